@@ -1,0 +1,111 @@
+import { execFileSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { evaluateInTasks } from '#core/kernels/compute';
+import { planeNormal } from '#core/geometry/angles';
+import { cutLattice } from '#core/mesh/cut-lattice';
+import { latticeOf, nodeCount, nodePositions } from '#core/mesh/lattice';
+import { openEdges, solidOf, unitsIn } from '#core/mesh/extract';
+import { buildModel, type Evaluate } from '#core/model/build';
+import { unitsInTasks } from '#core/model/compute';
+import { fitGround } from '#core/model/fit-ground';
+import { threadPool } from '../cli/threads';
+import { p10 } from './grounds';
+import { random } from './problems';
+import { sampled, type Truth } from './sampled';
+
+const seconds = (from: number) => ((performance.now() - from) / 1000).toFixed(2);
+const memory = () => `${Math.round(process.resourceUsage().maxRSS / 1024)} MB at most so far`;
+
+/** Six gently folded surfaces in 10 × 10 km, three faults, 5 000 holes. */
+function wide(): Truth {
+	const box = { minX: 0, minY: 0, minZ: -1000, maxX: 10_000, maxY: 10_000, maxZ: 0 };
+	const faults = [
+		{ id: 'a', name: 'A', trace: [[2500, 0], [2900, 10_000]], dip: 70, dipAzimuth: 90, up: 60 },
+		{ id: 'b', name: 'B', trace: [[5200, 0], [5000, 10_000]], dip: 65, dipAzimuth: 270, up: -45 },
+		{ id: 'c', name: 'C', trace: [[0, 7000], [10_000, 7300]], dip: 75, dipAzimuth: 180, up: 50 }
+	] as const;
+	const planes = faults.map((f) => {
+		const [a, b] = f.trace;
+		const strike = (Math.atan2(b[0] - a[0], b[1] - a[1]) * 180) / Math.PI;
+		const azimuth = [strike + 90, strike - 90].sort((p, q) => Math.cos(((q - f.dipAzimuth) * Math.PI) / 180) - Math.cos(((p - f.dipAzimuth) * Math.PI) / 180))[0]!;
+		const n = planeNormal(f.dip, (azimuth + 360) % 360);
+		return (x: number, y: number, z: number) => n[0] * (x - a[0]) + n[1] * (y - a[1]) + n[2] * z;
+	});
+	const levels = [-80, -180, -260, -380, -470, -600];
+	const field = (x: number, y: number, z: number) => {
+		let up = 0;
+		faults.forEach((f, k) => (up += planes[k]!(x, y, z) >= 0 ? f.up : 0));
+		return z + up - 60 * Math.sin(x / 900) * Math.cos(y / 1300) - 0.02 * (x - 5000);
+	};
+	const r = random(2);
+	return {
+		box,
+		column: [...levels, NaN].map((_, i) => [`u${i}`, 'conformable'] as const),
+		unitAt: (x, y, z) => {
+			const v = field(x, y, z);
+			const i = levels.findIndex((l) => v >= l);
+			return i < 0 ? levels.length : i;
+		},
+		holes: Array.from({ length: 5000 }, () => ({ x: 10_000 * r(), y: 10_000 * r(), depth: 460 + 80 * r() })),
+		faults: faults.map((f) => ({ id: f.id, name: f.name, trace: f.trace.map((p) => [...p] as [number, number]), dip: f.dip, dipAzimuth: f.dipAzimuth, youngestCut: 'u0', halfWidth: 2, on: true }))
+	};
+}
+
+/** A whole build, many places, one surface beside a peer's, and a large model. */
+export async function benchEngine(folder: string): Promise<void> {
+	const input = sampled(p10());
+	const xyz = Float64Array.from({ length: 3e6 }, ((r) => (_: unknown, i: number) => (i % 3 === 2 ? -1000 * r() : 2000 * r()))(random(1)));
+	console.log('\nP10 at 25 m, and a million places');
+	for (const threads of ['1', '2']) {
+		process.env['MALACHITE_THREADS'] = threads;
+		const pool = threadPool();
+		const evaluate: Evaluate = (field, block, places) => evaluateInTasks(field, block, places, pool.run);
+		// Threads and code are warm before the clock starts.
+		await buildModel(fitGround(input), { spacing: 50, evaluate });
+		await unitsInTasks(fitGround(input), xyz, pool.run);
+		let start = performance.now();
+		const ground = fitGround(input);
+		const { mesh } = await buildModel(ground, { spacing: 25, evaluate });
+		const built = seconds(start);
+		start = performance.now();
+		await unitsInTasks(ground, xyz, pool.run);
+		console.log(`${threads} ${threads === '1' ? 'thread ' : 'threads'}  build ${built} s, ${mesh.front.length} triangles; 1 000 000 places ${seconds(start)} s; ${memory()}`);
+		await pool.close();
+	}
+
+	const box = { minX: 0, minY: 0, minZ: 0, maxX: 2000, maxY: 2000, maxZ: 1000 };
+	const l = latticeOf(box, 10);
+	const all = Uint32Array.from({ length: nodeCount(l) }, (_, i) => i);
+	const places = nodePositions(l, all);
+	const values = new Float64Array(all.length);
+	for (let i = 0; i < values.length; i++) values[i] = places[3 * i + 2]! - 500 - 120 * Math.sin(places[3 * i]! / 230) * Math.cos(places[3 * i + 1]! / 310);
+	let best = Infinity;
+	let count = 0;
+	for (let k = 0; k < 3; k++) {
+		const start = performance.now();
+		const mesh = cutLattice(l, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [{ values, level: 0, surface: 0 }], 0.002);
+		best = Math.min(best, (performance.now() - start) / 1000);
+		count = mesh.surface.reduce((n, s) => n + (s === 0 ? 1 : 0), 0);
+	}
+	writeFileSync(join(folder, 'array'), values);
+	const script = `import numpy as np, time, sys
+from skimage.measure import marching_cubes
+a=np.fromfile(sys.argv[1]+'/array').reshape(${l.nz + 1},${l.ny + 1},${l.nx + 1})
+b=1e9
+for k in range(3):
+    s=time.perf_counter(); v,f,n,w=marching_cubes(a,0.0); b=min(b,time.perf_counter()-s)
+print(b,len(f))`;
+	const [time, faces] = execFileSync('/usr/bin/python3', ['-c', script, folder], { encoding: 'utf8' }).split(' ').map(Number) as [number, number];
+	console.log(`\nOne surface through ${l.nx} × ${l.ny} × ${l.nz} cells\nhere          ${best.toFixed(2)} s, ${count} triangles, ${((1e6 * best) / count).toFixed(2)} µs each (with both closed solids)\nscikit-image  ${time.toFixed(2)} s, ${faces} triangles, ${((1e6 * time) / faces).toFixed(2)} µs each`);
+
+	const many = sampled(wide());
+	const start = performance.now();
+	const ground = fitGround(many);
+	const fitted = seconds(start);
+	const pool = threadPool();
+	const { mesh, lattice } = await buildModel(ground, { spacing: 37, evaluate: (field, block, p) => evaluateInTasks(field, block, p, pool.run) });
+	await pool.close();
+	const open = unitsIn(mesh).reduce((n, u) => n + openEdges(solidOf(mesh, u)), 0);
+	console.log(`\n${many.contacts.length} contacts of 5 000 holes, six surfaces, three faults, ${lattice.nx * lattice.ny * lattice.nz} cells\nfields ${fitted} s, all ${seconds(start)} s, ${mesh.front.length} triangles, open edges ${open}, ${memory()}`);
+}

@@ -1,0 +1,129 @@
+import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { freemem } from 'node:os';
+import { join } from 'node:path';
+import { surfacesIn, surfaceOf, solidOf, unitsIn } from '#core/mesh/extract';
+import { fileName, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
+import { FAULT, TERRAIN } from '#core/mesh/cut-lattice';
+import { backFlag, flagStep } from '#core/model/back-flag';
+import { buildModel, estimateBuild, type Evaluate } from '#core/model/build';
+import { unitsInTasks, type Run } from '#core/model/compute';
+import { fitGround, type Ground } from '#core/model/fit-ground';
+import { checkHoles, groundInput } from '#core/project/pipeline';
+import { findingCounts, reportOf } from '#core/project/report';
+import { fail } from '#core/problem';
+import { readDelimited, writeCsv } from '#core/tables/delimited';
+import { numberReader } from '#core/tables/numbers';
+import { evaluateInTasks } from '#core/kernels/compute';
+import { loadProject } from './files';
+import { threadPool } from './threads';
+
+interface Step {
+	step: string;
+	seconds: number;
+	/** Greatest resident memory of the process up to the end of the step, MB. */
+	peakMB: number;
+}
+
+/** `build PROJECT.json --out DIR [--classify points.csv]`: everything from files to files. */
+export async function build(projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<void> {
+	const pool = threadPool();
+	try {
+		await buildWith(pool.run, projectPath, out, classify, say);
+	} finally {
+		await pool.close();
+	}
+}
+
+async function buildWith(run: Run, projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<void> {
+	const evaluate: Evaluate = (field, block, xyz) => evaluateInTasks(field, block, xyz, run);
+	const steps: Step[] = [];
+	let started = performance.now();
+	const done = (step: string) => {
+		const now = performance.now();
+		steps.push({ step, seconds: Number(((now - started) / 1000).toFixed(3)), peakMB: Math.round(process.resourceUsage().maxRSS / 1024) });
+		say(`${step}: ${((now - started) / 1000).toFixed(2)} s`);
+		started = now;
+	};
+	const { project, tables, terrain, options } = await loadProject(projectPath);
+	done('read');
+	const holes = checkHoles(tables, options);
+	done('check');
+	const { input, contacts } = groundInput(tables, holes, { ...project, terrain });
+	const estimate = estimateBuild(input, project.spacing);
+	if (estimate.bytes > freemem() * 0.9)
+		fail('not-enough-memory', `a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
+	done('contacts');
+	const ground = fitGround(input);
+	done('fields');
+	const built = await buildModel(ground, { spacing: project.spacing, evaluate });
+	done('solids');
+	const flag = await backFlag(ground, holes.holes, project.lumping, flagStep(project.spacing), evaluate);
+	const { report, misfits } = reportOf(ground, built, project.spacing, flag);
+	done('misfits and logs');
+
+	mkdirSync(join(out, 'volumes'), { recursive: true });
+	mkdirSync(join(out, 'surfaces'), { recursive: true });
+	const put = (name: string, content: string | Uint8Array) => {
+		// Written beside and moved into place, so that a file is whole or not there.
+		writeFileSync(join(out, `${name}.part`), content);
+		renameSync(join(out, `${name}.part`), join(out, name));
+	};
+	const origin = [project.extent.minX, project.extent.minY, 0] as const;
+	const mesh = built.mesh;
+	const putMesh = (folder: string, named: NamedMesh) => {
+		const base = `${folder}/${fileName(named.name)}`;
+		put(`${base}.obj`, writeObj([named]));
+		put(`${base}.stl`, writeStl([named], origin));
+		put(`${base}.vtp`, writeVtp([named]));
+	};
+	for (const unit of unitsIn(mesh)) putMesh('volumes', { name: project.column[unit]!.name, color: project.column[unit]!.color, mesh: solidOf(mesh, unit) });
+	for (const s of surfacesIn(mesh)) {
+		const name = s === TERRAIN ? 'terrain' : s >= FAULT ? ground.faults[s - FAULT]!.name : `${project.column[s]!.contact === 'intrusive' ? 'boundary' : 'base'} of ${project.column[s]!.name}`;
+		putMesh('surfaces', { name, color: project.column[s]?.color ?? '#4a4a4a', mesh: surfaceOf(mesh, s) });
+	}
+	put(
+		'volumes.csv',
+		writeCsv(['unit', 'name', `volume_${project.lengthUnit}3`], report.volumes.map((v) => [v.unit, v.name, v.volume]))
+	);
+	put(
+		'misfits.csv',
+		writeCsv(
+			['surface', 'hole', 'depth', 'x', 'y', 'z', 'distance'],
+			misfits.map((m) => {
+				const c = input.contacts[m.contact]!;
+				return [project.column[c.surface]!.name, c.hole, c.depth, c.x, c.y, c.z, m.distance ?? ''];
+			})
+		)
+	);
+	if (report.agreement) {
+		put('mismatches.csv', writeCsv(['hole', 'from', 'to', 'logged', 'modelled', 'x', 'y', 'z'], report.agreement.mismatches.map((m) => [m.hole, m.from, m.to, m.logged, m.modelled, m.x, m.y, m.z])));
+		const ids = [...project.column.map((u) => u.id), ''];
+		put('agreement.csv', writeCsv(['logged', ...project.column.map((u) => u.id), 'outside'], report.agreement.units.map((u) => [u.unit, ...ids.map((id) => u.modelled.find((m) => (m.unit ?? '') === id)?.length ?? 0)])));
+	}
+	put('offsets.csv', writeCsv(['fault', 'unit', 'places', `least_${project.lengthUnit}`, `mean_${project.lengthUnit}`, `most_${project.lengthUnit}`], report.offsets.map((o) => [o.fault, o.unit, o.places, o.least, o.mean, o.most])));
+	done('write');
+	if (classify) {
+		put('classified.csv', await classifyPoints(classify, ground, run));
+		done('classify');
+	}
+	const findings = [...holes.checked.findings, ...contacts.findings];
+	put(
+		'report.json',
+		JSON.stringify({ project: project.name, lengthUnit: project.lengthUnit, rows: findingCounts(findings), contacts: { placed: contacts.points.length, faulted: contacts.faulted }, ...report, steps }, null, '\t') + '\n'
+	);
+	say(`${unitsIn(mesh).length} units, ${report.triangles} triangles; report in ${join(out, 'report.json')}`);
+}
+
+async function classifyPoints(path: string, ground: Ground, run: Run): Promise<string> {
+	const raw = readDelimited(readFileSync(path), path);
+	const columns = ['x', 'y', 'z'].map((c) => raw.header.findIndex((h) => h.toLowerCase() === c));
+	if (columns.includes(-1)) fail('unmapped-columns', `${path} needs the columns x, y and z`, `Its columns are: ${raw.header.join(', ')}.`, path);
+	const read = numberReader(raw.reading);
+	const xyz = new Float64Array(3 * raw.lines.length);
+	raw.lines.forEach((line, i) => {
+		columns.forEach((c, k) => (xyz[3 * i + k] = read(raw.columns[c]![i]!)));
+		if (![0, 1, 2].every((k) => Number.isFinite(xyz[3 * i + k]))) fail('not-a-number', `${path}, line ${line}: x, y and z must be numbers`, undefined, path);
+	});
+	const units = await unitsInTasks(ground, xyz, run);
+	return writeCsv(['x', 'y', 'z', 'unit'], Array.from(units, (u, i) => [xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!, u < 0 ? 'air' : ground.input.column[u]!.id]));
+}

@@ -1,0 +1,69 @@
+import { readFileSync, statSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { isAsc, readAsc } from '#core/formats/asc';
+import { readGeoTiff } from '#core/formats/geotiff';
+import { readTabular } from '#core/formats/tabular';
+import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
+import { fail } from '#core/problem';
+import { guessMapping, guessUnits, LEAVE } from '#core/tables/mapping';
+import { readTable, type Table } from '#core/tables/table';
+import type { CheckOptions } from '#core/checks/check';
+import type { Raster } from '#core/grids/raster';
+
+const LARGEST_FILE = 256 * 1024 * 1024;
+
+/** A project file with everything it names, read. */
+export interface LoadedProject {
+	project: ProjectFile;
+	tables: Table[];
+	terrain: Raster | null;
+	/** What the checks go by. */
+	options: CheckOptions;
+}
+
+function readBytes(path: string, what: string): Uint8Array {
+	try {
+		if (statSync(path).size > LARGEST_FILE) fail('file-too-large', `${path} is larger than 256 MiB`, 'Split it into several tables.', path);
+		return readFileSync(path);
+	} catch (error) {
+		if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return fail('missing-file', `${what} ${path} does not exist`, 'Check the name; it is looked for beside the project file.', path);
+		throw error;
+	}
+}
+
+async function readTerrain(bytes: Uint8Array, name: string): Promise<Raster> {
+	return isAsc(new TextDecoder('latin1').decode(bytes.subarray(0, 200))) ? readAsc(bytes, name) : (await readGeoTiff(bytes, name)).raster;
+}
+
+/** @throws ProblemError that names the file and what to do */
+export async function loadProject(path: string): Promise<LoadedProject> {
+	let json: unknown;
+	const text = new TextDecoder().decode(readBytes(path, 'the project file'));
+	try {
+		json = JSON.parse(text);
+	} catch (error) {
+		return fail('bad-project-file', `${path} is not JSON: ${(error as Error).message}`, undefined, path);
+	}
+	const project = parseProjectFile(json, path);
+	const beside = (file: string) => resolve(dirname(path), file);
+	const tables: Table[] = [];
+	for (const spec of project.tables) {
+		const raw = await readTabular(readBytes(beside(spec.file), 'the table'), spec.file, spec.reading ?? {});
+		const guessed = guessMapping(raw, spec.kind);
+		const mapping = spec.columns ? Object.fromEntries(raw.header.map((h) => [h, spec.columns![h] ?? LEAVE])) : guessed;
+		for (const column of Object.keys(spec.columns ?? {}))
+			if (!raw.header.includes(column)) fail('unknown-column', `${spec.file} has no column "${column}"`, `Its columns are: ${raw.header.join(', ')}.`, `${path}: tables`);
+		const excluded = new Uint8Array(raw.rowCount);
+		const lines = new Set(spec.excluded ?? []);
+		raw.lines.forEach((line, row) => lines.has(line) && (excluded[row] = 1));
+		tables.push(readTable(spec.name ?? spec.file, spec.kind, raw, mapping, { excluded, units: spec.units ?? guessUnits(raw, spec.kind, mapping, project.lengthUnit), ...(spec.values ? { values: spec.values } : {}), ...(spec.calculated ? { calculated: spec.calculated } : {}), lengthUnit: project.lengthUnit }));
+	}
+	const names = new Set<string>();
+	for (const t of tables) {
+		if (names.has(t.name)) fail('doubled-name', `two tables are called "${t.name}"`, 'Give each table a name of its own.', `${path}: tables`);
+		names.add(t.name);
+	}
+	const terrain = project.terrain ? await readTerrain(readBytes(beside(project.terrain.file), 'the terrain'), project.terrain.file) : null;
+	const options: CheckOptions = { lengthUnit: project.lengthUnit, settings: project.rules ?? {}, around: { terrain, extent: project.extent, column: project.column, lumping: project.lumping, today: Math.floor(Date.now() / 86_400_000) } };
+	return { project, tables, terrain, options };
+}

@@ -1,0 +1,74 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { parseArgs } from 'node:util';
+import { checkHoles, groundInput } from '#core/project/pipeline';
+import { findingCounts } from '#core/project/report';
+import { fail, ProblemError } from '#core/problem';
+import { build } from './build';
+import { doubt } from './doubt';
+import { loadProject } from './files';
+
+const USAGE = `malachite build PROJECT.json --out DIR [--classify points.csv]
+malachite check PROJECT.json [--out findings.json]
+malachite doubt PROJECT.json --out DIR [--members 50] [--seed 1] [--contact 2] [--orientation 5] [--fault-dip 5] [--fault-trace 10]
+
+build  reads the files that the project file names, builds the model and writes volumes, surfaces and report.json.
+       --classify also writes classified.csv: the unit of each point (columns x, y, z) of a CSV file.
+check  writes the findings of the project's tables as JSON.
+doubt  builds many models from data moved within their errors (one standard deviation: contacts and fault traces in the
+       unit of the project, orientations and fault dips in degrees) and writes doubt.json (spread of the volumes) and
+       doubt.vti (probability of each unit and entropy by cell).
+The project file is described by docs/project-file.schema.json.
+`;
+
+async function check(path: string, out: string | undefined): Promise<void> {
+	const { project, tables, terrain, options } = await loadProject(path);
+	const holes = checkHoles(tables, options);
+	const { contacts } = groundInput(tables, holes, { ...project, terrain });
+	const findings = [...holes.checked.findings, ...contacts.findings].map((f) => {
+		const table = tables.find((t) => t.name === f.table);
+		return { ...f, ...(table && f.row >= 0 ? { line: table.lines[f.row] } : {}) };
+	});
+	const json = JSON.stringify({ project: project.name, rows: findingCounts(findings), findings }, null, '\t') + '\n';
+	if (!out) return void process.stdout.write(json);
+	mkdirSync(dirname(out), { recursive: true });
+	writeFileSync(out, json);
+}
+
+async function main(): Promise<void> {
+	const { values, positionals } = parseArgs({
+		allowPositionals: true,
+		options: { out: { type: 'string' }, classify: { type: 'string' }, help: { type: 'boolean', short: 'h' }, members: { type: 'string', default: '50' }, seed: { type: 'string', default: '1' }, contact: { type: 'string', default: '2' }, orientation: { type: 'string', default: '5' }, 'fault-dip': { type: 'string', default: '5' }, 'fault-trace': { type: 'string', default: '10' } }
+	});
+	const [command, path] = positionals;
+	if (values.help || !command || !path || !['build', 'check', 'doubt'].includes(command)) {
+		process.stderr.write(USAGE);
+		process.exitCode = values.help ? 0 : 2;
+		return;
+	}
+	if (command === 'check') return check(path, values.out);
+	if (!values.out) {
+		process.stderr.write(`${command} needs --out DIR\n`);
+		process.exitCode = 2;
+		return;
+	}
+	if (command === 'doubt') {
+		const number = (name: 'members' | 'seed' | 'contact' | 'orientation' | 'fault-dip' | 'fault-trace'): number => {
+			const v = Number(values[name]);
+			if (!(Number.isFinite(v) && v >= 0)) fail('bad-option', `--${name} must be a number from 0 on; it is "${values[name]}"`);
+			return v;
+		};
+		await doubt(path, values.out, { members: Math.max(2, Math.round(number('members'))), seed: number('seed'), errors: { contact: number('contact'), orientation: number('orientation'), faultDip: number('fault-dip'), faultTrace: number('fault-trace') } }, (line) => process.stderr.write(`${line}\n`));
+		return;
+	}
+	await build(path, values.out, values.classify ?? null, (line) => process.stderr.write(`${line}\n`));
+}
+
+try {
+	await main();
+} catch (error) {
+	process.exitCode = 1;
+	if (error instanceof ProblemError) process.stderr.write(`${error.problem.message}\n${error.problem.hint ? `${error.problem.hint}\n` : ''}`);
+	else if (error instanceof Error && 'code' in error && error.code === 'ENOSPC') process.stderr.write('The disk is full. Make room and try again; files already written are whole.\n');
+	else process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+}

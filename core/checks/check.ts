@@ -1,0 +1,129 @@
+import { isOfHoles } from '../tables/kinds';
+import type { Table } from '../tables/table';
+import type { CheckContext, Finding, Rule, Surroundings } from './finding';
+import { rowsOfHoles } from '../tables/row-index';
+import { boundOf, type RuleSettings } from './settings';
+import { RULES } from './rules';
+
+export interface Checked {
+	findings: Finding[];
+	/** By table name: 1 for rows that take no part in calculations (held back or excluded). */
+	out: Record<string, Uint8Array>;
+}
+
+export interface CheckOptions {
+	/** Printed in messages, for example `m`. */
+	lengthUnit: string;
+	settings?: RuleSettings;
+	around?: Surroundings;
+}
+
+/** The part of the tables that an edit can affect. */
+export interface Affected {
+	/** Holes whose rows are looked at again, in all tables. */
+	holes: ReadonlySet<string>;
+	/** Rows that belong to no hole, by table name. */
+	rows: ReadonlyMap<string, readonly number[]>;
+	/** Columns, by table name, for which the rules that compare all rows are run again. */
+	columns: ReadonlyMap<string, ReadonlySet<string>>;
+}
+
+/** Runs the rules over the tables of a project. Tables are never changed. */
+export function checkTables(tables: readonly Table[], options: CheckOptions): Checked {
+	const out: Record<string, Uint8Array> = {};
+	for (const t of tables) out[t.name] = Uint8Array.from(t.excluded);
+	const findings: Finding[] = [];
+	for (const rule of RULES) run(rule, tables, out, options, null, findings);
+	return { findings, out };
+}
+
+/**
+ * Runs the rules again over what an edit can affect.
+ * @param out as the last check left it; brought up to date
+ * @returns the findings that take the place of all earlier ones of the affected rows, and for rules of scope `table` of the affected columns
+ */
+export function recheck(tables: readonly Table[], out: Record<string, Uint8Array>, affected: Affected, options: CheckOptions): Finding[] {
+	for (const t of tables) for (const row of affectedRows(t, affected)) out[t.name]![row] = t.excluded[row]!;
+	const findings: Finding[] = [];
+	for (const rule of RULES) run(rule, tables, out, options, affected, findings);
+	return findings;
+}
+
+/**
+ * Whether an edit of a table can be checked by part: a rule that compares all rows of the table must not hold rows back, because
+ * rows that it held would have to be looked at again, too.
+ */
+export function canRecheck(table: Table, settings: RuleSettings): boolean {
+	return isOfHoles(table.kind) && RULES.every((r) => r.scope === 'holes' || r.notOfHoles || (settings[r.id]?.severity ?? r.severity) === 'noted');
+}
+
+/** The rows of a table that an edit can affect. */
+export function affectedRows(table: Table, affected: Affected): number[] {
+	const index = rowsOfHoles(table);
+	if (!index) return [...(affected.rows.get(table.name) ?? [])];
+	const rows: number[] = [];
+	for (const hole of affected.holes) rows.push(...(index.get(hole) ?? []));
+	return rows.sort((a, b) => a - b);
+}
+
+function run(rule: Rule, tables: readonly Table[], out: Record<string, Uint8Array>, options: CheckOptions, affected: Affected | null, findings: Finding[]): void {
+	const settings = options.settings ?? {};
+	const setting = settings[rule.id];
+	if (setting?.silenced) return;
+	const uses = (table: Table, row: number) => out[table.name]![row] === 0;
+	const part = affected && rule.scope === 'holes' ? affected : null;
+	const looked = affected && rule.scope === 'table' ? tables.filter((t) => affected.columns.has(t.name)) : tables;
+	const context: CheckContext = {
+		...options.around,
+		tables: looked,
+		holes: collarIndex(tables, uses),
+		uses,
+		lengthUnit: options.lengthUnit,
+		looksAt: (table, column) => !affected || rule.scope === 'holes' || affected.columns.get(table.name)!.has(column),
+		bound: (key) => boundOf(rule, settings, key),
+		*rows(table) {
+			if (part) {
+				for (const row of affectedRows(table, part)) if (uses(table, row)) yield row;
+			} else for (let row = 0; row < table.rowCount; row++) if (uses(table, row)) yield row;
+		},
+		*byHole(table) {
+			const index = rowsOfHoles(table);
+			if (!index) return;
+			for (const hole of part ? part.holes : index.keys()) {
+				const rows = (index.get(hole) ?? []).filter((row) => uses(table, row));
+				if (rows.length) yield [hole, rows];
+			}
+		}
+	};
+	// Rows are held back after the rule is through, so that it sees its own rows as they were.
+	const held: Finding[] = [];
+	for (const { table, severity, ...found } of rule.check(context)) {
+		const finding: Finding = { ...found, rule: rule.id, severity: setting?.severity ?? severity ?? rule.severity, table: table.name };
+		findings.push(finding);
+		if (finding.severity === 'held' && finding.row >= 0) held.push(finding);
+	}
+	for (const f of held) out[f.table]![f.row] = 1;
+}
+
+function collarIndex(tables: readonly Table[], uses: (t: Table, row: number) => boolean): Map<string, { table: Table; row: number }> {
+	const index = new Map<string, { table: Table; row: number }>();
+	for (const table of tables) {
+		if (table.kind !== 'collars') continue;
+		const holes = table.text['hole']!;
+		for (let row = 0; row < holes.length; row++) if (uses(table, row) && !index.has(holes[row]!)) index.set(holes[row]!, { table, row });
+	}
+	return index;
+}
+
+/** Number of findings by rule and severity, for reports. */
+export function countFindings(findings: readonly Finding[]): { rule: string; severity: string; count: number }[] {
+	const counts = new Map<string, number>();
+	for (const f of findings) {
+		const key = `${f.rule}\t${f.severity}`;
+		counts.set(key, (counts.get(key) ?? 0) + 1);
+	}
+	return [...counts].map(([key, count]) => {
+		const [rule, severity] = key.split('\t') as [string, string];
+		return { rule, severity, count };
+	});
+}

@@ -1,0 +1,15 @@
+import type { Rule, Severity } from './finding';
+
+/** What a project has changed in a rule. */
+export interface RuleSetting {
+	severity?: Severity;
+	/** The rule is not run; the reason is kept with it. */
+	silenced?: boolean;
+	reason?: string;
+	bounds?: Record<string, number>;
+}
+
+/** Changed rules by id. */
+export type RuleSettings = Record<string, RuleSetting>;
+
+export const boundOf = (rule: Rule, settings: RuleSettings, key: string): number => settings[rule.id]?.bounds?.[key] ?? rule.bounds?.[key]?.value ?? NaN;

@@ -1,0 +1,343 @@
+import { factorCholesky } from '../kernels/cholesky-kernel';
+import { solveBordered } from '../linear/bordered';
+import { fail } from '../problem';
+import { scaledZone, SHAPES, shapesAt, shapeSlopes, throughMask, type BoundedJump, type BoundedZone } from './bounded';
+import type { Bound, FieldData, GroupDatum } from './data';
+import type { Field } from './field';
+import { fitLocal } from './fit-local';
+import { fillCovariance } from './system';
+import { valuesAt } from './values-at';
+
+export interface FitOptions {
+	/** Range of the covariance, length units. */
+	range: number;
+	/** Values alone are interpolated about a constant, unless they have a trend. */
+	drift?: 'linear' | 'none';
+	/** Share of the prior variance of a gradient that is taken as its error. */
+	orientationNugget?: number;
+}
+
+export interface Fit {
+	field: Field;
+	/** Estimate of the condition number of the system. */
+	condition: number;
+	/** Parts of the drift that the data could not settle, for example `jump 0`. */
+	unsettled: string[];
+	/** Number of bounds that hold the field. */
+	activeBounds: number;
+	/** Bounds that could not be met. */
+	brokenBounds: number;
+}
+
+interface DriftColumn {
+	name: string;
+	values: Float64Array;
+}
+
+/** Above this condition a solution is refused: double precision has no digit left. */
+const WORST_CONDITION = 1e15;
+const ORIENTATION_NUGGET = 0.01;
+
+/** Up to this many rows all data are solved for at once; above it, a part of them, and the others in patches. */
+const MOST_AT_ONCE = 1200;
+/** Contacts, values and orientations in the part that is solved for at once. */
+const COARSE = 600;
+const COARSE_GRADIENTS = 120;
+
+/**
+ * Fits a scalar field by dual co-kriging with a linear drift (Lajaunie, Courrioux & Manuel 1997; Wendland 2005). With gradients
+ * the drift in z is free; without any, the field is elevation plus a correction, so it always has a direction. Bounds become data
+ * only where the field would break them (an active set). Many data are fitted in two steps: well-spread ones at once, then all of
+ * them in overlapping patches (see `fitLocal`), so that the cost grows nearly linearly.
+ *
+ * The result does not depend on the order of the data.
+ * @throws ProblemError `no-data`, `singular-field` (names what may be doubled or contradicting)
+ */
+export function fitField(data: FieldData, options: FitOptions): Fit {
+	const points = mergeDoubled([...data.points].sort(byPlace));
+	const values = [...data.values].sort(byPlace);
+	const gradients = [...data.gradients].sort(byPlace);
+	const sorted = { ...data, points, values, gradients };
+	if (points.length + values.length + 3 * gradients.length <= MOST_AT_ONCE) return fitWithBounds(sorted, data.bounds, (d) => solveField(d, options), 8).fit;
+	const coarse = {
+		...sorted,
+		points: spreadOut(points, (p) => `${p.group} ${p.block}`, COARSE),
+		values: spreadOut(values, (p) => String(p.block), COARSE),
+		gradients: spreadOut(gradients, () => '', COARSE_GRADIENTS)
+	};
+	const { fit, active } = fitWithBounds(coarse, data.bounds, (d) => solveField(d, options), 8);
+	const nugget = options.orientationNugget ?? ORIENTATION_NUGGET;
+	return fitWithBounds({ ...sorted, points: [...points, ...active] }, data.bounds, (d) => ({ ...fit, field: fitLocal(fit.field, d, nugget) }), 3).fit;
+}
+
+/** Fits, and makes data of the bounds that are broken, until none is. */
+function fitWithBounds(data: FieldData, bounds: readonly Bound[], solve: (data: FieldData) => Omit<Fit, 'activeBounds' | 'brokenBounds'>, rounds: number): { fit: Fit; active: GroupDatum[] } {
+	const active: GroupDatum[] = [];
+	let best: Fit | null = null;
+	for (let round = 0; round < rounds; round++) {
+		const fit = solve({ ...data, points: [...data.points, ...active] });
+		const broken = worstBroken(bounds, fit.field);
+		best = { ...fit, activeBounds: active.length, brokenBounds: broken.length };
+		if (broken.length === 0 || round === rounds - 1) break;
+		for (const b of broken) active.push({ x: b.x, y: b.y, z: b.z, group: b.group, block: b.block, offset: b.sense * (b.margin ?? 0) });
+		if (active.length > 4 * data.points.length + 200) break;
+	}
+	return { fit: best!, active };
+}
+
+/**
+ * A part of the data that is spread out as well as can be: in each kind, again and again the datum that is farthest from all that
+ * were taken (Gonzalez 1985). Kinds get as many as they have data, but none less than 12 or all of them.
+ */
+function spreadOut<T extends { x: number; y: number; z: number }>(data: readonly T[], kindOf: (d: T) => string, most: number): T[] {
+	if (data.length <= most) return [...data];
+	const kinds = new Map<string, number[]>();
+	data.forEach((d, i) => {
+		const kind = kindOf(d);
+		const list = kinds.get(kind);
+		if (list) list.push(i);
+		else kinds.set(kind, [i]);
+	});
+	const taken: number[] = [];
+	for (const list of kinds.values()) {
+		const count = Math.min(list.length, Math.max(12, Math.round((most * list.length) / data.length)));
+		const far = new Float64Array(list.length).fill(Infinity);
+		let next = 0;
+		for (let n = 0; n < count; n++) {
+			taken.push(list[next]!);
+			const p = data[list[next]!]!;
+			let best = -1;
+			for (let i = 0; i < list.length; i++) {
+				const q = data[list[i]!]!;
+				const d = (p.x - q.x) ** 2 + (p.y - q.y) ** 2 + (p.z - q.z) ** 2;
+				if (d < far[i]!) far[i] = d;
+				if (far[i]! > best) {
+					best = far[i]!;
+					next = i;
+				}
+			}
+		}
+	}
+	return taken.sort((a, b) => a - b).map((i) => data[i]!);
+}
+
+const byPlace = (a: { x: number; y: number; z: number }, b: { x: number; y: number; z: number }) => a.x - b.x || a.y - b.y || a.z - b.z;
+
+/** Points of one group closer than a hundred-thousandth of the data's size count once. */
+function mergeDoubled(points: GroupDatum[]): GroupDatum[] {
+	if (points.length < 2) return points;
+	const size = Math.max(...(['x', 'y', 'z'] as const).map((c) => spread(points.map((p) => p[c]))));
+	const near = Math.max(size * 1e-6, Number.EPSILON);
+	const kept: GroupDatum[] = [];
+	for (const p of points) {
+		let doubled = false;
+		for (let i = kept.length - 1; i >= 0 && p.x - kept[i]!.x <= near; i--) {
+			const q = kept[i]!;
+			if (q.group === p.group && Math.abs(q.y - p.y) <= near && Math.abs(q.z - p.z) <= near) doubled = true;
+		}
+		if (!doubled) kept.push(p);
+	}
+	return kept;
+}
+
+const spread = (v: number[]): number => {
+	let low = Infinity;
+	let high = -Infinity;
+	for (const x of v) {
+		if (x < low) low = x;
+		if (x > high) high = x;
+	}
+	return high - low;
+};
+
+/** For each source and group, the bound that is broken most. */
+function worstBroken(bounds: readonly Bound[], field: Field): Bound[] {
+	const asked = bounds.filter((b) => !Number.isNaN(field.levels[b.group]!));
+	const values = valuesAt(field, asked);
+	const worst = new Map<string, { bound: Bound; by: number }>();
+	asked.forEach((bound, i) => {
+		const by = (bound.margin ?? 0) / field.unit - bound.sense * (values[i]! - field.levels[bound.group]!);
+		if (by <= 1e-6) return;
+		const key = `${bound.source}\t${bound.group}\t${bound.sense}`;
+		const known = worst.get(key);
+		if (!known || by > known.by) worst.set(key, { bound, by });
+	});
+	return [...worst.keys()].sort().map((k) => worst.get(k)!.bound);
+}
+
+function solveField(data: FieldData, options: FitOptions): Omit<Fit, 'activeBounds' | 'brokenBounds'> {
+	const all = [...data.points, ...data.values, ...data.gradients];
+	if (all.length === 0) fail('no-data', 'a field needs at least one contact or orientation');
+	const { gradients, values } = data;
+	const box = (['x', 'y', 'z'] as const).map((c) => {
+		let low = Infinity;
+		let high = -Infinity;
+		for (const p of all) {
+			low = Math.min(low, p[c]);
+			high = Math.max(high, p[c]);
+		}
+		return [low, high] as const;
+	});
+	const center = box.map(([l, h]) => (l + h) / 2) as [number, number, number];
+	const unit = options.range / 2;
+	const range = 2;
+	const n = data.points.length + values.length;
+	const m = gradients.length;
+	const located = [...data.points, ...values];
+	const scaled = (list: readonly { x: number; y: number; z: number }[]) => {
+		const out = new Float64Array(3 * list.length);
+		list.forEach((p, i) => out.set([(p.x - center[0]) / unit, (p.y - center[1]) / unit, (p.z - center[2]) / unit], 3 * i));
+		return out;
+	};
+	const xyz = scaled(located);
+	const gxyz = scaled(gradients);
+	const nuggets = Float64Array.from(located, (p) => p.nugget ?? 0);
+	const zones = (data.bounded ?? []).map((z) => scaledZone(z, center, unit));
+	const through = throughMask(zones);
+	const blocks = Int32Array.from(located, (p) => p.block & through);
+	const gblocks = Int32Array.from(gradients, (p) => p.block & through);
+	const bare = options.drift === 'none';
+	const freeZ = (m > 0 && !bare) || options.drift === 'linear';
+	const level = bare || (data.values.length > 0 && data.points.length === 0 && options.drift !== 'linear');
+	const { columns, unsettled, axes } = driftColumns(data, xyz, gxyz, located, freeZ, level, zones);
+	const rows = n + 3 * m;
+	const size = rows + columns.length;
+	const b = new Float64Array(size);
+	const trendZ = freeZ || bare ? 0 : 1;
+	for (let i = 0; i < n; i++) b[i] = (i < data.points.length ? (data.points[i]!.offset ?? 0) / unit : values[i - data.points.length]!.value / unit) - (data.values.length && !data.points.length ? 0 : trendZ * xyz[3 * i + 2]!);
+	gradients.forEach((g, j) => b.set(g.gradient, n + 3 * j));
+	const factor = factorCholesky(rows, (a, stride) => fillCovariance(a, stride, xyz, blocks, n, gxyz, gblocks, m, range, options.orientationNugget ?? ORIENTATION_NUGGET, nuggets));
+	const solved = typeof factor === 'number' ? null : solveBordered(factor, columns.map((c) => c.values), b);
+	if (!solved || solved.condition > WORST_CONDITION)
+		return fail(
+			'singular-field',
+			'the contacts and orientations of one sequence can not be told apart by the solver',
+			'Look for contacts or orientations at nearly the same place that say different things.'
+		);
+	const { solution, condition } = solved;
+	return { field: collect(), condition, unsettled };
+
+	function collect(): Field {
+		const levels = new Float64Array(data.groupCount).fill(NaN);
+		const jumps = new Float64Array(data.faultCount);
+		const bounded: BoundedJump[] = zones.map((z) => ({ ...z, jumps: new Array<number>(SHAPES).fill(0) }));
+		const drift: [number, number, number, number] = [0, 0, data.values.length && !data.points.length ? 0 : trendZ, 0];
+		columns.forEach((c, k) => {
+			const v = solution[rows + k]!;
+			const [kind, index, shape] = c.name.split(' ') as [string, string, string?];
+			if (kind === 'level') levels[Number(index)] = -v;
+			else if (kind === 'jump') jumps[Number(index)] = v;
+			else if (kind === 'tip') bounded.find((z) => z.fault === Number(index))!.jumps[Number(shape)] = v;
+			else if (kind === 'z') drift[2] = v;
+			else if (kind === 'constant') drift[3] = v;
+			else {
+				const axis = axes[kind === 'major' ? 0 : 1]!;
+				drift[0] += v * axis[0];
+				drift[1] += v * axis[1];
+			}
+		});
+		return {
+			center,
+			unit,
+			range,
+			points: xyz,
+			pointBlocks: blocks,
+			weights: solution.slice(0, n),
+			gradientPoints: gxyz,
+			gradientBlocks: gblocks,
+			gradientWeights: solution.slice(n, rows),
+			drift,
+			jumps,
+			levels,
+			bounded,
+			local: null
+		};
+	}
+}
+
+/**
+ * Columns of the drift that the data can settle, in a fixed order: levels, constant, jumps, z, then the major and minor horizontal
+ * direction of the data. A column that is nearly a sum of the ones before it (holes all on one line, a fault with data on one
+ * side only) is left out and named.
+ */
+function driftColumns(data: FieldData, xyz: Float64Array, gxyz: Float64Array, located: readonly { block: number }[], freeZ: boolean, level: boolean, zones: readonly BoundedZone[]) {
+	const [n, m] = [located.length, data.gradients.length];
+	const rows = n + 3 * m;
+	const axes = principalAxes(xyz, n);
+	const make = (name: string, at: (i: number) => number, gradient: readonly [number, number, number]): DriftColumn => {
+		const values = new Float64Array(rows);
+		for (let i = 0; i < n; i++) values[i] = at(i);
+		for (let j = 0; j < m; j++) values.set(gradient, n + 3 * j);
+		return { name, values };
+	};
+	const candidates: [DriftColumn, number][] = [];
+	const present = new Set(data.points.map((p) => p.group));
+	for (const g of [...present].sort((a, b) => a - b)) candidates.push([make(`level ${g}`, (i) => (data.points[i]?.group === g ? 1 : 0), [0, 0, 0]), 1e-9]);
+	if (data.values.length) candidates.push([make('constant', () => 1, [0, 0, 0]), 1e-9]);
+	const half = (p: { block: number }, k: number) => ((p.block >>> k) & 1 ? 0.5 : -0.5);
+	const dying = new Set(zones.map((z) => z.fault));
+	for (let k = 0; k < data.faultCount; k++) if (!dying.has(k)) candidates.push([make(`jump ${k}`, (i) => half(located[i]!, k), [0, 0, 0]), 1e-3]);
+	for (const z of zones) {
+		const at = (i: number, from: Float64Array) => [from[3 * i]!, from[3 * i + 1]!, from[3 * i + 2]!] as const;
+		const shapes = located.map((_, i) => shapesAt(z, ...at(i, xyz)));
+		const slopes = data.gradients.map((_, j) => shapeSlopes(z, ...at(j, gxyz)));
+		for (let k = 0; k < SHAPES; k++) {
+			const values = new Float64Array(rows);
+			for (let i = 0; i < n; i++) values[i] = half(located[i]!, z.fault) * shapes[i]![k]!;
+			data.gradients.forEach((g, j) => slopes[j]![k]!.forEach((s, c) => (values[n + 3 * j + c] = half(g, z.fault) * s)));
+			candidates.push([{ name: `tip ${z.fault} ${k}`, values }, 1e-3]);
+		}
+	}
+	if (freeZ) candidates.push([make('z', (i) => xyz[3 * i + 2]!, [0, 0, 1]), 1e-6]);
+	if (!level)
+		axes.forEach((axis, k) =>
+			candidates.push([make(k === 0 ? 'major' : 'minor', (i) => axis[0] * xyz[3 * i]! + axis[1] * xyz[3 * i + 1]!, [axis[0], axis[1], 0]), 0.005])
+		);
+	const columns: DriftColumn[] = [];
+	const basis: Float64Array[] = [];
+	const unsettled: string[] = [];
+	for (const [column, least] of candidates) {
+		const residual = Float64Array.from(column.values);
+		for (let twice = 0; twice < 2; twice++)
+			for (const q of basis) {
+				let d = 0;
+				for (let i = 0; i < rows; i++) d += q[i]! * residual[i]!;
+				for (let i = 0; i < rows; i++) residual[i] = residual[i]! - d * q[i]!;
+			}
+		let norm = 0;
+		for (const v of residual) norm += v * v;
+		norm = Math.sqrt(norm);
+		if (norm / Math.sqrt(rows) <= least || columns.length >= rows) {
+			unsettled.push(column.name);
+			continue;
+		}
+		basis.push(residual.map((v) => v / norm));
+		columns.push(column);
+	}
+	return { columns, unsettled, axes };
+}
+
+/** Horizontal principal directions of the points: where they spread most, and across. */
+function principalAxes(xyz: Float64Array, n: number): [[number, number], [number, number]] {
+	let sxx = 0;
+	let sxy = 0;
+	let syy = 0;
+	let mx = 0;
+	let my = 0;
+	for (let i = 0; i < n; i++) {
+		mx += xyz[3 * i]! / n;
+		my += xyz[3 * i + 1]! / n;
+	}
+	for (let i = 0; i < n; i++) {
+		const dx = xyz[3 * i]! - mx;
+		const dy = xyz[3 * i + 1]! - my;
+		sxx += dx * dx;
+		sxy += dx * dy;
+		syy += dy * dy;
+	}
+	const angle = Math.atan2(2 * sxy, sxx - syy) / 2;
+	return [
+		[Math.cos(angle), Math.sin(angle)],
+		[-Math.sin(angle), Math.cos(angle)]
+	];
+}

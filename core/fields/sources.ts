@@ -1,0 +1,82 @@
+import { cubic, cubicBend, cubicSlope } from './covariance';
+
+/** What a field is summed from. Lengths are scaled. */
+export interface Sources {
+	/** Range of the covariance. */
+	range: number;
+	/** Positions of contact and value data, xyz, with their fault blocks and weights. */
+	points: Float64Array;
+	pointBlocks: Int32Array;
+	weights: Float64Array;
+	/** Positions of gradient data, xyz, with their fault blocks and three weights each. */
+	gradientPoints: Float64Array;
+	gradientBlocks: Int32Array;
+	gradientWeights: Float64Array;
+}
+
+/**
+ * Sum of the covariance and of its slope over sources: Σ wᵢ C(|p − pᵢ|) + Σ gⱼ·∇C(|p − qⱼ|). All lengths are in one unit.
+ * @param from first source of each kind, with `to` to use a part of the arrays
+ */
+export function sourcesValue(
+	range: number,
+	points: Float64Array,
+	weights: Float64Array,
+	gradientPoints: Float64Array,
+	gradientWeights: Float64Array,
+	x: number,
+	y: number,
+	z: number,
+	part: SourcePart = [0, weights.length, 0, gradientWeights.length / 3]
+): number {
+	const inverse = 1 / range;
+	let sum = 0;
+	for (let i = part[0], j = 3 * part[0]; i < part[1]; i++, j += 3) {
+		const dx = x - points[j]!;
+		const dy = y - points[j + 1]!;
+		const dz = z - points[j + 2]!;
+		sum += weights[i]! * cubic(Math.sqrt(dx * dx + dy * dy + dz * dz) * inverse);
+	}
+	const inverse2 = inverse * inverse;
+	for (let j = 3 * part[2]; j < 3 * part[3]; j += 3) {
+		const dx = x - gradientPoints[j]!;
+		const dy = y - gradientPoints[j + 1]!;
+		const dz = z - gradientPoints[j + 2]!;
+		const along = dx * gradientWeights[j]! + dy * gradientWeights[j + 1]! + dz * gradientWeights[j + 2]!;
+		sum -= along * inverse2 * cubicSlope(Math.sqrt(dx * dx + dy * dy + dz * dz) * inverse);
+	}
+	return sum;
+}
+
+/** First and one past the last of the points, and of the gradients. */
+export type SourcePart = readonly [number, number, number, number];
+
+/** Adds the gradient of `sourcesValue`, times a factor, to `out`. */
+export function addSourcesGradient(
+	out: number[],
+	factor: number,
+	range: number,
+	points: Float64Array,
+	weights: Float64Array,
+	gradientPoints: Float64Array,
+	gradientWeights: Float64Array,
+	p: readonly [number, number, number],
+	part: SourcePart = [0, weights.length, 0, gradientWeights.length / 3]
+): void {
+	const inverse = 1 / range;
+	const inverse2 = inverse * inverse;
+	for (let i = part[0], j = 3 * part[0]; i < part[1]; i++, j += 3) {
+		const d = [p[0] - points[j]!, p[1] - points[j + 1]!, p[2] - points[j + 2]!] as const;
+		const s = factor * weights[i]! * inverse2 * cubicSlope(Math.hypot(...d) * inverse);
+		for (let c = 0; c < 3; c++) out[c]! += s * d[c]!;
+	}
+	for (let j = 3 * part[2]; j < 3 * part[3]; j += 3) {
+		const d = [p[0] - gradientPoints[j]!, p[1] - gradientPoints[j + 1]!, p[2] - gradientPoints[j + 2]!] as const;
+		const u = Math.hypot(...d) * inverse;
+		const g = [gradientWeights[j]!, gradientWeights[j + 1]!, gradientWeights[j + 2]!] as const;
+		const along = d[0] * g[0] + d[1] * g[1] + d[2] * g[2];
+		const slope = inverse2 * cubicSlope(u);
+		const bend = u > 0 ? (inverse2 * inverse2 * cubicBend(u)) / u : 0;
+		for (let c = 0; c < 3; c++) out[c]! -= factor * (g[c]! * slope + d[c]! * along * bend);
+	}
+}

@@ -1,0 +1,115 @@
+import { Document, NodeIO } from '@gltf-transform/core';
+import type { TriangleMesh } from '../mesh/extract';
+
+/** A mesh with a name and a colour, as it goes into a file. */
+export interface NamedMesh {
+	name: string;
+	/** `#rrggbb` */
+	color: string;
+	mesh: TriangleMesh;
+}
+
+/** Names in files: letters, digits, dash and underscore only. */
+export const fileName = (name: string): string => name.normalize('NFKD').replace(/[^\w-]+/g, '_').replace(/^_+|_+$/g, '') || 'unnamed';
+
+const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');
+
+/** Wavefront OBJ, one group a mesh, full precision. */
+export function writeObj(meshes: readonly NamedMesh[]): string {
+	const out: string[] = ['# coordinates: easting northing elevation'];
+	let base = 1;
+	for (const { name, mesh } of meshes) {
+		out.push(`g ${fileName(name)}`);
+		for (let i = 0; i < mesh.positions.length; i += 3) out.push(`v ${mesh.positions[i]} ${mesh.positions[i + 1]} ${mesh.positions[i + 2]}`);
+		for (let i = 0; i < mesh.triangles.length; i += 3) out.push(`f ${mesh.triangles[i]! + base} ${mesh.triangles[i + 1]! + base} ${mesh.triangles[i + 2]! + base}`);
+		base += mesh.positions.length / 3;
+	}
+	return out.join('\n') + '\n';
+}
+
+/**
+ * Binary STL, little endian as every machine that runs this. Its numbers have 24 bits, so coordinates are written relative to `origin`, which stands in the header.
+ */
+export function writeStl(meshes: readonly NamedMesh[], origin: readonly [number, number, number]): Uint8Array {
+	const count = meshes.reduce((n, m) => n + m.mesh.triangles.length / 3, 0);
+	const bytes = new Uint8Array(84 + 50 * count);
+	const view = new DataView(bytes.buffer);
+	new TextEncoder().encodeInto(`origin ${origin.join(' ')}`, bytes.subarray(0, 80));
+	view.setUint32(80, count, true);
+	const record = new Float32Array(12);
+	const recordBytes = new Uint8Array(record.buffer);
+	let o = 84;
+	for (const { mesh } of meshes)
+		for (let t = 0; t < mesh.triangles.length; t += 3) {
+			for (let i = 0; i < 3; i++) for (let c = 0; c < 3; c++) record[3 + 3 * i + c] = mesh.positions[3 * mesh.triangles[t + i]! + c]! - origin[c]!;
+			const [ux, uy, uz] = [record[6]! - record[3]!, record[7]! - record[4]!, record[8]! - record[5]!];
+			const [wx, wy, wz] = [record[9]! - record[3]!, record[10]! - record[4]!, record[11]! - record[5]!];
+			const [nx, ny, nz] = [uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx];
+			const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+			record[0] = nx / l;
+			record[1] = ny / l;
+			record[2] = nz / l;
+			bytes.set(recordBytes, o);
+			o += 50;
+		}
+	return bytes;
+}
+
+/**
+ * Binary glTF. The format is right-handed with Y up, so (easting, elevation, −northing) is written, relative to `origin`,
+ * which stands in the extras of the scene.
+ */
+export async function writeGltf(meshes: readonly NamedMesh[], origin: readonly [number, number, number]): Promise<Uint8Array> {
+	const document = new Document();
+	const buffer = document.createBuffer();
+	const scene = document.createScene('model').setExtras({ origin: [...origin], axes: 'x east, y up, z south' });
+	for (const { name, color, mesh } of meshes) {
+		const positions = new Float32Array(mesh.positions.length);
+		for (let i = 0; i < positions.length; i += 3) {
+			positions[i] = mesh.positions[i]! - origin[0];
+			positions[i + 1] = mesh.positions[i + 2]! - origin[2];
+			positions[i + 2] = -(mesh.positions[i + 1]! - origin[1]);
+		}
+		const rgb = [1, 3, 5].map((i) => (parseInt(color.slice(i, i + 2), 16) / 255) ** 2.2) as [number, number, number];
+		const material = document.createMaterial(name).setBaseColorFactor([...rgb, 1]).setRoughnessFactor(0.9).setMetallicFactor(0).setDoubleSided(true);
+		const primitive = document
+			.createPrimitive()
+			.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(positions).setBuffer(buffer))
+			.setIndices(document.createAccessor().setType('SCALAR').setArray(mesh.triangles.slice()).setBuffer(buffer))
+			.setMaterial(material);
+		scene.addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(primitive)));
+	}
+	return new NodeIO().writeBinary(document);
+}
+
+/** VTK XML polygonal data, ASCII, full precision, with the number of each mesh as cell data `part`. */
+export function writeVtp(meshes: readonly NamedMesh[]): string {
+	const points: string[] = [];
+	const cells: string[] = [];
+	const parts: string[] = [];
+	let base = 0;
+	meshes.forEach(({ mesh }, part) => {
+		for (let i = 0; i < mesh.positions.length; i += 3) points.push(`${mesh.positions[i]} ${mesh.positions[i + 1]} ${mesh.positions[i + 2]}`);
+		for (let i = 0; i < mesh.triangles.length; i += 3) {
+			cells.push(`${mesh.triangles[i]! + base} ${mesh.triangles[i + 1]! + base} ${mesh.triangles[i + 2]! + base}`);
+			parts.push(String(part));
+		}
+		base += mesh.positions.length / 3;
+	});
+	const offsets = cells.map((_, i) => 3 * (i + 1)).join(' ');
+	const names = meshes.map((m, i) => `${i}: ${oneLine(m.name).replace(/[<>&"-]/g, ' ')}`).join('; ');
+	return `<?xml version="1.0"?>
+<!-- parts: ${names} -->
+<VTKFile type="PolyData" version="0.1" byte_order="LittleEndian">
+<PolyData><Piece NumberOfPoints="${base}" NumberOfVerts="0" NumberOfLines="0" NumberOfStrips="0" NumberOfPolys="${cells.length}">
+<CellData Scalars="part"><DataArray type="Int32" Name="part" format="ascii">${parts.join(' ')}</DataArray></CellData>
+<Points><DataArray type="Float64" NumberOfComponents="3" format="ascii">
+${points.join('\n')}
+</DataArray></Points>
+<Polys><DataArray type="Int32" Name="connectivity" format="ascii">
+${cells.join('\n')}
+</DataArray><DataArray type="Int32" Name="offsets" format="ascii">${offsets}</DataArray></Polys>
+</Piece></PolyData>
+</VTKFile>
+`;
+}

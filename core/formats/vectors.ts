@@ -1,0 +1,134 @@
+import { DOMParser } from '@xmldom/xmldom';
+import { kml } from '@tmcw/togeojson';
+import DxfParser from 'dxf-parser';
+import { unzipSync } from 'fflate';
+import type { Feature, Geometry, Position } from 'geojson';
+import { combine, parseDbf, parseShp } from 'shpjs';
+import { fail, ProblemError } from '../problem';
+import { readGeoPackage } from './geopackage';
+import type { Layer } from './layer';
+import { isZip, zipEntries } from './xlsx';
+
+const MOST_FEATURES = 500_000;
+
+/** The formats of points, lines and polygons. */
+export type VectorFormat = 'geojson' | 'kml' | 'dxf' | 'shapefile' | 'geopackage';
+
+/** What a vector file is, from its first bytes and its name; null when it is none. */
+export function vectorFormat(bytes: Uint8Array, name: string): VectorFormat | null {
+	const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096));
+	if (head.startsWith('SQLite format 3')) return 'geopackage';
+	if (bytes[0] === 0 && bytes[1] === 0 && bytes[2] === 0x27 && bytes[3] === 0x0a) return 'shapefile';
+	if (isZip(bytes)) return [...safeEntries(bytes, name)].some((n) => /\.shp$/i.test(n)) ? 'shapefile' : null;
+	if (/^\s*\{/.test(head) && /"type"\s*:\s*"(FeatureCollection|Feature|GeometryCollection|(Multi)?(Point|LineString|Polygon))"/.test(head)) return 'geojson';
+	if (/<kml[\s>]/i.test(head)) return 'kml';
+	if (/^\s*(999\r?\n.*\r?\n\s*)*0\r?\n\s*SECTION/.test(head)) return 'dxf';
+	return null;
+}
+
+function safeEntries(bytes: Uint8Array, name: string): string[] {
+	try {
+		return [...zipEntries(bytes, name).keys()];
+	} catch {
+		return [];
+	}
+}
+
+/** Reads any vector file. @throws ProblemError that says what is wrong with it */
+export async function readVectors(bytes: Uint8Array, name: string): Promise<Layer> {
+	const format = vectorFormat(bytes, name);
+	if (!format) return fail('not-vectors', `${name} holds no points, lines or polygons that can be read`, 'Shapefile, GeoPackage, GeoJSON, KML and DXF are read.', name);
+	let layer: Layer;
+	try {
+		layer = await READERS[format](bytes, name);
+	} catch (error) {
+		if (error instanceof ProblemError) throw error;
+		return fail('damaged-file', `${name} can not be read as ${format}`, `The file is damaged, or uses something that is not read. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`, name);
+	}
+	layer.features = layer.features.filter((f) => f.geometry && isFinite(f.geometry));
+	if (layer.features.length === 0) return fail('empty-file', `${name} holds no points, lines or polygons`, 'Choose another file.', name);
+	if (layer.features.length > MOST_FEATURES) return fail('too-many-features', `${name} holds ${layer.features.length} features; the most is ${MOST_FEATURES}`, 'Split it.', name);
+	return layer;
+}
+
+/** Whether every coordinate is a number. */
+function isFinite(g: Geometry): boolean {
+	if (g.type === 'GeometryCollection') return g.geometries.every(isFinite);
+	const ok = (c: unknown): boolean => Array.isArray(c) && (c.length === 0 || (typeof c[0] === 'number' ? c.length >= 2 && c.every((v) => typeof v === 'number' && Number.isFinite(v)) : c.every(ok)));
+	return ok(g.coordinates);
+}
+
+const READERS: Record<VectorFormat, (bytes: Uint8Array, name: string) => Layer | Promise<Layer>> = {
+	geojson: readGeoJson,
+	kml: readKml,
+	dxf: readDxf,
+	shapefile: readShapefile,
+	geopackage: readGeoPackage
+};
+
+function readGeoJson(bytes: Uint8Array): Layer {
+	const value = JSON.parse(new TextDecoder().decode(bytes)) as { type: string; features?: Feature[]; crs?: { properties?: { name?: string } } };
+	const features = value.type === 'FeatureCollection' ? (value.features ?? []) : value.type === 'Feature' ? [value as unknown as Feature] : [{ type: 'Feature' as const, properties: {}, geometry: value as unknown as Geometry }];
+	// RFC 7946 knows longitude and latitude only; older files may name another system.
+	const named = /(\d+)$/.exec(value.crs?.properties?.name ?? '')?.[1];
+	const epsg = named && !/CRS84$/.test(value.crs?.properties?.name ?? '') ? Number(named) : 4326;
+	return { features: features.map((f) => ({ type: 'Feature', geometry: f.geometry, properties: f.properties ?? {} })), epsg };
+}
+
+function readKml(bytes: Uint8Array): Layer {
+	const text = new TextDecoder().decode(bytes);
+	if (/<!DOCTYPE|<!ENTITY/i.test(text)) return fail('unsafe-xml', 'the KML file declares entities of its own', 'Save it again without a document type.');
+	const document = new DOMParser({ onError: () => {} }).parseFromString(text, 'text/xml');
+	return { features: kml(document as unknown as Document).features.filter((f): f is Feature<Geometry> => f.geometry !== null).map((f) => ({ type: 'Feature', geometry: f.geometry, properties: f.properties ?? {} })), epsg: 4326 };
+}
+
+async function readShapefile(bytes: Uint8Array, name: string): Promise<Layer> {
+	if (!isZip(bytes)) return { features: parseShp(bytes as never).map((geometry) => ({ type: 'Feature', geometry: geometry as Geometry, properties: {} })), epsg: null };
+	zipEntries(bytes, name);
+	const files = unzipSync(bytes, { filter: (f) => /\.(shp|dbf|prj|cpg)$/i.test(f.name) && !f.name.includes('..') });
+	const shapes = Object.keys(files).filter((n) => /\.shp$/i.test(n));
+	const features: Feature<Geometry>[] = [];
+	let epsg: number | null = null;
+	for (const shp of shapes) {
+		const beside = (ending: string) => files[Object.keys(files).find((n) => n.toLowerCase() === shp.toLowerCase().replace(/shp$/, ending)) ?? ''];
+		const geometries = parseShp(files[shp]! as never);
+		const dbf = beside('dbf');
+		const cpg = beside('cpg');
+		const rows = dbf ? parseDbf(dbf as never, (cpg ? new TextDecoder().decode(cpg).trim() : undefined) as never) : [];
+		for (const f of combine([geometries, dbf ? rows : undefined] as never).features) features.push({ type: 'Feature', geometry: f.geometry as Geometry, properties: withoutNaN(f.properties ?? {}) });
+		const prj = beside('prj');
+		epsg ??= prj ? epsgOfWkt(new TextDecoder().decode(prj)) : null;
+	}
+	return { features, epsg };
+}
+
+/** An empty cell of a column of numbers is no number. */
+const withoutNaN = (properties: Record<string, unknown>) => Object.fromEntries(Object.entries(properties).map(([k, v]) => [k, Number.isNaN(v) ? null : v]));
+
+/** EPSG code that a projection file states, directly or as a UTM zone on WGS 84. */
+export function epsgOfWkt(wkt: string): number | null {
+	const stated = /AUTHORITY\["EPSG","(\d+)"\]\]\s*$/.exec(wkt.trim())?.[1];
+	if (stated) return Number(stated);
+	const zone = /WGS[_ ]?(?:19)?84[_ ]UTM[_ ]zone[_ ](\d+)([NS])/i.exec(wkt);
+	if (zone) return (zone[2]!.toUpperCase() === 'N' ? 32600 : 32700) + Number(zone[1]);
+	return /^GEOGCS\["(GCS_)?WGS[_ ]?(19)?84"/i.test(wkt) ? 4326 : null;
+}
+
+/** Points, lines, polylines and 3D faces of a drawing; the layer is a property. */
+function readDxf(bytes: Uint8Array, name: string): Layer {
+	const drawing = new DxfParser().parseSync(new TextDecoder('latin1').decode(bytes));
+	if (!drawing) return fail('damaged-file', `${name} is a drawing that can not be read`, 'Save it as ASCII DXF.', name);
+	type Vertex = { x: number; y: number; z?: number };
+	const at = (v: Vertex, z = 0): Position => [v.x, v.y, v.z ?? z];
+	const features: Feature<Geometry>[] = [];
+	for (const e of drawing.entities) {
+		const entity = e as unknown as { type: string; layer?: string; position?: Vertex; vertices?: Vertex[]; elevation?: number; shape?: boolean; points?: Vertex[] };
+		let geometry: Geometry | null = null;
+		const line = (entity.vertices ?? []).map((v) => at(v, entity.elevation ?? 0));
+		if (entity.type === 'POINT' && entity.position) geometry = { type: 'Point', coordinates: at(entity.position) };
+		else if (entity.type === '3DFACE') geometry = { type: 'Polygon', coordinates: [[...line, line[0]!]] };
+		else if (['LINE', 'POLYLINE', 'LWPOLYLINE'].includes(entity.type) && line.length > 1) geometry = { type: 'LineString', coordinates: entity.shape ? [...line, line[0]!] : line };
+		if (geometry) features.push({ type: 'Feature', geometry, properties: { layer: entity.layer ?? '', entity: entity.type } });
+	}
+	return { features, epsg: null };
+}

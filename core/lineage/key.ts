@@ -1,0 +1,73 @@
+/** JSON with keys in order, so that equal values give equal text. */
+export function canonicalJson(value: unknown): string {
+	if (Array.isArray(value)) return `[${value.map(canonicalJson).join(',')}]`;
+	if (value && typeof value === 'object')
+		return `{${Object.entries(value)
+			.filter(([, v]) => v !== undefined)
+			.sort(([a], [b]) => (a < b ? -1 : 1))
+			.map(([k, v]) => `${JSON.stringify(k)}:${canonicalJson(v)}`)
+			.join(',')}}`;
+	return JSON.stringify(value) ?? 'null';
+}
+
+/** A node of the build graph as far as keys are concerned. */
+export interface GraphNode {
+	id: string;
+	kind: string;
+	/** A source's hash; of a derived object the key it was last built with. */
+	contentHash: string;
+	/** Recipe parameters of a derived object; null for a source. */
+	recipe: unknown;
+	inputs: readonly string[];
+}
+
+/** Counts up when the computation of a kind changes, so that cached results of older versions are not taken. */
+export const RECIPE_VERSION = 2;
+
+/**
+ * Key of every node: a source has its content hash; something derived has the hash of its kind, its recipe and the keys of its
+ * inputs (in the order of those keys, so that it does not depend on when an input was added).
+ * @throws RangeError when the graph has a cycle
+ */
+export function nodeKeys(nodes: readonly GraphNode[], hash: (text: string) => string): Map<string, string> {
+	const byId = new Map(nodes.map((n) => [n.id, n]));
+	const keys = new Map<string, string>();
+	const open = new Set<string>();
+	const keyOf = (id: string): string => {
+		const known = keys.get(id);
+		if (known !== undefined) return known;
+		const node = byId.get(id);
+		if (!node) return 'missing';
+		if (open.has(id)) throw new RangeError(`the build graph goes in a circle through ${node.kind}`);
+		open.add(id);
+		const key =
+			node.recipe === null
+				? node.contentHash
+				: hash(canonicalJson({ version: RECIPE_VERSION, kind: node.kind, recipe: node.recipe, inputs: node.inputs.map(keyOf).sort() }));
+		open.delete(id);
+		keys.set(id, key);
+		return key;
+	};
+	for (const n of nodes) keyOf(n.id);
+	return keys;
+}
+
+/** Derived nodes whose key is no longer the one they were built with. */
+export function outOfDate(nodes: readonly GraphNode[], hash: (text: string) => string): Set<string> {
+	const keys = nodeKeys(nodes, hash);
+	return new Set(nodes.filter((n) => n.recipe !== null && keys.get(n.id) !== n.contentHash).map((n) => n.id));
+}
+
+/** All nodes downstream of one. */
+export function downstream(nodes: readonly GraphNode[], id: string): Set<string> {
+	const found = new Set<string>();
+	const visit = (at: string) => {
+		for (const n of nodes)
+			if (n.inputs.includes(at) && !found.has(n.id)) {
+				found.add(n.id);
+				visit(n.id);
+			}
+	};
+	visit(id);
+	return found;
+}

@@ -1,0 +1,519 @@
+import { columnOf, NO_CLASS, numberOf, titleOf, type CategoryColumn, type DataSet, type NumberColumn } from '../datasets/dataset';
+import { placeAt, type HolePaths } from '../datasets/hole-paths';
+import { spaced, ticks } from '../formats/ticks';
+import { RADIANS } from '../geometry/angles';
+import { holeIndex } from '../scene/hole-index';
+import { sortedValues } from '../statistics/spread';
+import { patternElement } from '../styles/patterns';
+import { classStyle, painter, type ClassDefaults, type ClassStyle, type DataStyle } from '../styles/style';
+import type { LogAxis, LogSpec, LogTrack } from './spec';
+import { stackBlocks, textWidth, wrapText } from './text';
+
+/** All that a log is drawn from. */
+export interface LogData {
+	paths: HolePaths;
+	set: (table: string) => DataSet | null;
+	style: (set: DataSet) => DataStyle;
+	defaults: ClassDefaults;
+	/** Text of a row in a column that is too various to be one of classes. */
+	text: (table: string, key: string, row: number) => string;
+	/** Findings in a hole, by measured depth. */
+	findings: (hole: string) => readonly { depth: number; severity: 'held' | 'noted'; message: string }[];
+	/** Photographs of the core of a hole, by measured depth; `href` is an address or a data URI. */
+	photographs: (hole: string) => readonly { from: number; to: number; href: string; name: string }[];
+	lengthUnit: string;
+}
+
+/** A hole on its way onto paper: what its vertical axis shows. */
+export interface LogHole {
+	/** Number among the paths. */
+	number: number;
+	name: string;
+	/** Measured depths of its ends. */
+	from: number;
+	to: number;
+	/** Value of the axis at a measured depth; runs downwards for elevations too. */
+	axis: (depth: number) => number;
+	/** Added to the axis to align holes. */
+	shift: number;
+}
+
+/** Where a part of a log is drawn. All lengths in mm. */
+export interface LogFrame {
+	/** Height of a measured depth. */
+	y: (depth: number) => number;
+	/** Measured depths that are drawn. */
+	from: number;
+	to: number;
+	/** Upper and lower edge. */
+	top: number;
+	bottom: number;
+	/** Size of text. */
+	text: number;
+	/** Stands before the ids of patterns, so that several drawings can stand on a page. */
+	prefix: string;
+}
+
+const INK = '#1E2A26';
+const RULE = '#9AA09A';
+const escaped = (t: string) => t.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
+const f = (v: number) => (Math.round(v * 100) / 100).toString();
+
+/** The holes of a log; those that have no path are left out. */
+export function logHoles(spec: LogSpec, data: LogData): LogHole[] {
+	return spec.holes.flatMap((name): LogHole[] => {
+		const number = data.paths.holes.findIndex((h) => h.name === name);
+		const hole = data.paths.holes[number];
+		if (!hole || !(hole.totalDepth > 0)) return [];
+		const axis = axisOf(data.paths, number, spec.axis);
+		const at = spec.align ? firstOf(data, number, spec.align) : null;
+		return [{ number, name, from: 0, to: hole.totalDepth, axis, shift: at === null ? 0 : -axis(at) }];
+	});
+}
+
+function axisOf(paths: HolePaths, hole: number, axis: LogAxis): (depth: number) => number {
+	if (axis === 'depth') return (d) => d;
+	const p = [0, 0, 0];
+	const z0 = paths.holes[hole]!.collar[2];
+	return (d) => {
+		placeAt(paths, hole, d, p);
+		// Downwards either way, so that paper and axis run together.
+		return axis === 'tvd' ? z0 - p[2]! : -p[2]!;
+	};
+}
+
+/** Depth of the first interval of a class in a hole. */
+function firstOf(data: LogData, hole: number, align: NonNullable<LogSpec['align']>): number | null {
+	const set = data.set(align.table);
+	const column = set ? columnOf(set, align.column) : null;
+	if (!set || column?.type !== 'category') return null;
+	const wanted = column.categories.indexOf(align.category);
+	const row = rowsOf(data, set, hole).find((i) => column.values[i] === wanted);
+	return row === undefined ? null : set.from[row]!;
+}
+
+const rowsOf = (data: LogData, set: DataSet, hole: number): Uint32Array => {
+	const index = holeIndex(set, data.paths.holes.length);
+	return index.order.subarray(index.start[hole], index.start[hole + 1]);
+};
+
+/** Ends of the axis of a track of numbers, from the values of all holes. */
+export function trackRange(track: LogTrack, data: LogData): [number, number] {
+	let [low, high] = [Infinity, -Infinity];
+	for (const s of track.series) {
+		const set = data.set(s.table);
+		const column = set ? numberOf(set, s.column) : null;
+		if (!column) continue;
+		const sorted = sortedOf(column);
+		for (const v of sorted) {
+			if (track.log && !(v > 0)) continue;
+			low = Math.min(low, v);
+			break;
+		}
+		high = Math.max(high, sorted[sorted.length - 1] ?? -Infinity);
+	}
+	if (!(low <= high)) [low, high] = [track.log ? 1 : 0, track.log ? 10 : 1];
+	if (!track.log && low > 0 && low < high * 0.5) low = 0;
+	low = track.range[0] ?? low;
+	high = track.range[1] ?? high;
+	if (track.log && !(low > 0)) low = high > 0 ? high / 1000 : 1;
+	return high > low ? [low, high] : [low, low + (Math.abs(low) || 1)];
+}
+const sortedCache = new WeakMap<ArrayLike<number> & object, Float32Array | Float64Array>();
+function sortedOf(c: NumberColumn): Float32Array | Float64Array {
+	let s = sortedCache.get(c.values);
+	if (!s) sortedCache.set(c.values, (s = sortedValues(c.values)));
+	return s;
+}
+
+const scaleOf = (track: LogTrack, range: [number, number], width: number) => (v: number): number => {
+	if (Number.isNaN(v) || (track.log && !(v > 0))) return NaN;
+	const t = track.log ? Math.log(v / range[0]) / Math.log(range[1] / range[0]) : (v - range[0]) / (range[1] - range[0]);
+	return Math.min(1, Math.max(0, t)) * width;
+};
+
+/** Title of a track and, for numbers, the ends of its axis. */
+export function trackTitle(track: LogTrack, data: LogData): { title: string; low: string; high: string } {
+	const names = track.series.map((s) => {
+		const set = data.set(s.table);
+		const c = set ? (columnOf(set, s.column) ?? set.texts.find((t) => t.key === s.column)) : null;
+		return c ? titleOf(c) : (set?.name ?? '');
+	});
+	const plain = { axis: '', tadpoles: 'Dip, °', rose: 'Dip azimuth', samples: 'Samples', levels: 'Water', photographs: 'Core', findings: 'Findings' }[track.kind as string];
+	const numbers = ['curves', 'bars', 'points'].includes(track.kind);
+	const range = numbers ? trackRange(track, data) : track.kind === 'tadpoles' ? [0, 90] : null;
+	const short = (v: number) => String(Number(v.toPrecision(3)));
+	return { title: plain ?? names.join(', '), low: range ? short(range[0]!) : '', high: range ? short(range[1]!) : '' };
+}
+
+/** Draws one track from x = 0 on, as SVG markup in mm. */
+export function drawTrack(track: LogTrack, hole: LogHole, data: LogData, frame: LogFrame, axis: LogAxis): string {
+	const body = DRAW[track.kind](track, hole, data, frame, axis);
+	return `<rect x="0" y="${f(frame.top)}" width="${f(track.width)}" height="${f(frame.bottom - frame.top)}" fill="none" stroke="${RULE}" stroke-width="0.15"/>${body}`;
+}
+
+type Draw = (track: LogTrack, hole: LogHole, data: LogData, frame: LogFrame, axis: LogAxis) => string;
+
+/** Set, column and rows of the first series that lie in the frame. */
+function first(track: LogTrack, hole: LogHole, data: LogData, frame: LogFrame): { set: DataSet; rows: number[]; key: string } | null {
+	const s = track.series[0];
+	const set = s ? data.set(s.table) : null;
+	if (!s || !set || set.place === 'map') return null;
+	return { set, key: s.column, rows: Array.from(rowsOf(data, set, hole.number)).filter((i) => set.place === 'hole' || (set.to[i]! >= frame.from && set.from[i]! <= frame.to)) };
+}
+
+/** A rectangle as part of a path: many of one look are one element of the drawing. */
+const box = (x: number, y: number, w: number, h: number): string => `M${f(x)} ${f(y)}h${f(w)}v${f(h)}h${f(-w)}z`;
+
+const clipped = (frame: LogFrame, from: number, to: number): [number, number] => [frame.y(Math.max(from, frame.from)), frame.y(Math.min(to, frame.to))];
+
+const label = (x: number, y: number, text: string, size: number, extra = ''): string => `<text x="${f(x)}" y="${f(y)}" font-size="${f(size)}" fill="${INK}"${extra}>${escaped(text)}</text>`;
+
+/** Lines at round values of the axis, through the width of a track. */
+function axisTicks(hole: LogHole, frame: LogFrame, axis: LogAxis): { y: number; text: string }[] {
+	const [a, b] = [hole.axis(frame.from) + hole.shift, hole.axis(frame.to) + hole.shift];
+	const [low, high] = [Math.min(a, b), Math.max(a, b)];
+	const mm = Math.abs(frame.bottom - frame.top);
+	return ticks(low, high, Math.max(2, mm / 12)).flatMap((v) => {
+		const depth = depthAt(hole, v - hole.shift, frame.from, frame.to);
+		return depth === null ? [] : [{ y: frame.y(depth), text: spaced(axis === 'elevation' && hole.shift === 0 ? -v : v) }];
+	});
+}
+
+/** Measured depth at a value of the axis, by halving; null outside. */
+function depthAt(hole: LogHole, value: number, low: number, high: number): number | null {
+	if (value < Math.min(hole.axis(low), hole.axis(high)) - 1e-9 || value > Math.max(hole.axis(low), hole.axis(high)) + 1e-9) return null;
+	const rising = hole.axis(high) >= hole.axis(low);
+	for (let i = 0; i < 40; i++) {
+		const middle = (low + high) / 2;
+		if (hole.axis(middle) < value === rising) low = middle;
+		else high = middle;
+	}
+	return (low + high) / 2;
+}
+
+function numberGrid(track: LogTrack, data: LogData, frame: LogFrame): string {
+	const range = track.kind === 'tadpoles' ? ([0, 90] as [number, number]) : trackRange(track, data);
+	const x = scaleOf(track, range, track.width);
+	const marks = track.log ? decades(range) : ticks(range[0], range[1], Math.max(2, track.width / 9));
+	return marks.map((v) => `<path d="M${f(x(v))} ${f(frame.top)}V${f(frame.bottom)}" stroke="${RULE}" stroke-width="0.1" fill="none"/>`).join('');
+}
+
+function decades([low, high]: [number, number]): number[] {
+	const out: number[] = [];
+	for (let e = Math.ceil(Math.log10(low)); 10 ** e < high && out.length < 12; e++) out.push(10 ** e);
+	return out;
+}
+
+/** A colour of a ramp with 4 bits each, so that bars of nearly one colour are one element of the drawing. */
+const coarseColor = (css: string): string => (/^#[0-9a-f]{6}$/i.test(css) ? `#${[1, 3, 5].map((k) => css[k]! + css[k]!).join('')}` : css);
+
+const DRAW: Record<LogTrack['kind'], Draw> = {
+	axis: (track, hole, _data, frame, axis) => {
+		let last = -Infinity;
+		return axisTicks(hole, frame, axis)
+			.map(({ y, text }) => {
+				const mark = `<path d="M${f(track.width - 1.5)} ${f(y)}h1.5" stroke="${INK}" stroke-width="0.2" fill="none"/>`;
+				if (y - last < frame.text * 1.2 || y - frame.top < frame.text * 0.4) return mark;
+				last = y;
+				return mark + label(track.width - 2, y + frame.text * 0.35, text, frame.text, ' text-anchor="end"');
+			})
+			.join('');
+	},
+
+	classes: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		const column = own ? columnOf(own.set, own.key) : null;
+		if (!own || column?.type !== 'category') return '';
+		const style = data.style(own.set);
+		const shown = painter(own.set, style, data.defaults).shown;
+		const looks = new Map<number, ClassStyle>();
+		const look = (c: number) => {
+			let l = looks.get(c);
+			if (!l) looks.set(c, (l = classStyle(column as CategoryColumn, column.categories[c]!, style, data.defaults)));
+			return l;
+		};
+		const boxes = new Map<number, string>();
+		const labels: string[] = [];
+		const patterns = new Set<number>();
+		let last = -Infinity;
+		for (const i of own.rows) {
+			const c = column.values[i]!;
+			if (c === NO_CLASS || !shown(i)) continue;
+			const [y0, y1] = clipped(frame, own.set.from[i]!, own.set.to[i]!);
+			if (look(c).pattern) patterns.add(c);
+			boxes.set(c, (boxes.get(c) ?? '') + box(0, y0, track.width, Math.max(0.05, y1 - y0)));
+			const middle = (y0 + y1) / 2;
+			const name = column.categories[c]!;
+			if (y1 - y0 > frame.text * 1.25 && middle - last > frame.text * 1.2) {
+				last = middle;
+				const size = Math.min(frame.text, (frame.text * (track.width - 1)) / Math.max(0.1, textWidth(name, frame.text)));
+				if (size > frame.text * 0.55) labels.push(`<text x="${f(track.width / 2)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="#ffffff" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`);
+			}
+		}
+		const defs = [...patterns].map((c) => patternElement(`${frame.prefix}c${c}`, look(c).pattern!, look(c).color, INK, 4)).join('');
+		const fills = [...boxes].map(([c, path]) => `<path d="${path}" fill="${look(c).pattern ? `url(#${frame.prefix}c${c})` : look(c).color}" stroke="${INK}" stroke-width="0.12"/>`);
+		return `${defs ? `<defs>${defs}</defs>` : ''}${fills.join('')}${labels.join('')}`;
+	},
+
+	text: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		if (!own) return '';
+		const column = columnOf(own.set, own.key);
+		const room = frame.bottom - frame.top;
+		const entries = own.rows.flatMap((i) => {
+			const text = column?.type === 'category' ? (column.categories[column.values[i]!] ?? '') : data.text(own.set.id, own.key, own.set.row[i]!);
+			return text ? [{ text, at: clipped(frame, own.set.from[i]!, own.set.to[i]!)[0] }] : [];
+		});
+		// Smaller letters before any text is cut.
+		let size = frame.text;
+		let lines = entries.map((e) => wrapText(e.text, track.width - 4, size));
+		for (; size > frame.text * 0.62 && lines.reduce((n, l) => n + l.length, 0) * size * 1.2 > room; size *= 0.92) lines = entries.map((e) => wrapText(e.text, track.width - 4, size));
+		const most = Math.max(1, Math.floor(room / (size * 1.2) / Math.max(1, entries.length)));
+		const total = lines.reduce((n, l) => n + l.length, 0) * size * 1.2;
+		if (total > room) lines = lines.map((l) => (l.length > most ? [...l.slice(0, most - 1), `${l[most - 1]!.slice(0, -1)}…`] : l));
+		// Where even one line for each does not fit, only those that do are written.
+		const fit = Math.max(1, Math.floor(room / (size * 1.2)));
+		const kept = entries.length > fit ? entries.filter((_, i) => i % Math.ceil(entries.length / fit) === 0) : entries;
+		const blocks = kept.map((e) => ({ at: e.at, height: lines[entries.indexOf(e)]!.length * size * 1.2 }));
+		const places = stackBlocks(blocks, frame.top, frame.bottom);
+		return kept
+			.map((e, k) => {
+				const y = places[k]!;
+				const rows = lines[entries.indexOf(e)]!.map((l, n) => label(3.2, y + size * (0.95 + 1.2 * n), l, size)).join('');
+				return `<path d="M0 ${f(e.at)}h0.8L2.4 ${f(y + size * 0.5)}h0.5" fill="none" stroke="${RULE}" stroke-width="0.15"/>${rows}`;
+			})
+			.join('');
+	},
+
+	curves: (track, hole, data, frame) => {
+		const range = trackRange(track, data);
+		const x = scaleOf(track, range, track.width);
+		const paths = track.series.map((s) => ({ color: s.color, runs: runsOf(s.table, s.column, hole, data, frame, x) }));
+		let fills = '';
+		if (track.fill === 'left' && paths[0]) fills = paths[0].runs.map((r) => `<path d="M0 ${f(r[1]!)}${lineTo(r)}L0 ${f(r[r.length - 1]!)}Z" fill="${paths[0]!.color}" fill-opacity="0.25"/>`).join('');
+		if (track.fill === 'between' && paths[1]?.runs[0] && paths[0]?.runs[0]) {
+			const [a, b] = [paths[0].runs.flat(), paths[1].runs.flat()];
+			const back: number[] = [];
+			for (let i = b.length - 2; i >= 0; i -= 2) back.push(b[i]!, b[i + 1]!);
+			fills = `<path d="M${f(a[0]!)} ${f(a[1]!)}${lineTo(a)}${lineTo(back)}Z" fill="${paths[0].color}" fill-opacity="0.25"/>`;
+		}
+		return numberGrid(track, data, frame) + fills + paths.map((p) => `<path d="${p.runs.map((r) => `M${f(r[0]!)} ${f(r[1]!)}${lineTo(r)}`).join('')}" fill="none" stroke="${p.color}" stroke-width="0.3"/>`).join('');
+	},
+
+	bars: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		const column = own ? numberOf(own.set, own.key) : null;
+		if (!own || !column) return '';
+		const x = scaleOf(track, trackRange(track, data), track.width);
+		const style = data.style(own.set);
+		const p = painter(own.set, { ...style, by: own.key }, data.defaults);
+		const bars = new Map<string, string>();
+		for (const i of own.rows) {
+			const w = x(column.values[i]!);
+			if (Number.isNaN(w) || p.rgb(i) < 0) continue;
+			const [y0, y1] = own.set.place === 'interval' ? clipped(frame, own.set.from[i]!, own.set.to[i]!) : [frame.y(own.set.from[i]!) - 0.3, frame.y(own.set.from[i]!) + 0.3];
+			const color = coarseColor(p.css(i));
+			bars.set(color, (bars.get(color) ?? '') + box(0, y0, w, Math.max(0.06, y1 - y0)));
+		}
+		return numberGrid(track, data, frame) + [...bars].map(([color, path]) => `<path d="${path}" fill="${color}" stroke="${INK}" stroke-opacity="0.5" stroke-width="0.06"/>`).join('');
+	},
+
+	points: (track, hole, data, frame) => {
+		const x = scaleOf(track, trackRange(track, data), track.width);
+		const dots = track.series.map((s) => {
+			const set = data.set(s.table);
+			const column = set ? numberOf(set, s.column) : null;
+			if (!set || !column) return '';
+			const path = Array.from(rowsOf(data, set, hole.number))
+				.map((i) => {
+					const depth = (set.from[i]! + set.to[i]!) / 2;
+					const w = x(column.values[i]!);
+					return Number.isNaN(w) || depth < frame.from || depth > frame.to ? '' : `M${f(w - 0.7)} ${f(frame.y(depth))}a.7 .7 0 1 0 1.4 0a.7 .7 0 1 0-1.4 0`;
+				})
+				.join('');
+			return path ? `<path d="${path}" fill="${s.color}" stroke="#ffffff" stroke-width="0.12"/>` : '';
+		});
+		return numberGrid(track, data, frame) + dots.join('');
+	},
+
+	tadpoles: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		const [dip, azimuth] = own ? [numberOf(own.set, 'dip'), numberOf(own.set, 'dipAzimuth')] : [null, null];
+		if (!own || !dip || !azimuth) return '';
+		const p = painter(own.set, data.style(own.set), data.defaults);
+		return (
+			numberGrid(track, data, frame) +
+			own.rows
+				.map((i) => {
+					const [d, a] = [dip.values[i]!, azimuth.values[i]!];
+					if (Number.isNaN(d) || Number.isNaN(a) || p.rgb(i) < 0) return '';
+					const [x, y] = [(d / 90) * track.width, frame.y(own.set.from[i]!)];
+					return `<path d="M${f(x)} ${f(y)}l${f(2.6 * Math.sin(a * RADIANS))} ${f(-2.6 * Math.cos(a * RADIANS))}" stroke="${INK}" stroke-width="0.25" fill="none"/><circle cx="${f(x)}" cy="${f(y)}" r="0.9" fill="${p.css(i)}" stroke="${INK}" stroke-width="0.12"/>`;
+				})
+				.join('')
+		);
+	},
+
+	rose: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		const azimuth = own ? numberOf(own.set, 'dipAzimuth') : null;
+		if (!own || !azimuth) return '';
+		const shown = painter(own.set, data.style(own.set), data.defaults).shown;
+		// One rose for each part of the log that is as tall as the track is wide.
+		const radius = track.width / 2 - 1;
+		const count = Math.max(1, Math.floor((frame.bottom - frame.top) / (track.width + 2)));
+		const tall = (frame.bottom - frame.top) / count;
+		const bins = Array.from({ length: count }, () => new Array<number>(18).fill(0));
+		for (const i of own.rows) {
+			const a = azimuth.values[i]!;
+			if (Number.isNaN(a) || !shown(i)) continue;
+			bins[Math.min(count - 1, Math.max(0, Math.floor((frame.y(own.set.from[i]!) - frame.top) / tall)))]![Math.floor((((a % 360) + 360) % 360) / 20)]!++;
+		}
+		return bins
+			.map((counts, k) => {
+				const total = counts.reduce((x, y) => x + y, 0);
+				if (total === 0) return '';
+				const [cx, cy] = [track.width / 2, frame.top + (k + 0.5) * tall];
+				const most = Math.max(...counts);
+				const petals = counts.map((n, b) => {
+					if (n === 0) return '';
+					// Area, not radius, grows with the count.
+					const r = radius * Math.sqrt(n / most);
+					const at = (deg: number) => `${f(cx + r * Math.sin(deg * RADIANS))} ${f(cy - r * Math.cos(deg * RADIANS))}`;
+					return `<path d="M${f(cx)} ${f(cy)}L${at(20 * b)}A${f(r)} ${f(r)} 0 0 1 ${at(20 * b + 20)}Z" fill="#2B5FA8" fill-opacity="0.6" stroke="${INK}" stroke-width="0.1"/>`;
+				});
+				return `<circle cx="${f(cx)}" cy="${f(cy)}" r="${f(radius)}" fill="none" stroke="${RULE}" stroke-width="0.15"/><path d="M${f(cx)} ${f(cy - radius)}v-0.8" stroke="${INK}" stroke-width="0.25"/>${petals.join('')}${label(cx + radius * 0.72, cy + radius, String(total), frame.text * 0.8)}`;
+			})
+			.join('');
+	},
+
+	samples: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		if (!own) return '';
+		const name = columnOf(own.set, 'sample');
+		let last = -Infinity;
+		return own.rows
+			.map((i) => {
+				const [y0, y1] = clipped(frame, own.set.from[i]!, own.set.to[i]!);
+				const text = name?.type === 'category' ? (name.categories[name.values[i]!] ?? '') : data.text(own.set.id, 'sample', own.set.row[i]!);
+				const mark = `<path d="M1 ${f(y0)}h1.6V${f(Math.max(y1, y0 + 0.1))}h-1.6" fill="none" stroke="${INK}" stroke-width="0.18"/>`;
+				const middle = (y0 + y1) / 2;
+				if (!text || middle - last < frame.text * 1.1) return mark;
+				last = middle;
+				return mark + label(3.4, middle + frame.text * 0.35, text, frame.text);
+			})
+			.join('');
+	},
+
+	levels: (track, hole, data, frame) => {
+		const own = first(track, hole, data, frame);
+		const depth = own ? numberOf(own.set, 'waterDepth') : null;
+		const date = own ? columnOf(own.set, 'date') : null;
+		if (!own || !depth) return '';
+		const rows = own.rows.filter((i) => depth.values[i]! >= frame.from && depth.values[i]! <= frame.to).sort((a, b) => depth.values[a]! - depth.values[b]!);
+		const texts = rows.map((i) => ({ at: frame.y(depth.values[i]!) - frame.text * 0.5, height: frame.text * 1.15 }));
+		const places = stackBlocks(texts, frame.top, frame.bottom);
+		return rows
+			.map((i, k) => {
+				const y = frame.y(depth.values[i]!);
+				const day = date && date.type === 'date' && !Number.isNaN(date.values[i]!) ? new Date(date.values[i]! * 86_400_000).toISOString().slice(0, 10) : '';
+				return `<path d="M1 ${f(y - 1.6)}h2l-1 1.6zM0.8 ${f(y)}h2.4M1.3 ${f(y + 0.5)}h1.4" fill="#2B5FA8" stroke="#2B5FA8" stroke-width="0.2"/>${places[k]! + frame.text <= frame.bottom + 0.1 ? label(4, places[k]! + frame.text * 0.85, day, frame.text * 0.9) : ''}`;
+			})
+			.join('');
+	},
+
+	photographs: (track, hole, data, frame) => {
+		const clip = `${frame.prefix}photo`;
+		const shown = data.photographs(hole.name).filter((p) => p.to > frame.from && p.from < frame.to);
+		if (shown.length === 0) return '';
+		return `<defs><clipPath id="${clip}"><rect x="0" y="${f(frame.top)}" width="${f(track.width)}" height="${f(frame.bottom - frame.top)}"/></clipPath></defs><g clip-path="url(#${clip})">${shown
+			.map((p) => {
+				const [y0, y1] = [frame.y(p.from), frame.y(p.to)];
+				// As wide as the track and as long as its depths: a rock in it lies beside its interval.
+				return `<image href="${escaped(p.href)}" x="0.6" y="${f(Math.min(y0, y1))}" width="${f(track.width - 1.2)}" height="${f(Math.max(0.1, Math.abs(y1 - y0)))}" preserveAspectRatio="none"><title>${escaped(p.name)}</title></image>`;
+			})
+			.join('')}</g>`;
+	},
+
+	findings: (track, hole, data, frame) =>
+		data
+			.findings(hole.name)
+			.filter((x) => x.depth >= frame.from && x.depth <= frame.to)
+			.map((x) => {
+				const [cx, cy] = [track.width / 2, frame.y(x.depth)];
+				const title = `<title>${escaped(x.message)}</title>`;
+				if (x.severity === 'noted') return `<g>${title}<circle cx="${f(cx)}" cy="${f(cy)}" r="1.5" fill="#ffffff" stroke="#A87B12" stroke-width="0.5"/></g>`;
+				const r = 1.7;
+				const corners = Array.from({ length: 8 }, (_, k) => `${f(cx + r * Math.cos((k + 0.5) * Math.PI / 4))} ${f(cy + r * Math.sin((k + 0.5) * Math.PI / 4))}`).join('L');
+				return `<g>${title}<path d="M${corners}Z" fill="#ffffff" stroke="#8A2F5C" stroke-width="0.5"/><path d="M${f(cx - 0.8)} ${f(cy)}h1.6" stroke="#8A2F5C" stroke-width="0.5"/></g>`;
+			})
+			.join('')
+};
+
+const lineTo = (run: readonly number[]): string => {
+	let out = '';
+	for (let i = 0; i < run.length; i += 2) out += `L${f(run[i]!)} ${f(run[i + 1]!)}`;
+	return out;
+};
+
+/** Values that fall onto one place of a curve. */
+interface Held {
+	y: number;
+	low: number;
+	high: number;
+	first: number;
+	last: number;
+}
+
+/**
+ * A curve as runs without gap. Where many values fall onto a quarter of a millimetre, the least and the greatest of them are kept, so
+ * that peaks stay.
+ */
+function runsOf(table: string, key: string, hole: LogHole, data: LogData, frame: LogFrame, x: (v: number) => number): number[][] {
+	const set = data.set(table);
+	const column = set ? numberOf(set, key) : null;
+	if (!set || !column || set.place === 'map' || set.place === 'hole') return [];
+	const rows = rowsOf(data, set, hole.number);
+	const gap = set.place === 'interval' ? 0.01 : typicalStep(set, rows) * 5;
+	const runs: number[][] = [];
+	let run: number[] = [];
+	let before = NaN;
+	const bin = 0.25;
+	let held: Held | null = null;
+	const release = () => {
+		if (!held) return;
+		if (held.low === held.high) run.push(held.first, held.y);
+		else run.push(held.first, held.y, held.low, held.y, held.high, held.y, held.last, held.y);
+		held = null;
+	};
+	for (const i of rows) {
+		const w = x(column.values[i]!);
+		if (Number.isNaN(w) || set.to[i]! < frame.from || set.from[i]! > frame.to) continue;
+		if (!Number.isNaN(before) && set.from[i]! - before > gap) {
+			release();
+			if (run.length >= 4) runs.push(run);
+			run = [];
+		}
+		before = set.to[i]!;
+		const ys = set.place === 'interval' ? clipped(frame, set.from[i]!, set.to[i]!) : [frame.y(set.from[i]!)];
+		for (const y of ys) {
+			const now = held as Held | null;
+			if (now && Math.abs(y - now.y) < bin) held = { ...now, low: Math.min(now.low, w), high: Math.max(now.high, w), last: w };
+			else {
+				release();
+				held = { y, low: w, high: w, first: w, last: w };
+			}
+		}
+	}
+	release();
+	if (run.length >= 4) runs.push(run);
+	return runs;
+}
+
+function typicalStep(set: DataSet, rows: Uint32Array): number {
+	const steps: number[] = [];
+	for (let k = 1; k < Math.min(rows.length, 200); k++) steps.push(set.from[rows[k]!]! - set.from[rows[k - 1]!]!);
+	steps.sort((a, b) => a - b);
+	return Math.max(0.01, steps[steps.length >> 1] ?? Infinity);
+}

@@ -1,0 +1,94 @@
+import { describe, expect, it } from 'vitest';
+import fc from 'fast-check';
+import { cutLattice, OUTSIDE, SIDE, type Decision, type LatticeFunction } from './cut-lattice';
+import { openEdges, solidOf, surfaceOf, unitsIn, volumeOf } from './extract';
+import { latticeOf, nodeCount, nodePositions, type Lattice } from './lattice';
+
+const box = { minX: 0, minY: 0, minZ: 0, maxX: 100, maxY: 80, maxZ: 60 };
+
+function sampled(l: Lattice, surface: number, f: (x: number, y: number, z: number) => number): LatticeFunction {
+	const p = nodePositions(l, Uint32Array.from({ length: nodeCount(l) }, (_, i) => i));
+	return { level: 0, surface, values: Float64Array.from({ length: nodeCount(l) }, (_, i) => f(p[3 * i]!, p[3 * i + 1]!, p[3 * i + 2]!)) };
+}
+
+let leaves = 0;
+const leaf = (label: number): Decision => ({ leaf: leaves++, label });
+
+describe('cutting a lattice', () => {
+	it('gives the exact volumes on both sides of a plane', () => {
+		const l = latticeOf(box, 10);
+		// z above 20 + 0.3 x + 0.1 y: volume below is the mean height times the area.
+		const mesh = cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampled(l, 0, (x, y, z) => z - 20.037 - 0.3 * x - 0.1 * y)], 1e-9);
+		expect(mesh.volumes.get(1)).toBeCloseTo(100 * 80 * (20.037 + 15 + 4), 6);
+		expect(volumeOf(solidOf(mesh, 1))).toBeCloseTo(100 * 80 * 39.037, 6);
+		expect(openEdges(solidOf(mesh, 0))).toBe(0);
+		const p = surfaceOf(mesh, 0).positions;
+		for (let i = 0; i < p.length; i += 3) expect(p[i + 2]).toBeCloseTo(20.037 + 0.3 * p[i]! + 0.1 * p[i + 1]!, 9);
+	});
+
+	it('points normals of a contact to the upper side', () => {
+		const l = latticeOf(box, 20);
+		const mesh = cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampled(l, 0, (_x, _y, z) => z - 33)], 1e-9);
+		const { positions: p, triangles: t } = surfaceOf(mesh, 0);
+		for (let i = 0; i < t.length; i += 3) {
+			const [a, b, c] = [3 * t[i]!, 3 * t[i + 1]!, 3 * t[i + 2]!];
+			expect((p[b]! - p[a]!) * (p[c + 1]! - p[a + 1]!) - (p[b + 1]! - p[a + 1]!) * (p[c]! - p[a]!)).toBeGreaterThan(0);
+		}
+	});
+
+	it('makes closed, touching solids of random surfaces, faults and their truncations, whose volumes add up to the box', () => {
+		fc.assert(
+			fc.property(fc.integer({ min: 1, max: 100000 }), (seed) => {
+				const random = mulberry(seed);
+				const l = latticeOf({ ...box, maxX: 60, maxY: 50, maxZ: 50 }, 10);
+				const wave = () => {
+					const [a, b, c, d, e] = Array.from({ length: 5 }, () => random() * 2 - 1);
+					return (x: number, y: number, z: number) => z - 25 - 15 * a! - 8 * b! * Math.sin(x / 12 + c! * 5) - 0.4 * d! * (y - 25) - 6 * e! * Math.cos(y / 9);
+				};
+				const plane = () => {
+					const [a, b, c] = Array.from({ length: 3 }, () => random() * 2 - 1);
+					return (x: number, y: number, z: number) => a! * (x - 30) + b! * (y - 25) + 0.3 * c! * (z - 25);
+				};
+				// Two faults; the second cuts both sides of the first. Each block has its own layers below a shared unconformity.
+				const fns = [sampled(l, 0, wave()), sampled(l, 2000, plane()), sampled(l, 2001, plane()), ...[1, 1, 1, 1, 2, 2, 2, 2].map((s) => sampled(l, s, wave()))];
+				const layers = (b: number): Decision => ({ function: 3 + b, above: leaf(1), below: { function: 7 + b, above: leaf(2), below: leaf(3) } });
+				const second = (b: number): Decision => ({ function: 2, above: layers(b), below: layers(b + 1) });
+				const mesh = cutLattice(l, { function: 0, above: leaf(0), below: { function: 1, above: second(0), below: second(2) } }, fns, 1e-6);
+				let sum = 0;
+				for (const u of unitsIn(mesh)) {
+					const solid = solidOf(mesh, u);
+					expect(openEdges(solid)).toBe(0);
+					expect(Math.abs(volumeOf(solid) - mesh.volumes.get(u)!)).toBeLessThan(1e-6);
+					sum += mesh.volumes.get(u)!;
+				}
+				expect(Math.abs(sum / (60 * 50 * 50) - 1)).toBeLessThan(1e-12);
+			}),
+			{ numRuns: 25, seed: 4 }
+		);
+	});
+
+	it('closes the solids along the sides of the box', () => {
+		const l = latticeOf(box, 20);
+		const mesh = cutLattice(l, leaf(0), [], 1e-9);
+		expect(openEdges(solidOf(mesh, 0))).toBe(0);
+		expect([...mesh.front].every((f) => f === OUTSIDE)).toBe(true);
+		expect([...mesh.surface].every((s) => s >= SIDE)).toBe(true);
+		expect(volumeOf(solidOf(mesh, 0))).toBeCloseTo(480000, 6);
+	});
+
+	it('refuses an extent of zero size, a spacing of zero and one that is too fine', () => {
+		expect(() => latticeOf({ ...box, maxZ: 0 }, 5)).toThrow('no volume');
+		expect(() => latticeOf(box, 0)).toThrow('greater than 0');
+		expect(() => latticeOf(box, 0.01)).toThrow('cells');
+	});
+});
+
+function mulberry(seed: number): () => number {
+	let a = seed;
+	return () => {
+		a = (a + 0x6d2b79f5) | 0;
+		let t = Math.imul(a ^ (a >>> 15), 1 | a);
+		t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+		return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+	};
+}

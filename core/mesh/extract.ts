@@ -1,0 +1,114 @@
+import { AIR, FAULT, OUTSIDE, TERRAIN, type SolidMesh } from './cut-lattice';
+
+/** A plain triangle mesh with its own vertex numbers. */
+export interface TriangleMesh {
+	positions: Float64Array;
+	triangles: Uint32Array;
+}
+
+/** Triangles chosen by `wanted` (0 leaves out, 1 takes, −1 takes turned round), with only the vertices that they use. */
+export function extract(mesh: SolidMesh, wanted: (triangle: number) => number): TriangleMesh {
+	const number = new Int32Array(mesh.positions.length / 3).fill(-1);
+	const positions: number[] = [];
+	const triangles: number[] = [];
+	const take = (v: number) => {
+		if (number[v]! < 0) {
+			number[v] = positions.length / 3;
+			positions.push(mesh.positions[3 * v]!, mesh.positions[3 * v + 1]!, mesh.positions[3 * v + 2]!);
+		}
+		return number[v]!;
+	};
+	for (let t = 0; t < mesh.front.length; t++) {
+		const w = wanted(t);
+		if (w === 0) continue;
+		const a = take(mesh.triangles[3 * t]!);
+		const b = take(mesh.triangles[3 * t + (w > 0 ? 1 : 2)]!);
+		const c = take(mesh.triangles[3 * t + (w > 0 ? 2 : 1)]!);
+		triangles.push(a, b, c);
+	}
+	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
+}
+
+/** The closed surface of a unit, normals outward. */
+export const solidOf = (mesh: SolidMesh, unit: number): TriangleMesh =>
+	extract(mesh, (t) => {
+		const inBack = mesh.back[t] === unit;
+		const inFront = mesh.front[t] === unit;
+		return inBack === inFront ? 0 : inBack ? 1 : -1;
+	});
+
+/** One surface of the model: the base of a unit, the terrain, or a fault (with the parts where one unit lies on both sides). */
+export const surfaceOf = (mesh: SolidMesh, surface: number): TriangleMesh => extract(mesh, (t) => (mesh.surface[t] === surface ? 1 : 0));
+
+/** Numbers of the surfaces that the mesh has, sides of the box left out. */
+export function surfacesIn(mesh: SolidMesh): number[] {
+	const found = new Set<number>();
+	for (const s of mesh.surface) if (s < FAULT + 1000) found.add(s);
+	return [...found].sort((a, b) => a - b);
+}
+
+/** Units that have a volume, by index. */
+export const unitsIn = (mesh: SolidMesh): number[] => [...mesh.volumes.keys()].filter((u) => u !== AIR && u !== OUTSIDE && mesh.volumes.get(u)! > 0).sort((a, b) => a - b);
+
+/** True for triangles at the ground's upper face: the terrain or, without terrain, the top of the box. */
+export const isGroundTop = (mesh: SolidMesh, t: number, hasTerrain: boolean): boolean =>
+	hasTerrain ? mesh.surface[t] === TERRAIN : mesh.surface[t] === 3005;
+
+/** Volume of a closed mesh by the divergence theorem, about its own first vertex. */
+export function volumeOf(mesh: TriangleMesh): number {
+	const p = mesh.positions;
+	const [ox, oy, oz] = [p[0] ?? 0, p[1] ?? 0, p[2] ?? 0];
+	let sum = 0;
+	for (let i = 0; i < mesh.triangles.length; i += 3) {
+		const [a, b, c] = [3 * mesh.triangles[i]!, 3 * mesh.triangles[i + 1]!, 3 * mesh.triangles[i + 2]!];
+		const [ax, ay, az] = [p[a]! - ox, p[a + 1]! - oy, p[a + 2]! - oz];
+		const [bx, by, bz] = [p[b]! - ox, p[b + 1]! - oy, p[b + 2]! - oz];
+		const [cx, cy, cz] = [p[c]! - ox, p[c + 1]! - oy, p[c + 2]! - oz];
+		sum += ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
+	}
+	return sum / 6;
+}
+
+/** Number of directed edges without a partner: 0 for a closed, consistently oriented mesh. */
+export function openEdges(mesh: TriangleMesh): number {
+	const n = mesh.positions.length / 3;
+	const balance = new Map<number, number>();
+	for (let i = 0; i < mesh.triangles.length; i += 3)
+		for (let e = 0; e < 3; e++) {
+			const a = mesh.triangles[i + e]!;
+			const b = mesh.triangles[i + ((e + 1) % 3)]!;
+			const key = a < b ? a * n + b : b * n + a;
+			const sum = (balance.get(key) ?? 0) + (a < b ? 1 : -1);
+			if (sum === 0) balance.delete(key);
+			else balance.set(key, sum);
+		}
+	return balance.size;
+}
+
+/** Volumes of the connected parts of a closed mesh, the greatest first. Triangles that share a vertex belong together; a cavity is taken off the part around it. */
+export function partsOf(mesh: TriangleMesh): number[] {
+	const parent = new Uint32Array(mesh.positions.length / 3).map((_, v) => v);
+	const root = (v: number): number => {
+		while (parent[v] !== v) v = parent[v] = parent[parent[v]!]!;
+		return v;
+	};
+	const { triangles } = mesh;
+	for (let t = 0; t < triangles.length; t += 3) {
+		const a = root(triangles[t]!);
+		parent[root(triangles[t + 1]!)] = a;
+		parent[root(triangles[t + 2]!)] = a;
+	}
+	const byRoot = new Map<number, number[]>();
+	for (let t = 0; t < triangles.length; t += 3) {
+		const r = root(triangles[t]!);
+		const list = byRoot.get(r);
+		if (list) list.push(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!);
+		else byRoot.set(r, [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!]);
+	}
+	const volumes = [...byRoot.values()].map((list) => volumeOf({ positions: mesh.positions, triangles: Uint32Array.from(list) }));
+	const parts = volumes.filter((v) => v > 0).sort((a, b) => b - a);
+	// Which part a cavity lies in does not matter for the sum; the greatest takes it.
+	const cavities = volumes.filter((v) => v < 0).reduce((a, b) => a + b, 0);
+	if (parts.length) parts[0] = parts[0]! + cavities;
+	return parts;
+}

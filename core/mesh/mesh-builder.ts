@@ -1,0 +1,51 @@
+/** Growing arrays of vertices and triangles. */
+export class MeshBuilder {
+	private positions = new Float64Array(3 << 14);
+	private triangles = new Uint32Array(3 << 14);
+	private front = new Int16Array(1 << 14);
+	private back = new Int16Array(1 << 14);
+	private surface = new Int16Array(1 << 14);
+	private vertices = 0;
+	private count = 0;
+
+	vertex(x: number, y: number, z: number): number {
+		const o = 3 * this.vertices;
+		if (o === this.positions.length) this.positions = grown(this.positions, new Float64Array(2 * o));
+		this.positions[o] = x;
+		this.positions[o + 1] = y;
+		this.positions[o + 2] = z;
+		return this.vertices++;
+	}
+
+	triangle(a: number, b: number, c: number, front: number, back: number, surface: number): void {
+		const n = this.count;
+		if (n === this.front.length) {
+			this.triangles = grown(this.triangles, new Uint32Array(6 * n));
+			this.front = grown(this.front, new Int16Array(2 * n));
+			this.back = grown(this.back, new Int16Array(2 * n));
+			this.surface = grown(this.surface, new Int16Array(2 * n));
+		}
+		this.triangles[3 * n] = a;
+		this.triangles[3 * n + 1] = b;
+		this.triangles[3 * n + 2] = c;
+		this.front[n] = front;
+		this.back[n] = back;
+		this.surface[n] = surface;
+		this.count++;
+	}
+
+	finish() {
+		return {
+			positions: this.positions.slice(0, 3 * this.vertices),
+			triangles: this.triangles.slice(0, 3 * this.count),
+			front: this.front.slice(0, this.count),
+			back: this.back.slice(0, this.count),
+			surface: this.surface.slice(0, this.count)
+		};
+	}
+}
+
+function grown<T extends Float64Array | Uint32Array | Int16Array>(from: T, to: T): T {
+	to.set(from);
+	return to;
+}

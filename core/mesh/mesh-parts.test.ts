@@ -1,0 +1,75 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { ContactPoint } from '../units/contacts';
+import type { SolidMesh } from './cut-lattice';
+import { openEdges, volumeOf } from './extract';
+import { KeyTable } from './key-table';
+import { misfits, misfitSummary, pointTriangleDistance } from './misfit';
+import { triangulateLoop } from './triangulate';
+
+describe('the key table', () => {
+	it('answers like a map, for keys up to 2⁵² and while it grows', () => {
+		fc.assert(
+			fc.property(fc.uniqueArray(fc.integer({ min: 0, max: 2 ** 52 }), { maxLength: 500 }), (keys) => {
+				const table = new KeyTable();
+				keys.forEach((k, i) => table.add(k, i));
+				keys.forEach((k, i) => expect(table.get(k)).toBe(i));
+				expect(table.get(2 ** 52 + 1)).toBe(-1);
+			})
+		);
+		const table = new KeyTable();
+		for (let i = 0; i < 100_000; i++) table.add(i * 1048576, i);
+		for (let i = 0; i < 100_000; i += 97) expect(table.get(i * 1048576)).toBe(i);
+	});
+});
+
+describe('triangles of a loop', () => {
+	const area = (xyz: number[], t: number[]) => {
+		const at = (v: number) => [xyz[3 * v]!, xyz[3 * v + 1]!] as const;
+		const [[ax, ay], [bx, by], [cx, cy]] = [at(t[0]!), at(t[1]!), at(t[2]!)];
+		return ((bx - ax) * (cy - ay) - (cx - ax) * (by - ay)) / 2;
+	};
+
+	it('cover a square with vertices in the middle of its sides, none of them flat', () => {
+		const xyz = [0, 0, 0, 1, 0, 0, 2, 0, 0, 2, 1, 0, 2, 2, 0, 1, 2, 0, 0, 2, 0, 0, 1, 0];
+		const t = triangulateLoop(xyz, [0, 1, 2, 3, 4, 5, 6, 7]);
+		expect(t).toHaveLength(18);
+		let sum = 0;
+		for (let i = 0; i < t.length; i += 3) {
+			const a = area(xyz, t.slice(i, i + 3));
+			expect(a).toBeGreaterThan(0.1);
+			sum += a;
+		}
+		expect(sum).toBeCloseTo(4, 12);
+	});
+
+	it('choose the better diagonal of a kite', () => {
+		expect(triangulateLoop([0, 0, 0, 5, -1, 0, 10, 0, 0, 5, 1, 0], [0, 1, 2, 3])).toEqual([0, 1, 3, 1, 2, 3]);
+	});
+});
+
+describe('misfits', () => {
+	it('measure from corners, edges and the inside of a triangle', () => {
+		const [a, b, c] = [[0, 0, 0], [4, 0, 0], [0, 3, 0]] as const;
+		expect(pointTriangleDistance([1, 1, 2], a, b, c)).toBeCloseTo(2, 12);
+		expect(pointTriangleDistance([-3, -4, 0], a, b, c)).toBeCloseTo(5, 12);
+		expect(pointTriangleDistance([2, -1, 0], a, b, c)).toBeCloseTo(1, 12);
+		expect(pointTriangleDistance([7, 0, 4], a, b, c)).toBeCloseTo(5, 12);
+	});
+
+	it('are null where the model has no such surface', () => {
+		const mesh: SolidMesh = { positions: new Float64Array([0, 0, 5, 9, 0, 5, 0, 9, 5]), triangles: new Uint32Array([0, 1, 2]), front: Int16Array.of(0), back: Int16Array.of(1), surface: Int16Array.of(0), volumes: new Map() };
+		const at = (surface: number, z: number): ContactPoint => ({ surface, x: 2, y: 2, z, hole: 'H', depth: 0, table: 't', row: 0 });
+		const list = misfits(mesh, [at(0, 8), at(1, 5)], 10);
+		expect(list.map((m) => m.distance)).toEqual([3, null]);
+		expect(misfitSummary(list)).toEqual({ count: 1, rms: 3, max: 3 });
+	});
+});
+
+it('a tetrahedron is closed and has its volume; without a face it is open', () => {
+	const positions = new Float64Array([0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1]);
+	const closed = { positions, triangles: new Uint32Array([0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3]) };
+	expect(openEdges(closed)).toBe(0);
+	expect(volumeOf(closed)).toBeCloseTo(1 / 6, 12);
+	expect(openEdges({ positions, triangles: closed.triangles.slice(0, 9) })).toBe(3);
+});

@@ -1,0 +1,27 @@
+import compute, { type FieldTask } from '../kernels/compute';
+import { unitsAt } from './classify';
+import type { Ground } from './fit-ground';
+
+/** One piece of work for a thread: units of places. */
+export interface PlacesTask {
+	ground: Ground;
+	xyz: Float64Array;
+}
+
+export type ComputeTask = FieldTask | PlacesTask;
+export type Run = <T extends Float64Array | Int16Array>(task: ComputeTask) => Promise<T>;
+
+/** What a worker thread runs. */
+export default (task: ComputeTask): Float64Array | Promise<Int16Array> => ('ground' in task ? unitsAt(task.ground, task.xyz) : compute(task));
+
+/** Places by task. What comes out does not depend on it. */
+const SIZE = 500_000;
+
+/** Units of many places, cut into tasks. The same as `unitsAt`. */
+export async function unitsInTasks(ground: Ground, xyz: Float64Array, run: Run): Promise<Int16Array> {
+	const out = new Int16Array(xyz.length / 3);
+	const tasks: Promise<void>[] = [];
+	for (let from = 0; from < out.length; from += SIZE) tasks.push(run<Int16Array>({ ground, xyz: xyz.slice(3 * from, 3 * (from + SIZE)) }).then((units) => out.set(units, from)));
+	await Promise.all(tasks);
+	return out;
+}

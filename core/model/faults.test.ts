@@ -1,0 +1,123 @@
+import { describe, expect, it } from 'vitest';
+import { cutDyke, p10, p4, p4Slip } from '../../bench/grounds';
+import { random } from '../../bench/problems';
+import { sampled } from '../../bench/sampled';
+import { isInZone, shapesAt, shapeSlopes, SHAPES } from '../fields/bounded';
+import { gradientAt, inBlock, valueAt } from '../fields/field';
+import { FAULT } from '../mesh/cut-lattice';
+import { surfaceOf } from '../mesh/extract';
+import { buildModel } from './build';
+import { blockAt, fitFaults, refuseCircles, validateFault } from './faults';
+import { fitGround } from './fit-ground';
+import { unitAt } from './walk';
+
+describe('a fault that dies out', () => {
+	const input = sampled(p4());
+	const ground = fitGround(input);
+	const zone = ground.faults[0]!.zone!;
+
+	it('lies where its tips say: its middle on the fault, below the middle of its trace', () => {
+		expect(zone.center[0]).toBeCloseTo(1000 + 450 / Math.tan((70 * Math.PI) / 180), 3);
+		expect(zone.center[1]).toBeCloseTo(1000, 6);
+		expect(zone.center[2]).toBeCloseTo(-450, 6);
+		const r = random(2);
+		for (let i = 0; i < 500; i++) {
+			const p = [2000 * r(), 2000 * r(), -1000 * r()] as const;
+			expect(isInZone(zone, ...p)).toBe(p4Slip(...p).slip > 0);
+		}
+	});
+	it('has shapes that are 1 at its middle and nothing outside, with the slopes of their values', () => {
+		expect(shapesAt(zone, ...zone.center)).toEqual(Array.from({ length: SHAPES }, () => 1));
+		const e = 1e-4;
+		for (const p of [[1100, 900, -400], [1300, 1100, -600]] as const) {
+			const slopes = shapeSlopes(zone, ...(p as [number, number, number]));
+			for (let c = 0; c < 3; c++) {
+				const at = (d: number) => shapesAt(zone, p[0] + (c === 0 ? d : 0), p[1] + (c === 1 ? d : 0), p[2] + (c === 2 ? d : 0));
+				at(e).forEach((v, k) => expect((v - at(-e)[k]!) / (2 * e)).toBeCloseTo(slopes[k]![c]!, 6));
+			}
+		}
+	});
+	it('has a field whose gradient is that of its values on both sides', () => {
+		const field = ground.sequences[0]!.innerField!;
+		const e = 1e-3;
+		for (const block of [0, 1]) {
+			const b = inBlock(field, block);
+			const p = [1180, 930, -390] as const;
+			const g = gradientAt(b, ...p);
+			for (let c = 0; c < 3; c++) {
+				const at = (d: number) => valueAt(b, p[0] + (c === 0 ? d : 0), p[1] + (c === 1 ? d : 0), p[2] + (c === 2 ? d : 0));
+				expect(((at(e) - at(-e)) / (2 * e)) * field.unit).toBeCloseTo(g[c]!, 4);
+			}
+		}
+	});
+	it('is drawn within its tip line, to a spacing', async () => {
+		const around = { ...zone, axes: zone.axes.map((v) => v / 1.15) };
+		const { mesh } = await buildModel(ground, { spacing: 50 });
+		const face = surfaceOf(mesh, FAULT);
+		let inside = 0;
+		for (let t = 0; t < face.triangles.length; t += 3) {
+			const at = (c: number) => (face.positions[3 * face.triangles[t]! + c]! + face.positions[3 * face.triangles[t + 1]! + c]! + face.positions[3 * face.triangles[t + 2]! + c]!) / 3;
+			if (isInZone(around, at(0), at(1), at(2))) inside++;
+		}
+		expect(inside).toBe(face.triangles.length / 3);
+		expect(inside).toBeGreaterThan(300);
+	});
+	it('without a size is refused', () => {
+		const [f] = input.faults;
+		expect(() => validateFault({ ...f!, tips: { ...f!.tips!, reach: 0 } }, ['u0'])).toThrow('no size');
+	});
+});
+
+describe('a fault that is younger than a dyke', () => {
+	it('offsets it, and leaves it whole when the dyke is younger', () => {
+		const truth = cutDyke();
+		const input = sampled(truth);
+		const right = (i: typeof input) => {
+			const at = unitAt(fitGround(i));
+			const r = random(15);
+			let [n, good] = [0, 0];
+			// Near the dyke only: it is a small part of the box.
+			while (n < 4000) {
+				const p = [800 + 700 * r(), 100 + 1800 * r(), -600 * r()] as const;
+				n++;
+				if (at(...p) === truth.unitAt(...p)) good++;
+			}
+			return good / n;
+		};
+		expect(right(input)).toBeGreaterThan(0.985);
+		// Taken as older than the dyke, the fault can not explain the offset.
+		expect(right({ ...input, faults: [{ ...input.faults[0]!, youngestCut: 'host' }] })).toBeLessThan(right(input) - 0.005);
+	});
+});
+
+describe('a fault that ends on another', () => {
+	const input = sampled(p10());
+	it('is there only on the side on which it was drawn', () => {
+		const faults = fitFaults(input);
+		const blocks = faults.map((f) => inBlock(f.field, 0));
+		const at = (x: number, y: number, z: number) => blockAt(faults, blocks, () => true, x, y, z);
+		// West of the main fault there is no branch; east of it the branch parts north from south.
+		expect([at(300, 1900, -100), at(300, 100, -100)]).toEqual([0, 0]);
+		expect([at(1700, 1900, -100), at(1700, 100, -100)]).toEqual([3, 1]);
+	});
+	it('does not depend on which of the two comes first in the list', () => {
+		const one = unitAt(fitGround(input));
+		const other = unitAt(fitGround({ ...input, faults: [...input.faults].reverse() }));
+		const r = random(21);
+		let differ = 0;
+		for (let i = 0; i < 2000; i++) {
+			const p = [2000 * r(), 2000 * r(), -1000 * r()] as const;
+			if (one(...p) !== other(...p)) differ++;
+		}
+		expect(differ).toBeLessThan(5);
+	});
+	it('goes right through when that fault is off', () => {
+		const faults = fitFaults({ ...input, faults: input.faults.map((f) => ({ ...f, on: f.id !== 'main' })) });
+		expect(faults.map((f) => [f.id, f.endsOn])).toEqual([['branch', -1]]);
+	});
+	it('may not end on itself, by way of others either', () => {
+		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'a' }])).toThrow('A ends on itself');
+		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'b' }, { id: 'b', name: 'B', endsOn: 'c' }, { id: 'c', name: 'C', endsOn: 'a' }])).toThrow('by way of A, B, C');
+		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'gone' }])).not.toThrow();
+	});
+});

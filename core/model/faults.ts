@@ -1,0 +1,167 @@
+import { isInZone, type BoundedZone } from '../fields/bounded';
+import { fitField } from '../fields/fit';
+import { gradientAt, inBlock, MOST_FAULTS, valueAt, type BlockField, type Field } from '../fields/field';
+import { boxDiagonal } from '../geometry/box';
+import { planeNormal, RADIANS, wrapAzimuth } from '../geometry/angles';
+import { cross, normalize, type Vec3 } from '../geometry/vector';
+import { sampleRaster } from '../grids/raster';
+import { fail } from '../problem';
+import type { FaultZones } from '../units/contacts';
+import type { FaultSpec, FaultTips, GroundInput } from './ground';
+
+/** A fault with its field: positive in the hanging wall, zero on the fault. */
+export interface FittedFault {
+	id: string;
+	name: string;
+	field: Field;
+	/** Index into the column of the youngest unit that is cut. */
+	youngestCut: number;
+	halfWidth: number;
+	/** Where it dies out, in project coordinates; null when it does not. */
+	zone: BoundedZone | null;
+	/** Number of the fault that it ends on, −1 for none, and the side of that fault on which it is. */
+	endsOn: number;
+	side: 0 | 1;
+}
+
+/**
+ * Checks a fault before it is used or stored.
+ * @throws ProblemError `fault-trace`, `fault-dip`, `fault-cuts-nothing`, `fault-tips`
+ */
+export function validateFault(f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'youngestCut' | 'tips'>, unitIds: readonly string[]): void {
+	const distinct = f.trace.filter((p, i) => i === 0 || p[0] !== f.trace[i - 1]![0] || p[1] !== f.trace[i - 1]![1]);
+	if (distinct.length < 2)
+		fail('fault-trace', `the trace of ${f.name || 'the fault'} has ${distinct.length === 1 ? 'one vertex' : 'no vertices'}`, 'Draw a line of at least two different points.', 'trace');
+	if (!(f.dip > 0 && f.dip <= 90)) fail('fault-dip', `the dip of ${f.name || 'the fault'} must be above 0 and at most 90°`, undefined, 'dip');
+	if (!unitIds.includes(f.youngestCut))
+		fail('fault-cuts-nothing', `${f.name || 'the fault'} names no unit of the column as the youngest that it cuts`, 'Choose the youngest unit that the fault cuts.', 'youngestCut');
+	if (f.tips && !(f.tips.halfHeight > 0 && f.tips.reach > 0 && f.tips.halfLength >= 0)) fail('fault-tips', `the tip line of ${f.name || 'the fault'} has no size`, 'Its height and its reach must be above 0.', 'tips');
+}
+
+/**
+ * Fits a field to each fault that is on: the trace on the terrain gives points, its dip together with
+ * each leg of the trace gives gradients, so that the trace of a plane over any relief gives that plane.
+ */
+export function fitFaults(input: GroundInput): FittedFault[] {
+	const active = input.faults.filter((f) => f.on);
+	if (active.length > MOST_FAULTS) fail('too-many-faults', `${active.length} faults; the most is ${MOST_FAULTS}`);
+	refuseCircles(active);
+	const ids = input.column.map((u) => u.id);
+	const height = (x: number, y: number) => (input.terrain ? sampleRaster(input.terrain, x, y) : input.extent.maxZ);
+	const fitted = active.map((f): FittedFault => {
+		validateFault(f, ids);
+		const points = [];
+		const gradients = [];
+		for (let i = 0; i + 1 < f.trace.length; i++) {
+			const [x0, y0] = f.trace[i]!;
+			const [x1, y1] = f.trace[i + 1]!;
+			const [z0, z1] = [height(x0, y0), height(x1, y1)];
+			if (x0 === x1 && y0 === y1) continue;
+			const dipAzimuth = dipAzimuthOnTrace(x1 - x0, y1 - y0, z1 - z0, f.dip, f.dipAzimuth);
+			gradients.push({ x: (x0 + x1) / 2, y: (y0 + y1) / 2, z: (z0 + z1) / 2, gradient: planeNormal(f.dip, dipAzimuth), block: 0 });
+			if (points.length === 0) points.push({ x: x0, y: y0, z: z0, group: 0, block: 0 });
+			points.push({ x: x1, y: y1, z: z1, group: 0, block: 0 });
+		}
+		const { field } = fitField(
+			{ groupCount: 1, faultCount: 0, points, values: [], gradients, bounds: [] },
+			{ range: 2 * boxDiagonal(input.extent), orientationNugget: 1e-3 }
+		);
+		return { id: f.id, name: f.name, field, youngestCut: ids.indexOf(f.youngestCut), halfWidth: f.halfWidth, zone: null, endsOn: -1, side: 0 };
+	});
+	const blocks = fitted.map((f) => inBlock(f.field, 0));
+	active.forEach((f, k) => {
+		const own = fitted[k]!;
+		if (f.tips) own.zone = zoneOf(f, f.tips, k, height, blocks[k]!);
+		if (!f.endsOn) return;
+		own.endsOn = active.findIndex((o) => o.id === f.endsOn);
+		// A fault that is off or gone ends nothing.
+		if (own.endsOn < 0) return;
+		const other = blocks[own.endsOn]!;
+		const sides = f.trace.reduce((sum, [x, y]) => sum + faultDistance(other, x, y, height(x, y)), 0);
+		own.side = sides >= 0 ? 1 : 0;
+	});
+	return fitted;
+}
+
+/** @throws ProblemError `fault-circle` when a fault ends on itself, by way of others */
+export function refuseCircles(faults: readonly Pick<FaultSpec, 'id' | 'name' | 'endsOn'>[]): void {
+	const byId = new Map(faults.map((f) => [f.id, f]));
+	for (const f of faults) {
+		const seen = new Set<string>();
+		for (let at: typeof f | undefined = f; at; at = at.endsOn ? byId.get(at.endsOn) : undefined) {
+			if (seen.has(at.id)) fail('fault-circle', `${f.name} ends on itself, by way of ${[...seen].map((id) => byId.get(id)!.name).join(', ')}`, 'Choose which of them goes on past the other.', 'endsOn');
+			seen.add(at.id);
+		}
+	}
+}
+
+/** Ellipsoid of a fault that dies out: its middle lies on the fault, below the middle of the trace, at the elevation of the tips. */
+function zoneOf(f: FaultSpec, tips: FaultTips, fault: number, height: (x: number, y: number) => number, b: BlockField): BoundedZone {
+	const [x0, y0] = f.trace[0]!;
+	const [x1, y1] = f.trace[f.trace.length - 1]!;
+	const chord = Math.hypot(x1 - x0, y1 - y0);
+	const along: Vec3 = [(x1 - x0) / chord, (y1 - y0) / chord, 0];
+	const [mx, my] = [(x0 + x1) / 2, (y0 + y1) / 2];
+	const normal = (p: Vec3): Vec3 => normalize(gradientAt(b, ...p));
+	let middle: Vec3 = [mx, my, height(mx, my)];
+	// Down the fault in short steps: it may be curved.
+	const steps = 40;
+	const fall = (tips.elevation - middle[2]) / steps;
+	for (let i = 0; i < steps; i++) {
+		const down = normalize(cross(normal(middle), along));
+		const step = fall / (Math.abs(down[2]) > 0.05 ? down[2] : -1);
+		middle = [middle[0] + step * down[0], middle[1] + step * down[1], middle[2] + fall];
+	}
+	const across = normal(middle);
+	const strike = normalize(cross([0, 0, 1], across).every((v) => Math.abs(v) < 1e-9) ? along : cross([0, 0, 1], across));
+	const down = cross(across, strike);
+	const halfLength = tips.halfLength > 0 ? tips.halfLength : chord / 2;
+	return { fault, center: [...middle], axes: [...strike.map((v) => v / halfLength), ...down.map((v) => v / tips.halfHeight), ...across.map((v) => v / tips.reach)] };
+}
+
+/**
+ * Block of a place among the faults: bit k is set in the hanging wall of fault k. On the side on which a fault is not, it has no bit.
+ * @param cuts which faults count
+ */
+export function blockAt(faults: readonly FittedFault[], blocks: readonly BlockField[], cuts: (fault: number) => boolean, x: number, y: number, z: number): number {
+	let mask = 0;
+	const sideOf = (k: number): 0 | 1 => (faultDistance(blocks[k]!, x, y, z) >= 0 ? 1 : 0);
+	for (let k = 0; k < faults.length; k++) if (cuts(k) && isThere(faults, k, cuts, sideOf) && sideOf(k)) mask |= 1 << k;
+	return mask;
+}
+
+/** Whether a fault is on the side on which it was drawn of those that it ends on. */
+function isThere(faults: readonly FittedFault[], k: number, cuts: (fault: number) => boolean, sideOf: (k: number) => 0 | 1): boolean {
+	const { endsOn, side } = faults[k]!;
+	return endsOn < 0 || !cuts(endsOn) || !isThere(faults, endsOn, cuts, sideOf) || sideOf(endsOn) === side;
+}
+
+/**
+ * Dip azimuth of the plane with this dip that contains a leg of the trace as it runs over the terrain: from n·t = 0,
+ * cos(azimuth − leg azimuth) = −rise / (run · tan dip). Of the two such planes the one nearer to the wanted direction.
+ * Where the leg is steeper than the plane there is none: then square to the leg on the map.
+ */
+function dipAzimuthOnTrace(dx: number, dy: number, dz: number, dip: number, wanted: number): number {
+	const leg = Math.atan2(dx, dy) / RADIANS;
+	const c = -dz / (Math.hypot(dx, dy) * Math.tan(dip * RADIANS));
+	const off = Math.abs(c) < 1 ? Math.acos(c) / RADIANS : 90;
+	const [a, b] = [wrapAzimuth(leg + off), wrapAzimuth(leg - off)];
+	return Math.cos((a - wanted) * RADIANS) >= Math.cos((b - wanted) * RADIANS) ? a : b;
+}
+
+/** Signed distance to a fault, length units; positive in the hanging wall. */
+export function faultDistance(b: BlockField, x: number, y: number, z: number): number {
+	const g = gradientAt(b, x, y, z);
+	return ((valueAt(b, x, y, z) - b.field.levels[0]!) * b.field.unit) / Math.max(1e-9, Math.hypot(...g));
+}
+
+/** The faults as `contactsOf` asks for them. */
+export function faultZones(faults: readonly FittedFault[]): FaultZones {
+	const blocks = faults.map((f) => inBlock(f.field, 0));
+	return {
+		count: faults.length,
+		distance: (f, x, y, z) => (isThere(faults, f, () => true, (k) => (faultDistance(blocks[k]!, x, y, z) >= 0 ? 1 : 0)) && (!faults[f]!.zone || isInZone(faults[f]!.zone!, x, y, z)) ? faultDistance(blocks[f]!, x, y, z) : Infinity),
+		halfWidth: (f) => faults[f]!.halfWidth,
+		cuts: (f, unit) => unit >= faults[f]!.youngestCut
+	};
+}

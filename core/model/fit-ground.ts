@@ -1,0 +1,149 @@
+import type { Bound, GroupDatum } from '../fields/data';
+import { inBlock } from '../fields/field';
+import { planeNormal } from '../geometry/angles';
+import { boxIsSolid } from '../geometry/box';
+import { fail } from '../problem';
+import { sequencesOf, validateColumn, type Sequence } from '../units/column';
+import { blockAt, faultDistance, fitFaults, type FittedFault } from './faults';
+import { fitIntrusion } from './fit-intrusion';
+import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
+import type { GroundFinding, GroundInput } from './ground';
+
+/** All that is needed to say which unit is where. Numbers and typed arrays only. */
+export interface Ground {
+	input: GroundInput;
+	faults: FittedFault[];
+	sequences: FittedSequence[];
+	findings: GroundFinding[];
+}
+
+/**
+ * Fits all fields of a ground: faults first, then for each sequence one field for its base and one for the contacts inside.
+ * What can not be modelled is left out with a finding; the rest is modelled.
+ * @throws ProblemError when there is nothing to model (`no-contacts`, `zero-extent`, `empty-column`) or a fault is malformed
+ */
+export function fitGround(input: GroundInput, progress: (what: string, share: number) => void = () => {}): Ground {
+	validateColumn(input.column);
+	if (!boxIsSolid(input.extent)) fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
+	if (input.contacts.length === 0)
+		fail('no-contacts', 'no hole shows a contact between two units', 'Import logged intervals, give their codes units, and put the units in order.', 'contacts');
+	const faults = fitFaults(input);
+	const findings: GroundFinding[] = [...contradictions(input), ...oneSidedFaults(input, faults)];
+	const sequences = sequencesOf(input.column);
+	const fitted = sequences.map((s, i) => {
+		progress(`fields of ${input.column[s.units[0]!]!.name}`, i / sequences.length);
+		return s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, findings) : fitStrata(input, s, sequences, i, faults, findings);
+	});
+	return { input, faults, sequences: fitted, findings };
+}
+
+const zonesOf = (faults: readonly FittedFault[]) => faults.flatMap((f) => (f.zone ? [f.zone] : []));
+
+function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[]): FittedSequence {
+	const { column } = input;
+	const name = column[s.units[0]!]!.name;
+	const faultBlocks = faults.map((f) => inBlock(f.field, 0));
+	// A fault cuts the whole of a sequence when it cuts any unit of it.
+	const cuts = (k: number) => faults[k]!.youngestCut <= s.units[s.units.length - 1]!;
+	const block = (p: { x: number; y: number; z: number }) => blockAt(faults, faultBlocks, cuts, p.x, p.y, p.z);
+
+	const seen = new Set(input.observations.map((o) => o.unit));
+	const result: FittedSequence = { ...s, baseField: null, walls: null, innerField: null, present: [], absent: false };
+	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
+	const own = new Set(s.units);
+
+	if (s.base >= 0) {
+		const points = input.contacts.filter((c) => c.surface === s.base).map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) }));
+		const bounds: Bound[] = input.observations
+			.filter((o) => own.has(o.unit) || older.has(o.unit))
+			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole }));
+		if (points.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
+		if (points.length === 0) note(findings, 'base-not-reached', `no hole reaches the base of ${column[s.base]!.name}`, 'It fills the model downwards. Add a contact or a deeper hole.');
+		else result.baseField = tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, findings);
+		if (points.length === 1) note(findings, 'one-contact', `the base of ${column[s.base]!.name} is known from one contact only`, 'It is drawn horizontal through that point.');
+	}
+	fitInside(input, s, result, block, faults, seen, findings);
+	return result;
+}
+
+/** The conformable contacts inside a sequence: one field, one level each. */
+function fitInside(
+	input: GroundInput,
+	s: Sequence,
+	result: FittedSequence,
+	block: (p: { x: number; y: number; z: number }) => number,
+	faults: readonly FittedFault[],
+	seen: ReadonlySet<number>,
+	findings: GroundFinding[]
+): void {
+	const { column } = input;
+	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
+	const points: GroupDatum[] = input.contacts.filter((c) => groupOf.has(c.surface)).map((c) => ({ x: c.x, y: c.y, z: c.z, group: groupOf.get(c.surface)!, block: block(c) }));
+	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
+	for (let g = 0; g < s.units.length; g++) {
+		const u = s.units[g]!;
+		const isLast = g === s.units.length - 1;
+		const isBasement = u === column.length - 1;
+		if (!isLast && counts[g] === 1) note(findings, 'one-contact', `the base of ${column[u]!.name} is known from one contact only`, 'Its shape follows the other contacts of the sequence.');
+		if (isLast || counts[g]! > 0) result.present.push(u);
+		else if (seen.has(u)) {
+			result.present.push(u);
+			note(findings, 'base-not-reached', `no contact was found at the base of ${column[u]!.name}`, 'It fills its sequence downwards; older units of the sequence are left out.');
+			break;
+		} else if (!isBasement) note(findings, 'unit-not-seen', `${column[u]!.name} was not met in any hole`, 'It is left out of the model.');
+	}
+	if (points.length === 0) return;
+	const orientations = input.orientations.filter((o) => s.units.includes(o.unit));
+	const gradients = orientations.map((o) => ({ x: o.x, y: o.y, z: o.z, gradient: planeNormal(o.dip, o.dipAzimuth, o.polarity), block: block(o) }));
+	const bounds: Bound[] = [];
+	for (const o of input.observations) {
+		const g = s.units.indexOf(o.unit);
+		if (g < 0) continue;
+		const at = { x: o.x, y: o.y, z: o.z, block: block(o), source: o.hole };
+		if (counts[g]! > 0) bounds.push({ ...at, group: g, sense: 1 });
+		if (g > 0 && counts[g - 1]! > 0) bounds.push({ ...at, group: g - 1, sense: -1 });
+	}
+	result.innerField = tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings);
+	const levels = result.innerField?.levels;
+	if (levels) {
+		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));
+		for (let i = 1; i < known.length; i++)
+			if (known[i]!.level >= known[i - 1]!.level)
+				note(findings, 'crossed-contacts', `the bases of ${column[known[i - 1]!.u]!.name} and ${column[known[i]!.u]!.name} come out in the wrong order`, 'Check the order of the column, and holes where one of them was logged.');
+	}
+}
+
+/** Two contacts of one surface nearly above each other at very different heights, or of two surfaces at one place. */
+function contradictions(input: GroundInput): GroundFinding[] {
+	const near = rangeOf(input) * 1e-3;
+	const sorted = [...input.contacts].sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
+	const findings: GroundFinding[] = [];
+	for (let i = 0; i < sorted.length && findings.length < 50; i++)
+		for (let j = i + 1; j < sorted.length && sorted[j]!.x - sorted[i]!.x <= near; j++) {
+			const [a, b] = [sorted[i]!, sorted[j]!];
+			if (a.hole === b.hole || a.surface !== b.surface || Math.abs(a.y - b.y) > near) continue;
+			const apart = Math.hypot(a.x - b.x, a.y - b.y);
+			const high = Math.abs(a.z - b.z);
+			if (high > 5 * near && high > 10 * apart)
+				findings.push({
+					kind: 'contradicting-contacts',
+					severity: 'noted',
+					message: `the base of ${input.column[a.surface]!.name} lies ${high.toFixed(1)} apart in height in ${a.hole} and ${b.hole}, which are ${apart.toFixed(1)} apart`,
+					hint: 'Check the collars and logs of the two holes, or exclude one of the intervals.',
+					at: [a.x, a.y, a.z],
+					hole: b.hole
+				});
+		}
+	return findings;
+}
+
+/** Faults with all contacts on one side: they cut the ground, but nothing says by how much. */
+function oneSidedFaults(input: GroundInput, faults: readonly FittedFault[]): GroundFinding[] {
+	return faults.flatMap((f): GroundFinding[] => {
+		const b = inBlock(f.field, 0);
+		const cut = input.contacts.filter((c) => c.surface >= f.youngestCut);
+		const hanging = cut.filter((c) => faultDistance(b, c.x, c.y, c.z) >= 0).length;
+		if (hanging > 0 && hanging < cut.length) return [];
+		return [{ kind: 'fault-one-sided', severity: 'noted', message: `all contacts lie on one side of ${f.name}`, hint: 'The fault is drawn, but it offsets nothing. Check its trace and the unit it cuts up to.' }];
+	});
+}

@@ -1,0 +1,235 @@
+import { orientationTensor } from '../directions/stereonet';
+import type { BoundedZone } from '../fields/bounded';
+import type { Bound, FieldData, GradientDatum, GroupDatum } from '../fields/data';
+import { gradientAt, inBlock, type Field } from '../fields/field';
+import { valuesAt } from '../fields/values-at';
+import { NearestPoint } from '../geometry/nearest';
+import { dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
+import type { ContactPoint, Observation } from '../units/contacts';
+import type { Sequence } from '../units/column';
+import { blockAt, type FittedFault } from './faults';
+import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
+import type { GroundFinding, GroundInput } from './ground';
+
+/** Samples of a body along the holes, at most, for its first shape; and how often the shape is made rounder by its own boundary. */
+const SAMPLES = 700;
+const ROUNDS = 3;
+/** A place in a hole lies at least this share of its distance from the nearest contact inside or outside. */
+const MARGIN = 0.5;
+/** Intercepts thinner than this share of their spread are those of a sheet. */
+const SHEET = 0.15;
+/** Intercepts around one that tell how a sheet lies there, and the error of what they tell. */
+const NEIGHBOURS = 6;
+const SHEET_NUGGET = 0.1;
+
+const byPlace = (a: Observation, b: Observation) => a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
+
+/** Boundary of an intrusion: of a sheet (a dyke, a vein) two walls that follow each other, of any other body one closed surface. */
+export function fitIntrusion(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[]): FittedSequence {
+	const unit = s.base;
+	const cut = cutBy(faults, unit);
+	const name = input.column[unit]!.name;
+	const result: FittedSequence = { ...s, baseField: null, walls: null, innerField: null, present: [unit], absent: false };
+	const contacts = input.contacts.filter((c) => c.surface === unit);
+	if (contacts.length === 0) return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
+	// What is younger than the intrusion says nothing about where it was before that was laid down.
+	const younger = new Set(sequences.slice(0, index).filter((y) => y.kind === 'strata').flatMap((y) => y.units));
+	const seen = input.observations.filter((o) => !younger.has(o.unit)).sort(byPlace);
+	const intercepts = interceptsOf(contacts, seen.filter((o) => o.unit === unit));
+	const form = input.column[unit]!.form ?? (isSheet(intercepts) ? 'sheet' : 'body');
+	if (form === 'sheet') {
+		const sheet = fitSheet(input, name, intercepts, seen, unit, cut, findings);
+		if (sheet) return { ...result, ...sheet };
+		note(findings, 'sheet-as-body', `${name} has too few intercepts for a sheet`, 'It is modelled as a body. At least three holes must cross it.');
+	}
+	return { ...result, baseField: fitBody(input, name, contacts, seen, unit, cut, findings) };
+}
+
+/** The faults that cut an intrusion, and the block of a place among them. */
+interface Cut {
+	faults: readonly FittedFault[];
+	zones: BoundedZone[];
+	block: (p: { x: number; y: number; z: number }) => number;
+}
+
+function cutBy(faults: readonly FittedFault[], unit: number): Cut {
+	const cuts = (k: number) => faults[k]!.youngestCut <= unit;
+	if (!faults.some((_, k) => cuts(k))) return { faults: [], zones: [], block: () => 0 };
+	const blocks = faults.map((f) => inBlock(f.field, 0));
+	return { faults, zones: faults.flatMap((f) => (f.zone ? [f.zone] : [])), block: (p) => blockAt(faults, blocks, cuts, p.x, p.y, p.z) };
+}
+
+/**
+ * A closed body. Its first shape interpolates signed distances to the contacts, sampled along all holes: between holes the nearest
+ * contact is farther away than the boundary, so distances are believed up to a share of the hole spacing. That shape tells how the
+ * boundary lies at each contact; contacts with these directions, and the holes as bounds, give the shape that is kept (points with
+ * normals, Wendland 2005, ch. 16; the field fades to nothing far away, so the body closes).
+ */
+function fitBody(input: GroundInput, name: string, contacts: readonly ContactPoint[], observed: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[]): Field | null {
+	const reach = 0.35 * spacingOfHoles(contacts, rangeOf(input));
+	const seen = denser(observed, reach / 2);
+	const step = Math.max(1, Math.ceil(seen.length / SAMPLES));
+	const values = contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, value: 0, block: 0 }));
+	const nearest = new NearestPoint(contacts);
+	const distances = seen.map((o) => nearest.distance(o.x, o.y, o.z));
+	seen.forEach((o, i) => {
+		if (i % step !== 0 && o.unit !== unit) return;
+		const d = distances[i]!;
+		if (d > 1e-6) values.push({ x: o.x, y: o.y, z: o.z, value: (o.unit === unit ? 1 : -1) * reach * Math.tanh(d / reach), block: 0 });
+	});
+	const empty: FieldData = { groupCount: 1, faultCount: 0, points: [], values: [], gradients: [], bounds: [] };
+	let field = tryFit(input, name, { ...empty, values }, [], findings);
+	if (!field) return null;
+	field.levels[0] = 0;
+	const parted = { ...empty, faultCount: cut.faults.length, bounded: cut.zones };
+	const blockOf = contacts.map(cut.block);
+	const points = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
+	const bounds: Bound[] = seen.map((o, i) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: o.unit === unit ? 1 : -1, block: cut.block(o), source: o.hole, margin: MARGIN * Math.min(distances[i]!, 2 * reach) }));
+	for (let round = 0; round < ROUNDS; round++) {
+		const now = new Map([...new Set(blockOf)].map((block) => [block, inBlock(field!, block)]));
+		const gradients = contacts.flatMap((c, i): GradientDatum[] => {
+			const g = gradientAt(now.get(blockOf[i]!)!, c.x, c.y, c.z);
+			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
+		});
+		const rounder = tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, round === ROUNDS - 1 ? findings : [], { drift: 'none' });
+		if (!rounder) break;
+		field = rounder;
+	}
+	return field;
+}
+
+/** Observations with others between those of one unit that follow each other in a hole, no farther apart than `step`. */
+function denser(observed: readonly Observation[], step: number): Observation[] {
+	const byHole = new Map<string, Observation[]>();
+	for (const o of observed) {
+		const list = byHole.get(o.hole);
+		if (list) list.push(o);
+		else byHole.set(o.hole, [o]);
+	}
+	const out: Observation[] = [];
+	for (const list of byHole.values()) {
+		list.sort((a, b) => a.depth - b.depth || a.unit - b.unit);
+		// Where one unit ends and another begins two places have one depth: the one that goes on comes first.
+		for (let i = 1; i + 1 < list.length; i++) {
+			const [before, a, b] = [list[i - 1]!, list[i]!, list[i + 1]!];
+			if (a.depth === b.depth && before.unit === b.unit && before.unit !== a.unit) [list[i], list[i + 1]] = [b, a];
+		}
+		list.forEach((a, i) => {
+			out.push(a);
+			const b = list[i + 1];
+			if (!b || b.unit !== a.unit) return;
+			const n = Math.ceil((b.depth - a.depth) / step);
+			for (let k = 1; k < n; k++) out.push({ ...a, x: a.x + ((b.x - a.x) * k) / n, y: a.y + ((b.y - a.y) * k) / n, z: a.z + ((b.z - a.z) * k) / n, depth: a.depth + ((b.depth - a.depth) * k) / n });
+		});
+	}
+	return out.sort(byPlace);
+}
+
+/** Where a hole crosses an intrusion. */
+interface Intercept {
+	middle: Vec3;
+	/** Both ends, or the one that was met. */
+	contacts: ContactPoint[];
+}
+
+/** Contacts of one hole by the run of the intrusion that they bound; contacts without one (traces on the map) are runs of their own. */
+function interceptsOf(contacts: readonly ContactPoint[], inside: readonly Observation[]): Intercept[] {
+	const byHole = new Map<string, { contacts: ContactPoint[]; inside: Observation[] }>();
+	const of = (hole: string) => {
+		let h = byHole.get(hole);
+		if (!h) byHole.set(hole, (h = { contacts: [], inside: [] }));
+		return h;
+	};
+	for (const c of contacts) of(c.hole).contacts.push(c);
+	for (const o of inside) byHole.get(o.hole)?.inside.push(o);
+	const out: Intercept[] = [];
+	for (const h of byHole.values()) {
+		h.contacts.sort((a, b) => a.depth - b.depth);
+		for (let i = 0; i < h.contacts.length; i++) {
+			const [a, b] = [h.contacts[i]!, h.contacts[i + 1]];
+			const within = b ? h.inside.filter((o) => o.depth > a.depth && o.depth < b.depth) : [];
+			if (b && within.length) {
+				out.push({ middle: [(a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2], contacts: [a, b] });
+				i++;
+			} else out.push({ middle: [a.x, a.y, a.z], contacts: [a] });
+		}
+	}
+	return out.sort((a, b) => a.middle[0] - b.middle[0] || a.middle[1] - b.middle[1] || a.middle[2] - b.middle[2]);
+}
+
+const meanOf = (list: readonly Vec3[]): Vec3 => scale(list.reduce<Vec3>((a, b) => [a[0] + b[0], a[1] + b[1], a[2] + b[2]], [0, 0, 0]), 1 / list.length);
+
+/** Thin, measured across the plane through its intercepts, against their spread. */
+function isSheet(intercepts: readonly Intercept[]): boolean {
+	if (intercepts.filter((i) => i.contacts.length === 2).length < 3) return false;
+	const across = planeOf(intercepts.map((i) => i.middle));
+	const lengths = intercepts
+		.flatMap(({ contacts: [a, b] }) => (a && b ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), across))] : []))
+		.sort((a, b) => a - b);
+	const center = meanOf(intercepts.map((i) => i.middle));
+	const spread = Math.sqrt(intercepts.reduce((s, i) => s + dot(subtract(i.middle, center), subtract(i.middle, center)), 0) / intercepts.length);
+	return lengths[lengths.length >> 1]! < SHEET * spread;
+}
+
+/**
+ * A sheet: one field with a level for each wall, so that the walls follow each other and never meet; how it lies comes from the
+ * intercepts around each intercept. Contacts that are seen from one side only (a line on the map) lie on a level of their own
+ * between the walls. A hole that passes without meeting it bounds both walls, which thins the sheet out there.
+ */
+function fitSheet(input: GroundInput, name: string, intercepts: readonly Intercept[], seen: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[]): Pick<FittedSequence, 'baseField' | 'walls'> | null {
+	const middles = intercepts.map((i) => i.middle);
+	if (middles.length < 3) return null;
+	const whole = planeOf(middles);
+	const normals = middles.map((m) => {
+		const far = middles.map((o) => Math.hypot(...subtract(o, m))).sort((a, b) => a - b)[Math.min(NEIGHBOURS, middles.length - 1)]!;
+		// All that are as near as the last one, so that rounding chooses none.
+		const near = middles.filter((o) => Math.hypot(...subtract(o, m)) <= far * (1 + 1e-6));
+		const n = near.length > 3 ? planeOf(near) : whole;
+		return dot(n, whole) < 0 ? scale(n, -1) : n;
+	});
+	const points: GroupDatum[] = [];
+	const inside = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
+	intercepts.forEach((met, i) => {
+		for (const c of met.contacts) {
+			const at: Vec3 = [c.x, c.y, c.z];
+			let within = met.contacts.length === 2 ? met.middle : null;
+			// One end only: the other side of it is told by the nearest place in the hole that lies inside.
+			if (!within && inside.has(c.hole)) {
+				const o = seen.filter((s) => s.hole === c.hole && s.unit === unit && Math.abs(s.depth - c.depth) > 1e-6).sort((a, b) => Math.abs(a.depth - c.depth) - Math.abs(b.depth - c.depth))[0];
+				if (o) within = [o.x, o.y, o.z];
+			}
+			const group = within ? (dot(subtract(at, within), normals[i]!) > 0 ? 0 : 1) : 2;
+			points.push({ x: c.x, y: c.y, z: c.z, group, block: cut.block(c) });
+		}
+	});
+	if (![0, 1].every((g) => points.some((p) => p.group === g))) return null;
+	const gradients: GradientDatum[] = middles.map((m, i) => ({ x: m[0], y: m[1], z: m[2], gradient: normals[i]!, block: cut.block({ x: m[0], y: m[1], z: m[2] }) }));
+	const data: FieldData = { groupCount: 3, faultCount: cut.faults.length, bounded: cut.zones, points, values: [], gradients, bounds: [] };
+	const first = tryFit(input, name, data, cut.faults, [], { orientationNugget: SHEET_NUGGET });
+	if (!first || !(first.levels[0]! > first.levels[1]!)) return null;
+	const middle = (first.levels[0]! + first.levels[1]!) / 2;
+	const placed = seen.map((o) => ({ ...o, block: cut.block(o) }));
+	const values = valuesAt(first, placed);
+	const bounds = placed.flatMap((o, i): Bound[] => {
+		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
+		if (o.unit === unit) return [{ ...at, group: 0, sense: -1 }, { ...at, group: 1, sense: 1 }];
+		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
+	});
+	const field = tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET }) ?? first;
+	if (!(field.levels[0]! > field.levels[1]!)) note(findings, 'crossed-contacts', `the walls of ${name} come out in the wrong order`, 'Look for intercepts that belong to another sheet.');
+	return { baseField: field, walls: [field.levels[0]!, field.levels[1]!] };
+}
+
+/** Normal of the plane through places. */
+function planeOf(places: readonly Vec3[]): Vec3 {
+	const center = meanOf(places);
+	return orientationTensor(places.map((p) => subtract(p, center))).axes[2];
+}
+
+/** Median distance from a contact to the nearest one in another hole; the fallback when all are in one hole. */
+function spacingOfHoles(contacts: readonly ContactPoint[], fallback: number): number {
+	const places = new NearestPoint(contacts);
+	const nearest = contacts.map((a) => places.distance(a.x, a.y, a.z, (i) => contacts[i]!.hole !== a.hole)).sort((a, b) => a - b);
+	const median = nearest[nearest.length >> 1]!;
+	return Number.isFinite(median) && median > 0 ? median : fallback / 10;
+}

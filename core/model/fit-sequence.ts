@@ -1,0 +1,56 @@
+import { SHAPES } from '../fields/bounded';
+import type { FieldData } from '../fields/data';
+import type { Field } from '../fields/field';
+import { fitField, type Fit, type FitOptions } from '../fields/fit';
+import { ProblemError } from '../problem';
+import type { Sequence } from '../units/column';
+import type { FittedFault } from './faults';
+import type { GroundFinding, GroundInput } from './ground';
+
+/** A sequence with its fields. */
+export interface FittedSequence extends Sequence {
+	/** Field of the base surface or, for an intrusion, of its boundary (positive inside); null when nothing was seen of it. */
+	baseField: Field | null;
+	/** Field of the conformable contacts inside; level j is the base of `units[j]`. */
+	innerField: Field | null;
+	/** Levels of the base field at the upper and the lower wall of a sheet; null for other sequences. */
+	walls: [number, number] | null;
+	/** The units that the model will have, youngest first, and the level of each base but the last one's. */
+	present: number[];
+	/** The whole sequence is missing from the model. */
+	absent: boolean;
+}
+
+/** Range of the covariance: the diagonal of the extent on the map. */
+export function rangeOf(input: GroundInput): number {
+	const e = input.extent;
+	return Math.hypot(e.maxX - e.minX, e.maxY - e.minY);
+}
+
+/** Fits a field; what the data do not settle becomes a finding, and so does a field that can not be had. */
+export function tryFit(input: GroundInput, what: string, data: FieldData, faults: readonly FittedFault[], findings: GroundFinding[], options: Partial<FitOptions> = {}): Field | null {
+	let fit: Fit;
+	try {
+		fit = fitField(data, { range: rangeOf(input), ...options });
+	} catch (error) {
+		if (!(error instanceof ProblemError)) throw error;
+		note(findings, error.problem.kind, `${what}: ${error.problem.message}`, error.problem.hint ?? '');
+		return null;
+	}
+	for (const u of fit.unsettled) {
+		const [kind, k] = u.split(' ') as [string, string];
+		// Of a fault that dies out one shape of the jump is enough.
+		if (kind === 'tip' && (u !== `tip ${k} 0` || fit.unsettled.filter((x) => x.startsWith(`tip ${k} `)).length < SHAPES)) continue;
+		const fault = faults[Number(k)];
+		if ((kind === 'jump' || kind === 'tip') && fault && data.points.some((p) => p.block & (1 << Number(k))) !== data.points.every((p) => p.block & (1 << Number(k))))
+			note(findings, 'offset-unknown', `${what}: the data do not settle the offset across ${fault.name}`, 'Contacts of one surface are needed on both sides of the fault.');
+	}
+	if (fit.brokenBounds > 0) note(findings, 'bound-broken', `${what}: ${fit.brokenBounds} ${fit.brokenBounds === 1 ? 'hole stays' : 'holes stay'} on the wrong side`, 'Look for contacts that contradict each other near them.');
+	return fit.field;
+}
+
+/** Adds a finding. */
+export function note(findings: GroundFinding[], kind: string, message: string, hint: string): true {
+	findings.push({ kind, severity: 'noted', message, hint });
+	return true;
+}

@@ -1,0 +1,74 @@
+import type { Box } from '../geometry/box';
+import type { Vec3 } from '../geometry/vector';
+import type { ContactPoint, FaultZones, Observation } from '../units/contacts';
+import type { StratigraphicColumn } from '../units/column';
+import type { Raster } from '../grids/raster';
+
+/** A plane measured in the field. */
+export interface Orientation {
+	x: number;
+	y: number;
+	z: number;
+	dip: number;
+	dipAzimuth: number;
+	polarity: 1 | -1;
+	/** Index into the column; −1 when it is not known. */
+	unit: number;
+}
+
+/** Where a fault dies out: an ellipse on it, round the middle of its trace. */
+export interface FaultTips {
+	/** Elevation of the middle of the fault. */
+	elevation: number;
+	/** Half-length along the trace; half of the trace when it is 0. */
+	halfLength: number;
+	/** Half-length down the fault. */
+	halfHeight: number;
+	/** Distance from the fault at which its displacement has faded. */
+	reach: number;
+}
+
+/** A fault: right through the model, up to another fault, or to a tip line. */
+export interface FaultSpec {
+	id: string;
+	name: string;
+	/** Line on the map, in order; elevation comes from the terrain. */
+	trace: [number, number][];
+	/** Degrees down from horizontal. */
+	dip: number;
+	/** Direction it dips to, roughly; the exact one is square to the trace on that side. */
+	dipAzimuth: number;
+	/** Id of the youngest unit that it cuts; everything older is cut, too. */
+	youngestCut: string;
+	/** Half of the width of the fault zone, length units: boundaries in holes inside it belong to the fault. */
+	halfWidth: number;
+	on: boolean;
+	/** Id of the fault that it ends on: it is there only on the side on which it was drawn. */
+	endsOn?: string | null | undefined;
+	/** Tip line of a fault that dies out; without one it goes right through. */
+	tips?: FaultTips | null | undefined;
+}
+
+/** Everything the engine needs to make fields. All lengths in one unit, all angles in degrees. */
+export interface GroundInput {
+	extent: Box;
+	column: StratigraphicColumn;
+	contacts: ContactPoint[];
+	observations: Observation[];
+	orientations: Orientation[];
+	faults: FaultSpec[];
+	terrain: Raster | null;
+}
+
+/** Something that the engine has to say about its data. */
+export interface GroundFinding {
+	kind: string;
+	severity: 'noted' | 'held';
+	message: string;
+	hint: string;
+	/** Where, when it is about one place. */
+	at?: Vec3;
+	hole?: string;
+}
+
+export type { FaultZones };

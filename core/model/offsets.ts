@@ -1,0 +1,112 @@
+import { gradientAt, inBlock, valueAt, type BlockField, type Field } from '../fields/field';
+import { cross, normalize, scale, type Vec3 } from '../geometry/vector';
+import { sampleRaster } from '../grids/raster';
+import { blockAt, faultDistance } from './faults';
+import type { Ground } from './fit-ground';
+
+/** How far a contact is offset at one place along a fault. */
+export interface FaultOffset {
+	/** Index into the column of the unit whose base it is. */
+	surface: number;
+	/** Distance along the trace. */
+	along: number;
+	/** Where the contact meets the fault on the hanging-wall and on the footwall side. */
+	hanging: Vec3;
+	foot: Vec3;
+	/** Difference of elevation: positive when the hanging wall is down. */
+	throw: number;
+	/** Distance on the fault. */
+	separation: number;
+}
+
+/** Steps down the fault from its trace. */
+const STEPS = 160;
+
+/**
+ * The offset of each contact along a fault that is on: from each of `count` places on the trace, down the fault, where the contact
+ * meets it on either side. Where it meets only one side within the extent there is no offset to tell.
+ * @param fault number among the faults of the ground
+ */
+export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOffset[] {
+	const spec = ground.input.faults.filter((f) => f.on)[fault]!;
+	const { extent, terrain } = ground.input;
+	const blocks = ground.faults.map((f) => inBlock(f.field, 0));
+	const own = blocks[fault]!;
+	const out: FaultOffset[] = [];
+	const prepared = new Map<Field, Map<number, BlockField>>();
+	const seenFrom = (field: Field, block: number): BlockField => {
+		let byBlock = prepared.get(field);
+		if (!byBlock) prepared.set(field, (byBlock = new Map()));
+		let b = byBlock.get(block);
+		if (!b) byBlock.set(block, (b = inBlock(field, block)));
+		return b;
+	};
+	const lengths = spec.trace.slice(1).map((p, i) => Math.hypot(p[0] - spec.trace[i]![0], p[1] - spec.trace[i]![1]));
+	const total = lengths.reduce((a, b) => a + b, 0);
+	for (let n = 0; n < count; n++) {
+		const along = ((n + 0.5) / count) * total;
+		let [leg, rest] = [0, along];
+		while (leg < lengths.length - 1 && rest > lengths[leg]!) rest -= lengths[leg++]!;
+		const [a, b] = [spec.trace[leg]!, spec.trace[leg + 1]!];
+		const t = lengths[leg]! > 0 ? rest / lengths[leg]! : 0;
+		const [x, y] = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
+		const top = terrain ? sampleRaster(terrain, x, y) : extent.maxZ;
+		if (Number.isNaN(top)) continue;
+		const line = downFault(own, [x, y, top], [b[0] - a[0], b[1] - a[1], 0], extent.minZ);
+		for (const s of ground.sequences) {
+			if (s.kind !== 'strata') continue;
+			const cuts = (k: number) => ground.faults[k]!.youngestCut <= s.units[s.units.length - 1]!;
+			if (!cuts(fault)) continue;
+			const surfaces = [
+				...(s.baseField && s.base >= 0 ? [{ field: s.baseField, level: s.baseField.levels[0]!, surface: s.base }] : []),
+				...(s.innerField ? s.present.slice(0, -1).map((u) => ({ field: s.innerField!, level: s.innerField!.levels[s.units.indexOf(u)]!, surface: u })) : [])
+			];
+			for (const { field, level, surface } of surfaces) {
+				const meets = [1, 0].map((side) =>
+					crossing(line, (p) => {
+						const others = blockAt(ground.faults, blocks, (k) => k !== fault && cuts(k), ...(p as [number, number, number]));
+						return valueAt(seenFrom(field, others | (side << fault)), ...(p as [number, number, number])) - level;
+					})
+				);
+				const [hanging, foot] = meets;
+				if (!hanging || !foot) continue;
+				out.push({ surface, along, hanging, foot, throw: foot[2] - hanging[2], separation: Math.hypot(hanging[0] - foot[0], hanging[1] - foot[1], hanging[2] - foot[2]) });
+			}
+		}
+	}
+	return out;
+}
+
+/** Places down a fault from a place on it. */
+function downFault(b: BlockField, from: Vec3, along: Vec3, bottom: number): Vec3[] {
+	const line: Vec3[] = [from];
+	const step = (from[2] - bottom) / STEPS;
+	const strike = normalize(along);
+	for (let i = 0; i < STEPS; i++) {
+		const p = line[line.length - 1]!;
+		let down = normalize(cross(normalize(gradientAt(b, ...(p as [number, number, number]))), strike));
+		if (down[2] > 0) down = scale(down, -1);
+		if (!(down[2] < -0.05)) break;
+		const next = [p[0] + (down[0] * step) / -down[2], p[1] + (down[1] * step) / -down[2], p[2] - step] as [number, number, number];
+		// Back onto the fault.
+		const off = faultDistance(b, ...next);
+		const n = normalize(gradientAt(b, ...next));
+		line.push([next[0] - off * n[0], next[1] - off * n[1], next[2] - off * n[2]]);
+	}
+	return line;
+}
+
+/** The first place of a line at which a function changes sign, between the two points around it. */
+function crossing(line: readonly Vec3[], f: (p: Vec3) => number): Vec3 | null {
+	let before = f(line[0]!);
+	for (let i = 1; i < line.length; i++) {
+		const now = f(line[i]!);
+		if (before >= 0 !== now >= 0) {
+			const t = before / (before - now);
+			const [a, b] = [line[i - 1]!, line[i]!];
+			return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2])];
+		}
+		before = now;
+	}
+	return null;
+}

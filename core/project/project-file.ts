@@ -1,0 +1,190 @@
+import * as yup from 'yup';
+import { CONTACT_KINDS, INTRUSION_FORMS, type ContactKind, type IntrusionForm } from '../units/column';
+import type { RuleSettings } from '../checks/settings';
+import { TABLE_KINDS, type TableKind } from '../tables/kinds';
+import { DELIMITERS, type Reading } from '../tables/raw-table';
+import { VALUE_CLASSES, type ValueRules } from '../tables/value-rules';
+import { ProblemError } from '../problem';
+
+/** Yup guards of the parts of a project, shared by the project file, the API and the interface. */
+const finite = () => yup.number().typeError('must be a number').test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
+const name = () => yup.string().trim().min(1).max(200);
+
+export const extentSchema = yup
+	.object({
+		minX: finite().required(),
+		minY: finite().required(),
+		minZ: finite().required(),
+		maxX: finite().required(),
+		maxY: finite().required(),
+		maxZ: finite().required()
+	})
+	.noUnknown()
+	.test('solid', 'the extent has no volume: each greatest value must be above the least', (e) => !e || (e.maxX > e.minX && e.maxY > e.minY && e.maxZ > e.minZ));
+
+export const unitSchema = yup
+	.object({
+		id: yup.string().matches(/^[\w-]{1,40}$/, 'letters, digits, dash and underscore only').required(),
+		name: name().required(),
+		color: yup.string().matches(/^#[0-9a-fA-F]{6}$/, 'must be a colour like #3a7f55').required(),
+		contact: yup.string<ContactKind>().oneOf(CONTACT_KINDS).required(),
+		/** How an intrusion is built; left out, as its intercepts suggest. */
+		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS)
+	})
+	.noUnknown();
+export const columnSchema = yup.array(unitSchema.required()).max(200).required();
+
+/** A record of text to text, for example codes to units. */
+export const textRecordSchema = yup
+	.mixed<Record<string, string>>((v): v is Record<string, string> => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((x) => typeof x === 'string'))
+	.meta({ record: 'string' });
+
+export const vertexSchema = yup
+	.mixed<[number, number]>((v): v is [number, number] => Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'number' && Number.isFinite(x)))
+	.meta({ vertex: true });
+export const traceSchema = yup.array(vertexSchema.required()).max(5000).required();
+
+/** Named section lines beside the main one. */
+export const sectionLinesSchema = yup.array(yup.object({ name: name().required(), trace: traceSchema }).noUnknown().required()).max(500).default(undefined).optional();
+
+export const faultSchema = yup
+	.object({
+		id: yup.string().matches(/^[\w-]{1,40}$/).required(),
+		name: name().required(),
+		trace: traceSchema,
+		dip: finite().moreThan(0).max(90).required(),
+		dipAzimuth: finite().min(0).max(360).required(),
+		youngestCut: yup.string().max(40).required(),
+		halfWidth: finite().min(0).max(1000).default(5),
+		on: yup.boolean().default(true),
+		/** Id of the fault that it ends on. */
+		endsOn: yup.string().max(40).nullable(),
+		/** Tip line of a fault that dies out: an ellipse on the fault, round the middle of its trace. */
+		tips: yup
+			.object({ elevation: finite().required(), halfLength: finite().min(0).required(), halfHeight: finite().positive().required(), reach: finite().positive().required() })
+			.noUnknown()
+			.nullable()
+			.default(undefined)
+			.optional()
+	})
+	.noUnknown();
+
+/** How the cells of a file are written; what is not given is guessed. */
+export const readingSchema = yup
+	.object({
+		delimiter: yup.string<Reading['delimiter']>().oneOf(DELIMITERS),
+		decimal: yup.string<Reading['decimal']>().oneOf(['.', ',']),
+		thousands: yup.string<Reading['thousands']>().oneOf(['', ',', '.', ' ', "'"]),
+		headerLine: yup.number().integer().min(0).max(100_000),
+		unitsLine: yup.boolean(),
+		comment: yup.string().max(5),
+		part: yup.string().max(200)
+	})
+	.noUnknown();
+
+const actOk = (v: unknown): boolean => {
+	if (typeof v !== 'object' || v === null) return false;
+	const a = v as { act?: unknown; number?: unknown; share?: unknown };
+	return a.act === 'leave' || a.act === 'keep' || (a.act === 'number' && Number.isFinite(a.number)) || (a.act === 'share' && Number.isFinite(a.share));
+};
+
+/** What stands for missing, below-detection, zero, negative and other cells of measured columns. By header name. */
+export const valueRulesSchema = yup
+	.mixed<ValueRules>((v): v is ValueRules =>
+		typeof v === 'object' && v !== null && !Array.isArray(v) &&
+		Object.values(v).every((rule: unknown) => {
+			const r = rule as { acts?: Record<string, unknown>; reviewed?: unknown };
+			return typeof r === 'object' && r !== null && typeof r.acts === 'object' && r.acts !== null &&
+				Object.entries(r.acts).every(([c, act]) => (VALUE_CLASSES as readonly string[]).includes(c) && actOk(act)) &&
+				(r.reviewed === undefined || (Array.isArray(r.reviewed) && r.reviewed.every((c) => (VALUE_CLASSES as readonly unknown[]).includes(c))));
+		})
+	)
+	.meta({ record: 'object' });
+
+/** Changes of the rules of the checks, by rule. */
+export const ruleSettingsSchema = yup
+	.mixed<RuleSettings>((v): v is RuleSettings =>
+		typeof v === 'object' && v !== null && !Array.isArray(v) &&
+		Object.values(v).every((setting: unknown) => {
+			const s = setting as { severity?: unknown; silenced?: unknown; reason?: unknown; bounds?: Record<string, unknown> };
+			return typeof s === 'object' && s !== null &&
+				(s.severity === undefined || s.severity === 'held' || s.severity === 'noted') &&
+				(s.silenced === undefined || typeof s.silenced === 'boolean') &&
+				(s.reason === undefined || (typeof s.reason === 'string' && s.reason.length <= 1000)) &&
+				(s.bounds === undefined || (typeof s.bounds === 'object' && s.bounds !== null && Object.values(s.bounds).every((b) => Number.isFinite(b))));
+		})
+	)
+	.meta({ record: 'object' });
+
+export const tableSpecSchema = yup
+	.object({
+		file: yup.string().min(1).max(500).required(),
+		name: name(),
+		kind: yup.string<TableKind>().oneOf(TABLE_KINDS.map((k) => k.kind)).required(),
+		columns: textRecordSchema,
+		/** Units of columns that are not in the unit of the project. */
+		units: textRecordSchema,
+		reading: readingSchema.default(undefined).optional(),
+		values: valueRulesSchema,
+		/** Columns worked out from others. */
+		calculated: yup.array(yup.object({ name: name().required(), expression: yup.string().min(1).max(2000).required() }).noUnknown().required()).max(50).default(undefined).optional(),
+		/** Lines of the file, counted from 1, that are left out. */
+		excluded: yup.array(yup.number().integer().min(1).required()).max(1_000_000)
+	})
+	.noUnknown();
+
+/** Epsg codes are whole numbers; 0 stands for a local grid. */
+export const crsSchema = yup.number().integer().min(0).max(999999);
+
+export const projectFileSchema = yup
+	.object({
+		malachite: yup.number().oneOf([1]).required(),
+		name: name().required(),
+		author: yup.string().max(200).default(''),
+		description: yup.string().max(5000).default(''),
+		crs: crsSchema.default(0),
+		lengthUnit: yup.string<'m' | 'ft'>().oneOf(['m', 'ft']).default('m'),
+		extent: extentSchema.required(),
+		spacing: finite().positive().required(),
+		tables: yup.array(tableSpecSchema.required()).min(1).max(200).required(),
+		/** Photographs of core, along a hole. */
+		photographs: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), hole: name().required(), from: finite().min(0).required(), to: finite().min(0).required() }).noUnknown().required()).max(5000).default(undefined).optional(),
+		terrain: yup.object({ file: yup.string().min(1).max(500).required() }).noUnknown().default(undefined).optional(),
+		column: columnSchema,
+		lumping: textRecordSchema.required(),
+		rules: ruleSettingsSchema,
+		faults: yup.array(faultSchema.required()).max(30).default([]),
+		section: yup.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema }).noUnknown().default(undefined).optional()
+	})
+	.noUnknown();
+
+export type ProjectFile = yup.InferType<typeof projectFileSchema>;
+
+/** One complaint of a guard, with the path of the field. */
+export interface FieldProblem {
+	path: string;
+	message: string;
+}
+
+/** Complaints of a Yup error as a flat list. */
+export const fieldProblems = (error: yup.ValidationError): FieldProblem[] =>
+	(error.inner.length ? error.inner : [error]).map((e) => ({ path: e.path ?? '', message: e.message.replace(/^this /, '') }));
+
+/**
+ * Checks a project file.
+ * @throws ProblemError `bad-project-file` that names every field that is wrong
+ */
+export function parseProjectFile(value: unknown, where: string): ProjectFile {
+	try {
+		return projectFileSchema.validateSync(value, { abortEarly: false, strict: false, stripUnknown: false });
+	} catch (error) {
+		if (!(error instanceof yup.ValidationError)) throw error;
+		const list = fieldProblems(error);
+		throw new ProblemError({
+			kind: 'bad-project-file',
+			message: `${where} is not a valid project file:\n${list.map((p) => `  ${p.path || '(top)'}: ${p.message}`).join('\n')}`,
+			where,
+			hint: 'The file is described by docs/project-file.schema.json.'
+		});
+	}
+}

@@ -1,0 +1,135 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { p3 } from '../../bench/problems';
+import { sectionDxf } from '../formats/section-dxf';
+import type { SectionDrawing } from '../formats/section-drawing';
+import { sectionSvg } from '../formats/section-svg';
+import { geologyGeoJson } from '../formats/geojson';
+import type { SolidMesh } from '../mesh/cut-lattice';
+import { buildModel } from '../model/build';
+import { fitGround } from '../model/fit-ground';
+import { unitAt } from '../model/walk';
+import { geologyAtSurface, polygonsOf, ringArea } from './geology-map';
+import { cutPlane, cutSection, onPlane, planeThrough, pointOnTrace, projectOnTrace, type Trace } from './section';
+
+let mesh: SolidMesh;
+const ground = fitGround(p3().input);
+const trace: Trace = [[130, 310], [1200, 900], [1873, 1500]];
+
+beforeAll(async () => {
+	({ mesh } = await buildModel(ground, { spacing: 50 }));
+});
+
+describe('a section', () => {
+	it('fills the whole rectangle under its trace with units, each closed', () => {
+		const s = cutSection(mesh, trace);
+		let area = 0;
+		for (const rings of s.fills.values()) for (const r of rings) area += Math.abs(ringArea([...r, r[0]!, r[1]!]));
+		// Rings of one unit do not lie in each other here, so areas add up.
+		expect(area).toBeCloseTo(s.length * 1000, 3);
+		expect(s.bends).toHaveLength(1);
+	});
+
+	it('shows at each place the unit that the model has there', () => {
+		const s = cutSection(mesh, trace);
+		const at = unitAt(ground);
+		let checked = 0;
+		for (let d = 20; d < s.length; d += 53)
+			for (let z = -985; z < 0; z += 61) {
+				const inside = [...s.fills].filter(([, rings]) => rings.filter((r) => contains(r, d, z)).length % 2 === 1).map(([u]) => u);
+				const [x, y] = pointOnTrace(trace, d);
+				// Within a few metres of a contact the picture on the lattice may differ from the fields.
+				if (new Set([at(x, y, z), at(x, y, z + 4), at(x, y, z - 4), at(x + 4, y, z), at(x - 4, y, z)]).size > 1) continue;
+				expect(inside).toEqual([at(x, y, z)]);
+				checked++;
+			}
+		expect(checked).toBeGreaterThan(300);
+	});
+
+	it('by a level or a tilted plane shows the unit that the model has at each place of it', () => {
+		const at = unitAt(ground);
+		for (const [normal, want] of [[[0, 0, 1], 4e6], [[0.3, -0.2, 1], 4e6 * Math.hypot(0.3, 0.2, 1)], [[1, 0, 0], 2e6]] as const) {
+			const plane = planeThrough([1000, 1000, -500], normal);
+			const fills = cutPlane(mesh, plane);
+			let area = 0;
+			for (const rings of fills.values()) for (const r of rings) area += Math.abs(ringArea([...r, r[0]!, r[1]!]));
+			expect(area).toBeCloseTo(want, 0);
+			let checked = 0;
+			for (let a = -700; a <= 700; a += 83)
+				for (let b = -450; b <= 450; b += 71) {
+					const [x, y, z] = onPlane(plane, a, b);
+					if (new Set([at(x, y, z), at(x, y, z + 4), at(x, y, z - 4), at(x + 4, y, z), at(x - 4, y, z)]).size > 1) continue;
+					expect([...fills].filter(([, rings]) => rings.filter((r) => contains(r, a, b)).length % 2 === 1).map(([u]) => u)).toEqual([at(x, y, z)]);
+					checked++;
+				}
+			expect(checked).toBeGreaterThan(80);
+		}
+	});
+
+	it('projects points onto the nearest leg and back', () => {
+		const p = projectOnTrace(trace, 1200, 900);
+		expect(p.off).toBeCloseTo(0, 9);
+		pointOnTrace(trace, p.along).forEach((v, c) => expect(v).toBeCloseTo([1200, 900][c]!, 9));
+		expect(projectOnTrace([[0, 0], [100, 0]], 40, 30)).toMatchObject({ along: 40, off: 30 });
+	});
+
+	it('refuses a line without length', () => {
+		expect(() => cutSection(mesh, [[1, 1]])).toThrow('at least two');
+		expect(() => cutSection(mesh, [[1, 1], [1, 1]])).toThrow('at least two');
+	});
+
+	it('is drawn as SVG and DXF with names that are harmless', () => {
+		const picture = cutSection(mesh, trace);
+		const d: SectionDrawing = {
+			title: '<script>alert(1)</script>',
+			picture,
+			units: ground.input.column.map((u) => ({ name: `${u.name} & "co"`, color: u.color })),
+			surfaces: new Map([...picture.lines.keys()].map((s) => [s, { name: `s${s}`, kind: s >= 2000 ? ('fault' as const) : ('contact' as const) }])),
+			holes: [{ name: 'A<b>', points: new Float64Array([100, 0, 120, -300]), units: new Int16Array([0, -1]), off: 10 }],
+			minZ: -1000,
+			maxZ: 0,
+			lengthUnit: 'm',
+			exaggeration: 2,
+			ends: ['A', 'A′'],
+			filled: true
+		};
+		const svg = sectionSvg(d);
+		expect(svg).not.toContain('<script');
+		expect(svg.match(/data-unit=/g)).toHaveLength(picture.fills.size);
+		expect(svg).toContain('vertical exaggeration 2×');
+		const dxf = sectionDxf(d);
+		expect(dxf).toContain('LWPOLYLINE');
+		expect(dxf.trimEnd().endsWith('EOF')).toBe(true);
+		const lines = [...picture.fills.values(), ...picture.lines.values()].reduce((n, l) => n + l.length, 0) + 1;
+		expect(dxf.match(/^LWPOLYLINE$/gm)).toHaveLength(lines);
+	});
+});
+
+describe('geology at the surface', () => {
+	it('covers the map once, with holes cut out', () => {
+		const rings = geologyAtSurface(mesh, false);
+		let area = 0;
+		for (const list of rings.values()) for (const r of list) area += ringArea(r);
+		expect(area).toBeCloseTo(4e6, 3);
+		for (const list of rings.values())
+			for (const polygon of polygonsOf(list)) {
+				expect(ringArea(polygon[0]!)).toBeGreaterThan(0);
+				for (const hole of polygon.slice(1)) expect(ringArea(hole)).toBeLessThan(0);
+			}
+	});
+
+	it('is written as GeoJSON with closed rings', () => {
+		const g = geologyGeoJson(geologyAtSurface(mesh, false), ground.input.column, (x, y) => [x / 1000, y / 1000]);
+		for (const f of g.features) for (const p of f.geometry.coordinates) for (const r of p) expect(r[0]).toEqual(r.at(-1));
+		expect(g.features.map((f) => f.properties.unit).sort()).toEqual([...geologyAtSurface(mesh, false).keys()].map((u) => `u${u}`).sort());
+	});
+});
+
+function contains(ring: Float64Array, x: number, y: number): boolean {
+	let inside = false;
+	for (let i = 0; i < ring.length; i += 2) {
+		const j = (i + 2) % ring.length;
+		const [ax, ay, bx, by] = [ring[i]!, ring[i + 1]!, ring[j]!, ring[j + 1]!];
+		if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
+	}
+	return inside;
+}

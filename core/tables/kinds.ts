@@ -1,0 +1,180 @@
+import type { MeasureKind } from './measures';
+
+/** The kinds of table that are read, and the roles their columns can take. */
+export type TableKind = 'collars' | 'surveys' | 'intervals' | 'assays' | 'readings' | 'holeOrientations' | 'orientations' | 'levels' | 'places' | 'stations' | 'other';
+
+export interface Role {
+	key: string;
+	label: string;
+	type: 'text' | 'number' | 'date';
+	required: boolean;
+	/** One line that says what the column holds. */
+	help: string;
+	/** Header names, lower case without separators, that suggest this role. */
+	names: readonly string[];
+	/** What the numbers measure: they are brought to the unit of the project; anything else stays as it is. */
+	unit?: MeasureKind;
+	/** Any number of columns may take it; each keeps its own name. */
+	many?: boolean;
+}
+
+export interface KindOfTable {
+	kind: TableKind;
+	label: string;
+	/** One line that says what a row is. */
+	help: string;
+	/** Words of a file name that suggest this kind. */
+	files: readonly string[];
+	roles: readonly Role[];
+	/** Sets of roles of which at least one must be given whole. */
+	oneOf?: readonly (readonly string[])[];
+	/** Each row may give another of these sets; otherwise the columns decide for all rows. */
+	rowChooses?: true;
+}
+
+const names = (text: string) => text.split(' ');
+const HOLE = 'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber sondeo forage';
+const text = (key: string, label: string, help: string, list: string, required = false): Role => ({ key, label, type: 'text', required, help, names: names(list) });
+const number = (key: string, label: string, help: string, list: string, required = false, unit?: MeasureKind): Role => ({ key, label, type: 'number', required, help, names: names(list), ...(unit ? { unit } : {}) });
+
+const hole = text('hole', 'Hole', 'Name of the hole, the same as in the collars', HOLE, true);
+const easting = (required: boolean) => number('easting', 'Easting', 'East coordinate', 'easting east x xcoord e utme eastm xm locanate eastings rechtswert', required, 'length');
+const northing = (required: boolean) => number('northing', 'Northing', 'North coordinate', 'northing north y ycoord n utmn northm ym locanatn northings hochwert', required, 'length');
+const elevation = number('elevation', 'Elevation', 'Height, positive up; taken from the terrain when there is none', 'elevation elev z rl height level altitude zcoord zm locagl reducedlevel hohe cote altitud', false, 'length');
+const from = number('from', 'From', 'Depth of the upper end along the hole', 'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop', false, 'length');
+const to = number('to', 'To', 'Depth of the lower end along the hole', 'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase', false, 'length');
+const depth = (required: boolean) => number('depth', 'Depth', 'Measured depth along the hole', 'depth md measureddepth at distance surveydepth depthm dept ispttop', required, 'length');
+const azimuth = (required: boolean) => number('azimuth', 'Azimuth', 'Clockwise from north, 0–360', 'azimuth azi az bearing brg direction azim', required, 'angle');
+const inclination = (required: boolean) => number('inclination', 'Inclination', 'From horizontal, −90 is straight down', 'inclination incl inc dip plunge', required, 'angle');
+const code = (required: boolean) => text('code', 'Code', 'What the logger wrote', 'code lith litho lithology rock rocktype unit geology lithcode geolcode geolgeol formation wethweth strat stratigraphy geolleg lithcode1', required);
+const date = (required: boolean): Role => ({ key: 'date', label: 'Date', type: 'date', required, help: 'Day, with or without the time', names: names('date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha') });
+const value = (required: boolean): Role => ({ key: 'value', label: 'Value', type: 'number', required, help: 'A measured value; it keeps the name of its column', names: [], many: true });
+const sample = text('sample', 'Sample', 'Number of the sample', 'sample sampleid sampleno samplenumber samp sampid samplenr');
+const dip = (required: boolean) => number('dip', 'Dip', 'Down from horizontal, 0–90', 'dip dipangle inclination truedip', required, 'angle');
+const dipAzimuth = number('dipAzimuth', 'Dip azimuth', 'Direction the plane goes down, 0–360', 'dipazimuth dipdirection dipdir dipaz azimuth ddr ddn dipdirn', false, 'angle');
+const strike = number('strike', 'Strike', 'By the right-hand rule: the plane dips to the right of it', 'strike strikerhr str strikeazimuth', false, 'angle');
+const plunge = number('plunge', 'Plunge', 'Of a line, down from horizontal, 0–90', 'plunge plungeangle', false, 'angle');
+const trend = number('trend', 'Trend', 'Direction a line goes down, 0–360', 'trend trendazimuth plungeazimuth plungedirection', false, 'angle');
+const polarity = number('polarity', 'Polarity', '1 right way up, −1 overturned', 'polarity pol facing wayup younging');
+const feature = text('feature', 'Feature', 'What was measured: bedding, joint, cleavage …', 'feature type structure structuretype kind planetype');
+/** Any column can be kept as text under its own name. */
+export const KEEP: Role = { key: 'keep', label: 'Keep as it is', type: 'text', required: false, help: 'Kept and shown, but not used in calculations', names: [], many: true };
+
+export const TABLE_KINDS: readonly KindOfTable[] = [
+	{
+		kind: 'collars',
+		label: 'Collars',
+		help: 'A row is the start of a hole',
+		files: names('collar holes location loca'),
+		roles: [
+			hole,
+			easting(true),
+			northing(true),
+			elevation,
+			number('totalDepth', 'Total depth', 'Length of the hole', 'totaldepth depth td eoh maxdepth finaldepth length depthm enddepth locafdep endteufe profondeur profundidad', true, 'length'),
+			{ ...azimuth(false), help: 'Direction of a hole without survey' },
+			{ ...inclination(false), help: 'Inclination of a hole without survey' },
+			{ ...date(false), help: 'When it was drilled' }
+		]
+	},
+	{
+		kind: 'surveys',
+		label: 'Deviation surveys',
+		help: 'A row is a station along a hole',
+		files: names('survey deviation deviat'),
+		roles: [hole, { ...depth(false), label: 'Measured depth' }, azimuth(false), inclination(false), { ...easting(false), help: 'Path coordinate' }, { ...northing(false), help: 'Path coordinate' }, { ...elevation, help: 'Path coordinate' }],
+		oneOf: [['depth', 'azimuth', 'inclination'], ['easting', 'northing', 'elevation']]
+	},
+	{
+		kind: 'intervals',
+		label: 'Logged intervals',
+		help: 'A row is a part of a hole with a code',
+		files: names('lith geology log interval strat geol weth'),
+		roles: [hole, from, to, number('thickness', 'Thickness', 'Length of the interval, when there are no depths', 'thickness thick length', false, 'length'), code(true), text('description', 'Description', 'What the logger said of it', 'description desc comment comments remarks geoldesc text')],
+		oneOf: [['from', 'to'], ['to'], ['thickness']]
+	},
+	{
+		kind: 'assays',
+		label: 'Assays',
+		help: 'A row is a part of a hole with measured values',
+		files: names('assay sample chem grade core rqd'),
+		roles: [hole, from, to, sample, value(true)],
+		oneOf: [['from', 'to']]
+	},
+	{
+		kind: 'readings',
+		label: 'Readings along holes',
+		help: 'A row is a depth in a hole with measured values',
+		files: names('reading geophys gamma logs point ispt spt strength las'),
+		roles: [hole, depth(true), sample, value(true)]
+	},
+	{
+		kind: 'holeOrientations',
+		label: 'Orientations in holes',
+		help: 'A row is a plane or a line measured at a depth of a hole',
+		files: names('orient structur alpha core televiewer'),
+		roles: [
+			hole,
+			depth(true),
+			dip(false),
+			dipAzimuth,
+			strike,
+			number('alpha', 'Alpha', 'Angle between the plane and the axis of the core, 0–90', 'alpha alphaangle', false, 'angle'),
+			number('beta', 'Beta', 'From the bottom line of the core clockwise, looking down the hole, to the lower end of the ellipse', 'beta betaangle', false, 'angle'),
+			plunge,
+			trend,
+			{ ...code(false), help: 'Unit the plane was measured in' },
+			feature,
+			polarity
+		],
+		oneOf: [['dip', 'dipAzimuth'], ['dip', 'strike'], ['alpha', 'beta'], ['plunge', 'trend']],
+		rowChooses: true
+	},
+	{
+		kind: 'orientations',
+		label: 'Orientations',
+		help: 'A row is a plane or a line measured at a place',
+		files: names('orient structur dips bedding attitude measurement'),
+		roles: [easting(true), northing(true), elevation, dip(false), dipAzimuth, strike, plunge, trend, { ...code(false), help: 'Unit the plane was measured in' }, feature, polarity],
+		oneOf: [['dip', 'dipAzimuth'], ['dip', 'strike'], ['plunge', 'trend']],
+		rowChooses: true
+	},
+	{
+		kind: 'levels',
+		label: 'Water levels',
+		help: 'A row is the depth to water in a hole on a date',
+		files: names('water level gauge mond mong piezo'),
+		roles: [hole, date(true), number('waterDepth', 'Depth to water', 'Below the collar', 'waterdepth depthtowater dtw depth waterlevel level reading mondrdng', false, 'length'), { ...elevation, label: 'Water elevation', help: 'Elevation of the water' }],
+		oneOf: [['waterDepth'], ['elevation']]
+	},
+	{
+		kind: 'places',
+		label: 'Measurements at places',
+		help: 'A row is a place with measured values: soil and rock samples, stations of gravity',
+		files: names('soil rock gravity geochem place'),
+		roles: [easting(true), northing(true), elevation, sample, date(false), value(false)]
+	},
+	{
+		kind: 'stations',
+		label: 'Stations along lines',
+		help: 'A row is a station of a survey line with measured values',
+		files: names('magnet line stations profile survey mag'),
+		roles: [text('line', 'Line', 'Number of the line', 'line lineno linenumber profile fline', true), text('station', 'Station', 'Number along the line', 'station stn fid fiducial stationno'), easting(true), northing(true), elevation, { ...date(false), label: 'Time' }, value(true)]
+	},
+	{
+		kind: 'other',
+		label: 'Other table of holes',
+		help: 'A row belongs to a hole; its columns are kept',
+		files: [],
+		roles: [hole, { ...from, required: false }, { ...to, required: false }, depth(false), date(false), value(false)]
+	}
+];
+
+const BY_KIND = new Map(TABLE_KINDS.map((k) => [k.kind, k]));
+export const tableKind = (kind: TableKind): KindOfTable => BY_KIND.get(kind)!;
+
+/** A role of a kind of table by its key, `keep` included. */
+export const roleOf = (kind: TableKind, key: string): Role | undefined => (key === KEEP.key ? KEEP : tableKind(kind).roles.find((r) => r.key === key));
+
+/** Kinds whose rows belong to holes. */
+export const isOfHoles = (kind: TableKind): boolean => kind !== 'collars' && tableKind(kind).roles.some((r) => r.key === 'hole');

@@ -1,0 +1,104 @@
+import { fail } from '../problem';
+import { guessNumberStyle, numberReader } from './numbers';
+import type { RawTable, Reading } from './raw-table';
+
+/** Cells of a line of a file, trimmed. */
+export interface Line {
+	cells: string[];
+	/** Counted from 1. */
+	line: number;
+}
+
+export const COMMENTS = ['#', '//', '%', '!'];
+
+const UNIT = /^[[(]?\s*(m|ft|feet|met(er|re)s?|km|cm|mm|in|deg(rees)?|°|%|pct|ppm|ppb|g\/t|oz\/t|kg|t|kn|kpa|mpa|s|ms|us\/ft|api|g\/cc|g\/cm3|t\/m3|kg\/m3|nt|mgal|ohm\.?m|si|text|none|date|yyyy-mm-dd|dd\/mm\/yyyy|hh:mm(:ss)?|-)\s*[\])]?$/i;
+
+export const isEmptyRow = (cells: readonly string[]): boolean => cells.every((c) => c === '');
+const isComment = (l: Line, comment: string): boolean => comment !== '' && l.cells[0]!.startsWith(comment);
+
+/** What can be told of a table from its first lines, once they are cut into cells: everything of `Reading` that is not given. */
+export function guessLayout(sample: readonly Line[], delimiter: Reading['delimiter'], known: Partial<Reading> = {}): Reading {
+	const all = sample.filter((l) => !isEmptyRow(l.cells));
+	const comment = known.comment ?? COMMENTS.find((c) => all[0]?.cells[0]!.startsWith(c) && all[0].cells[0] !== c) ?? '';
+	const lines = all.filter((l) => !isComment(l, comment));
+	const widths = new Map<number, number>();
+	for (const l of lines.slice(0, 200)) widths.set(l.cells.length, (widths.get(l.cells.length) ?? 0) + 1);
+	const width = [...widths].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0;
+	const first = lines.findIndex((l) => l.cells.length >= Math.max(2, width) && l.cells.filter((c) => c !== '').length > width / 2);
+	const style = known.decimal !== undefined && known.thousands !== undefined ? { decimal: known.decimal, thousands: known.thousands } : { ...guessNumberStyle(lines.slice(Math.max(0, first) + 1).flatMap((l) => l.cells)), ...(known.decimal !== undefined ? { decimal: known.decimal } : {}), ...(known.thousands !== undefined ? { thousands: known.thousands } : {}) };
+	const number = numberReader(style);
+	const numeric = (cells: readonly string[] | undefined) => (cells ?? []).filter((c) => !Number.isNaN(number(c))).length;
+	// A first line with as many numbers as the lines below it is data.
+	const head = lines[first];
+	const below = lines.slice(first + 1, first + 21);
+	const typical = below.length ? below.reduce((n, l) => n + numeric(l.cells), 0) / below.length : 0;
+	const headless = head !== undefined && below.length > 0 && numeric(head.cells) > 0 && numeric(head.cells) >= 0.7 * typical;
+	const headerLine = known.headerLine ?? (head === undefined || headless ? 0 : head.line);
+	const under = lines.find((l) => l.line > headerLine);
+	const filled = under?.cells.filter((c) => c !== '') ?? [];
+	const unitsLine = known.unitsLine ?? (headerLine > 0 && filled.length > 0 && numeric(filled) === 0 && filled.filter((c) => UNIT.test(c)).length >= 0.7 * filled.length && typical > 0);
+	return { delimiter, ...style, headerLine, unitsLine, comment, ...(known.part !== undefined ? { part: known.part } : {}) };
+}
+
+/** Without blanks around it; most cells have none, and then nothing is made. */
+const trimmed = (cell: string): string => (cell.length && (cell.charCodeAt(0) <= 32 || cell.charCodeAt(cell.length - 1) <= 32 || cell.charCodeAt(0) > 127 || cell.charCodeAt(cell.length - 1) > 127) ? cell.trim() : cell);
+
+/** Puts the lines of a table together, one after the other. */
+export class TableBuilder {
+	private header: string[] | null = null;
+	private units: string[] | null = null;
+	private columns: string[][] = [];
+	private lines = new Int32Array(1024);
+	private rowCount = 0;
+
+	constructor(
+		private readonly reading: Reading,
+		private readonly name: string
+	) {}
+
+	/** Takes the cells of a line; they need not be trimmed. */
+	take(cells: readonly string[], line: number): void {
+		const { reading } = this;
+		if (cells.length === 0 || (cells.length === 1 && cells[0]!.trim() === '')) return;
+		if (reading.comment && cells[0]!.trimStart().startsWith(reading.comment)) return;
+		if (line < reading.headerLine) return;
+		if (!this.header) {
+			this.header = reading.headerLine ? cells.map((c) => c.trim().replace(/\s+/g, ' ')) : cells.map((_, i) => `column ${i + 1}`);
+			// Empty columns at the end are an editor's habit.
+			while (reading.headerLine && this.header.length && this.header[this.header.length - 1] === '') this.header.pop();
+			this.columns = this.header.map(() => []);
+			if (reading.headerLine) return;
+		} else if (reading.unitsLine && !this.units) {
+			this.units = this.header.map((_, i) => (cells[i] ?? '').trim());
+			return;
+		}
+		let any = false;
+		const { columns } = this;
+		for (let i = 0; i < columns.length; i++) {
+			const cell = i < cells.length ? trimmed(cells[i]!) : '';
+			if (cell !== '') any = true;
+			columns[i]!.push(cell);
+		}
+		if (!any) {
+			for (const c of columns) c.pop();
+			return;
+		}
+		if (this.rowCount === this.lines.length) {
+			const more = new Int32Array(2 * this.rowCount);
+			more.set(this.lines);
+			this.lines = more;
+		}
+		this.lines[this.rowCount++] = line;
+	}
+
+	/** @throws ProblemError `not-a-table`, `empty-file`, `doubled-header` */
+	finish(): RawTable {
+		const { header, name, reading, rowCount } = this;
+		if (!header || header.length < 2) return fail('not-a-table', `${name} has no columns that could be told apart`, 'Expected cells between commas, semicolons, tabs or blanks. Choose the delimiter by hand if it is another.', name);
+		const names = header.map((h, i) => h || `column ${i + 1}`);
+		const doubled = names.find((h, i) => names.indexOf(h) !== i);
+		if (doubled) fail('doubled-header', `${name} has two columns called "${doubled}"`, 'Rename one of them in the file.', `${name}, line ${reading.headerLine}`);
+		if (rowCount === 0) fail('empty-file', `${name} has a header but no rows`, 'Choose a file with data.', name);
+		return { header: names, units: this.units, columns: this.columns, rowCount, lines: this.lines.slice(0, rowCount), reading };
+	}
+}

@@ -1,0 +1,76 @@
+import { describe, expect, it } from 'vitest';
+import type { Hole } from '../holes/holes';
+import { holePath } from '../holes/path';
+import { sequencesOf, proposeLumping, validateColumn, type ContactKind, type Unit } from './column';
+import { contactsOf, type FaultZones } from './contacts';
+
+const unit = (id: string, contact: ContactKind): Unit => ({ id, name: id.toUpperCase(), color: '#888888', contact });
+const COLUMN = [unit('tuff', 'erosional'), unit('dyke', 'intrusive'), unit('sand', 'conformable'), unit('mud', 'conformable'), unit('lime', 'erosional'), unit('slate', 'conformable')];
+const LUMPING = Object.fromEntries(COLUMN.map((u) => [u.id, u.id]));
+
+function hole(...runs: [number, number, string][]): Hole {
+	return { name: 'H', row: 0, path: holePath([0, 0, 100], 200, []), intervals: runs.map(([from, to, code], row) => ({ from, to, code, table: 'log', row })) };
+}
+const of = (h: Hole, faults?: FaultZones) => contactsOf([h], LUMPING, COLUMN, faults);
+
+describe('the column', () => {
+	it('is cut into sequences at erosional bases, with intrusions at their age', () => {
+		expect(sequencesOf(COLUMN).map((s) => [s.kind, s.units, s.base])).toEqual([
+			['strata', [0], 0],
+			['intrusion', [1], 1],
+			['strata', [2, 3, 4], 4],
+			['strata', [5], -1]
+		]);
+	});
+
+	it('needs two units, each once, on a basement that is no intrusion', () => {
+		expect(() => validateColumn([COLUMN[0]!])).toThrow('two units');
+		expect(() => validateColumn([COLUMN[0]!, COLUMN[0]!])).toThrow('twice');
+		expect(() => validateColumn([COLUMN[0]!, COLUMN[1]!])).toThrow('intrusion');
+	});
+
+	it('proposes units for codes that differ by case and punctuation only', () => {
+		expect(proposeLumping(['LIME', 'Lime.', 'x', 'SLT'], COLUMN, { Slt: 'mud' })).toEqual({ LIME: 'lime', 'Lime.': 'lime', SLT: 'mud' });
+	});
+});
+
+describe('contacts from a log', () => {
+	it('are placed on the base of the younger unit, at their depth', () => {
+		const { points, findings } = of(hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 90, 'lime'], [90, 200, 'slate']));
+		expect(points.map((p) => [COLUMN[p.surface]!.id, p.z])).toEqual([['sand', 70], ['mud', 30], ['lime', 10]]);
+		expect(findings).toEqual([]);
+	});
+
+	it('belong to the erosional base where units below it are cut out', () => {
+		const { points } = of(hole([0, 20, 'tuff'], [20, 60, 'mud'], [60, 200, 'slate']));
+		// Tuff on mud is the base of the tuff; mud straight on slate is the base of the sequence that ends with the limestone.
+		expect(points.map((p) => COLUMN[p.surface]!.id)).toEqual(['tuff', 'lime']);
+	});
+
+	it('give both sides of an intrusion to the intrusion, and its cut top to what lies on it', () => {
+		expect(of(hole([0, 30, 'sand'], [30, 40, 'dyke'], [40, 200, 'sand'])).points.map((p) => COLUMN[p.surface]!.id)).toEqual(['dyke', 'dyke']);
+		expect(of(hole([0, 30, 'tuff'], [30, 200, 'dyke'])).points.map((p) => COLUMN[p.surface]!.id)).toEqual(['tuff']);
+	});
+
+	it('that can not be placed become findings with their reason', () => {
+		expect(of(hole([0, 30, 'sand'], [30, 200, 'lime'])).findings[0]).toMatchObject({ rule: 'unit-missing', row: 1 });
+		expect(of(hole([0, 30, 'slate'], [30, 200, 'sand'])).findings[0]).toMatchObject({ rule: 'out-of-order' });
+		expect(of(hole([0, 30, 'sand'], [35, 200, 'mud'])).findings[0]).toMatchObject({ rule: 'contact-in-gap' });
+		const unknown = of(hole([0, 30, 'sand'], [30, 40, 'mystery'], [40, 200, 'mud']));
+		expect(unknown.points).toEqual([]);
+		expect(unknown.findings).toMatchObject([{ rule: 'code-without-unit' }]);
+	});
+
+	it('are left out in the zone of a fault', () => {
+		const fault: FaultZones = { count: 1, distance: (_f, _x, _y, z) => z - 70.5, halfWidth: () => 1, cuts: () => true };
+		const { points, faulted } = of(hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 200, 'lime']), fault);
+		expect(faulted).toBe(1);
+		expect(points).toHaveLength(1);
+	});
+
+	it('put neighbouring intervals of one unit together and observe both ends', () => {
+		const { points, observations } = of(hole([0, 10, 'sand'], [10, 30, 'sand'], [30, 60, 'mud']));
+		expect(points).toHaveLength(1);
+		expect(observations.map((o) => o.depth)).toEqual([0, 15, 30, 30, 45, 60]);
+	});
+});

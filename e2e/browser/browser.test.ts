@@ -1,0 +1,131 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { writeCsv } from '#core/tables/delimited';
+import { demoTables } from '../../demo/generate';
+import { launchBrowser } from '../browser-launch';
+import { demoArchive } from '../demo-archive';
+import { client, startServer, type TestServer } from '../server';
+
+let server: TestServer;
+let browser: Browser;
+let page: Page;
+let project: string;
+const errors: string[] = [];
+
+const open = (stage: string) => page.goto(`${server.url}/${project}/${stage}`, { waitUntil: 'load' });
+const shows = (text: string, timeout = 60_000) => page.waitForFunction((t) => document.body.innerText.includes(t), { timeout }, text);
+const press = async (name: string, role = 'button') => (await page.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`, { timeout: 30_000 }))!.click();
+
+beforeAll(async () => {
+	server = await startServer();
+	const api = client(server);
+	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(150));
+	project = body.project;
+	for (const job of body.jobs) await api.finished(project, job);
+	browser = await launchBrowser();
+	page = await browser.newPage();
+	page.on('pageerror', (e) => errors.push(String(e)));
+});
+afterAll(async () => {
+	await browser?.close();
+	await server?.stop();
+});
+
+describe('the screens', () => {
+	it('start a project and bring a table in, from the dropped file to its report', async () => {
+		await page.goto(server.url, { waitUntil: 'load' });
+		await shows('Isle of Tarrow');
+		await page.type('::-p-aria([name="Name"])', 'Typed in');
+		await press('Start project');
+		await shows('Drop files anywhere');
+		const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
+		const [header, ...rows] = demoTables().collars;
+		rows[4]![1] = 'somewhere';
+		writeFileSync(join(folder, 'holes.csv'), writeCsv(header!, rows));
+		const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
+		await input.uploadFile(join(folder, 'holes.csv'));
+		await shows('Kind of table');
+		expect(await page.$eval('select[aria-label="Role of Depth"]', (s) => (s as HTMLSelectElement).value)).toBe('totalDepth');
+		await press('Bring in');
+		await shows('60 rows read, 1 held back, 0 noted');
+	});
+
+	it('list a finding, go to its row, mend it in place and undo', async () => {
+		const id = page.url().split('/')[3]!;
+		await page.goto(`${server.url}/${id}/check`, { waitUntil: 'load' });
+		await shows('Easting is "somewhere", not a number');
+		const button = await page.waitForSelector('tr[data-n="4"] td:nth-child(4) button');
+		await button!.focus();
+		await page.keyboard.press('Enter');
+		await page.waitForSelector('input[aria-label="Easting, line 6"]');
+		await page.keyboard.down('Control');
+		await page.keyboard.press('a');
+		await page.keyboard.up('Control');
+		await page.keyboard.type('402000.5');
+		await page.keyboard.press('Enter');
+		await shows('no findings');
+		await press('Undo');
+		await shows('Easting is "somewhere", not a number');
+	});
+
+	it('build the model with one press and report volumes', async () => {
+		await open('build');
+		await press('Build model');
+		await shows('Misfit of contacts', 90_000);
+		await shows('Up to date');
+		expect(await page.$$eval('aside, main', (x) => x.length)).toBeGreaterThan(0);
+		await shows('base of Marrick Limestone');
+	});
+
+	it('draw map, section and space of one model, with one probe', async () => {
+		await open('examine?panes=map,section,space');
+		await page.waitForSelector('canvas');
+		await page.waitForFunction(() => document.querySelectorAll('path[data-what="Skerra Slate"]').length > 0, { timeout: 30_000 });
+		const map = (await (await page.waitForSelector('[aria-label^="Map of 60 holes"]'))!.boundingBox())!;
+		await page.mouse.move(map.x + map.width / 2, map.y + map.height / 2);
+		await page.mouse.move(map.x + map.width / 2 + 3, map.y + map.height / 2);
+		await page.waitForFunction(() => /E\s*4\d\d/.test(document.querySelector('footer')!.innerText));
+		// The section marks the same place.
+		await page.waitForSelector('path[stroke="#B4622D"]');
+	});
+
+	it('hide in the section what the legend hides', async () => {
+		await press('Hide Skerra Slate');
+		await page.waitForFunction(() => document.querySelectorAll('path[data-what="Skerra Slate"]').length === 0);
+		await press('Show Skerra Slate');
+		await page.waitForFunction(() => document.querySelectorAll('path[data-what="Skerra Slate"]').length > 0);
+	});
+
+	it('mark the model out of date when a contact kind changes, and show the lineage', async () => {
+		await open('interpret');
+		await press('Column', 'tab');
+		// Leaving the page before the write is answered could cut it off.
+		const written = page.waitForResponse((r) => r.request().method() !== 'GET' && r.ok());
+		await page.select('::-p-aria([name="Contact kind of Hask Tuff"])', 'conformable');
+		await written;
+		await open('build?panes=lineage');
+		await shows('Out of date: what changed is rebuilt');
+		expect(await page.$$eval('a[aria-label$="out of date"]', (x) => x.map((e) => e.getAttribute('aria-label')))).toContain('Contacts, out of date');
+		await press('Undo');
+		await shows('Up to date');
+	});
+
+	it('go between stages by keys and find holes by name', async () => {
+		await page.keyboard.press('6');
+		await shows('Project archive');
+		await page.keyboard.down('Control');
+		await page.keyboard.press('k');
+		await page.keyboard.up('Control');
+		await page.keyboard.type('TW-024');
+		await page.keyboard.press('Enter');
+		await page.keyboard.press('5');
+		await shows('TW-024');
+	});
+
+	it('raised no error', () => {
+		expect(errors).toEqual([]);
+	});
+});

@@ -1,0 +1,82 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createServer } from 'node:net';
+import pg from 'pg';
+
+/** A server of its own on a database of its own, in the cluster at `MALACHITE_DATABASE_URL`. */
+export interface TestServer {
+	url: string;
+	databaseUrl: string;
+	process: ChildProcess;
+	stop(): Promise<void>;
+}
+
+export const freePort = (): Promise<number> =>
+	new Promise((resolve) => {
+		const s = createServer().listen(0, '127.0.0.1', () => {
+			const { port } = s.address() as { port: number };
+			s.close(() => resolve(port));
+		});
+	});
+
+export async function startServer(environment: Record<string, string> = {}, database?: string): Promise<TestServer> {
+	const admin = process.env['MALACHITE_DATABASE_URL'];
+	if (!admin) throw new Error('run the tests with ./malachite test: they need a database');
+	let databaseUrl = database;
+	if (!databaseUrl) {
+		const name = `test_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
+		const client = new pg.Client({ connectionString: admin });
+		await client.connect();
+		await client.query(`create database ${name}`);
+		await client.end();
+		databaseUrl = admin.replace(/\/\w+$/, `/${name}`);
+	}
+	const port = await freePort();
+	const child = spawn('node', ['dist/serve.js'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', MALACHITE_DATABASE_URL: databaseUrl, MALACHITE_MIGRATIONS: `${process.cwd()}/web/migrations`, ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+	let log = '';
+	child.stdout!.on('data', (d) => (log += d));
+	child.stderr!.on('data', (d) => (log += d));
+	const url = `http://127.0.0.1:${port}`;
+	for (let i = 0; ; i++) {
+		if (await fetch(`${url}/api/v1/health`).then((r) => r.ok, () => false)) break;
+		if (i > 200 || child.exitCode !== null) throw new Error(`the server did not start:\n${log}`);
+		await new Promise((r) => setTimeout(r, 150));
+	}
+	return {
+		url,
+		databaseUrl,
+		process: child,
+		stop: () =>
+			new Promise((resolve) => {
+				if (child.exitCode !== null || child.signalCode !== null) return resolve();
+				child.once('exit', () => resolve());
+				child.kill('SIGTERM');
+			})
+	};
+}
+
+export interface Answer<T = Record<string, never>> {
+	status: number;
+	type: string;
+	body: T;
+}
+
+/** Calls of the API, with JSON in and out. */
+export function client(server: TestServer) {
+	const call = async <T = Record<string, never>>(method: string, path: string, body?: unknown): Promise<Answer<T>> => {
+		const raw = body instanceof Uint8Array;
+		const response = await fetch(`${server.url}/api/v1${path}`, {
+			method,
+			...(body === undefined ? {} : { headers: { 'content-type': raw ? 'application/octet-stream' : 'application/json' }, body: (raw ? body : JSON.stringify(body)) as BodyInit })
+		});
+		const type = response.headers.get('content-type') ?? '';
+		return { status: response.status, type, body: (type.includes('json') ? await response.json() : new Uint8Array(await response.arrayBuffer())) as T };
+	};
+	const finished = async (project: string, id: string) => {
+		for (;;) {
+			const { body } = await call<{ state: string; outcome: Record<string, never>; attempt: number }>('GET', `/projects/${project}/jobs/${id}`);
+			if (['done', 'failed', 'cancelled'].includes(body.state)) return body;
+			await new Promise((r) => setTimeout(r, 100));
+		}
+	};
+	return { call, finished };
+}

@@ -1,0 +1,52 @@
+import eslint from '@eslint/js';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import tseslint from 'typescript-eslint';
+import svelteConfig from './svelte.config.js';
+
+/** Arrows point one way: web, cli, demo and bench may use core; core uses nothing of theirs, nor Node, nor the DOM. */
+const forbid = (...groups) => ['error', { patterns: groups.map(([group, message]) => ({ group, message })) }];
+
+export default tseslint.config(
+	{ ignores: ['dist/', 'node_modules/', 'web/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
+	eslint.configs.recommended,
+	...tseslint.configs.recommended,
+	...svelte.configs.recommended,
+	{
+		languageOptions: { globals: { ...globals.node, ...globals.browser } },
+		rules: {
+			'@typescript-eslint/no-explicit-any': 'error',
+			'@typescript-eslint/no-non-null-assertion': 'off',
+			'@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+			'no-undef': 'off',
+			'prefer-const': 'error',
+			'svelte/no-navigation-without-resolve': 'off',
+			'svelte/prefer-svelte-reactivity': 'off',
+			'svelte/prefer-writable-derived': 'off',
+			'no-control-regex': 'off'
+		}
+	},
+	{ files: ['**/*.svelte', '**/*.svelte.ts'], languageOptions: { parserOptions: { parser: tseslint.parser, svelteConfig } }, rules: { 'prefer-const': 'off' } },
+	{
+		files: ['core/**/*.ts'],
+		ignores: ['core/**/*.test.ts'],
+		rules: {
+			'no-restricted-imports': forbid(
+				[['#cli/*', '#demo/*', '$lib/*', '$app/*', '**/web/**', '**/cli/**', '**/demo/**', '**/bench/**'], 'core must not know who uses it'],
+				[['node:*', 'pg', 'piscina', 'svelte', 'svelte/*', '@sveltejs/*'], 'core runs in browsers, workers and servers alike']
+			),
+			'no-restricted-globals': ['error', 'process', 'Buffer', 'require', 'window', 'document', 'localStorage', 'navigator', 'fetch']
+		}
+	},
+	{
+		files: ['core/geometry/**/*.ts', 'core/linear/**/*.ts'],
+		rules: { 'no-restricted-imports': forbid([['../model/*', '../mesh/*', '../fields/*', '../units/*', '../holes/*', '../tables/*', '../checks/*', '../project/*', '../formats/*', '../sections/*'], 'the ground floor uses nothing above it']) }
+	},
+	{
+		files: ['core/{tables,checks,holes,units,fields,grids,mesh}/**/*.ts'],
+		ignores: ['**/*.test.ts'],
+		rules: { 'no-restricted-imports': forbid([['../model/*', '../../model/*', '../project/*', '../../project/*', 'node:*', '#cli/*', '#demo/*', '$lib/*'], 'model and project stand above this']) }
+	},
+	{ files: ['cli/**/*.ts', 'demo/**/*.ts'], ignores: ['**/*.test.ts'], rules: { 'no-restricted-imports': forbid([['**/web/**', '$lib/*', 'svelte', '@sveltejs/*', 'pg', 'drizzle-orm', 'drizzle-orm/*'], 'the command line and the demo need no web and no database']) } },
+	{ files: ['web/**/*.{ts,svelte}'], rules: { 'no-restricted-imports': forbid([['#cli/*', '**/cli/**'], 'web uses core, not the command line']) } }
+);

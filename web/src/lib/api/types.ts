@@ -1,0 +1,141 @@
+import type { Agreement } from '#core/project/report';
+import type { Box } from '#core/geometry/box';
+import type { FaultSpec } from '#core/model/ground';
+import type { TableKind } from '#core/tables/kinds';
+import type { Reading } from '#core/tables/raw-table';
+import type { PathRow } from '#core/holes/path';
+import type { Unit } from '#core/units/column';
+
+/** What the API answers, as far as the screens use it. */
+export interface Project {
+	id: string;
+	name: string;
+	author: string;
+	description: string;
+	crs: number;
+	lengthUnit: string;
+	extent: Box | null;
+	revision: number;
+	updatedAt: string;
+}
+
+export interface ProjectObject {
+	id: string;
+	kind: string;
+	name: string;
+	revision: number;
+	contentHash: string;
+	state: Record<string, unknown>;
+	inputs: string[];
+	outOfDate: boolean;
+	missing: boolean;
+	updatedAt: string;
+	built: { seconds: number; createdAt: string } | null;
+}
+
+export interface Interpretation {
+	codes: { code: string; count: number }[];
+	proposal: Record<string, string>;
+	column: { revision: number; units: Unit[] };
+	lumping: { revision: number; codes: Record<string, string> };
+	faults: { revision: number; faults: FaultSpec[] };
+	section: { revision: number; trace: [number, number][]; corridor: number; lines?: { name: string; trace: [number, number][] }[] };
+	model: { revision: number; spacing: number };
+}
+
+export interface Finding {
+	id: number;
+	table: string | null;
+	rule: string;
+	severity: 'held' | 'noted';
+	n: number;
+	line: number;
+	role: string | null;
+	hole: string | null;
+	message: string;
+	hint: string;
+	others: number[] | null;
+	proposal: string | null;
+	/** Why it was left as it is; null while it is open. */
+	seen: string | null;
+}
+
+export interface FindingList {
+	/** They are of the tables as they are now. */
+	checked: boolean;
+	tables: { id: string; name: string; kind: TableKind; label: string; rowCount: number }[];
+	findings: Finding[];
+}
+
+export interface Job {
+	id: string;
+	kind: string;
+	title: string;
+	state: 'waiting' | 'running' | 'cancelling' | 'done' | 'failed' | 'cancelled';
+	what: string;
+	share: number;
+	outcome: { problem?: { title: string; hint?: string }; seconds?: number; rows?: number; held?: number; noted?: number; message?: string; [key: string]: unknown } | null;
+	createdAt: string;
+}
+
+export interface Preview {
+	file: { id: string; name: string; size: number };
+	as: 'table' | 'terrain' | 'grid' | 'layer' | 'surface' | 'picture';
+	format?: 'delimited' | 'xlsx' | 'las' | 'ags';
+	parts?: { name: string; rows: number }[];
+	notes?: string[];
+	kind?: TableKind;
+	header?: string[];
+	stated?: string[] | null;
+	reading?: Reading;
+	rows?: string[][];
+	mapping?: Record<string, string>;
+	units?: Record<string, string>;
+	remembered?: boolean;
+	missing?: string[];
+	trouble?: { row: number; column: string; message: string }[];
+	problem?: { message: string; hint?: string } | null;
+	epsg?: number | null;
+	says?: string;
+	terrain?: { nx: number; ny: number; dx: number; dy: number; min: number; max: number; missing: number; epsg: number | null };
+	picture?: { width: number; height: number; placement: unknown };
+	/** What the name of a picture tells of a place in a hole. */
+	core?: { hole: string; from: number; to: number } | null;
+}
+
+export interface ModelReport {
+	agreement?: Agreement | null;
+	offsets?: { fault: string; unit: string; places: number; least: number; mean: number; most: number }[];
+	spacing: number;
+	cells: number;
+	triangles: number;
+	volumeError: number;
+	volumes: { unit: string; name: string; color: string; volume: number; parts?: number[] }[];
+	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number }[];
+	findings: { kind: string; message: string; hint: string }[];
+	contacts: { placed: number; faulted: number; findings: { message: string; hint: string }[] };
+	orientations: { count: number; unused: number };
+	seconds: Record<string, number>;
+	misfits: { surface: number; hole: string; depth: number; x: number; y: number; z: number; distance: number | null; table: string; row: number }[];
+	builtAt: string;
+	outOfDate: boolean;
+}
+
+/** A hole with its path table. */
+export interface HoleSheet {
+	name: string;
+	collar: [number, number, number];
+	end: [number, number, number];
+	totalDepth: number;
+	path: PathRow[];
+	/** By id of the table: rows in use, and rows that are left out. */
+	rows: { table: string; count: number; left: number }[];
+}
+
+export interface RowPage {
+	table: { id: string; name: string; kind: TableKind; revision: number; header: string[]; mapping: Record<string, string>; rowCount: number; calculated?: { name: string; expression: string }[] };
+	/** Calculated columns; a cell for each row. */
+	calculated: { name: string; unit: string; problem: string | null; cells: string[] }[];
+	total: number;
+	rows: { n: number; line: number; excluded: boolean; cells: string[]; findings: { rule: string; severity: 'held' | 'noted'; role: string | null; message: string; hint: string }[]; originals: Record<string, string>; edited: Record<string, { by: string; at: string }> }[];
+}

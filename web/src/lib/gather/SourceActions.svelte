@@ -1,0 +1,81 @@
+<script lang="ts">
+	import { call, upload } from '$lib/api/client';
+	import type { Preview, ProjectObject } from '$lib/api/types';
+	import type { Workspace } from '$lib/workspace.svelte';
+
+	/** What can be done with a source: bring in a newer version of its file, add rows, take it out. */
+	let { workspace, object }: { workspace: Workspace; object: ProjectObject } = $props();
+	const FORMATS: Record<string, readonly string[]> = { table: ['csv', 'xlsx'], terrain: ['tif', 'asc'], grid: ['tif', 'asc'], layer: ['gpkg', 'geojson', 'zip', 'dxf'], surface: ['obj', 'stl', 'ply', 'glb'] };
+	const NAMES: Record<string, string> = { tif: 'GeoTIFF', asc: 'ASCII grid', gpkg: 'GeoPackage', geojson: 'GeoJSON', zip: 'shapefiles', glb: 'glTF' };
+	const formats = $derived([...(FORMATS[object.kind] ?? []), ...(object.kind === 'table' && object.state['kind'] === 'readings' ? ['las'] : [])]);
+	interface Comparison {
+		added: number;
+		gone: number;
+		changed: number;
+		same: number;
+		kept: number;
+		conflicts: { row: string; column: string; edited: string; source: string }[];
+	}
+	let picker: HTMLInputElement;
+	let append = false;
+	let comparison = $state<{ file: string; name: string; result: Comparison } | null>(null);
+	let busy = $state(false);
+	let conflicts = $state<'edits' | 'source'>('edits');
+
+	async function take(file: File | undefined) {
+		if (!file) return;
+		busy = true;
+		await workspace.attempt(async () => {
+			const p = await upload<Preview>(workspace.path(`/files?name=${encodeURIComponent(file.name)}`), file, () => {});
+			if (append) {
+				await call('POST', workspace.path(`/tables/${object.id}/append`), { fileId: p.file.id });
+				workspace.say(`Rows of ${file.name} are being added to ${object.name}.`);
+			} else comparison = { file: p.file.id, name: file.name, result: await call<Comparison>('POST', workspace.path(`/tables/${object.id}/reload/preview`), { fileId: p.file.id }) };
+		});
+		busy = false;
+		picker.value = '';
+	}
+
+	async function reload() {
+		const c = comparison!;
+		comparison = null;
+		await workspace.attempt(async () => {
+			await call('POST', workspace.path(`/tables/${object.id}/reload`), { fileId: c.file, conflicts });
+			workspace.say(`${object.name} is being read from ${c.name}.`);
+		});
+	}
+
+	const takeOut = () =>
+		confirm(`Take ${object.name} out of the project?`) &&
+		workspace.attempt(async () => {
+			await call('DELETE', workspace.path(`/sources/${object.id}`));
+			await workspace.refresh();
+		});
+</script>
+
+<span class="whitespace-nowrap">
+	{#if object.kind === 'table'}
+		<button class="btn btn-ghost btn-xs" disabled={busy} title="Read a newer version of the file; edits are kept where the file did not change" onclick={() => { append = false; picker.click(); }}>Reload…</button>
+		<button class="btn btn-ghost btn-xs" disabled={busy} title="Add the rows of another file with the same columns" onclick={() => { append = true; picker.click(); }}>Append…</button>
+	{/if}
+	{#if formats.length}
+		<select class="select select-ghost select-xs w-24" aria-label="Save {object.name} as" value="" onchange={(e) => { location.href = `/api/v1${workspace.path(`/sources/${object.id}/file.${e.currentTarget.value}`)}`; e.currentTarget.value = ''; }}>
+			<option value="" disabled>Save as</option>
+			{#each formats as f (f)}<option value={f}>{NAMES[f] ?? f.toUpperCase()}</option>{/each}
+		</select>
+	{/if}
+	<button class="btn btn-ghost btn-xs" onclick={takeOut}>Take out</button>
+</span>
+<input bind:this={picker} type="file" class="hidden" aria-label="File for {object.name}" onchange={(e) => take(e.currentTarget.files?.[0])} />
+{#if comparison}
+	{@const r = comparison.result}
+	<div class="border-info bg-base-100 mt-2 border-l-4 p-3 text-left text-sm" role="group" aria-label="What the new version changes">
+		<p><b>{comparison.name}</b>: {r.added} rows added, {r.changed} changed, {r.gone} gone, {r.same} as before. {r.kept} edits stay.</p>
+		{#if r.conflicts.length}
+			<p class="mt-1">{r.conflicts.length} {r.conflicts.length === 1 ? 'cell was' : 'cells were'} edited here and changed in the file:</p>
+			<ul class="numbers ml-4 list-disc">{#each r.conflicts.slice(0, 20) as c, i (i)}<li>{c.row}, {c.column}: here “{c.edited}”, in the file “{c.source}”</li>{/each}</ul>
+			<label class="mt-1 flex items-center gap-2">There take <select class="select select-xs w-44" bind:value={conflicts}><option value="edits">what was edited here</option><option value="source">what the file says</option></select></label>
+		{/if}
+		<div class="mt-2 flex gap-2"><button class="btn btn-primary btn-xs" onclick={reload}>Take the new version</button><button class="btn btn-xs" onclick={() => (comparison = null)}>Leave it</button></div>
+	</div>
+{/if}

@@ -1,0 +1,299 @@
+<script lang="ts">
+	import { untrack } from 'svelte';
+	import { Columns3, FileDown, Plus } from '@lucide/svelte';
+	import { columnOf, NO_CLASS, type DataSet } from '#core/datasets/dataset';
+	import { placeAt } from '#core/datasets/hole-paths';
+	import { spaced } from '#core/formats/ticks';
+	import { drawTrack, logHoles, type LogData } from '#core/logs/draw-log';
+	import { trackHeads, trackWidth } from '#core/logs/pages';
+	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
+	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
+	import { get } from '$lib/api/client';
+	import type { RowPage } from '$lib/api/types';
+	import { saveBlob } from '$lib/ui/save';
+	import { settingsOf } from '$lib/workbench/bench.svelte';
+	import { valueText } from '$lib/workbench/sets.svelte';
+	import type { PaneState } from '$lib/workbench/state';
+	import type { Workspace } from '$lib/workspace.svelte';
+	import { setExporter } from '../export.svelte';
+	import TrackList from './TrackList.svelte';
+	import { proposeTracks } from './propose-tracks';
+
+	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	const my = settingsOf(untrack(() => pane), 'log', { holes: [] as string[], tracks: null as LogTrack[] | null, axis: 'depth' as LogAxis, align: null as LogSpec['align'], zoom: 0, scale: 200 });
+	let open = $state(false);
+	let choosing = $state('');
+	let height = $state(400);
+	let saving = $state(false);
+	const sets = $derived(workspace.sets);
+	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
+	const paths = $derived(sets.paths);
+	const MOST_HOLES = 50;
+
+	/** Holes of the log; without any chosen, the selected one or the first. */
+	const names = $derived.by(() => {
+		const known = new Set(paths?.holes.map((h) => h.name));
+		const kept = my.holes.filter((n) => known.has(n));
+		if (kept.length) return kept;
+		const [selected] = workspace.selectedHoles;
+		return selected && known.has(selected) ? [selected] : paths?.holes[0] ? [paths.holes[0].name] : [];
+	});
+	const tracks = $derived(my.tracks ? ($state.snapshot(my.tracks) as LogTrack[]) : proposeTracks(workspace));
+	const spec = $derived<LogSpec>({ holes: names, tracks, axis: my.axis, scale: my.scale, align: my.align });
+
+	// Texts that are no classes are read row by row, hole by hole.
+	let texts = $state.raw<Map<string, Map<number, string>>>(new Map());
+	$effect(() => {
+		for (const t of tracks)
+			for (const s of t.series) {
+				const set = sets.of(s.table);
+				if (!set?.texts.some((x) => x.key === s.column)) continue;
+				for (const hole of names) {
+					const key = `${s.table} ${s.column} ${hole} ${workspace.objects.find((o) => o.id === s.table)?.contentHash}`;
+					if (untrack(() => texts.has(key))) continue;
+					untrack(() => texts.set(key, new Map()));
+					void get<RowPage>(workspace.path(`/tables/${s.table}/rows?limit=1000&hole=${encodeURIComponent(hole)}`)).then((page) => {
+						const position = page.table.header.findIndex((h) => (page.table.mapping[h] === 'keep' ? h : page.table.mapping[h]) === s.column);
+						if (position < 0) return;
+						const own = new Map(page.rows.map((r) => [r.n, r.cells[position]!]));
+						texts = new Map(texts).set(key, own);
+					}, (error) => workspace.tell(error));
+				}
+			}
+	});
+	const textAt = (table: string, key: string, row: number): string => {
+		for (const [k, rows] of texts) if (k.startsWith(`${table} ${key} `) && rows.has(row)) return rows.get(row)!;
+		return '';
+	};
+	/** Findings by hole; depths of rows that are held back are read with them. */
+	let findingDepths = $state.raw<Map<string, number>>(new Map());
+	$effect(() => {
+		if (!tracks.some((t) => t.kind === 'findings')) return;
+		for (const f of workspace.findings?.findings ?? []) {
+			if (!f.table || !f.hole || !names.includes(f.hole) || untrack(() => findingDepths.has(`${f.table} ${f.hole}`))) continue;
+			const key = `${f.table} ${f.hole}`;
+			untrack(() => findingDepths.set(key, 0));
+			void get<RowPage>(workspace.path(`/tables/${f.table}/rows?limit=1000&hole=${encodeURIComponent(f.hole)}`)).then((page) => {
+				const position = page.table.header.findIndex((h) => ['from', 'depth'].includes(page.table.mapping[h] ?? ''));
+				if (position < 0) return;
+				const next = new Map(findingDepths);
+				for (const r of page.rows) next.set(`${f.table} row ${r.n}`, Number(r.cells[position]!.replace(',', '.')));
+				findingDepths = next;
+			}, () => {});
+		}
+	});
+	const data = $derived<LogData | null>(
+		paths
+			? {
+					paths,
+					set: (t) => sets.of(t),
+					style: (s) => sets.style(s),
+					defaults: sets.defaults,
+					text: textAt,
+					findings: (hole) =>
+						(workspace.findings?.findings ?? []).flatMap((f) => {
+							if (f.hole !== hole || f.seen !== null) return [];
+							const depth = findingDepths.get(`${f.table} row ${f.n}`) ?? 0;
+							return Number.isNaN(depth) ? [] : [{ depth, severity: f.severity, message: f.message }];
+						}),
+					photographs: (hole) => workspace.things.flatMap((t) => (t.kind === 'picture' && t.core?.hole === hole ? [{ ...t.core, href: t.url, name: t.name }] : [])),
+					lengthUnit: unit
+				}
+			: null
+	);
+	const holes = $derived(data ? logHoles(spec, data) : []);
+	const ends = $derived.by(() => {
+		const all = holes.flatMap((h) => [h.axis(h.from) + h.shift, h.axis(h.to) + h.shift]);
+		return all.length ? ([Math.min(...all), Math.max(...all)] as const) : ([0, 1] as const);
+	});
+	/** Pixels per mm of a drawing, and mm per unit of the axis: the whole log fits the pane until it is zoomed. */
+	const PX = 3.6;
+	const fitting = $derived(Math.max(0.001, (height - 92) / PX / Math.max(1e-6, ends[1] - ends[0])));
+	const perUnit = $derived(fitting * (my.zoom || 1));
+	const TALLEST = 30_000;
+	const tall = $derived(Math.min(TALLEST / PX, (ends[1] - ends[0]) * perUnit + 4));
+	const wide = $derived(trackWidth(tracks));
+	const HEAD = 14;
+
+	const drawings = $derived.by(() => {
+		if (!data) return [];
+		return holes.map((h, k) => {
+			const y = (depth: number) => 1 + (h.axis(depth) + h.shift - ends[0]) * Math.min(perUnit, (tall - 2) / Math.max(1e-9, ends[1] - ends[0]));
+			let x = 0;
+			const body = tracks
+				.map((t, i) => {
+					const svg = `<g transform="translate(${x} 0)">${drawTrack(t, h, data, { y, from: h.from, to: h.to, top: Math.min(y(h.from), y(h.to)), bottom: Math.max(y(h.from), y(h.to)), text: 3.2, prefix: `${id}-${k}-${i}-` }, my.axis)}</g>`;
+					x += t.width;
+					return svg;
+				})
+				.join('');
+			return { hole: h, head: trackHeads(tracks, data, h.name, HEAD, 3.1), body, y };
+		});
+	});
+
+	let pointer = $state<{ hole: string; depth: number } | null>(null);
+	/** What every track shows at a depth. */
+	const readings = $derived.by(() => {
+		if (!pointer || !paths) return [];
+		const h = paths.holes.findIndex((x) => x.name === pointer!.hole);
+		return tracks.flatMap((t) =>
+			t.series.flatMap((s): [string, string][] => {
+				const set = sets.of(s.table);
+				if (!set || set.place === 'map' || set.place === 'hole') return [];
+				const row = nearestRow(set, h, pointer!.depth);
+				const column = columnOf(set, s.column);
+				if (row < 0 || !column || (column.type === 'category' && column.values[row] === NO_CLASS)) return [];
+				return [[column.label, valueText(column, row)]];
+			})
+		);
+	});
+	/** The row at a depth; of readings the nearest one. */
+	function nearestRow(set: DataSet, h: number, depth: number): number {
+		const index = holeIndex(set, paths!.holes.length);
+		if (set.place === 'interval') return rowAtDepth(set, index, h, depth);
+		let best = -1;
+		for (let k = index.start[h]!; k < index.start[h + 1]!; k++) {
+			const i = index.order[k]!;
+			if (best < 0 || Math.abs(set.from[i]! - depth) < Math.abs(set.from[best]! - depth)) best = i;
+		}
+		return best >= 0 && Math.abs(set.from[best]! - depth) < 5 ? best : -1;
+	}
+	function depthAt(event: MouseEvent, d: (typeof drawings)[number]): number {
+		const r = (event.currentTarget as Element).getBoundingClientRect();
+		const mm = (event.clientY - r.top) / PX;
+		let [low, high] = [d.hole.from, d.hole.to];
+		for (let i = 0; i < 40; i++) {
+			const middle = (low + high) / 2;
+			if (d.y(middle) < mm) low = middle;
+			else high = middle;
+		}
+		return (low + high) / 2;
+	}
+	function move(event: PointerEvent, d: (typeof drawings)[number]) {
+		const depth = depthAt(event, d);
+		pointer = { hole: d.hole.name, depth };
+		const at: [number, number, number] = [0, 0, 0];
+		placeAt(paths!, d.hole.number, depth, at);
+		workspace.probe = { x: at[0], y: at[1], z: at[2], what: `${d.hole.name} at ${spaced(depth, 2)} ${unit}${readings.length ? `: ${readings.slice(0, 6).map(([n, v]) => `${n} ${v}`).join(', ')}` : ''}`, from: id };
+	}
+	function choose(event: MouseEvent, d: (typeof drawings)[number]) {
+		const depth = depthAt(event, d);
+		const mm = (event.clientX - (event.currentTarget as Element).getBoundingClientRect().left) / PX;
+		let x = 0;
+		const track = tracks.find((t) => (x += t.width) >= mm);
+		const set = track?.series[0] ? sets.of(track.series[0].table) : null;
+		const row = set && set.place !== 'map' && set.place !== 'hole' ? nearestRow(set, d.hole.number, depth) : -1;
+		workspace.selection = row >= 0 ? { kind: 'rows', table: set!.id, rows: [set!.row[row]!] } : { kind: 'hole', name: d.hole.name };
+	}
+	/** Height of the probe of another pane on a hole, when it lies near it. */
+	function marker(d: (typeof drawings)[number]): number | null {
+		if (pointer?.hole === d.hole.name && workspace.probe?.from === id) return d.y(pointer.depth);
+		const p = workspace.probe;
+		if (!p || p.from === id || p.z === null || !p.what.startsWith(`${d.hole.name} at `)) return null;
+		const depth = Number(/ at ([\d.\u2009]+)/.exec(p.what)?.[1]?.replaceAll('\u2009', ''));
+		return Number.isFinite(depth) ? d.y(depth) : null;
+	}
+	function stepHole(by: number) {
+		if (!paths || names.length !== 1) return;
+		const i = paths.holes.findIndex((h) => h.name === names[0]);
+		const next = paths.holes[Math.min(paths.holes.length - 1, Math.max(0, i + by))];
+		if (next) my.holes = [next.name];
+	}
+	function keys(event: KeyboardEvent) {
+		if ((event.target as Element).closest('input, select, button')) return;
+		if (event.key === '+') my.zoom = Math.min(400, (my.zoom || 1) * 1.4);
+		else if (event.key === '-') my.zoom = Math.max(1, (my.zoom || 1) / 1.4);
+		else if (event.key === '0') my.zoom = 1;
+		else if (event.key === 'PageDown') stepHole(1);
+		else if (event.key === 'PageUp') stepHole(-1);
+		else return;
+		event.preventDefault();
+	}
+	function add(name: string) {
+		if (!paths?.holes.some((h) => h.name === name)) return;
+		if (names.length >= MOST_HOLES) return workspace.say(`At most ${MOST_HOLES} holes stand side by side.`);
+		// The hole that stood there by itself makes room for the first that is chosen.
+		my.holes = [...my.holes.filter((n) => n !== name), name];
+		choosing = '';
+	}
+	async function save(format: 'pdf' | 'svg') {
+		saving = true;
+		await workspace.attempt(async () => {
+			await workspace.bench.save();
+			const response = await fetch(`/api/v1${workspace.path(`/exports/log.${format}`)}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ spec }) });
+			if (!response.ok) throw new Error(((await response.json()) as { title: string }).title);
+			saveBlob(`log ${names.slice(0, 4).join(' ')}.${format}`, await response.blob());
+		});
+		saving = false;
+	}
+	const alignments = $derived.by(() => {
+		const set = sets.of(workspace.along);
+		const column = set ? columnOf(set, sets.style(set).by) : null;
+		return set && column?.type === 'category' && column.categories.length <= 60 ? column.categories.map((category) => ({ table: set.id, column: column.key, category })) : [];
+	});
+	setExporter(() => id, {
+		name: 'log',
+		svg: () => {
+			const w = drawings.length * (wide + 4) * PX;
+			const parts = drawings.map((d, k) => `<g transform="translate(${k * (wide + 4) * PX} 0) scale(${PX})">${d.head}<g transform="translate(0 ${HEAD})">${d.body}</g></g>`);
+			return `<svg xmlns="http://www.w3.org/2000/svg" width="${Math.ceil(w)}" height="${Math.ceil((tall + HEAD) * PX)}" font-family="IBM Plex Sans Condensed, IBM Plex Sans, sans-serif">${parts.join('')}</svg>`;
+		}
+	});
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div class="absolute inset-0 flex flex-col bg-white text-[#1e2a26]" onkeydown={keys} role="group" aria-label="Log of {names.join(', ') || 'no hole'}">
+	<div class="rule bg-base-100 text-base-content flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
+		{#each my.holes.length ? names : [] as n (n)}<button class="btn btn-xs" title="Take {n} out of the log" onclick={() => (my.holes = names.filter((x) => x !== n))}>{n} ×</button>{/each}
+		<input class="input input-xs w-24" list="log-holes-{id}" placeholder={my.holes.length ? 'add a hole' : (names[0] ?? 'hole')} aria-label="Add a hole to the log" bind:value={choosing} onchange={() => add(choosing)} />
+		<datalist id="log-holes-{id}">{#each (paths?.holes ?? []).slice(0, 3000) as h (h.name)}<option value={h.name}></option>{/each}</datalist>
+		<button class="btn btn-xs" title="The selected holes side by side" onclick={() => { const list = [...workspace.selectedHoles].slice(0, MOST_HOLES); if (list.length) my.holes = list; else workspace.say('Select holes first.'); }}><Plus size={12} />selected</button>
+		<select class="select select-xs w-24" aria-label="Vertical axis" bind:value={my.axis}><option value="depth">depth</option><option value="elevation">elevation</option><option value="tvd">TVD</option></select>
+		{#if alignments.length}
+			<select class="select select-xs w-32" aria-label="Align at a contact" value={my.align?.category ?? ''} onchange={(e) => (my.align = alignments.find((a) => a.category === e.currentTarget.value) ?? null)}><option value="">not aligned</option>{#each alignments as a (a.category)}<option value={a.category}>top of {a.category}</option>{/each}</select>
+		{/if}
+		<button class="btn btn-xs {open ? 'btn-active' : ''}" aria-expanded={open} onclick={() => (open = !open)}><Columns3 size={12} />Tracks</button>
+		<span class="ml-auto flex items-center gap-1">
+			<select class="select select-xs w-20" aria-label="Scale on paper" bind:value={my.scale}>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select>
+			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('pdf')}><FileDown size={12} />{saving ? '…' : 'PDF'}</button>
+			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('svg')}>SVG</button>
+		</span>
+	</div>
+	<div class="relative flex min-h-0 flex-1">
+		<div bind:clientHeight={height} class="font-condensed min-h-0 min-w-0 flex-1 overflow-auto" role="application" tabindex="0" aria-label="Log. Plus and minus zoom the depth, 0 shows all, page keys go to another hole." onwheel={(e) => { if (!e.ctrlKey) return; e.preventDefault(); my.zoom = Math.min(400, Math.max(1, (my.zoom || 1) * Math.exp(-e.deltaY * 0.002))); }}>
+			{#if !paths || paths.holes.length === 0}
+				<p class="p-6">No holes yet: bring in collars under Gather.</p>
+			{:else if drawings.length === 0}
+				<p class="p-6">{names[0] ?? 'The hole'} has no length, so there is nothing to draw. Mend its total depth under Check.</p>
+			{:else}
+				<div class="sticky top-0 z-10 flex gap-[14px] bg-white px-2 pt-1" style="width: max-content">
+					{#each drawings as d (d.hole.name)}
+						<!-- eslint-disable-next-line svelte/no-at-html-tags -- our own drawing; every text in it is escaped -->
+						<svg width={wide * PX} height={HEAD * PX} viewBox="0 0 {wide} {HEAD}" aria-hidden="true">{@html d.head}</svg>
+					{/each}
+				</div>
+				<div class="flex gap-[14px] px-2 pb-2" style="width: max-content">
+					{#each drawings as d (d.hole.name)}
+						{@const m = marker(d)}
+						<!-- What is scrolled out of sight is not drawn. -->
+						<div style="content-visibility:auto;width:{wide * PX}px;height:{tall * PX}px;contain-intrinsic-size:{wide * PX}px {tall * PX}px">
+						<!-- svelte-ignore a11y_click_events_have_key_events -->
+						<svg width={wide * PX} height={tall * PX} viewBox="0 0 {wide} {tall}" role="img" aria-label="Log of {d.hole.name}" class={workspace.selectedHoles.has(d.hole.name) ? 'outline-info outline-2' : ''} onpointermove={(e) => move(e, d)} onpointerleave={() => (pointer = null)} onclick={(e) => choose(e, d)}>
+							<!-- eslint-disable-next-line svelte/no-at-html-tags -- as above -->
+							{@html d.body}
+							{#if m !== null}<path d="M0 {m}H{wide}" stroke="#B4622D" stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
+						</svg>
+						</div>
+					{/each}
+				</div>
+			{/if}
+		</div>
+		{#if pointer && readings.length}
+			<dl class="bg-base-100/95 text-base-content rule pointer-events-none absolute right-3 bottom-3 z-20 grid max-w-72 grid-cols-[auto_1fr] gap-x-3 border px-2 py-1 text-xs shadow-sm">
+				<dt class="font-medium">{pointer.hole}</dt><dd class="numbers text-right">{spaced(pointer.depth, 2)} {unit}</dd>
+				{#each readings.slice(0, 14) as [name, value], i (i)}<dt class="quiet truncate">{name}</dt><dd class="numbers truncate text-right">{value}</dd>{/each}
+			</dl>
+		{/if}
+		{#if open}<TrackList {workspace} {tracks} change={(t) => (my.tracks = t)} />{/if}
+	</div>
+</div>

@@ -1,0 +1,38 @@
+import type { LogTrack } from '#core/logs/spec';
+import type { Workspace } from '$lib/workspace.svelte';
+
+const INKS = ['#B4622D', '#2B5FA8', '#0F7B5F', '#8A2F5C', '#A87B12', '#4A5E57'];
+
+export const inkOf = (n: number): string => INKS[n % INKS.length]!;
+
+export const plainTrack = (kind: LogTrack['kind'], width: number): LogTrack => ({ kind, width, series: [], log: false, range: [null, null], fill: 'none' });
+
+/** Tracks that suit the tables of a project: depth, units, descriptions, measured values, planes, water. */
+export function proposeTracks(workspace: Workspace): LogTrack[] {
+	const tracks: LogTrack[] = [plainTrack('axis', 11)];
+	let ink = 0;
+	for (const t of workspace.tables) {
+		const kind = String(t.state['kind']);
+		if (['collars', 'surveys', 'orientations', 'places', 'stations'].includes(kind)) continue;
+		const set = workspace.sets.of(t.id);
+		if (!set) continue;
+		const one = (column: string, color = '#4A5E57') => [{ table: t.id, column, color }];
+		const has = (key: string) => set.columns.some((c) => c.key === key);
+		if (kind === 'holeOrientations') tracks.push({ ...plainTrack('tadpoles', 22), series: one('dip') });
+		else if (kind === 'levels') {
+			if (has('waterDepth')) tracks.push({ ...plainTrack('levels', 20), series: one('waterDepth') });
+		} else {
+			const by = has('unit') ? 'unit' : has('code') ? 'code' : null;
+			if (by) tracks.push({ ...plainTrack('classes', 24), series: one(by) });
+			if (by === 'unit') tracks.push({ ...plainTrack('classes', 18), series: one('code') });
+			if ([...set.texts, ...set.columns].some((c) => c.key === 'description')) tracks.push({ ...plainTrack('text', 38), series: one('description') });
+			for (const c of set.columns.filter((c) => c.type === 'number').slice(0, 4)) {
+				const spread = c.type === 'number' ? workspace.sets.painter({ ...set }).scale : null;
+				tracks.push({ ...plainTrack(set.place === 'interval' ? 'bars' : 'curves', 18), series: one(c.key, inkOf(ink++)), log: spread ? spread.low > 0 && spread.high / spread.low > 50 : false });
+			}
+		}
+		if (tracks.length >= 9) break;
+	}
+	if (workspace.things.some((t) => t.kind === 'picture' && t.core)) tracks.splice(2, 0, plainTrack('photographs', 16));
+	return tracks;
+}

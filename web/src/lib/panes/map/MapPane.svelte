@@ -1,0 +1,472 @@
+<script lang="ts">
+	import 'ol/ol.css';
+	import { onMount, untrack } from 'svelte';
+	import OlMap from 'ol/Map';
+	import View from 'ol/View';
+	import Feature from 'ol/Feature';
+	import { LineString, MultiLineString, MultiPolygon, Point, type Polygon } from 'ol/geom';
+	import LayerGroup from 'ol/layer/Group';
+	import ImageLayer from 'ol/layer/Image';
+	import GeoJSON from 'ol/format/GeoJSON';
+	import VectorLayer from 'ol/layer/Vector';
+	import Static from 'ol/source/ImageStatic';
+	import VectorSource from 'ol/source/Vector';
+	import Projection from 'ol/proj/Projection';
+	import ScaleLine from 'ol/control/ScaleLine';
+	import Draw, { createBox } from 'ol/interaction/Draw';
+	import { defaults as defaultInteractions } from 'ol/interaction/defaults';
+	import { BoxSelect, Focus, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
+	import { goto } from '$app/navigation';
+	import { columnOf, numberOf } from '#core/datasets/dataset';
+	import { spaced, ticks } from '#core/formats/ticks';
+	import { sampleRaster } from '#core/grids/raster';
+	import { measureLine } from '#core/scene/measure';
+	import { sharesByHole } from '#core/scene/shares';
+	import { classStyle } from '#core/styles/style';
+	import { settingsOf } from '$lib/workbench/bench.svelte';
+	import { geographicOf } from '$lib/workbench/geographic.svelte';
+	import { valueText } from '$lib/workbench/sets.svelte';
+	import type { PaneState } from '$lib/workbench/state';
+	import type { Workspace } from '$lib/workspace.svelte';
+	import { setExporter } from '../export.svelte';
+	import { exportMap } from './export-map';
+	import { graticuleLines } from './graticule';
+	import { placedPicture } from './placed-picture';
+	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
+	import { collarStyle, contourStyle, dotStyle, faultStyle, findingStyle, geologyStyle, graticuleStyle, measureStyle, orientationStyle, pathStyle, pieStyle, probeStyle, sectionStyle, symbolKind, thingStyle } from './styles';
+
+	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	const my = settingsOf(untrack(() => pane), 'map', { center: null as [number, number] | null, resolution: 0, pies: 'none', pieFrom: 0, pieTo: 0, pieSize: 11 });
+	let target: HTMLDivElement;
+	let map: OlMap | null = $state.raw(null);
+	let zoomedIn = $state(false);
+	let open = $state<'' | 'layers' | 'pies'>('');
+	let tool = $state<'' | 'measure' | 'box' | 'lasso' | 'polygon'>('');
+	let measured = $state('');
+	let moves = $state(0);
+	const sets = $derived(workspace.sets);
+	const bench = $derived(workspace.bench.state);
+	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
+
+	const vector = () => new VectorSource<Feature>();
+	const sources = { contours: vector(), geology: vector(), paths: vector(), collars: vector(), orientations: vector(), points: vector(), pies: vector(), findings: vector(), faults: vector(), section: vector(), things: vector(), graticule: vector(), measure: vector(), probe: vector() };
+	const relief = new ImageLayer();
+	const grids = new LayerGroup();
+	const pictures = new LayerGroup();
+	/** From the lowest up; the names stand in the list of layers. */
+	const layers = {
+		terrain: relief,
+		grids,
+		pictures,
+		geology: new VectorLayer({ source: sources.geology, style: geologyStyle }),
+		things: new VectorLayer({ source: sources.things, style: thingStyle }),
+		contours: new VectorLayer({ source: sources.contours, style: contourStyle, declutter: true }),
+		graticule: new VectorLayer({ source: sources.graticule, style: graticuleStyle }),
+		paths: new VectorLayer({ source: sources.paths, style: pathStyle }),
+		faults: new VectorLayer({ source: sources.faults, declutter: true }),
+		section: new VectorLayer({ source: sources.section, style: sectionStyle }),
+		points: new VectorLayer({ source: sources.points, style: dotStyle, declutter: 'points' }),
+		orientations: new VectorLayer({ source: sources.orientations, style: orientationStyle }),
+		pies: new VectorLayer({ source: sources.pies, style: pieStyle }),
+		collars: new VectorLayer({ source: sources.collars, declutter: 'names' }),
+		findings: new VectorLayer({ source: sources.findings, style: findingStyle })
+	};
+	const NAMES: Record<keyof typeof layers, string> = { terrain: 'Terrain', grids: 'Grids', pictures: 'Pictures', geology: 'Geology', things: 'Points, lines, outlines', contours: 'Contours', graticule: 'Graticule', paths: 'Traces of holes', faults: 'Faults', section: 'Sections', points: 'Measured places', orientations: 'Orientations', pies: 'Shares of units', collars: 'Collars', findings: 'Findings' };
+	const top = { measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }), probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001 }) };
+	const isLayer = (n: string): n is keyof typeof layers => Object.hasOwn(layers, n);
+	const order = $derived.by(() => {
+		const kept = bench.order.filter(isLayer);
+		return [...kept, ...(Object.keys(layers) as (keyof typeof layers)[]).filter((n) => !kept.includes(n))];
+	});
+
+	function fit() {
+		const e = workspace.project?.extent;
+		const collars = sources.collars.getExtent();
+		const box = e ? [e.minX, e.minY, e.maxX, e.maxY] : collars && Number.isFinite(collars[0]) ? collars : [0, 0, 1000, 1000];
+		map?.getView().fit(box, { padding: [12, 12, 12, 12] });
+	}
+
+	onMount(() => {
+		const projection = new Projection({ code: 'project', units: 'm', metersPerUnit: workspace.project?.lengthUnit === 'ft' ? 0.3048 : 1 });
+		const m = new OlMap({
+			target,
+			layers: [...Object.values(layers), ...Object.values(top)],
+			view: new View({ projection, center: my.center ?? [0, 0], resolution: my.resolution || 10, enableRotation: false, showFullExtent: true }),
+			controls: [new ScaleLine({ units: 'metric' })],
+			interactions: defaultInteractions({ altShiftDragRotate: false, pinchRotate: false })
+		});
+		m.on('pointermove', (e) => {
+			const [x, y] = e.coordinate as [number, number];
+			let what = '';
+			m.forEachFeatureAtPixel(
+				e.pixel,
+				(f) => {
+					what ||= (f.get('label') as string | undefined) ?? '';
+				},
+				{ hitTolerance: 3, layerFilter: (l) => l !== top.probe && l !== layers.graticule }
+			);
+			for (const t of workspace.things)
+				if (t.kind === 'grid' && workspace.shown(`thing:${t.id}`)) {
+					const v = sampleRaster(t.raster, x, y);
+					if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${Number(v.toPrecision(6))}`;
+				}
+			workspace.probe = { x, y, z: workspace.terrain ? sampleRaster(workspace.terrain, x, y) : null, what, from: id };
+		});
+		m.on('click', (e) => {
+			if (workspace.draw || tool) return;
+			let done = false;
+			m.forEachFeatureAtPixel(
+				e.pixel,
+				(f) => {
+					if (done) return;
+					const address = f.get('goto') as string | undefined;
+					if (address) {
+						done = true;
+						void goto(address);
+						return;
+					}
+					const select = f.get('select') as Workspace['selection'] | undefined;
+					if (select) {
+						workspace.selection = select;
+						done = true;
+					}
+				},
+				{ hitTolerance: 5 }
+			);
+		});
+		m.on('moveend', () => {
+			const v = m.getView();
+			my.center = (v.getCenter() as [number, number] | undefined) ?? null;
+			my.resolution = v.getResolution() ?? 0;
+			zoomedIn = (v.getResolution() ?? 99) < 4.5;
+			moves++;
+		});
+		map = m;
+		const watch = new ResizeObserver(() => m.updateSize());
+		watch.observe(target);
+		if (!my.center || !my.resolution) requestAnimationFrame(fit);
+		return () => {
+			watch.disconnect();
+			m.setTarget(undefined);
+		};
+	});
+
+	$effect(() => order.forEach((n, i) => layers[n].setZIndex(i)));
+	$effect(() => {
+		const t = workspace.terrain;
+		if (!t) return void relief.setSource(null);
+		relief.setSource(new Static({ url: shadedRelief(t).toDataURL(), imageExtent: extentOf(t), interpolate: true }));
+	});
+	const extentOf = (t: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }) => [t.x0 - t.dx / 2, t.y0 - t.dy / 2, t.x0 + (t.nx - 0.5) * t.dx, t.y0 + (t.ny - 0.5) * t.dy];
+	$effect(() => {
+		sources.contours.clear();
+		if (!workspace.terrain || !workspace.shown('contours')) return;
+		for (const c of contourLines(workspace.terrain, bench.contourInterval)) sources.contours.addFeature(new Feature({ geometry: new MultiLineString(c.lines), value: c.value, major: Math.round(c.value / c.interval) % 5 === 0 }));
+	});
+	$effect(() => {
+		relief.setVisible(workspace.shown('terrain'));
+		// The terrain of the map is paper under everything; its opacity is that of space only.
+		layers.geology.setVisible(workspace.shown('geology'));
+		layers.geology.setOpacity(workspace.opacityOf('geology'));
+		layers.collars.setVisible(workspace.shown('holes'));
+		layers.paths.setVisible(workspace.shown('holes'));
+		layers.findings.setVisible(workspace.shown('findings'));
+	});
+	$effect(() => {
+		sources.geology.clear();
+		for (const u of workspace.geology?.units ?? []) {
+			const own = workspace.units.find((x) => x.id === u.unit);
+			if (!own || !workspace.shown(`unit:${u.unit}`)) continue;
+			const rings = u.polygons.map((p) => p.map((r) => Array.from({ length: r.length / 2 }, (_, i) => [r[2 * i]!, r[2 * i + 1]!])));
+			sources.geology.addFeature(new Feature({ geometry: new MultiPolygon(rings), color: own.color, label: own.name, select: { kind: 'unit', id: own.id } }));
+		}
+	});
+	const collarTable = $derived(workspace.tables.find((t) => t.state['kind'] === 'collars'));
+	$effect(() => {
+		sources.collars.clear();
+		sources.paths.clear();
+		const p = sets.paths;
+		if (!p) return;
+		const set = collarTable ? sets.of(collarTable.id) : null;
+		const style = set ? sets.style(set) : null;
+		const painter = set ? sets.painter(set) : null;
+		const rowOf = new Map(set ? Array.from(set.row, (r, i) => [r, i]) : []);
+		const holes: Feature[] = [];
+		const traces: Feature[] = [];
+		p.holes.forEach((h, n) => {
+			const i = rowOf.get(h.row);
+			if (painter && i !== undefined && !painter.shown(i)) return;
+			const named = style?.by && painter && i !== undefined ? { color: painter.css(i) } : {};
+			const radius = style && i !== undefined && style.size.by && painter ? { radius: Math.max(2, (style.size.value / 2) * painter.size(i)) } : {};
+			holes.push(new Feature({ geometry: new Point([h.collar[0], h.collar[1]]), name: h.name, label: h.name, select: { kind: 'hole', name: h.name }, ...named, ...radius }));
+			const line: number[][] = [];
+			for (let v = p.start[n]!; v < p.start[n + 1]!; v++) line.push([p.xyz[3 * v]!, p.xyz[3 * v + 1]!]);
+			if (line.length > 1 && Math.hypot(line[0]![0]! - line[line.length - 1]![0]!, line[0]![1]! - line[line.length - 1]![1]!) > 0.5) traces.push(new Feature(new LineString(line)));
+		});
+		sources.collars.addFeatures(holes);
+		sources.paths.addFeatures(traces);
+		if (map && !workspace.project?.extent) fit();
+	});
+	$effect(() => {
+		sources.orientations.clear();
+		sources.points.clear();
+		const selection = workspace.selection;
+		for (const t of workspace.mapTables) {
+			const set = workspace.shown(`data:${t.id}`) ? sets.of(t.id) : null;
+			if (!set) continue;
+			const style = sets.style(set);
+			const painter = sets.painter(set);
+			const color = columnOf(set, style.by);
+			const label = columnOf(set, style.labels);
+			const chosen = new Set(selection?.kind === 'rows' && selection.table === set.id ? selection.rows : []);
+			const values = (key: string) => numberOf(set, key)?.values;
+			const [dip, dipAzimuth, polarity, plunge, trend] = [values('dip'), values('dipAzimuth'), values('polarity'), values('plunge'), values('trend')];
+			const feature = columnOf(set, 'feature');
+			const made: Feature[] = [];
+			const planes = set.kind === 'orientations';
+			for (let i = 0; i < set.rowCount; i++) {
+				if (!painter.shown(i)) continue;
+				const geometry = new Point([set.xyz[3 * i]!, set.xyz[3 * i + 1]!]);
+				const common = { geometry, select: { kind: 'rows', table: set.id, rows: [set.row[i]!] }, color: painter.css(i), chosen: chosen.has(set.row[i]!), text: label ? valueText(label, i) : undefined };
+				if (planes) {
+					const line = plunge !== undefined && trend !== undefined && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!);
+					const [d, a] = line ? [plunge[i]!, trend[i]!] : [dip?.[i] ?? NaN, dipAzimuth?.[i] ?? NaN];
+					if (Number.isNaN(d) || Number.isNaN(a)) continue;
+					const word = feature ? valueText(feature, i) : '';
+					made.push(new Feature({ ...common, dip: d, dipAzimuth: a, symbol: line ? 'line' : symbolKind(word, d, polarity?.[i] ?? 1), scale: chosen.has(set.row[i]!) ? 1.5 : painter.size(i) === 1 ? 1 : Math.min(2, Math.max(0.6, painter.size(i))), label: `${word ? `${word} ` : ''}${Math.round(d)}° to ${String(Math.round(a) % 360).padStart(3, '0')}°${color ? `, ${valueText(color, i)}` : ''}` }));
+				} else made.push(new Feature({ ...common, radius: Math.max(1.5, (style.size.unit === 'px' ? style.size.value / 2 : 3.5) * painter.size(i)), label: `${t.name}${color ? `: ${valueText(color, i)}` : ''}` }));
+			}
+			(planes ? sources.orientations : sources.points).addFeatures(made);
+		}
+	});
+	$effect(() => {
+		sources.pies.clear();
+		const set = my.pies === 'none' ? null : sets.of(workspace.along);
+		const p = sets.paths;
+		if (!set || !p || set.place !== 'interval') return;
+		const style = sets.style(set);
+		const column = columnOf(set, style.by);
+		const painter = sets.painter(set);
+		if (column?.type !== 'category') return;
+		const shares = sharesByHole(set, column, p, my.pieFrom, my.pieTo > my.pieFrom ? my.pieTo : Infinity, painter.shown);
+		const most = Math.max(1e-9, ...shares.map((s) => s.logged));
+		const colors = column.categories.map((c) => classStyle(column, c, style, sets.defaults).color);
+		sources.pies.addFeatures(
+			shares.flatMap((s, h) => {
+				if (s.shares.length === 0) return [];
+				const hole = p.holes[h]!;
+				const text = s.shares.map((x) => `${column.categories[x.category]} ${Math.round(100 * x.share)} %`).join(', ');
+				return [new Feature({ geometry: new Point([hole.collar[0], hole.collar[1]]), parts: s.shares.map((x) => ({ color: colors[x.category]!, share: x.share })), radius: my.pies === 'sized' ? Math.max(3, my.pieSize * Math.sqrt(s.logged / most)) : my.pieSize, label: `${hole.name}: ${text} of ${spaced(s.logged, 1)} ${unit}`, select: { kind: 'hole', name: hole.name } })];
+			})
+		);
+	});
+	$effect(() => {
+		sources.findings.clear();
+		for (const f of workspace.findingPlaces) sources.findings.addFeature(new Feature({ geometry: new Point([f.x, f.y]), severity: f.severity, label: f.message, goto: f.address }));
+	});
+	$effect(() => {
+		sources.faults.clear();
+		for (const f of workspace.interpretation?.faults.faults ?? [])
+			if (workspace.shown(`fault:${f.id}`)) sources.faults.addFeature(new Feature({ geometry: new LineString(f.trace), id: f.id, name: f.name, label: f.name, dipAzimuth: f.dipAzimuth, select: { kind: 'fault', id: f.id } }));
+		sources.section.clear();
+		const now = workspace.section;
+		for (const s of workspace.sections) {
+			const main = s.trace === now?.trace;
+			sources.section.addFeature(new Feature({ geometry: new LineString(s.trace), label: `Section ${s.name}–${s.name}′`, faint: !main }));
+			if (!main) continue;
+			sources.section.addFeature(new Feature({ geometry: new Point(s.trace[0]!), end: s.name }));
+			sources.section.addFeature(new Feature({ geometry: new Point(s.trace[s.trace.length - 1]!), end: `${s.name}′` }));
+		}
+	});
+	$effect(() => {
+		sources.things.clear();
+		pictures.getLayers().clear();
+		grids.getLayers().clear();
+		const format = new GeoJSON();
+		for (const t of workspace.things) {
+			if (!workspace.shown(`thing:${t.id}`)) continue;
+			const opacity = workspace.opacityOf(`thing:${t.id}`);
+			if (t.kind === 'layer')
+				for (const f of t.features) {
+					const feature = format.readFeature(f) as Feature;
+					const told = Object.entries(f.properties ?? {}).slice(0, 3).map(([k, v]) => `${k} ${String(v)}`).join(', ');
+					feature.setProperties({ label: told ? `${t.name}: ${told}` : t.name, select: { kind: 'object', id: t.id } });
+					sources.things.addFeature(feature);
+				}
+			else if (t.kind === 'picture' && t.placement) pictures.getLayers().push(new ImageLayer({ source: placedPicture(t.url, t.placement), opacity }));
+			else if (t.kind === 'grid') grids.getLayers().push(new ImageLayer({ source: new Static({ url: colouredGrid(t.raster, t.scale.color).toDataURL(), imageExtent: extentOf(t.raster), interpolate: false }), opacity }));
+		}
+	});
+	$effect(() => {
+		void moves;
+		sources.graticule.clear();
+		if (!map || !workspace.shown('graticule')) return;
+		const box = map.getView().calculateExtent(map.getSize());
+		void geographicOf(workspace.project?.crs ?? 0).then((g) => {
+			sources.graticule.clear();
+			for (const l of graticuleLines(box as [number, number, number, number], g)) sources.graticule.addFeature(new Feature({ geometry: new LineString(l.points), name: l.name, geographic: l.geographic }));
+		});
+	});
+	$effect(() => {
+		layers.collars.setStyle(collarStyle(workspace.selectedHoles, zoomedIn));
+		const s = workspace.selection;
+		layers.faults.setStyle(faultStyle(s?.kind === 'fault' ? s.id : null));
+	});
+	$effect(() => {
+		sources.probe.clear();
+		const p = workspace.probe;
+		if (p && p.from !== id) sources.probe.addFeature(new Feature(new Point([p.x, p.y])));
+	});
+	$effect(() => {
+		const task = workspace.draw;
+		if (!map || !task) return;
+		const draw = new Draw({ type: 'LineString', source: vector(), minPoints: 2 });
+		draw.on('drawend', (e) => {
+			const line = (e.feature.getGeometry() as LineString).getCoordinates().map((c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]);
+			workspace.draw = null;
+			task.done(line);
+		});
+		map.addInteraction(draw);
+		return () => void map?.removeInteraction(draw);
+	});
+	$effect(() => {
+		const m = map;
+		const now = tool;
+		sources.measure.clear();
+		measured = '';
+		if (!m || !now) return;
+		const draw = now === 'measure' ? new Draw({ type: 'LineString', source: sources.measure, style: measureStyle }) : now === 'box' ? new Draw({ type: 'Circle', geometryFunction: createBox(), source: sources.measure, style: measureStyle }) : new Draw({ type: 'Polygon', freehand: now === 'lasso', source: sources.measure, style: measureStyle });
+		draw.on('drawstart', (e) => {
+			sources.measure.clear();
+			if (now !== 'measure') return;
+			const g = e.feature.getGeometry() as LineString;
+			g.on('change', () => (measured = lengthText(g.getCoordinates())));
+		});
+		draw.on('drawend', (e) => {
+			if (now === 'measure') return void (measured = lengthText((e.feature.getGeometry() as LineString).getCoordinates()));
+			selectIn(e.feature.getGeometry() as Polygon);
+			tool = '';
+		});
+		m.addInteraction(draw);
+		return () => void m.removeInteraction(draw);
+	});
+
+	function lengthText(line: number[][]): string {
+		let length = 0;
+		for (let i = 1; i < line.length; i++) length += Math.hypot(line[i]![0]! - line[i - 1]![0]!, line[i]![1]! - line[i - 1]![1]!);
+		const last = line.length > 1 ? measureLine([line[line.length - 2]![0]!, line[line.length - 2]![1]!, 0], [line[line.length - 1]![0]!, line[line.length - 1]![1]!, 0]) : null;
+		return `${spaced(length, 1)} ${unit}${last && last.length > 0 ? `, bearing ${String(Math.round(last.bearing) % 360).padStart(3, '0')}°` : ''}`;
+	}
+	/** Holes whose collar lies inside; without any, the shown places of the first table that has some inside. */
+	function selectIn(area: Polygon) {
+		const names = workspace.shown('holes') ? (sets.paths?.holes ?? []).filter((h) => area.intersectsCoordinate([h.collar[0], h.collar[1]])).map((h) => h.name) : [];
+		if (names.length) return void (workspace.selection = names.length === 1 ? { kind: 'hole', name: names[0]! } : { kind: 'holes', names });
+		for (const t of workspace.mapTables) {
+			const set = workspace.shown(`data:${t.id}`) ? sets.of(t.id) : null;
+			if (!set) continue;
+			const painter = sets.painter(set);
+			const rows: number[] = [];
+			for (let i = 0; i < set.rowCount; i++) if (painter.shown(i) && area.intersectsCoordinate([set.xyz[3 * i]!, set.xyz[3 * i + 1]!])) rows.push(set.row[i]!);
+			if (rows.length) return void (workspace.selection = { kind: 'rows', table: set.id, rows });
+		}
+		workspace.selection = null;
+		workspace.say('Nothing lies in there.');
+	}
+	let dragged = $state<string | null>(null);
+	function moveLayer(name: string, before: string) {
+		const list = order.filter((n) => n !== name);
+		list.splice(list.indexOf(before as keyof typeof layers), 0, name as keyof typeof layers);
+		workspace.bench.state.order = list;
+	}
+	function shiftLayer(name: string, by: number) {
+		const list = [...order];
+		const i = list.indexOf(name as keyof typeof layers);
+		const to = Math.min(list.length - 1, Math.max(0, i + by));
+		list.splice(to, 0, ...list.splice(i, 1));
+		workspace.bench.state.order = list;
+	}
+	const TOOLS = [
+		{ id: 'box', label: 'Select by a box', icon: BoxSelect },
+		{ id: 'lasso', label: 'Select by a lasso', icon: Lasso },
+		{ id: 'measure', label: 'Measure a distance', icon: Ruler }
+	] as const;
+	setExporter(() => id, {
+		name: 'map',
+		png: (width, height) => exportMap(map!, width, height),
+		svg: async () => {
+			const size = map!.getSize()!;
+			const picture = await exportMap(map!, size[0]! * 2, size[1]! * 2);
+			const box = map!.getView().calculateExtent(size);
+			return mapSvg(size as [number, number], box as [number, number, number, number], picture.toDataURL('image/png'));
+		}
+	});
+	/** The map as picture with the coordinates of its frame as text: vector symbols of the map are drawn into the picture. */
+	function mapSvg([w, h]: [number, number], [x0, y0, x1, y1]: [number, number, number, number], picture: string): string {
+		const X = (v: number) => ((v - x0) / (x1 - x0)) * w;
+		const Y = (v: number) => h - ((v - y0) / (y1 - y0)) * h;
+		const marks = [...ticks(x0, x1, 5).map((v) => `<path d="M${X(v)} ${h}v-6" stroke="#1E2A26"/><text x="${X(v)}" y="${h - 9}" text-anchor="middle">${spaced(v)}</text>`), ...ticks(y0, y1, 5).map((v) => `<path d="M0 ${Y(v)}h6" stroke="#1E2A26"/><text x="9" y="${Y(v) + 4}">${spaced(v)}</text>`)].join('');
+		return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="IBM Plex Sans, sans-serif" font-size="11" fill="#1E2A26"><image width="${w}" height="${h}" href="${picture}"/>${marks}</svg>`;
+	}
+</script>
+
+<svelte:window onkeydown={(e) => e.key === 'Escape' && (tool = '')} />
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div bind:this={target} tabindex="0" class="absolute inset-0 bg-[#e9edec] {tool ? 'cursor-crosshair' : ''}" role="application" aria-label="Map of {sets.paths?.holes.length ?? 0} holes, {workspace.interpretation?.faults.faults.length ?? 0} faults{workspace.model ? ' and the geology at the surface' : ''}. Arrow keys move it, plus and minus zoom."></div>
+<div class="absolute top-2 left-2 flex gap-1" role="group" aria-label="Tools of the map">
+	<button class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'layers'} onclick={() => (open = open === 'layers' ? '' : 'layers')}><Layers size={13} />Layers</button>
+	<button class="btn btn-xs {open === 'pies' || my.pies !== 'none' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'pies'} onclick={() => (open = open === 'pies' ? '' : 'pies')}><PieChart size={13} />Shares</button>
+	{#each TOOLS as t (t.id)}<button class="btn btn-xs btn-square {tool === t.id ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === t.id} title={t.label} aria-label={t.label} onclick={() => (tool = tool === t.id ? '' : t.id)}><t.icon size={13} /></button>{/each}
+	<button class="btn btn-xs {tool === 'polygon' ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === 'polygon'} title="Select by a polygon, vertex by vertex" onclick={() => (tool = tool === 'polygon' ? '' : 'polygon')}>Polygon</button>
+</div>
+{#if open === 'layers'}
+	<div class="bg-base-100 rule absolute top-10 left-2 w-60 border p-2.5 text-sm shadow-sm">
+		<p class="quiet mb-1 text-xs">The uppermost stands first. Drag, or focus and use the arrow keys.</p>
+		<ol>
+			{#each [...order].reverse() as n (n)}
+				<li draggable="true" ondragstart={() => (dragged = n)} ondragover={(e) => e.preventDefault()} ondrop={() => dragged && dragged !== n && moveLayer(dragged, n)}>
+					<button class="hover:bg-base-200 w-full cursor-grab px-1 py-0.5 text-left" onkeydown={(e) => (e.key === 'ArrowUp' || e.key === 'ArrowDown') && (e.preventDefault(), shiftLayer(n, e.key === 'ArrowUp' ? 1 : -1))}>{NAMES[n]}</button>
+				</li>
+			{/each}
+		</ol>
+		<label class="mt-1 flex items-center gap-2 border-t pt-1.5"><input type="checkbox" class="checkbox checkbox-xs" checked={workspace.shown('graticule')} onchange={() => workspace.toggle('graticule')} />graticule with coordinates</label>
+		<button class="link mt-1 text-xs" onclick={() => (workspace.bench.state.order = [])}>order as it was</button>
+	</div>
+{:else if open === 'pies'}
+	<div class="bg-base-100 rule absolute top-10 left-2 flex w-64 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
+		<label class="flex items-center justify-between gap-2">At collars<select class="select select-xs w-36" bind:value={my.pies}><option value="none">nothing</option><option value="pie">shares of classes</option><option value="sized">shares, sized by length</option></select></label>
+		<div class="flex items-center justify-between gap-2">Depth, {unit}<span class="flex items-center gap-1"><input class="input input-xs numbers w-16" type="number" min="0" aria-label="From depth" bind:value={my.pieFrom} />–<input class="input input-xs numbers w-16" type="number" min="0" aria-label="To depth" title="0 is to the end" bind:value={my.pieTo} /></span></div>
+		<label class="flex items-center justify-between gap-2">Radius, px<input class="input input-xs numbers w-16" type="number" min="3" max="60" bind:value={my.pieSize} /></label>
+		<p class="quiet text-xs">Of the classes that holes are coloured by; hidden classes do not count, so "only this" shows the range within one unit.</p>
+	</div>
+{/if}
+<div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1">
+	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"><Navigation size={13} class="-rotate-45" />N</span>
+	<button class="btn btn-xs bg-base-100 pointer-events-auto" onclick={fit} title="Show everything"><Focus size={13} />All</button>
+</div>
+{#if workspace.draw || tool}
+	<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">
+		{#if workspace.draw}{workspace.draw.what === 'fault' ? 'Draw the trace of the fault' : 'Draw the section line'}: press for each vertex, twice to end, Esc to leave
+		{:else if tool === 'measure'}{measured || 'Press for each vertex, twice to end, Esc to leave'}
+		{:else if tool === 'box'}Press two opposite corners
+		{:else if tool === 'lasso'}Draw round what you want
+		{:else}Press for each vertex, twice to end{/if}
+	</p>
+{/if}
+{#if workspace.object('model')?.outOfDate && workspace.geology && workspace.shown('geology')}
+	<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm">The geology shown is out of date</p>
+{/if}
+
+<style>
+	:global(.ol-scale-line) {
+		background: color-mix(in oklab, var(--color-base-100) 85%, transparent);
+		border-radius: 0;
+		left: 8px;
+		bottom: 8px;
+	}
+	:global(.ol-scale-line-inner) {
+		color: var(--color-base-content);
+		border-color: var(--color-base-content);
+		font-size: 12px;
+		font-family: var(--font-condensed);
+	}
+</style>

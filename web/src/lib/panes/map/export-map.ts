@@ -1,0 +1,40 @@
+import type OlMap from 'ol/Map';
+
+/** The map as a picture of any size: what it shows now, drawn anew at that size. */
+export function exportMap(map: OlMap, width: number, height: number): Promise<HTMLCanvasElement> {
+	const size = map.getSize() as [number, number];
+	const view = map.getView();
+	const resolution = view.getResolution()!;
+	return new Promise((resolve, reject) => {
+		map.once('rendercomplete', () => {
+			try {
+				const canvas = document.createElement('canvas');
+				canvas.width = width;
+				canvas.height = height;
+				const context = canvas.getContext('2d')!;
+				context.fillStyle = '#e9edec';
+				context.fillRect(0, 0, width, height);
+				for (const layer of map.getViewport()?.querySelectorAll<HTMLCanvasElement>('.ol-layer canvas, canvas.ol-layer') ?? []) {
+					if (layer.width === 0) continue;
+					const opacity = layer.parentElement?.style.opacity || layer.style.opacity;
+					context.globalAlpha = opacity === '' ? 1 : Number(opacity);
+					const matrix = /^matrix\(([^)]*)\)$/.exec(layer.style.transform)?.[1]?.split(',').map(Number);
+					if (matrix) context.setTransform(...(matrix as [number, number, number, number, number, number]));
+					else context.setTransform(width / layer.width, 0, 0, height / layer.height, 0, 0);
+					context.drawImage(layer, 0, 0);
+				}
+				context.setTransform(1, 0, 0, 1, 0, 0);
+				context.globalAlpha = 1;
+				resolve(canvas);
+			} catch (error) {
+				reject(error instanceof Error ? error : new Error(String(error)));
+			} finally {
+				map.setSize(size);
+				view.setResolution(resolution);
+			}
+		});
+		map.setSize([width, height]);
+		view.setResolution(resolution / Math.min(width / size[0], height / size[1]));
+		map.renderSync();
+	});
+}

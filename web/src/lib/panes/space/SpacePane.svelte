@@ -1,0 +1,450 @@
+<script lang="ts">
+	import { onMount, untrack } from 'svelte';
+	import { Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
+	import { columnOf, numberOf, titleOf, type DataSet } from '#core/datasets/dataset';
+	import { placeAt } from '#core/datasets/hole-paths';
+	import { spaced, ticks } from '#core/formats/ticks';
+	import { planeAngles, RADIANS } from '#core/geometry/angles';
+	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
+	import { measureLine, planeThrough } from '#core/scene/measure';
+	import { projectOnTrace } from '#core/sections/section';
+	import { readyScale } from '#core/styles/scale';
+	import { scaleOf, sortedColumn } from '#core/styles/style';
+	import { settingsOf } from '$lib/workbench/bench.svelte';
+	import { valueText } from '$lib/workbench/sets.svelte';
+	import type { PaneState, Slice } from '$lib/workbench/state';
+	import type { Workspace } from '$lib/workspace.svelte';
+	import { contourLines } from '../map/terrain-picture';
+	import RampKey from '../RampKey.svelte';
+	import { setExporter } from '../export.svelte';
+	import { SpaceScene, type Picked } from './scene';
+	import type { CameraState, Look } from './stage';
+	import type { PlacedText } from './overlay';
+
+	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	const my = settingsOf(untrack(() => pane), 'space', { camera: null as CameraState | null, parallel: false, background: 'paper', axes: true, names: true, depths: false, only: 'all' });
+	let host: HTMLDivElement;
+	let scene = $state.raw<SpaceScene | null>(null);
+	let problem = $state('');
+	let open = $state<'' | 'view' | 'slice'>('');
+	let heading = $state(0);
+	let scaleBar = $state({ px: 0, text: '' });
+	let tool = $state<'' | 'line' | 'plane'>('');
+	let measured = $state.raw<[number, number, number][]>([]);
+	const bench = $derived(workspace.bench.state);
+	const sets = $derived(workspace.sets);
+	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
+
+	onMount(() => {
+		let s: SpaceScene;
+		try {
+			s = new SpaceScene(host);
+		} catch {
+			problem = 'This browser shows no 3D (WebGL is off).';
+			return;
+		}
+		scene = s;
+		s.moved = () => {
+			my.camera = s.stage.cameraState;
+		};
+		s.stage.after.push(() => {
+			host.dataset['calls'] = String(s.drawCalls);
+			host.dataset['tubes'] = String(s.tubeCount);
+			host.dataset['version'] = String(s.tubeVersion);
+			const d = s.stage.camera.position.clone().sub(s.stage.controls.target);
+			heading = Math.atan2(-d.x, -d.y) / RADIANS;
+			const perPixel = s.stage.pixelAt(s.stage.controls.target);
+			const power = 10 ** Math.floor(Math.log10(perPixel * 130));
+			const length = ([5, 2, 1].find((m) => m * power <= perPixel * 130) ?? 1) * power;
+			scaleBar = { px: length / perPixel, text: `${spaced(length, length < 1 ? 2 : 0)} ${unit}` };
+		});
+		s.sliced = (at, normal) => {
+			const now = bench.slice;
+			const change: Partial<Slice> = { at };
+			if (now.kind === 'free') {
+				const angles = planeAngles(now.flipped ? normal : [-normal[0], -normal[1], -normal[2]]);
+				change.dip = Math.round(angles.dip * 10) / 10;
+				change.azimuth = Math.round(angles.dipAzimuth * 10) / 10;
+			}
+			workspace.bench.state.slice = { ...now, ...change };
+		};
+		const watch = new ResizeObserver(() => s.stage.resize());
+		watch.observe(host);
+		return () => {
+			watch.disconnect();
+			s.dispose();
+			scene = null;
+		};
+	});
+
+	const unitInfo = $derived(workspace.model?.unitIds.map((u) => workspace.units.find((x) => x.id === u)) ?? []);
+	const section = $derived(workspace.section);
+	const along = $derived(workspace.shown('holes') ? sets.of(workspace.along) : null);
+	const painter = $derived(along ? sets.painter(along) : null);
+	const wanted = $derived.by(() => {
+		const paths = sets.paths;
+		const { only } = my;
+		if (!paths || only === 'all') return () => true;
+		if (only === 'selection') {
+			const names = workspace.selectedHoles;
+			return names.size ? (h: number) => names.has(paths.holes[h]!.name) : () => true;
+		}
+		if (!section) return () => true;
+		const flags = paths.holes.map((h) => projectOnTrace(section.trace, h.collar[0], h.collar[1]).off <= section.corridor);
+		return (h: number) => flags[h]!;
+	});
+	const scale = $derived.by(() => {
+		const style = along ? sets.style(along) : null;
+		const column = along && style ? columnOf(along, style.by) : null;
+		return column && column.type !== 'category' ? { column, scale: readyScale(scaleOf(column, style!, sortedColumn(column)), sortedColumn(column)), kind: scaleOf(column, style!, sortedColumn(column)) } : null;
+	});
+	const curves = $derived(
+		bench.curves.flatMap((curve) => {
+			const set = sets.of(curve.table);
+			const column = set ? numberOf(set, curve.column) : null;
+			if (!set || !column) return [];
+			const sorted = sortedColumn(column);
+			return [{ curve, set, column, at: readyScale(scaleOf(column, sets.style(set), sorted), sorted).at }];
+		})
+	);
+	/** Tables with places that are shown, and planes in holes. */
+	const rowSets = $derived(
+		workspace.tables.flatMap((t) => {
+			if (!['orientations', 'holeOrientations', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) return [];
+			const set = sets.of(t.id);
+			return set ? [set] : [];
+		})
+	);
+
+	/** Shown data sets that are still on their way. */
+	const loading = $derived(workspace.tables.some((t) => (t.id === workspace.along ? workspace.shown('holes') : ['orientations', 'holeOrientations', 'places', 'stations', 'collars'].includes(String(t.state['kind']))) && workspace.shown(`data:${t.id}`) && !sets.of(t.id)));
+	$effect(() => {
+		if (scene) scene.stage.paused = loading;
+	});
+	$effect(() => {
+		const e = workspace.project?.extent;
+		if (!e || !scene) return;
+		scene.setExtent(e);
+		const kept = untrack(() => my.camera);
+		if (kept) untrack(() => (scene!.stage.cameraState = kept));
+	});
+	$effect(() => scene?.stage.setParallel(my.parallel));
+	$effect(() => {
+		void workspace.project?.extent;
+		scene?.setModel(workspace.model?.mesh ?? null);
+		scene?.setTerrain(workspace.terrain);
+	});
+	$effect(() => {
+		if (!scene || !workspace.model) return;
+		const opacity = workspace.opacityOf('volumes');
+		const all = workspace.shown('volumes');
+		unitInfo.forEach((u, i) => u && scene!.styleUnit(i, u.color, all && workspace.shown(`unit:${u.id}`), opacity));
+		workspace.model.faults.forEach((f, i) => scene!.styleFault(i, workspace.shown(`fault:${f.id}`)));
+	});
+	$effect(() => {
+		void workspace.terrain;
+		scene?.styleTerrain(workspace.shown('terrain'), workspace.opacityOf('terrain'));
+	});
+	$effect(() => {
+		void workspace.project?.extent;
+		scene?.setContours(workspace.terrain && workspace.shown('contours') ? contourLines(workspace.terrain, bench.contourInterval) : []);
+	});
+	$effect(() => {
+		void workspace.project?.extent;
+		void workspace.terrain;
+		const shown = workspace.things.filter((t) => workspace.shown(`thing:${t.id}`));
+		scene?.setSurfaces(shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.setLines(shown.flatMap((t) => (t.kind === 'layer' ? [{ features: t.features, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.setGrids(shown.flatMap((t) => (t.kind === 'grid' ? [{ raster: t.raster, color: t.scale.color, draped: workspace.terrain !== null, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.setPictures(shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+	});
+	$effect(() => {
+		void workspace.project?.extent;
+		scene?.setMarks(workspace.shown('findings') ? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? '#8A2F5C' : '#A87B12' })) : []);
+	});
+	$effect(() => {
+		void workspace.project?.extent;
+		const style = along ? sets.style(along) : null;
+		const tubes = along && painter && style && workspace.shown(`data:${along.id}`) ? { set: along, painter, size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity } : null;
+		scene?.setHoles(sets.paths, tubes, wanted);
+		scene?.showHoles(workspace.shown('holes'));
+		scene?.setCurves(workspace.shown('holes') ? curves : [], wanted);
+	});
+	$effect(() => {
+		void workspace.project?.extent;
+		scene?.setRows(
+			rowSets.map((set) => {
+				const style = sets.style(set);
+				return { set, painter: sets.painter(set), place: (i: number) => sets.placeOf(set, i), size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity, discs: set.kind === 'orientations' || set.kind === 'holeOrientations' };
+			})
+		);
+	});
+	$effect(() => {
+		const names = workspace.selectedHoles;
+		const paths = sets.paths;
+		scene?.setHighlight(paths, paths ? paths.holes.flatMap((h, i) => (names.has(h.name) ? [i] : [])) : []);
+	});
+	$effect(() => scene?.stage.setExaggeration(bench.exaggeration));
+	$effect(() => {
+		void bench.exaggeration;
+		if (!scene) return;
+		const line = section ? ([section.trace[0]!, section.trace[section.trace.length - 1]!] as const) : null;
+		const { slice } = bench;
+		const solids = slice.kind !== 'none' && workspace.model && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9 ? { mesh: workspace.model.mesh, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) } : null;
+		scene.setSlice(slice, line, solids);
+	});
+	$effect(() => {
+		const p = workspace.probe;
+		scene?.setProbe(p && p.z !== null && p.from !== id ? { x: p.x, y: p.y, z: p.z } : null);
+	});
+	const PAPERS: Record<string, [string, string]> = { paper: ['#EFECE3', 'rgba(255,255,255,0.8)'], white: ['#FFFFFF', 'rgba(255,255,255,0.85)'], night: ['#12181A', 'rgba(18,24,26,0.8)'], sky: ['#D8E4EA', 'rgba(255,255,255,0.8)'] };
+	$effect(() => {
+		if (!scene) return;
+		const paint = () => {
+			const night = document.documentElement.dataset['theme'] === 'malachite-night';
+			const name = my.background === 'paper' && night ? 'night' : my.background;
+			const [color, paper] = PAPERS[name] ?? PAPERS['paper']!;
+			Object.assign(scene!.overlay, { ink: name === 'night' ? '#E4EAE6' : '#1E2A26', paper });
+			scene!.stage.background(color);
+		};
+		paint();
+		const watch = new MutationObserver(paint);
+		watch.observe(document.documentElement, { attributes: true, attributeFilter: ['data-theme'] });
+		return () => watch.disconnect();
+	});
+
+	/** Names, depths and labels of rows. */
+	const texts = $derived.by(() => {
+		const out: PlacedText[] = [];
+		const paths = sets.paths;
+		const chosen = workspace.selectedHoles;
+		if (paths && workspace.shown('holes'))
+			paths.holes.forEach((h, i) => {
+				if (!wanted(i)) return;
+				if (my.names || chosen.has(h.name)) out.push({ x: h.collar[0], y: h.collar[1], z: h.collar[2], text: h.name, rank: chosen.has(h.name) ? 900 : 100 + h.totalDepth / 1e5, lift: 7 });
+				if (!my.depths && !chosen.has(h.name)) return;
+				const at: [number, number, number] = [0, 0, 0];
+				for (const d of ticks(0, h.totalDepth, 5)) {
+					if (d === 0) continue;
+					placeAt(paths, i, d, at);
+					out.push({ x: at[0], y: at[1], z: at[2], text: spaced(d), rank: 50, lift: -4 });
+				}
+			});
+		const labelled = (set: DataSet) => {
+			const column = columnOf(set, sets.style(set).labels);
+			if (!column) return;
+			const p = sets.painter(set);
+			for (let i = 0; i < set.rowCount && out.length < 20_000; i++) {
+				if (!p.shown(i)) continue;
+				const at = sets.placeOf(set, i);
+				const text = valueText(column, i);
+				if (at && text) out.push({ x: at[0], y: at[1], z: at[2], text, rank: 30, lift: 6 });
+			}
+		};
+		for (const set of rowSets) labelled(set);
+		if (along && workspace.shown(`data:${along.id}`)) labelled(along);
+		return out;
+	});
+	$effect(() => {
+		if (!scene) return;
+		scene.overlay.texts = texts;
+		scene.overlay.axes = my.axes && Boolean(workspace.project?.extent);
+		scene.overlay.lines = measured.length ? [{ points: measured, color: '#B4622D' }] : [];
+		scene.draw();
+	});
+
+	function pick(event: PointerEvent | MouseEvent): Picked | null {
+		if (!scene) return null;
+		const r = scene.canvas.getBoundingClientRect();
+		return scene.pick((2 * (event.clientX - r.left)) / r.width - 1, 1 - (2 * (event.clientY - r.top)) / r.height, wanted);
+	}
+	const rowOn = (hole: number, depth: number) => (along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1);
+
+	function describe(p: Picked): string {
+		switch (p.what.kind) {
+			case 'unit':
+				return unitInfo[p.what.index]?.name ?? '';
+			case 'fault':
+				return workspace.model?.faults[p.what.index]?.name ?? '';
+			case 'terrain':
+				return 'terrain';
+			case 'hole': {
+				const { hole, depth } = p.what;
+				const row = rowOn(hole, depth);
+				const column = along ? columnOf(along, sets.style(along).by) : null;
+				return `${sets.paths!.holes[hole]!.name} at ${spaced(depth, 1)} ${unit}${row >= 0 && column ? `: ${valueText(column, row) || 'no value'}` : ''}`;
+			}
+			case 'row': {
+				const { set: of, row } = p.what;
+				const set = rowSets.find((s) => s.id === of);
+				const column = set ? columnOf(set, sets.style(set).by) : null;
+				return set ? `${workspace.tables.find((t) => t.id === of)?.name ?? ''}${column ? `: ${valueText(column, row)}` : ''}` : '';
+			}
+		}
+	}
+
+	let idle: ReturnType<typeof setTimeout> | null = null;
+	function hover(event: PointerEvent) {
+		if (event.buttons) return;
+		if (idle) clearTimeout(idle);
+		idle = setTimeout(() => {
+			const p = pick(event);
+			if (p) workspace.probe = { x: p.x, y: p.y, z: p.z, what: describe(p), from: id };
+		}, 60);
+	}
+
+	let pressed = { x: 0, y: 0 };
+	function choose(event: MouseEvent) {
+		// The end of a drag is no press.
+		if (Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4 || (event.target as Element) !== scene?.canvas) return;
+		const p = pick(event);
+		if (tool) {
+			if (p) measured = [...(measured.length >= (tool === 'line' ? 2 : 3) ? [] : measured), [p.x, p.y, p.z]];
+			return;
+		}
+		if (!p) return;
+		if (p.what.kind === 'unit') workspace.selection = { kind: 'unit', id: workspace.model!.unitIds[p.what.index]! };
+		else if (p.what.kind === 'fault') workspace.selection = { kind: 'fault', id: workspace.model!.faults[p.what.index]!.id };
+		else if (p.what.kind === 'hole') {
+			const row = rowOn(p.what.hole, p.what.depth);
+			workspace.selection = row >= 0 ? { kind: 'rows', table: along!.id, rows: [along!.row[row]!] } : { kind: 'hole', name: sets.paths!.holes[p.what.hole]!.name };
+		} else if (p.what.kind === 'row') {
+			const { set: of, row } = p.what;
+			const set = rowSets.find((s) => s.id === of);
+			if (set) workspace.selection = { kind: 'rows', table: set.id, rows: [set.row[row]!] };
+		}
+	}
+
+	function lookAtSelection() {
+		const paths = sets.paths;
+		if (!scene || !paths) return;
+		const names = workspace.selectedHoles;
+		const points = paths.holes.flatMap((h, i) => (names.has(h.name) ? [paths.start[i]!, paths.start[i + 1]! - 1] : [])).map((v) => scene!.stage.toScene(paths.xyz[3 * v]!, paths.xyz[3 * v + 1]!, paths.xyz[3 * v + 2]!));
+		if (points.length === 0) return workspace.say('Select a hole or rows of holes first.');
+		const low = points[0]!.clone();
+		const high = points[0]!.clone();
+		for (const p of points) {
+			low.min(p);
+			high.max(p);
+		}
+		scene.stage.lookAtBox(low, high);
+	}
+	const azimuth = $derived(section ? Math.atan2(section.trace[section.trace.length - 1]![0] - section.trace[0]![0], section.trace[section.trace.length - 1]![1] - section.trace[0]![1]) / RADIANS : 0);
+	const LOOKS: [Look, string][] = [['oblique', 'Oblique'], ['above', 'Above'], ['south', 'South'], ['north', 'North'], ['east', 'East'], ['west', 'West']];
+	function keys(event: KeyboardEvent) {
+		if (!scene || event.ctrlKey || event.altKey || event.metaKey) return;
+		const { controls, camera } = scene.stage;
+		const d = camera.position.clone().sub(controls.target);
+		const turn = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+		if (turn) {
+			const radius = d.length();
+			const flat = Math.atan2(d.y, d.x) + turn[0]! * 0.1;
+			const steep = Math.min(1.56, Math.max(-1.56, Math.asin(d.z / radius) + turn[1]! * 0.08));
+			camera.position.set(Math.cos(flat) * Math.cos(steep), Math.sin(flat) * Math.cos(steep), Math.sin(steep)).multiplyScalar(radius).add(controls.target);
+		} else if (event.key === '+' || event.key === '-') {
+			if (scene.stage.isParallel) {
+				camera.zoom *= event.key === '+' ? 1.2 : 1 / 1.2;
+				camera.updateProjectionMatrix();
+			} else camera.position.copy(controls.target).add(d.multiplyScalar(event.key === '+' ? 1 / 1.2 : 1.2));
+		} else if (event.key === '0') scene.stage.look('oblique');
+		else if (event.key === 'Escape') {
+			tool = '';
+			measured = [];
+			return;
+		} else return;
+		event.preventDefault();
+		controls.update();
+		scene.draw();
+	}
+	const change = (part: Partial<Slice>) => {
+		const e = workspace.project?.extent;
+		const fresh = bench.slice.kind === 'none' && e && part.kind ? { at: [(e.minX + e.maxX) / 2, (e.minY + e.maxY) / 2, (e.minZ + e.maxZ) / 2] as [number, number, number] } : {};
+		workspace.bench.state.slice = { ...bench.slice, ...fresh, ...part };
+	};
+	const result = $derived.by(() => {
+		if (tool === 'line' && measured.length === 2) {
+			const m = measureLine(measured[0]!, measured[1]!);
+			return `${spaced(m.length, 1)} ${unit} · bearing ${String(Math.round(m.bearing) % 360).padStart(3, '0')}° · ${m.plunge >= 0 ? 'plunge' : 'rise'} ${Math.abs(m.plunge).toFixed(1)}° · horizontal ${spaced(m.horizontal, 1)} ${unit} · vertical ${spaced(m.vertical, 1)} ${unit}`;
+		}
+		if (tool === 'plane' && measured.length === 3) {
+			const p = planeThrough(measured[0]!, measured[1]!, measured[2]!);
+			return p ? `plane dips ${p.dip.toFixed(1)}° to ${String(Math.round(p.dipAzimuth) % 360).padStart(3, '0')}°` : 'the three points lie on one line';
+		}
+		return tool === 'line' ? `press ${measured.length === 1 ? 'the second' : 'the first'} point` : `press point ${(measured.length % 3) + 1} of 3`;
+	});
+
+	setExporter(() => id, {
+		name: 'space',
+		png: async (width, height) => {
+			if (!scene) throw new Error(problem || 'There is no 3D picture to save.');
+			return scene.stage.picture(width, height, (context, s) => scene!.overlay.paint(context, s));
+		}
+	});
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div bind:this={host} class="absolute inset-0 overflow-hidden {tool ? 'cursor-crosshair' : ''}" role="application" tabindex="0" aria-label="Space: {sets.paths?.holes.length ?? 0} holes{workspace.model ? ` and ${workspace.model.unitIds.length} units as volumes` : ''}. Drag or arrow keys turn it, right drag moves it, wheel or plus and minus zoom, 0 shows all." onpointermove={hover} onpointerdown={(e) => (pressed = { x: e.clientX, y: e.clientY })} onclick={choose} onkeydown={keys}></div>
+{#if problem}
+	<div class="bg-base-100 absolute inset-0 p-6" role="alert">
+		<p class="mb-3">{problem} Map and section work without it.</p>
+		<button class="btn btn-sm" onclick={() => (pane.view = 'map')}>Show the map here</button>
+		<button class="btn btn-sm" onclick={() => (pane.view = 'section')}>Show the section here</button>
+	</div>
+{:else}
+	<div class="absolute top-2 left-2 flex flex-wrap gap-1" role="group" aria-label="Look from">
+		<select class="select select-xs bg-base-100 w-26" aria-label="Look from" value="" onchange={(e) => { const v = e.currentTarget.value; e.currentTarget.value = ''; if (v === 'section') scene?.stage.lookAtSection(azimuth); else if (v === 'selection') lookAtSelection(); else if (v) scene?.stage.look(v as Look); }}>
+			<option value="">look from…</option>
+			{#each LOOKS as [from, label] (from)}<option value={from}>{label}</option>{/each}
+			{#if section}<option value="section">Square to the section</option>{/if}
+			<option value="selection">At the selection</option>
+		</select>
+		<button class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'view'} onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button>
+		<button class="btn btn-xs {open === 'slice' || bench.slice.kind !== 'none' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'slice'} onclick={() => (open = open === 'slice' ? '' : 'slice')}><SliceIcon size={13} />Slice</button>
+		<button class="btn btn-xs {tool === 'line' ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === 'line'} title="Distance, bearing and plunge between two points" onclick={() => { tool = tool === 'line' ? '' : 'line'; measured = []; }}><Ruler size={13} />Distance</button>
+		<button class="btn btn-xs {tool === 'plane' ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === 'plane'} title="Dip of the plane through three points" onclick={() => { tool = tool === 'plane' ? '' : 'plane'; measured = []; }}><Triangle size={13} />Plane</button>
+	</div>
+	{#if open === 'view'}
+		<div class="bg-base-100 rule absolute top-10 left-2 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
+			<label class="flex items-center justify-between gap-2">Vertical exaggeration<input class="input input-xs numbers w-16" type="number" min="0.1" max="100" step="0.5" value={bench.exaggeration} onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))} /></label>
+			<label class="flex items-center justify-between gap-2">Holes shown<select class="select select-xs w-28" bind:value={my.only}><option value="all">all</option><option value="selection">the selection</option><option value="corridor">the corridor</option></select></label>
+			<label class="flex items-center justify-between gap-2">Background<select class="select select-xs w-28" bind:value={my.background}>{#each Object.keys(PAPERS) as p (p)}<option value={p}>{p}</option>{/each}</select></label>
+			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.parallel} />parallel projection</label>
+			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes</label>
+			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.depths} />depth marks</label>
+			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.axes} />axes with coordinates</label>
+		</div>
+	{:else if open === 'slice'}
+		{@const s = bench.slice}
+		<div class="bg-base-100 rule absolute top-10 left-2 flex w-60 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
+			<label class="flex items-center justify-between gap-2">Plane<select class="select select-xs w-32" value={s.kind} onchange={(e) => change({ kind: e.currentTarget.value as Slice['kind'], ...(e.currentTarget.value === 'free' ? { dip: 45 } : {}) })}><option value="none">none</option><option value="section" disabled={!section}>the section</option><option value="vertical">vertical</option><option value="horizontal">horizontal</option><option value="free">free</option></select></label>
+			{#if s.kind === 'vertical'}<label class="flex items-center justify-between gap-2">Strike, °<input class="input input-xs numbers w-20" type="number" step="5" value={s.azimuth} onchange={(e) => change({ azimuth: ((e.currentTarget.valueAsNumber || 0) + 360) % 360 })} /></label>{/if}
+			{#if s.kind === 'free'}
+				<label class="flex items-center justify-between gap-2">Dip, °<input class="input input-xs numbers w-20" type="number" min="0" max="90" value={s.dip} onchange={(e) => change({ dip: Math.min(90, Math.max(0, e.currentTarget.valueAsNumber || 0)) })} /></label>
+				<label class="flex items-center justify-between gap-2">Dip azimuth, °<input class="input input-xs numbers w-20" type="number" value={s.azimuth} onchange={(e) => change({ azimuth: ((e.currentTarget.valueAsNumber || 0) + 360) % 360 })} /></label>
+			{/if}
+			{#if s.kind !== 'none' && s.kind !== 'section'}
+				{#each ['Easting', 'Northing', 'Elevation'] as name, c (name)}
+					{#if s.kind !== 'horizontal' || c === 2}
+						{#if s.kind !== 'vertical' || c < 2}
+							<label class="flex items-center justify-between gap-2">{name}<input class="input input-xs numbers w-28" type="number" step="any" value={Math.round(s.at[c]! * 10) / 10} onchange={(e) => change({ at: s.at.map((v, k) => (k === c && Number.isFinite(e.currentTarget.valueAsNumber) ? e.currentTarget.valueAsNumber : v)) as [number, number, number] })} /></label>
+						{/if}
+					{/if}
+				{/each}
+				<p class="quiet text-xs">Drag the arrow in the picture to move the plane.</p>
+			{/if}
+			{#if s.kind !== 'none'}
+				<label class="flex items-center justify-between gap-2" title="0 cuts one side away; else only a slab is kept">Slab, {unit}<input class="input input-xs numbers w-20" type="number" min="0" step="any" value={s.thickness} onchange={(e) => change({ thickness: Math.max(0, e.currentTarget.valueAsNumber || 0) })} /></label>
+				<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" checked={s.flipped} disabled={s.thickness > 0} onchange={(e) => change({ flipped: e.currentTarget.checked })} />keep the other side</label>
+			{/if}
+		</div>
+	{/if}
+	{#if tool}<p class="bg-base-100/90 rule absolute bottom-9 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm whitespace-nowrap" role="status">{result}</p>{/if}
+	<div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1 text-xs">
+		<span class="bg-base-100/80 flex items-center gap-1 px-1.5 py-0.5"><Navigation size={13} style="transform: rotate({-45 - heading}deg)" />N</span>
+	</div>
+	<div class="pointer-events-none absolute bottom-2 left-2 text-xs">
+		<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div><span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
+	</div>
+	{#if scale && workspace.shown('holes')}<div class="absolute right-2 bottom-2"><RampKey label={titleOf(scale.column)} scale={scale.scale} log={scale.kind.kind === 'log'} /></div>{/if}
+	{#if workspace.object('model')?.outOfDate && workspace.model}<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm">The model shown is out of date</p>{/if}
+{/if}

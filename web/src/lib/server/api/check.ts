@@ -1,0 +1,118 @@
+import { and, eq, inArray, sql } from 'drizzle-orm';
+import * as yup from 'yup';
+import { RULES } from '#core/checks/rules';
+import type { RuleSettings } from '#core/checks/settings';
+import { writeXlsx } from '#core/formats/xlsx';
+import { ruleSettingsSchema } from '#core/project/project-file';
+import { tableKind } from '#core/tables/kinds';
+import { writeCsv } from '#core/tables/delimited';
+import { fileName } from '#core/formats/meshes';
+import { fail } from '#core/problem';
+import { db } from '../db/client';
+import { finding, object, file, seenFinding } from '../db/schema';
+import { checkInput, checkProject, countFindings } from '../objects/check';
+import { announce } from '../objects/events';
+import { loadGraph, one } from '../objects/graph';
+import { findProject } from '../objects/projects';
+import { listTables } from '../objects/tables';
+import { setState } from './interpret';
+import { download, operation } from './operation';
+
+const MOST_FINDINGS = 20_000;
+
+/** Findings of a project, or of one table, with what was seen and left. */
+async function findings(projectId: string, table?: string) {
+	return db()
+		.select({ id: finding.id, table: finding.objectId, rule: finding.rule, severity: finding.severity, n: finding.n, line: finding.line, role: finding.role, hole: finding.hole, message: finding.message, hint: finding.hint, others: finding.others, proposal: finding.proposal, seen: seenFinding.reason, seenBy: seenFinding.seenBy })
+		.from(finding)
+		.leftJoin(seenFinding, and(eq(seenFinding.objectId, finding.objectId), eq(seenFinding.rule, finding.rule), eq(seenFinding.n, finding.n)))
+		.where(and(eq(finding.projectId, projectId), table ? eq(finding.objectId, table) : undefined))
+		.orderBy(finding.id)
+		.limit(MOST_FINDINGS);
+}
+
+export const checkOperations = [
+	operation({
+		id: 'listRules', method: 'get', path: '/projects/{project}/rules', tag: 'Check', summary: 'The rules of the checks with what the project has changed in them', reply: 'Rules, and the revision of the changes',
+		run: async ({ params }) => {
+			await findProject(db(), params['project']!);
+			const node = one(await loadGraph(db(), params['project']!), 'rules');
+			const settings = node.state['rules'] as RuleSettings;
+			return { revision: node.revision, rules: RULES.map(({ id, title, severity, reason, scope, mends, bounds }) => ({ id, title, severity, reason, scope, mends: mends ?? [], bounds: bounds ?? {}, setting: settings[id] ?? {} })) };
+		}
+	}),
+	operation({
+		id: 'setRules', method: 'put', path: '/projects/{project}/rules', tag: 'Check', summary: 'Change severity or bounds of rules, or silence them with a reason', reply: 'The changes',
+		body: yup.object({ rules: ruleSettingsSchema.required(), revision: yup.number().integer() }).noUnknown(),
+		run: async ({ params, body }) => {
+			for (const [id, setting] of Object.entries(body.rules)) {
+				const rule = RULES.find((r) => r.id === id) ?? fail('unknown-rule', `there is no rule "${id}"`, undefined, `rules.${id}`);
+				if (setting.silenced && !setting.reason?.trim()) fail('no-reason', `"${rule.title}" can only be silenced with a reason`, 'Say why, for those who read the report.', `rules.${id}.reason`);
+				for (const key of Object.keys(setting.bounds ?? {})) if (!rule.bounds?.[key]) fail('unknown-bound', `"${rule.title}" has no bound "${key}"`, undefined, `rules.${id}.bounds.${key}`);
+				if (setting.severity === 'held' && NOT_HOLDING.has(id)) fail('not-holding', `"${rule.title}" can only be noted`, 'It depends on the interpretation, which must not change which rows are used.', `rules.${id}.severity`);
+			}
+			return setState(params['project']!, 'rules', 'Change the rules of the checks', body.revision, { rules: body.rules });
+		}
+	}),
+	operation({
+		id: 'listFindings', method: 'get', path: '/projects/{project}/findings', tag: 'Check', summary: 'Everything that the checks found', reply: 'Tables and findings; whether they are of the tables as they are now',
+		run: async ({ params }) => {
+			const input = await checkInput(db(), params['project']!);
+			const p = await findProject(db(), params['project']!);
+			const list = await findings(params['project']!);
+			return {
+				checked: p.checkedKey === input.key,
+				tables: input.tables.map((t) => ({ id: t.id, name: t.name, kind: t.state.kind, label: tableKind(t.state.kind).label, rowCount: t.state.rowCount })),
+				findings: list
+			};
+		}
+	}),
+	operation({
+		id: 'checkNow', method: 'post', path: '/projects/{project}/check', tag: 'Check', summary: 'Run all rules over all tables', reply: 'Open findings held back and noted',
+		run: async ({ params }) => checkProject(params['project']!)
+	}),
+	operation({
+		id: 'markSeen', method: 'post', path: '/projects/{project}/findings/seen', tag: 'Check', summary: 'Say that findings were seen and are left as they are, with a reason; or take that back', reply: 'Open findings as they are then',
+		body: yup
+			.object({ table: yup.string().uuid().required(), rule: yup.string().oneOf(RULES.map((r) => r.id)).required(), rows: yup.array(yup.number().integer().min(-1).required()).max(100_000), reason: yup.string().trim().max(1000), by: yup.string().max(200), seen: yup.boolean().required() })
+			.noUnknown(),
+		run: async ({ params, body }) => {
+			if (body.seen && !body.reason) fail('no-reason', 'say why it is left as it is', 'The reason stands in the report.', 'reason');
+			const which = and(eq(finding.objectId, body.table), eq(finding.rule, body.rule), eq(finding.projectId, params['project']!), body.rows ? inArray(finding.n, body.rows) : undefined);
+			await db().transaction(async (tx) => {
+				const rows = await tx.selectDistinct({ n: finding.n }).from(finding).where(which);
+				if (rows.length === 0) fail('not-found', 'there is no such finding');
+				if (body.seen)
+					await tx
+						.insert(seenFinding)
+						.values(rows.map(({ n }) => ({ objectId: body.table, rule: body.rule, n, reason: body.reason!, seenBy: body.by ?? '' })))
+						.onConflictDoUpdate({ target: [seenFinding.objectId, seenFinding.rule, seenFinding.n], set: { reason: sql`excluded.reason`, seenBy: sql`excluded.seen_by`, seenAt: new Date() } });
+				else await tx.delete(seenFinding).where(and(eq(seenFinding.objectId, body.table), eq(seenFinding.rule, body.rule), inArray(seenFinding.n, rows.map((r) => r.n))));
+				await announce(tx, { project: params['project']!, topic: 'findings' });
+			});
+			return countFindings(params['project']!);
+		}
+	}),
+	operation({
+		id: 'exportFindings', method: 'get', path: '/projects/{project}/exports/findings.{format}', tag: 'Check', summary: 'Findings as CSV or XLSX, of one table or all, with file and line, to be mended at the source', reply: 'A file', media: 'text/csv',
+		query: yup.object({ table: yup.string().uuid() }).noUnknown(),
+		run: async ({ params, query }) => {
+			const p = await findProject(db(), params['project']!);
+			const tables = new Map((await listTables(db(), p.id)).map((t) => [t.id, t]));
+			const files = new Map((await db().select({ id: object.id, file: file.name }).from(object).leftJoin(file, eq(file.id, object.fileId)).where(eq(object.projectId, p.id))).map((r) => [r.id, r.file ?? '']));
+			const header = ['table', 'file', 'line', 'hole', 'column', 'rule', 'severity', 'message', 'what to do', 'seen and left because'];
+			const rows = (await findings(p.id, query.table)).map((f) => {
+				const t = tables.get(f.table ?? '');
+				const column = t?.state.header.find((h) => t.state.mapping[h] === f.role) ?? f.role ?? '';
+				return [t?.name ?? '', files.get(f.table ?? '') ?? '', f.line, f.hole ?? '', column, f.rule, f.severity === 'held' ? 'held back' : 'noted', f.message, f.hint, f.seen ?? ''];
+			});
+			const name = `${fileName(`${p.name} findings`)}.${params['format']}`;
+			if (params['format'] === 'csv') return download(writeCsv(header, rows), 'text/csv; charset=utf-8', name);
+			if (params['format'] === 'xlsx') return download(await writeXlsx([{ name: 'Findings', header, rows }]), 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet', name);
+			return fail('not-found', `findings can not be written as ${params['format']}`, 'Choose csv or xlsx.');
+		}
+	})
+];
+
+/** Rules that look at the interpretation: which rows are used must not depend on it. */
+const NOT_HOLDING = new Set(['unit-order', 'code-variants']);

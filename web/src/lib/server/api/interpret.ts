@@ -1,0 +1,105 @@
+import * as yup from 'yup';
+import { freemem } from 'node:os';
+import { columnSchema, faultSchema, sectionLinesSchema, textRecordSchema, traceSchema } from '#core/project/project-file';
+import { validateColumn, proposeLumping, type Unit } from '#core/units/column';
+import { refuseCircles, validateFault } from '#core/model/faults';
+import { validateTrace } from '#core/sections/section';
+import { estimateBuild } from '#core/model/build';
+import { fail } from '#core/problem';
+import { db } from '../db/client';
+import { doChange, lockObject } from '../objects/changes';
+import { checkProject } from '../objects/check';
+import { loadGraph, one } from '../objects/graph';
+import { findProject } from '../objects/projects';
+import { codeCounts } from '../objects/summaries';
+import { operation } from './operation';
+
+const revision = yup.number().integer();
+/** Settings that the checks depend on. */
+const CHECKED = ['column', 'lumping', 'rules'];
+
+/** Replaces part of the state of the one object of a kind, as a change that can be undone. */
+export async function setState(projectId: string, kind: string, label: string, rev: number | undefined, state: Record<string, unknown>) {
+	const { id } = one(await loadGraph(db(), projectId), kind);
+	await doChange(projectId, label, async (tx) => {
+		const row = await lockObject(tx, projectId, id, rev);
+		return [{ kind: 'state', object: id, before: row.state, after: { ...row.state, ...state } }];
+	});
+	if (CHECKED.includes(kind)) await checkProject(projectId);
+	const after = one(await loadGraph(db(), projectId), kind);
+	return { revision: after.revision, state: after.state };
+}
+
+/** Memory and cells that a spacing needs, and whether they are there. */
+async function estimate(projectId: string, spacing: number) {
+	const p = await findProject(db(), projectId);
+	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it by hand, from the terrain or from the collars.', 'extent');
+	const units = one(await loadGraph(db(), projectId), 'column').state['units'] as Unit[];
+	const { cells, bytes } = estimateBuild({ extent: p.extent, column: units }, spacing);
+	return { cells, bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
+}
+
+/** @throws ProblemError `not-enough-memory` before anything starts */
+export async function requireMemory(projectId: string, spacing: number): Promise<void> {
+	const e = await estimate(projectId, spacing);
+	if (!e.fits)
+		fail('not-enough-memory', `a spacing of ${spacing} needs about ${(e.bytes / 1e9).toFixed(1)} GB for ${e.cells.toLocaleString('en')} cells; ${(e.free / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
+}
+
+export const interpretOperations = [
+	operation({
+		id: 'getInterpretation', method: 'get', path: '/projects/{project}/interpretation', tag: 'Interpret', summary: 'Codes, units, column, faults, section line and spacing', reply: 'The interpretation with the revision of each part',
+		run: async ({ params }) => {
+			const projectId = params['project']!;
+			const { lengthUnit } = await findProject(db(), projectId);
+			const graph = await loadGraph(db(), projectId);
+			const part = (kind: string) => ({ revision: one(graph, kind).revision, ...one(graph, kind).state });
+			const codes = await codeCounts(projectId, lengthUnit);
+			const units = one(graph, 'column').state['units'] as Unit[];
+			const lumped = one(graph, 'lumping').state['codes'] as Record<string, string>;
+			return { codes, proposal: proposeLumping(codes.map((c) => c.code), units, lumped), column: part('column'), lumping: part('lumping'), faults: part('faults'), section: part('section'), model: part('model') };
+		}
+	}),
+	operation({
+		id: 'setColumn', method: 'put', path: '/projects/{project}/column', tag: 'Interpret', summary: 'Units in age order, youngest first, with contact kinds and colours', body: yup.object({ units: columnSchema, revision }).noUnknown(), reply: 'The column',
+		run: async ({ params, body }) => {
+			if (body.units.length > 1) validateColumn(body.units);
+			return setState(params['project']!, 'column', 'Change the stratigraphic column', body.revision, { units: body.units });
+		}
+	}),
+	operation({
+		id: 'setLumping', method: 'put', path: '/projects/{project}/lumping', tag: 'Interpret', summary: 'Which unit each code is taken to be', body: yup.object({ codes: textRecordSchema.required(), revision }).noUnknown(), reply: 'The lumping',
+		run: async ({ params, body }) => {
+			const units = new Set((one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id));
+			for (const [code, unit] of Object.entries(body.codes)) if (unit && !units.has(unit)) fail('unknown-unit', `"${unit}" is no unit of the column`, 'Add the unit first.', `codes.${code}`);
+			return setState(params['project']!, 'lumping', 'Give codes to units', body.revision, { codes: body.codes });
+		}
+	}),
+	operation({
+		id: 'setFaults', method: 'put', path: '/projects/{project}/faults', tag: 'Interpret', summary: 'The faults: traces on the map, dips, what they cut', body: yup.object({ faults: yup.array(faultSchema.required()).max(30).required(), revision }).noUnknown(), reply: 'The faults',
+		run: async ({ params, body }) => {
+			const units = (one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id);
+			for (const f of body.faults) validateFault(f, units);
+			refuseCircles(body.faults);
+			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length) fail('doubled-fault', 'two faults have one id', undefined, 'faults');
+			return setState(params['project']!, 'faults', 'Change the faults', body.revision, { faults: body.faults });
+		}
+	}),
+	operation({
+		id: 'setSection', method: 'put', path: '/projects/{project}/section', tag: 'Examine', summary: 'The section line, the width of its corridor, and further lines of a set', body: yup.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), lines: sectionLinesSchema, revision }).noUnknown(), reply: 'The section',
+		run: async ({ params, body }) => {
+			validateTrace(body.trace);
+			for (const l of body.lines ?? []) validateTrace(l.trace);
+			return setState(params['project']!, 'section', body.lines ? 'Change the sections' : 'Move the section', body.revision, { trace: body.trace, corridor: body.corridor, ...(body.lines ? { lines: body.lines } : {}) });
+		}
+	}),
+	operation({
+		id: 'setSpacing', method: 'put', path: '/projects/{project}/spacing', tag: 'Build', summary: 'The wanted edge length of the model’s triangles', body: yup.object({ spacing: yup.number().positive().max(1e6).required(), revision }).noUnknown(), reply: 'The spacing',
+		run: async ({ params, body }) => setState(params['project']!, 'model', 'Change the spacing', body.revision, { spacing: body.spacing })
+	}),
+	operation({
+		id: 'estimateBuild', method: 'get', path: '/projects/{project}/estimate', tag: 'Build', summary: 'Cells and memory that a spacing needs', reply: 'Cells, bytes, free bytes, and whether they fit',
+		query: yup.object({ spacing: yup.number().positive().required() }).noUnknown(),
+		run: async ({ params, query }) => estimate(params['project']!, query.spacing)
+	})
+];

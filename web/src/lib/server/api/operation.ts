@@ -1,0 +1,52 @@
+import type { ObjectSchema, Schema } from 'yup';
+
+export type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
+
+/** One act of the API: what it takes, as Yup schemas, and what it does. The router, the OpenAPI page and the tests all read this. */
+export interface Operation {
+	id: string;
+	method: Method;
+	/** Below /api/v1, parameters in braces. */
+	path: string;
+	tag: string;
+	summary: string;
+	/** Query parameters. */
+	query?: ObjectSchema<Record<string, unknown>>;
+	/** JSON body; `bytes` for a raw file. */
+	body?: Schema | 'bytes';
+	/** What comes back, in words. */
+	reply: string;
+	/** Media type of the reply when it is not JSON. */
+	media?: string;
+	run(input: Input<unknown, Record<string, unknown>>): Promise<unknown>;
+}
+
+export interface Input<B, Q> {
+	params: Record<string, string>;
+	query: Q;
+	body: B;
+	request: Request;
+}
+
+type BodyOf<S> = S extends Schema<infer T> ? T : S extends 'bytes' ? ReadableStream<Uint8Array> : undefined;
+type QueryOf<S> = S extends ObjectSchema<infer T> ? T : Record<string, never>;
+
+/** Declares an operation; the handler gets what the schemas let through, typed. */
+export function operation<B extends Schema | 'bytes' | undefined = undefined, Q extends ObjectSchema<never> | ObjectSchema<Record<string, unknown>> | undefined = undefined>(
+	o: Omit<Operation, 'body' | 'query' | 'run'> & { body?: B; query?: Q; run(input: Input<BodyOf<B>, QueryOf<Q>>): Promise<unknown> }
+): Operation {
+	return o as unknown as Operation;
+}
+
+export const json = (value: unknown, status = 200): Response =>
+	new Response(JSON.stringify(value), { status, headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
+
+/** A file to be saved. */
+export const download = (content: string | Uint8Array, media: string, name: string): Response =>
+	new Response(content as BodyInit, {
+		headers: { 'content-type': media, 'content-disposition': `attachment; filename="${name}"`, 'cache-control': 'no-store' }
+	});
+
+/** Bytes for the panes. */
+export const bytes = (content: Uint8Array, etag?: string): Response =>
+	new Response(content as BodyInit, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, no-cache', ...(etag ? { etag: `"${etag}"` } : {}) } });

@@ -1,0 +1,14 @@
+import type { Operation } from './operation';
+import { catalogueOperations } from './catalogue';
+import { checkOperations } from './check';
+import { gatherOperations } from './gather';
+import { interpretOperations } from './interpret';
+import { presentOperations } from './present';
+import { projectOperations } from './projects';
+import { tableOperations } from './tables';
+import { workOperations } from './work';
+import { doubtOperations } from './doubt';
+import { workbenchOperations } from './workbench';
+
+/** Every operation of the API. The first that fits an address is taken. */
+export const OPERATIONS: readonly Operation[] = [...workOperations, ...projectOperations, ...gatherOperations, ...tableOperations, ...checkOperations, ...catalogueOperations, ...interpretOperations, ...doubtOperations, ...workbenchOperations, ...presentOperations];

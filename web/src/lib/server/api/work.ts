@@ -1,0 +1,157 @@
+import { and, desc, eq, inArray } from 'drizzle-orm';
+import { fail } from '#core/problem';
+import { db } from '../db/client';
+import { job } from '../db/schema';
+import { sql } from 'drizzle-orm';
+import { builtKey, builtReport, resultBytes } from '../objects/results';
+import { loadGraph, one } from '../objects/graph';
+import { loadModel } from '../objects/model';
+import { shownPicture } from '../objects/pictures';
+import { checkInput, tablesOf } from '../objects/check';
+import { sendPack } from '../objects/packs';
+import { runTableTask } from '../jobs/threads';
+import { cancelJob, enqueue, queueState } from '../jobs/queue';
+import { geologyAtSurface, polygonsOf } from '#core/sections/geology-map';
+import { bytes, operation } from './operation';
+import { requireMemory } from './interpret';
+import { VERSION } from '../version';
+
+export const workOperations = [
+	operation({
+		id: 'health', method: 'get', path: '/health', tag: 'Server', summary: 'State of server, database, queue and version', reply: 'The state of each; status 503 when one is down',
+		run: async () => {
+			const up = async (work: () => Promise<unknown>) => {
+				try {
+					await work();
+					return 'up';
+				} catch {
+					return 'down';
+				}
+			};
+			const database = await up(() => db().execute(sql`select 1`));
+			const queue = database === 'up' ? await up(queueState) : 'down';
+			const body = { server: 'up', database, queue, version: VERSION };
+			return new Response(JSON.stringify(body), { status: database === 'up' && queue === 'up' ? 200 : 503, headers: { 'content-type': 'application/json' } });
+		}
+	}),
+	operation({
+		id: 'build', method: 'post', path: '/projects/{project}/build', tag: 'Build', summary: 'Build what is out of date, up to the model, in the background', reply: 'The job',
+		run: async ({ params }) => {
+			const projectId = params['project']!;
+			const graph = await loadGraph(db(), projectId);
+			const model = one(graph, 'model');
+			if (!graph.some((o) => o.kind === 'table' && o.state['kind'] === 'collars')) fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
+			await requireMemory(projectId, model.state['spacing'] as number);
+			const [running] = await db().select({ id: job.id }).from(job).where(and(eq(job.projectId, projectId), eq(job.kind, 'build'), inArray(job.state, ['waiting', 'running'])));
+			if (running) return { job: running.id };
+			return { job: await enqueue(projectId, 'build', 'Build model', {}) };
+		}
+	}),
+	operation({
+		id: 'listJobs', method: 'get', path: '/projects/{project}/jobs', tag: 'Work', summary: 'Background work, the newest first', reply: 'Jobs with progress and outcome',
+		run: async ({ params }) => ({ jobs: await db().select().from(job).where(eq(job.projectId, params['project']!)).orderBy(desc(job.createdAt)).limit(50) })
+	}),
+	operation({
+		id: 'getJob', method: 'get', path: '/projects/{project}/jobs/{job}', tag: 'Work', summary: 'One job', reply: 'The job',
+		run: async ({ params }) => {
+			const [row] = await db().select().from(job).where(and(eq(job.id, params['job']!), eq(job.projectId, params['project']!)));
+			return row ?? fail('not-found', 'there is no such job');
+		}
+	}),
+	operation({
+		id: 'cancelJob', method: 'post', path: '/projects/{project}/jobs/{job}/cancel', tag: 'Work', summary: 'Stop a job; nothing half-done stays', reply: 'Whether it could still be stopped',
+		run: async ({ params }) => ({ cancelled: await cancelJob(params['project']!, params['job']!) })
+	}),
+	operation({
+		id: 'getModel', method: 'get', path: '/projects/{project}/model', tag: 'Examine', summary: 'Report of the last built model: volumes, misfits of the surfaces, findings, time', reply: 'The report',
+		run: async ({ params }) => {
+			const graph = await loadGraph(db(), params['project']!);
+			const of = (kind: string) => one(graph, kind);
+			const key = of('model').contentHash;
+			const built = key ? await builtReport(db(), key) : null;
+			if (!built) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
+			const steps = await Promise.all(['holes', 'contacts', 'fields', 'model'].map(async (k) => {
+				const stored = await builtReport(db(), of(k).contentHash);
+				const report: Record<string, unknown> = stored?.report ?? {};
+				return { step: k, report, seconds: stored?.seconds ?? 0 };
+			}));
+			const { misfits } = await loadModel(params['project']!);
+			return {
+				...built.report,
+				builtAt: built.createdAt,
+				outOfDate: of('model').outOfDate,
+				contacts: { placed: steps[1]!.report['placed'], faulted: steps[1]!.report['faulted'], findings: steps[1]!.report['findings'] },
+				orientations: { count: steps[2]!.report['orientations'], unused: steps[2]!.report['unused'] },
+				seconds: Object.fromEntries(steps.map((s) => [s.step, s.seconds])),
+				misfits: misfits.map((m) => ({ surface: m.surface, hole: m.hole, depth: m.depth, x: m.x, y: m.y, z: m.z, distance: m.distance, table: m.table, row: m.row }))
+			};
+		}
+	}),
+	...(['holes', 'model'] as const).map((kind) =>
+		operation({
+			id: kind === 'holes' ? 'getHoles' : 'getMesh', method: 'get', path: `/projects/{project}/${kind === 'holes' ? 'holes' : 'mesh'}`, tag: 'Examine',
+			summary: kind === 'holes' ? 'Hole paths and logged intervals as typed arrays' : 'The triangles of the model as typed arrays', reply: 'A pack (see docs/api.md)', media: 'application/octet-stream',
+			run: async ({ params, request }) => {
+				const key = await builtKey(db(), params['project']!, kind);
+				if (!key) return fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
+				if (request.headers.get('if-none-match') === `"${key}"`) return new Response(null, { status: 304 });
+				return bytes((await resultBytes(db(), key))!, key);
+			}
+		})
+	),
+	operation({
+		id: 'getObjectPack', method: 'get', path: '/projects/{project}/objects/{object}/pack', tag: 'Examine', summary: 'A grid, layer or surface as it was read, in project coordinates', reply: 'A pack', media: 'application/octet-stream',
+		run: async ({ params, request }) => {
+			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ?? fail('not-found', 'there is no such object in this project');
+			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
+			return bytes((await resultBytes(db(), node.contentHash)) ?? fail('not-found', `${node.name} holds no pack`), node.contentHash);
+		}
+	}),
+	operation({
+		id: 'getPicture', method: 'get', path: '/projects/{project}/objects/{object}/picture', tag: 'Examine', summary: 'A picture as it was brought in', reply: 'PNG or JPEG', media: 'image/png',
+		run: async ({ params }) => {
+			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object'] && o.kind === 'picture') ?? fail('not-found', 'there is no such picture in this project');
+			const picture = await shownPicture(node);
+			return new Response(picture.bytes as BodyInit, { headers: { 'content-type': picture.media, 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'", 'cache-control': 'private, max-age=3600' } });
+		}
+	}),
+	operation({
+		id: 'getTerrain', method: 'get', path: '/projects/{project}/terrain', tag: 'Examine', summary: 'The terrain grid as typed arrays', reply: 'A pack', media: 'application/octet-stream',
+		run: async ({ params, request }) => {
+			const node = (await loadGraph(db(), params['project']!)).find((o) => o.kind === 'terrain') ?? fail('no-terrain', 'there is no terrain yet', 'Bring one in under Gather.');
+			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
+			return bytes((await resultBytes(db(), node.contentHash))!, node.contentHash);
+		}
+	}),
+	operation({
+		id: 'getPaths', method: 'get', path: '/projects/{project}/paths', tag: 'Examine', summary: 'Paths of the holes in use as typed arrays', reply: 'A pack (see docs/api.md)', media: 'application/octet-stream',
+		run: async ({ params, request }) => {
+			const input = await checkInput(db(), params['project']!);
+			return sendPack(`paths ${input.key}`, request, async () => runTableTask('paths', await tablesOf(input)));
+		}
+	}),
+	operation({
+		id: 'getPlacedTable', method: 'get', path: '/projects/{project}/tables/{object}/placed', tag: 'Examine', summary: 'The rows of a table in use with their places and a typed array for each column', reply: 'A pack (see docs/api.md)', media: 'application/octet-stream',
+		run: async ({ params, request }) => {
+			const input = await checkInput(db(), params['project']!);
+			const objectId = params['object']!;
+			if (!input.tables.some((t) => t.id === objectId)) fail('not-found', 'there is no such table in this project');
+			return sendPack(`${objectId} ${input.key}`, request, async () => runTableTask('placedTable', { ...(await tablesOf(input)), objectId }));
+		}
+	}),
+	operation({
+		id: 'getHole', method: 'get', path: '/projects/{project}/holes/{hole}', tag: 'Examine', summary: 'A hole: collar, end, path table with dogleg severity, and how many rows each table has of it', reply: 'The hole',
+		run: async ({ params }) => runTableTask('holeDetails', { ...(await tablesOf(await checkInput(db(), params['project']!))), hole: params['hole']! })
+	}),
+	operation({
+		id: 'getGeology', method: 'get', path: '/projects/{project}/geology', tag: 'Examine', summary: 'Geology at the surface as the model gives it, in project coordinates', reply: 'Polygons by unit',
+		run: async ({ params }) => {
+			const m = await loadModel(params['project']!);
+			return {
+				outOfDate: m.outOfDate,
+				units: [...geologyAtSurface(m.mesh, m.hasTerrain)].map(([unit, rings]) => ({ unit: m.units[unit]!.id, polygons: polygonsOf(rings).map((p) => p.map((r) => Array.from(r, (v) => Math.round(v * 10) / 10))) }))
+			};
+		}
+	})
+];
+

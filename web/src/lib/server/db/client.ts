@@ -1,0 +1,37 @@
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
+import pg from 'pg';
+import * as schema from './schema';
+
+export type Database = NodePgDatabase<typeof schema>;
+
+let pool: pg.Pool | null = null;
+let database: Database | null = null;
+
+/** Address of the database: `MALACHITE_DATABASE_URL`, set by the start command. */
+export function databaseUrl(): string {
+	const url = process.env['MALACHITE_DATABASE_URL'];
+	if (!url) throw new Error('MALACHITE_DATABASE_URL is not set; start the server with ./malachite start');
+	return url;
+}
+
+export function pgPool(): pg.Pool {
+	if (!pool) {
+		pool = new pg.Pool({ connectionString: databaseUrl(), max: 12, connectionTimeoutMillis: 5000 });
+		// A lost idle connection is replaced by the pool; without a listener it would end the process.
+		pool.on('error', () => {});
+	}
+	return pool;
+}
+
+export function db(): Database {
+	return (database ??= drizzle(pgPool(), { schema }));
+}
+
+export async function closeDatabase(): Promise<void> {
+	await pool?.end();
+	pool = null;
+	database = null;
+}
+
+/** What a transaction or the database itself can do. */
+export type Executor = Pick<Database, 'select' | 'insert' | 'update' | 'delete' | 'execute'>;

@@ -1,0 +1,230 @@
+import { relations } from 'drizzle-orm';
+import { bigint, bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
+import type { Box } from '#core/geometry/box';
+import type { BenchState } from '$lib/workbench/state';
+
+const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
+const at = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow();
+
+/** A project: what its objects have in common. */
+export const project = pgTable('project', {
+	id: uuid('id').primaryKey().defaultRandom(),
+	name: text('name').notNull(),
+	author: text('author').notNull().default(''),
+	description: text('description').notNull().default(''),
+	/** EPSG code; 0 is a local grid. */
+	crs: integer('crs').notNull().default(0),
+	lengthUnit: text('length_unit').notNull().default('m'),
+	extent: jsonb('extent').$type<Box | null>(),
+	revision: integer('revision').notNull().default(1),
+	/** Key of the tables and settings that the stored findings are of; empty when they were never checked. */
+	checkedKey: text('checked_key').notNull().default(''),
+	createdAt: at('created_at'),
+	updatedAt: at('updated_at')
+});
+
+/** A raw file, kept as it came, in chunks of at most a mebibyte. */
+export const file = pgTable(
+	'file',
+	{
+		id: uuid('id').primaryKey().defaultRandom(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		name: text('name').notNull(),
+		size: bigint('size', { mode: 'number' }).notNull(),
+		sha256: text('sha256').notNull(),
+		createdAt: at('created_at')
+	},
+	(t) => [index('file_project').on(t.projectId)]
+);
+export const fileChunk = pgTable(
+	'file_chunk',
+	{
+		fileId: uuid('file_id').notNull().references(() => file.id, { onDelete: 'cascade' }),
+		n: integer('n').notNull(),
+		bytes: bytea('bytes').notNull()
+	},
+	(t) => [primaryKey({ columns: [t.fileId, t.n] })]
+);
+
+/** A node of the build graph: a source or something derived. */
+export const object = pgTable(
+	'object',
+	{
+		id: uuid('id').primaryKey().defaultRandom(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		kind: text('kind').notNull(),
+		name: text('name').notNull(),
+		/** Counts changes; an edit names the revision it started from. */
+		revision: integer('revision').notNull().default(1),
+		/** Of a source: hash of what it holds. Of something derived: key of the recipe and inputs it was last built from. */
+		contentHash: text('content_hash').notNull().default(''),
+		/** What the object holds besides rows and files, or the parameters of its recipe. */
+		state: jsonb('state').$type<Record<string, unknown>>().notNull(),
+		fileId: uuid('file_id').references(() => file.id),
+		createdAt: at('created_at'),
+		updatedAt: at('updated_at')
+	},
+	(t) => [index('object_project').on(t.projectId)]
+);
+
+/** What an object is made from. */
+export const objectInput = pgTable(
+	'object_input',
+	{
+		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		inputId: uuid('input_id').notNull().references(() => object.id, { onDelete: 'cascade' })
+	},
+	(t) => [primaryKey({ columns: [t.objectId, t.inputId] }), index('object_input_input').on(t.inputId)]
+);
+
+/** Cells and line numbers of a run of rows of an imported table, as they stand in the file (see objects/stored-table.ts). */
+export const tableChunk = pgTable(
+	'table_chunk',
+	{
+		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		chunk: integer('chunk').notNull(),
+		bytes: bytea('bytes').notNull()
+	},
+	(t) => [primaryKey({ columns: [t.objectId, t.chunk] })]
+);
+
+/** A cell that was edited: it stands for the one in the file, which stays. */
+export const cellEdit = pgTable(
+	'cell_edit',
+	{
+		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		n: integer('n').notNull(),
+		/** Position in the header. */
+		position: integer('position').notNull(),
+		value: text('value').notNull(),
+		original: text('original').notNull(),
+		editedBy: text('edited_by').notNull().default(''),
+		editedAt: at('edited_at')
+	},
+	(t) => [primaryKey({ columns: [t.objectId, t.n, t.position] })]
+);
+
+/** A row that was left out. */
+export const rowExclusion = pgTable(
+	'row_exclusion',
+	{
+		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		n: integer('n').notNull(),
+		excludedAt: at('excluded_at')
+	},
+	(t) => [primaryKey({ columns: [t.objectId, t.n] })]
+);
+
+/** A finding that somebody has looked at and left as it is. */
+export const seenFinding = pgTable(
+	'seen_finding',
+	{
+		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		rule: text('rule').notNull(),
+		n: integer('n').notNull(),
+		reason: text('reason').notNull(),
+		seenBy: text('seen_by').notNull().default(''),
+		seenAt: at('seen_at')
+	},
+	(t) => [primaryKey({ columns: [t.objectId, t.rule, t.n] })]
+);
+
+/** What the checks found in the tables as they are now. */
+export const finding = pgTable(
+	'finding',
+	{
+		id: bigserial('id', { mode: 'number' }).primaryKey(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		objectId: uuid('object_id').references(() => object.id, { onDelete: 'cascade' }),
+		rule: text('rule').notNull(),
+		severity: text('severity').notNull(),
+		n: integer('n').notNull(),
+		line: integer('line').notNull(),
+		role: text('role'),
+		hole: text('hole'),
+		message: text('message').notNull(),
+		hint: text('hint').notNull(),
+		others: integer('others').array(),
+		/** What the cell could be instead. */
+		proposal: text('proposal')
+	},
+	(t) => [index('finding_project').on(t.projectId), index('finding_row').on(t.objectId, t.n)]
+);
+
+/** A derived result, cached by the key of its recipe and inputs. */
+export const result = pgTable('result', {
+	key: text('key').primaryKey(),
+	projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+	kind: text('kind').notNull(),
+	report: jsonb('report').$type<Record<string, unknown>>().notNull(),
+	/** Seconds it took. */
+	seconds: doublePrecision('seconds').notNull(),
+	bytes: bytea('bytes').notNull(),
+	createdAt: at('created_at')
+});
+
+/** One step that can be undone. */
+export const change = pgTable(
+	'change',
+	{
+		id: bigserial('id', { mode: 'number' }).primaryKey(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		label: text('label').notNull(),
+		steps: jsonb('steps').$type<unknown[]>().notNull(),
+		undone: boolean('undone').notNull().default(false),
+		createdAt: at('created_at')
+	},
+	(t) => [index('change_project').on(t.projectId, t.id)]
+);
+
+/** Background work. */
+export const job = pgTable(
+	'job',
+	{
+		id: uuid('id').primaryKey().defaultRandom(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		kind: text('kind').notNull(),
+		title: text('title').notNull(),
+		/** waiting, running, cancelling, done, failed, cancelled */
+		state: text('state').notNull().default('waiting'),
+		payload: jsonb('payload').$type<Record<string, unknown>>().notNull(),
+		what: text('what').notNull().default(''),
+		share: doublePrecision('share').notNull().default(0),
+		outcome: jsonb('outcome').$type<Record<string, unknown> | null>(),
+		attempt: integer('attempt').notNull().default(0),
+		heartbeat: timestamp('heartbeat', { withTimezone: true }),
+		createdAt: at('created_at'),
+		endedAt: timestamp('ended_at', { withTimezone: true })
+	},
+	(t) => [index('job_project').on(t.projectId, t.createdAt)]
+);
+
+/** How the workbench of a project looks: panes, styles, filters. Not part of the build graph, and not undone. */
+export const workbench = pgTable('workbench', {
+	projectId: uuid('project_id').primaryKey().references(() => project.id, { onDelete: 'cascade' }),
+	state: jsonb('state').$type<Partial<BenchState>>().notNull(),
+	updatedAt: at('updated_at')
+});
+
+/** A state of the workbench under a name. */
+export const viewpoint = pgTable(
+	'viewpoint',
+	{
+		id: uuid('id').primaryKey().defaultRandom(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		name: text('name').notNull(),
+		/** Stage that it opens. */
+		stage: text('stage').notNull(),
+		state: jsonb('state').$type<Partial<BenchState>>().notNull(),
+		createdBy: text('created_by').notNull().default(''),
+		createdAt: at('created_at')
+	},
+	(t) => [index('viewpoint_project').on(t.projectId, t.createdAt), unique('viewpoint_name').on(t.projectId, t.name)]
+);
+
+export const projectRelations = relations(project, ({ many }) => ({ objects: many(object), jobs: many(job) }));
+export const objectRelations = relations(object, ({ one, many }) => ({
+	project: one(project, { fields: [object.projectId], references: [project.id] }),
+	file: one(file, { fields: [object.fileId], references: [file.id] }),
+	chunks: many(tableChunk)
+}));

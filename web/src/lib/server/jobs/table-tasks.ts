@@ -1,0 +1,414 @@
+import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions, type Checked } from '#core/checks/check';
+import type { Finding } from '#core/checks/finding';
+import type { Coordinates } from '#core/geometry/coordinates';
+import { fail } from '#core/problem';
+import { appendTables, compareTables, type KnownEdit } from '#core/tables/compare';
+import { editCell, excludeRow } from '#core/tables/edit';
+import { readTabular } from '#core/formats/tabular';
+import type { TableKind } from '#core/tables/kinds';
+import { validateMapping, type ColumnUnits, type Mapping } from '#core/tables/mapping';
+import type { RawTable, Reading } from '#core/tables/raw-table';
+import { readTable, type Table } from '#core/tables/table';
+import { validateCalculated, type CalculatedColumn } from '#core/tables/calculated';
+import { cellOfNumber, chooseRows, statisticsOfColumn } from '#core/tables/choose';
+import { pathsOf } from '#core/datasets/hole-paths';
+import { placeTable, type DataSet } from '#core/datasets/dataset';
+import { packDataSet } from '#core/datasets/transfer';
+import { withUnits } from '#core/datasets/units';
+import { logPages, type LogHead } from '#core/logs/pages';
+import type { LogSpec } from '#core/logs/spec';
+import { proposedStyle, unitDefaults } from '#core/styles/propose';
+import type { DataStyle } from '#core/styles/style';
+import { packValue, writePack } from '#core/formats/pack';
+import type { Box } from '#core/geometry/box';
+import { assembleHoles } from '#core/holes/holes';
+import { pathTable, positionAt } from '#core/holes/path';
+import { extentOfHoles } from '#core/project/pipeline';
+import type { ValueRules } from '#core/tables/value-rules';
+import { summarise, type TableSummary } from '#core/tables/summary';
+import { decodeChunks, encodeChunks, openTable, statedUnits, type TableParts, type TableState } from '../objects/stored-table';
+import { answer, tell, type Progress } from './answer';
+
+/**
+ * What the table thread does. It keeps the tables that it was asked about last, so that an edit of one cell among a million rows is
+ * checked without reading them again. A table is known by its content hash; what is not known is sent along.
+ */
+interface Held {
+	hash: string;
+	lengthUnit: string;
+	raw: RawTable;
+	table: Table;
+	parts: TableParts;
+}
+const held = new Map<string, Held>();
+const MOST_ROWS = 4_000_000;
+
+/** Which rows are out, by project, as the last check left it. */
+const outs = new Map<string, { key: string; out: Record<string, Uint8Array> }>();
+
+function keep(h: Held): void {
+	held.delete(h.parts.id);
+	held.set(h.parts.id, h);
+	let rows = 0;
+	for (const [id, other] of [...held].reverse()) {
+		rows += other.raw.rowCount;
+		if (rows > MOST_ROWS && id !== h.parts.id) held.delete(id);
+	}
+}
+
+function open(parts: TableParts, lengthUnit: string): Held {
+	const known = held.get(parts.id);
+	if (known && known.hash === parts.hash && known.lengthUnit === lengthUnit) {
+		keep(known);
+		return known;
+	}
+	const h: Held = { hash: parts.hash, lengthUnit, ...openTable(parts, lengthUnit), parts: { ...parts, chunks: [] } };
+	keep(h);
+	return h;
+}
+
+/** Of some tables, those that this thread does not have. */
+export const missing = (m: { tables: { id: string; hash: string }[]; lengthUnit: string }) =>
+	answer(() => m.tables.filter((t) => held.get(t.id)?.hash !== t.hash || held.get(t.id)?.lengthUnit !== m.lengthUnit).map((t) => t.id));
+
+/** Findings as they are stored: with the line of the file. */
+export interface LocatedFinding extends Finding {
+	line: number;
+}
+
+const located = (findings: readonly Finding[], tables: readonly Table[]): LocatedFinding[] => {
+	const lines = new Map(tables.map((t) => [t.name, t.lines]));
+	return findings.map((f) => ({ ...f, line: lines.get(f.table)?.[f.row] ?? 0 }));
+};
+
+export interface ProjectTables {
+	projectId: string;
+	/** Key of all tables, settings and surroundings. */
+	key: string;
+	tables: TableParts[];
+	options: CheckOptions;
+}
+
+function checkAll(m: ProjectTables, tables: readonly Table[]): Checked {
+	const checked = checkTables(tables, m.options);
+	outs.set(m.projectId, { key: m.key, out: checked.out });
+	return checked;
+}
+
+/** Checks all tables of a project. */
+export const checkProject = (m: ProjectTables) =>
+	answer(() => {
+		const tables = m.tables.map((t) => open(t, m.options.lengthUnit).table);
+		return located(checkAll(m, tables).findings, tables);
+	});
+
+export interface ImportMessage extends ProjectTables {
+	bytes: Uint8Array;
+	fileName: string;
+	objectId: string;
+	name: string;
+	kind: TableKind;
+	mapping: Mapping;
+	reading: Partial<Reading>;
+	units: ColumnUnits;
+	values: ValueRules;
+	calculated: CalculatedColumn[];
+	coordinates: Coordinates;
+	excludedLines: number[];
+	port: Progress;
+}
+
+/** Reads a file, makes the chunks that are stored, and checks it together with the other tables of the project. */
+export const importTable = (m: ImportMessage) =>
+	answer(async () => {
+		const say = tell(m.port);
+		say('reading rows', 0);
+		const raw = await readTabular(m.bytes, m.fileName, m.reading);
+		validateMapping(m.kind, raw.header, m.mapping);
+		const lines = new Set(m.excludedLines);
+		const excluded: number[] = [];
+		if (lines.size) raw.lines.forEach((line, n) => lines.has(line) && excluded.push(n));
+		const out = new Uint8Array(raw.rowCount);
+		for (const n of excluded) out[n] = 1;
+		say('reading columns', 0.4);
+		const state: TableState = { kind: m.kind, header: raw.header, stated: raw.units, reading: raw.reading, mapping: m.mapping, units: m.units, values: m.values, coordinates: m.coordinates, rowCount: raw.rowCount, ...(m.calculated.length ? { calculated: m.calculated } : {}) };
+		const table = readTable(m.objectId, m.kind, raw, m.mapping, { excluded: out, units: m.units, values: m.values, coordinates: m.coordinates, lengthUnit: m.options.lengthUnit, stated: statedUnits(state), calculated: m.calculated });
+		say('preparing rows', 0.6);
+		const chunks = encodeChunks(raw);
+		say('checking', 0.8);
+		const parts: TableParts = { id: m.objectId, hash: '', name: m.name, state, chunks: [], edits: [], excluded };
+		const tables = [...m.tables.map((t) => open(t, m.options.lengthUnit).table), table];
+		const checked = checkAll(m, tables);
+		keep({ hash: '', lengthUnit: m.options.lengthUnit, raw, table, parts });
+		return { state, chunks, excluded, findings: located(checked.findings, tables), summary: summarise(table) };
+	});
+
+/** Gives a table that was read here its content hash, and the check its key, once both are stored. */
+export const confirm = (m: { projectId: string; objectId: string; hash: string; key: string }) =>
+	answer(() => {
+		const h = held.get(m.objectId);
+		if (h) h.hash = m.hash;
+		const o = outs.get(m.projectId);
+		if (o) o.key = m.key;
+		return true;
+	});
+
+export interface EditMessage {
+	projectId: string;
+	objectId: string;
+	/** Content hash and check key before and after the edit. */
+	from: { hash: string; key: string };
+	to: { hash: string; key: string };
+	cells: { n: number; position: number; value: string }[];
+	rows: { n: number; excluded: boolean }[];
+	/** Content hashes of the other tables. */
+	others: { id: string; hash: string }[];
+	options: CheckOptions;
+}
+
+const MOST_AFFECTED = 200_000;
+
+/**
+ * Follows an edit in the tables that are held here and checks what it can affect.
+ * @returns null when the tables are not held as they were, or a rule compares everything with everything: then check all
+ */
+export const editTable = (m: EditMessage) =>
+	answer((): { affected: { table: string; rows: number[] }[]; columns: { table: string; columns: string[] }; findings: LocatedFinding[] } | null => {
+		const h = held.get(m.objectId);
+		const o = outs.get(m.projectId);
+		const settings = m.options.settings ?? {};
+		if (!h || !o || h.hash !== m.from.hash || o.key !== m.from.key || !canRecheck(h.table, settings) || Boolean(h.parts.state.calculated?.length) || Object.keys(h.parts.state.coordinates).length > 0 || m.others.some((t) => held.get(t.id)?.hash !== t.hash)) {
+			held.delete(m.objectId);
+			return null;
+		}
+		const { mapping, units, values } = h.parts.state;
+		const holes = new Set<string>();
+		const names = h.table.text['hole']!;
+		const columns = new Set<string>();
+		for (const c of m.cells) {
+			holes.add(names[c.n]!);
+			const key = editCell(h.raw, h.table, { mapping, units, values, lengthUnit: h.lengthUnit }, c.n, c.position, c.value);
+			holes.add(names[c.n]!);
+			if (key) columns.add(key);
+		}
+		for (const r of m.rows) {
+			excludeRow(h.table, r.n, r.excluded);
+			holes.add(names[r.n]!);
+			// One row more or less moves the middle of a million values by nothing; of a short column it can.
+			if (h.raw.rowCount < MOST_AFFECTED) for (const key of [...Object.keys(h.table.numbers), ...Object.keys(h.table.text)]) columns.add(key);
+			else columns.add('code').add('sample');
+		}
+		h.hash = m.to.hash;
+		o.key = m.to.key;
+		const tables = [...m.others.map((t) => held.get(t.id)!.table), h.table];
+		const affected = { holes, rows: new Map<string, number[]>(), columns: new Map([[h.table.name, columns]]) };
+		const findings = recheck(tables, o.out, affected, m.options);
+		return {
+			affected: tables.map((t) => ({ table: t.name, rows: affectedRows(t, affected) })).filter((a) => a.rows.length),
+			columns: { table: h.table.name, columns: [...columns] },
+			findings: located(findings, tables)
+		};
+	});
+
+/** What is in a table at a glance. */
+export const summary = (m: { table: TableParts; lengthUnit: string }) => answer((): TableSummary => summarise(open(m.table, m.lengthUnit).table));
+
+/** The rows that are out, from the last check when it was of the same tables. */
+function outOf(m: ProjectTables, tables: readonly Table[]): Record<string, Uint8Array> {
+	const known = outs.get(m.projectId);
+	return known?.key === m.key ? known.out : checkAll(m, tables).out;
+}
+
+/** Holes of a project as they are drawn, and the tables that they come from. */
+function holesOf(m: ProjectTables) {
+	const tables = m.tables.map((t) => open(t, m.options.lengthUnit).table);
+	const out = outOf(m, tables);
+	return { tables, out, terrain: m.options.around?.terrain ?? null, holes: assembleHoles(tables, { findings: [], out }, m.options.around?.terrain ?? null).holes };
+}
+
+/** Paths of the holes in use, as a pack. */
+export const paths = (m: ProjectTables) => answer(() => writePack(packValue(pathsOf(holesOf(m).holes))));
+
+/** Rows of one table in use with their places, as a pack. */
+export const placedTable = (m: ProjectTables & { objectId: string }) =>
+	answer(() => {
+		const { tables, out, terrain, holes } = holesOf(m);
+		const state = m.tables.find((t) => t.id === m.objectId)!;
+		const set = placeTable(tables.find((t) => t.name === m.objectId)!, { out }, holes, terrain, m.options.lengthUnit, statedUnits(state.state));
+		return writePack(packDataSet({ ...set, name: state.name }));
+	});
+
+/** Everything about one hole: its path table and, by table, its rows in use. */
+export const holeDetails = (m: ProjectTables & { hole: string }) =>
+	answer(() => {
+		const { tables, out, holes } = holesOf(m);
+		const hole = holes.find((h) => h.name === m.hole);
+		if (!hole) return fail('not-found', `no hole in use is called ${m.hole}`, 'Look under Check whether its collar is held back or left out.');
+		const rows = tables.flatMap((t) => {
+			const names = t.text['hole'];
+			if (!names) return [];
+			let count = 0;
+			let left = 0;
+			names.forEach((n, r) => {
+				if (n !== m.hole) return;
+				if (out[t.name]![r]) left++;
+				else count++;
+			});
+			return count + left ? [{ table: t.name, count, left }] : [];
+		});
+		return { name: hole.name, collar: hole.path.collar, totalDepth: hole.path.totalDepth, end: positionAt(hole.path, hole.path.totalDepth), path: pathTable(hole.path), rows };
+	});
+
+export interface LogMessage extends ProjectTables {
+	spec: LogSpec;
+	styles: Record<string, DataStyle>;
+	extent: Box | null;
+	head: LogHead;
+	paper: [number, number];
+	findings: { table: string; row: number; hole: string; severity: 'held' | 'noted'; message: string }[];
+	photographs: { hole: string; from: number; to: number; href: string; name: string }[];
+}
+
+/** Pages of a log at a true scale. */
+export const drawLog = (m: LogMessage) =>
+	answer(() => {
+		const { tables, out, terrain, holes } = holesOf(m);
+		const { column = [], lumping = {} } = m.options.around ?? {};
+		const missing = m.spec.holes.filter((n) => !holes.some((h) => h.name === n));
+		if (missing.length) fail('not-found', `no hole in use is called ${missing.join(', ')}`, 'Look under Check whether its collar is held back or left out.', 'holes');
+		const byName = new Map(tables.map((t) => [t.name, t]));
+		const states = new Map(m.tables.map((t) => [t.id, t]));
+		const sets = new Map<string, DataSet>();
+		const set = (id: string): DataSet | null => {
+			const table = byName.get(id);
+			if (!table) return null;
+			let s = sets.get(id);
+			if (!s) sets.set(id, (s = { ...withUnits(placeTable(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(states.get(id)!.state)), column, lumping), name: states.get(id)!.name }));
+			return s;
+		};
+		const places = m.findings.flatMap((f) => {
+			const numbers = byName.get(f.table)?.numbers;
+			const depth = numbers?.['from']?.[f.row] ?? numbers?.['depth']?.[f.row] ?? 0;
+			return Number.isNaN(depth) ? [] : [{ ...f, depth }];
+		});
+		return logPages(
+			m.spec,
+			{ paths: pathsOf(holes), set, style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent), defaults: unitDefaults(column, lumping), text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '', findings: (hole) => places.filter((f) => f.hole === hole), photographs: (hole) => m.photographs.filter((p) => p.hole === hole), lengthUnit: m.options.lengthUnit },
+			m.head,
+			m.paper
+		);
+	});
+
+/** What some rows are chosen and ordered by. */
+export interface RowQuery {
+	/** Expression that is true for the rows that are wanted. */
+	filter?: string | undefined;
+	sort?: string | undefined;
+	descending?: boolean | undefined;
+	/** Text that any cell of the row holds. */
+	find?: string | undefined;
+}
+
+const orders = new Map<string, Uint32Array>();
+const MOST_ORDERS = 6;
+
+function orderOf(h: Held, q: RowQuery): Uint32Array {
+	const key = JSON.stringify([h.parts.id, h.hash, h.lengthUnit, q.filter ?? '', q.sort ?? '', q.descending ?? false, q.find ?? '']);
+	const known = orders.get(key);
+	if (known) {
+		orders.delete(key);
+		orders.set(key, known);
+		return known;
+	}
+	const order = chooseRows(h.raw, h.table, q, h.lengthUnit, statedUnits(h.parts.state));
+	orders.set(key, order);
+	for (const old of orders.keys()) if (orders.size > MOST_ORDERS) orders.delete(old);
+	return order;
+}
+
+/** Numbers of the rows on one page of a filtered and sorted table. */
+export const rowPage = (m: { table: TableParts; lengthUnit: string; query: RowQuery; offset: number; limit: number }) =>
+	answer(() => {
+		const order = orderOf(open(m.table, m.lengthUnit), m.query);
+		return { total: order.length, numbers: Array.from(order.subarray(m.offset, m.offset + m.limit)) };
+	});
+
+/** Cells of the calculated columns in some rows. */
+export const calculatedCells = (m: { table: TableParts; lengthUnit: string; rows: number[] }) =>
+	answer(() => {
+		const { table } = open(m.table, m.lengthUnit);
+		return Object.entries(table.calculated ?? {}).map(([name, { unit, problem }]) => ({ name, unit, problem: problem ?? null, cells: m.rows.map((r) => (table.numbers[name] ? cellOfNumber(table.numbers[name][r]!) : (table.text[name]?.[r] ?? ''))) }));
+	});
+
+/** Statistics of one column, of the rows that a query chooses and that are not excluded. */
+export const columnStatistics = (m: { table: TableParts; lengthUnit: string; query: RowQuery; column: string }) =>
+	answer(() => {
+		const h = open(m.table, m.lengthUnit);
+		return statisticsOfColumn(h.raw, h.table, orderOf(h, { ...m.query, sort: undefined, descending: undefined }), m.column);
+	});
+
+/** What calculated columns would give. @throws ProblemError when one can not be worked out */
+export const previewCalculated = (m: { table: TableParts; lengthUnit: string; columns: CalculatedColumn[] }) =>
+	answer(() => {
+		const h = open(m.table, m.lengthUnit);
+		const { numbers, text, calculated = {} } = validateCalculated(h.table, h.raw.header, m.columns, m.lengthUnit, statedUnits(h.parts.state));
+		const last = m.columns[m.columns.length - 1]?.name;
+		if (last === undefined) return null;
+		const values = numbers[last];
+		const cells = Array.from({ length: Math.min(8, h.raw.rowCount) }, (_, r) => (values ? cellOfNumber(values[r]!) : text[last]![r]!));
+		return { type: values ? 'number' : 'text', unit: calculated[last]!.unit, cells, missing: values ? values.reduce((n, v) => n + Number(Number.isNaN(v)), 0) : 0 };
+	});
+
+/** Box around the holes in use, or null. */
+export const holesExtent = (m: ProjectTables) =>
+	answer((): Box | null => {
+		return extentOfHoles(holesOf(m).holes);
+	});
+
+export interface VersionMessage {
+	/** The table as it is stored, with the originals of its edits. */
+	table: TableParts;
+	edits: KnownEdit[];
+	bytes: Uint8Array;
+	fileName: string;
+}
+
+/** The table as its file has it, and another file read in the same way. @throws ProblemError `other-columns` */
+async function versions(m: VersionMessage): Promise<{ old: RawTable; fresh: RawTable }> {
+	const { header, stated, reading, mapping } = m.table.state;
+	const old: RawTable = { header, units: stated, reading, ...decodeChunks(m.table.chunks, header.length) };
+	const fresh = await readTabular(m.bytes, m.fileName, reading.part === undefined ? { decimal: reading.decimal, thousands: reading.thousands } : { part: reading.part });
+	const missing = header.filter((h) => !fresh.header.includes(h) && !['leave', 'keep'].includes(mapping[h] ?? 'leave'));
+	if (missing.length) return fail('other-columns', `${m.fileName} has no column ${missing.map((h) => `"${h}"`).join(', ')}`, `The table uses these columns. The file has: ${fresh.header.join(', ')}.`, m.fileName);
+	return { old, fresh };
+}
+
+const rowName = (raw: RawTable, mapping: Mapping, n: number): string => {
+	const hole = raw.header.findIndex((h) => mapping[h] === 'hole');
+	return `${hole < 0 ? '' : `${raw.columns[hole]![n]}, `}line ${raw.lines[n]}`;
+};
+
+/** What a newer version of the file changes. */
+export const compareVersions = (m: VersionMessage) =>
+	answer(async () => {
+		const { old, fresh } = await versions(m);
+		const { match: _match, kept, conflicts, ...counts } = compareTables(old, fresh, m.table.state.kind, m.table.state.mapping, m.edits);
+		return { ...counts, kept: kept.length, conflicts: conflicts.map((c) => ({ row: rowName(fresh, m.table.state.mapping, c.n), column: fresh.header[c.position]!, edited: c.value, source: c.source })) };
+	});
+
+/** A stored table in a newer version, or with the rows of another file added: all that is to be stored. */
+export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; conflicts: 'edits' | 'source' }) =>
+	answer(async () => {
+		const { old, fresh } = await versions(m);
+		const { mapping } = m.table.state;
+		if (m.how === 'append') {
+			const raw = appendTables(old, fresh);
+			return { state: { ...m.table.state, rowCount: raw.rowCount }, chunks: encodeChunks(raw), edits: m.edits, excluded: m.table.excluded, said: `${fresh.rowCount} rows added` };
+		}
+		const c = compareTables(old, fresh, m.table.state.kind, mapping, m.edits);
+		const out = new Set(m.table.excluded);
+		const excluded = Array.from(c.match.keys()).filter((n) => out.has(c.match[n]!));
+		const edits: KnownEdit[] = [...c.kept, ...(m.conflicts === 'edits' ? c.conflicts : [])].map(({ n, position, value }) => ({ n, position, value, original: fresh.columns[position]![n]! }));
+		const state: TableState = { ...m.table.state, header: fresh.header, stated: fresh.units, reading: fresh.reading, mapping: Object.fromEntries(fresh.header.map((h) => [h, mapping[h] ?? 'keep'])), rowCount: fresh.rowCount };
+		return { state, chunks: encodeChunks(fresh), edits, excluded, said: `${c.added} rows added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay` };
+	});

@@ -1,0 +1,206 @@
+import { packValue, readPack, unpackValue, writePack } from '#core/formats/pack';
+import { isAsc, readAsc, writeAsc } from '#core/formats/asc';
+import { epsgOfGeoTiff, isColorTiff, readColorTiff, readGeoTiff, writeGeoTiff } from '#core/formats/geotiff';
+import { describeLayer, mapPositions } from '#core/formats/layer';
+import { readMesh } from '#core/formats/mesh-readers';
+import { readVectors } from '#core/formats/vectors';
+import { placing, placingBack, type Coordinates } from '#core/geometry/coordinates';
+import { clipRaster, coarsen, warpRaster } from '#core/grids/warp';
+import { fail } from '#core/problem';
+import type { Raster } from '#core/grids/raster';
+import { rasterRange } from '#core/grids/raster';
+import { backFlag, flagStep } from '#core/model/back-flag';
+import { buildModel } from '#core/model/build';
+import { ensemble, type Errors } from '#core/model/ensemble';
+import { fitGround, type Ground } from '#core/model/fit-ground';
+import type { FaultSpec } from '#core/model/ground';
+import type { Box } from '#core/geometry/box';
+import { checkHoles, groundInput, orientationsOf } from '#core/project/pipeline';
+import type { CheckOptions } from '#core/checks/check';
+import { reportOf } from '#core/project/report';
+import { samplePath, positionAt } from '#core/holes/path';
+import type { Contacts } from '#core/units/contacts';
+import type { Lumping, StratigraphicColumn } from '#core/units/column';
+import { unpackTerrain } from '../objects/terrain';
+import { openTable, type TableParts } from '../objects/stored-table';
+import type { Page } from '#core/logs/pages';
+import { writePdf } from '../objects/pdf';
+import { answer, tell, type Progress } from './answer';
+
+export interface GridMessage {
+	bytes: Uint8Array;
+	fileName: string;
+	coordinates: Coordinates;
+	/** Only every so many cells, as their mean. */
+	every?: number;
+	/** Only the part within this box, in project coordinates. */
+	clip?: [number, number, number, number];
+}
+
+/** Reads a raster into a pack, in the system of the project. */
+export const readGrid = (m: GridMessage) =>
+	answer(async () => {
+		const { raster: read, epsg } = isAsc(new TextDecoder('latin1').decode(m.bytes.subarray(0, 200))) ? { raster: readAsc(m.bytes, m.fileName), epsg: null } : await readGeoTiff(m.bytes, m.fileName);
+		let raster = coarsen(read, m.every ?? 1);
+		const [forward, back] = [placing(m.coordinates), placingBack(m.coordinates)];
+		if (forward && back) raster = warpRaster(raster, forward, back);
+		if (m.coordinates.verticalShift) raster = { ...raster, values: raster.values.map((v) => v + m.coordinates.verticalShift!) };
+		if (m.clip) raster = clipRaster(raster, m.clip) ?? fail('outside', `${m.fileName} lies outside the box to which it is to be clipped`, 'Check its coordinate system, or bring it in whole.', m.fileName);
+		const { values, ...shape } = raster;
+		return { pack: writePack({ info: { ...shape, epsg }, arrays: { values } }), shape, epsg, ...rasterRange(raster) };
+	});
+
+/** A georeferenced TIFF in colours as a PNG picture; null when it is a grid of values. */
+export const readTiffPicture = (m: { bytes: Uint8Array; fileName: string }) => answer(async () => ((await isColorTiff(m.bytes)) ? readColorTiff(m.bytes, m.fileName) : null));
+
+/** A grid, or a stored one, as a file. */
+export const writeGrid = (m: { raster: Raster | Uint8Array; format: 'tif' | 'asc'; epsg: number }) =>
+	answer(async () => {
+		const raster = m.raster instanceof Uint8Array ? unpackTerrain(m.raster) : m.raster;
+		return m.format === 'tif' ? writeGeoTiff(raster, m.epsg || 32767) : new TextEncoder().encode(writeAsc(raster));
+	});
+
+/** EPSG code that a raster states. */
+export const systemOfGrid = (m: { bytes: Uint8Array; fileName: string }) =>
+	answer(async () => ({ epsg: isAsc(new TextDecoder('latin1').decode(m.bytes.subarray(0, 200))) ? null : await epsgOfGeoTiff(m.bytes) }));
+
+/** Reads points, lines and polygons into a pack, in the system of the project. */
+export const readLayer = (m: { bytes: Uint8Array; fileName: string; coordinates: Coordinates }) =>
+	answer(async () => {
+		let layer = await readVectors(m.bytes, m.fileName);
+		const map = placing(m.coordinates);
+		const shift = m.coordinates.verticalShift ?? 0;
+		if (map || shift) layer = mapPositions(layer, ([x, y, z]) => [...(map ? map(x!, y!) : [x!, y!]), ...(z === undefined ? [] : [z + shift])]);
+		return { pack: writePack({ info: { features: layer.features }, arrays: {} }), epsg: layer.epsg, count: layer.features.length, ...describeLayer(layer) };
+	});
+
+/** Reads a triangulated surface into a pack, in the system of the project. */
+export const readSurface = (m: { bytes: Uint8Array; fileName: string; coordinates: Coordinates }) =>
+	answer(async () => {
+		const { positions, triangles } = await readMesh(m.bytes, m.fileName);
+		const map = placing(m.coordinates);
+		const shift = m.coordinates.verticalShift ?? 0;
+		const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+		for (let i = 0; i < positions.length; i += 3) {
+			if (map) positions.set(map(positions[i]!, positions[i + 1]!), i);
+			positions[i + 2] = positions[i + 2]! + shift;
+			for (let c = 0; c < 3; c++) {
+				box[c] = Math.min(box[c]!, positions[i + c]!);
+				box[3 + c] = Math.max(box[3 + c]!, positions[i + c]!);
+			}
+		}
+		return { pack: writePack({ info: {}, arrays: { positions, triangles } }), vertices: positions.length / 3, triangles: triangles.length / 3, box };
+	});
+
+const opened = (tables: readonly TableParts[], lengthUnit: string) => tables.map((t) => openTable(t, lengthUnit).table);
+
+/** Hole paths and what is logged along them, as the panes draw them. */
+export const buildHoles = (m: { tables: TableParts[]; options: CheckOptions }) =>
+	answer(() => {
+		const { holes, bent } = checkHoles(opened(m.tables, m.options.lengthUnit), m.options);
+		const pathStart = new Uint32Array(holes.length + 1);
+		const depths: number[] = [];
+		const xyz: number[] = [];
+		const codes = new Map<string, number>();
+		const intervals = { hole: [] as number[], from: [] as number[], to: [] as number[], code: [] as number[], row: [] as number[], ends: [] as number[] };
+		holes.forEach((h, i) => {
+			const s = samplePath(h.path, 15);
+			depths.push(...s.depths);
+			xyz.push(...s.xyz);
+			pathStart[i + 1] = depths.length;
+			for (const v of h.intervals) {
+				let code = codes.get(v.code);
+				if (code === undefined) codes.set(v.code, (code = codes.size));
+				intervals.hole.push(i);
+				intervals.from.push(v.from);
+				intervals.to.push(v.to);
+				intervals.code.push(code);
+				intervals.row.push(v.row);
+				intervals.ends.push(...positionAt(h.path, v.from), ...positionAt(h.path, v.to));
+			}
+		});
+		return writePack({
+			info: {
+				holes: holes.map((h) => ({ name: h.name, collar: h.path.collar, totalDepth: h.path.totalDepth, row: h.row })),
+				codes: [...codes.keys()],
+				bent
+			},
+			arrays: {
+				pathStart,
+				depths: Float64Array.from(depths),
+				xyz: Float64Array.from(xyz),
+				intervalHole: Uint32Array.from(intervals.hole),
+				intervalFrom: Float64Array.from(intervals.from),
+				intervalTo: Float64Array.from(intervals.to),
+				intervalCode: Uint32Array.from(intervals.code),
+				intervalRow: Uint32Array.from(intervals.row),
+				intervalEnds: Float64Array.from(intervals.ends)
+			}
+		});
+	});
+
+export interface InterpretationInput {
+	tables: TableParts[];
+	options: CheckOptions;
+	extent: Box;
+	column: StratigraphicColumn;
+	lumping: Lumping;
+	faults: FaultSpec[];
+	terrain: Raster | null;
+}
+
+/** Contacts, observations and what could not be placed. */
+export const buildContacts = (m: InterpretationInput) =>
+	answer(() => {
+		const tables = opened(m.tables, m.options.lengthUnit);
+		const { contacts } = groundInput(tables, checkHoles(tables, m.options), m);
+		return { pack: writePack(packValue(contacts)), placed: contacts.points.length, faulted: contacts.faulted, findings: contacts.findings };
+	});
+
+/** All fields of the ground. The terrain is left out of the pack; it is a source of its own. */
+export const buildFields = (m: InterpretationInput & { contacts: Uint8Array }) =>
+	answer(() => {
+		const contacts = unpackValue<Contacts>(readPack(m.contacts));
+		const tables = opened(m.tables, m.options.lengthUnit);
+		const orientations = orientationsOf(tables, checkHoles(tables, m.options), m);
+		const ground = fitGround({ extent: m.extent, column: m.column, contacts: contacts.points, observations: contacts.observations, orientations, faults: m.faults, terrain: m.terrain });
+		return { pack: writePack(packValue({ ...ground, input: { ...ground.input, terrain: null } })), findings: ground.findings, orientations: orientations.length, unused: orientations.filter((o) => o.unit < 0).length };
+	});
+
+/** The solids, packed for storing and for the panes, with the report and the misfit of every contact. */
+export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; port: Progress }) =>
+	answer(async () => {
+		const stored = unpackValue<Ground>(readPack(m.fields));
+		const ground: Ground = { ...stored, input: { ...stored.input, terrain: m.terrain } };
+		const built = await buildModel(ground, { spacing: m.spacing, progress: tell(m.port) });
+		const tables = opened(m.tables, m.options.lengthUnit);
+		const flag = await backFlag(ground, checkHoles(tables, m.options).holes, m.lumping, flagStep(m.spacing));
+		const { report, misfits } = reportOf(ground, built, m.spacing, flag);
+		const { volumes, ...arrays } = built.mesh;
+		const points = ground.input.contacts.map((c, i) => ({ ...c, distance: misfits[i]!.distance }));
+		const pack = writePack({
+			info: {
+				units: ground.input.column.map((u) => u.id),
+				faults: ground.faults.map((f) => ({ id: f.id, name: f.name })),
+				hasTerrain: m.terrain !== null,
+				volumes: [...volumes],
+				misfits: points,
+				orientations: ground.input.orientations
+			},
+			arrays
+		});
+		return { pack, report };
+	});
+
+/** Many models from data moved within their errors. */
+export const runEnsemble = (m: { fields: Uint8Array; terrain: Raster | null; members: number; spacing: number; seed: number; errors: Errors; port: Progress }) =>
+	answer(async () => {
+		const { input } = unpackValue<Ground>(readPack(m.fields));
+		const { probability, entropy, volumes, ...rest } = await ensemble({ ...input, terrain: m.terrain }, { members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port) });
+		const units = input.column.map((u) => u.id);
+		const pack = writePack({ info: { ...rest, units }, arrays: { probability, entropy } });
+		return { pack, failed: rest.failed, volumes: volumes.map((v, i) => ({ unit: units[i]!, ...v })) };
+	});
+
+/** Pages of drawings in mm as one PDF. @param fonts files of the regular and the bold face */
+export const pagesToPdf = (m: { pages: Page[]; title: string; fonts: string[] }) => answer(() => writePdf(m.pages, m.title, m.fonts));

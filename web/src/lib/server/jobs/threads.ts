@@ -1,0 +1,66 @@
+import { availableParallelism } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import { MessageChannel } from 'node:worker_threads';
+import { Piscina } from 'piscina';
+import { ProblemError } from '#core/problem';
+import type { Answer } from './answer';
+import type * as tableTasks from './table-tasks';
+import type * as tasks from './tasks';
+
+type Functions<T> = { [K in keyof T as T[K] extends (m: never) => Promise<Answer<unknown>> ? K : never]: T[K] };
+type Message<F> = F extends (m: infer M) => unknown ? Omit<M, 'port'> : never;
+type Result<F> = F extends (m: never) => Promise<infer A> ? (A extends { ok: infer T } ? T : never) : never;
+
+interface RunOptions {
+	/** Ends the thread at once when raised. */
+	signal?: AbortSignal;
+	progress?: (what: string, share: number) => void;
+}
+
+const pools = new Map<string, Piscina>();
+
+function poolOf(file: string, most: number, idle: number): Piscina {
+	let pool = pools.get(file);
+	if (!pool) {
+		const folder = process.env['MALACHITE_TASKS'];
+		pool = new Piscina({ filename: folder ? `${folder}/${file}` : fileURLToPath(new URL(`./${file}`, import.meta.url)), minThreads: 1, maxThreads: most, idleTimeout: idle });
+		// A thread that dies fails its task and is replaced; it must not take the server with it.
+		pool.on('error', (error) => console.error('worker thread:', error));
+		pools.set(file, pool);
+	}
+	return pool;
+}
+
+async function run(pool: Piscina, name: string, message: object, options: RunOptions): Promise<unknown> {
+	const { port1, port2 } = new MessageChannel();
+	port1.on('message', (m: { what: string; share: number }) => options.progress?.(m.what, m.share));
+	try {
+		const result = (await pool.run({ ...message, port: port2 }, { name, transferList: [port2], ...(options.signal ? { signal: options.signal } : {}) })) as Answer<unknown>;
+		if ('problem' in result) throw new ProblemError(result.problem);
+		return result.ok;
+	} finally {
+		port1.close();
+	}
+}
+
+/**
+ * Runs a task in one of the worker threads.
+ * @throws ProblemError as the task found it
+ */
+export async function runTask<N extends keyof Functions<typeof tasks>>(name: N, message: Message<Functions<typeof tasks>[N]>, options: RunOptions = {}): Promise<Result<Functions<typeof tasks>[N]>> {
+	const cores = Math.max(1, Number(process.env['MALACHITE_THREADS']) || availableParallelism());
+	return (await run(poolOf('tasks.js', cores, 60_000), name, message, options)) as Result<Functions<typeof tasks>[N]>;
+}
+
+/**
+ * Runs a task in the one thread that keeps tables. Tasks wait for each other there.
+ * @throws ProblemError as the task found it
+ */
+export async function runTableTask<N extends keyof Functions<typeof tableTasks>>(name: N, message: Message<Functions<typeof tableTasks>[N]>, options: RunOptions = {}): Promise<Result<Functions<typeof tableTasks>[N]>> {
+	return (await run(poolOf('table-tasks.js', 1, Infinity), name, message, options)) as Result<Functions<typeof tableTasks>[N]>;
+}
+
+export async function closeThreads(): Promise<void> {
+	await Promise.all([...pools.values()].map((p) => p.destroy()));
+	pools.clear();
+}

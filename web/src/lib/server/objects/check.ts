@@ -1,0 +1,162 @@
+import { and, eq, inArray, or, sql, type SQL } from 'drizzle-orm';
+import { drizzle } from 'drizzle-orm/node-postgres';
+import { from as copyFrom } from 'pg-copy-streams';
+import { pipeline } from 'node:stream/promises';
+import { Readable } from 'node:stream';
+import type { CheckOptions } from '#core/checks/check';
+import { canonicalJson } from '#core/lineage/key';
+import type { RuleSettings } from '#core/checks/settings';
+import type { Raster } from '#core/grids/raster';
+import { RULES } from '#core/checks/rules';
+import type { Unit } from '#core/units/column';
+import { db, pgPool, type Executor } from '../db/client';
+import { finding, project } from '../db/schema';
+import type { LocatedFinding } from '../jobs/table-tasks';
+import { runTableTask } from '../jobs/threads';
+import { announce } from './events';
+import { loadGraph, type ObjectRow } from './graph';
+import { sha256 } from './hash';
+import { findProject } from './projects';
+import { resultBytes } from './results';
+import { unpackTerrain } from './terrain';
+import { listTables, tableParts, type StoredTable } from './tables';
+import type { TableParts } from './stored-table';
+
+/** What a check of a project depends on. */
+export interface CheckInput {
+	projectId: string;
+	/** Key of everything below. */
+	key: string;
+	tables: StoredTable[];
+	options: CheckOptions;
+}
+
+export async function checkInput(on: Executor, projectId: string): Promise<CheckInput> {
+	const p = await findProject(on, projectId);
+	const graph = await loadGraph(on, projectId);
+	const tables = await listTables(on, projectId);
+	const of = (kind: string) => graph.find((o) => o.kind === kind);
+	const terrain = of('terrain');
+	const settings = (of('rules')?.state['rules'] ?? {}) as RuleSettings;
+	const column = of('column')!.state['units'] as Unit[];
+	const lumping = of('lumping')!.state['codes'] as Record<string, string>;
+	const key = sha256(canonicalJson([tables.map((t) => [t.id, t.hash]), settings, p.lengthUnit, p.extent, column.map((u) => [u.id, u.contact]), lumping, terrain?.contentHash ?? '']));
+	return { projectId, key, tables, options: { lengthUnit: p.lengthUnit, settings, around: { terrain: await terrainOf(on, graph), extent: p.extent, column, lumping, today: Math.floor(Date.now() / 86_400_000) } } };
+}
+
+let lastTerrain: { hash: string; raster: Raster } | null = null;
+
+/** The first terrain of the project, or null. Its values are shared with worker threads, not copied. */
+export async function terrainOf(on: Executor, graph: readonly ObjectRow[]): Promise<Raster | null> {
+	const node = graph.find((o) => o.kind === 'terrain');
+	if (!node) return null;
+	if (lastTerrain?.hash === node.contentHash) return lastTerrain.raster;
+	const bytes = await resultBytes(on, node.contentHash);
+	if (!bytes) return null;
+	const raster = unpackTerrain(bytes);
+	const values = new Float32Array(new SharedArrayBuffer(raster.values.byteLength));
+	values.set(raster.values);
+	lastTerrain = { hash: node.contentHash, raster: { ...raster, values } };
+	return lastTerrain.raster;
+}
+
+/** Parts of tables for the thread that keeps them: rows only of those that it does not have. */
+export async function partsForThread(on: Executor, tables: readonly StoredTable[], lengthUnit: string): Promise<TableParts[]> {
+	const missing = new Set(await runTableTask('missing', { tables: tables.map(({ id, hash }) => ({ id, hash })), lengthUnit }));
+	const out: TableParts[] = [];
+	for (const t of tables) out.push(await tableParts(on, t, missing.has(t.id)));
+	return out;
+}
+
+/** All tables of a project with what they are checked by, for the thread that keeps them. */
+export async function tablesOf(input: CheckInput) {
+	return { projectId: input.projectId, key: input.key, tables: await partsForThread(db(), input.tables, input.options.lengthUnit), options: input.options };
+}
+
+/** Checks all tables of a project, when anything changed since the last time, and replaces the stored findings in one transaction. */
+export async function checkProject(projectId: string): Promise<{ held: number; noted: number }> {
+	const input = await checkInput(db(), projectId);
+	const p = await findProject(db(), projectId);
+	if (p.checkedKey !== input.key) {
+		await storeFindings(projectId, input.key, await runTableTask('checkProject', await tablesOf(input)));
+		await announce(db(), { project: projectId, topic: 'findings' });
+	}
+	return countFindings(projectId);
+}
+
+/** An edit of some cells or exclusions of one table, as it was stored. */
+export interface StoredEdit {
+	objectId: string;
+	cells: { n: number; position: number; value: string }[];
+	rows: { n: number; excluded: boolean }[];
+}
+
+/**
+ * Checks what an edit can affect.
+ * @param before what the check depended on before the edit
+ */
+export async function checkEdit(before: CheckInput, edit: StoredEdit): Promise<{ held: number; noted: number }> {
+	const { projectId } = before;
+	const after = await checkInput(db(), projectId);
+	const hash = (input: CheckInput) => input.tables.find((t) => t.id === edit.objectId)?.hash ?? '';
+	const p = await findProject(db(), projectId);
+	const part =
+		p.checkedKey === before.key
+			? await runTableTask('editTable', {
+					projectId,
+					objectId: edit.objectId,
+					from: { hash: hash(before), key: before.key },
+					to: { hash: hash(after), key: after.key },
+					cells: edit.cells,
+					rows: edit.rows,
+					others: after.tables.filter((t) => t.id !== edit.objectId).map(({ id, hash }) => ({ id, hash })),
+					options: after.options
+				})
+			: null;
+	if (!part) return checkProject(projectId);
+	const tableRules = RULES.filter((r) => r.scope === 'table').map((r) => r.id);
+	const holeRules = RULES.filter((r) => r.scope === 'holes').map((r) => r.id);
+	const gone: SQL[] = part.affected.map((a) => and(eq(finding.objectId, a.table), inArray(finding.rule, holeRules), sql`${finding.n} = any(${sql.param(a.rows)}::int[])`)!);
+	if (part.columns.columns.length) gone.push(and(eq(finding.objectId, part.columns.table), inArray(finding.rule, tableRules), inArray(finding.role, part.columns.columns))!);
+	await storeFindings(projectId, after.key, part.findings, or(...gone));
+	await announce(db(), { project: projectId, topic: 'findings' });
+	return countFindings(projectId);
+}
+
+/** A field of PostgreSQL's COPY text format. */
+const copyField = (value: string | null): string =>
+	value === null ? '\\N' : value.replace(/[\\\t\n\r\0]/g, (c) => (c === '\\' ? '\\\\' : c === '\t' ? '\\t' : c === '\n' ? '\\n' : c === '\r' ? '\\r' : ''));
+
+/** Puts findings in the place of all stored ones, or of those that `gone` names. */
+export async function storeFindings(projectId: string, key: string, findings: readonly LocatedFinding[], gone?: SQL): Promise<void> {
+	const client = await pgPool().connect();
+	try {
+		await client.query('begin');
+		const tx = drizzle(client);
+		await tx.delete(finding).where(and(eq(finding.projectId, projectId), gone));
+		function* text() {
+			for (const f of findings)
+				yield [projectId, f.table, f.rule, f.severity, String(f.row), String(f.line), f.column ?? null, f.hole ?? null, f.message, f.hint, f.others ? `{${f.others.slice(0, 100).join(',')}}` : null, f.proposal ?? null]
+					.map(copyField)
+					.join('\t') + '\n';
+		}
+		await pipeline(Readable.from(text()), client.query(copyFrom('copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal) from stdin')));
+		await tx.update(project).set({ checkedKey: key }).where(eq(project.id, projectId));
+		await client.query('commit');
+	} catch (error) {
+		await client.query('rollback').catch(() => {});
+		throw error;
+	} finally {
+		client.release();
+	}
+}
+
+/** Findings that are open: not seen and left. */
+export async function countFindings(projectId: string): Promise<{ held: number; noted: number }> {
+	const { rows } = await pgPool().query<{ held: string; noted: string }>(
+		`select count(*) filter (where severity = 'held') as held, count(*) filter (where severity = 'noted') as noted from finding f
+		 where project_id = $1 and not exists (select 1 from seen_finding s where s.object_id = f.object_id and s.rule = f.rule and s.n = f.n)`,
+		[projectId]
+	);
+	return { held: Number(rows[0]!.held), noted: Number(rows[0]!.noted) };
+}

@@ -1,0 +1,87 @@
+import { fail } from '#core/problem';
+import { eq } from 'drizzle-orm';
+import { canonicalJson, nodeKeys, type GraphNode } from '#core/lineage/key';
+import type { Executor } from '../db/client';
+import { object, objectInput, project } from '../db/schema';
+import { sha256 } from './hash';
+
+/** Derived kinds in the order in which they are built. The section is cut from the model whenever it is looked at. */
+export const BUILT_KINDS = ['holes', 'contacts', 'fields', 'model'] as const;
+export type BuiltKind = (typeof BUILT_KINDS)[number];
+
+export interface ObjectRow {
+	id: string;
+	kind: string;
+	name: string;
+	revision: number;
+	contentHash: string;
+	state: Record<string, unknown>;
+	fileId: string | null;
+	updatedAt: Date;
+	inputs: string[];
+	/** The key it would have if it were built now. */
+	key: string;
+	outOfDate: boolean;
+	/** Never built. */
+	missing: boolean;
+}
+
+/** The build graph of a project with keys. */
+export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
+	const [p] = await on.select().from(project).where(eq(project.id, projectId));
+	const rows = await on.select().from(object).where(eq(object.projectId, projectId)).orderBy(object.createdAt, object.id);
+	const edges = await on
+		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId })
+		.from(objectInput)
+		.innerJoin(object, eq(object.id, objectInput.objectId))
+		.where(eq(object.projectId, projectId));
+	const inputs = new Map<string, string[]>();
+	for (const e of edges) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e.inputId]);
+	const nodes: GraphNode[] = rows.map((r) => ({
+		id: r.id,
+		kind: r.kind,
+		contentHash: r.contentHash,
+		recipe: recipeOf(r.kind, r.state, p!),
+		inputs: inputs.get(r.id) ?? []
+	}));
+	const keys = nodeKeys(nodes, sha256);
+	const stale = new Map(rows.map((r, i) => [r.id, nodes[i]!.recipe !== null && keys.get(r.id) !== r.contentHash]));
+	return rows.map((r) => {
+		const own = inputs.get(r.id) ?? [];
+		const isSection = r.kind === 'section';
+		return {
+			...r,
+			inputs: own,
+			key: keys.get(r.id)!,
+			outOfDate: isSection ? own.some((i) => stale.get(i)) : stale.get(r.id)!,
+			missing: nodes.find((n) => n.id === r.id)!.recipe !== null && r.contentHash === '' && !isSection
+		};
+	});
+}
+
+/** What a derived object's result depends on besides its inputs; null for a source. */
+function recipeOf(kind: string, state: Record<string, unknown>, p: typeof project.$inferSelect): unknown {
+	switch (kind) {
+		case 'holes':
+			return { lengthUnit: p.lengthUnit, extent: p.extent };
+		case 'contacts':
+			return {};
+		case 'fields':
+			return { extent: p.extent };
+		case 'model':
+			return { spacing: state['spacing'] };
+		case 'section':
+			return { trace: state['trace'], corridor: state['corridor'] };
+		default:
+			return null;
+	}
+}
+
+/** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
+export function sourceHash(kind: string, state: Record<string, unknown>): string {
+	if (kind === 'column') return sha256(JSON.stringify((state['units'] as { id: string; contact: string; form?: string }[]).map((u) => [u.id, u.contact, ...(u.form ? [u.form] : [])])));
+	return sha256(canonicalJson(state));
+}
+
+/** The one object of a kind that every project has. @throws ProblemError `not-found` when there is no such project */
+export const one = <T extends { kind: string }>(graph: readonly T[], kind: string): T => graph.find((o) => o.kind === kind) ?? fail('not-found', 'there is no such project');

@@ -1,0 +1,107 @@
+import type { Feature } from 'geojson';
+import { writeGeoPackage } from '#core/formats/geopackage';
+import { layerDxf } from '#core/formats/layer-dxf';
+import { writeLas } from '#core/formats/las';
+import { collection, mapPositions } from '#core/formats/layer';
+import { writePly } from '#core/formats/mesh-readers';
+import { fileName, writeGltf, writeObj, writeStl } from '#core/formats/meshes';
+import { readPack } from '#core/formats/pack';
+import { writeShapefiles } from '#core/formats/shapefile';
+import { writeXlsx } from '#core/formats/xlsx';
+import { placing } from '#core/geometry/coordinates';
+import { numberReader } from '#core/tables/numbers';
+import { writeCsv } from '#core/tables/delimited';
+import { fail } from '#core/problem';
+import { db } from '../db/client';
+import { systemOf } from './crs';
+import type { ObjectRow } from './graph';
+import { resultBytes } from './results';
+import { runTask } from '../jobs/threads';
+import { rowsByNumber } from './tables';
+import type { TableState } from './stored-table';
+
+/** A file to be saved. */
+export interface SourceFile {
+	bytes: string | Uint8Array;
+	media: string;
+	name: string;
+}
+
+/** The formats in which a source can be saved, by kind. */
+export const SAVE_AS: Record<string, readonly string[]> = {
+	table: ['csv', 'xlsx', 'las'],
+	terrain: ['tif', 'asc'],
+	grid: ['tif', 'asc'],
+	layer: ['gpkg', 'geojson', 'zip', 'dxf'],
+	surface: ['obj', 'stl', 'ply', 'glb']
+};
+
+/** A source as a file of an open format, with its edits, in the system of the project. */
+export async function sourceFile(o: ObjectRow, format: string, crs: number): Promise<SourceFile> {
+	if (!SAVE_AS[o.kind]?.includes(format)) return fail('not-found', `${o.name} can not be saved as ${format}`, `It can be saved as ${(SAVE_AS[o.kind] ?? []).join(', ') || 'nothing'}.`);
+	const name = `${fileName(o.name)}.${format}`;
+	if (o.kind === 'table') return { ...(await tableFile(o, format)), name };
+	const bytes = (await resultBytes(db(), o.contentHash)) ?? fail('not-found', `${o.name} holds nothing that can be saved`);
+	if (o.kind === 'terrain' || o.kind === 'grid') {
+		return { bytes: await runTask('writeGrid', { raster: bytes, format: format as 'tif' | 'asc', epsg: crs }), media: format === 'tif' ? 'image/tiff' : 'text/plain', name };
+	}
+	const { info, arrays } = readPack(bytes);
+	if (o.kind === 'layer') return { ...(await layerFile(o.name, info['features'] as Feature[], format, crs)), name };
+	const mesh = { positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
+	const named = [{ name: o.name, color: '#2B5FA8', mesh }];
+	const origin = [Math.floor(mesh.positions[0]!), Math.floor(mesh.positions[1]!), 0] as const;
+	switch (format) {
+		case 'obj':
+			return { bytes: writeObj(named), media: 'model/obj', name };
+		case 'stl':
+			return { bytes: writeStl(named, origin), media: 'model/stl', name };
+		case 'ply':
+			return { bytes: writePly(mesh), media: 'application/octet-stream', name };
+		default:
+			return { bytes: await writeGltf(named, origin), media: 'model/gltf-binary', name };
+	}
+}
+
+async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile, 'name'>> {
+	const state = o.state as unknown as TableState;
+	const rows = (await rowsByNumber(db(), { id: o.id, state }, Array.from({ length: state.rowCount }, (_, n) => n))).filter((r) => !r.excluded).map((r) => r.cells);
+	if (format === 'csv') return { bytes: writeCsv(state.header, rows), media: 'text/csv; charset=utf-8' };
+	const read = numberReader(state.reading);
+	if (format === 'xlsx') {
+		const typed = rows.map((r) => r.map((c) => (c !== '' && !Number.isNaN(read(c)) && String(read(c)) === c ? read(c) : c)));
+		return { bytes: await writeXlsx([{ name: o.name, header: state.header, rows: typed }]), media: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet' };
+	}
+	const position = (role: string) => state.header.findIndex((h) => state.mapping[h] === role);
+	const [hole, depth] = [position('hole'), position('depth')];
+	if (state.kind !== 'readings' || hole < 0 || depth < 0) return fail('not-found', `${o.name} can not be saved as LAS`, 'LAS holds readings along one hole.');
+	const wells = new Set(rows.map((r) => r[hole]!));
+	if (wells.size !== 1) return fail('several-holes', `${o.name} holds ${wells.size} holes; a LAS file holds one`, 'Save it as CSV or XLSX.');
+	const columns = [depth, ...state.header.flatMap((h, i) => (state.mapping[h] === 'value' ? [i] : []))];
+	return {
+		bytes: writeLas({
+			well: [{ mnemonic: 'WELL', unit: '', value: [...wells][0]!, description: 'Name' }],
+			curves: columns.map((i) => ({ mnemonic: state.header[i]!.replace(/[\s.]+/g, '_'), unit: state.stated?.[i] || (i === depth ? (state.units[state.header[i]!] ?? 'm') : ''), value: '', description: state.header[i]! })),
+			parameters: [],
+			columns: columns.map((i) => rows.map((r) => (Number.isNaN(read(r[i]!)) ? '' : String(read(r[i]!)))))
+		}),
+		media: 'text/plain'
+	};
+}
+
+async function layerFile(name: string, features: Feature[], format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {
+	const system = systemOf(crs);
+	switch (format) {
+		case 'gpkg':
+			return { bytes: await writeGeoPackage(name, features, crs, system?.wkt ?? ''), media: 'application/geopackage+sqlite3' };
+		case 'zip':
+			return { bytes: writeShapefiles(fileName(name), features, system?.wkt ?? ''), media: 'application/zip' };
+		case 'dxf':
+			return { bytes: layerDxf(name, features), media: 'image/vnd.dxf' };
+		default: {
+			// GeoJSON knows longitude and latitude only (RFC 7946).
+			const map = system ? placing({ from: system.definition, to: systemOf(4326)!.definition }) : null;
+			const out = map ? mapPositions({ features, epsg: crs }, ([x, y, ...z]) => [...map(x!, y!), ...z]).features : features;
+			return { bytes: JSON.stringify(collection(out)), media: 'application/geo+json' };
+		}
+	}
+}

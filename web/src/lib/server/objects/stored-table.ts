@@ -1,0 +1,98 @@
+import { readPack, writePack } from '#core/formats/pack';
+import type { Coordinates } from '#core/geometry/coordinates';
+import type { CalculatedColumn } from '#core/tables/calculated';
+import type { TableKind } from '#core/tables/kinds';
+import type { ColumnUnits, Mapping } from '#core/tables/mapping';
+import type { RawTable, Reading } from '#core/tables/raw-table';
+import { readTable, type Table } from '#core/tables/table';
+import type { ValueRules } from '#core/tables/value-rules';
+
+/** State of a table object: how its file is read. */
+export interface TableState {
+	kind: TableKind;
+	header: string[];
+	/** Units as the file states them. */
+	stated: string[] | null;
+	reading: Reading;
+	mapping: Mapping;
+	units: ColumnUnits;
+	values: ValueRules;
+	coordinates: Coordinates;
+	rowCount: number;
+	calculated?: CalculatedColumn[];
+}
+
+/** Units of measure by header, as the user or the file gives them. */
+export const statedUnits = (state: Pick<TableState, 'header' | 'stated' | 'units'>): Record<string, string> => ({ ...Object.fromEntries(state.header.map((h, i) => [h, state.stated?.[i] ?? ''] as const).filter(([, u]) => u !== '')), ...state.units });
+
+/** Everything that a stored table is made of; goes to worker threads as it is. */
+export interface TableParts {
+	id: string;
+	/** Content hash: the same hash is the same table. */
+	hash: string;
+	name: string;
+	state: TableState;
+	chunks: Uint8Array[];
+	/** Row, position, value; flat. */
+	edits: { n: number; position: number; value: string }[];
+	excluded: number[];
+}
+
+/** Rows of a chunk. */
+export const CHUNK_ROWS = 8192;
+
+/** Stands between the cells of a column in a chunk; taken out of cells that hold it. */
+const BETWEEN = '\u001f';
+
+/** The rows of a table as chunks of at most `CHUNK_ROWS`: each column's cells as one text, and the line numbers. */
+export function encodeChunks(raw: RawTable): Uint8Array[] {
+	const encoder = new TextEncoder();
+	const chunks: Uint8Array[] = [];
+	for (let from = 0; from < raw.rowCount; from += CHUNK_ROWS) {
+		const to = Math.min(raw.rowCount, from + CHUNK_ROWS);
+		const arrays: Record<string, Uint8Array | Int32Array> = { lines: raw.lines.slice(from, to) };
+		raw.columns.forEach((cells, i) => {
+			const text = cells.slice(from, to).join(BETWEEN);
+			arrays[`c${i}`] = encoder.encode(countOf(text) === to - from - 1 ? text : cells.slice(from, to).map((c) => c.replaceAll(BETWEEN, ' ')).join(BETWEEN));
+		});
+		chunks.push(writePack({ info: { rows: to - from }, arrays }));
+	}
+	return chunks;
+}
+
+function countOf(text: string): number {
+	let n = 0;
+	for (let i = text.indexOf(BETWEEN); i >= 0; i = text.indexOf(BETWEEN, i + 1)) n++;
+	return n;
+}
+
+/** The rows of some chunks, as they stand in the file. */
+export function decodeChunks(chunks: readonly Uint8Array[], columns: number): { columns: string[][]; lines: Int32Array; rowCount: number } {
+	const decoder = new TextDecoder();
+	const packs = chunks.map((c) => readPack(c));
+	const rowCount = packs.reduce((n, p) => n + (p.info['rows'] as number), 0);
+	const lines = new Int32Array(rowCount);
+	const out: string[][] = Array.from({ length: columns }, () => []);
+	let at = 0;
+	for (const p of packs) {
+		lines.set(p.arrays['lines'] as Int32Array, at);
+		at += p.info['rows'] as number;
+		for (let i = 0; i < columns; i++) {
+			const cells = decoder.decode(p.arrays[`c${i}`] as Uint8Array).split(BETWEEN);
+			const column = out[i]!;
+			for (const c of cells) column.push(c);
+		}
+	}
+	return { columns: out, lines, rowCount };
+}
+
+/** A stored table with its edits, and as it is understood. The name of the table is the id of the object. */
+export function openTable(parts: TableParts, lengthUnit: string): { raw: RawTable; table: Table } {
+	const { header, stated, reading, kind, mapping, units, values, coordinates } = parts.state;
+	const { columns, lines, rowCount } = decodeChunks(parts.chunks, header.length);
+	for (const e of parts.edits) if (columns[e.position] && e.n < rowCount) columns[e.position]![e.n] = e.value;
+	const excluded = new Uint8Array(rowCount);
+	for (const n of parts.excluded) excluded[n] = 1;
+	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading };
+	return { raw, table: readTable(parts.id, kind, raw, mapping, { excluded, units, values, coordinates, lengthUnit, stated: statedUnits(parts.state), calculated: parts.state.calculated ?? [] }) };
+}

@@ -1,0 +1,386 @@
+import { getContext, setContext } from 'svelte';
+import type { Feature } from 'geojson';
+import { readPack } from '#core/formats/pack';
+import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
+import type { Raster } from '#core/grids/raster';
+import { sortedValues } from '#core/statistics/spread';
+import { proposeScale, readyScale, type ReadyScale } from '#core/styles/scale';
+import { TABLE_KINDS } from '#core/tables/kinds';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
+import { call, get, getBytes, ApiProblem } from './api/client';
+import { Bench } from './workbench/bench.svelte';
+import { DataSets } from './workbench/sets.svelte';
+import type { Finding, FindingList, Interpretation, Job, ModelReport, Project, ProjectObject } from './api/types';
+
+/** The one position shared by all panes. */
+export interface Probe {
+	x: number;
+	y: number;
+	z: number | null;
+	/** What lies there: unit or value. */
+	what: string;
+	/** The pane that moved it. */
+	from: string;
+}
+
+/** What is selected, for Details. */
+export type Selection =
+	| { kind: 'hole'; name: string }
+	| { kind: 'unit'; id: string }
+	| { kind: 'fault'; id: string }
+	/** Rows of a table by number; one or many. */
+	| { kind: 'rows'; table: string; rows: number[] }
+	| { kind: 'holes'; names: string[] }
+	| { kind: 'object'; id: string };
+
+export interface ModelScene {
+	mesh: SolidMesh;
+	/** Ids of the units in the order of the labels. */
+	unitIds: string[];
+	faults: { id: string; name: string }[];
+	hasTerrain: boolean;
+}
+
+/** Something that was brought in besides tables and terrain, by the id of its object. */
+export type Thing = { id: string; name: string } & ({ kind: 'layer'; features: Feature[] } | { kind: 'surface'; positions: Float64Array; triangles: Uint32Array } | { kind: 'grid'; raster: Raster; scale: ReadyScale } | { kind: 'picture'; url: string; width: number; height: number; placement: Placement | null; hung: HungPicture | null; core: CorePlace | null });
+
+export interface GeologyPolygons {
+	units: { unit: string; polygons: number[][][] }[];
+}
+
+/** A tool of the map that draws a line. */
+export interface DrawTask {
+	what: 'fault' | 'section' | 'measure' | 'box' | 'lasso' | 'polygon';
+	done(line: [number, number][]): void;
+}
+
+export interface Message {
+	id: number;
+	tone: 'error' | 'note';
+	text: string;
+}
+
+/** State of one open project that all parts of the screen share. */
+export class Workspace {
+	project = $state<Project | null>(null);
+	objects = $state<ProjectObject[]>([]);
+	counts = $state({ held: 0, noted: 0 });
+	interpretation = $state<Interpretation | null>(null);
+	findings = $state<FindingList | null>(null);
+	jobs = $state<Job[]>([]);
+	report = $state.raw<ModelReport | null>(null);
+	terrain = $state.raw<Raster | null>(null);
+	model = $state.raw<ModelScene | null>(null);
+	geology = $state.raw<GeologyPolygons | null>(null);
+	/** Layers, surfaces and pictures that were brought in. */
+	things = $state.raw<Thing[]>([]);
+	probe = $state.raw<Probe | null>(null);
+	selection = $state.raw<Selection | null>(null);
+	draw = $state.raw<DrawTask | null>(null);
+	messages = $state<Message[]>([]);
+	/** The connection for live events is up. */
+	live = $state(false);
+	private keys: Record<string, string> = {};
+	private source: EventSource | null = null;
+	private nextMessage = 1;
+
+	readonly bench = new Bench((rest) => this.path(rest), (error) => this.tell(error));
+	readonly sets = new DataSets({
+		path: (rest) => this.path(rest),
+		tables: () => this.tables,
+		interpretation: () => this.interpretation,
+		extent: () => this.project?.extent ?? null,
+		bench: () => this.bench.state,
+		failed: (error) => this.tell(error)
+	});
+
+	constructor(readonly id: string) {}
+
+	/** Path of an operation on this project. */
+	path(rest: string): string {
+		return `/projects/${this.id}${rest}`;
+	}
+
+	object(kind: string): ProjectObject | undefined {
+		return this.objects.find((o) => o.kind === kind);
+	}
+
+	get tables(): ProjectObject[] {
+		const rank = (o: ProjectObject) => TABLE_KINDS.findIndex((k) => k.kind === o.state['kind']);
+		return this.objects.filter((o) => o.kind === 'table').sort((a, b) => rank(a) - rank(b) || (a.name < b.name ? -1 : 1));
+	}
+
+	get units() {
+		return this.interpretation?.column.units ?? [];
+	}
+
+	get stale(): number {
+		return this.objects.filter((o) => o.outOfDate && o.kind !== 'section').length;
+	}
+
+	/** Where open findings lie: at the collar of their hole. One a hole, what holds rows back before what is noted. */
+	get findingPlaces(): { x: number; y: number; z: number; severity: 'held' | 'noted'; message: string; address: string }[] {
+		const collars = new Map((this.sets.paths?.holes ?? []).map((h) => [h.name, h.collar]));
+		const worst = new Map<string, { finding: Finding; count: number }>();
+		for (const f of this.findings?.findings ?? []) {
+			if (f.seen !== null || !f.hole || !collars.has(f.hole)) continue;
+			const known = worst.get(f.hole);
+			if (!known) worst.set(f.hole, { finding: f, count: 1 });
+			else {
+				known.count++;
+				if (f.severity === 'held' && known.finding.severity === 'noted') known.finding = f;
+			}
+		}
+		return [...worst].map(([hole, { finding: f, count }]) => {
+			const [x, y, z] = collars.get(hole)!;
+			return { x, y, z, severity: f.severity, message: `${hole}: ${f.message}${count > 1 ? ` (and ${count - 1} more)` : ''}`, address: `/${this.id}/check?table=${f.table}&row=${f.n}` };
+		});
+	}
+
+	get running(): Job[] {
+		return this.jobs.filter((j) => ['waiting', 'running', 'cancelling'].includes(j.state));
+	}
+
+	unitOfCode(code: string): string {
+		return this.interpretation?.lumping.codes[code] ?? '';
+	}
+
+	shown(name: string): boolean {
+		const hidden = this.bench.state.hidden[name];
+		if (hidden !== undefined || !name.startsWith('data:')) return !hidden;
+		// What stands densely waits until it is asked for.
+		const table = this.objects.find((o) => o.id === name.slice(5));
+		return !['stations', 'places', 'holeOrientations'].includes(String(table?.state['kind']));
+	}
+
+	/** Shows what is hidden, and the other way round. */
+	toggle(name: string): void {
+		this.bench.state.hidden[name] = this.shown(name);
+	}
+
+	opacityOf(name: string): number {
+		return this.bench.state.opacity[name] ?? 1;
+	}
+
+	/** Tables whose rows stand along holes, and those with places on the map. */
+	get alongTables(): ProjectObject[] {
+		return this.tables.filter((t) => ['intervals', 'assays', 'readings', 'other'].includes(String(t.state['kind'])));
+	}
+
+	get mapTables(): ProjectObject[] {
+		return this.tables.filter((t) => ['orientations', 'places', 'stations'].includes(String(t.state['kind'])));
+	}
+
+	/** The table that holes are drawn with. */
+	get along(): string | null {
+		const { along } = this.bench.state;
+		const list = this.alongTables;
+		return (list.find((t) => t.id === along) ?? list.find((t) => t.state['kind'] === 'intervals') ?? list[0])?.id ?? null;
+	}
+
+	/** The main section and those of the set. */
+	get sections(): { name: string; trace: [number, number][] }[] {
+		const s = this.interpretation?.section;
+		if (!s || s.trace.length < 2) return [];
+		return [{ name: 'A', trace: s.trace }, ...(s.lines ?? [])];
+	}
+
+	/** The section that is looked at. */
+	get section(): { name: string; trace: [number, number][]; corridor: number } | null {
+		const list = this.sections;
+		const one = list[Math.min(this.bench.state.section, list.length - 1)];
+		return one ? { ...one, corridor: this.interpretation!.section.corridor } : null;
+	}
+
+	/** Names of the selected holes, those of selected rows among them. */
+	get selectedHoles(): Set<string> {
+		const s = this.selection;
+		if (s?.kind === 'hole') return new Set([s.name]);
+		if (s?.kind === 'holes') return new Set(s.names);
+		const set = s?.kind === 'rows' ? this.sets.of(s.table) : null;
+		if (s?.kind !== 'rows' || !set || set.place === 'map' || !this.sets.paths) return new Set();
+		const rows = new Set(s.rows);
+		const names = new Set<string>();
+		for (let i = 0; i < set.rowCount; i++) if (rows.has(set.row[i]!)) names.add(this.sets.paths.holes[set.hole[i]!]!.name);
+		return names;
+	}
+
+	say(text: string, tone: Message['tone'] = 'note'): void {
+		const id = this.nextMessage++;
+		this.messages.push({ id, tone, text });
+		if (tone === 'note') setTimeout(() => this.dismiss(id), 5000);
+	}
+
+	dismiss(id: number): void {
+		this.messages = this.messages.filter((m) => m.id !== id);
+	}
+
+	/** Runs an act; what goes wrong is said. @returns whether it went well */
+	async attempt(act: () => Promise<unknown>): Promise<boolean> {
+		try {
+			await act();
+			return true;
+		} catch (error) {
+			this.tell(error);
+			return false;
+		}
+	}
+
+	/** Says what went wrong. */
+	tell(error: unknown): void {
+		this.say(error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error), 'error');
+	}
+
+	/** @param viewpoint id of a viewpoint to open with; the workbench as it was left otherwise */
+	async open(viewpoint: string | null = null): Promise<void> {
+		await Promise.all([this.refresh(), this.bench.open(viewpoint).catch((error) => this.tell(error))]);
+		this.listen();
+	}
+
+	close(): void {
+		this.source?.close();
+		void this.bench.save(true);
+	}
+
+	/** Reads again what may have changed, and of the large data only what has. */
+	async refresh(): Promise<void> {
+		const [main, interpretation, findings, work] = await Promise.all([
+			get<{ project: Project; objects: ProjectObject[]; findings: { held: number; noted: number } }>(this.path('')),
+			get<Interpretation>(this.path('/interpretation')),
+			get<FindingList>(this.path('/findings')),
+			get<{ jobs: Job[] }>(this.path('/jobs'))
+		]);
+		this.project = main.project;
+		this.objects = main.objects;
+		this.counts = main.findings;
+		this.interpretation = interpretation;
+		this.findings = findings;
+		this.jobs = work.jobs;
+		await this.loadData();
+	}
+
+	private async changed(name: string, key: string, load: () => Promise<void>): Promise<void> {
+		if (this.keys[name] === key) return;
+		this.keys[name] = key;
+		try {
+			await load();
+		} catch (error) {
+			delete this.keys[name];
+			throw error;
+		}
+	}
+
+	private async loadData(): Promise<void> {
+		const terrain = this.object('terrain');
+		const model = this.object('model')?.contentHash ?? '';
+		const tables = this.tables.map((t) => `${t.id} ${t.contentHash}`).join();
+		const loads = [
+			this.changed('terrain', terrain?.contentHash ?? '', async () => {
+				if (!terrain) return void (this.terrain = null);
+				const { info, arrays } = readPack(await getBytes(this.path('/terrain')));
+				this.terrain = { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array };
+			}),
+			this.changed('model', model, async () => {
+				if (!model) {
+					this.model = null;
+					this.geology = null;
+					return;
+				}
+				const [pack, geology] = await Promise.all([getBytes(this.path('/mesh')), get<GeologyPolygons>(this.path('/geology'))]);
+				const { info, arrays } = readPack(pack);
+				const i = info as unknown as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; volumes: [number, number][] };
+				this.model = { mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) }, unitIds: i.units, faults: i.faults, hasTerrain: i.hasTerrain };
+				this.geology = geology;
+			})
+		];
+		const things = this.objects.filter((o) => ['layer', 'surface', 'picture', 'grid'].includes(o.kind));
+		loads.push(
+			this.changed('things', things.map((o) => o.contentHash).join(), async () => {
+				this.things = await Promise.all(things.map((o) => this.loadThing(o)));
+			})
+		);
+		loads.push(this.sets.follow(`${tables} ${this.counts.held} ${terrain?.contentHash ?? ''} ${this.project?.lengthUnit}`, [this.along, this.tables.find((t) => t.state['kind'] === 'collars')?.id].filter((id) => id != null)));
+		await Promise.all(loads);
+		this.report = model ? await get<ModelReport>(this.path('/model')) : null;
+	}
+
+	private async loadThing({ id, name, kind, state }: ProjectObject): Promise<Thing> {
+		if (kind === 'picture') return { id, name, kind, url: `/api/v1${this.path(`/objects/${id}/picture`)}`, width: Number(state['width']), height: Number(state['height']), placement: (state['placement'] as Placement | undefined) ?? null, hung: (state['hung'] as HungPicture | undefined) ?? null, core: (state['core'] as CorePlace | undefined) ?? null };
+		const { info, arrays } = readPack(await getBytes(this.path(`/objects/${id}/pack`)));
+		if (kind === 'layer') return { id, name, kind, features: info['features'] as Feature[] };
+		if (kind === 'grid') {
+			const raster = { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array };
+			const sorted = sortedValues(raster.values);
+			return { id, name, kind, raster, scale: readyScale({ ...proposeScale(sorted), ramp: 'viridis' }, sorted) };
+		}
+		return { id, name, kind: 'surface', positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
+	}
+
+	private listen(): void {
+		const source = new EventSource(`/api/v1${this.path('/events')}`);
+		this.source = source;
+		let waiting: ReturnType<typeof setTimeout> | null = null;
+		const soon = () => {
+			if (waiting) clearTimeout(waiting);
+			waiting = setTimeout(() => void this.attempt(() => this.refresh()), 80);
+		};
+		let opened = false;
+		source.addEventListener('hello', () => {
+			// After a lost connection something may have been missed.
+			if (opened) soon();
+			opened = true;
+			this.live = true;
+		});
+		source.onerror = () => (this.live = false);
+		source.addEventListener('objects', () => {
+			soon();
+			void this.bench.listViewpoints().catch(() => {});
+		});
+		source.addEventListener('findings', soon);
+		source.addEventListener('job', (e) => {
+			const job = JSON.parse((e as MessageEvent<string>).data) as Job;
+			const known = this.jobs.find((j) => j.id === job.id);
+			if (known) Object.assign(known, job);
+			else this.jobs.unshift({ ...job, outcome: null, createdAt: new Date().toISOString() });
+			if (['done', 'failed', 'cancelled'].includes(job.state)) {
+				soon();
+				if (job.state === 'failed')
+					void get<Job>(this.path(`/jobs/${job.id}`)).then((j) => this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error'));
+			}
+		});
+	}
+
+	/** Stores part of the interpretation from the revision that is shown. */
+	async store(part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing', values: Record<string, unknown>): Promise<boolean> {
+		const kind = part === 'spacing' ? 'model' : part;
+		return this.attempt(async () => {
+			await call('PUT', this.path(`/${part}`), { ...values, revision: this.interpretation?.[kind].revision });
+			await this.refresh();
+		});
+	}
+
+	/** Asks a job to stop. */
+	cancel(job: string): Promise<boolean> {
+		return this.attempt(() => call('POST', this.path(`/jobs/${job}/cancel`)));
+	}
+
+	async undo(forward: boolean): Promise<void> {
+		await this.attempt(async () => {
+			const { label } = await call<{ label: string }>('POST', this.path(forward ? '/redo' : '/undo'));
+			this.say(`${forward ? 'Done again' : 'Undone'}: ${label}`);
+			await this.refresh();
+		});
+	}
+
+	async build(): Promise<void> {
+		await this.attempt(async () => {
+			await call('POST', this.path('/build'));
+			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
+		});
+	}
+}
+
+const KEY = Symbol('workspace');
+export const setWorkspace = (w: () => Workspace) => setContext(KEY, w);
+/** The workspace of the page; a function, since the project of a page can change. */
+export const useWorkspace = (): Workspace => getContext<() => Workspace>(KEY)();

@@ -1,0 +1,1 @@
+<!-- Only ever redirects to a stage. -->
