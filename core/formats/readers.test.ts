@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { zipSync } from 'fflate';
+import { unzipSync, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { ProblemError } from '../problem';
 import { rowOf } from '../tables/raw-table';
@@ -159,6 +159,13 @@ it('a projection file names its EPSG code, directly or as a UTM zone', () => {
 	expect(epsgOfWkt('GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984"]]')).toBe(4326);
 	expect(epsgOfWkt('PROJCS["x",AUTHORITY["EPSG","27700"]]')).toBe(27700);
 	expect(epsgOfWkt('LOCAL_CS["site"]')).toBeNull();
+});
+
+it('a table beside the shapes that promises more rows than it holds is refused at once', async () => {
+	const set = unzipSync(writeShapefiles('t', [{ type: 'Feature', properties: { n: 1 }, geometry: { type: 'Point', coordinates: [1, 2, 3] } }], ''));
+	const table = set['t_points.dbf']!;
+	new DataView(table.buffer, table.byteOffset).setUint32(4, 4_000_000_000, true);
+	await expect(readVectors(zipSync(set), 'x.zip')).rejects.toMatchObject({ problem: { hint: expect.stringContaining('4000000000 rows') as string } });
 });
 
 it('KML that declares entities is refused', async () => {

@@ -94,12 +94,21 @@ async function readShapefile(bytes: Uint8Array, name: string): Promise<Layer> {
 		const geometries = parseShp(files[shp]! as never);
 		const dbf = beside('dbf');
 		const cpg = beside('cpg');
+		if (dbf) requireWholeTable(dbf);
 		const rows = dbf ? parseDbf(dbf as never, (cpg ? new TextDecoder().decode(cpg).trim() : undefined) as never) : [];
 		for (const f of combine([geometries, dbf ? rows : undefined] as never).features) features.push({ type: 'Feature', geometry: f.geometry as Geometry, properties: withoutNaN(f.properties ?? {}) });
 		const prj = beside('prj');
 		epsg ??= prj ? epsgOfWkt(new TextDecoder().decode(prj)) : null;
 	}
 	return { features, epsg };
+}
+
+/** A head that promises more rows than the file holds would be followed for minutes. */
+function requireWholeTable(dbf: Uint8Array): void {
+	if (dbf.length < 33) throw new Error('the table beside the shapes is cut off');
+	const head = new DataView(dbf.buffer, dbf.byteOffset, dbf.byteLength);
+	const [rows, start, width] = [head.getUint32(4, true), head.getUint16(8, true), head.getUint16(10, true)];
+	if (rows > 0 && (width < 2 || start + rows * width > dbf.length + 1)) throw new Error(`the table beside the shapes says ${rows} rows of ${width} bytes and holds ${Math.max(0, dbf.length - start)} bytes`);
 }
 
 /** An empty cell of a column of numbers is no number. */

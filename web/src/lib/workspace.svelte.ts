@@ -8,6 +8,7 @@ import { proposeScale, readyScale, type ReadyScale } from '#core/styles/scale';
 import { TABLE_KINDS } from '#core/tables/kinds';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { call, get, getBytes, ApiProblem } from './api/client';
+import { followEvents } from './api/events';
 import { Bench } from './workbench/bench.svelte';
 import { DataSets } from './workbench/sets.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, Project, ProjectObject } from './api/types';
@@ -81,7 +82,7 @@ export class Workspace {
 	/** The connection for live events is up. */
 	live = $state(false);
 	private keys: Record<string, string> = {};
-	private source: EventSource | null = null;
+	private unfollow: () => void = () => {};
 	private nextMessage = 1;
 
 	readonly bench = new Bench((rest) => this.path(rest), (error) => this.tell(error));
@@ -238,7 +239,7 @@ export class Workspace {
 	}
 
 	close(): void {
-		this.source?.close();
+		this.unfollow();
 		void this.bench.save(true);
 	}
 
@@ -317,35 +318,34 @@ export class Workspace {
 	}
 
 	private listen(): void {
-		const source = new EventSource(`/api/v1${this.path('/events')}`);
-		this.source = source;
 		let waiting: ReturnType<typeof setTimeout> | null = null;
 		const soon = () => {
 			if (waiting) clearTimeout(waiting);
 			waiting = setTimeout(() => void this.attempt(() => this.refresh()), 80);
 		};
-		let opened = false;
-		source.addEventListener('hello', () => {
-			// After a lost connection something may have been missed.
-			if (opened) soon();
-			opened = true;
-			this.live = true;
-		});
-		source.onerror = () => (this.live = false);
-		source.addEventListener('objects', () => {
-			soon();
-			void this.bench.listViewpoints().catch(() => {});
-		});
-		source.addEventListener('findings', soon);
-		source.addEventListener('job', (e) => {
-			const job = JSON.parse((e as MessageEvent<string>).data) as Job;
-			const known = this.jobs.find((j) => j.id === job.id);
-			if (known) Object.assign(known, job);
-			else this.jobs.unshift({ ...job, outcome: null, createdAt: new Date().toISOString() });
-			if (['done', 'failed', 'cancelled'].includes(job.state)) {
-				soon();
-				if (job.state === 'failed')
-					void get<Job>(this.path(`/jobs/${job.id}`)).then((j) => this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error'));
+		this.unfollow = followEvents(this.path('/events'), {
+			connected: (again) => {
+				if (again) soon();
+				this.live = true;
+			},
+			lost: () => (this.live = false),
+			topics: {
+				objects: () => {
+					soon();
+					void this.bench.listViewpoints().catch(() => {});
+				},
+				findings: soon,
+				job: (data) => {
+					const job = JSON.parse(data) as Job;
+					const known = this.jobs.find((j) => j.id === job.id);
+					if (known) Object.assign(known, job);
+					else this.jobs.unshift({ ...job, outcome: null, createdAt: new Date().toISOString() });
+					if (['done', 'failed', 'cancelled'].includes(job.state)) {
+						soon();
+						if (job.state === 'failed')
+							void get<Job>(this.path(`/jobs/${job.id}`)).then((j) => this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error'));
+					}
+				}
 			}
 		});
 	}

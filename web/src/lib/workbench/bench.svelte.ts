@@ -19,6 +19,7 @@ export class Bench {
 	private saved = '';
 	/** When the state that this page knows was kept, by the clock of the server. */
 	private keptAt = 0;
+	private sending = false;
 	private timer: ReturnType<typeof setTimeout> | null = null;
 
 	constructor(
@@ -46,20 +47,29 @@ export class Bench {
 		this.timer = setTimeout(() => void this.save(), SAVE_AFTER);
 	}
 
-	/** Keeps what has not been kept yet. @param leaving the page goes away: the browser sends it on */
+	/** Keeps what has not been kept yet, one state after the other. @param leaving the page goes away: the browser sends it on */
 	async save(leaving = false): Promise<void> {
 		if (this.timer) clearTimeout(this.timer);
 		this.timer = null;
 		const text = JSON.stringify(this.state);
-		if (text === this.saved) return;
+		if (text === this.saved || (this.sending && !leaving)) return;
 		this.saved = text;
+		if (leaving) {
+			void fetch(`/api/v1${this.path('/workbench')}`, { method: 'PUT', keepalive: text.length < 60_000, headers: { 'content-type': 'application/json' }, body: `{"state":${text},"since":${this.keptAt}}` });
+			return;
+		}
+		this.sending = true;
 		try {
-			if (leaving) void fetch(`/api/v1${this.path('/workbench')}`, { method: 'PUT', keepalive: text.length < 60_000, headers: { 'content-type': 'application/json' }, body: `{"state":${text},"since":${this.keptAt}}` });
-			else this.keptAt = (await call<{ keptAt: number }>('PUT', this.path('/workbench'), { state: JSON.parse(text) })).keptAt;
+			this.keptAt = (await call<{ keptAt: number }>('PUT', this.path('/workbench'), { state: JSON.parse(text) })).keptAt;
 		} catch (error) {
 			this.saved = '';
 			this.failed(error);
+			return;
+		} finally {
+			this.sending = false;
 		}
+		// What changed meanwhile.
+		this.follow();
 	}
 
 	async keepViewpoint(name: string, stage: string): Promise<Viewpoint> {
