@@ -1,3 +1,5 @@
+import { framed, inverseOf, times, type Frame } from './frame';
+
 /**
  * A fault that dies out: the jump of the field across it is greatest at its middle and nothing from the tip line on, and it fades
  * away from the fault, too (drift functions bounded to an ellipsoid: Calcagno et al. 2008; displacement that falls to an
@@ -57,12 +59,13 @@ export function shapeSlopes(z: BoundedZone, x: number, y: number, elevation: num
 	);
 }
 
-/** A zone in scaled coordinates: place and lengths divided by `unit`. */
-export const scaledZone = (z: BoundedZone, center: readonly number[], unit: number): BoundedZone => ({
-	fault: z.fault,
-	center: [0, 1, 2].map((c) => (z.center[c]! - center[c]!) / unit) as [number, number, number],
-	axes: z.axes.map((v) => v * unit)
-});
+/** A zone in the coordinates of a frame. */
+export function framedZone(z: BoundedZone, f: Frame): BoundedZone {
+	const inverse = f.metric ? inverseOf(f.metric) : null;
+	const axes = z.axes.map((v) => v * f.unit);
+	// The inverse is symmetric: the rows can be taken as columns.
+	return { fault: z.fault, center: [...framed(f, z.center)] as [number, number, number], axes: inverse ? [0, 3, 6].flatMap((r) => times(inverse, axes.slice(r, r + 3))) : axes };
+}
 
 /** Half of the jump at a place, on the hanging-wall side; the other side has the opposite. */
 export function halfJump(j: BoundedJump, x: number, y: number, z: number): number {

@@ -1,5 +1,6 @@
 import { addHalfJumpSlope, halfJump, throughMask, type BoundedJump } from './bounded';
 import { addSourcesGradient, sourcesValue, type Sources } from './sources';
+import { framed, gradientFrom, type Frame } from './frame';
 import { localGradient, localValue, type LocalPart } from './local';
 
 /** How much of the field two fault blocks share: the rest of the covariance acts only within a block. */
@@ -9,18 +10,14 @@ const SHARED = 0.5;
 export const MOST_FAULTS = 30;
 
 /**
- * A fitted scalar field: f(p) = trend·p + Σ drift + Σ wᵢ C(|p − pᵢ|) + Σ gⱼ·∇C(|p − qⱼ|), all in centred and scaled
- * coordinates. Only numbers and typed arrays, so that it can be stored and sent to workers as it is.
+ * A fitted scalar field: f(p) = trend·p + Σ drift + Σ wᵢ C(|p − pᵢ|) + Σ gⱼ·∇C(|p − qⱼ|), all in the coordinates of its
+ * frame. Only numbers and typed arrays, so that it can be stored and sent to workers as it is.
  *
  * Faults: a block is a bit mask, bit k set on the hanging-wall side of fault k. Covariance between blocks is damped by
  * `SHARED` for each fault between them (a sum of one field that all blocks share and one of each block), and each fault
  * adds a jump to the drift (Maréchal 1984; Calcagno et al. 2008).
  */
-export interface Field extends Sources {
-	/** Centre of the coordinates. */
-	center: [number, number, number];
-	/** Length units per scaled unit. */
-	unit: number;
+export interface Field extends Sources, Frame {
 	/** Coefficients of x, y, z (scaled) and of 1. */
 	drift: [number, number, number, number];
 	/** Jump across each fault: half of it is added on the hanging-wall side, half taken off on the other. */
@@ -77,9 +74,10 @@ export function inBlock(field: Field, block: number): BlockField {
 /** Value of the field at a point in project coordinates. The plain twin of the kernel in `core/kernels`. */
 export function valueAt(b: BlockField, px: number, py: number, pz: number): number {
 	const { field } = b;
-	const x = (px - field.center[0]) / field.unit;
-	const y = (py - field.center[1]) / field.unit;
-	const z = (pz - field.center[2]) / field.unit;
+	let x = (px - field.center[0]) / field.unit;
+	let y = (py - field.center[1]) / field.unit;
+	let z = (pz - field.center[2]) / field.unit;
+	if (field.metric || field.follow) [x, y, z] = framed(field, [px, py, pz]) as unknown as [number, number, number];
 	let linear = b.constant + field.drift[0] * x + field.drift[1] * y + field.drift[2] * z;
 	for (const [k, j] of field.bounded.entries()) linear += b.signs[k]! * halfJump(j, x, y, z);
 	const sum = linear + sourcesValue(field.range, field.points, b.weights, field.gradientPoints, b.gradientWeights, x, y, z);
@@ -89,12 +87,12 @@ export function valueAt(b: BlockField, px: number, py: number, pz: number): numb
 /** Gradient of the field at a point, scaled units per scaled unit (so 1 where layers have the thickness of the trend). */
 export function gradientAt(b: BlockField, px: number, py: number, pz: number): [number, number, number] {
 	const { field } = b;
-	const p = [(px - field.center[0]) / field.unit, (py - field.center[1]) / field.unit, (pz - field.center[2]) / field.unit] as const;
+	const p = framed(field, [px, py, pz]) as unknown as [number, number, number];
 	const out: [number, number, number] = [field.drift[0], field.drift[1], field.drift[2]];
 	addSourcesGradient(out, 1, field.range, field.points, b.weights, field.gradientPoints, b.gradientWeights, p);
 	for (const [k, j] of field.bounded.entries()) addHalfJumpSlope(out, b.signs[k]!, j, ...p);
 	if (field.local) localGradient(out, field.local, b.localWeights, b.localGradientWeights, p);
-	return out;
+	return gradientFrom(field, out, px, py);
 }
 
 /**

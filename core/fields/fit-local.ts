@@ -3,6 +3,7 @@ import { fail } from '../problem';
 import { throughMask } from './bounded';
 import type { FieldData } from './data';
 import { gradientAt, inBlock, type BlockField, type Field } from './field';
+import { flat, framed, gradientInto } from './frame';
 import { BLEND, type LocalPart } from './local';
 import { fillCovariance } from './system';
 import { valuesAt } from './values-at';
@@ -28,13 +29,8 @@ export function fitLocal(field: Field, data: Pick<FieldData, 'points' | 'values'
 	const located = [...data.points, ...data.values];
 	const { points, values, gradients } = data;
 	const [n, m] = [located.length, gradients.length];
-	const scaled = (list: readonly { x: number; y: number; z: number }[]) => {
-		const out = new Float64Array(3 * list.length);
-		list.forEach((p, i) => out.set([(p.x - field.center[0]) / field.unit, (p.y - field.center[1]) / field.unit, (p.z - field.center[2]) / field.unit], 3 * i));
-		return out;
-	};
-	const xyz = scaled(located);
-	const gxyz = scaled(gradients);
+	const xyz = framed(field, flat(located));
+	const gxyz = framed(field, flat(gradients));
 	const through = throughMask(field.bounded);
 	const blocks = Int32Array.from(located, (p) => p.block & through);
 	const gblocks = Int32Array.from(gradients, (p) => p.block & through);
@@ -45,7 +41,8 @@ export function fitLocal(field: Field, data: Pick<FieldData, 'points' | 'values'
 	gradients.forEach((g, j) => {
 		let b = prepared.get(g.block);
 		if (!b) prepared.set(g.block, (b = inBlock(field, g.block)));
-		gradientAt(b, g.x, g.y, g.z).forEach((v, c) => (gradientResiduals[3 * j + c] = g.gradient[c]! - v));
+		const now = gradientAt(b, g.x, g.y, g.z);
+		gradientResiduals.set(gradientInto(field, [g.gradient[0] - now[0], g.gradient[1] - now[1], g.gradient[2] - now[2]], g.x, g.y), 3 * j);
 	});
 
 	const grid = gridFor(xyz, n, gxyz, m);

@@ -28,6 +28,20 @@ export class NearestPoint {
 		return `${Math.floor(x / this.side) + i},${Math.floor(y / this.side) + j},${Math.floor(z / this.side) + k}`;
 	}
 
+	/** Whether there is a place within a distance. */
+	isWithin(x: number, y: number, z: number, distance: number): boolean {
+		const rings = Math.ceil(distance / this.side);
+		if ((2 * rings + 1) ** 3 > this.points.length) return this.points.some((p) => Math.hypot(p.x - x, p.y - y, p.z - z) <= distance);
+		for (let k = -rings; k <= rings; k++)
+			for (let j = -rings; j <= rings; j++)
+				for (let i = -rings; i <= rings; i++)
+					for (const n of this.cells.get(this.keyOf(x, y, z, i, j, k)) ?? []) {
+						const p = this.points[n]!;
+						if (Math.hypot(p.x - x, p.y - y, p.z - z) <= distance) return true;
+					}
+		return false;
+	}
+
 	/**
 	 * Distance to the nearest place that counts; Infinity when there is none.
 	 * @param counts leaves places out

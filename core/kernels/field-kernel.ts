@@ -1,5 +1,6 @@
 import { inBlock, type BlockField, type Field } from '../fields/field';
 import { halfJump } from '../fields/bounded';
+import { framed } from '../fields/frame';
 import { eachPatch, type LocalPart } from '../fields/local';
 import type { SourcePart } from '../fields/sources';
 import { field as module } from './generated/field';
@@ -37,8 +38,7 @@ export function evaluateField(field: Field, block: number, xyz: Float64Array): F
 	const kernel = (loaded ??= instantiate<FieldExports>(module));
 	const b = inBlock(field, block);
 	const count = xyz.length / 3;
-	const scaled = new Float64Array(xyz.length);
-	for (let i = 0; i < xyz.length; i += 3) for (let c = 0; c < 3; c++) scaled[i + c] = (xyz[i + c]! - field.center[c]!) / field.unit;
+	const scaled = framed(field, xyz);
 	const result = new Float64Array(count);
 	const layout = load(kernel, field.range, field.points, b.weights, field.gradientPoints, b.gradientWeights, [0, b.weights.length, 0, b.gradientWeights.length / 3]);
 	const memory = new Float64Array(kernel.memory.buffer);

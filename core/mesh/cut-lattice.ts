@@ -9,8 +9,9 @@ import { triangulateLoop } from './triangulate';
 export const AIR = -1;
 export const OUTSIDE = -2;
 
-/** Surface number of the terrain; a contact has the number of its unit, fault k has FAULT + k, side s of the box SIDE + s. */
+/** Surface numbers of the terrain and of the limits of the model; a contact has the number of its unit, fault k has FAULT + k, side s of the box SIDE + s. */
 export const TERRAIN = 1000;
+export const LIMIT = 1001;
 export const FAULT = 2000;
 export const SIDE = 3000;
 
@@ -205,7 +206,7 @@ class Cutter {
 		const whole = (this.l.dx * this.l.dy * this.l.dz) / 6;
 		if ('leaf' in at) {
 			this.addVolume(at.label, whole);
-			if (sides && at.label !== AIR) this.emitSides(rightHanded, sides, at.label);
+			if (sides && at.label >= 0) this.emitSides(rightHanded, sides, at.label);
 			return true;
 		}
 		if (sides) return false;
@@ -351,7 +352,7 @@ class Cutter {
 			const [inside, outside] = [behind[face]!, before[face]!];
 			if (plane < 0) {
 				const side = sides?.[-1 - plane] ?? -1;
-				if (side >= 0 && inside !== AIR) this.emit(local, loop, nodes, corners, OUTSIDE, inside, SIDE + side);
+				if (side >= 0 && inside! >= 0) this.emit(local, loop, nodes, corners, OUTSIDE, inside, SIDE + side);
 				return;
 			}
 			const { surface } = this.functions[plane]!;

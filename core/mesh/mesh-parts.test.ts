@@ -4,7 +4,8 @@ import type { ContactPoint } from '../units/contacts';
 import type { SolidMesh } from './cut-lattice';
 import { openEdges, volumeOf } from './extract';
 import { KeyTable } from './key-table';
-import { misfits, misfitSummary, pointTriangleDistance } from './misfit';
+import { misfits, misfitSummary } from './misfit';
+import { pointTriangleDistance } from './triangle-grid';
 import { triangulateLoop } from './triangulate';
 
 describe('the key table', () => {

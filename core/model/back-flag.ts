@@ -3,6 +3,7 @@ import { positionAt } from '../holes/path';
 import { unitOfCode, type Lumping } from '../units/column';
 import { evaluateHere, type Evaluate } from './build';
 import { unitsAt } from './classify';
+import { columnUnitOf } from './whole';
 import type { Ground } from './fit-ground';
 
 /** A part of a hole in which the model has another unit than the log. */
@@ -52,6 +53,7 @@ export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: 
 		for (let i = 0; i < counts[k]!; i++, at += 3) xyz.set(positionAt(hole.path, interval.from + ((i + 0.5) / counts[k]!) * (interval.to - interval.from)), at);
 	});
 	const units = await unitsAt(ground, xyz, evaluate, signal);
+	const columnUnit = columnUnitOf(ground);
 	const width = column.length + 1;
 	const result: BackFlag = { lengths: new Float64Array(column.length * width), agreed: 0, compared: 0, mismatches: [] };
 	let s = 0;
@@ -61,7 +63,7 @@ export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: 
 		for (let i = 0; i < counts[k]!; i++, s++) {
 			const [x, y, z] = [xyz[3 * s]!, xyz[3 * s + 1]!, xyz[3 * s + 2]!];
 			const outside = x < e.minX || x > e.maxX || y < e.minY || y > e.maxY || z < e.minZ || z > e.maxZ;
-			const modelled = outside || units[s]! < 0 ? column.length : units[s]!;
+			const modelled = outside || units[s]! < 0 ? column.length : columnUnit[units[s]!]!;
 			result.lengths[unit * width + modelled]! += piece;
 			if (modelled === column.length) {
 				open = null;

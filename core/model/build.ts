@@ -2,10 +2,13 @@ import { isInZone } from '../fields/bounded';
 import type { Field } from '../fields/field';
 import { evaluateField } from '../kernels/field-kernel';
 import { sampleRaster } from '../grids/raster';
-import { cutLattice, FAULT, TERRAIN, type Decision, type LatticeFunction, type SolidMesh } from '../mesh/cut-lattice';
+import { AIR, cutLattice, FAULT, LIMIT, OUTSIDE, TERRAIN, type Decision, type LatticeFunction, type SolidMesh } from '../mesh/cut-lattice';
+import { dropSpecks } from '../mesh/specks';
 import { latticeOf, nodeCount, nodePositions, type Lattice } from '../mesh/lattice';
 import type { FittedFault } from './faults';
 import type { Ground } from './fit-ground';
+import { insideLimits } from './limits';
+import { faultsOf } from './whole';
 import { walkOf, type FieldSource, type Walk } from './walk';
 
 /** Evaluates a field, seen from a fault block, at points (flat xyz). The default does it on the spot; hosts give one that uses threads. */
@@ -15,6 +18,8 @@ export const evaluateHere: Evaluate = async (field, block, xyz) => evaluateField
 
 export interface BuildOptions {
 	spacing: number;
+	/** Connected parts of less than this volume become part of what is around them, cubic length units; 0 keeps all. */
+	leastPart?: number;
 	evaluate?: Evaluate;
 	progress?: (what: string, share: number) => void;
 	signal?: AbortSignal;
@@ -25,6 +30,8 @@ export interface BuiltModel {
 	mesh: SolidMesh;
 	/** Evaluations of a field at a node. */
 	evaluations: number;
+	/** Loose parts that were too small to keep. */
+	specks: { dropped: number; volume: number };
 }
 
 /** Cuts pass no nearer to a node than this share of the spacing. */
@@ -94,14 +101,20 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 	// Fields are in units of their own: one least value serves all because each has a slope near 1.
 	const unit = sources[0]?.field.unit ?? 1;
 	let top = decisionOf(root);
+	const inside = insideLimits(ground.input);
+	if (inside) {
+		functions.push({ values: nodeFunction(l, (x, y, z) => inside(x, y, z) / unit), level: 0, surface: LIMIT });
+		top = { function: functions.length - 1, above: top, below: { leaf: 0xfffe, label: OUTSIDE } };
+	}
 	if (terrain) {
 		const scaled = { ...terrain, values: terrain.values.map((v) => v / unit) };
 		functions.push(scaled);
-		top = { function: functions.length - 1, above: { leaf: 0xffff, label: -1 }, below: top };
+		top = { function: functions.length - 1, above: { leaf: 0xffff, label: AIR }, below: top };
 	}
 	signal?.throwIfAborted();
 	const mesh = cutLattice(l, top, functions, (LEAST * options.spacing) / unit, (share) => progress('solids', FIELDS + (1 - FIELDS) * share));
-	return { lattice: l, mesh: tidyBeyondTips(mesh, ground.faults, options.spacing), evaluations };
+	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, faultsOf(ground), options.spacing), options.leastPart ?? 0);
+	return { lattice: l, mesh: tidy, evaluations, specks };
 }
 
 /**
@@ -156,6 +169,14 @@ function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {
 			for (let k = 0; k <= l.nz; k++) values[k * layer + j * (l.nx + 1) + i] = l.z0 + k * l.dz - height;
 		}
 	return { values, level: 0, surface: TERRAIN };
+}
+
+/** Values of a function of the place at all nodes. */
+function nodeFunction(l: Lattice, of: (x: number, y: number, z: number) => number): Float64Array {
+	const values = new Float64Array(nodeCount(l));
+	let n = 0;
+	for (let k = 0; k <= l.nz; k++) for (let j = 0; j <= l.ny; j++) for (let i = 0; i <= l.nx; i++) values[n++] = of(l.x0 + i * l.dx, l.y0 + j * l.dy, l.z0 + k * l.dz);
+	return values;
 }
 
 /** Sets of nodes, as one byte a node. A set always holds all corners of each cell that it reaches. */

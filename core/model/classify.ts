@@ -1,5 +1,6 @@
 import { sampleRaster } from '../grids/raster';
-import { AIR } from '../mesh/cut-lattice';
+import { AIR, OUTSIDE } from '../mesh/cut-lattice';
+import { insideLimits } from './limits';
 import { evaluateHere, type Evaluate } from './build';
 import type { Ground } from './fit-ground';
 import { Screen } from './screen';
@@ -9,7 +10,7 @@ import { walkOf, type Walk } from './walk';
 const MANY = 20_000;
 
 /**
- * The units that many places are in: indexes into the column, `AIR` above the terrain. The same decision as `unitAt`, but field by
+ * The units that many places are in: indexes into all units, `AIR` above the terrain, `OUTSIDE` beyond the limits. The same decision as `unitAt`, but field by
  * field for all places that still need it, so that the kernels and threads can be used; of many places only those that may lie
  * near a level are evaluated.
  * @param xyz project coordinates, 3 × n
@@ -78,6 +79,13 @@ export async function unitsAt(ground: Ground, xyz: Float64Array, evaluate: Evalu
 	};
 	let all: Uint32Array = Uint32Array.from({ length: n }, (_, i) => i);
 	if (terrain) all = all.filter((i) => !(xyz[3 * i + 2]! > sampleRaster(terrain, xyz[3 * i]!, xyz[3 * i + 1]!)));
+	const inside = insideLimits(ground.input);
+	if (inside)
+		all = all.filter((i) => {
+			if (inside(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!) >= 0) return true;
+			out[i] = OUTSIDE;
+			return false;
+		});
 	await visit(root, all);
 	return out;
 }

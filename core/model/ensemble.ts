@@ -1,4 +1,3 @@
-import { AIR } from '../mesh/cut-lattice';
 import { latticeOf } from '../mesh/lattice';
 import { wrapAzimuth } from '../geometry/angles';
 import { seededRandom } from '../statistics/random';
@@ -97,7 +96,9 @@ export function perturb(input: GroundInput, errors: Errors, seed: number): Groun
  * ensemble.
  * @throws ProblemError from `fitGround` when the data without errors can not be modelled
  */
-export async function ensemble(input: GroundInput, options: EnsembleOptions): Promise<Ensemble> {
+export async function ensemble(whole: GroundInput, options: EnsembleOptions): Promise<Ensemble> {
+	// Units are doubted as a whole.
+	const input: GroundInput = { ...whole, divisions: [] };
 	const { members, errors, seed, evaluate = evaluateHere, progress = () => {}, signal } = options;
 	const l = latticeOf(input.extent, options.spacing);
 	const cells = l.nx * l.ny * l.nz;
@@ -116,7 +117,7 @@ export async function ensemble(input: GroundInput, options: EnsembleOptions): Pr
 	const volume = l.dx * l.dy * l.dz;
 	const volumesOf = (found: Int16Array): number[] => {
 		const counts = new Array<number>(units).fill(0);
-		for (const u of found) if (u !== AIR) counts[u]!++;
+		for (const u of found) if (u >= 0) counts[u]!++;
 		return counts.map((c) => c * volume);
 	};
 	const base = await unitsAt(fitGround(input), xyz, evaluate, signal);
@@ -134,7 +135,7 @@ export async function ensemble(input: GroundInput, options: EnsembleOptions): Pr
 			failed++;
 			continue;
 		}
-		for (let i = 0; i < cells; i++) if (found[i] !== AIR) counts[found[i]! * cells + i]!++;
+		for (let i = 0; i < cells; i++) if (found[i]! >= 0) counts[found[i]! * cells + i]!++;
 		seen.push(volumesOf(found));
 	}
 	const n = Math.max(1, seen.length);

@@ -2,19 +2,33 @@ import type { Bound, GroupDatum } from '../fields/data';
 import { inBlock } from '../fields/field';
 import { planeNormal } from '../geometry/angles';
 import { boxIsSolid } from '../geometry/box';
-import { fail } from '../problem';
+import { fail, ProblemError } from '../problem';
 import { sequencesOf, validateColumn, type Sequence } from '../units/column';
 import { blockAt, faultDistance, fitFaults, type FittedFault } from './faults';
 import { fitIntrusion } from './fit-intrusion';
-import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
+import { note, rangeOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
+import { Trends, type Shape } from './trends';
 
 /** All that is needed to say which unit is where. Numbers and typed arrays only. */
 export interface Ground {
 	input: GroundInput;
 	faults: FittedFault[];
 	sequences: FittedSequence[];
+	divisions: FittedDivision[];
 	findings: GroundFinding[];
+}
+
+/** A unit that is divided, with the ground of its parts. */
+export interface FittedDivision {
+	id: string;
+	name: string;
+	/** Index into the column of the unit that is divided, and of its first part among all units. */
+	unit: number;
+	firstUnit: number;
+	ground: Ground;
+	/** Faults of the ground that cut the unit: they are the first ones of the division, in this order. */
+	shared: number[];
 }
 
 /**
@@ -30,16 +44,59 @@ export function fitGround(input: GroundInput, progress: (what: string, share: nu
 	const faults = fitFaults(input);
 	const findings: GroundFinding[] = [...contradictions(input), ...oneSidedFaults(input, faults)];
 	const sequences = sequencesOf(input.column);
-	const fitted = sequences.map((s, i) => {
-		progress(`fields of ${input.column[s.units[0]!]!.name}`, i / sequences.length);
-		return s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, findings) : fitStrata(input, s, sequences, i, faults, findings);
-	});
-	return { input, faults, sequences: fitted, findings };
+	const trends = new Trends(input, sequences, faults);
+	const fitted: FittedSequence[] = [];
+	for (const i of trends.order) {
+		const s = sequences[i]!;
+		progress(`fields of ${input.column[s.units[0]!]!.name}`, fitted.length / sequences.length);
+		const shape = trends.shapeOf(i, fitted);
+		fitted[i] = s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, findings, shape) : fitStrata(input, s, sequences, i, faults, findings, shape);
+	}
+	return { input, faults, sequences: fitted, divisions: fitDivisions(input, faults, findings), findings };
+}
+
+/** Grounds of the units that are divided. One that can not be had is left undivided, with a finding. */
+function fitDivisions(input: GroundInput, faults: readonly FittedFault[], findings: GroundFinding[]): FittedDivision[] {
+	let firstUnit = input.column.length;
+	const taken = new Set(input.column.map((u) => u.id));
+	const out: FittedDivision[] = [];
+	for (const d of input.divisions ?? []) {
+		const unit = input.column.findIndex((u) => u.id === d.unit);
+		const shared = faults.flatMap((f, k) => (f.youngestCut <= unit ? [k] : []));
+		const first = d.column[0]?.id ?? '';
+		const active = input.faults.filter((f) => f.on);
+		try {
+			if (unit < 0) fail('unknown-unit', 'the unit that it divides is not in the column');
+			if (out.some((o) => o.unit === unit)) fail('divided-twice', `${input.column[unit]!.name} is divided by another division already`, 'Divide one of its parts, or turn one of the two off.');
+			const doubled = d.column.find((u) => taken.has(u.id));
+			if (doubled) fail('doubled-unit', `its unit "${doubled.id}" has the id of another unit`, 'Rename one of them.');
+			const { contacts, observations, orientations, column } = d;
+			const ground = fitGround({
+				extent: input.extent,
+				terrain: input.terrain,
+				column,
+				contacts,
+				observations,
+				orientations,
+				bounds: d.bounds ?? [],
+				trends: d.trends ?? [],
+				faults: [...shared.map((k) => ({ ...active[k]!, youngestCut: first })), ...d.faults]
+			});
+			for (const u of column) taken.add(u.id);
+			out.push({ id: d.id, name: d.name, unit, firstUnit, ground, shared });
+			firstUnit += column.length;
+			for (const f of ground.findings) findings.push({ ...f, message: `${d.name}: ${f.message}` });
+		} catch (error) {
+			if (!(error instanceof ProblemError)) throw error;
+			note(findings, error.problem.kind, `${d.name}: ${error.problem.message}`, `${error.problem.hint ?? ''} The unit stays undivided.`.trim());
+		}
+	}
+	return out;
 }
 
 const zonesOf = (faults: readonly FittedFault[]) => faults.flatMap((f) => (f.zone ? [f.zone] : []));
 
-function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[]): FittedSequence {
+function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape): FittedSequence {
 	const { column } = input;
 	const name = column[s.units[0]!]!.name;
 	const faultBlocks = faults.map((f) => inBlock(f.field, 0));
@@ -53,16 +110,18 @@ function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence
 	const own = new Set(s.units);
 
 	if (s.base >= 0) {
-		const points = input.contacts.filter((c) => c.surface === s.base).map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) }));
+		const contacts = input.contacts.filter((c) => c.surface === s.base);
+		const points = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
 		const bounds: Bound[] = input.observations
 			.filter((o) => own.has(o.unit) || older.has(o.unit))
 			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole }));
+		for (const b of input.bounds ?? []) if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
 		if (points.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
 		if (points.length === 0) note(findings, 'base-not-reached', `no hole reaches the base of ${column[s.base]!.name}`, 'It fills the model downwards. Add a contact or a deeper hole.');
-		else result.baseField = tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, findings);
+		else result.baseField = tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, findings, shape);
 		if (points.length === 1) note(findings, 'one-contact', `the base of ${column[s.base]!.name} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}
-	fitInside(input, s, result, block, faults, seen, findings);
+	fitInside(input, s, result, block, faults, seen, findings, shape);
 	return result;
 }
 
@@ -74,11 +133,13 @@ function fitInside(
 	block: (p: { x: number; y: number; z: number }) => number,
 	faults: readonly FittedFault[],
 	seen: ReadonlySet<number>,
-	findings: GroundFinding[]
+	findings: GroundFinding[],
+	shape: Shape
 ): void {
 	const { column } = input;
 	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
-	const points: GroupDatum[] = input.contacts.filter((c) => groupOf.has(c.surface)).map((c) => ({ x: c.x, y: c.y, z: c.z, group: groupOf.get(c.surface)!, block: block(c) }));
+	const contacts = input.contacts.filter((c) => groupOf.has(c.surface));
+	const points: GroupDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: groupOf.get(c.surface)!, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
 	for (let g = 0; g < s.units.length; g++) {
 		const u = s.units[g]!;
@@ -103,7 +164,11 @@ function fitInside(
 		if (counts[g]! > 0) bounds.push({ ...at, group: g, sense: 1 });
 		if (g > 0 && counts[g - 1]! > 0) bounds.push({ ...at, group: g - 1, sense: -1 });
 	}
-	result.innerField = tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings);
+	for (const b of input.bounds ?? []) {
+		const g = groupOf.get(b.surface);
+		if (g !== undefined && counts[g]! > 0) bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
+	}
+	result.innerField = tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, shape);
 	const levels = result.innerField?.levels;
 	if (levels) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));

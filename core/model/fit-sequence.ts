@@ -49,6 +49,29 @@ export function tryFit(input: GroundInput, what: string, data: FieldData, faults
 	return fit.field;
 }
 
+/**
+ * Contacts with an error get a nugget: the variance of the error as a share of the relief of all contacts about their plane, which is
+ * what the field has to explain.
+ */
+export function withNuggets<T extends { x: number; y: number; z: number }>(points: readonly T[], errorOf: (i: number) => number | undefined, range: number): (T & { nugget?: number })[] {
+	if (!points.some((_, i) => (errorOf(i) ?? 0) > 0)) return [...points];
+	const relief = Math.max(reliefOf(points), 1e-4 * range);
+	return points.map((p, i) => ((errorOf(i) ?? 0) > 0 ? { ...p, nugget: (errorOf(i)! / relief) ** 2 } : p));
+}
+
+/** Root mean square of the elevations about the plane that fits them best. */
+function reliefOf(points: readonly { x: number; y: number; z: number }[]): number {
+	const n = points.length;
+	const mean = (f: (p: { x: number; y: number; z: number }) => number) => points.reduce((s, p) => s + f(p), 0) / n;
+	const [mx, my, mz] = [mean((p) => p.x), mean((p) => p.y), mean((p) => p.z)];
+	const s = (f: (p: { x: number; y: number; z: number }) => number) => points.reduce((sum, p) => sum + f(p), 0);
+	const [xx, xy, yy] = [s((p) => (p.x - mx) ** 2), s((p) => (p.x - mx) * (p.y - my)), s((p) => (p.y - my) ** 2)];
+	const [xz, yz] = [s((p) => (p.x - mx) * (p.z - mz)), s((p) => (p.y - my) * (p.z - mz))];
+	const det = xx * yy - xy * xy;
+	const [a, b] = det > 1e-9 * xx * yy ? [(xz * yy - yz * xy) / det, (yz * xx - xz * xy) / det] : [0, 0];
+	return Math.sqrt(mean((p) => (p.z - mz - a * (p.x - mx) - b * (p.y - my)) ** 2));
+}
+
 /** Adds a finding. */
 export function note(findings: GroundFinding[], kind: string, message: string, hint: string): true {
 	findings.push({ kind, severity: 'noted', message, hint });

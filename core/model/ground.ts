@@ -1,3 +1,5 @@
+import type { Anisotropy } from '../fields/frame';
+import type { Limit } from './limits';
 import type { Box } from '../geometry/box';
 import type { Vec3 } from '../geometry/vector';
 import type { ContactPoint, FaultZones, Observation } from '../units/contacts';
@@ -49,6 +51,44 @@ export interface FaultSpec {
 	tips?: FaultTips | null | undefined;
 }
 
+/** A place that is known to lie above (sense 1) or below (−1) the base, or inside or outside the boundary, of a unit. */
+export interface PlaceBound {
+	x: number;
+	y: number;
+	z: number;
+	/** Index into the column. */
+	surface: number;
+	sense: 1 | -1;
+	/** What it comes from: of one source only the worst becomes active. */
+	source: string;
+}
+
+/** How the ground of one sequence varies. */
+export interface Trend {
+	/** Id of a unit of the sequence. */
+	unit: string;
+	/** Less along a plane than across it. */
+	anisotropy?: Anisotropy | null | undefined;
+	/** Follows the terrain (`terrain`) or the base of a unit of another sequence (its id). */
+	follows?: string | null | undefined;
+}
+
+/** A unit that is divided further, by a column and data of its own. */
+export interface Division {
+	id: string;
+	name: string;
+	/** Id of the unit that is divided. */
+	unit: string;
+	column: StratigraphicColumn;
+	contacts: ContactPoint[];
+	observations: Observation[];
+	orientations: Orientation[];
+	bounds?: PlaceBound[];
+	trends?: Trend[];
+	/** Faults inside the unit only; those of the ground that cut it cut its parts, too. */
+	faults: FaultSpec[];
+}
+
 /** Everything the engine needs to make fields. All lengths in one unit, all angles in degrees. */
 export interface GroundInput {
 	extent: Box;
@@ -58,6 +98,10 @@ export interface GroundInput {
 	orientations: Orientation[];
 	faults: FaultSpec[];
 	terrain: Raster | null;
+	bounds?: PlaceBound[];
+	trends?: Trend[];
+	limits?: Limit[];
+	divisions?: Division[];
 }
 
 /** Something that the engine has to say about its data. */

@@ -1,7 +1,8 @@
 import type { Ground } from './fit-ground';
 import { inBlock, valueAt, type BlockField, type Field } from '../fields/field';
 import { sampleRaster } from '../grids/raster';
-import { AIR } from '../mesh/cut-lattice';
+import { AIR, OUTSIDE } from '../mesh/cut-lattice';
+import { insideLimits } from './limits';
 
 /** One question on the way from a place to its unit: is the field of `source` above `level` here? */
 export interface Question {
@@ -21,96 +22,143 @@ export interface FieldSource {
 /** The way down through the ground: youngest first, faults where they begin to cut. */
 export type Walk = { unit: number; leaf: number } | { question: Question; id: number; above: Walk; below: Walk };
 
+/** Where a leaf of the tree is: its unit, and on which sides of the faults (bit k set in the hanging wall of fault k) as far as they are there. */
+export interface Leaf {
+	unit: number;
+	block: number;
+	/** Faults that were asked on the way. */
+	asked: number;
+}
+
 /**
  * The one decision that says which unit a place below the terrain is in. It is a tree: bases and intrusions from the youngest on,
- * each fault before the youngest sequence that it cuts; below a fault the fields are those of its block.
+ * each fault before the youngest sequence that it cuts; below a fault the fields are those of its block. Where a unit is divided,
+ * the tree of its parts takes the place of its leaf. Units and faults are indexes into all of them (see `unitsOf`, `faultsOf`).
  */
-export function walkOf(ground: Ground): { root: Walk; sources: FieldSource[]; questions: Question[]; leaves: number } {
-	const sources: FieldSource[] = [];
-	const questions: Question[] = [];
-	const sourceOf = new Map<string, FieldSource>();
-	let leaves = 0;
-	const { sequences, faults } = ground;
+export function walkOf(ground: Ground): { root: Walk; sources: FieldSource[]; questions: Question[]; leaves: Leaf[] } {
+	const maker = new WalkMaker();
+	let next = ground.faults.length;
+	const divided = new Map<number, (block: number) => Walk>();
+	for (const d of ground.divisions) {
+		const firstOwn = next;
+		next += d.ground.faults.length - d.shared.length;
+		const part: Part = { ground: d.ground, name: `${d.id} `, firstUnit: d.firstUnit, faultOf: (k) => (k < d.shared.length ? d.shared[k]! : firstOwn + k - d.shared.length), divided: new Map() };
+		divided.set(d.unit, (block) => maker.from(part, 0, d.shared.reduce((mask, k, i) => mask | (((block >>> k) & 1) << i), 0), 2 ** d.shared.length - 1, 0));
+	}
+	return { root: maker.from({ ground, name: '', firstUnit: 0, faultOf: (k) => k, divided }, 0, 0, 0, 0), ...maker };
+}
 
-	const source = (key: string, field: Field, block: number): FieldSource => {
+/** A ground with its place in the whole. */
+interface Part {
+	ground: Ground;
+	/** Begins the names of its fields. */
+	name: string;
+	firstUnit: number;
+	/** Number of its fault k among all faults. */
+	faultOf: (k: number) => number;
+	/** By unit of the ground: the tree of its parts in a fault block. */
+	divided: ReadonlyMap<number, (block: number) => Walk>;
+}
+
+class WalkMaker {
+	readonly sources: FieldSource[] = [];
+	readonly questions: Question[] = [];
+	readonly leaves: Leaf[] = [];
+	private readonly sourceOf = new Map<string, FieldSource>();
+	private readonly idOf = new Map<string, number>();
+
+	private source(key: string, field: Field, block: number): FieldSource {
 		const name = `${key} ${block}`;
-		let s = sourceOf.get(name);
+		let s = this.sourceOf.get(name);
 		if (!s) {
-			s = { id: sources.length, field, block };
-			sources.push(s);
-			sourceOf.set(name, s);
+			s = { id: this.sources.length, field, block };
+			this.sources.push(s);
+			this.sourceOf.set(name, s);
 		}
 		return s;
-	};
-	const idOf = new Map<string, number>();
-	const ask = (question: Question, above: Walk, below: Walk): Walk => {
+	}
+
+	private ask(question: Question, above: Walk, below: Walk): Walk {
 		const key = `${question.source.id} ${question.level}`;
-		let id = idOf.get(key);
+		let id = this.idOf.get(key);
 		if (id === undefined) {
-			id = questions.length;
-			idOf.set(key, id);
-			questions.push(question);
+			id = this.questions.length;
+			this.idOf.set(key, id);
+			this.questions.push(question);
 		}
 		return { question, id, above, below };
-	};
-	const leaf = (unit: number): Walk => ({ unit, leaf: leaves++ });
+	}
 
-	const inside = (s: number, block: number): Walk => {
-		const q = sequences[s]!;
+	private leaf(part: Part, unit: number, block: number, passed: number): Walk {
+		const parts = part.divided.get(unit);
+		if (parts) return parts(block);
+		const all = (mask: number) => {
+			let out = 0;
+			for (let k = 0; k < part.ground.faults.length; k++) if ((mask >>> k) & 1) out |= 1 << part.faultOf(k);
+			return out;
+		};
+		this.leaves.push({ unit: part.firstUnit + unit, block: all(block), asked: all(passed) });
+		return { unit: part.firstUnit + unit, leaf: this.leaves.length - 1 };
+	}
+
+	private inside(part: Part, s: number, block: number, passed: number): Walk {
+		const q = part.ground.sequences[s]!;
 		const build = (p: number): Walk => {
 			const unit = q.present[p]!;
 			const level = q.innerField?.levels[q.units.indexOf(unit)] ?? NaN;
-			if (p === q.present.length - 1 || !q.innerField || !Number.isFinite(level)) return leaf(unit);
-			return ask({ source: source(`inner ${s}`, q.innerField, block), level, surface: { kind: 'contact', unit } }, leaf(unit), build(p + 1));
+			if (p === q.present.length - 1 || !q.innerField || !Number.isFinite(level)) return this.leaf(part, unit, block, passed);
+			return this.ask({ source: this.source(`${part.name}inner ${s}`, q.innerField, block), level, surface: { kind: 'contact', unit: part.firstUnit + unit } }, this.leaf(part, unit, block, passed), build(p + 1));
 		};
 		return build(0);
-	};
+	}
 
-	/** @param absent faults that are not in this part of the ground */
-	const from = (s: number, block: number, passed: number, absent: number): Walk => {
+	/**
+	 * The tree from a sequence on.
+	 * @param passed faults that were asked or are not there
+	 * @param absent faults that are not in this part of the ground
+	 */
+	from(part: Part, s: number, block: number, passed: number, absent: number): Walk {
+		const { sequences, faults } = part.ground;
 		const q = sequences[s]!;
 		const cuts = (k: number) => faults[k]!.youngestCut <= q.units[q.units.length - 1]!;
 		// A fault that ends on another one comes after it.
 		const fault = faults.findIndex((f, k) => !(passed & (1 << k)) && cuts(k) && (f.endsOn < 0 || !cuts(f.endsOn) || (passed & (1 << f.endsOn)) !== 0));
 		if (fault >= 0) {
 			const { endsOn, side } = faults[fault]!;
-			if (endsOn >= 0 && cuts(endsOn) && !(absent & (1 << endsOn)) && ((block >>> endsOn) & 1) !== side) return from(s, block, passed | (1 << fault), absent | (1 << fault));
-			return ask(
-				{ source: source(`fault ${fault}`, faults[fault]!.field, 0), level: faults[fault]!.field.levels[0]!, surface: { kind: 'fault', fault } },
-				from(s, block | (1 << fault), passed | (1 << fault), absent),
-				from(s, block, passed | (1 << fault), absent)
+			if (endsOn >= 0 && cuts(endsOn) && !(absent & (1 << endsOn)) && ((block >>> endsOn) & 1) !== side) return this.from(part, s, block, passed | (1 << fault), absent | (1 << fault));
+			return this.ask(
+				{ source: this.source(`${part.name}fault ${fault}`, faults[fault]!.field, 0), level: faults[fault]!.field.levels[0]!, surface: { kind: 'fault', fault: part.faultOf(fault) } },
+				this.from(part, s, block | (1 << fault), passed | (1 << fault), absent),
+				this.from(part, s, block, passed | (1 << fault), absent)
 			);
 		}
+		const older = () => this.from(part, s + 1, block, passed, absent);
 		const isLast = s === sequences.length - 1;
-		if (q.absent && !isLast) return from(s + 1, block, passed, absent);
-		if (isLast || (q.kind === 'strata' && !q.baseField)) return inside(s, block);
-		if (!q.baseField) return from(s + 1, block, passed, absent);
-		if (q.walls) {
-			// Above the upper wall and below the lower one is what the sheet cuts.
-			const wall = source(`base ${s}`, q.baseField, block);
-			const surface = { kind: 'contact', unit: q.base } as const;
-			return ask({ source: wall, level: q.walls[0], surface }, from(s + 1, block, passed, absent), ask({ source: wall, level: q.walls[1], surface }, leaf(q.base), from(s + 1, block, passed, absent)));
-		}
-		const own = q.kind === 'intrusion' ? leaf(q.base) : inside(s, block);
-		return ask(
-			{ source: source(`base ${s}`, q.baseField, block), level: q.baseField.levels[0]!, surface: { kind: 'contact', unit: q.base } },
-			own,
-			from(s + 1, block, passed, absent)
-		);
-	};
-	return { root: from(0, 0, 0, 0), sources, questions, leaves };
+		if (q.absent && !isLast) return older();
+		if (isLast || (q.kind === 'strata' && !q.baseField)) return this.inside(part, s, block, passed & ~absent);
+		if (!q.baseField) return older();
+		const base = this.source(`${part.name}base ${s}`, q.baseField, block);
+		const surface = { kind: 'contact', unit: part.firstUnit + q.base } as const;
+		// Above the upper wall and below the lower one is what the sheet cuts.
+		if (q.walls) return this.ask({ source: base, level: q.walls[0], surface }, older(), this.ask({ source: base, level: q.walls[1], surface }, this.leaf(part, q.base, block, passed & ~absent), older()));
+		const own = q.kind === 'intrusion' ? this.leaf(part, q.base, block, passed & ~absent) : this.inside(part, s, block, passed & ~absent);
+		return this.ask({ source: base, level: q.baseField.levels[0]!, surface }, own, older());
+	}
 }
 
 /**
- * The function that says which unit a point is in: an index into the column, or `AIR` above the terrain.
+ * The function that says which unit a point is in: an index into all units, `AIR` above the terrain, or
+ * `OUTSIDE` beyond the limits of the model.
  * It asks the fields themselves, not their picture on a lattice.
  */
 export function unitAt(ground: Ground): (x: number, y: number, z: number) => number {
 	const { root, sources } = walkOf(ground);
 	const prepared: BlockField[] = sources.map((s) => inBlock(s.field, s.block));
 	const { terrain } = ground.input;
+	const inside = insideLimits(ground.input);
 	return (x, y, z) => {
 		if (terrain && z > sampleRaster(terrain, x, y)) return AIR;
+		if (inside && inside(x, y, z) < 0) return OUTSIDE;
 		let at = root;
 		while ('question' in at) {
 			const { source, level } = at.question;

@@ -1,12 +1,15 @@
 import { countFindings } from '../checks/check';
 import type { Finding } from '../checks/finding';
-import { AIR } from '../mesh/cut-lattice';
+import { NearestPoint } from '../geometry/nearest';
+import { AIR, OUTSIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { misfits, misfitSummary, type Misfit } from '../mesh/misfit';
-import { partsOf, solidOf, unitsIn } from '../mesh/extract';
+import { extract, partsOf, solidOf, unitsIn } from '../mesh/extract';
 import type { BackFlag } from '../model/back-flag';
 import type { BuiltModel } from '../model/build';
 import type { Ground } from '../model/fit-ground';
 import { faultOffsets } from '../model/offsets';
+import { allContacts, columnUnitOf, unitsOf } from '../model/whole';
+import type { ContactPoint } from '../units/contacts';
 import type { StratigraphicColumn } from '../units/column';
 
 /** What a build has to say about itself; the same from the web, the API and the command line. */
@@ -17,14 +20,30 @@ export interface ModelReport {
 	/** Share by which the volumes of all units and the air differ from the box. */
 	volumeError: number;
 	/** With the volumes of the connected parts, the greatest first, twenty at most. */
-	volumes: { unit: string; name: string; color: string; volume: number; parts: number[] }[];
-	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number }[];
+	volumes: UnitVolume[];
+	/** Area of each surface, how much of it lies within `support` of one of its contacts, and how well it honours them. */
+	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number; area: number; supported: number }[];
+	/** Distance from a contact up to which a surface is taken to be supported by data. */
+	support: number;
+	/** Loose parts that were too small to keep, with their volume. */
+	specks: { dropped: number; volume: number };
 	/** How far the model agrees with the logs along the holes; null when nothing was logged. */
 	agreement: Agreement | null;
 	/** Throws of the contacts along the faults. */
 	offsets: { fault: string; unit: string; places: number; least: number; mean: number; most: number }[];
 	/** Findings of the engine. */
 	findings: { kind: string; severity: string; message: string; hint: string; hole?: string }[];
+}
+
+export interface UnitVolume {
+	unit: string;
+	name: string;
+	color: string;
+	/** Of a unit that is divided the sum of its parts. */
+	volume: number;
+	parts: number[];
+	/** Id of the unit of the column that this is a part of: its volume is in that one, too. */
+	partOf?: string;
 }
 
 export interface Agreement {
@@ -66,13 +85,56 @@ function offsetsOf(ground: Ground): ModelReport['offsets'] {
 	});
 }
 
+/** Volumes of all units; those of the parts of a divided unit make up that of the unit. */
+function volumesOf(ground: Ground, mesh: SolidMesh): UnitVolume[] {
+	const columnUnit = columnUnitOf(ground);
+	const { column } = ground.input;
+	return unitsOf(ground).map((u, i) => {
+		const members = [...columnUnit.keys()].filter((k) => k === i || (i < column.length && columnUnit[k] === i));
+		const solid = members.length > 1 ? extract(mesh, (t) => sideOf(members.includes(mesh.back[t]!), members.includes(mesh.front[t]!))) : solidOf(mesh, i);
+		return { unit: u.id, name: u.name, color: u.color, volume: members.reduce((s, k) => s + (mesh.volumes.get(k) ?? 0), 0), parts: partsOf(solid).slice(0, 20), ...(i >= column.length ? { partOf: column[columnUnit[i]!]!.id } : {}) };
+	});
+}
+
+const sideOf = (inBack: boolean, inFront: boolean): number => (inBack === inFront ? 0 : inBack ? 1 : -1);
+
+/** Twice the usual distance between neighbouring contacts of other holes, but no less than the spacing. */
+function supportOf(contacts: readonly ContactPoint[], spacing: number): number {
+	if (contacts.length < 2) return spacing;
+	const places = new NearestPoint(contacts);
+	const asked = contacts.filter((_, i) => i % Math.ceil(contacts.length / 500) === 0);
+	const nearest = asked.map((a) => places.distance(a.x, a.y, a.z, (i) => contacts[i]!.hole !== a.hole)).filter(Number.isFinite).sort((a, b) => a - b);
+	return nearest.length ? Math.max(spacing, Number((2 * nearest[nearest.length >> 1]!).toPrecision(2))) : spacing;
+}
+
+/** Area of a surface, and the part of it within a distance of its contacts. */
+function areaOf(mesh: SolidMesh, surface: number, contacts: readonly ContactPoint[], support: number): { area: number; supported: number } {
+	const p = mesh.positions;
+	const near = new NearestPoint(contacts);
+	let area = 0;
+	let supported = 0;
+	for (let t = 0; t < mesh.surface.length; t++) {
+		if (mesh.surface[t] !== surface) continue;
+		const [a, b, c] = [3 * mesh.triangles[3 * t]!, 3 * mesh.triangles[3 * t + 1]!, 3 * mesh.triangles[3 * t + 2]!];
+		const at = (v: number, k: number) => p[v + k]! - p[a + k]!;
+		const own = Math.hypot(at(b, 1) * at(c, 2) - at(b, 2) * at(c, 1), at(b, 2) * at(c, 0) - at(b, 0) * at(c, 2), at(b, 0) * at(c, 1) - at(b, 1) * at(c, 0)) / 2;
+		area += own;
+		const middle = (k: number) => (p[a + k]! + p[b + k]! + p[c + k]!) / 3;
+		if (near.isWithin(middle(0), middle(1), middle(2), support)) supported += own;
+	}
+	return { area, supported };
+}
+
 /** @param flag comparison of the logs with the model, when there are holes */
 export function reportOf(ground: Ground, built: BuiltModel, spacing: number, flag: BackFlag | null): { report: ModelReport; misfits: Misfit[] } {
 	const { input } = ground;
 	const { lattice: l, mesh } = built;
-	const list = misfits(mesh, input.contacts, spacing);
+	const units = unitsOf(ground);
+	const contacts = allContacts(ground);
+	const list = misfits(mesh, contacts, spacing);
+	const support = supportOf(contacts, spacing);
 	const box = l.nx * l.dx * (l.ny * l.dy) * (l.nz * l.dz);
-	let sum = mesh.volumes.get(AIR) ?? 0;
+	let sum = (mesh.volumes.get(AIR) ?? 0) + (mesh.volumes.get(OUTSIDE) ?? 0);
 	for (const u of unitsIn(mesh)) sum += mesh.volumes.get(u)!;
 	return {
 		misfits: list,
@@ -81,12 +143,14 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 			cells: l.nx * l.ny * l.nz,
 			triangles: mesh.front.length,
 			volumeError: Math.abs(sum / box - 1),
-			volumes: input.column.map((u, i) => ({ unit: u.id, name: u.name, color: u.color, volume: mesh.volumes.get(i) ?? 0, parts: partsOf(solidOf(mesh, i)).slice(0, 20) })),
-			surfaces: input.column.flatMap((u, i) => {
-				const own = list.filter((m) => input.contacts[m.contact]!.surface === i);
+			support,
+			specks: built.specks,
+			volumes: volumesOf(ground, mesh),
+			surfaces: units.flatMap((u, i) => {
+				const own = list.filter((m) => contacts[m.contact]!.surface === i);
 				if (own.length === 0) return [];
 				const s = misfitSummary(own);
-				return [{ unit: u.id, name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`, contacts: own.length, measured: s.count, rms: s.rms, max: s.max }];
+				return [{ unit: u.id, name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`, contacts: own.length, measured: s.count, rms: s.rms, max: s.max, ...areaOf(mesh, i, contacts.filter((c) => c.surface === i), support) }];
 			}),
 			agreement: flag ? agreementOf(flag, input.column) : null,
 			offsets: offsetsOf(ground),

@@ -16,6 +16,8 @@ export interface ContactPoint {
 	table: string;
 	/** Row of the interval above the contact. */
 	row: number;
+	/** Standard error of its place across the surface, length units; without it the point is honoured. */
+	error?: number;
 }
 
 /** A place that is known to lie in a unit. */
