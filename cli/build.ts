@@ -1,13 +1,15 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { freemem } from 'node:os';
 import { join } from 'node:path';
+import { holesByLog } from '#core/holes/holes';
 import { surfacesIn, surfaceOf, solidOf, unitsIn } from '#core/mesh/extract';
 import { fileName, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
-import { FAULT, TERRAIN } from '#core/mesh/cut-lattice';
+import { AIR, FAULT, LIMIT, OUTSIDE, TERRAIN } from '#core/mesh/cut-lattice';
 import { backFlag, flagStep } from '#core/model/back-flag';
 import { buildModel, estimateBuild, type Evaluate } from '#core/model/build';
 import { unitsInTasks, type Run } from '#core/model/compute';
 import { fitGround, type Ground } from '#core/model/fit-ground';
+import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
 import { checkHoles, groundInput } from '#core/project/pipeline';
 import { findingCounts, reportOf } from '#core/project/report';
 import { fail } from '#core/problem';
@@ -44,20 +46,22 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		say(`${step}: ${((now - started) / 1000).toFixed(2)} s`);
 		started = now;
 	};
-	const { project, tables, terrain, options } = await loadProject(projectPath);
+	const { project, tables, terrain, things, options } = await loadProject(projectPath);
 	done('read');
 	const holes = checkHoles(tables, options);
 	done('check');
-	const { input, contacts } = groundInput(tables, holes, { ...project, terrain });
+	const { input, contacts } = groundInput(tables, holes, { ...project, terrain, things });
 	const estimate = estimateBuild(input, project.spacing);
 	if (estimate.bytes > freemem() * 0.9)
 		fail('not-enough-memory', `a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
 	done('contacts');
 	const ground = fitGround(input);
 	done('fields');
-	const built = await buildModel(ground, { spacing: project.spacing, evaluate });
+	const built = await buildModel(ground, { spacing: project.spacing, evaluate, leastPart: project.leastPart });
+	const units = unitsOf(ground);
+	const placed = allContacts(ground);
 	done('solids');
-	const flag = await backFlag(ground, holes.holes, project.lumping, flagStep(project.spacing), evaluate);
+	const flag = await backFlag(ground, project.shaping?.log ? holesByLog(holes.holes, tables, holes.checked, project.shaping.log) : holes.holes, project.lumping, flagStep(project.spacing), evaluate);
 	const { report, misfits } = reportOf(ground, built, project.spacing, flag);
 	done('misfits and logs');
 
@@ -76,22 +80,22 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		put(`${base}.stl`, writeStl([named], origin));
 		put(`${base}.vtp`, writeVtp([named]));
 	};
-	for (const unit of unitsIn(mesh)) putMesh('volumes', { name: project.column[unit]!.name, color: project.column[unit]!.color, mesh: solidOf(mesh, unit) });
+	for (const unit of unitsIn(mesh)) putMesh('volumes', { name: units[unit]!.name, color: units[unit]!.color, mesh: solidOf(mesh, unit) });
 	for (const s of surfacesIn(mesh)) {
-		const name = s === TERRAIN ? 'terrain' : s >= FAULT ? ground.faults[s - FAULT]!.name : `${project.column[s]!.contact === 'intrusive' ? 'boundary' : 'base'} of ${project.column[s]!.name}`;
-		putMesh('surfaces', { name, color: project.column[s]?.color ?? '#4a4a4a', mesh: surfaceOf(mesh, s) });
+		const name = s === TERRAIN ? 'terrain' : s === LIMIT ? 'limit of the model' : s >= FAULT ? faultsOf(ground)[s - FAULT]!.name : `${units[s]!.contact === 'intrusive' ? 'boundary' : 'base'} of ${units[s]!.name}`;
+		putMesh('surfaces', { name, color: units[s]?.color ?? '#4a4a4a', mesh: surfaceOf(mesh, s) });
 	}
 	put(
 		'volumes.csv',
-		writeCsv(['unit', 'name', `volume_${project.lengthUnit}3`], report.volumes.map((v) => [v.unit, v.name, v.volume]))
+		writeCsv(['unit', 'name', 'part_of', `volume_${project.lengthUnit}3`], report.volumes.map((v) => [v.unit, v.name, v.partOf ?? '', v.volume]))
 	);
 	put(
 		'misfits.csv',
 		writeCsv(
 			['surface', 'hole', 'depth', 'x', 'y', 'z', 'distance'],
 			misfits.map((m) => {
-				const c = input.contacts[m.contact]!;
-				return [project.column[c.surface]!.name, c.hole, c.depth, c.x, c.y, c.z, m.distance ?? ''];
+				const c = placed[m.contact]!;
+				return [units[c.surface]!.name, c.hole, c.depth, c.x, c.y, c.z, m.distance ?? ''];
 			})
 		)
 	);
@@ -125,5 +129,5 @@ async function classifyPoints(path: string, ground: Ground, run: Run): Promise<s
 		if (![0, 1, 2].every((k) => Number.isFinite(xyz[3 * i + k]))) fail('not-a-number', `${path}, line ${line}: x, y and z must be numbers`, undefined, path);
 	});
 	const units = await unitsInTasks(ground, xyz, run);
-	return writeCsv(['x', 'y', 'z', 'unit'], Array.from(units, (u, i) => [xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!, u < 0 ? 'air' : ground.input.column[u]!.id]));
+	return writeCsv(['x', 'y', 'z', 'unit'], Array.from(units, (u, i) => [xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!, u === AIR ? 'air' : u === OUTSIDE ? 'outside' : unitsOf(ground)[u]!.id]));
 }

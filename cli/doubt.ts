@@ -9,8 +9,8 @@ import { threadPool } from './threads';
 
 /** `doubt PROJECT.json --out DIR`: an ensemble of models, its spread of volumes and its probabilities. */
 export async function doubt(projectPath: string, out: string, options: Pick<EnsembleOptions, 'members' | 'seed' | 'errors'>, say: (line: string) => void): Promise<void> {
-	const { project, tables, terrain, options: checks } = await loadProject(projectPath);
-	const { input } = groundInput(tables, checkHoles(tables, checks), { ...project, terrain });
+	const { project, tables, terrain, things, options: checks } = await loadProject(projectPath);
+	const { input } = groundInput(tables, checkHoles(tables, checks), { ...project, terrain, things });
 	const pool = threadPool();
 	try {
 		const e = await ensemble(input, { ...options, spacing: project.spacing, evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, pool.run), progress: say });

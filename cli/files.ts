@@ -1,7 +1,12 @@
+import type { Feature } from 'geojson';
 import { readFileSync, statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { isAsc, readAsc } from '#core/formats/asc';
 import { readGeoTiff } from '#core/formats/geotiff';
+import { describeLayer } from '#core/formats/layer';
+import { readMesh } from '#core/formats/mesh-readers';
+import { readVectors } from '#core/formats/vectors';
+import type { Things } from '#core/project/shape-ground';
 import { readTabular } from '#core/formats/tabular';
 import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
 import { fail } from '#core/problem';
@@ -17,6 +22,8 @@ export interface LoadedProject {
 	project: ProjectFile;
 	tables: Table[];
 	terrain: Raster | null;
+	/** Layers, grids and surfaces that the shaping can name. */
+	things: Things;
 	/** What the checks go by. */
 	options: CheckOptions;
 }
@@ -33,6 +40,16 @@ function readBytes(path: string, what: string): Uint8Array {
 
 async function readTerrain(bytes: Uint8Array, name: string): Promise<Raster> {
 	return isAsc(new TextDecoder('latin1').decode(bytes.subarray(0, 200))) ? readAsc(bytes, name) : (await readGeoTiff(bytes, name)).raster;
+}
+
+/** Features of a layer, which must be in the system of the project. @throws ProblemError `other-system` */
+async function readLayer(bytes: Uint8Array, name: string, crs: number): Promise<Feature[]> {
+	const layer = await readVectors(bytes, name);
+	const { box } = describeLayer(layer);
+	// GeoJSON that says nothing counts as degrees; places that are no degrees are taken as they are.
+	const degrees = layer.epsg === 4326 && box !== null && Math.max(Math.abs(box[0]), Math.abs(box[2])) <= 180 && Math.max(Math.abs(box[1]), Math.abs(box[3])) <= 90;
+	if (crs && layer.epsg && layer.epsg !== crs && (layer.epsg !== 4326 || degrees)) fail('other-system', `${name} is in EPSG:${layer.epsg}, the project in EPSG:${crs}`, 'Save the layer in the system of the project, or import it in the web application.', name);
+	return layer.features;
 }
 
 /** @throws ProblemError that names the file and what to do */
@@ -65,5 +82,10 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 	}
 	const terrain = project.terrain ? await readTerrain(readBytes(beside(project.terrain.file), 'the terrain'), project.terrain.file) : null;
 	const options: CheckOptions = { lengthUnit: project.lengthUnit, settings: project.rules ?? {}, around: { terrain, extent: project.extent, column: project.column, lumping: project.lumping, today: Math.floor(Date.now() / 86_400_000) } };
-	return { project, tables, terrain, options };
+	const things: Things = {
+		grids: new Map(await Promise.all((project.grids ?? []).map(async (g) => [g.name ?? g.file, await readTerrain(readBytes(beside(g.file), 'the grid'), g.file)] as const))),
+		surfaces: new Map(await Promise.all((project.surfaces ?? []).map(async (s) => [s.name ?? s.file, await readMesh(readBytes(beside(s.file), 'the surface'), s.file)] as const))),
+		layers: new Map(await Promise.all((project.layers ?? []).map(async (l) => [l.name ?? l.file, await readLayer(readBytes(beside(l.file), 'the layer'), l.file, project.crs)] as const)))
+	};
+	return { project, tables, terrain, things, options };
 }

@@ -60,7 +60,7 @@ export interface DataSet {
 }
 
 const BY_DEPTH: readonly TableKind[] = ['readings', 'holeOrientations'];
-const ON_MAP: readonly TableKind[] = ['collars', 'orientations', 'places', 'stations'];
+const ON_MAP: readonly TableKind[] = ['collars', 'orientations', 'contactPoints', 'places', 'stations'];
 
 const placeOf = (t: Table): DataSet['place'] => {
 	if (ON_MAP.includes(t.kind)) return 'map';

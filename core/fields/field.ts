@@ -1,4 +1,5 @@
 import { addHalfJumpSlope, halfJump, throughMask, type BoundedJump } from './bounded';
+import type { Raster } from '../grids/raster';
 import { addSourcesGradient, sourcesValue, type Sources } from './sources';
 import { framed, gradientFrom, type Frame } from './frame';
 import { localGradient, localValue, type LocalPart } from './local';
@@ -51,6 +52,17 @@ export function bitCount(v: number): number {
 
 /** Damping of the covariance between two fault blocks. */
 export const blockDamping = (a: number, b: number): number => (a === b ? 1 : SHARED ** bitCount(a ^ b));
+
+/** The height above given elevations as a field, with its level on them. @param range scales it like fields of data */
+export function surfaceField(elevations: Raster, range: number): Field {
+	const none = new Float64Array(0);
+	const blocks = new Int32Array(0);
+	return {
+		center: [0, 0, 0], unit: range / 2, metric: null, follow: elevations, range: 2,
+		points: none, pointBlocks: blocks, weights: none, gradientPoints: none, gradientBlocks: blocks, gradientWeights: none,
+		drift: [0, 0, 1, 0], jumps: none, levels: Float64Array.of(0), bounded: [], local: null
+	};
+}
 
 /** Prepares a field for evaluation in one block. */
 export function inBlock(field: Field, block: number): BlockField {

@@ -2,6 +2,7 @@ import type { Checked } from '../checks/check';
 import type { Table } from '../tables/table';
 import type { Vec3 } from '../geometry/vector';
 import { sampleRaster, type Raster } from '../grids/raster';
+import { fail } from '../problem';
 import { holePath, pathThrough, type Path, type Station } from './path';
 
 /** One logged interval of a hole, with the row it came from. */
@@ -102,6 +103,25 @@ function groupPathPoints(tables: readonly Table[], uses: Uses): Map<string, { at
 	});
 	for (const list of points.values()) list.sort((a, b) => (a.depth !== undefined && b.depth !== undefined ? a.depth - b.depth : 0));
 	return points;
+}
+
+/** Which table and which of its columns say what a hole is made of. An empty column is that of the codes. */
+export interface LogSource {
+	table: string;
+	column: string;
+}
+
+/**
+ * The same holes with what another log says of them: any table of intervals with any of its columns of text.
+ * @throws ProblemError `unknown-log`
+ */
+export function holesByLog(holes: readonly Hole[], tables: readonly Table[], checked: Checked, log: LogSource): Hole[] {
+	const table = tables.find((t) => t.name === log.table) ?? fail('unknown-log', `there is no table "${log.table}" to take the log from`, `The tables are: ${tables.map((t) => t.name).join(', ')}.`, 'log');
+	const key = log.column === '' ? 'code' : Object.keys(table.text).find((k) => k === log.column || table.headers[k] === log.column);
+	const { from, to } = table.numbers;
+	if (!key || !table.text[key] || !table.text['hole'] || !from || !to) return fail('unknown-log', `${log.table} has no column "${log.column || 'code'}" of intervals along holes`, 'Choose a table with holes, depths from and to, and a column of text.', 'log');
+	const byHole = group([table], (t, row) => checked.out[t.name]![row] === 0, () => true, (t, row) => (t.text[key]![row] && from[row]! < to[row]! ? { from: from[row]!, to: to[row]!, code: t.text[key]![row]!, table: t.name, row } : null));
+	return holes.map((h) => ({ ...h, intervals: (byHole.get(h.name) ?? []).sort((a, b) => a.from - b.from) }));
 }
 
 const groupIntervals = (tables: readonly Table[], uses: Uses): Map<string, Interval[]> =>

@@ -1,5 +1,6 @@
 import type { Bound, GroupDatum } from '../fields/data';
-import { inBlock } from '../fields/field';
+import { inBlock, surfaceField } from '../fields/field';
+import type { Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
 import { boxIsSolid } from '../geometry/box';
 import { fail, ProblemError } from '../problem';
@@ -39,7 +40,7 @@ export interface FittedDivision {
 export function fitGround(input: GroundInput, progress: (what: string, share: number) => void = () => {}): Ground {
 	validateColumn(input.column);
 	if (!boxIsSolid(input.extent)) fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
-	if (input.contacts.length === 0)
+	if (input.contacts.length === 0 && !input.made?.length)
 		fail('no-contacts', 'no hole shows a contact between two units', 'Import logged intervals, give their codes units, and put the units in order.', 'contacts');
 	const faults = fitFaults(input);
 	const findings: GroundFinding[] = [...contradictions(input), ...oneSidedFaults(input, faults)];
@@ -50,7 +51,7 @@ export function fitGround(input: GroundInput, progress: (what: string, share: nu
 		const s = sequences[i]!;
 		progress(`fields of ${input.column[s.units[0]!]!.name}`, fitted.length / sequences.length);
 		const shape = trends.shapeOf(i, fitted);
-		fitted[i] = s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, findings, shape) : fitStrata(input, s, sequences, i, faults, findings, shape);
+		fitted[i] = s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, findings, shape) : fitStrata(input, s, sequences, i, faults, findings, shape, trends.baseOf(i, fitted));
 	}
 	return { input, faults, sequences: fitted, divisions: fitDivisions(input, faults, findings), findings };
 }
@@ -96,7 +97,7 @@ function fitDivisions(input: GroundInput, faults: readonly FittedFault[], findin
 
 const zonesOf = (faults: readonly FittedFault[]) => faults.flatMap((f) => (f.zone ? [f.zone] : []));
 
-function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape): FittedSequence {
+function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape, made: Raster | null): FittedSequence {
 	const { column } = input;
 	const name = column[s.units[0]!]!.name;
 	const faultBlocks = faults.map((f) => inBlock(f.field, 0));
@@ -109,7 +110,8 @@ function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence
 	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
 	const own = new Set(s.units);
 
-	if (s.base >= 0) {
+	if (made) result.baseField = surfaceField(made, rangeOf(input));
+	else if (s.base >= 0) {
 		const contacts = input.contacts.filter((c) => c.surface === s.base);
 		const points = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
 		const bounds: Bound[] = input.observations

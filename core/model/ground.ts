@@ -16,6 +16,8 @@ export interface Orientation {
 	polarity: 1 | -1;
 	/** Index into the column; −1 when it is not known. */
 	unit: number;
+	/** Name of the table it is from. */
+	table?: string;
 }
 
 /** Where a fault dies out: an ellipse on it, round the middle of its trace. */
@@ -73,6 +75,19 @@ export interface Trend {
 	follows?: string | null | undefined;
 }
 
+/** The base of a unit that is given, not interpolated from data. */
+export interface MadeBase {
+	/** Id of the unit. */
+	unit: string;
+	/** Elevations, or the id of a unit whose base it follows. */
+	raster: Raster | null;
+	follows: string | null;
+	/** Moves it up, length units. */
+	by: number;
+	/** Taken off the elevations where it is known. */
+	thickness: Raster | null;
+}
+
 /** A unit that is divided further, by a column and data of its own. */
 export interface Division {
 	id: string;
@@ -101,6 +116,7 @@ export interface GroundInput {
 	bounds?: PlaceBound[];
 	trends?: Trend[];
 	limits?: Limit[];
+	made?: MadeBase[];
 	divisions?: Division[];
 }
 

@@ -1,7 +1,7 @@
 import { metricOf } from '../fields/frame';
 import type { FitOptions } from '../fields/fit';
 import { inBlock, valueAt, type BlockField } from '../fields/field';
-import type { Raster } from '../grids/raster';
+import { sampleRaster, type Raster } from '../grids/raster';
 import { fail } from '../problem';
 import type { Sequence } from '../units/column';
 import { blockAt, type FittedFault } from './faults';
@@ -20,6 +20,8 @@ export class Trends {
 	readonly order: number[] = [];
 	private readonly of: (NonNullable<GroundInput['trends']>[number] | undefined)[];
 	private readonly followed: number[];
+	private readonly made: (NonNullable<GroundInput['made']>[number] | undefined)[];
+	private readonly madeAfter: number[];
 
 	/** @throws ProblemError `trend-unit`, `trend-circle`, `bad-trend`, `no-terrain` */
 	constructor(
@@ -42,10 +44,21 @@ export class Trends {
 			if (j === i) fail('trend-circle', `the trend of ${t.unit} follows a unit of its own sequence`, 'Choose a unit of another sequence: within one all layers follow each other.', 'trends');
 			return j;
 		});
+		for (const m of input.made ?? []) {
+			const s = sequences[sequenceOf(m.unit)] ?? fail('made-unit', `the base of "${m.unit}" is to be made, and it is no unit of the column`, 'Choose one of its units.', 'made');
+			if (s.kind !== 'strata' || s.base < 0 || column[s.base]!.id !== m.unit) fail('made-inside', `the base of ${m.unit} is to be made, but it is not the base of a sequence`, 'Make its contact erosional or onlapping.', 'made');
+		}
+		this.made = sequences.map((s) => (input.made ?? []).find((m) => s.base >= 0 && column[s.base]!.id === m.unit));
+		this.madeAfter = this.made.map((m, i) => {
+			if (!m?.follows) return -1;
+			const j = sequenceOf(m.follows);
+			if (j < 0 || j === i) fail('made-unit', `the base of ${m.unit} follows "${m.follows}", which is no unit of another sequence`, 'Choose a unit of another sequence.', 'made');
+			return j;
+		});
 		const visit = (i: number, above: readonly number[]) => {
 			if (above.includes(i)) fail('trend-circle', 'trends follow each other in a circle', 'Take one of them away.', 'trends');
 			if (this.order.includes(i)) return;
-			if (this.followed[i]! >= 0) visit(this.followed[i]!, [...above, i]);
+			for (const j of [this.followed[i]!, this.madeAfter[i]!]) if (j >= 0) visit(j, [...above, i]);
 			this.order.push(i);
 		};
 		sequences.forEach((_, i) => visit(i, []));
@@ -58,6 +71,21 @@ export class Trends {
 		const metric = t.anisotropy ? metricOf(t.anisotropy) : null;
 		const follow = t.follows === 'terrain' ? this.input.terrain : t.follows ? this.heightsOf(t.follows, fitted[this.followed[i]!]!) : null;
 		return { metric, follow };
+	}
+
+	/** Elevations of the base of a sequence that is given; null when it is to be interpolated. */
+	baseOf(i: number, fitted: readonly FittedSequence[]): Raster | null {
+		const m = this.made[i];
+		if (!m) return null;
+		const raster = m.raster ?? (m.follows ? this.heightsOf(m.follows, fitted[this.madeAfter[i]!]!) : null);
+		if (!raster) return null;
+		const { thickness } = m;
+		const values = raster.values.map((v, n) => {
+			const [x, y] = [raster.x0 + (n % raster.nx) * raster.dx, raster.y0 + Math.floor(n / raster.nx) * raster.dy];
+			const less = thickness ? sampleRaster(thickness, x, y) : 0;
+			return v + m.by - (Number.isFinite(less) ? less : 0);
+		});
+		return { ...raster, values };
 	}
 
 	/** Elevations of the base of a unit over the extent, by looking down each node of a grid; NaN where it is not met. */

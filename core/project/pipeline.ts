@@ -1,5 +1,5 @@
 import { checkTables, type Checked, type CheckOptions } from '../checks/check';
-import { assembleHoles, type Hole } from '../holes/holes';
+import { assembleHoles, holesByLog, type Hole, type LogSource } from '../holes/holes';
 import { planeAngles } from '../geometry/angles';
 import { planeInCore } from '../holes/oriented-core';
 import { directionAt, positionAt, type Path } from '../holes/path';
@@ -7,10 +7,12 @@ import { fail } from '../problem';
 import { sampleRaster, type Raster } from '../grids/raster';
 import type { Box } from '../geometry/box';
 import type { Table } from '../tables/table';
-import { contactsOf, type Contacts } from '../units/contacts';
+import { contactsOf, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
 import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
-import type { FaultSpec, GroundInput, Orientation } from '../model/ground';
+import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
+import { bySettings, fromContactTables, fromLines, limitsOf, madeOf, NO_THINGS, type PlacedData, type Things } from './shape-ground';
+import { plainShaping, type Shaping } from './shaping';
 
 /** Tables checked, and holes put together from what is in use. */
 export interface CheckedHoles {
@@ -43,14 +45,74 @@ export interface Interpretation {
 	lumping: Lumping;
 	faults: FaultSpec[];
 	terrain: Raster | null;
+	shaping?: Shaping | undefined;
+	things?: Things | undefined;
 }
 
-/** From holes and an interpretation to what the engine takes: contacts by the column's logic, orientations with their unit. */
-export function groundInput(tables: readonly Table[], checkedHoles: CheckedHoles, i: Interpretation): { input: GroundInput; contacts: Contacts } {
+/** Contacts of the column and, by id, of each division, with the bounds that lines and places give. */
+export interface AllContacts extends Contacts {
+	bounds: PlaceBound[];
+	divisions: { id: string; points: ContactPoint[]; observations: Observation[]; bounds: PlaceBound[] }[];
+}
+
+/** From holes and an interpretation to contacts: by the logic of the column, from tables of contacts at places, from lines and layers. */
+export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHoles, i: Interpretation): AllContacts {
 	const bare: GroundInput = { extent: i.extent, column: i.column, contacts: [], observations: [], orientations: [], faults: i.faults, terrain: i.terrain };
-	const zones = faultZones(fitFaults(bare));
-	const contacts = contactsOf(checkedHoles.holes, i.lumping, i.column, zones);
-	return { input: { ...bare, contacts: contacts.points, observations: contacts.observations, orientations: orientationsOf(tables, checkedHoles, i) }, contacts };
+	const shaping = i.shaping ?? plainShaping();
+	const things = i.things ?? NO_THINGS;
+	const { checked } = checkedHoles;
+	const place = (column: StratigraphicColumn, lumping: Lumping, log: LogSource | null | undefined, faults: GroundInput): Contacts & { bounds: PlaceBound[] } => {
+		const holes = log ? holesByLog(checkedHoles.holes, tables, checked, { table: log.table, column: log.column }) : checkedHoles.holes;
+		const found = contactsOf(holes, lumping, column, faultZones(fitFaults(faults)));
+		const data: PlacedData = { contacts: found.points, observations: found.observations, bounds: [] };
+		fromContactTables(data, tables, checked, column, lumping, i.terrain, i.extent.maxZ);
+		fromLines(data, shaping.lines, things, column, i.terrain, i.extent);
+		const points = bySettings(data.contacts, shaping.dataSets, (c) => column[c.surface]?.id);
+		return { ...found, points, bounds: data.bounds };
+	};
+	const whole = place(i.column, i.lumping, shaping.log, bare);
+	const divisions = shaping.divisions.filter((d) => d.on).map((d) => {
+		const unit = i.column.findIndex((u) => u.id === d.unit);
+		const cutting = i.faults.filter((f) => f.on && i.column.findIndex((u) => u.id === f.youngestCut) <= unit);
+		const first = d.column[0]?.id ?? '';
+		const { points, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, { ...bare, column: d.column, faults: [...cutting.map((f) => ({ ...f, youngestCut: first })), ...d.faults] });
+		// Codes that belong to other units are no trouble in a log that the division shares with the column.
+		if (d.log) whole.findings.push(...findings);
+		return { id: d.id, points, observations, bounds };
+	});
+	return { ...whole, divisions };
+}
+
+/** From contacts and an interpretation to what the engine takes. */
+export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, contacts: AllContacts, i: Interpretation): GroundInput {
+	const shaping = i.shaping ?? plainShaping();
+	const things = i.things ?? NO_THINGS;
+	const orientations = (column: StratigraphicColumn, lumping: Lumping) => bySettings(orientationsOf(tables, checkedHoles, { ...i, column, lumping }), shaping.dataSets, (o) => column[o.unit]?.id);
+	const divisions = shaping.divisions.filter((d) => d.on).map((d): Division => {
+		const own = contacts.divisions.find((c) => c.id === d.id);
+		const { id, name, unit, column, lumping, faults } = d;
+		return { id, name, unit, column, contacts: own?.points ?? [], observations: own?.observations ?? [], bounds: own?.bounds ?? [], orientations: orientations(column, lumping).filter((o) => o.unit >= 0), faults, trends: d.trends };
+	});
+	return {
+		extent: i.extent,
+		column: i.column,
+		faults: i.faults,
+		terrain: i.terrain,
+		contacts: contacts.points,
+		observations: contacts.observations,
+		bounds: contacts.bounds,
+		orientations: orientations(i.column, i.lumping),
+		trends: shaping.trends,
+		limits: limitsOf(shaping, things, i.terrain, i.extent),
+		made: madeOf(shaping, things, i.terrain, i.extent),
+		divisions
+	};
+}
+
+/** Both at once. */
+export function groundInput(tables: readonly Table[], checkedHoles: CheckedHoles, i: Interpretation): { input: GroundInput; contacts: AllContacts } {
+	const contacts = contactsOfAll(tables, checkedHoles, i);
+	return { input: groundOf(tables, checkedHoles, contacts, i), contacts };
 }
 
 /**
@@ -70,7 +132,7 @@ export function orientationsOf(tables: readonly Table[], { checked, holes }: Che
 			if (!seen) continue;
 			const code = table.text['code']?.[row] ?? '';
 			const unit = unitIndex.get(unitOfCode(i.lumping, code) ?? code) ?? -1;
-			out.push({ ...seen, polarity: numbers['polarity']?.[row] === -1 ? -1 : 1, unit });
+			out.push({ ...seen, polarity: numbers['polarity']?.[row] === -1 ? -1 : 1, unit, table: table.name });
 		}
 	}
 	return out;

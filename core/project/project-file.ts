@@ -1,5 +1,6 @@
 import * as yup from 'yup';
-import { CONTACT_KINDS, INTRUSION_FORMS, type ContactKind, type IntrusionForm } from '../units/column';
+import { columnSchema, faultSchema, finite, name, textRecordSchema, traceSchema } from './guards';
+import { shapingSchema } from './shaping';
 import type { RuleSettings } from '../checks/settings';
 import { TABLE_KINDS, type TableKind } from '../tables/kinds';
 import { DELIMITERS, type Reading } from '../tables/raw-table';
@@ -7,8 +8,6 @@ import { VALUE_CLASSES, type ValueRules } from '../tables/value-rules';
 import { ProblemError } from '../problem';
 
 /** Yup guards of the parts of a project, shared by the project file, the API and the interface. */
-const finite = () => yup.number().typeError('must be a number').test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
-const name = () => yup.string().trim().min(1).max(200);
 
 export const extentSchema = yup
 	.object({
@@ -22,52 +21,8 @@ export const extentSchema = yup
 	.noUnknown()
 	.test('solid', 'the extent has no volume: each greatest value must be above the least', (e) => !e || (e.maxX > e.minX && e.maxY > e.minY && e.maxZ > e.minZ));
 
-export const unitSchema = yup
-	.object({
-		id: yup.string().matches(/^[\w-]{1,40}$/, 'letters, digits, dash and underscore only').required(),
-		name: name().required(),
-		color: yup.string().matches(/^#[0-9a-fA-F]{6}$/, 'must be a colour like #3a7f55').required(),
-		contact: yup.string<ContactKind>().oneOf(CONTACT_KINDS).required(),
-		/** How an intrusion is built; left out, as its intercepts suggest. */
-		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS)
-	})
-	.noUnknown();
-export const columnSchema = yup.array(unitSchema.required()).max(200).required();
-
-/** A record of text to text, for example codes to units. */
-export const textRecordSchema = yup
-	.mixed<Record<string, string>>((v): v is Record<string, string> => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((x) => typeof x === 'string'))
-	.meta({ record: 'string' });
-
-export const vertexSchema = yup
-	.mixed<[number, number]>((v): v is [number, number] => Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'number' && Number.isFinite(x)))
-	.meta({ vertex: true });
-export const traceSchema = yup.array(vertexSchema.required()).max(5000).required();
-
 /** Named section lines beside the main one. */
 export const sectionLinesSchema = yup.array(yup.object({ name: name().required(), trace: traceSchema }).noUnknown().required()).max(500).default(undefined).optional();
-
-export const faultSchema = yup
-	.object({
-		id: yup.string().matches(/^[\w-]{1,40}$/).required(),
-		name: name().required(),
-		trace: traceSchema,
-		dip: finite().moreThan(0).max(90).required(),
-		dipAzimuth: finite().min(0).max(360).required(),
-		youngestCut: yup.string().max(40).required(),
-		halfWidth: finite().min(0).max(1000).default(5),
-		on: yup.boolean().default(true),
-		/** Id of the fault that it ends on. */
-		endsOn: yup.string().max(40).nullable(),
-		/** Tip line of a fault that dies out: an ellipse on the fault, round the middle of its trace. */
-		tips: yup
-			.object({ elevation: finite().required(), halfLength: finite().min(0).required(), halfHeight: finite().positive().required(), reach: finite().positive().required() })
-			.noUnknown()
-			.nullable()
-			.default(undefined)
-			.optional()
-	})
-	.noUnknown();
 
 /** How the cells of a file are written; what is not given is guessed. */
 export const readingSchema = yup
@@ -133,6 +88,8 @@ export const tableSpecSchema = yup
 	})
 	.noUnknown();
 
+const thingsSchema = yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name() }).noUnknown().required()).max(200).default(undefined).optional();
+
 /** Epsg codes are whole numbers; 0 stands for a local grid. */
 export const crsSchema = yup.number().integer().min(0).max(999999);
 
@@ -146,6 +103,8 @@ export const projectFileSchema = yup
 		lengthUnit: yup.string<'m' | 'ft'>().oneOf(['m', 'ft']).default('m'),
 		extent: extentSchema.required(),
 		spacing: finite().positive().required(),
+		/** Loose parts of units below this volume are dropped, cubic length units; 0 keeps all. */
+		leastPart: finite().min(0).default(0),
 		tables: yup.array(tableSpecSchema.required()).min(1).max(200).required(),
 		/** Photographs of core, along a hole. */
 		photographs: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), hole: name().required(), from: finite().min(0).required(), to: finite().min(0).required() }).noUnknown().required()).max(5000).default(undefined).optional(),
@@ -154,6 +113,12 @@ export const projectFileSchema = yup
 		lumping: textRecordSchema.required(),
 		rules: ruleSettingsSchema,
 		faults: yup.array(faultSchema.required()).max(30).default([]),
+		/** Layers, grids and surfaces that the shaping names. */
+		layers: thingsSchema,
+		grids: thingsSchema,
+		surfaces: thingsSchema,
+		/** What shapes the model beside holes, column and faults. */
+		shaping: shapingSchema.default(undefined).optional(),
 		section: yup.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema }).noUnknown().default(undefined).optional()
 	})
 	.noUnknown();

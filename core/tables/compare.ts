@@ -11,6 +11,7 @@ const KEYS: Record<TableKind, readonly string[]> = {
 	readings: ['hole', 'depth'],
 	holeOrientations: ['hole', 'depth', 'feature'],
 	orientations: ['easting', 'northing'],
+	contactPoints: ['easting', 'northing', 'code'],
 	levels: ['hole', 'date'],
 	places: ['easting', 'northing', 'sample'],
 	stations: ['line', 'station', 'easting', 'northing'],

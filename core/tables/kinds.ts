@@ -1,7 +1,7 @@
 import type { MeasureKind } from './measures';
 
 /** The kinds of table that are read, and the roles their columns can take. */
-export type TableKind = 'collars' | 'surveys' | 'intervals' | 'assays' | 'readings' | 'holeOrientations' | 'orientations' | 'levels' | 'places' | 'stations' | 'other';
+export type TableKind = 'collars' | 'surveys' | 'intervals' | 'assays' | 'readings' | 'holeOrientations' | 'orientations' | 'contactPoints' | 'levels' | 'places' | 'stations' | 'other';
 
 export interface Role {
 	key: string;
@@ -138,6 +138,20 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 		roles: [easting(true), northing(true), elevation, dip(false), dipAzimuth, strike, plunge, trend, { ...code(false), help: 'Unit the plane was measured in' }, feature, polarity],
 		oneOf: [['dip', 'dipAzimuth'], ['dip', 'strike'], ['plunge', 'trend']],
 		rowChooses: true
+	},
+	{
+		kind: 'contactPoints',
+		label: 'Contacts at places',
+		help: 'A row is a place on a contact, or one that is known to lie in, above or below a unit',
+		files: names('contact contacts outcrop horizon marker pick picks'),
+		roles: [
+			easting(true),
+			northing(true),
+			elevation,
+			code(true),
+			text('tells', 'Tells', 'Of the unit: base, top, inside, above or below; base when nothing is given', 'tells side where position relation contact contacttype'),
+			number('error', 'Error', 'Standard error of its place; without it the point is honoured', 'error accuracy uncertainty sigma precision', false, 'length')
+		]
 	},
 	{
 		kind: 'levels',

@@ -51,8 +51,9 @@ export interface GeologyPolygons {
 
 /** A tool of the map that draws a line. */
 export interface DrawTask {
-	what: 'fault' | 'section' | 'measure' | 'box' | 'lasso' | 'polygon';
-	done(line: [number, number][]): void;
+	what: 'fault' | 'section' | 'contact' | 'outline' | 'contact on section';
+	/** @param elevations of a line that was drawn on a section */
+	done(line: [number, number][], elevations?: number[]): void;
 }
 
 export interface Message {
@@ -115,6 +116,17 @@ export class Workspace {
 		return this.interpretation?.column.units ?? [];
 	}
 
+	/** Units of the column and of the divisions. */
+	get allUnits() {
+		return [...this.units, ...(this.interpretation?.shaping.divisions.flatMap((d) => d.column) ?? [])];
+	}
+
+	/** A unit of the model by its number, as it is called and coloured now. */
+	modelUnit(number: number) {
+		const id = this.model?.unitIds[number];
+		return this.allUnits.find((u) => u.id === id);
+	}
+
 	get stale(): number {
 		return this.objects.filter((o) => o.outOfDate && o.kind !== 'section').length;
 	}
@@ -169,7 +181,7 @@ export class Workspace {
 	}
 
 	get mapTables(): ProjectObject[] {
-		return this.tables.filter((t) => ['orientations', 'places', 'stations'].includes(String(t.state['kind'])));
+		return this.tables.filter((t) => ['orientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind'])));
 	}
 
 	/** The table that holes are drawn with. */
@@ -351,7 +363,7 @@ export class Workspace {
 	}
 
 	/** Stores part of the interpretation from the revision that is shown. */
-	async store(part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing', values: Record<string, unknown>): Promise<boolean> {
+	async store(part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing' | 'shaping', values: Record<string, unknown>): Promise<boolean> {
 		const kind = part === 'spacing' ? 'model' : part;
 		return this.attempt(async () => {
 			await call('PUT', this.path(`/${part}`), { ...values, revision: this.interpretation?.[kind].revision });

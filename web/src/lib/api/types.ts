@@ -1,4 +1,5 @@
-import type { Agreement } from '#core/project/report';
+import type { Agreement, UnitVolume } from '#core/project/report';
+import type { Shaping } from '#core/project/shaping';
 import type { Box } from '#core/geometry/box';
 import type { FaultSpec } from '#core/model/ground';
 import type { TableKind } from '#core/tables/kinds';
@@ -40,7 +41,8 @@ export interface Interpretation {
 	lumping: { revision: number; codes: Record<string, string> };
 	faults: { revision: number; faults: FaultSpec[] };
 	section: { revision: number; trace: [number, number][]; corridor: number; lines?: { name: string; trace: [number, number][] }[] };
-	model: { revision: number; spacing: number };
+	model: { revision: number; spacing: number; leastPart?: number };
+	shaping: { revision: number } & Shaping;
 }
 
 export interface Finding {
@@ -110,8 +112,10 @@ export interface ModelReport {
 	cells: number;
 	triangles: number;
 	volumeError: number;
-	volumes: { unit: string; name: string; color: string; volume: number; parts?: number[] }[];
-	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number }[];
+	volumes: (Omit<UnitVolume, 'parts'> & { parts?: number[] })[];
+	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number; area?: number; supported?: number }[];
+	support?: number;
+	specks?: { dropped: number; volume: number };
 	findings: { kind: string; message: string; hint: string }[];
 	contacts: { placed: number; faulted: number; findings: { message: string; hint: string }[] };
 	orientations: { count: number; unused: number };

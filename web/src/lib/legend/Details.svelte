@@ -22,11 +22,11 @@
 					['Northing', `${spaced(h.collar[1], 1)} ${unit}`],
 					['Elevation', `${spaced(h.collar[2], 1)} ${unit}`],
 					['Length', `${spaced(h.totalDepth, 1)} ${unit}`],
-					...misfits.map((m): [string, string] => [`${workspace.units[m.surface]?.name ?? ''} base at ${spaced(m.depth, 1)} ${unit}`, m.distance === null ? 'not in the model' : `${spaced(m.distance, 2)} ${unit} off`])
+					...misfits.map((m): [string, string] => [`${workspace.modelUnit(m.surface)?.name ?? ''} base at ${spaced(m.depth, 1)} ${unit}`, m.distance === null ? 'not in the model' : `${spaced(m.distance, 2)} ${unit} off`])
 				];
 			}
 			case 'unit': {
-				const u = workspace.units.find((x) => x.id === s.id);
+				const u = workspace.allUnits.find((x) => x.id === s.id);
 				const v = workspace.report?.volumes.find((x) => x.unit === s.id);
 				const surface = workspace.report?.surfaces.find((x) => x.unit === s.id);
 				return [
@@ -82,7 +82,7 @@
 	const title = $derived.by(() => {
 		if (!s) return '';
 		if (s.kind === 'hole') return s.name;
-		if (s.kind === 'unit') return workspace.units.find((x) => x.id === s.id)?.name ?? s.id;
+		if (s.kind === 'unit') return workspace.allUnits.find((x) => x.id === s.id)?.name ?? s.id;
 		if (s.kind === 'fault') return workspace.interpretation?.faults.faults.find((x) => x.id === s.id)?.name ?? s.id;
 		if (s.kind === 'object') return workspace.objects.find((x) => x.id === s.id)?.name ?? '';
 		if (s.kind === 'holes') return `${s.names.length} holes`;

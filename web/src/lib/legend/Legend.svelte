@@ -12,19 +12,28 @@
 	let { workspace }: { workspace: Workspace } = $props();
 	const bench = $derived(workspace.bench.state);
 	const units = $derived(workspace.units);
+	const divisions = $derived(workspace.interpretation?.shaping.divisions.filter((d) => d.on) ?? []);
+	const partIds = $derived(new Set(divisions.flatMap((d) => d.column.map((u) => u.id))));
+	/** Units with the parts of a divided one below it. */
+	const listed = $derived(units.flatMap((u) => [u, ...divisions.filter((d) => d.unit === u.id).flatMap((d) => d.column)]));
 	const faults = $derived(workspace.interpretation?.faults.faults ?? []);
 	const contacts = $derived(new Map((workspace.report?.surfaces ?? []).map((s) => [s.unit, s.contacts])));
 	const along = $derived(workspace.along);
 	const collars = $derived(workspace.tables.find((t) => t.state['kind'] === 'collars'));
-	const onMap = $derived(workspace.tables.filter((t) => ['orientations', 'holeOrientations', 'places', 'stations'].includes(String(t.state['kind']))));
+	const onMap = $derived(workspace.tables.filter((t) => ['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))));
 	let open = $state<string | null>(null);
 
 	function onlyThis(id: string) {
-		const alone = units.every((u) => (u.id === id) === workspace.shown(`unit:${u.id}`));
-		for (const u of units) bench.hidden[`unit:${u.id}`] = alone ? false : u.id !== id;
+		// A divided unit is shown with its parts.
+		const wanted = new Set([id, ...divisions.filter((d) => d.unit === id).flatMap((d) => d.column.map((u) => u.id))]);
+		const alone = listed.every((u) => wanted.has(u.id) === workspace.shown(`unit:${u.id}`));
+		for (const u of listed) bench.hidden[`unit:${u.id}`] = alone ? false : !wanted.has(u.id);
 	}
 	function recolor(id: string, color: string) {
-		void workspace.store('column', { units: units.map((u) => (u.id === id ? { ...u, color } : u)) });
+		const recolored = <T extends { id: string }>(list: T[]) => list.map((u) => (u.id === id ? { ...u, color } : u));
+		if (!partIds.has(id)) return void workspace.store('column', { units: recolored(units) });
+		const { revision: _, ...shaping } = workspace.interpretation!.shaping;
+		void workspace.store('shaping', { ...shaping, divisions: shaping.divisions.map((d) => ({ ...d, column: recolored(d.column) })) });
 	}
 	/** Colour of the symbol of a data set: its own, or that of its first row. */
 	function symbolColor(id: string): string {
@@ -66,8 +75,8 @@
 	<p class="quiet text-sm">No units yet. Put them into the column under Interpret.</p>
 {/if}
 <ul class="flex flex-col" aria-label="Units, youngest first">
-	{#each units as u (u.id)}
-		<li class="group flex items-center gap-2 py-0.5 {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}">
+	{#each listed as u (u.id)}
+		<li class="group flex items-center gap-2 py-0.5 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}">
 			<label class="relative block shrink-0 cursor-pointer" title="Change the colour">
 				<Symbol color={u.color} pattern={proposePattern(u.name)} id="unit-{u.id}" />
 				<input type="color" class="absolute inset-0 w-7 cursor-pointer opacity-0" aria-label="Colour of {u.name}" value={u.color} onchange={(e) => recolor(u.id, e.currentTarget.value)} />

@@ -19,7 +19,7 @@ const MOST_ENTRIES = 40;
 export function legendEntries(workspace: Workspace, view: View): LegendEntry[] {
 	const entries: LegendEntry[] = [];
 	if (['map', 'section', 'space', 'log'].includes(view))
-		for (const u of workspace.units) if (workspace.shown(`unit:${u.id}`)) entries.push({ label: u.name, color: u.color, pattern: view === 'log' ? proposePattern(u.name) : null });
+		for (const u of workspace.allUnits) if (workspace.shown(`unit:${u.id}`)) entries.push({ label: u.name, color: u.color, pattern: view === 'log' ? proposePattern(u.name) : null });
 	for (const t of workspace.tables) {
 		const set = workspace.shown(`data:${t.id}`) && (t.id === workspace.along || workspace.mapTables.some((m) => m.id === t.id)) ? workspace.sets.of(t.id) : null;
 		const style = set ? workspace.sets.style(set) : null;

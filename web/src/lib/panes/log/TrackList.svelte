@@ -11,7 +11,7 @@
 	/** Columns that fit a kind of track. */
 	function choices(kind: TrackKind): { value: string; label: string }[] {
 		return workspace.tables.flatMap((t) => {
-			if (['collars', 'surveys', 'orientations', 'places', 'stations'].includes(String(t.state['kind']))) return [];
+			if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))) return [];
 			const set = workspace.sets.of(t.id);
 			if (!set) return [];
 			if (kind === 'tadpoles' || kind === 'rose') return set.kind === 'holeOrientations' ? [{ value: `${t.id}\u001fdip`, label: t.name }] : [];

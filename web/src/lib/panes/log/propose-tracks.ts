@@ -13,7 +13,7 @@ export function proposeTracks(workspace: Workspace): LogTrack[] {
 	let ink = 0;
 	for (const t of workspace.tables) {
 		const kind = String(t.state['kind']);
-		if (['collars', 'surveys', 'orientations', 'places', 'stations'].includes(kind)) continue;
+		if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(kind)) continue;
 		const set = workspace.sets.of(t.id);
 		if (!set) continue;
 		const one = (column: string, color = '#4A5E57') => [{ table: t.id, column, color }];

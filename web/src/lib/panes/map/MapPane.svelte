@@ -4,7 +4,7 @@
 	import OlMap from 'ol/Map';
 	import View from 'ol/View';
 	import Feature from 'ol/Feature';
-	import { LineString, MultiLineString, MultiPolygon, Point, type Polygon } from 'ol/geom';
+	import { LineString, MultiLineString, MultiPolygon, Point, Polygon } from 'ol/geom';
 	import LayerGroup from 'ol/layer/Group';
 	import ImageLayer from 'ol/layer/Image';
 	import GeoJSON from 'ol/format/GeoJSON';
@@ -31,6 +31,7 @@
 	import { setExporter } from '../export.svelte';
 	import { exportMap } from './export-map';
 	import { graticuleLines } from './graticule';
+	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import { placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
 	import { collarStyle, contourStyle, dotStyle, faultStyle, findingStyle, geologyStyle, graticuleStyle, measureStyle, orientationStyle, pathStyle, pieStyle, probeStyle, sectionStyle, symbolKind, thingStyle } from './styles';
@@ -49,7 +50,7 @@
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
 	const vector = () => new VectorSource<Feature>();
-	const sources = { contours: vector(), geology: vector(), paths: vector(), collars: vector(), orientations: vector(), points: vector(), pies: vector(), findings: vector(), faults: vector(), section: vector(), things: vector(), graticule: vector(), measure: vector(), probe: vector() };
+	const sources = { contours: vector(), geology: vector(), paths: vector(), collars: vector(), orientations: vector(), points: vector(), pies: vector(), findings: vector(), faults: vector(), section: vector(), things: vector(), shape: vector(), graticule: vector(), measure: vector(), probe: vector() };
 	const relief = new ImageLayer();
 	const grids = new LayerGroup();
 	const pictures = new LayerGroup();
@@ -60,6 +61,7 @@
 		pictures,
 		geology: new VectorLayer({ source: sources.geology, style: geologyStyle }),
 		things: new VectorLayer({ source: sources.things, style: thingStyle }),
+		shape: new VectorLayer({ source: sources.shape, style: shapeStyle }),
 		contours: new VectorLayer({ source: sources.contours, style: contourStyle, declutter: true }),
 		graticule: new VectorLayer({ source: sources.graticule, style: graticuleStyle }),
 		paths: new VectorLayer({ source: sources.paths, style: pathStyle }),
@@ -71,7 +73,7 @@
 		collars: new VectorLayer({ source: sources.collars, declutter: 'names' }),
 		findings: new VectorLayer({ source: sources.findings, style: findingStyle })
 	};
-	const NAMES: Record<keyof typeof layers, string> = { terrain: 'Terrain', grids: 'Grids', pictures: 'Pictures', geology: 'Geology', things: 'Points, lines, outlines', contours: 'Contours', graticule: 'Graticule', paths: 'Traces of holes', faults: 'Faults', section: 'Sections', points: 'Measured places', orientations: 'Orientations', pies: 'Shares of units', collars: 'Collars', findings: 'Findings' };
+	const NAMES: Record<keyof typeof layers, string> = { terrain: 'Terrain', grids: 'Grids', pictures: 'Pictures', geology: 'Geology', things: 'Points, lines, outlines', shape: 'Contacts that were drawn', contours: 'Contours', graticule: 'Graticule', paths: 'Traces of holes', faults: 'Faults', section: 'Sections', points: 'Measured places', orientations: 'Orientations', pies: 'Shares of units', collars: 'Collars', findings: 'Findings' };
 	const top = { measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }), probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001 }) };
 	const isLayer = (n: string): n is keyof typeof layers => Object.hasOwn(layers, n);
 	const order = $derived.by(() => {
@@ -175,7 +177,7 @@
 	$effect(() => {
 		sources.geology.clear();
 		for (const u of workspace.geology?.units ?? []) {
-			const own = workspace.units.find((x) => x.id === u.unit);
+			const own = workspace.allUnits.find((x) => x.id === u.unit);
 			if (!own || !workspace.shown(`unit:${u.unit}`)) continue;
 			const rings = u.polygons.map((p) => p.map((r) => Array.from({ length: r.length / 2 }, (_, i) => [r[2 * i]!, r[2 * i + 1]!])));
 			sources.geology.addFeature(new Feature({ geometry: new MultiPolygon(rings), color: own.color, label: own.name, select: { kind: 'unit', id: own.id } }));
@@ -279,6 +281,10 @@
 		}
 	});
 	$effect(() => {
+		sources.shape.clear();
+		sources.shape.addFeatures(shapeFeatures(workspace));
+	});
+	$effect(() => {
 		sources.things.clear();
 		pictures.getLayers().clear();
 		grids.getLayers().clear();
@@ -319,10 +325,11 @@
 	});
 	$effect(() => {
 		const task = workspace.draw;
-		if (!map || !task) return;
-		const draw = new Draw({ type: 'LineString', source: vector(), minPoints: 2 });
+		if (!map || !task || task.what === 'contact on section') return;
+		const draw = new Draw({ type: task.what === 'outline' ? 'Polygon' : 'LineString', source: vector(), minPoints: task.what === 'outline' ? 3 : 2 });
 		draw.on('drawend', (e) => {
-			const line = (e.feature.getGeometry() as LineString).getCoordinates().map((c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]);
+			const drawn = e.feature.getGeometry() as LineString | Polygon;
+			const line = (drawn instanceof Polygon ? drawn.getCoordinates()[0]!.slice(0, -1) : drawn.getCoordinates()).map((c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]);
 			workspace.draw = null;
 			task.done(line);
 		});
@@ -445,7 +452,7 @@
 </div>
 {#if workspace.draw || tool}
 	<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">
-		{#if workspace.draw}{workspace.draw.what === 'fault' ? 'Draw the trace of the fault' : 'Draw the section line'}: press for each vertex, twice to end, Esc to leave
+		{#if workspace.draw}{DRAWING[workspace.draw.what]}: press for each vertex, twice to end, Esc to leave
 		{:else if tool === 'measure'}{measured || 'Press for each vertex, twice to end, Esc to leave'}
 		{:else if tool === 'box'}Press two opposite corners
 		{:else if tool === 'lasso'}Draw round what you want

@@ -17,6 +17,7 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
+	import DrawnContacts from './DrawnContacts.svelte';
 	import SectionLines from './SectionLines.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -42,7 +43,7 @@
 	const trace = $derived(section?.trace ?? []);
 	const length = $derived(trace.length > 1 ? traceLength(trace) : 0);
 	const picture = $derived<SectionPicture | null>(workspace.model && length > 0 ? cutSection(workspace.model.mesh, trace) : null);
-	const unitOf = $derived(workspace.model?.unitIds.map((u) => workspace.units.find((x) => x.id === u)) ?? []);
+	const unitOf = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
 	const holes = $derived(sets.paths && length > 0 ? holesNearSection(sets.paths, trace, section!.corridor) : []);
 	const along = $derived(sets.of(workspace.along));
 	const range = $derived.by((): [number, number] => {
@@ -205,9 +206,28 @@
 		}
 		workspace.probe = { x, y, z, what, from: id };
 	}
+	const drawingContact = $derived(workspace.draw?.what === 'contact on section');
+	/** Distance and elevation of the vertices of the contact that is being drawn. */
+	let drawn = $state<[number, number][]>([]);
+	$effect(() => {
+		if (!drawingContact) drawn = [];
+	});
+	function endContact() {
+		const task = workspace.draw;
+		if (!task || drawn.length === 0) return;
+		const round = (v: number) => Math.round(v * 10) / 10;
+		const places = drawn.map(([s]) => pointOnTrace(trace, s).map(round) as [number, number]);
+		workspace.draw = null;
+		task.done(places, drawn.map(([, z]) => round(z)));
+	}
 	function choose(event: MouseEvent) {
 		if (dragging?.moved) return;
 		const [s, z] = at(event);
+		if (drawingContact) {
+			if (event.detail < 2) drawn = [...drawn, [Math.min(length, Math.max(0, s)), z]];
+			else endContact();
+			return;
+		}
 		const found = holeAt(s, z);
 		if (found) {
 			const row = rowOn(found.h.hole, found.depth);
@@ -232,6 +252,7 @@
 
 	function keys(event: KeyboardEvent) {
 		if (event.target !== box || event.ctrlKey || event.altKey || event.metaKey) return;
+		if (drawingContact && event.key === 'Enter') return endContact();
 		const step = { ArrowLeft: [40, 0], ArrowRight: [-40, 0], ArrowUp: [0, 40], ArrowDown: [0, -40] }[event.key];
 		if (step) my.shift = [my.shift[0] + step[0]!, my.shift[1] + step[1]!];
 		else if (event.key === '+') my.zoom = Math.min(80, my.zoom * 1.25);
@@ -332,6 +353,7 @@
 					<g data-what={p.what} data-row={p.row} data-table={p.table}><path d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}" stroke="#fff" stroke-width="4.5" data-what={p.what} data-row={p.row} data-table={p.table} /><path d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}" stroke={p.color} stroke-width="2.4" data-what={p.what} data-row={p.row} data-table={p.table} /></g>
 				{/each}
 			</g>
+			<g clip-path="url(#clip-{id})"><DrawnContacts {workspace} {trace} corridor={section?.corridor ?? 0} {X} {Y} {drawn} /></g>
 			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke="#1E2A26" />
 			{#if workspace.shown('holes') && my.names}
 				{#each labels as l (l.name)}<text x={l.x} y={l.y} text-anchor="middle" class="pointer-events-none" stroke="#fff" stroke-width="3" paint-order="stroke" fill="#1E2A26">{l.text}</text>{/each}
@@ -348,6 +370,7 @@
 				{#if marker.y !== null}<circle cx={marker.x} cy={marker.y} r="5" fill="none" stroke="#fff" stroke-width="4" /><circle cx={marker.x} cy={marker.y} r="5" fill="none" stroke="#B4622D" stroke-width="2" />{/if}</g>
 			{/if}
 		</svg>
+		{#if drawingContact}<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">Draw the contact: press for each vertex, twice or Enter to end, Esc to leave</p>{/if}
 		{#if !picture}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm">No model yet: press Build model under Build.</p>
 		{:else if workspace.object('model')?.outOfDate}<p class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-[#8c6510] bg-white/90 px-2 text-sm text-[#8c6510]">The model shown is out of date</p>{/if}
 	{/if}

@@ -77,7 +77,7 @@
 		};
 	});
 
-	const unitInfo = $derived(workspace.model?.unitIds.map((u) => workspace.units.find((x) => x.id === u)) ?? []);
+	const unitInfo = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
 	const section = $derived(workspace.section);
 	const along = $derived(workspace.shown('holes') ? sets.of(workspace.along) : null);
 	const painter = $derived(along ? sets.painter(along) : null);
@@ -110,14 +110,14 @@
 	/** Tables with places that are shown, and planes in holes. */
 	const rowSets = $derived(
 		workspace.tables.flatMap((t) => {
-			if (!['orientations', 'holeOrientations', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) return [];
+			if (!['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) return [];
 			const set = sets.of(t.id);
 			return set ? [set] : [];
 		})
 	);
 
 	/** Shown data sets that are still on their way. */
-	const loading = $derived(workspace.tables.some((t) => (t.id === workspace.along ? workspace.shown('holes') : ['orientations', 'holeOrientations', 'places', 'stations', 'collars'].includes(String(t.state['kind']))) && workspace.shown(`data:${t.id}`) && !sets.of(t.id)));
+	const loading = $derived(workspace.tables.some((t) => (t.id === workspace.along ? workspace.shown('holes') : ['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind']))) && workspace.shown(`data:${t.id}`) && !sets.of(t.id)));
 	$effect(() => {
 		if (scene) scene.stage.paused = loading;
 	});

@@ -1,6 +1,8 @@
 import * as yup from 'yup';
 import { freemem } from 'node:os';
-import { columnSchema, faultSchema, sectionLinesSchema, textRecordSchema, traceSchema } from '#core/project/project-file';
+import { columnSchema, faultSchema, textRecordSchema, traceSchema } from '#core/project/guards';
+import { sectionLinesSchema } from '#core/project/project-file';
+import { shapingSchema, validateShaping, type Shaping } from '#core/project/shaping';
 import { validateColumn, proposeLumping, type Unit } from '#core/units/column';
 import { refuseCircles, validateFault } from '#core/model/faults';
 import { validateTrace } from '#core/sections/section';
@@ -57,7 +59,7 @@ export const interpretOperations = [
 			const codes = await codeCounts(projectId, lengthUnit);
 			const units = one(graph, 'column').state['units'] as Unit[];
 			const lumped = one(graph, 'lumping').state['codes'] as Record<string, string>;
-			return { codes, proposal: proposeLumping(codes.map((c) => c.code), units, lumped), column: part('column'), lumping: part('lumping'), faults: part('faults'), section: part('section'), model: part('model') };
+			return { codes, proposal: proposeLumping(codes.map((c) => c.code), units, lumped), column: part('column'), lumping: part('lumping'), faults: part('faults'), section: part('section'), model: part('model'), shaping: part('shaping') };
 		}
 	}),
 	operation({
@@ -86,6 +88,14 @@ export const interpretOperations = [
 		}
 	}),
 	operation({
+		id: 'setShaping', method: 'put', path: '/projects/{project}/shaping', tag: 'Interpret', summary: 'What shapes the model beside holes, column and faults: lines and layers, data sets, trends, limits, given bases, divisions of units', body: shapingSchema.shape({ revision }), reply: 'The shaping',
+		run: async ({ params, body: { revision: known, ...shaping } }) => {
+			const graph = await loadGraph(db(), params['project']!);
+			validateShaping(shaping as Shaping, one(graph, 'column').state['units'] as Unit[]);
+			return setState(params['project']!, 'shaping', 'Change the shape of the ground', known, shaping);
+		}
+	}),
+	operation({
 		id: 'setSection', method: 'put', path: '/projects/{project}/section', tag: 'Examine', summary: 'The section line, the width of its corridor, and further lines of a set', body: yup.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), lines: sectionLinesSchema, revision }).noUnknown(), reply: 'The section',
 		run: async ({ params, body }) => {
 			validateTrace(body.trace);
@@ -94,8 +104,8 @@ export const interpretOperations = [
 		}
 	}),
 	operation({
-		id: 'setSpacing', method: 'put', path: '/projects/{project}/spacing', tag: 'Build', summary: 'The wanted edge length of the model’s triangles', body: yup.object({ spacing: yup.number().positive().max(1e6).required(), revision }).noUnknown(), reply: 'The spacing',
-		run: async ({ params, body }) => setState(params['project']!, 'model', 'Change the spacing', body.revision, { spacing: body.spacing })
+		id: 'setSpacing', method: 'put', path: '/projects/{project}/spacing', tag: 'Build', summary: 'The wanted edge length of the model’s triangles, and the volume below which loose parts are dropped', body: yup.object({ spacing: yup.number().positive().max(1e6).required(), leastPart: yup.number().min(0).max(1e15), revision }).noUnknown(), reply: 'The spacing',
+		run: async ({ params, body }) => setState(params['project']!, 'model', 'Change the spacing', body.revision, { spacing: body.spacing, ...(body.leastPart === undefined ? {} : { leastPart: body.leastPart }) })
 	}),
 	operation({
 		id: 'estimateBuild', method: 'get', path: '/projects/{project}/estimate', tag: 'Build', summary: 'Cells and memory that a spacing needs', reply: 'Cells, bytes, free bytes, and whether they fit',

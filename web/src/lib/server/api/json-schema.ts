@@ -5,7 +5,7 @@ export type Json = Record<string, unknown>;
 interface Description {
 	type: string;
 	label?: string;
-	meta?: { record?: string; vertex?: boolean };
+	meta?: { record?: string; vertex?: boolean; place?: boolean; ratios?: boolean };
 	oneOf?: unknown[];
 	nullable?: boolean;
 	optional?: boolean;
@@ -22,6 +22,8 @@ function convert(d: Description): Json {
 	const out: Json = {};
 	const test = (name: string) => d.tests?.find((t) => t.name === name)?.params;
 	if (d.meta?.vertex) return { type: 'array', items: { type: 'number' }, minItems: 2, maxItems: 2 };
+	if (d.meta?.place) return { type: 'array', items: { type: ['number', 'null'] }, minItems: 3, maxItems: 3 };
+	if (d.meta?.ratios) return { type: 'array', items: { type: 'number', exclusiveMinimum: 0, maximum: 1000 }, minItems: 3, maxItems: 3 };
 	if (d.meta?.record) return { type: 'object', additionalProperties: { type: d.meta.record } };
 	switch (d.type) {
 		case 'object': {

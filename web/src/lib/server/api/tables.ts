@@ -1,7 +1,8 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import { RULES } from '#core/checks/rules';
-import { readingSchema, textRecordSchema, valueRulesSchema } from '#core/project/project-file';
+import { textRecordSchema } from '#core/project/guards';
+import { readingSchema, valueRulesSchema } from '#core/project/project-file';
 import { roleOf } from '#core/tables/kinds';
 import { validateMapping } from '#core/tables/mapping';
 import { numberReader } from '#core/tables/numbers';

@@ -1,6 +1,7 @@
 import { readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import type { FaultSpec } from '#core/model/ground';
+import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shaping';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
 import { announce } from '../objects/events';
@@ -51,7 +52,7 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		const { options: check } = await checkInput(db(), c.projectId);
 		pack = await runTask('buildHoles', { tables: await allParts(db(), c.projectId, ['collars', 'surveys', 'intervals']), options: check }, options);
 	} else if (kind === 'contacts') {
-		const { pack: bytes, ...rest } = await runTask('buildContacts', await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals']), options);
+		const { pack: bytes, ...rest } = await runTask('buildContacts', await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals', 'contactPoints']), options);
 		pack = bytes;
 		report = rest;
 	} else if (kind === 'fields') {
@@ -61,7 +62,7 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		report = rest;
 	} else {
 		const fields = (await resultBytes(db(), built('fields')))!;
-		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), graph), spacing: node.state['spacing'] as number }, options);
+		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0) }, options);
 		pack = bytes;
 		report = { ...r };
 	}
@@ -74,13 +75,20 @@ async function interpretation(projectId: string, graph: readonly ObjectRow[], ki
 	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it under Build: by hand, from the terrain or from the collars.', 'extent');
 	const { options: check } = await checkInput(db(), projectId);
 	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
+	const shaping = shapingSchema.cast(state('shaping')) as Shaping;
+	const names = thingsNamedBy(shaping);
+	const logKinds = graph.filter((o) => o.kind === 'table' && names.has(o.name)).map((o) => o.state['kind'] as TableKind);
+	const named = [];
+	for (const o of graph) if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name)) named.push({ kind: o.kind, name: o.name, pack: (await resultBytes(db(), o.contentHash))! });
 	return {
-		tables: await allParts(db(), projectId, kinds),
+		tables: await allParts(db(), projectId, [...kinds, ...logKinds]),
 		options: check,
 		extent: p.extent,
 		column: state('column')['units'] as Unit[],
 		lumping: state('lumping')['codes'] as Record<string, string>,
 		faults: state('faults')['faults'] as FaultSpec[],
-		terrain: check.around?.terrain ?? null
+		terrain: check.around?.terrain ?? null,
+		shaping,
+		named
 	};
 }

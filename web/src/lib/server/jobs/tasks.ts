@@ -1,4 +1,5 @@
-import { packValue, readPack, unpackValue, writePack } from '#core/formats/pack';
+import type { Feature } from 'geojson';
+import { packValue, readPack, unpackValue, writePack, type Pack } from '#core/formats/pack';
 import { isAsc, readAsc, writeAsc } from '#core/formats/asc';
 import { epsgOfGeoTiff, isColorTiff, readColorTiff, readGeoTiff, writeGeoTiff } from '#core/formats/geotiff';
 import { describeLayer, mapPositions } from '#core/formats/layer';
@@ -15,11 +16,15 @@ import { ensemble, type Errors } from '#core/model/ensemble';
 import { fitGround, type Ground } from '#core/model/fit-ground';
 import type { FaultSpec } from '#core/model/ground';
 import type { Box } from '#core/geometry/box';
-import { checkHoles, groundInput, orientationsOf } from '#core/project/pipeline';
+import { checkHoles, contactsOfAll, groundOf, type AllContacts } from '#core/project/pipeline';
+import type { Things } from '#core/project/shape-ground';
+import type { Shaping } from '#core/project/shaping';
+import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
+import type { Table } from '#core/tables/table';
 import type { CheckOptions } from '#core/checks/check';
 import { reportOf } from '#core/project/report';
+import { holesByLog, type Hole } from '#core/holes/holes';
 import { samplePath, positionAt } from '#core/holes/path';
-import type { Contacts } from '#core/units/contacts';
 import type { Lumping, StratigraphicColumn } from '#core/units/column';
 import { unpackTerrain } from '../objects/terrain';
 import { openTable, type TableParts } from '../objects/stored-table';
@@ -147,41 +152,63 @@ export interface InterpretationInput {
 	lumping: Lumping;
 	faults: FaultSpec[];
 	terrain: Raster | null;
+	shaping: Shaping;
+	/** Packs of the things that the shaping names. */
+	named: { kind: string; name: string; pack: Uint8Array }[];
+}
+
+/** The things that the shaping names, opened. */
+function thingsOf(named: InterpretationInput['named']): Things {
+	const open = <T>(kind: string, read: (p: Pack) => T) => new Map(named.filter((n) => n.kind === kind).map((n) => [n.name, read(readPack(n.pack))]));
+	return {
+		grids: open('grid', ({ info, arrays }) => ({ ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array })),
+		surfaces: open('surface', ({ arrays }) => ({ positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array })),
+		layers: open('layer', ({ info }) => info['features'] as Feature[])
+	};
 }
 
 /** Contacts, observations and what could not be placed. */
 export const buildContacts = (m: InterpretationInput) =>
 	answer(() => {
 		const tables = opened(m.tables, m.options.lengthUnit);
-		const { contacts } = groundInput(tables, checkHoles(tables, m.options), m);
+		const contacts = contactsOfAll(tables, checkHoles(tables, m.options), { ...m, things: thingsOf(m.named) });
 		return { pack: writePack(packValue(contacts)), placed: contacts.points.length, faulted: contacts.faulted, findings: contacts.findings };
 	});
 
 /** All fields of the ground. The terrain is left out of the pack; it is a source of its own. */
 export const buildFields = (m: InterpretationInput & { contacts: Uint8Array }) =>
 	answer(() => {
-		const contacts = unpackValue<Contacts>(readPack(m.contacts));
+		const contacts = unpackValue<AllContacts>(readPack(m.contacts));
 		const tables = opened(m.tables, m.options.lengthUnit);
-		const orientations = orientationsOf(tables, checkHoles(tables, m.options), m);
-		const ground = fitGround({ extent: m.extent, column: m.column, contacts: contacts.points, observations: contacts.observations, orientations, faults: m.faults, terrain: m.terrain });
-		return { pack: writePack(packValue({ ...ground, input: { ...ground.input, terrain: null } })), findings: ground.findings, orientations: orientations.length, unused: orientations.filter((o) => o.unit < 0).length };
+		const input = groundOf(tables, checkHoles(tables, m.options), contacts, { ...m, things: thingsOf(m.named) });
+		const { orientations } = input;
+		const ground = fitGround(input);
+		return { pack: writePack(packValue(withTerrain(ground, null))), findings: ground.findings, orientations: orientations.length, unused: orientations.filter((o) => o.unit < 0).length };
 	});
 
+/** A ground with another terrain: it is a source of its own, and not stored with the fields. */
+const withTerrain = (g: Ground, terrain: Raster | null): Ground => ({ ...g, input: { ...g.input, terrain }, divisions: g.divisions.map((d) => ({ ...d, ground: withTerrain(d.ground, terrain) })) });
+
+/** The holes with the log that the column is made from. */
+function holesOf(tables: Table[], m: InterpretationInput): Hole[] {
+	const { holes, checked } = checkHoles(tables, m.options);
+	return m.shaping.log ? holesByLog(holes, tables, checked, m.shaping.log) : holes;
+}
+
 /** The solids, packed for storing and for the panes, with the report and the misfit of every contact. */
-export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; port: Progress }) =>
+export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; leastPart: number; port: Progress }) =>
 	answer(async () => {
-		const stored = unpackValue<Ground>(readPack(m.fields));
-		const ground: Ground = { ...stored, input: { ...stored.input, terrain: m.terrain } };
-		const built = await buildModel(ground, { spacing: m.spacing, progress: tell(m.port) });
+		const ground = withTerrain(unpackValue<Ground>(readPack(m.fields)), m.terrain);
+		const built = await buildModel(ground, { spacing: m.spacing, leastPart: m.leastPart, progress: tell(m.port) });
 		const tables = opened(m.tables, m.options.lengthUnit);
-		const flag = await backFlag(ground, checkHoles(tables, m.options).holes, m.lumping, flagStep(m.spacing));
+		const flag = await backFlag(ground, holesOf(tables, m), m.lumping, flagStep(m.spacing));
 		const { report, misfits } = reportOf(ground, built, m.spacing, flag);
 		const { volumes, ...arrays } = built.mesh;
-		const points = ground.input.contacts.map((c, i) => ({ ...c, distance: misfits[i]!.distance }));
+		const points = allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance }));
 		const pack = writePack({
 			info: {
-				units: ground.input.column.map((u) => u.id),
-				faults: ground.faults.map((f) => ({ id: f.id, name: f.name })),
+				units: unitsOf(ground).map((u) => u.id),
+				faults: faultsOf(ground).map((f) => ({ id: f.id, name: f.name })),
 				hasTerrain: m.terrain !== null,
 				volumes: [...volumes],
 				misfits: points,

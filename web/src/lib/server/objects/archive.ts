@@ -1,6 +1,12 @@
 import { unzipSync, zipSync, type Unzipped } from 'fflate';
 import { eq, sql } from 'drizzle-orm';
+import type { Feature } from 'geojson';
+import { writeGeoPackage } from '#core/formats/geopackage';
+import { writePly } from '#core/formats/mesh-readers';
+import { readPack } from '#core/formats/pack';
+import type { Raster } from '#core/grids/raster';
 import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
+import { plainShaping, thingsNamedBy, type Shaping } from '#core/project/shaping';
 import { fileName } from '#core/formats/meshes';
 import type { CorePlace } from '#core/formats/picture';
 import { writeCsv } from '#core/tables/delimited';
@@ -8,12 +14,15 @@ import { fail, ProblemError } from '#core/problem';
 import { db } from '../db/client';
 import { object } from '../db/schema';
 import { fileBytes, storeFile } from './files';
-import { loadGraph, sourceHash } from './graph';
+import { systemOf } from './crs';
+import { loadGraph, sourceHash, type ObjectRow } from './graph';
 import { shownPicture } from './pictures';
 import { createProject, findProject, SETTINGS } from './projects';
 import type { TableState } from './stored-table';
 import { rowsByNumber } from './tables';
+import { resultBytes } from './results';
 import { enqueue } from '../jobs/queue';
+import { runTask } from '../jobs/threads';
 
 const LARGEST_UNPACKED = 512 * 1024 * 1024;
 const MOST_ENTRIES = 500;
@@ -55,6 +64,8 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		photographs.push({ file, name: o.name, ...core });
 	}
 	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
+	const shaping = state('shaping') as unknown as Shaping;
+	const things = await namedFiles(graph, thingsNamedBy(shaping), p.crs, files);
 	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: { name: string; trace: [number, number][] }[] };
 	const document = {
 		malachite: 1,
@@ -65,6 +76,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		lengthUnit: p.lengthUnit,
 		extent: p.extent,
 		spacing: state('model')['spacing'],
+		leastPart: Number(state('model')['leastPart'] ?? 0),
 		tables,
 		...(terrain ? { terrain: { file: 'terrain.tif' } } : {}),
 		...(photographs.length ? { photographs } : {}),
@@ -72,10 +84,30 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		lumping: state('lumping')['codes'],
 		rules: state('rules')['rules'],
 		faults: state('faults')['faults'],
+		...things,
+		shaping,
 		...(section.trace.length > 1 ? { section } : {})
 	};
 	files['project.json'] = new TextEncoder().encode(JSON.stringify(document, null, '\t'));
 	return { name: `${fileName(p.name)}.zip`, bytes: zipSync(files, { level: 6 }) };
+}
+
+/** Writes the layers, grids and surfaces of a project that its shaping names, in project coordinates. */
+async function namedFiles(graph: readonly ObjectRow[], names: ReadonlySet<string>, crs: number, files: Record<string, Uint8Array>): Promise<Pick<ProjectFile, 'layers' | 'grids' | 'surfaces'>> {
+	const out: Record<'layers' | 'grids' | 'surfaces', { file: string; name: string }[]> = { layers: [], grids: [], surfaces: [] };
+	for (const o of graph) {
+		if (!['layer', 'grid', 'surface'].includes(o.kind) || !names.has(o.name)) continue;
+		const { info, arrays } = readPack((await resultBytes(db(), o.contentHash)) ?? fail('not-found', `${o.name} holds no pack`));
+		const put = (kind: keyof typeof out, ending: string, bytes: Uint8Array) => {
+			const file = `${kind}/${fileName(o.name)}.${ending}`;
+			files[file] = bytes;
+			out[kind].push({ file, name: o.name });
+		};
+		if (o.kind === 'layer') put('layers', 'gpkg', await writeGeoPackage(o.name, info['features'] as Feature[], crs || -1, systemOf(crs)?.wkt ?? ''));
+		else if (o.kind === 'grid') put('grids', 'tif', await runTask('writeGrid', { raster: { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array }, format: 'tif', epsg: crs }, {}));
+		else put('surfaces', 'ply', writePly({ positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array }));
+	}
+	return Object.fromEntries(Object.entries(out).filter(([, list]) => list.length));
 }
 
 /** Sizes are checked before anything is unpacked; names that leave the archive are never written anywhere. */
@@ -114,7 +146,7 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		return fail('bad-project-file', `project.json is not JSON: ${(error as Error).message}`);
 	}
 	const file = parseProjectFile(json, 'project.json');
-	const wanted = [...file.tables.map((t) => t.file), ...(file.terrain ? [file.terrain.file] : []), ...(file.photographs ?? []).map((p) => p.file)];
+	const wanted = [...file.tables.map((t) => t.file), ...(file.terrain ? [file.terrain.file] : []), ...[...(file.photographs ?? []), ...(file.layers ?? []), ...(file.grids ?? []), ...(file.surfaces ?? [])].map((p) => p.file)];
 	for (const name of wanted) if (!files[name]) fail('missing-file', `the archive does not hold ${name}, which project.json names`, undefined, name);
 	const { name, author, description, crs, lengthUnit, extent } = file;
 	const projectId = await createProject({ name, author, description, crs, lengthUnit, extent });
@@ -134,6 +166,11 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 			const name = p.name ?? p.file;
 			jobs.push(await enqueue(projectId, 'import', `Read ${name}`, { fileId: stored.id, name, as: 'picture', core: { hole: p.hole, from: p.from, to: p.to } }));
 		}
+		for (const [as, list] of [['layer', file.layers], ['grid', file.grids], ['surface', file.surfaces]] as const)
+			for (const t of list ?? []) {
+				const stored = await storeFile(projectId, t.file.replace(/^.*\//, ''), files[t.file]!);
+				jobs.push(await enqueue(projectId, 'import', `Read ${t.name ?? t.file}`, { fileId: stored.id, name: t.name ?? t.file, as }));
+			}
 	} catch (error) {
 		await db().execute(sql`delete from project where id = ${projectId}`);
 		throw error;
@@ -149,7 +186,8 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 			lumping: { codes: file.lumping },
 			rules: { rules: file.rules ?? {} },
 			faults: { faults: file.faults },
-			model: { spacing: file.spacing },
+			model: { spacing: file.spacing, leastPart: file.leastPart },
+			shaping: { ...(file.shaping ?? plainShaping()) },
 			...(file.section ? { section: { trace: file.section.trace, corridor: file.section.corridor, ...(file.section.lines?.length ? { lines: file.section.lines } : {}) } } : {})
 		};
 		for (const [kind, state] of Object.entries(states)) {

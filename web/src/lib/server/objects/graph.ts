@@ -1,5 +1,6 @@
 import { fail } from '#core/problem';
 import { eq } from 'drizzle-orm';
+import { thingsNamedBy, type Shaping } from '#core/project/shaping';
 import { canonicalJson, nodeKeys, type GraphNode } from '#core/lineage/key';
 import type { Executor } from '../db/client';
 import { object, objectInput, project } from '../db/schema';
@@ -37,11 +38,12 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 		.where(eq(object.projectId, projectId));
 	const inputs = new Map<string, string[]>();
 	for (const e of edges) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e.inputId]);
+	const named = namedThings(rows);
 	const nodes: GraphNode[] = rows.map((r) => ({
 		id: r.id,
 		kind: r.kind,
 		contentHash: r.contentHash,
-		recipe: recipeOf(r.kind, r.state, p!),
+		recipe: recipeOf(r.kind, r.state, p!, named),
 		inputs: inputs.get(r.id) ?? []
 	}));
 	const keys = nodeKeys(nodes, sha256);
@@ -59,17 +61,25 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 	});
 }
 
+/** Contents of the tables, layers, grids and surfaces that the shaping of the ground names. */
+function namedThings(rows: readonly { kind: string; name: string; contentHash: string; state: Record<string, unknown> }[]): string[] {
+	const shaping = rows.find((r) => r.kind === 'shaping')?.state as Shaping | undefined;
+	if (!shaping) return [];
+	const names = thingsNamedBy(shaping);
+	return rows.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name)).map((r) => `${r.name} ${r.contentHash}`).sort();
+}
+
 /** What a derived object's result depends on besides its inputs; null for a source. */
-function recipeOf(kind: string, state: Record<string, unknown>, p: typeof project.$inferSelect): unknown {
+function recipeOf(kind: string, state: Record<string, unknown>, p: typeof project.$inferSelect, named: string[]): unknown {
 	switch (kind) {
 		case 'holes':
 			return { lengthUnit: p.lengthUnit, extent: p.extent };
 		case 'contacts':
-			return {};
+			return { named };
 		case 'fields':
-			return { extent: p.extent };
+			return { extent: p.extent, named };
 		case 'model':
-			return { spacing: state['spacing'] };
+			return { spacing: state['spacing'], leastPart: state['leastPart'] ?? 0 };
 		case 'section':
 			return { trace: state['trace'], corridor: state['corridor'] };
 		default:
@@ -79,6 +89,7 @@ function recipeOf(kind: string, state: Record<string, unknown>, p: typeof projec
 
 /** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
 export function sourceHash(kind: string, state: Record<string, unknown>): string {
+	if (kind === 'shaping') state = { ...state, divisions: (state['divisions'] as { column: object[] }[]).map((d) => ({ ...d, name: '', column: d.column.map((u) => ({ ...u, name: '', color: '' })) })) };
 	if (kind === 'column') return sha256(JSON.stringify((state['units'] as { id: string; contact: string; form?: string }[]).map((u) => [u.id, u.contact, ...(u.form ? [u.form] : [])])));
 	return sha256(canonicalJson(state));
 }

@@ -1,6 +1,7 @@
 import { readPack, type Pack } from '#core/formats/pack';
 import type { SectionDrawing } from '#core/formats/section-drawing';
-import { FAULT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
+import type { Shaping } from '#core/project/shaping';
+import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
 import { cutSection, validateTrace, type Trace } from '#core/sections/section';
 import { holeLines, holesOnSection, type HoleScene } from '#core/sections/hole-lines';
 import { unitOfCode, type Lumping, type Unit } from '#core/units/column';
@@ -26,8 +27,9 @@ export interface LoadedModel {
 }
 
 /** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
-function modelUnits(ids: string[], column: Unit[]): Unit[] {
-	return ids.map((id) => column.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' });
+function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
+	const all = [...column, ...shaping.divisions.flatMap((d) => d.column)];
+	return ids.map((id) => all.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' });
 }
 
 /** The packs that were asked for last: a section is looked at many times, and a pack never changes under its key. */
@@ -55,7 +57,7 @@ export async function loadModel(projectId: string): Promise<LoadedModel> {
 	const i = info as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; volumes: [number, number][]; misfits: LoadedModel['misfits'] };
 	return {
 		mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) },
-		units: modelUnits(i.units, one(graph, 'column').state['units'] as Unit[]),
+		units: modelUnits(i.units, one(graph, 'column').state['units'] as Unit[], one(graph, 'shaping').state as unknown as Shaping),
 		faults: i.faults,
 		hasTerrain: i.hasTerrain,
 		misfits: i.misfits,
@@ -79,6 +81,7 @@ async function loadHoles(projectId: string): Promise<HoleScene> {
 /** Name and kind of a surface number. */
 export function surfaceName(m: Pick<LoadedModel, 'units' | 'faults'>, s: number): { name: string; kind: 'contact' | 'fault' | 'terrain' } {
 	if (s === TERRAIN) return { name: 'Terrain', kind: 'terrain' };
+	if (s === LIMIT) return { name: 'Limit of the model', kind: 'terrain' };
 	if (s >= FAULT) return { name: m.faults[s - FAULT]?.name ?? 'Fault', kind: 'fault' };
 	const u = m.units[s]!;
 	return { name: `${u.contact === 'intrusive' ? 'Boundary' : 'Base'} of ${u.name}`, kind: 'contact' };

@@ -1,5 +1,6 @@
 import { desc, eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
+import { plainShaping } from '#core/project/shaping';
 import type { Box } from '#core/geometry/box';
 import type { TableKind } from '#core/tables/kinds';
 import { db, type Executor } from '../db/client';
@@ -16,7 +17,7 @@ export interface NewProject {
 }
 
 /** Sources that hold only their state. */
-export const SETTINGS: readonly string[] = ['column', 'lumping', 'faults', 'rules'];
+export const SETTINGS: readonly string[] = ['column', 'lumping', 'faults', 'rules', 'shaping'];
 
 /** Objects that every project has, in the order of the work. */
 const FIRST_OBJECTS: { kind: string; name: string; state: Record<string, unknown>; inputs: string[] }[] = [
@@ -24,9 +25,10 @@ const FIRST_OBJECTS: { kind: string; name: string; state: Record<string, unknown
 	{ kind: 'lumping', name: 'Codes to units', state: { codes: {} }, inputs: [] },
 	{ kind: 'faults', name: 'Faults', state: { faults: [] }, inputs: [] },
 	{ kind: 'rules', name: 'Rules of the checks', state: { rules: {} }, inputs: [] },
+	{ kind: 'shaping', name: 'Shape of the ground', state: { ...plainShaping() }, inputs: [] },
 	{ kind: 'holes', name: 'Hole paths', state: {}, inputs: ['rules'] },
-	{ kind: 'contacts', name: 'Contacts', state: {}, inputs: ['holes', 'column', 'lumping', 'faults'] },
-	{ kind: 'fields', name: 'Fields', state: {}, inputs: ['contacts', 'column', 'faults', 'lumping', 'holes'] },
+	{ kind: 'contacts', name: 'Contacts', state: {}, inputs: ['holes', 'column', 'lumping', 'faults', 'shaping'] },
+	{ kind: 'fields', name: 'Fields', state: {}, inputs: ['contacts', 'column', 'faults', 'lumping', 'holes', 'shaping'] },
 	{ kind: 'model', name: 'Model', state: { spacing: 50 }, inputs: ['fields'] },
 	{ kind: 'section', name: 'Section A–A′', state: { trace: [], corridor: 100 }, inputs: ['model', 'holes'] }
 ];
@@ -68,6 +70,7 @@ const FEEDS: Record<TableKind | Exclude<SourceKind, 'table'>, string[]> = {
 	readings: [],
 	holeOrientations: ['fields'],
 	orientations: ['fields'],
+	contactPoints: ['contacts'],
 	levels: [],
 	places: [],
 	stations: [],

@@ -85,8 +85,8 @@
 	/** Time of a build at the spacing, from the last one: the fields grow with the volume of the cells, the solids with their faces. */
 	const guess = $derived(report && spacing > 0 ? Math.max(1, (report.seconds['model'] ?? 0) * (report.spacing / spacing) ** 2.5 + (report.seconds['fields'] ?? 0)) : null);
 	const proposed = $derived(workspace.project!.extent && workspace.sets.paths ? proposeSpacing(workspace.project!.extent, workspace.sets.paths.holes.map((h) => [h.collar[0], h.collar[1]] as const)) : null);
-	const sum = $derived(report?.volumes.reduce((a, v) => a + v.volume, 0) ?? 0);
-	const nameOf = (id: string) => workspace.units.find((u) => u.id === id)?.name ?? id;
+	const sum = $derived(report?.volumes.reduce((a, v) => a + (v.partOf ? 0 : v.volume), 0) ?? 0);
+	const nameOf = (id: string) => workspace.allUnits.find((u) => u.id === id)?.name ?? id;
 	const SIDES = [['minX', 'West'], ['maxX', 'East'], ['minY', 'South'], ['maxY', 'North'], ['minZ', 'Bottom'], ['maxZ', 'Top']] as const;
 </script>
 
@@ -128,7 +128,7 @@
 		<table class="plain numbers text-sm">
 			<tbody>
 				{#each report.volumes as v (v.unit)}
-					<tr><td class="w-5"><span class="block h-3.5 w-4 border border-[#1e2a26]/60" style="background:{workspace.units.find((u) => u.id === v.unit)?.color ?? v.color}"></span></td><td>{v.name}{#if (v.parts?.length ?? 0) > 1}<span class="quiet block text-xs" title="Volumes of its connected parts">in {v.parts!.length === 20 ? '20 or more' : v.parts!.length} parts: {v.parts!.slice(0, 3).map((x) => `${((100 * x) / v.volume).toFixed(x / v.volume < 0.01 ? 2 : 0)} %`).join(', ')}{v.parts!.length > 3 ? ' …' : ''}</span>{/if}</td><td class="right whitespace-nowrap">{volume(v.volume, unit)}</td></tr>
+					<tr><td class="w-5"><span class="block h-3.5 w-4 border border-[#1e2a26]/60" style="background:{workspace.allUnits.find((u) => u.id === v.unit)?.color ?? v.color}"></span></td><td class={v.partOf ? 'pl-3!' : ''}>{v.name}{#if (v.parts?.length ?? 0) > 1}<span class="quiet block text-xs" title="Volumes of its connected parts">in {v.parts!.length === 20 ? '20 or more' : v.parts!.length} parts: {v.parts!.slice(0, 3).map((x) => `${((100 * x) / v.volume).toFixed(x / v.volume < 0.01 ? 2 : 0)} %`).join(', ')}{v.parts!.length > 3 ? ' …' : ''}</span>{/if}</td><td class="right whitespace-nowrap">{volume(v.volume, unit)}</td></tr>
 				{/each}
 				<tr class="font-medium"><td></td><td>All</td><td class="right whitespace-nowrap">{volume(sum, unit)}</td></tr>
 			</tbody>
@@ -142,7 +142,7 @@
 			<summary class="cursor-pointer text-sm">Every contact, worst first</summary>
 			<ul class="numbers text-sm">
 				{#each worst as m (m.hole + m.depth + m.surface)}
-					<li><button class="hover:bg-base-200 flex w-full justify-between" onclick={() => { workspace.selection = { kind: 'hole', name: m.hole }; workspace.probe = { x: m.x, y: m.y, z: m.z, what: `${m.hole} at ${m.depth} ${unit}`, from: 'report' }; }}><span>{m.hole} at {spaced(m.depth, 1)}, {workspace.units[m.surface]?.name}</span><span>{m.distance === null ? 'not in the model' : spaced(m.distance, 2)}</span></button></li>
+					<li><button class="hover:bg-base-200 flex w-full justify-between" onclick={() => { workspace.selection = { kind: 'hole', name: m.hole }; workspace.probe = { x: m.x, y: m.y, z: m.z, what: `${m.hole} at ${m.depth} ${unit}`, from: 'report' }; }}><span>{m.hole} at {spaced(m.depth, 1)}, {workspace.modelUnit(m.surface)?.name}</span><span>{m.distance === null ? 'not in the model' : spaced(m.distance, 2)}</span></button></li>
 				{/each}
 			</ul>
 		</details>

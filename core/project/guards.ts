@@ -1,0 +1,51 @@
+import * as yup from 'yup';
+import { INTRUSION_FORMS, CONTACT_KINDS, type ContactKind, type IntrusionForm } from '../units/column';
+
+/** Yup guards of the parts of an interpretation, shared by the project file, the API and the interface. */
+export const finite = () => yup.number().typeError('must be a number').test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
+export const name = () => yup.string().trim().min(1).max(200);
+export const id = () => yup.string().matches(/^[\w-]{1,40}$/, 'letters, digits, dash and underscore only');
+
+export const unitSchema = yup
+	.object({
+		id: id().required(),
+		name: name().required(),
+		color: yup.string().matches(/^#[0-9a-fA-F]{6}$/, 'must be a colour like #3a7f55').required(),
+		contact: yup.string<ContactKind>().oneOf(CONTACT_KINDS).required(),
+		/** How an intrusion is built; left out, as its intercepts suggest. */
+		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS)
+	})
+	.noUnknown();
+export const columnSchema = yup.array(unitSchema.required()).max(200).required();
+
+/** A record of text to text, for example codes to units. */
+export const textRecordSchema = yup
+	.mixed<Record<string, string>>((v): v is Record<string, string> => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((x) => typeof x === 'string'))
+	.meta({ record: 'string' });
+
+export const vertexSchema = yup
+	.mixed<[number, number]>((v): v is [number, number] => Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'number' && Number.isFinite(x)))
+	.meta({ vertex: true });
+export const traceSchema = yup.array(vertexSchema.required()).max(5000).required();
+
+export const faultSchema = yup
+	.object({
+		id: id().required(),
+		name: name().required(),
+		trace: traceSchema,
+		dip: finite().moreThan(0).max(90).required(),
+		dipAzimuth: finite().min(0).max(360).required(),
+		youngestCut: yup.string().max(40).required(),
+		halfWidth: finite().min(0).max(1000).default(5),
+		on: yup.boolean().default(true),
+		/** Id of the fault that it ends on. */
+		endsOn: yup.string().max(40).nullable(),
+		/** Tip line of a fault that dies out: an ellipse on the fault, round the middle of its trace. */
+		tips: yup
+			.object({ elevation: finite().required(), halfLength: finite().min(0).required(), halfHeight: finite().positive().required(), reach: finite().positive().required() })
+			.noUnknown()
+			.nullable()
+			.default(undefined)
+			.optional()
+	})
+	.noUnknown();
