@@ -5,7 +5,7 @@ import { writeGeoTiff } from '#core/formats/geotiff';
 import { describeUnit, gammaRows, magneticRows, wallRows } from './more-tables';
 import { demoPhotographs } from './photographs';
 import { seededRandom } from '#core/statistics/random';
-import { COLUMN, EXTENT, sallowTrace, terrainAt, truthBedding, truthUnit } from './truth';
+import { COLUMN, EXTENT, sallowTrace, SLATE_PARTS, terrainAt, truthBedding, truthSlatePart, truthUnit } from './truth';
 import { plantFaults, type PlantedKey } from './planted';
 
 /** The tables of the demo as rows of cells, header first. */
@@ -19,6 +19,7 @@ export interface DemoTables {
 	gamma: string[][];
 	walls: string[][];
 	magnetics: string[][];
+	slate: string[][];
 }
 
 /** How different loggers write one unit. */
@@ -73,8 +74,8 @@ export function demoHoles(count = 60, seed = 1810): DemoHole[] {
 }
 
 /** Depths at which the unit changes along a hole, found by halving, with the units between them. */
-export function truthLog(path: Path): { from: number; to: number; unit: number }[] {
-	const unitAtDepth = (d: number) => truthUnit(...(positionAt(path, d) as [number, number, number]));
+export function truthLog(path: Path, unitOf: (x: number, y: number, z: number) => number = truthUnit): { from: number; to: number; unit: number }[] {
+	const unitAtDepth = (d: number) => unitOf(...(positionAt(path, d) as [number, number, number]));
 	const log: { from: number; to: number; unit: number }[] = [];
 	let from = 0;
 	let unit = unitAtDepth(0.01);
@@ -95,6 +96,14 @@ export function truthLog(path: Path): { from: number; to: number; unit: number }
 	}
 	if (path.totalDepth > from) log.push({ from, to: path.totalDepth, unit });
 	return log;
+}
+
+/** The slate in detail, in two of three holes. */
+function slateRows(holes: readonly DemoHole[]): string[][] {
+	const partOf = (x: number, y: number, z: number) => (COLUMN[truthUnit(x, y, z)]!.id === 'slate' ? truthSlatePart(x, y, z) : -1);
+	return holes
+		.filter((_, i) => i % 3 !== 2)
+		.flatMap((h) => truthLog(h.path, partOf).flatMap((r) => (r.unit < 0 ? [] : [[h.name, round(r.from, 2), round(r.to, 2), SLATE_PARTS[r.unit]!.name.slice(0, 2)]])));
 }
 
 function assayRows(holes: readonly DemoHole[], random: ReturnType<typeof seededRandom>): string[][] {
@@ -165,7 +174,8 @@ export function demoTables(): DemoTables {
 		levels: [['HoleID', 'Date', 'DepthToWater', 'By'], ...levelRows(holes, random)],
 		gamma: [['HoleID', 'Depth', 'Gamma_API', 'Density_gcc'], ...gammaRows(holes, random)],
 		walls: [['HoleID', 'Depth', 'Alpha', 'Beta', 'Feature'], ...wallRows(holes, random)],
-		magnetics: [['Line', 'Station', 'Easting', 'Northing', 'TotalField_nT'], ...magneticRows(random)]
+		magnetics: [['Line', 'Station', 'Easting', 'Northing', 'TotalField_nT'], ...magneticRows(random)],
+		slate: [['HoleID', 'From', 'To', 'Part'], ...slateRows(holes)]
 	};
 }
 
@@ -198,6 +208,7 @@ export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPho
 			{ file: 'levels.csv', name: 'Water levels', kind: 'levels', columns: { HoleID: 'hole', Date: 'date', DepthToWater: 'waterDepth', By: 'keep' } },
 			{ file: 'gamma.csv', name: 'Gamma logs', kind: 'readings', columns: { HoleID: 'hole', Depth: 'depth', Gamma_API: 'value', Density_gcc: 'value' } },
 			{ file: 'walls.csv', name: 'Planes on hole walls', kind: 'holeOrientations', columns: { HoleID: 'hole', Depth: 'depth', Alpha: 'alpha', Beta: 'beta', Feature: 'feature' } },
+			{ file: 'slate.csv', name: 'Slate in detail', kind: 'other', columns: { HoleID: 'hole', From: 'from', To: 'to', Part: 'keep' } },
 			{ file: 'magnetics.csv', name: 'Magnetics', kind: 'stations', columns: { Line: 'line', Station: 'station', Easting: 'easting', Northing: 'northing', TotalField_nT: 'value' } }
 		],
 		terrain: { file: 'terrain.tif' },
@@ -205,6 +216,7 @@ export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPho
 		column: COLUMN,
 		lumping: LUMPING,
 		faults: [{ id: 'sallow', name: 'Sallow Fault', trace: sallowTrace(), dip: 65, dipAzimuth: 110, youngestCut: 'fennick', halfWidth: 5, on: true }],
+		shaping: { divisions: [{ id: 'slate-parts', name: 'Parts of the slate', on: false, unit: 'slate', log: { table: 'Slate in detail', column: 'Part' }, column: SLATE_PARTS, lumping: Object.fromEntries(SLATE_PARTS.map((u) => [u.name.slice(0, 2), u.id])) }] },
 		section: { trace: [[400700, 4992150], [405500, 4992900]], corridor: 250 }
 	};
 }

@@ -7,7 +7,7 @@ import { demoProject, demoTables, demoTerrain, LUMPING, type DemoTables } from '
 import { plantFaults } from './planted';
 import { COLUMN, EXTENT, truthUnit, terrainAt, sallowTrace, sallowDistance } from './truth';
 
-const FILES: Record<string, keyof DemoTables> = { 'collars.csv': 'collars', 'surveys.csv': 'surveys', 'lithology.csv': 'lithology', 'assays.csv': 'assays', 'orientations.csv': 'orientations', 'levels.csv': 'levels', 'gamma.csv': 'gamma', 'walls.csv': 'walls', 'magnetics.csv': 'magnetics' };
+const FILES: Record<string, keyof DemoTables> = { 'collars.csv': 'collars', 'surveys.csv': 'surveys', 'lithology.csv': 'lithology', 'assays.csv': 'assays', 'orientations.csv': 'orientations', 'levels.csv': 'levels', 'gamma.csv': 'gamma', 'walls.csv': 'walls', 'magnetics.csv': 'magnetics', 'slate.csv': 'slate' };
 
 function tablesOf(t: DemoTables) {
 	return demoProject().tables.map((spec) => {

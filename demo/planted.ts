@@ -17,7 +17,7 @@ export function plantFaults(clean: DemoTables): { tables: DemoTables; key: Plant
 
 	/** The rows of a hole whose collar can not be used have no collar. */
 	const orphan = (hole: string) => {
-		for (const file of ['surveys', 'lithology', 'assays', 'levels', 'gamma', 'walls'] as const) t[file].forEach((r, i) => i > 0 && r[0] === hole && mark('unknown-hole', file, i + 1));
+		for (const file of ['surveys', 'lithology', 'assays', 'levels', 'gamma', 'walls', 'slate'] as const) t[file].forEach((r, i) => i > 0 && r[0] === hole && mark('unknown-hole', file, i + 1));
 	};
 	const cell = (file: keyof DemoTables, row: number, column: number) => Number(t[file][row]![column]);
 

@@ -79,6 +79,25 @@ export function truthUnit(x: number, y: number, z: number): number {
 	return above >= 230 ? 2 : above >= 90 ? 3 : above >= 0 ? 4 : 5;
 }
 
+/** The parts of the Skerra Slate, the highest of its folded pile first. */
+export const SLATE_PARTS: StratigraphicColumn = [
+	{ id: 's1', name: 'S1 silty slate', color: '#9AA3BC', contact: 'conformable' },
+	{ id: 's2', name: 'S2 banded slate', color: '#7C87A6', contact: 'conformable' },
+	{ id: 's3', name: 'S3 black slate', color: '#4B5068', contact: 'conformable' },
+	{ id: 's4', name: 'S4 green slate', color: '#71857A', contact: 'conformable' },
+	{ id: 's5', name: 'S5 quartzite beds', color: '#C2B8A3', contact: 'conformable' }
+];
+const SLATE_BASES = [105, 20, -45, -130];
+
+/** Part of the slate, as an index into `SLATE_PARTS`: folded about axes that trend north-northeast, and offset by the Sallow Fault. */
+export function truthSlatePart(x: number, y: number, z: number): number {
+	const [rx, ry, rz] = restored(x, y, z);
+	const across = (rx - 403000) * Math.cos(20 * RADIANS) - (ry - 4992500) * Math.sin(20 * RADIANS);
+	const level = rz - 75 * Math.sin((2 * Math.PI * across) / 1900) + 0.03 * across;
+	const part = SLATE_BASES.findIndex((b) => level >= b);
+	return part < 0 ? 4 : part;
+}
+
 /** Dip and dip azimuth of the layering at a place in the Hask or Quill Group. */
 export function truthBedding(x: number, y: number, z: number): { dip: number; dipAzimuth: number } {
 	const surface = z >= baseHask(x, y) ? baseTolven : baseMarrick;

@@ -38,7 +38,7 @@ export async function startServer(environment: Record<string, string> = {}, data
 	const url = `http://127.0.0.1:${port}`;
 	for (let i = 0; ; i++) {
 		if (await fetch(`${url}/api/v1/health`).then((r) => r.ok, () => false)) break;
-		if (i > 200 || child.exitCode !== null) throw new Error(`the server did not start:\n${log}`);
+		if (i > 800 || child.exitCode !== null) throw new Error(`the server did not start:\n${log}`);
 		await new Promise((r) => setTimeout(r, 150));
 	}
 	return {
@@ -59,6 +59,8 @@ export interface Answer<T = Record<string, never>> {
 	type: string;
 	body: T;
 }
+
+export type Api = ReturnType<typeof client>;
 
 /** Calls of the API, with JSON in and out. */
 export function client(server: TestServer) {

@@ -206,7 +206,7 @@ describe('damaged files', () => {
 					if (!(error instanceof ProblemError)) throw error;
 					expect(error.problem.message).not.toBe('');
 				}
-				expect(performance.now() - started).toBeLessThan(10_000);
+				expect(performance.now() - started).toBeLessThan(30_000);
 			}),
 			{ numRuns: 120 }
 		);

@@ -173,6 +173,8 @@ export function validateShaping(s: Shaping, column: StratigraphicColumn): void {
 	const all = new Set([...ids, ...own.keys()]);
 	s.lines.forEach((l, i) => {
 		if (!all.has(l.unit)) fail('unknown-unit', `${l.name} tells of "${l.unit}", which is no unit`, 'Choose a unit of the column or of a division.', `lines[${i}].unit`);
+		const last = [column, ...s.divisions.map((d) => d.column)].some((c) => c[c.length - 1]?.id === l.unit);
+		if (last && ['base', 'above', 'below'].includes(l.tells)) fail('line-of-basement', `${l.name} tells of the base of "${l.unit}", which has none: it is the lowest`, 'Choose the unit whose base it is, or its top.', `lines[${i}].tells`);
 		if (!l.layer && !l.vertices?.length) fail('bad-line', `${l.name} has no places`, 'Draw it, type its places, or name a layer.', `lines[${i}]`);
 	});
 	for (const t of s.trends) if (!ids.has(t.unit)) fail('unknown-unit', `a trend names "${t.unit}", which is no unit of the column`, 'Choose one of its units, or take the trend away.', 'trends');

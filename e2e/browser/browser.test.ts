@@ -5,30 +5,18 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writeCsv } from '#core/tables/delimited';
 import { demoTables } from '../../demo/generate';
-import { launchBrowser } from '../browser-launch';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import type { TestServer } from '../server';
+import { hands, PATIENCE, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
 let page: Page;
 let project: string;
-const errors: string[] = [];
-
+let errors: string[];
+const { shows, press } = hands(() => page);
 const open = (stage: string) => page.goto(`${server.url}/${project}/${stage}`, { waitUntil: 'load' });
-const shows = (text: string, timeout = 60_000) => page.waitForFunction((t) => document.body.innerText.includes(t), { timeout }, text);
-const press = async (name: string, role = 'button') => (await page.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`, { timeout: 30_000 }))!.click();
 
-beforeAll(async () => {
-	server = await startServer();
-	const api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(150));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
-	browser = await launchBrowser();
-	page = await browser.newPage();
-	page.on('pageerror', (e) => errors.push(String(e)));
-});
+beforeAll(async () => void ({ server, browser, page, project, errors } = await visit({ spacing: 150 })));
 afterAll(async () => {
 	await browser?.close();
 	await server?.stop();
@@ -74,7 +62,7 @@ describe('the screens', () => {
 	it('build the model with one press and report volumes', async () => {
 		await open('build');
 		await press('Build model');
-		await shows('Misfit of contacts', 90_000);
+		await shows('Misfit of contacts');
 		await shows('Up to date');
 		expect(await page.$$eval('aside, main', (x) => x.length)).toBeGreaterThan(0);
 		await shows('base of Marrick Limestone');
@@ -83,7 +71,7 @@ describe('the screens', () => {
 	it('draw map, section and space of one model, with one probe', async () => {
 		await open('examine?panes=map,section,space');
 		await page.waitForSelector('canvas');
-		await page.waitForFunction(() => document.querySelectorAll('path[data-what="Skerra Slate"]').length > 0, { timeout: 30_000 });
+		await page.waitForFunction(() => document.querySelectorAll('path[data-what="Skerra Slate"]').length > 0, { timeout: PATIENCE });
 		const map = (await (await page.waitForSelector('[aria-label^="Map of 60 holes"]'))!.boundingBox())!;
 		await page.mouse.move(map.x + map.width / 2, map.y + map.height / 2);
 		await page.mouse.move(map.x + map.width / 2 + 3, map.y + map.height / 2);

@@ -4,18 +4,17 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { launchBrowser } from '../browser-launch';
 import { spawn, type ChildProcess } from 'node:child_process';
-import { freePort, startServer, type TestServer } from '../server';
+import { freePort, type TestServer } from '../server';
+import { hands, PATIENCE, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
 let page: Page;
+let errors: string[];
 let catalogue: ChildProcess;
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
-const errors: string[] = [];
-const shows = (text: string, timeout = 60_000) => page.waitForFunction((t) => document.body.innerText.includes(t), { timeout }, text);
-const press = async (name: string) => (await page.waitForSelector(`::-p-aria([name="${name}"][role="button"])`, { timeout: 30_000 }))!.click();
+const { shows, press } = hands(() => page);
 const choose = (label: string, value: string) => page.select(`select[aria-label="${label}"]`, value);
 const give = async (name: string, text: string, input = 'input[aria-label="Files to bring in"]') => {
 	writeFileSync(join(folder, name), text);
@@ -26,10 +25,7 @@ const stage = async (name: string) => page.goto(page.url().replace(/\/[a-z]+(\?.
 beforeAll(async () => {
 	const port = await freePort();
 	catalogue = spawn('node', ['dist/catalogue.js'], { env: { ...process.env, MALACHITE_CATALOGUE_PORT: String(port) }, stdio: 'ignore' });
-	server = await startServer({ MALACHITE_CATALOGUE_URL: `http://127.0.0.1:${port}` });
-	browser = await launchBrowser();
-	page = await browser.newPage();
-	page.on('pageerror', (e) => errors.push(String(e)));
+	({ server, browser, page, errors } = await visit({ environment: { MALACHITE_CATALOGUE_URL: `http://127.0.0.1:${port}` } }));
 	page.on('dialog', (d) => void d.accept());
 	await page.goto(server.url, { waitUntil: 'load' });
 	await page.type('::-p-aria([name="Name"])', 'Field season');
@@ -67,7 +63,7 @@ describe('newer versions and the catalogue', () => {
 		// The picker of a table is opened by its button; the file is given to it all the same.
 		await shows('1 rows added, 1 changed, 0 gone, 4 as before');
 		await press('Take the new version');
-		await page.waitForFunction(() => [...document.querySelectorAll('tr')].some((r) => r.textContent!.includes('Logged intervals') && r.textContent!.includes('6')), { timeout: 30_000 });
+		await page.waitForFunction(() => [...document.querySelectorAll('tr')].some((r) => r.textContent!.includes('Logged intervals') && r.textContent!.includes('6')), { timeout: PATIENCE });
 	});
 
 	it('the catalogue is searched for an area and gives its terrain to the project', async () => {
@@ -102,7 +98,7 @@ describe('Check', () => {
 		await press('Swap the two…');
 		await shows('Swap the two: 2 cells');
 		await press('Do it');
-		await page.waitForFunction(() => !document.body.innerText.includes('From not above to'), { timeout: 20_000 });
+		await page.waitForFunction(() => !document.body.innerText.includes('From not above to'), { timeout: PATIENCE });
 		await press('Undo');
 		await shows('From not above to');
 	});
@@ -126,7 +122,7 @@ describe('Check', () => {
 		await page.type('input[aria-label="Why Hole without rows is silenced"]', 'only some were logged');
 		await page.keyboard.press('Enter');
 		await shows('run it again');
-		await page.waitForFunction(() => ![...document.querySelectorAll('section .font-medium')].some((e) => e.textContent === 'Hole without rows'), { timeout: 20_000 });
+		await page.waitForFunction(() => ![...document.querySelectorAll('section .font-medium')].some((e) => e.textContent === 'Hole without rows'), { timeout: PATIENCE });
 	});
 
 	it('shows a table at a glance', async () => {

@@ -4,49 +4,25 @@ import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writePng } from '#core/formats/png';
-import { launchBrowser } from '../browser-launch';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import type { Api, TestServer } from '../server';
+import { hands, PATIENCE, until, visit } from './visit';
 
 // Faults that die out, what a build tells, the doubt about it, grids, and photographs of core: through the screens.
 let server: TestServer;
 let browser: Browser;
 let page: Page;
 let project: string;
-let api: ReturnType<typeof client>;
-const errors: string[] = [];
-
+let api: Api;
+let errors: string[];
+const { one, shows, press, choose, write } = hands(() => page);
 const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
-const shows = (text: string, timeout = 60_000) => page.waitForFunction((t) => document.body.innerText.includes(t), { timeout }, text);
-const press = async (name: string, role = 'button') => (await page.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`, { timeout: 30_000 }))!.click();
-const field = async (name: string) => (await page.waitForSelector(`::-p-aria([name="${name}"])`, { timeout: 30_000 }))!;
-const write = async (name: string, value: string) => {
-	const input = await field(name);
-	await input.click({ count: 3 });
-	await page.keyboard.type(value);
-	await page.keyboard.press('Tab');
-};
+const field = (name: string) => one(`::-p-aria([name="${name}"])`);
 interface Fault { id: string; tips?: { halfHeight: number } | null }
 const faults = async () => (await api.call<{ faults: { faults: Fault[] } }>('GET', `/projects/${project}/interpretation`)).body.faults.faults;
-const until = async (what: () => Promise<boolean>) => {
-	for (let i = 0; i < 100; i++) {
-		if (await what()) return;
-		await new Promise((r) => setTimeout(r, 200));
-	}
-	throw new Error('it did not come about');
-};
 
 beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(150));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
-	await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
-	browser = await launchBrowser();
-	page = await browser.newPage();
+	({ server, browser, page, project, api, errors } = await visit({ spacing: 150, build: true }));
 	await page.setViewport({ width: 1280, height: 800 });
-	page.on('pageerror', (e) => errors.push(String(e)));
 });
 afterAll(async () => {
 	await browser?.close();
@@ -95,7 +71,7 @@ describe('Build', () => {
 		expect(await page.$$eval('details[open] table tbody tr', (rows) => rows.length)).toBe(7);
 		const link = await page.$eval('details[open] a', (a) => (a as HTMLAnchorElement).href);
 		expect((await fetch(link)).status).toBe(200);
-	}, 120_000);
+	});
 });
 
 describe('Present', () => {
@@ -126,13 +102,75 @@ describe('a photograph of core', () => {
 		await page.waitForSelector('input[aria-label="Add a hole to the log"]');
 		await page.type('input[aria-label="Add a hole to the log"]', 'TW-003');
 		await page.keyboard.press('Enter');
-		await page.waitForSelector('svg[aria-label="Log of TW-003"] image', { timeout: 30_000 });
+		await page.waitForSelector('svg[aria-label="Log of TW-003"] image', { timeout: PATIENCE });
 		const spec = { holes: ['TW-003'], tracks: [{ kind: 'photographs', width: 20, series: [], log: false, range: [null, null], fill: 'none' }], axis: 'depth', scale: 200, align: null };
 		for (const [format, wanted] of [['svg', 'data:image/png;base64,'], ['pdf', '/Subtype /Image']] as const) {
 			const response = await fetch(`${server.url}/api/v1/projects/${project}/exports/log.${format}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ spec }) });
 			expect(response.status).toBe(200);
 			expect(Buffer.from(await response.arrayBuffer()).toString('latin1')).toContain(wanted);
 		}
+	});
+});
+
+describe('Shape', () => {
+	type Shaping = { lines: { vertices?: unknown[]; tells: string }[]; limits: { kind: string; distance?: number }[]; trends: { anisotropy?: { ratios: number[] } | null }[]; dataSets: { off: string[]; error: number }[]; made: { unit: string; by: number }[]; divisions: { on: boolean }[] };
+	const shaping = async () => (await api.call<{ shaping: Shaping }>('GET', `/projects/${project}/interpretation`)).body.shaping;
+
+	it('takes places that are typed, says what is wrong with them, and undo takes them back', async () => {
+		await open('interpret');
+		await press('Shape', 'tab');
+		await page.evaluate(() => document.querySelectorAll('details').forEach((d) => (d.open = true)));
+		await press('Typed');
+		await one('textarea[aria-label="Places of Line 1"]');
+		await page.$eval('textarea[aria-label="Places of Line 1"]', (e) => ((e as HTMLTextAreaElement).value = ''));
+		await page.type('textarea[aria-label="Places of Line 1"]', '402000 4992000 -20\nnorth 5');
+		await press('Keep the places');
+		await shows('Line 2: give easting, northing');
+		await page.$eval('textarea[aria-label="Places of Line 1"]', (e) => ((e as HTMLTextAreaElement).value = ''));
+		await page.type('textarea[aria-label="Places of Line 1"]', '402000 4992000 -20; 402100 4992000');
+		await press('Keep the places');
+		await shows('give easting, northing');
+		await page.$eval('textarea[aria-label="Places of Line 1"]', (e) => ((e as HTMLTextAreaElement).value = ''));
+		await page.type('textarea[aria-label="Places of Line 1"]', '402000 4992000 -20\n402100 4992000');
+		await press('Keep the places');
+		await until(async () => (await shaping()).lines[0]?.vertices?.length === 2);
+		await choose('select[aria-label="What Line 1 tells"]', 'inside');
+		await until(async () => (await shaping()).lines[0]?.tells === 'inside');
+		await press('Remove Line 1');
+		await until(async () => (await shaping()).lines.length === 0);
+	});
+	it('sets trends, errors, given bases and limits', async () => {
+		await choose('select[aria-label="Trend of Tolven Siltstone"]', 'plane');
+		await until(async () => (await shaping()).trends[0]?.anisotropy?.ratios.join() === '4,4,1');
+		await write('Error of Lithology', '2');
+		await until(async () => (await shaping()).dataSets[0]?.error === 2);
+		await choose('select[aria-label="Base of Hask Tuff from"]', 's:terrain');
+		await until(async () => (await shaping()).made[0]?.unit === 'tuff');
+		await write('Moved up, m', '-30');
+		await until(async () => (await shaping()).made[0]?.by === -30);
+		await press('near the data');
+		await until(async () => (await shaping()).limits[0]?.kind === 'near');
+		await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
+		const { body } = await api.call<{ volumes: { unit: string; volume: number }[]; volumeError: number }>('GET', `/projects/${project}/model`);
+		expect(body.volumeError).toBeLessThan(1e-9);
+		for (let i = 0; i < 5; i++) await press('Undo');
+		await until(async () => {
+			const s = await shaping();
+			return [s.trends, s.dataSets, s.made, s.limits].every((l) => l.length === 0);
+		});
+	});
+	it('divides a unit by another log: its parts stand below it and make up its volume', async () => {
+		await press('Divide', 'tab');
+		await press('Parts of the slate is on', 'checkbox');
+		await until(async () => (await shaping()).divisions[0]!.on);
+		await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
+		const { body } = await api.call<{ volumes: { unit: string; volume: number; partOf?: string }[] }>('GET', `/projects/${project}/model`);
+		const parts = body.volumes.filter((v) => v.partOf === 'slate');
+		expect(parts.map((p) => p.unit)).toEqual(['s1', 's2', 's3', 's4', 's5']);
+		expect(parts.reduce((s, p) => s + p.volume, 0) / body.volumes.find((v) => v.unit === 'slate')!.volume).toBeCloseTo(1, 9);
+		await open('build?panes=section');
+		await shows('S3 black slate');
+		await one('[data-unit="s3"]');
 	});
 });
 

@@ -5,33 +5,24 @@ import axe from 'axe-core';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoTables } from '../../demo/generate';
-import { launchBrowser } from '../browser-launch';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import type { Api, TestServer } from '../server';
+import { hands, PATIENCE, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
 let page: Page;
 let project: string;
-let api: ReturnType<typeof client>;
+let api: Api;
+let errors: string[];
 const table: Record<string, string> = {};
-const errors: string[] = [];
 const demo = demoTables();
 const hole = demo.assays[1]![0]!;
-
+const { one, shows, press, choose } = hands(() => page);
 const open = (query: string) => page.goto(`${server.url}/${project}/examine?${query}`, { waitUntil: 'load' });
-const shows = (text: string, timeout = 30_000) => page.waitForFunction((t) => document.body.innerText.includes(t), { timeout }, text);
-const one = async (selector: string) => (await page.waitForSelector(selector, { timeout: 30_000 }))!;
-/** Chooses in a list once it has the choice. */
-const choose = async (selector: string, value: string) => {
-	await page.waitForFunction((q, v) => [...(document.querySelector(q)?.querySelectorAll('option') ?? [])].some((o) => o.value === v), { timeout: 30_000 }, selector, value);
-	await page.select(selector, value);
-};
-const press = async (name: string, role = 'button') => (await one(`::-p-aria([name="${name}"][role="${role}"])`)).click();
 const bench = async () => (await api.call<{ state: { panes: Record<string, { view: string; settings: Record<string, Record<string, unknown>> }[]>; styles: Record<string, { by: string; windows: Record<string, number[]> }>; exaggeration: number } }>('GET', `/projects/${project}/workbench`)).body.state;
 /** Waits until the page has kept what was changed. */
 const kept = async (test: (s: Awaited<ReturnType<typeof bench>>) => boolean) => {
-	for (let i = 0; i < 250; i++) {
+	for (const end = Date.now() + PATIENCE; Date.now() < end; ) {
 		if (test(await bench())) return;
 		await new Promise((r) => setTimeout(r, 100));
 	}
@@ -46,16 +37,9 @@ const violations = async () => {
 };
 
 beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(200));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
-	const { body: p } = await api.call<{ objects: { id: string; name: string }[] }>('GET', `/projects/${project}`);
-	for (const o of p.objects) table[o.name] = o.id;
-	browser = await launchBrowser();
-	page = await browser.newPage();
-	page.on('pageerror', (e) => errors.push(String(e)));
+	({ server, browser, page, project, api, errors } = await visit({ spacing: 200 }));
+	const { body } = await api.call<{ objects: { id: string; name: string }[] }>('GET', `/projects/${project}`);
+	for (const o of body.objects) table[o.name] = o.id;
 });
 afterAll(async () => {
 	await browser?.close();
@@ -65,7 +49,7 @@ afterAll(async () => {
 describe('space', () => {
 	it('draws the holes of a project that was never built, in few draw calls', async () => {
 		await open('panes=space');
-		await page.waitForFunction(() => Number((document.querySelector('[data-tubes]') as HTMLElement | null)?.dataset['tubes']) > 100, { timeout: 30_000 });
+		await page.waitForFunction(() => Number((document.querySelector('[data-tubes]') as HTMLElement | null)?.dataset['tubes']) > 100, { timeout: PATIENCE });
 		expect(await page.$eval('[data-tubes]', (e) => Number((e as HTMLElement).dataset['calls']))).toBeLessThanOrEqual(20);
 	});
 	it('a class that the legend hides is not drawn, and "only" shows one alone', async () => {
@@ -101,7 +85,7 @@ describe('space', () => {
 			} as typeof get;
 		});
 		await other.goto(`${server.url}/${project}/examine?panes=space`, { waitUntil: 'load' });
-		await other.waitForFunction(() => document.body.innerText.includes('shows no 3D'), { timeout: 30_000 });
+		await other.waitForFunction(() => document.body.innerText.includes('shows no 3D'), { timeout: PATIENCE });
 		await (await other.waitForSelector('::-p-aria([name="Show the map here"])'))!.click();
 		await other.waitForSelector('[aria-label^="Map of 60 holes"]');
 		await other.close();
@@ -121,10 +105,10 @@ describe('styles', () => {
 		const low = await page.$eval('[aria-label="Lower limit of WO3_ppm"]', (e) => Number(e.getAttribute('aria-valuenow')));
 		const inside = demo.assays.slice(1).filter((r) => Number(r[4]) >= low).length;
 		await shows(`count\n${inside}`);
-		await page.waitForFunction((n) => document.body.innerText.includes(`${n} values`), { timeout: 10_000 }, inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside));
+		await page.waitForFunction((n) => document.body.innerText.includes(`${n} values`), { timeout: PATIENCE }, inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside));
 		await kept((s) => s.styles[table['Assays']!]?.windows['WO3_ppm']?.[0] === low);
 		await page.reload({ waitUntil: 'load' });
-		await page.waitForFunction((n) => document.body.innerText.includes(`${n} values`), { timeout: 30_000 }, inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside));
+		await page.waitForFunction((n) => document.body.innerText.includes(`${n} values`), { timeout: PATIENCE }, inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside));
 		await press('Style of Assays');
 		await press('show all values again');
 	});
@@ -255,12 +239,12 @@ describe('map, section and net', () => {
 		await page.mouse.click(map.x + 0.2 * map.width, map.y + 0.3 * map.height);
 		await page.mouse.move(map.x + 0.8 * map.width, map.y + 0.6 * map.height);
 		await page.mouse.click(map.x + 0.8 * map.width, map.y + 0.6 * map.height);
-		await page.waitForFunction(() => /\d+ holes/.test(document.querySelector('[aria-label="Legend and details"]')!.lastElementChild!.textContent!), { timeout: 10_000 });
+		await page.waitForFunction(() => /\d+ holes/.test(document.querySelector('[aria-label="Legend and details"]')!.lastElementChild!.textContent!), { timeout: PATIENCE });
 		const label = () => page.$eval('[aria-label^="Section "][role=application]', (e) => e.getAttribute('aria-label')!);
 		const before = await label();
 		await press('Sections');
 		await press('Through selected holes');
-		await page.waitForFunction((t) => document.querySelector('[aria-label^="Section "][role=application]')!.getAttribute('aria-label') !== t, { timeout: 10_000 }, before);
+		await page.waitForFunction((t) => document.querySelector('[aria-label^="Section "][role=application]')!.getAttribute('aria-label') !== t, { timeout: PATIENCE }, before);
 		await press('Parallel set');
 		await shows('1 of 9');
 		await press('Next section');
@@ -302,14 +286,14 @@ describe('trouble', () => {
 		await shows('Histogram');
 		await page.waitForSelector('[role=grid]');
 		await api.call('DELETE', `/projects/${project}/sources/${table['Gamma logs']}`);
-		await page.waitForFunction(() => ![...document.querySelectorAll('select[aria-label="Table"] option')].some((o) => o.textContent === 'Gamma logs'), { timeout: 20_000 });
+		await page.waitForFunction(() => ![...document.querySelectorAll('select[aria-label="Table"] option')].some((o) => o.textContent === 'Gamma logs'), { timeout: PATIENCE });
 		await page.waitForSelector('[role=grid]');
 	});
 	it('a row that somebody else changes is shown as it is now', async () => {
 		await choose('select[aria-label="Table"]', table['Collars']!);
 		await shows('60 rows');
 		await api.call('PATCH', `/projects/${project}/tables/${table['Collars']}/rows/0`, { column: 'Elevation', value: '77.77' });
-		await page.waitForFunction(() => document.querySelector('[role=row][aria-rowindex="2"]')?.textContent?.includes('77.77'), { timeout: 20_000 });
+		await page.waitForFunction(() => document.querySelector('[role=row][aria-rowindex="2"]')?.textContent?.includes('77.77'), { timeout: PATIENCE });
 	});
 	it.each(['space,map', 'section,log', 'table,chart', 'net,lineage'])('panes %s have no accessibility violations', async (panes) => {
 		await open(`panes=${panes}`);

@@ -48,6 +48,8 @@
 		const none = { surface: undefined, follows: undefined, plane: undefined };
 		void setMade(id, kind === 's:' ? { ...none, surface: name } : kind === 'u:' ? { ...none, follows: name } : { ...none, plane: { x: (e.minX + e.maxX) / 2, y: (e.minY + e.maxY) / 2, z: (e.minZ + e.maxZ) / 2, dip: 0, dipAzimuth: 0 } });
 	}
+	/** Parts that were opened or closed by hand. */
+	let opened = $state<Record<string, boolean>>({});
 	const number = (e: Event, keep: (v: number) => unknown, ok: (v: number) => boolean = Number.isFinite) => {
 		const v = (e.currentTarget as HTMLInputElement).valueAsNumber;
 		if (ok(v)) void keep(v);
@@ -55,7 +57,7 @@
 </script>
 
 {#snippet part(title: string, count: number, content: import('svelte').Snippet)}
-	<details class="rule mb-1 border-b pb-1" open={count > 0}>
+	<details class="rule mb-1 border-b pb-1" bind:open={() => opened[title] ?? count > 0, (is) => (opened[title] = is)}>
 		<summary class="panel-title cursor-pointer py-1">{title}{#if count}<span class="numbers quiet ml-1 font-normal">{count}</span>{/if}</summary>
 		<div class="pt-1 pb-2">{@render content()}</div>
 	</details>

@@ -88,11 +88,12 @@ export const interpretOperations = [
 		}
 	}),
 	operation({
-		id: 'setShaping', method: 'put', path: '/projects/{project}/shaping', tag: 'Interpret', summary: 'What shapes the model beside holes, column and faults: lines and layers, data sets, trends, limits, given bases, divisions of units', body: shapingSchema.shape({ revision }), reply: 'The shaping',
+		id: 'setShaping', method: 'put', path: '/projects/{project}/shaping', tag: 'Interpret', summary: 'What shapes the model beside holes, column and faults: lines and layers, data sets, trends, limits, given bases, divisions of units. What is not given stays', body: shapingSchema.shape({ revision }), reply: 'The shaping',
 		run: async ({ params, body: { revision: known, ...shaping } }) => {
 			const graph = await loadGraph(db(), params['project']!);
-			validateShaping(shaping as Shaping, one(graph, 'column').state['units'] as Unit[]);
-			return setState(params['project']!, 'shaping', 'Change the shape of the ground', known, shaping);
+			const whole = shapingSchema.cast({ ...one(graph, 'shaping').state, ...shaping }) as Shaping;
+			validateShaping(whole, one(graph, 'column').state['units'] as Unit[]);
+			return setState(params['project']!, 'shaping', 'Change the shape of the ground', known, whole);
 		}
 	}),
 	operation({

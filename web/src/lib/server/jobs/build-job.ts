@@ -70,6 +70,13 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 	await storeResult(db(), { key: node.key, projectId: c.projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
 }
 
+/** A shaping names tables as people do; in the engine room a table goes by its id. A name that is not there stays, and is complained about. */
+function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {
+	const idOf = (name: string) => graph.find((o) => o.kind === 'table' && o.name === name)?.id ?? name;
+	const log = <T extends { table: string }>(l: T | null | undefined) => (l ? { ...l, table: idOf(l.table) } : l);
+	return { ...s, log: log(s.log), dataSets: s.dataSets.map((d) => ({ ...d, table: idOf(d.table) })), divisions: s.divisions.map((d) => ({ ...d, log: log(d.log) })) };
+}
+
 async function interpretation(projectId: string, graph: readonly ObjectRow[], kinds: TableKind[]): Promise<InterpretationInput> {
 	const p = await findProject(db(), projectId);
 	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it under Build: by hand, from the terrain or from the collars.', 'extent');
@@ -88,7 +95,7 @@ async function interpretation(projectId: string, graph: readonly ObjectRow[], ki
 		lumping: state('lumping')['codes'] as Record<string, string>,
 		faults: state('faults')['faults'] as FaultSpec[],
 		terrain: check.around?.terrain ?? null,
-		shaping,
+		shaping: byTableId(shaping, graph),
 		named
 	};
 }

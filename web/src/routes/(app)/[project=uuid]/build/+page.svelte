@@ -114,6 +114,7 @@
 		The edge length of triangles. {#if estimate}<span class="numbers {estimate.fits ? '' : 'text-error'}">{spaced(estimate.cells)} cells, about {bytes(estimate.bytes)}{estimate.fits ? '' : `; only ${bytes(estimate.free)} are free`}{guess ? `, about ${guess < 10 ? guess.toFixed(0) : spaced(guess, 0)} s` : ''}.</span>{/if}
 	</p>
 	{#if proposed && proposed !== spacing}<p class="-mt-2 mb-3 text-sm"><button class="link" title="An eighth of the usual distance between neighbouring holes, as far as two million cells allow" onclick={() => { spacing = proposed!; void workspace.store('spacing', { spacing }); }}>Propose {spaced(proposed)} {unit}</button></p>{/if}
+	<label class="mb-3 flex items-center justify-between text-sm" title="Connected parts of a unit with less volume become part of what is around them; 0 keeps all">Drop parts below, {unit}³<input class="input input-xs numbers w-24" type="number" min="0" step="any" value={workspace.interpretation!.model.leastPart ?? 0} onchange={(e) => e.currentTarget.valueAsNumber >= 0 && workspace.store('spacing', { spacing: stored, leastPart: e.currentTarget.valueAsNumber })} /></label>
 	{#if problem}<p role="alert" class="text-error mb-2 text-sm">{problem}</p>{/if}
 	{#if job}
 		<div class="mb-1 flex items-center gap-2"><progress class="progress progress-primary flex-1" value={job.share} max="1" aria-label="Building"></progress><button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}>Cancel</button></div>
@@ -133,10 +134,11 @@
 				<tr class="font-medium"><td></td><td>All</td><td class="right whitespace-nowrap">{volume(sum, unit)}</td></tr>
 			</tbody>
 		</table>
+		{#if report.specks?.dropped}<p class="quiet mt-1 text-sm">{spaced(report.specks.dropped)} loose {report.specks.dropped === 1 ? 'part' : 'parts'} of {volume(report.specks.volume, unit)} became part of what is around {report.specks.dropped === 1 ? 'it' : 'them'}.</p>{/if}
 		<h2 class="panel-title mt-4 mb-1">Misfit of contacts, {unit}</h2>
 		<table class="plain numbers text-sm">
-			<thead><tr><th>Surface</th><th class="right">n</th><th class="right">RMS</th><th class="right">max</th></tr></thead>
-			<tbody>{#each report.surfaces as s (s.unit)}<tr><td>{s.name}</td><td class="right">{s.contacts}</td><td class="right">{spaced(s.rms, 2)}</td><td class="right">{spaced(s.max, 2)}</td></tr>{/each}</tbody>
+			<thead><tr><th>Surface</th><th class="right">n</th><th class="right">RMS</th><th class="right">max</th>{#if report.support}<th class="right" title="Share of its area that lies within {spaced(report.support)} {unit} of one of its contacts; the rest is extrapolated">near data</th>{/if}</tr></thead>
+			<tbody>{#each report.surfaces as s (s.unit)}<tr><td>{s.name}</td><td class="right">{s.contacts}</td><td class="right">{spaced(s.rms, 2)}</td><td class="right">{spaced(s.max, 2)}</td>{#if report.support}<td class="right">{s.area ? `${Math.round((100 * (s.supported ?? 0)) / s.area)} %` : ''}</td>{/if}</tr>{/each}</tbody>
 		</table>
 		<details class="mt-2">
 			<summary class="cursor-pointer text-sm">Every contact, worst first</summary>

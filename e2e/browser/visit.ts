@@ -1,0 +1,60 @@
+import type { ElementHandle, Page } from 'puppeteer-core';
+import { demoArchive } from '../demo-archive';
+import { launchBrowser } from '../browser-launch';
+import { client, startServer } from '../server';
+
+/** How long a page may take to show something, ms: far longer than it should, for a machine that is busy with other things. */
+export const PATIENCE = 120_000;
+
+/**
+ * A server of its own with the demo ground in it, and a page to look at it.
+ * @param options.spacing of the model; without it no project is loaded
+ * @param options.build whether the model is built, too
+ */
+export async function visit(options: { spacing?: number; build?: boolean; environment?: Record<string, string> }) {
+	const server = await startServer(options.environment);
+	const api = client(server);
+	let project = '';
+	if (options.spacing) {
+		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(options.spacing));
+		project = body.project;
+		for (const job of body.jobs) await api.finished(project, job);
+		if (options.build) await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
+	}
+	const browser = await launchBrowser();
+	const page = await browser.newPage();
+	page.setDefaultTimeout(PATIENCE);
+	const errors: string[] = [];
+	page.on('pageerror', (e) => errors.push(String(e)));
+	return { server, api, browser, page, project, errors };
+}
+
+/** What a visitor does on a page, waiting for things to be there. */
+export const hands = (page: () => Page) => {
+	const one = async (selector: string) => (await page().waitForSelector(selector, { timeout: PATIENCE })) as ElementHandle<Element>;
+	return {
+		one,
+		shows: (text: string) => page().waitForFunction((t) => document.body.innerText.includes(t), { timeout: PATIENCE }, text),
+		press: async (name: string, role = 'button') => (await one(`::-p-aria([name="${name}"][role="${role}"])`)).click(),
+		/** Chooses in a list once it has the choice. */
+		choose: async (selector: string, value: string) => {
+			await page().waitForFunction((q, v) => [...(document.querySelector(q)?.querySelectorAll('option') ?? [])].some((o) => o.value === v), { timeout: PATIENCE }, selector, value);
+			await page().select(selector, value);
+		},
+		/** Writes a value into a field of a name. */
+		write: async (name: string, value: string) => {
+			await (await one(`::-p-aria([name="${name}"])`)).click({ count: 3 });
+			await page().keyboard.type(value);
+			await page().keyboard.press('Tab');
+		}
+	};
+};
+
+/** Waits until something is so. */
+export async function until(what: () => Promise<boolean>): Promise<void> {
+	for (const end = Date.now() + PATIENCE; Date.now() < end; ) {
+		if (await what()) return;
+		await new Promise((r) => setTimeout(r, 150));
+	}
+	throw new Error('it did not come about');
+}
