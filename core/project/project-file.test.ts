@@ -14,7 +14,7 @@ const problemOf = (value: unknown): string => {
 };
 
 it('takes the demo project', () => {
-	expect(parseProjectFile(demoProject(), 'p.json').tables).toHaveLength(9);
+	expect(parseProjectFile(demoProject(), 'p.json').tables).toHaveLength(10);
 });
 
 it.each([
