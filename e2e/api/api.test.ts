@@ -190,7 +190,7 @@ describe('the way from files to a model', () => {
 		const { body } = await api.call<Uint8Array>('GET', `/projects/${project}/archive`);
 		const files = unzipSync(body);
 		const document = JSON.parse(strFromU8(files['project.json']!)) as { tables: { name: string }[] };
-		expect(document.tables.map((t) => t.name)).toEqual(['Collars', 'Deviation surveys', 'Lithology', 'Assays', 'Orientations', 'Water levels', 'Gamma logs', 'Planes on hole walls', 'Magnetics']);
+		expect(document.tables.map((t) => t.name)).toEqual(['Collars', 'Deviation surveys', 'Lithology', 'Assays', 'Orientations', 'Water levels', 'Gamma logs', 'Planes on hole walls', 'Slate in detail', 'Magnetics']);
 		const again = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', body);
 		for (const job of again.body.jobs) expect((await api.finished(again.body.project, job)).state).toBe('done');
 		expect((await api.call('DELETE', `/projects/${again.body.project}`)).status).toBe(200);
