@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { NearestPoint } from './nearest';
+import { Nearby, NearestPoint } from './nearest';
 
 const place = fc.record({ x: fc.double({ min: -1000, max: 1000, noNaN: true }), y: fc.double({ min: -1000, max: 1000, noNaN: true }), z: fc.double({ min: -50, max: 50, noNaN: true }) });
 
@@ -30,4 +30,13 @@ describe('the nearest place', () => {
 		expect(asked).toBeLessThan(200);
 	});
 	it('of none is nowhere', () => expect(new NearestPoint([]).distance(1, 2, 3)).toBe(Infinity));
+});
+
+it('a place is near when any of all is within the distance', () => {
+	fc.assert(
+		fc.property(fc.array(place, { minLength: 1, maxLength: 120 }), fc.array(place, { minLength: 1, maxLength: 8 }), fc.double({ min: 1, max: 400, noNaN: true }), (points, asked, distance) => {
+			const near = new Nearby(points, distance);
+			for (const q of asked) expect(near.isNear(q.x, q.y, q.z)).toBe(points.some((p) => (p.x - q.x) ** 2 + (p.y - q.y) ** 2 + (p.z - q.z) ** 2 <= distance ** 2));
+		})
+	);
 });

@@ -28,20 +28,6 @@ export class NearestPoint {
 		return `${Math.floor(x / this.side) + i},${Math.floor(y / this.side) + j},${Math.floor(z / this.side) + k}`;
 	}
 
-	/** Whether there is a place within a distance. */
-	isWithin(x: number, y: number, z: number, distance: number): boolean {
-		const rings = Math.ceil(distance / this.side);
-		if ((2 * rings + 1) ** 3 > this.points.length) return this.points.some((p) => Math.hypot(p.x - x, p.y - y, p.z - z) <= distance);
-		for (let k = -rings; k <= rings; k++)
-			for (let j = -rings; j <= rings; j++)
-				for (let i = -rings; i <= rings; i++)
-					for (const n of this.cells.get(this.keyOf(x, y, z, i, j, k)) ?? []) {
-						const p = this.points[n]!;
-						if (Math.hypot(p.x - x, p.y - y, p.z - z) <= distance) return true;
-					}
-		return false;
-	}
-
 	/**
 	 * Distance to the nearest place that counts; Infinity when there is none.
 	 * @param counts leaves places out
@@ -64,5 +50,38 @@ export class NearestPoint {
 		}
 		for (let i = 0; i < this.points.length; i++) look(i);
 		return best;
+	}
+}
+
+/** Tells whether any of some places is within a fixed distance, by cells of that size. */
+export class Nearby {
+	private readonly cells = new Map<number, number[]>();
+
+	constructor(
+		private readonly points: readonly { x: number; y: number; z: number }[],
+		private readonly distance: number
+	) {
+		points.forEach((p, i) => {
+			const key = this.keyOf(Math.floor(p.x / distance), Math.floor(p.y / distance), Math.floor(p.z / distance));
+			const list = this.cells.get(key);
+			if (list) list.push(i);
+			else this.cells.set(key, [i]);
+		});
+	}
+
+	/** Cells far from each other may share a key: their places are looked at, and are too far. */
+	private keyOf = (i: number, j: number, k: number): number => (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) | 0;
+
+	isNear(x: number, y: number, z: number): boolean {
+		const d = this.distance;
+		const [ci, cj, ck] = [Math.floor(x / d), Math.floor(y / d), Math.floor(z / d)];
+		for (let k = -1; k <= 1; k++)
+			for (let j = -1; j <= 1; j++)
+				for (let i = -1; i <= 1; i++)
+					for (const n of this.cells.get(this.keyOf(ci + i, cj + j, ck + k)) ?? []) {
+						const p = this.points[n]!;
+						if ((p.x - x) ** 2 + (p.y - y) ** 2 + (p.z - z) ** 2 <= d * d) return true;
+					}
+		return false;
 	}
 }

@@ -1,6 +1,6 @@
 import { countFindings } from '../checks/check';
 import type { Finding } from '../checks/finding';
-import { NearestPoint } from '../geometry/nearest';
+import { Nearby, NearestPoint } from '../geometry/nearest';
 import { AIR, OUTSIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { misfits, misfitSummary, type Misfit } from '../mesh/misfit';
 import { extract, partsOf, solidOf, unitsIn } from '../mesh/extract';
@@ -110,7 +110,7 @@ function supportOf(contacts: readonly ContactPoint[], spacing: number): number {
 /** Area of a surface, and the part of it within a distance of its contacts. */
 function areaOf(mesh: SolidMesh, surface: number, contacts: readonly ContactPoint[], support: number): { area: number; supported: number } {
 	const p = mesh.positions;
-	const near = new NearestPoint(contacts);
+	const near = new Nearby(contacts, support);
 	let area = 0;
 	let supported = 0;
 	for (let t = 0; t < mesh.surface.length; t++) {
@@ -120,7 +120,7 @@ function areaOf(mesh: SolidMesh, surface: number, contacts: readonly ContactPoin
 		const own = Math.hypot(at(b, 1) * at(c, 2) - at(b, 2) * at(c, 1), at(b, 2) * at(c, 0) - at(b, 0) * at(c, 2), at(b, 0) * at(c, 1) - at(b, 1) * at(c, 0)) / 2;
 		area += own;
 		const middle = (k: number) => (p[a + k]! + p[b + k]! + p[c + k]!) / 3;
-		if (near.isWithin(middle(0), middle(1), middle(2), support)) supported += own;
+		if (near.isNear(middle(0), middle(1), middle(2))) supported += own;
 	}
 	return { area, supported };
 }
