@@ -7,7 +7,7 @@ import { fail, ProblemError } from '../problem';
 import { sequencesOf, validateColumn, type Sequence } from '../units/column';
 import { blockAt, faultDistance, fitFaults, type FittedFault } from './faults';
 import { fitIntrusion } from './fit-intrusion';
-import { note, rangeOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
+import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
 
@@ -116,7 +116,7 @@ function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence
 		const points = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
 		const bounds: Bound[] = input.observations
 			.filter((o) => own.has(o.unit) || older.has(o.unit))
-			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole }));
+			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole, ...slackOf(o) }));
 		for (const b of input.bounds ?? []) if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
 		if (points.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
 		if (points.length === 0) note(findings, 'base-not-reached', `no hole reaches the base of ${column[s.base]!.name}`, 'It fills the model downwards. Add a contact or a deeper hole.');
@@ -162,7 +162,7 @@ function fitInside(
 	for (const o of input.observations) {
 		const g = s.units.indexOf(o.unit);
 		if (g < 0) continue;
-		const at = { x: o.x, y: o.y, z: o.z, block: block(o), source: o.hole };
+		const at = { x: o.x, y: o.y, z: o.z, block: block(o), source: o.hole, ...slackOf(o) };
 		if (counts[g]! > 0) bounds.push({ ...at, group: g, sense: 1 });
 		if (g > 0 && counts[g - 1]! > 0) bounds.push({ ...at, group: g - 1, sense: -1 });
 	}

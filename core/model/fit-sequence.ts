@@ -59,6 +59,9 @@ export function withNuggets<T extends { x: number; y: number; z: number }>(point
 	return points.map((p, i) => ((errorOf(i) ?? 0) > 0 ? { ...p, nugget: (errorOf(i)! / relief) ** 2 } : p));
 }
 
+/** How far a place may come to lie on the wrong side of a surface, as a bound has it; nothing for a place without an error. */
+export const slackOf = (o: { error?: number }): { margin?: number } => (o.error ? { margin: -2 * o.error } : {});
+
 /** Root mean square of the elevations about the plane that fits them best. */
 function reliefOf(points: readonly { x: number; y: number; z: number }[]): number {
 	const n = points.length;

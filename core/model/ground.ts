@@ -63,6 +63,9 @@ export interface PlaceBound {
 	sense: 1 | -1;
 	/** What it comes from: of one source only the worst becomes active. */
 	source: string;
+	/** Name of the table it is from. */
+	table?: string;
+	error?: number;
 }
 
 /** How the ground of one sequence varies. */

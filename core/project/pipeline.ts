@@ -68,7 +68,9 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 		fromContactTables(data, tables, checked, column, lumping, i.terrain, i.extent.maxZ);
 		fromLines(data, shaping.lines, things, column, i.terrain, i.extent);
 		const points = bySettings(data.contacts, shaping.dataSets, (c) => column[c.surface]?.id);
-		return { ...found, points, bounds: data.bounds };
+		const observations = bySettings(data.observations, shaping.dataSets, (o) => column[o.unit]?.id);
+		const bounds = bySettings(data.bounds, shaping.dataSets, (b) => column[b.surface]?.id);
+		return { ...found, points, observations, bounds };
 	};
 	const whole = place(i.column, i.lumping, shaping.log, bare);
 	const divisions = shaping.divisions.filter((d) => d.on).map((d) => {

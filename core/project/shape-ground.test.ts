@@ -63,9 +63,17 @@ describe('contacts beside the holes', () => {
 	});
 	it('data sets are turned off, as a whole or for a unit, and get errors', () => {
 		const set = { table: 'lithology', on: true, off: [] as string[], error: 0 };
-		expect(ground({ dataSets: [{ ...set, on: false }] }).contacts).toEqual([]);
+		const off = ground({ dataSets: [{ ...set, on: false }] });
+		// What its holes saw goes with its contacts.
+		expect([off.contacts, off.observations]).toEqual([[], []]);
 		expect(ground({ dataSets: [{ ...set, off: ['cover'] }] }).contacts).toEqual([]);
 		expect(new Set(ground({ dataSets: [{ ...set, error: 5 }] }).contacts.map((c) => c.error))).toEqual(new Set([5]));
+	});
+	it('an error of a log lets the surface pass on the wrong side of what its holes saw, by its size', () => {
+		const odd = table('lithology', 'intervals', `hole,from,to,code\n${places.map((_, i) => `H${i},0,${i === 5 ? 46 : 40},cover\nH${i},${i === 5 ? 46 : 40},150,slate`).join('\n')}\n`);
+		const [x, y] = places[5]!;
+		const unitJustAbove = (error: number) => unitAt(fitGround(ground({ dataSets: [{ table: 'lithology', on: true, off: [], error }] }, [collars, odd])))(x, y, -45);
+		expect([unitJustAbove(0), unitJustAbove(8)]).toEqual([0, 1]);
 	});
 	it('an error lets the surface pass a point that lies off, without it the point is honoured', () => {
 		const odd = (error: number) => table('odd', 'contactPoints', `easting,northing,elevation,unit,error\n500,500,-52,cover,${error || ''}\n`);

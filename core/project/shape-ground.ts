@@ -48,12 +48,12 @@ function topOf(column: StratigraphicColumn, unit: number): number {
 /** Puts one statement about a unit where it belongs. @returns false when the column has no such surface */
 function tell(out: PlacedData, column: StratigraphicColumn, unit: number, tells: Tells, at: { x: number; y: number; z: number }, from: { source: string; table: string; row: number; error: number }): boolean {
 	const basement = column.length - 1;
-	if (tells === 'inside') out.observations.push({ unit, ...at, hole: from.source, depth: 0 });
+	if (tells === 'inside') out.observations.push({ unit, ...at, hole: from.source, depth: 0, table: from.table });
 	else if (tells === 'above' || tells === 'below') {
 		if (unit === basement) return false;
 		// "Above" an intrusion means outside of it.
 		const outside = column[unit]!.contact === 'intrusive';
-		out.bounds.push({ ...at, surface: unit, sense: outside || tells === 'below' ? -1 : 1, source: from.source });
+		out.bounds.push({ ...at, surface: unit, sense: outside || tells === 'below' ? -1 : 1, source: from.source, table: from.table });
 	} else {
 		const surface = tells === 'base' || column[unit]!.contact === 'intrusive' ? unit : topOf(column, unit);
 		if (surface < 0 || surface === basement) return false;

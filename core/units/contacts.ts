@@ -28,6 +28,10 @@ export interface Observation {
 	z: number;
 	hole: string;
 	depth: number;
+	/** Name of the table it is from. */
+	table?: string;
+	/** Standard error of the places of that table, length units: a surface may pass on the wrong side by twice as much. */
+	error?: number;
 }
 
 export interface Contacts {
@@ -113,7 +117,7 @@ function observe(result: Contacts, hole: Hole, run: Run, faults?: FaultZones): v
 		const [x, y, z] = positionAt(hole.path, depth);
 		// In the zone of a fault nobody knows on which side of it a place is.
 		if (faults && inZone(faults, run.unit, run.unit, x, y, z)) continue;
-		result.observations.push({ unit: run.unit, x, y, z, hole: hole.name, depth });
+		result.observations.push({ unit: run.unit, x, y, z, hole: hole.name, depth, table: run.table });
 	}
 }
 
