@@ -1,13 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { evaluateInTasks } from '#core/kernels/compute';
 import { planeNormal } from '#core/geometry/angles';
 import { cutLattice } from '#core/mesh/cut-lattice';
 import { latticeOf, nodeCount, nodePositions } from '#core/mesh/lattice';
 import { openEdges, solidOf, unitsIn } from '#core/mesh/extract';
-import { buildModel, type Evaluate } from '#core/model/build';
-import { unitsInTasks } from '#core/model/compute';
+import { buildModel } from '#core/model/build';
+import { inTasks, unitsInTasks } from '#core/model/compute';
 import { fitGround } from '#core/model/fit-ground';
 import { threadPool } from '../cli/threads';
 import { p10 } from './grounds';
@@ -60,13 +59,13 @@ export async function benchEngine(folder: string): Promise<void> {
 	for (const threads of ['1', '2']) {
 		process.env['MALACHITE_THREADS'] = threads;
 		const pool = threadPool();
-		const evaluate: Evaluate = (field, block, places) => evaluateInTasks(field, block, places, pool.run);
+		const threaded = inTasks(pool.run);
 		// Threads and code are warm before the clock starts.
-		await buildModel(fitGround(input), { spacing: 50, evaluate });
+		await buildModel(fitGround(input), { spacing: 50, ...threaded });
 		await unitsInTasks(fitGround(input), xyz, pool.run);
 		let start = performance.now();
 		const ground = fitGround(input);
-		const { mesh } = await buildModel(ground, { spacing: 25, evaluate });
+		const { mesh } = await buildModel(ground, { spacing: 25, ...threaded });
 		const built = seconds(start);
 		start = performance.now();
 		await unitsInTasks(ground, xyz, pool.run);
@@ -84,7 +83,7 @@ export async function benchEngine(folder: string): Promise<void> {
 	let count = 0;
 	for (let k = 0; k < 3; k++) {
 		const start = performance.now();
-		const mesh = cutLattice(l, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [{ values, level: 0, surface: 0 }], 0.002);
+		const mesh = await cutLattice(l, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [{ values, level: 0, surface: 0 }], 0.002);
 		best = Math.min(best, (performance.now() - start) / 1000);
 		count = mesh.surface.reduce((n, s) => n + (s === 0 ? 1 : 0), 0);
 	}
@@ -104,7 +103,7 @@ print(b,len(f))`;
 	const ground = fitGround(many);
 	const fitted = seconds(start);
 	const pool = threadPool();
-	const { mesh, lattice } = await buildModel(ground, { spacing: 37, evaluate: (field, block, p) => evaluateInTasks(field, block, p, pool.run) });
+	const { mesh, lattice } = await buildModel(ground, { spacing: 37, ...inTasks(pool.run) });
 	await pool.close();
 	const open = unitsIn(mesh).reduce((n, u) => n + openEdges(solidOf(mesh, u)), 0);
 	console.log(`\n${many.contacts.length} contacts of 5 000 holes, six surfaces, three faults, ${lattice.nx * lattice.ny * lattice.nz} cells\nfields ${fitted} s, all ${seconds(start)} s, ${mesh.front.length} triangles, open edges ${open}, ${memory()}`);

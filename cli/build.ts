@@ -6,8 +6,8 @@ import { surfacesIn, surfaceOf, solidOf, unitsIn } from '#core/mesh/extract';
 import { fileName, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
 import { AIR, FAULT, LIMIT, OUTSIDE, TERRAIN } from '#core/mesh/cut-lattice';
 import { backFlag, flagStep } from '#core/model/back-flag';
-import { buildModel, estimateBuild, type Evaluate } from '#core/model/build';
-import { unitsInTasks, type Run } from '#core/model/compute';
+import { buildModel, estimateBuild } from '#core/model/build';
+import { inTasks, unitsInTasks, type Run } from '#core/model/compute';
 import { fitGround, type Ground } from '#core/model/fit-ground';
 import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
 import { checkHoles, groundInput } from '#core/project/pipeline';
@@ -15,7 +15,6 @@ import { findingCounts, reportOf } from '#core/project/report';
 import { fail } from '#core/problem';
 import { readDelimited, writeCsv } from '#core/tables/delimited';
 import { numberReader } from '#core/tables/numbers';
-import { evaluateInTasks } from '#core/kernels/compute';
 import { loadProject } from './files';
 import { threadPool } from './threads';
 
@@ -37,7 +36,7 @@ export async function build(projectPath: string, out: string, classify: string |
 }
 
 async function buildWith(run: Run, projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<void> {
-	const evaluate: Evaluate = (field, block, xyz) => evaluateInTasks(field, block, xyz, run);
+	const threaded = inTasks(run);
 	const steps: Step[] = [];
 	let started = performance.now();
 	const done = (step: string) => {
@@ -57,11 +56,11 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	done('contacts');
 	const ground = fitGround(input);
 	done('fields');
-	const built = await buildModel(ground, { spacing: project.spacing, evaluate, leastPart: project.leastPart });
+	const built = await buildModel(ground, { spacing: project.spacing, ...threaded, leastPart: project.leastPart });
 	const units = unitsOf(ground);
 	const placed = allContacts(ground);
 	done('solids');
-	const flag = await backFlag(ground, project.shaping?.log ? holesByLog(holes.holes, tables, holes.checked, project.shaping.log) : holes.holes, project.lumping, flagStep(project.spacing), evaluate);
+	const flag = await backFlag(ground, project.shaping?.log ? holesByLog(holes.holes, tables, holes.checked, project.shaping.log) : holes.holes, project.lumping, flagStep(project.spacing), threaded.evaluate);
 	const { report, misfits } = reportOf(ground, built, project.spacing, flag);
 	done('misfits and logs');
 

@@ -15,10 +15,10 @@ let leaves = 0;
 const leaf = (label: number): Decision => ({ leaf: leaves++, label });
 
 describe('cutting a lattice', () => {
-	it('gives the exact volumes on both sides of a plane', () => {
+	it('gives the exact volumes on both sides of a plane', async () => {
 		const l = latticeOf(box, 10);
 		// z above 20 + 0.3 x + 0.1 y: volume below is the mean height times the area.
-		const mesh = cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampled(l, 0, (x, y, z) => z - 20.037 - 0.3 * x - 0.1 * y)], 1e-9);
+		const mesh = await cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampled(l, 0, (x, y, z) => z - 20.037 - 0.3 * x - 0.1 * y)], 1e-9);
 		expect(mesh.volumes.get(1)).toBeCloseTo(100 * 80 * (20.037 + 15 + 4), 6);
 		expect(volumeOf(solidOf(mesh, 1))).toBeCloseTo(100 * 80 * 39.037, 6);
 		expect(openEdges(solidOf(mesh, 0))).toBe(0);
@@ -26,9 +26,9 @@ describe('cutting a lattice', () => {
 		for (let i = 0; i < p.length; i += 3) expect(p[i + 2]).toBeCloseTo(20.037 + 0.3 * p[i]! + 0.1 * p[i + 1]!, 9);
 	});
 
-	it('points normals of a contact to the upper side', () => {
+	it('points normals of a contact to the upper side', async () => {
 		const l = latticeOf(box, 20);
-		const mesh = cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampled(l, 0, (_x, _y, z) => z - 33)], 1e-9);
+		const mesh = await cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampled(l, 0, (_x, _y, z) => z - 33)], 1e-9);
 		const { positions: p, triangles: t } = surfaceOf(mesh, 0);
 		for (let i = 0; i < t.length; i += 3) {
 			const [a, b, c] = [3 * t[i]!, 3 * t[i + 1]!, 3 * t[i + 2]!];
@@ -36,9 +36,9 @@ describe('cutting a lattice', () => {
 		}
 	});
 
-	it('makes closed, touching solids of random surfaces, faults and their truncations, whose volumes add up to the box', () => {
-		fc.assert(
-			fc.property(fc.integer({ min: 1, max: 100000 }), (seed) => {
+	it('makes closed, touching solids of random surfaces, faults and their truncations, whose volumes add up to the box', async () => {
+		await fc.assert(
+			fc.asyncProperty(fc.integer({ min: 1, max: 100000 }), async (seed) => {
 				const random = mulberry(seed);
 				const l = latticeOf({ ...box, maxX: 60, maxY: 50, maxZ: 50 }, 10);
 				const wave = () => {
@@ -53,7 +53,7 @@ describe('cutting a lattice', () => {
 				const fns = [sampled(l, 0, wave()), sampled(l, 2000, plane()), sampled(l, 2001, plane()), ...[1, 1, 1, 1, 2, 2, 2, 2].map((s) => sampled(l, s, wave()))];
 				const layers = (b: number): Decision => ({ function: 3 + b, above: leaf(1), below: { function: 7 + b, above: leaf(2), below: leaf(3) } });
 				const second = (b: number): Decision => ({ function: 2, above: layers(b), below: layers(b + 1) });
-				const mesh = cutLattice(l, { function: 0, above: leaf(0), below: { function: 1, above: second(0), below: second(2) } }, fns, 1e-6);
+				const mesh = await cutLattice(l, { function: 0, above: leaf(0), below: { function: 1, above: second(0), below: second(2) } }, fns, 1e-6);
 				let sum = 0;
 				for (const u of unitsIn(mesh)) {
 					const solid = solidOf(mesh, u);
@@ -67,16 +67,16 @@ describe('cutting a lattice', () => {
 		);
 	});
 
-	it('closes the solids along the sides of the box', () => {
+	it('closes the solids along the sides of the box', async () => {
 		const l = latticeOf(box, 20);
-		const mesh = cutLattice(l, leaf(0), [], 1e-9);
+		const mesh = await cutLattice(l, leaf(0), [], 1e-9);
 		expect(openEdges(solidOf(mesh, 0))).toBe(0);
 		expect([...mesh.front].every((f) => f === OUTSIDE)).toBe(true);
 		expect([...mesh.surface].every((s) => s >= SIDE)).toBe(true);
 		expect(volumeOf(solidOf(mesh, 0))).toBeCloseTo(480000, 6);
 	});
 
-	it('refuses an extent of zero size, a spacing of zero and one that is too fine', () => {
+	it('refuses an extent of zero size, a spacing of zero and one that is too fine', async () => {
 		expect(() => latticeOf({ ...box, maxZ: 0 }, 5)).toThrow('no volume');
 		expect(() => latticeOf(box, 0)).toThrow('greater than 0');
 		expect(() => latticeOf(box, 0.01)).toThrow('cells');

@@ -43,6 +43,32 @@ export class KeyTable {
 	}
 }
 
+/** Pairs of whole numbers below 2⁵³ to vertex numbers. */
+export class VertexTable {
+	private readonly heads = new KeyTable();
+	private readonly seconds: number[] = [];
+	private readonly vertices: number[] = [];
+	private readonly next: number[] = [];
+
+	/** The vertex of a pair, or −1. */
+	get(first: number, second: number): number {
+		for (let at = this.heads.get(first); at >= 0; at = this.next[at]!) if (this.seconds[at] === second) return this.vertices[at]!;
+		return -1;
+	}
+
+	/** Adds a pair that is not there yet. */
+	add(first: number, second: number, vertex: number): void {
+		const head = this.heads.get(first);
+		const at = this.seconds.length;
+		this.seconds.push(second);
+		this.vertices.push(vertex);
+		// A new pair comes second in its list, so that the head stays.
+		this.next.push(head < 0 ? -1 : this.next[head]!);
+		if (head < 0) this.heads.add(first, at);
+		else this.next[head] = at;
+	}
+}
+
 function hash(key: number): number {
 	const high = Math.floor(key / 4294967296);
 	let h = Math.imul(key - high * 4294967296, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b);

@@ -1,7 +1,7 @@
 import { boxIsSolid, type Box } from '../geometry/box';
 import { fail } from '../problem';
 
-/** A regular lattice of nodes over a box; node (i, j, k) has index (k·(ny+1) + j)·(nx+1) + i. */
+/** A regular lattice of nodes over a box; node (i, j, k) has index (k·(ny+1) + j)·(nx+1) + i, cube (i, j, k) has index (k·ny + j)·nx + i. */
 export interface Lattice {
 	nx: number;
 	ny: number;
@@ -12,6 +12,18 @@ export interface Lattice {
 	dx: number;
 	dy: number;
 	dz: number;
+	/** Cubes that are parted into smaller tetrahedra. */
+	finer?: Finer;
+}
+
+/** Smaller tetrahedra in the place of some cubes of a lattice. Their further nodes are numbered after those of the lattice. */
+export interface Finer {
+	/** Lattice coordinates of the further nodes (a cube has edges of 1), 3 each. */
+	places: Float64Array;
+	/** Nodes of each tetrahedron, 4 in ascending order. */
+	tetrahedra: Uint32Array;
+	/** By cube: 1 where the list has its tetrahedra. */
+	opened: Uint8Array;
 }
 
 /** Most cells of a lattice: node numbers are packed into vertex keys with 26 bits. */
@@ -77,21 +89,51 @@ export function proposeSpacing(box: Box, places: readonly (readonly [number, num
 	return Math.max(finest, Number(wanted.toPrecision(wanted < 10 ? 1 : 2)));
 }
 
-export const nodeCount = (l: Lattice): number => (l.nx + 1) * (l.ny + 1) * (l.nz + 1);
+export const cubeCount = (l: Lattice): number => l.nx * l.ny * l.nz;
 
-/** Project coordinates of nodes, 3 × n. */
-export function nodePositions(l: Lattice, nodes: Uint32Array): Float64Array {
+/** Nodes of the regular lattice. */
+export const regularCount = (l: Lattice): number => (l.nx + 1) * (l.ny + 1) * (l.nz + 1);
+
+/** All nodes, those of smaller tetrahedra included. */
+export const nodeCount = (l: Lattice): number => regularCount(l) + (l.finer ? l.finer.places.length / 3 : 0);
+
+/** The lowest node of a cube. */
+export function nodeOfCube(l: Lattice, cube: number): number {
+	const i = cube % l.nx;
+	const rest = (cube - i) / l.nx;
+	const j = rest % l.ny;
+	return (((rest - j) / l.ny) * (l.ny + 1) + j) * (l.nx + 1) + i;
+}
+
+/** Lattice coordinates of nodes, 3 × n: whole numbers for those of the regular lattice. */
+export function latticePlaces(l: Lattice, nodes: Uint32Array): Float64Array {
 	const sx = l.nx + 1;
 	const sy = l.ny + 1;
+	const first = regularCount(l);
 	const out = new Float64Array(nodes.length * 3);
 	for (let n = 0, o = 0; n < nodes.length; n++, o += 3) {
 		const node = nodes[n]!;
+		if (node >= first) {
+			out.set(l.finer!.places.subarray(3 * (node - first), 3 * (node - first) + 3), o);
+			continue;
+		}
 		const i = node % sx;
 		const rest = (node - i) / sx;
 		const j = rest % sy;
-		out[o] = l.x0 + i * l.dx;
-		out[o + 1] = l.y0 + j * l.dy;
-		out[o + 2] = l.z0 + ((rest - j) / sy) * l.dz;
+		out[o] = i;
+		out[o + 1] = j;
+		out[o + 2] = (rest - j) / sy;
+	}
+	return out;
+}
+
+/** Project coordinates of nodes, 3 × n. */
+export function nodePositions(l: Lattice, nodes: Uint32Array): Float64Array {
+	const out = latticePlaces(l, nodes);
+	for (let o = 0; o < out.length; o += 3) {
+		out[o] = l.x0 + out[o]! * l.dx;
+		out[o + 1] = l.y0 + out[o + 1]! * l.dy;
+		out[o + 2] = l.z0 + out[o + 2]! * l.dz;
 	}
 	return out;
 }

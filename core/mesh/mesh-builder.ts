@@ -1,28 +1,38 @@
-/** Growing arrays of vertices and triangles. */
+/** Growing arrays of the vertices and triangles of a part of a model. */
 export class MeshBuilder {
 	private positions = new Float64Array(3 << 14);
+	private keys = new Float64Array(2 << 14).fill(NaN);
 	private triangles = new Uint32Array(3 << 14);
-	private front = new Int16Array(1 << 14);
-	private back = new Int16Array(1 << 14);
+	private front = new Uint16Array(1 << 14);
+	private back = new Uint16Array(1 << 14);
 	private surface = new Int16Array(1 << 14);
 	private vertices = 0;
 	private count = 0;
 
 	vertex(x: number, y: number, z: number): number {
 		const o = 3 * this.vertices;
-		if (o === this.positions.length) this.positions = grown(this.positions, new Float64Array(2 * o));
+		if (o === this.positions.length) {
+			this.positions = grown(this.positions, new Float64Array(2 * o));
+			this.keys = grown(this.keys, new Float64Array(2 * this.keys.length).fill(NaN));
+		}
 		this.positions[o] = x;
 		this.positions[o + 1] = y;
 		this.positions[o + 2] = z;
 		return this.vertices++;
 	}
 
+	/** Tells which vertex it is in the whole. */
+	key(vertex: number, first: number, second: number): void {
+		this.keys[2 * vertex] = first;
+		this.keys[2 * vertex + 1] = second;
+	}
+
 	triangle(a: number, b: number, c: number, front: number, back: number, surface: number): void {
 		const n = this.count;
 		if (n === this.front.length) {
 			this.triangles = grown(this.triangles, new Uint32Array(6 * n));
-			this.front = grown(this.front, new Int16Array(2 * n));
-			this.back = grown(this.back, new Int16Array(2 * n));
+			this.front = grown(this.front, new Uint16Array(2 * n));
+			this.back = grown(this.back, new Uint16Array(2 * n));
 			this.surface = grown(this.surface, new Int16Array(2 * n));
 		}
 		this.triangles[3 * n] = a;
@@ -37,6 +47,7 @@ export class MeshBuilder {
 	finish() {
 		return {
 			positions: this.positions.slice(0, 3 * this.vertices),
+			keys: this.keys.slice(0, 2 * this.vertices),
 			triangles: this.triangles.slice(0, 3 * this.count),
 			front: this.front.slice(0, this.count),
 			back: this.back.slice(0, this.count),
@@ -45,7 +56,7 @@ export class MeshBuilder {
 	}
 }
 
-function grown<T extends Float64Array | Uint32Array | Int16Array>(from: T, to: T): T {
+function grown<T extends Float64Array | Uint32Array | Uint16Array | Int16Array>(from: T, to: T): T {
 	to.set(from);
 	return to;
 }

@@ -1,4 +1,4 @@
-import { AIR, FAULT, OUTSIDE, type SolidMesh } from './cut-lattice';
+import { AIR, FAULT, OUTSIDE, withTriangles, type SolidMesh } from './cut-lattice';
 
 /**
  * A mesh without small loose parts of units: a connected part of less than a volume becomes part of what it touches along the greatest
@@ -11,6 +11,7 @@ export function dropSpecks(mesh: SolidMesh, least: number): { mesh: SolidMesh; d
 	const { positions: p, triangles } = mesh;
 	const front = mesh.front.slice();
 	const back = mesh.back.slice();
+	const [frontLeaf, backLeaf] = [mesh.frontLeaf.slice(), mesh.backLeaf.slice()];
 	const volumes = new Map(mesh.volumes);
 	let dropped = 0;
 	let moved = 0;
@@ -34,9 +35,11 @@ export function dropSpecks(mesh: SolidMesh, least: number): { mesh: SolidMesh; d
 			// A part of negative volume is the wall of a cavity; what fills it is a part of its own.
 			if (!(volume > 0 && volume < least) || touched.size === 0) continue;
 			const [into] = [...touched].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]!;
+			const beside = part.find((t) => front[t] === into || back[t] === into)!;
+			const leaf = front[beside] === into ? frontLeaf[beside]! : backLeaf[beside]!;
 			for (const t of part) {
-				if (front[t] === unit) front[t] = into;
-				if (back[t] === unit) back[t] = into;
+				if (front[t] === unit) [front[t], frontLeaf[t]] = [into, leaf];
+				if (back[t] === unit) [back[t], backLeaf[t]] = [into, leaf];
 			}
 			volumes.set(unit, volumes.get(unit)! - volume);
 			volumes.set(into, (volumes.get(into) ?? 0) + volume);
@@ -47,15 +50,7 @@ export function dropSpecks(mesh: SolidMesh, least: number): { mesh: SolidMesh; d
 	if (dropped === 0) return { mesh, dropped, volume: 0 };
 	// What has one unit on both sides now is no boundary any more, unless it is a fault.
 	const kept = Array.from(front, (_, t) => t).filter((t) => front[t] !== back[t] || mesh.surface[t]! >= FAULT);
-	const out: SolidMesh = {
-		positions: p,
-		triangles: Uint32Array.from(kept.flatMap((t) => [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!])),
-		front: Int16Array.from(kept, (t) => front[t]!),
-		back: Int16Array.from(kept, (t) => back[t]!),
-		surface: Int16Array.from(kept, (t) => mesh.surface[t]!),
-		volumes
-	};
-	return { mesh: out, dropped, volume: moved };
+	return { mesh: withTriangles({ ...mesh, front, back, frontLeaf, backLeaf, volumes }, kept), dropped, volume: moved };
 }
 
 /** Triangles of each connected part of a unit, in the order of their first triangle. */

@@ -1,4 +1,6 @@
-import compute, { type FieldTask } from '../kernels/compute';
+import compute, { evaluateInTasks, type FieldTask } from '../kernels/compute';
+import { cutChunk, type Chunk, type ChunkTask } from '../mesh/cut-chunk';
+import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
 import type { Ground } from './fit-ground';
 
@@ -8,11 +10,17 @@ export interface PlacesTask {
 	xyz: Float64Array;
 }
 
-export type ComputeTask = FieldTask | PlacesTask;
-export type Run = <T extends Float64Array | Int16Array>(task: ComputeTask) => Promise<T>;
+export type ComputeTask = FieldTask | PlacesTask | ChunkTask;
+export type Run = <T extends Float64Array | Int16Array | Chunk>(task: ComputeTask) => Promise<T>;
 
 /** What a worker thread runs. */
-export default (task: ComputeTask): Float64Array | Promise<Int16Array> => ('ground' in task ? unitsAt(task.ground, task.xyz) : compute(task));
+export default (task: ComputeTask): Float64Array | Chunk | Promise<Int16Array> => ('ground' in task ? unitsAt(task.ground, task.xyz) : 'chunk' in task ? cutChunk(task) : compute(task));
+
+/** What makes a build use threads. What comes out does not depend on it. */
+export const inTasks = (run: Run): Pick<Required<BuildOptions>, 'evaluate' | 'cut'> => ({
+	evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, run),
+	cut: (task) => run<Chunk>(task)
+});
 
 /** Places by task. What comes out does not depend on it. */
 const SIZE = 500_000;
