@@ -19,7 +19,7 @@ export default function compute(task: FieldTask): Float64Array {
  */
 export async function evaluateInTasks(field: Field, block: number, xyz: Float64Array, run: (task: FieldTask) => Promise<Float64Array>): Promise<Float64Array> {
 	const points = xyz.length / 3;
-	const size = 16384;
+	const size = 4096;
 	const out = new Float64Array(points);
 	const waiting: Promise<void>[] = [];
 	for (let from = 0; from < points; from += size) {

@@ -7,9 +7,10 @@ import { dropSpecks } from '../mesh/specks';
 import { latticeOf, nodeCount, nodePositions, regularCount, type Lattice } from '../mesh/lattice';
 import { refineLattice } from '../mesh/refine';
 import { halvingsWanted, type FinerParts } from './finer';
+import { standIn } from './coarse';
 import type { Ground } from './fit-ground';
 import { insideLimits } from './limits';
-import { NodeSets } from './node-sets';
+import { NodeSets, type NodeSet } from './node-sets';
 import { tidyBeyondTips } from './tips';
 import { faultsOf } from './whole';
 import { walkOf, type FieldSource, type Leaf, type Walk } from './walk';
@@ -26,6 +27,8 @@ export interface BuildOptions {
 	/** Where the lattice is to be finer than the spacing. */
 	finer?: FinerParts | undefined;
 	evaluate?: Evaluate;
+	/** Evaluates fields at every node that is asked, also where a coarse look tells the side. For comparison: it changes nothing. */
+	everyNode?: boolean;
 	/** Cuts a part of the lattice; the default does it on the spot. */
 	cut?: CutPart;
 	progress?: (what: string, share: number) => void;
@@ -76,17 +79,23 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		const nodes = new NodeSets(l);
 		const values = new Map<number, Float64Array>();
 		/** By source: the nodes that were asked, and when all of them are answered. */
-		const asked = new Map<number, { nodes: Uint8Array; answered: Promise<unknown> }>();
-		const evaluateSource = async (source: FieldSource, set: Uint8Array): Promise<Float64Array> => {
+		const asked = new Map<number, { nodes: Uint8Array; ready: Promise<unknown>; answered: Promise<unknown> }>();
+		const evaluateSource = async (source: FieldSource, set: NodeSet): Promise<Float64Array> => {
 			signal?.throwIfAborted();
 			let v = values.get(source.id);
 			let a = asked.get(source.id);
 			if (!v || !a) {
-				values.set(source.id, (v = new Float64Array(nodeCount(l)).fill(NaN)));
-				asked.set(source.id, (a = { nodes: new Uint8Array(v.length), answered: Promise.resolve() }));
+				values.set(source.id, (v = shareable(nodeCount(l)).fill(NaN)));
+				const taken = new Uint8Array(v.length);
 				const before = known.get(source.id);
-				if (before) for (let i = 0; i < before.length; i++) if ((v[i] = before[i]!) === v[i]) a.nodes[i] = 1;
+				if (before) for (let i = 0; i < before.length; i++) if ((v[i] = before[i]!) === v[i]) taken[i] = 1;
+				const levels = questions.filter((q) => q.source === source).map((q) => q.level);
+				const ready = before || options.everyNode ? Promise.resolve(0) : standIn(source, levels, l, v, taken, evaluate);
+				asked.set(source.id, (a = { nodes: taken, ready, answered: Promise.resolve() }));
+				const extra = await ready;
+				evaluations += extra;
 			}
+			await a.ready;
 			const missing = nodes.ask(set, a.nodes);
 			if (missing.length) {
 				progress('fields on the lattice', (FIELDS * values.size) / (sources.length + 1));
@@ -101,7 +110,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			return v;
 		};
 		// Both sides of a question go on at once, so that threads have work while sets of nodes are made.
-		const visit = async (walk: Walk, set: Uint8Array): Promise<void> => {
+		const visit = async (walk: Walk, set: NodeSet): Promise<void> => {
 			if (!('question' in walk)) return;
 			const { source, level } = walk.question;
 			const v = await evaluateSource(source, set);
@@ -113,7 +122,8 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			await Promise.all(sides);
 		};
 		const terrain = terrainFunction(ground, l);
-		await visit(root, terrain ? nodes.side(nodes.all(), terrain.values, 0, false) ?? new Uint8Array(nodeCount(l)) : nodes.all());
+		const below = terrain ? nodes.side(nodes.all(), terrain.values, 0, false) : nodes.all();
+		if (below) await visit(root, below);
 		return values;
 	};
 
@@ -154,6 +164,9 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 
 const decisionOf = (w: Walk): Decision =>
 	'question' in w ? { function: w.id, above: decisionOf(w.above), below: decisionOf(w.below) } : { leaf: w.leaf, label: w.unit };
+
+/** An array that threads can read without a copy, where the host allows it. */
+const shareable = (n: number): Float64Array => (typeof SharedArrayBuffer === 'undefined' ? new Float64Array(n) : new Float64Array(new SharedArrayBuffer(8 * n)));
 
 /** Height above the terrain at the nodes, or null when there is no terrain inside the box. */
 function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {

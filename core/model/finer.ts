@@ -11,12 +11,12 @@ export interface FinerParts {
 	surfaces: { unit: string; spacing: number }[];
 	/** All that lies inside units, by id: what divides a unit follows it. */
 	units: { unit: string; spacing: number }[];
-	/** Around contacts that have a neighbour on the same surface in another hole nearer than eight spacings. */
+	/** Around contacts whose neighbour on the same surface in another hole is nearer than half of the usual distance; twice as fine for each half of it. */
 	dense: boolean;
 }
 
-/** Parts of the distance between neighbouring contacts that a lattice resolves where data are dense. */
-const PARTS = 8;
+/** Most halvings where data are dense. */
+const MOST_DENSE = 2;
 
 const halvings = (spacing: number, wanted: number): number => Math.min(MOST_HALVINGS, Math.max(0, Math.ceil(Math.log2(spacing / wanted) - 1e-9)));
 
@@ -67,15 +67,17 @@ export function halvingsWanted(
 	if (parts.dense) {
 		const contacts = allContacts(ground);
 		const near = new NearestPoint(contacts);
+		const distances = contacts.map((c) => near.distance(c.x, c.y, c.z, (i) => contacts[i]!.hole !== c.hole && contacts[i]!.surface === c.surface));
+		const known = distances.filter((d) => Number.isFinite(d) && d > 0).sort((a, b) => a - b);
+		const usual = known[known.length >> 1] ?? 0;
 		const cell = [l.dx, l.dy, l.dz];
 		const most = [l.nx, l.ny, l.nz];
-		for (const c of contacts) {
-			const d = near.distance(c.x, c.y, c.z, (i) => contacts[i]!.hole !== c.hole && contacts[i]!.surface === c.surface);
-			const wanted = d > 0 ? halvings(spacing, d / PARTS) : 0;
+		for (const [c, d] of contacts.map((c, i) => [c, distances[i]!] as const)) {
+			const wanted = d > 0 && Number.isFinite(d) ? Math.min(MOST_DENSE, Math.max(0, Math.floor(Math.log2(usual / d)))) : 0;
 			if (wanted === 0) continue;
 			const at = [(c.x - l.x0) / l.dx, (c.y - l.y0) / l.dy, (c.z - l.z0) / l.dz];
-			const low = at.map((v, x) => Math.max(0, Math.floor(v - d / 2 / cell[x]!)));
-			const high = at.map((v, x) => Math.min(most[x]! - 1, Math.floor(v + d / 2 / cell[x]!)));
+			const low = at.map((v, x) => Math.max(0, Math.floor(v - d / cell[x]!)));
+			const high = at.map((v, x) => Math.min(most[x]! - 1, Math.floor(v + d / cell[x]!)));
 			for (let k = low[2]!; k <= high[2]!; k++) for (let j = low[1]!; j <= high[1]!; j++) for (let i = low[0]!; i <= high[0]!; i++) {
 				const cube = (k * l.ny + j) * l.nx + i;
 				out[cube] = Math.max(out[cube]!, wanted);

@@ -190,7 +190,7 @@ describe('what is built', () => {
 	it('says how far it is, never back', async () => {
 		const shares: number[] = [];
 		await buildModel(fitGround(p1().input), { spacing: 100, progress: (_, s) => shares.push(s) });
-		expect(shares.length).toBeGreaterThan(2);
+		expect(shares.length).toBeGreaterThan(1);
 		expect([...shares].sort((a, b) => a - b)).toEqual(shares);
 		expect(shares.at(-1)).toBeLessThanOrEqual(1);
 	});

@@ -1,0 +1,92 @@
+import { describe, expect, it } from 'vitest';
+import { p10, p7, p8 } from '../../bench/grounds';
+import { p2, surfaceError } from '../../bench/problems';
+import { sampled, type Truth } from '../../bench/sampled';
+import { openEdges, solidOf, surfaceOf, unitsIn, volumeOf } from '../mesh/extract';
+import { buildModel } from './build';
+import { fitGround } from './fit-ground';
+import compute, { inTasks, type ComputeTask, type Run } from './compute';
+
+const GROUNDS: [string, () => Truth][] = [['P7', p7], ['P8', p8], ['P10', p10]];
+
+const sameNumbers = (a: ArrayLike<number>, b: ArrayLike<number>): boolean => a.length === b.length && Array.prototype.every.call(a, (v, i) => v === b[i]);
+
+describe('the coarse look at fields', () => {
+	it.each(GROUNDS)('changes nothing in the model of %s', async (_id, truth) => {
+		const ground = fitGround(sampled(truth()));
+		const every = await buildModel(ground, { spacing: 50, everyNode: true });
+		const looked = await buildModel(ground, { spacing: 50 });
+		expect(looked.mesh.triangles.length).toBe(every.mesh.triangles.length);
+		// Where one cut meets another, a side far from the level may be given by another value: the last bits of a vertex, no more.
+		let most = 0;
+		for (let i = 0; i < every.mesh.positions.length; i++) most = Math.max(most, Math.abs(every.mesh.positions[i]! - looked.mesh.positions[i]!));
+		expect(most).toBeLessThan(1e-9);
+		expect(sameNumbers(looked.mesh.triangles, every.mesh.triangles)).toBe(true);
+		expect(looked.evaluations).toBeLessThan(every.evaluations);
+	});
+});
+
+describe('finer parts', () => {
+	const input = sampled(p10());
+	const ground = fitGround(input);
+	const longestEdge = ({ positions: p, triangles: t }: { positions: Float64Array; triangles: Uint32Array }) => {
+		let longest = 0;
+		for (let i = 0; i < t.length; i++) {
+			const [a, b] = [3 * t[i]!, 3 * t[i % 3 === 2 ? i - 2 : i + 1]!];
+			longest = Math.max(longest, Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!));
+		}
+		return longest;
+	};
+
+	it('of a surface, of a unit and where data are dense keep solids closed and volumes whole', async () => {
+		const units = input.column.map((u) => u.id);
+		for (const finer of [
+			{ surfaces: [{ unit: units[1]!, spacing: 50 }], units: [], dense: false },
+			{ surfaces: [], units: [{ unit: units[2]!, spacing: 50 }], dense: false },
+			{ surfaces: [], units: [], dense: true }
+		]) {
+			const { mesh, lattice } = await buildModel(ground, { spacing: 100, finer });
+			expect(lattice.finer).toBeDefined();
+			let sum = 0;
+			for (const u of unitsIn(mesh)) {
+				const solid = solidOf(mesh, u);
+				expect(openEdges(solid)).toBe(0);
+				expect(Math.abs(volumeOf(solid) / mesh.volumes.get(u)! - 1)).toBeLessThan(1e-9);
+				sum += mesh.volumes.get(u)!;
+			}
+			expect(Math.abs(sum / 4e9 - 1)).toBeLessThan(1e-9);
+		}
+	});
+
+	it('halve the edges of the surface that was meant, and only near it', async () => {
+		const unit = input.column[1]!.id;
+		const plain = await buildModel(ground, { spacing: 100 });
+		const fine = await buildModel(ground, { spacing: 100, finer: { surfaces: [{ unit, spacing: 25 }], units: [], dense: false } });
+		expect(longestEdge(surfaceOf(fine.mesh, 1))).toBeLessThan(0.35 * longestEdge(surfaceOf(plain.mesh, 1)));
+		const { opened } = fine.lattice.finer!;
+		expect(opened.reduce((n, o) => n + o, 0)).toBeLessThan(0.7 * opened.length);
+	});
+
+	it('bring a surface as near to the truth as the whole model at that spacing would', async () => {
+		const p = p2();
+		const g = fitGround(p.input);
+		const rms = (mesh: Awaited<ReturnType<typeof buildModel>>['mesh']) => surfaceError(p, surfaceOf(mesh, 1).positions, 1);
+		const whole = rms((await buildModel(g, { spacing: 50 })).mesh);
+		const finer = rms((await buildModel(g, { spacing: 200, finer: { surfaces: [{ unit: p.input.column[1]!.id, spacing: 50 }], units: [], dense: false } })).mesh);
+		expect(finer).toBeLessThan(1.15 * whole + 0.01);
+	});
+
+	it('are the same by tasks that end in any order', async () => {
+		const finer = { surfaces: [], units: [{ unit: input.column[2]!.id, spacing: 50 }], dense: false };
+		const here = await buildModel(ground, { spacing: 100, finer });
+		let n = 0;
+		const run = (async (task: ComputeTask) => {
+			await new Promise((done) => setTimeout(done, (n++ * 7) % 5));
+			return compute(structuredClone(task));
+		}) as unknown as Run;
+		const there = await buildModel(ground, { spacing: 100, finer, ...inTasks(run) });
+		for (const key of ['positions', 'triangles', 'front', 'back', 'surface', 'frontLeaf', 'backLeaf'] as const) expect(sameNumbers(there.mesh[key], here.mesh[key])).toBe(true);
+		expect(there.mesh.volumes).toEqual(here.mesh.volumes);
+		expect(there.evaluations).toBe(here.evaluations);
+	});
+});
