@@ -7,6 +7,7 @@ import { fileName, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/fo
 import { AIR, FAULT, LIMIT, OUTSIDE, TERRAIN } from '#core/mesh/cut-lattice';
 import { backFlag, flagStep } from '#core/model/back-flag';
 import { buildModel, estimateBuild } from '#core/model/build';
+import { validateFiner } from '#core/model/finer';
 import { inTasks, unitsInTasks, type Run } from '#core/model/compute';
 import { fitGround, type Ground } from '#core/model/fit-ground';
 import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
@@ -50,13 +51,14 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	const holes = checkHoles(tables, options);
 	done('check');
 	const { input, contacts } = groundInput(tables, holes, { ...project, terrain, things });
+	if (project.finer) validateFiner(project.finer, project.spacing, [...project.column, ...(project.shaping?.divisions.flatMap((d) => d.column) ?? [])].map((u) => u.id));
 	const estimate = estimateBuild(input, project.spacing);
 	if (estimate.bytes > freemem() * 0.9)
 		fail('not-enough-memory', `a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
 	done('contacts');
 	const ground = fitGround(input);
 	done('fields');
-	const built = await buildModel(ground, { spacing: project.spacing, ...threaded, leastPart: project.leastPart });
+	const built = await buildModel(ground, { spacing: project.spacing, ...threaded, leastPart: project.leastPart, finer: project.finer });
 	const units = unitsOf(ground);
 	const placed = allContacts(ground);
 	done('solids');
@@ -103,6 +105,7 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		const ids = [...project.column.map((u) => u.id), ''];
 		put('agreement.csv', writeCsv(['logged', ...project.column.map((u) => u.id), 'outside'], report.agreement.units.map((u) => [u.unit, ...ids.map((id) => u.modelled.find((m) => (m.unit ?? '') === id)?.length ?? 0)])));
 	}
+	put('blocks.csv', writeCsv(['block', 'name', `volume_${project.lengthUnit}3`], report.blocks.map((b) => [b.id, b.name, b.volume])));
 	put('offsets.csv', writeCsv(['fault', 'unit', 'places', `least_${project.lengthUnit}`, `mean_${project.lengthUnit}`, `most_${project.lengthUnit}`], report.offsets.map((o) => [o.fault, o.unit, o.places, o.least, o.mean, o.most])));
 	done('write');
 	if (classify) {

@@ -25,11 +25,14 @@ export interface SolidMesh {
 	front: Int16Array;
 	back: Int16Array;
 	surface: Int16Array;
-	/** Leaves of the decision on both sides: `AIR_LEAF` and `OUTSIDE_LEAF` are none. */
-	frontLeaf: Uint16Array;
-	backLeaf: Uint16Array;
 	/** Volume of each label, cubic length units, summed over the pieces of the cells. */
 	volumes: Map<number, number>;
+}
+
+/** A model as it was cut, with the leaves of the decision on both sides: `AIR_LEAF` and `OUTSIDE_LEAF` are none. */
+export interface CutMesh extends SolidMesh {
+	frontLeaf: Uint16Array;
+	backLeaf: Uint16Array;
 }
 
 const MOST_FUNCTIONS = 1023;
@@ -55,7 +58,7 @@ export async function cutLattice(
 	least: number,
 	progress: (share: number) => void = () => {},
 	cut: CutPart = cutChunk
-): Promise<SolidMesh> {
+): Promise<CutMesh> {
 	const labels = new Map<number, number>([[OUTSIDE_LEAF, OUTSIDE]]);
 	const look = (d: Decision): void => {
 		if ('leaf' in d) {
@@ -120,7 +123,7 @@ function partsOfTetrahedra(lattice: Lattice, root: Decision, functions: readonly
 const orNull = (values: Float64Array): Float64Array | null => (values.every(Number.isNaN) ? null : values);
 
 /** Parts put together: each vertex that several of them have becomes one. */
-function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): SolidMesh {
+function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): CutMesh {
 	const labelOf = new Int16Array(65536);
 	for (const [leaf, label] of labels) labelOf[leaf] = label;
 	const count = (of: (c: Chunk) => { length: number }) => chunks.reduce((n, c) => n + of(c).length, 0);
@@ -161,20 +164,16 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): So
 }
 
 /** A mesh with only some of its triangles, in the order given; vertices and volumes stay. */
-export function withTriangles(mesh: SolidMesh, kept: ArrayLike<number>): SolidMesh {
+export function withTriangles<M extends SolidMesh>(mesh: M, kept: ArrayLike<number>): M {
 	const triangles = new Uint32Array(3 * kept.length);
 	for (let i = 0; i < kept.length; i++) for (let k = 0; k < 3; k++) triangles[3 * i + k] = mesh.triangles[3 * kept[i]! + k]!;
-	const taken = <T extends Int16Array | Uint16Array>(from: T, to: T): T => {
-		for (let i = 0; i < kept.length; i++) to[i] = from[kept[i]!]!;
-		return to;
-	};
-	return {
-		...mesh,
-		triangles,
-		front: taken(mesh.front, new Int16Array(kept.length)),
-		back: taken(mesh.back, new Int16Array(kept.length)),
-		surface: taken(mesh.surface, new Int16Array(kept.length)),
-		frontLeaf: taken(mesh.frontLeaf, new Uint16Array(kept.length)),
-		backLeaf: taken(mesh.backLeaf, new Uint16Array(kept.length))
-	};
+	const out = { ...mesh, triangles };
+	// All that is told by triangle: labels, surfaces, leaves, blocks.
+	for (const [key, value] of Object.entries(mesh)) {
+		if (!(value instanceof Int16Array || value instanceof Uint16Array)) continue;
+		const taken = new (value.constructor as typeof Int16Array)(kept.length);
+		for (let i = 0; i < kept.length; i++) taken[i] = value[kept[i]!]!;
+		Object.assign(out, { [key]: taken });
+	}
+	return out;
 }

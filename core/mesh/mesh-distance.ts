@@ -82,8 +82,8 @@ export class MeshDistance {
 		this.isClosed = mesh.triangles.length > 0 && openEdges(mesh) === 0;
 	}
 
-	/** Positive inside, negative outside. */
-	inside(x: number, y: number, z: number): number {
-		return (this.columns.above(x, y, z) % 2 ? 1 : -1) * this.near.distance(x, y, z);
+	/** Distance, positive inside, negative outside. @param reach beyond it the distance is not looked for, and `reach` told */
+	inside(x: number, y: number, z: number, reach = Infinity): number {
+		return (this.columns.above(x, y, z) % 2 ? 1 : -1) * this.near.nearest(x, y, z, reach).distance;
 	}
 }

@@ -59,7 +59,7 @@ describe('misfits', () => {
 	});
 
 	it('are null where the model has no such surface', () => {
-		const mesh: SolidMesh = { positions: new Float64Array([0, 0, 5, 9, 0, 5, 0, 9, 5]), triangles: new Uint32Array([0, 1, 2]), front: Int16Array.of(0), back: Int16Array.of(1), surface: Int16Array.of(0), frontLeaf: new Uint16Array(0), backLeaf: new Uint16Array(0), volumes: new Map() };
+		const mesh: SolidMesh = { positions: new Float64Array([0, 0, 5, 9, 0, 5, 0, 9, 5]), triangles: new Uint32Array([0, 1, 2]), front: Int16Array.of(0), back: Int16Array.of(1), surface: Int16Array.of(0), volumes: new Map() };
 		const at = (surface: number, z: number): ContactPoint => ({ surface, x: 2, y: 2, z, hole: 'H', depth: 0, table: 't', row: 0 });
 		const list = misfits(mesh, [at(0, 8), at(1, 5)], 10);
 		expect(list.map((m) => m.distance)).toEqual([3, null]);

@@ -1,12 +1,12 @@
 import { expect, it } from 'vitest';
-import { cutLattice, type SolidMesh } from './cut-lattice';
+import { cutLattice, type CutMesh, type SolidMesh } from './cut-lattice';
 import { openEdges, partsOf, solidOf } from './extract';
 import { latticeOf, nodeCount, nodePositions } from './lattice';
 import { dropSpecks } from './specks';
 
 const lattice = latticeOf({ minX: 0, minY: 0, minZ: 0, maxX: 40, maxY: 40, maxZ: 40 }, 2);
 /** A ground (unit 1) with three balls of unit 0 in it. */
-const balls: SolidMesh = await (async () => {
+const balls: CutMesh = await (async () => {
 	const xyz = nodePositions(lattice, Uint32Array.from({ length: nodeCount(lattice) }, (_, i) => i));
 	const inside = (x: number, y: number, z: number) => Math.max(...[[12, 12, 12, 8], [30, 30, 30, 5], [31, 9, 20, 3]].map(([a, b, c, r]) => r! - Math.hypot(x - a!, y - b!, z - c!)));
 	const values = Float64Array.from({ length: nodeCount(lattice) }, (_, i) => inside(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!));

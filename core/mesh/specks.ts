@@ -1,4 +1,4 @@
-import { AIR, FAULT, OUTSIDE, withTriangles, type SolidMesh } from './cut-lattice';
+import { AIR, FAULT, OUTSIDE, withTriangles, type CutMesh } from './cut-lattice';
 
 /**
  * A mesh without small loose parts of units: a connected part of less than a volume becomes part of what it touches along the greatest
@@ -6,7 +6,7 @@ import { AIR, FAULT, OUTSIDE, withTriangles, type SolidMesh } from './cut-lattic
  * @param least volume, cubic length units; 0 keeps all
  * @returns the mesh, how many parts were dropped, and their volume
  */
-export function dropSpecks(mesh: SolidMesh, least: number): { mesh: SolidMesh; dropped: number; volume: number } {
+export function dropSpecks(mesh: CutMesh, least: number): { mesh: CutMesh; dropped: number; volume: number } {
 	if (!(least > 0)) return { mesh, dropped: 0, volume: 0 };
 	const { positions: p, triangles } = mesh;
 	const front = mesh.front.slice();
@@ -54,7 +54,7 @@ export function dropSpecks(mesh: SolidMesh, least: number): { mesh: SolidMesh; d
 }
 
 /** Triangles of each connected part of a unit, in the order of their first triangle. */
-function partsOfUnit(mesh: SolidMesh, front: Int16Array, back: Int16Array, unit: number): number[][] {
+function partsOfUnit(mesh: CutMesh, front: Int16Array, back: Int16Array, unit: number): number[][] {
 	const own: number[] = [];
 	for (let t = 0; t < front.length; t++) if ((front[t] === unit) !== (back[t] === unit)) own.push(t);
 	const parent = new Map<number, number>();

@@ -42,19 +42,31 @@ export class TriangleGrid {
 	private row = (y: number) => Math.min(this.rows - 1, Math.max(0, Math.floor((y - this.minY) / this.size)));
 
 	distance(x: number, y: number, z: number): number {
+		return this.nearest(x, y, z).distance;
+	}
+
+	/**
+	 * The nearest triangle, as the place of its first corner among the corners, with its distance; −1 when there is none.
+	 * @param most distance beyond which nothing is looked for
+	 */
+	nearest(x: number, y: number, z: number, most = Infinity): { distance: number; corner: number } {
 		const c = this.column(x);
 		const r = this.row(y);
-		let best = Infinity;
+		let best = most;
+		let corner = -1;
 		for (let ring = 0; ring <= Math.max(this.columns, this.rows); ring++) {
 			// Triangles reach at most one cell out of the cell of their centre.
 			if (best <= (ring - 2) * this.size) break;
 			for (let j = r - ring; j <= r + ring; j++)
 				for (let i = c - ring; i <= c + ring; i++) {
 					if (Math.max(Math.abs(i - c), Math.abs(j - r)) !== ring || i < 0 || j < 0 || i >= this.columns || j >= this.rows) continue;
-					for (const t of this.cells.get(j * this.columns + i) ?? []) best = Math.min(best, this.toTriangle(t, x, y, z));
+					for (const t of this.cells.get(j * this.columns + i) ?? []) {
+						const d = this.toTriangle(t, x, y, z);
+						if (d < best) [best, corner] = [d, t];
+					}
 				}
 		}
-		return best;
+		return { distance: best, corner };
 	}
 
 	private toTriangle(t: number, x: number, y: number, z: number): number {

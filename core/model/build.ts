@@ -1,7 +1,7 @@
 import type { Field } from '../fields/field';
 import { evaluateField } from '../kernels/field-kernel';
 import { sampleRaster } from '../grids/raster';
-import { AIR, cutLattice, FAULT, LIMIT, OUTSIDE, TERRAIN, type CutPart, type Decision, type LatticeFunction, type SolidMesh } from '../mesh/cut-lattice';
+import { AIR, cutLattice, FAULT, LIMIT, OUTSIDE, TERRAIN, type CutPart, type Decision, type CutMesh, type LatticeFunction } from '../mesh/cut-lattice';
 import { AIR_LEAF, OUTSIDE_LEAF } from '../mesh/labels';
 import { dropSpecks } from '../mesh/specks';
 import { latticeOf, nodeCount, nodePositions, regularCount, type Lattice } from '../mesh/lattice';
@@ -37,7 +37,7 @@ export interface BuildOptions {
 
 export interface BuiltModel {
 	lattice: Lattice;
-	mesh: SolidMesh;
+	mesh: CutMesh;
 	/** What the leaves of the mesh are. */
 	leaves: readonly Leaf[];
 	/** Evaluations of a field at a node. */
@@ -144,7 +144,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 	// Fields are in units of their own: one least value serves all because each has a slope near 1.
 	const unit = sources[0]?.field.unit ?? 1;
 	let top = decisionOf(root);
-	const inside = insideLimits(ground.input);
+	const inside = insideLimits(ground.input, 2 * Math.hypot(l.dx, l.dy, l.dz));
 	if (inside) {
 		functions.push({ values: nodeFunction(l, (x, y, z) => inside(x, y, z) / unit), level: 0, surface: LIMIT });
 		top = { function: functions.length - 1, above: top, below: { leaf: OUTSIDE_LEAF, label: OUTSIDE } };

@@ -1,6 +1,6 @@
 import { sampleRaster } from '../grids/raster';
 import { AIR, OUTSIDE } from '../mesh/cut-lattice';
-import { insideLimits } from './limits';
+import { insideLimits, SIDE_ONLY } from './limits';
 import { evaluateHere, type Evaluate } from './build';
 import type { Ground } from './fit-ground';
 import { Screen } from './screen';
@@ -79,7 +79,7 @@ export async function unitsAt(ground: Ground, xyz: Float64Array, evaluate: Evalu
 	};
 	let all: Uint32Array = Uint32Array.from({ length: n }, (_, i) => i);
 	if (terrain) all = all.filter((i) => !(xyz[3 * i + 2]! > sampleRaster(terrain, xyz[3 * i]!, xyz[3 * i + 1]!)));
-	const inside = insideLimits(ground.input);
+	const inside = insideLimits(ground.input, SIDE_ONLY);
 	if (inside)
 		all = all.filter((i) => {
 			if (inside(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!) >= 0) return true;

@@ -1,6 +1,7 @@
 import { NearestPoint } from '../geometry/nearest';
 import { cubeCount, nodeOfCube, regularCount, type Lattice } from '../mesh/lattice';
 import { MOST_HALVINGS } from '../mesh/refine';
+import { fail } from '../problem';
 import type { Ground } from './fit-ground';
 import type { Leaf, Question, Walk } from './walk';
 import { allContacts, columnUnitOf, unitsOf } from './whole';
@@ -13,6 +14,15 @@ export interface FinerParts {
 	units: { unit: string; spacing: number }[];
 	/** Around contacts whose neighbour on the same surface in another hole is nearer than half of the usual distance; twice as fine for each half of it. */
 	dense: boolean;
+}
+
+/** @throws ProblemError `unknown-unit`, `bad-spacing` */
+export function validateFiner(parts: FinerParts, spacing: number, units: readonly string[]): void {
+	for (const list of ['surfaces', 'units'] as const)
+		parts[list].forEach((f, i) => {
+			if (!units.includes(f.unit)) fail('unknown-unit', `"${f.unit}" is no unit of the column`, 'Choose one of its units.', `finer.${list}.${i}.unit`);
+			if (f.spacing >= spacing) fail('bad-spacing', `a finer part needs a spacing below ${spacing}; it is ${f.spacing}`, 'Give a shorter one, or take the part away.', `finer.${list}.${i}.spacing`);
+		});
 }
 
 /** Most halvings where data are dense. */

@@ -16,17 +16,21 @@ export type Limit =
 	/** Inside a closed mesh. */
 	| { kind: 'inside'; mesh: TriangleMesh };
 
+/** Reach for those who need to know no more than the side. */
+export const SIDE_ONLY = 1e-9;
+
 /**
  * How far inside the limits a place is, length units: positive inside, negative outside; near a limit the distance to it.
+ * @param reach distance from a limit up to which it is asked for; beyond it only the side counts
  * @returns null when there are no limits
  * @throws ProblemError `bad-limit`
  */
-export function insideLimits(input: Pick<GroundInput, 'limits' | 'contacts' | 'observations'>): ((x: number, y: number, z: number) => number) | null {
-	const parts = (input.limits ?? []).map((l) => insideOf(l, input));
+export function insideLimits(input: Pick<GroundInput, 'limits' | 'contacts' | 'observations'>, reach: number): ((x: number, y: number, z: number) => number) | null {
+	const parts = (input.limits ?? []).map((l) => insideOf(l, input, reach));
 	return parts.length === 0 ? null : (x, y, z) => parts.reduce((least, f) => Math.min(least, f(x, y, z)), Infinity);
 }
 
-function insideOf(l: Limit, input: Pick<GroundInput, 'contacts' | 'observations'>): (x: number, y: number, z: number) => number {
+function insideOf(l: Limit, input: Pick<GroundInput, 'contacts' | 'observations'>, reach: number): (x: number, y: number, z: number) => number {
 	switch (l.kind) {
 		case 'outline':
 			if (l.trace.length < 3) fail('bad-limit', 'an outline needs at least three corners', 'Draw it again.', 'limits');
@@ -43,7 +47,7 @@ function insideOf(l: Limit, input: Pick<GroundInput, 'contacts' | 'observations'
 		case 'inside': {
 			const mesh = new MeshDistance(l.mesh);
 			if (!mesh.isClosed) fail('bad-limit', 'the mesh that is to bound the model is not closed', 'Close its holes, or bound the model by surfaces above and below.', 'limits');
-			return (x, y, z) => mesh.inside(x, y, z);
+			return (x, y, z) => mesh.inside(x, y, z, reach);
 		}
 	}
 }

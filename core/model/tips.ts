@@ -1,12 +1,12 @@
 import { isInZone } from '../fields/bounded';
-import { FAULT, withTriangles, type SolidMesh } from '../mesh/cut-lattice';
+import { FAULT, withTriangles, type CutMesh } from '../mesh/cut-lattice';
 import type { FittedFault } from './faults';
 
 /**
  * A fault that dies out parts the lattice beyond its tips, too. There nothing differs across it: it is not drawn, and what was cut
  * from either side meets at the same vertices, which are made one.
  */
-export function tidyBeyondTips(mesh: SolidMesh, faults: readonly FittedFault[], spacing: number): SolidMesh {
+export function tidyBeyondTips(mesh: CutMesh, faults: readonly FittedFault[], spacing: number): CutMesh {
 	if (!faults.some((f) => f.zone)) return mesh;
 	const { positions: p, front, back, surface } = mesh;
 	const zoneOf = (t: number) => (surface[t]! >= FAULT ? faults[surface[t]! - FAULT]?.zone : null);

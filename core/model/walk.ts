@@ -2,7 +2,7 @@ import type { Ground } from './fit-ground';
 import { inBlock, valueAt, type BlockField, type Field } from '../fields/field';
 import { sampleRaster } from '../grids/raster';
 import { AIR, OUTSIDE } from '../mesh/cut-lattice';
-import { insideLimits } from './limits';
+import { insideLimits, SIDE_ONLY } from './limits';
 
 /** One question on the way from a place to its unit: is the field of `source` above `level` here? */
 export interface Question {
@@ -155,7 +155,7 @@ export function unitAt(ground: Ground): (x: number, y: number, z: number) => num
 	const { root, sources } = walkOf(ground);
 	const prepared: BlockField[] = sources.map((s) => inBlock(s.field, s.block));
 	const { terrain } = ground.input;
-	const inside = insideLimits(ground.input);
+	const inside = insideLimits(ground.input, SIDE_ONLY);
 	return (x, y, z) => {
 		if (terrain && z > sampleRaster(terrain, x, y)) return AIR;
 		if (inside && inside(x, y, z) < 0) return OUTSIDE;

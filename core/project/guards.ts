@@ -49,3 +49,11 @@ export const faultSchema = yup
 			.optional()
 	})
 	.noUnknown();
+
+const finerList = yup
+	.array(yup.object({ unit: yup.string().min(1).max(100).required(), spacing: finite().positive().required() }).noUnknown().required())
+	.max(200)
+	.default([]);
+
+/** Where a model is to be finer than its spacing: surfaces (bases, boundaries of intrusions) and insides of units, and where data are dense. */
+export const finerSchema = yup.object({ surfaces: finerList, units: finerList, dense: yup.boolean().default(false) }).noUnknown();

@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { columnSchema, faultSchema, finite, name, textRecordSchema, traceSchema } from './guards';
+import { columnSchema, faultSchema, finerSchema, finite, name, textRecordSchema, traceSchema } from './guards';
 import { shapingSchema } from './shaping';
 import type { RuleSettings } from '../checks/settings';
 import { TABLE_KINDS, type TableKind } from '../tables/kinds';
@@ -105,6 +105,8 @@ export const projectFileSchema = yup
 		spacing: finite().positive().required(),
 		/** Loose parts of units below this volume are dropped, cubic length units; 0 keeps all. */
 		leastPart: finite().min(0).default(0),
+		/** Where the model is to be finer than the spacing. */
+		finer: finerSchema.default(undefined).optional(),
 		tables: yup.array(tableSpecSchema.required()).min(1).max(200).required(),
 		/** Photographs of core, along a hole. */
 		photographs: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), hole: name().required(), from: finite().min(0).required(), to: finite().min(0).required() }).noUnknown().required()).max(5000).default(undefined).optional(),

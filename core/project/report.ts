@@ -3,8 +3,9 @@ import type { Finding } from '../checks/finding';
 import { Nearby, NearestPoint } from '../geometry/nearest';
 import { AIR, OUTSIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { misfits, misfitSummary, type Misfit } from '../mesh/misfit';
-import { extract, partsOf, solidOf, unitsIn } from '../mesh/extract';
+import { extract, partsOf, solidOf, unitsIn, volumeOf } from '../mesh/extract';
 import type { BackFlag } from '../model/back-flag';
+import { blockNumbers, blocksOf } from '../model/blocks';
 import type { BuiltModel } from '../model/build';
 import type { Ground } from '../model/fit-ground';
 import { faultOffsets } from '../model/offsets';
@@ -27,6 +28,8 @@ export interface ModelReport {
 	support: number;
 	/** Loose parts that were too small to keep, with their volume. */
 	specks: { dropped: number; volume: number };
+	/** Parts of the ground that faults cut out, with their volumes; one when no fault goes through. */
+	blocks: { id: string; name: string; volume: number }[];
 	/** How far the model agrees with the logs along the holes; null when nothing was logged. */
 	agreement: Agreement | null;
 	/** Throws of the contacts along the faults. */
@@ -96,6 +99,15 @@ function volumesOf(ground: Ground, mesh: SolidMesh): UnitVolume[] {
 	});
 }
 
+function blockVolumes(ground: Ground, { mesh, leaves }: BuiltModel): ModelReport['blocks'] {
+	const { blocks, ofLeaf } = blocksOf(ground, leaves);
+	const [front, back] = [blockNumbers(mesh.frontLeaf, ofLeaf), blockNumbers(mesh.backLeaf, ofLeaf)];
+	return blocks.flatMap(({ id, name }, b) => {
+		const volume = volumeOf(extract(mesh, (t) => sideOf(back[t] === b, front[t] === b)));
+		return volume > 0 ? [{ id, name, volume }] : [];
+	});
+}
+
 const sideOf = (inBack: boolean, inFront: boolean): number => (inBack === inFront ? 0 : inBack ? 1 : -1);
 
 /** Twice the usual distance between neighbouring contacts of other holes, but no less than the spacing. */
@@ -152,6 +164,7 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				const s = misfitSummary(own);
 				return [{ unit: u.id, name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`, contacts: own.length, measured: s.count, rms: s.rms, max: s.max, ...areaOf(mesh, i, contacts.filter((c) => c.surface === i), support) }];
 			}),
+			blocks: blockVolumes(ground, built),
 			agreement: flag ? agreementOf(flag, input.column) : null,
 			offsets: offsetsOf(ground),
 			findings: ground.findings.map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))

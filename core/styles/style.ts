@@ -136,7 +136,8 @@ export interface Painter {
 	all: boolean;
 }
 
-const rgbOf = (hex: string): number => Number.parseInt(hex.slice(1), 16);
+/** A colour as one number, from `#rrggbb`. */
+export const rgbOf = (hex: string): number => Number.parseInt(hex.slice(1), 16);
 
 /** Sorted finite values by column array, kept as long as the array lives. */
 const sortedOf = new WeakMap<ArrayLike<number> & object, Float32Array | Float64Array>();

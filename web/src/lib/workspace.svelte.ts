@@ -6,7 +6,9 @@ import type { Raster } from '#core/grids/raster';
 import { sortedValues } from '#core/statistics/spread';
 import { proposeScale, readyScale, type ReadyScale } from '#core/styles/scale';
 import { TABLE_KINDS } from '#core/tables/kinds';
+import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
+import { withoutBlocks, type BlockMesh, type FaultBlock } from '#core/model/blocks';
 import { call, get, getBytes, ApiProblem } from './api/client';
 import { followEvents } from './api/events';
 import { Bench } from './workbench/bench.svelte';
@@ -35,11 +37,28 @@ export type Selection =
 	| { kind: 'object'; id: string };
 
 export interface ModelScene {
-	mesh: SolidMesh;
+	/** Key of what it was built from. */
+	key: string;
+	mesh: BlockMesh;
+	blocks: FaultBlock[];
 	/** Ids of the units in the order of the labels. */
 	unitIds: string[];
 	faults: { id: string; name: string }[];
 	hasTerrain: boolean;
+}
+
+/** Colours of the model by a number at each of its vertices, instead of those of its units. */
+export interface Paint {
+	what: 'doubt' | 'movement';
+	label: string;
+	/** The model that it belongs to. */
+	key: string;
+	values: Float32Array;
+	scale: ReadyScale;
+	/** Draws contacts and faults only. */
+	surfacesOnly: boolean;
+	/** Value at a place, where the number fills space. */
+	at: ((x: number, y: number, z: number) => number) | null;
 }
 
 /** Something that was brought in besides tables and terrain, by the id of its object. */
@@ -76,6 +95,9 @@ export class Workspace {
 	geology = $state.raw<GeologyPolygons | null>(null);
 	/** Layers, surfaces and pictures that were brought in. */
 	things = $state.raw<Thing[]>([]);
+	private painted = $state.raw<Paint | null>(null);
+	/** The extent while it is dragged by its handles; null when they are not shown. */
+	extentDraft = $state.raw<Box | null>(null);
 	probe = $state.raw<Probe | null>(null);
 	selection = $state.raw<Selection | null>(null);
 	draw = $state.raw<DrawTask | null>(null);
@@ -157,6 +179,18 @@ export class Workspace {
 	unitOfCode(code: string): string {
 		return this.interpretation?.lumping.codes[code] ?? '';
 	}
+
+	/** What the model is coloured by; nothing as soon as the model is another one. */
+	get paint(): Paint | null {
+		return this.painted && this.painted.key === this.model?.key ? this.painted : null;
+	}
+
+	set paint(paint: Paint | null) {
+		this.painted = paint;
+	}
+
+	/** The model without the fault blocks that are hidden. */
+	readonly shownMesh = $derived.by((): SolidMesh | null => (this.model ? withoutBlocks(this.model.mesh, new Set(this.model.blocks.flatMap((b, i) => (this.shown(`block:${b.id}`) ? [] : [i])))) : null));
 
 	shown(name: string): boolean {
 		const hidden = this.bench.state.hidden[name];
@@ -301,8 +335,8 @@ export class Workspace {
 				}
 				const [pack, geology] = await Promise.all([getBytes(this.path('/mesh')), get<GeologyPolygons>(this.path('/geology'))]);
 				const { info, arrays } = readPack(pack);
-				const i = info as unknown as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; volumes: [number, number][] };
-				this.model = { mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) }, unitIds: i.units, faults: i.faults, hasTerrain: i.hasTerrain };
+				const i = info as unknown as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; volumes: [number, number][]; blocks?: FaultBlock[] };
+				this.model = { key: model, blocks: i.blocks ?? [], mesh: { ...(arrays as unknown as Omit<BlockMesh, 'volumes'>), volumes: new Map(i.volumes) }, unitIds: i.units, faults: i.faults, hasTerrain: i.hasTerrain };
 				this.geology = geology;
 			})
 		];

@@ -1,3 +1,5 @@
+import type { Comparison } from '#core/model/compare';
+import type { FinerParts } from '#core/model/finer';
 import type { Agreement, UnitVolume } from '#core/project/report';
 import type { Shaping } from '#core/project/shaping';
 import type { Box } from '#core/geometry/box';
@@ -41,7 +43,7 @@ export interface Interpretation {
 	lumping: { revision: number; codes: Record<string, string> };
 	faults: { revision: number; faults: FaultSpec[] };
 	section: { revision: number; trace: [number, number][]; corridor: number; lines?: { name: string; trace: [number, number][] }[] };
-	model: { revision: number; spacing: number; leastPart?: number };
+	model: { revision: number; spacing: number; leastPart?: number; finer?: FinerParts };
 	shaping: { revision: number } & Shaping;
 }
 
@@ -116,6 +118,7 @@ export interface ModelReport {
 	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number; area?: number; supported?: number }[];
 	support?: number;
 	specks?: { dropped: number; volume: number };
+	blocks?: { id: string; name: string; volume: number }[];
 	findings: { kind: string; message: string; hint: string }[];
 	contacts: { placed: number; faulted: number; findings: { message: string; hint: string }[] };
 	orientations: { count: number; unused: number };
@@ -124,6 +127,18 @@ export interface ModelReport {
 	builtAt: string;
 	outOfDate: boolean;
 }
+
+/** A built model that was kept under a name. */
+export interface KeptModel {
+	id: string;
+	name: string;
+	createdBy: string;
+	createdAt: string;
+	spacing: number;
+	volumes: { unit: string; volume: number }[];
+}
+
+export type ModelComparison = Omit<Comparison, 'moved'>;
 
 /** A hole with its path table. */
 export interface HoleSheet {

@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { Dices, Download } from '@lucide/svelte';
-	import { ApiProblem, call, get } from '$lib/api/client';
+	import { Dices, Download, Eye } from '@lucide/svelte';
+	import { readPack } from '#core/formats/pack';
+	import { ApiProblem, call, get, getBytes } from '$lib/api/client';
+	import { doubtPaint } from '$lib/panes/paint';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -39,6 +41,11 @@
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);
 	const ERRORS = $derived([['contact', `Contacts, ${unit}`, 'Along the vertical'], ['orientation', 'Orientations, °', 'Of the pole'], ['faultDip', 'Fault dips, °', 'Of each fault as a whole'], ['faultTrace', `Fault traces, ${unit}`, 'Across the trace']] as const);
 	const nameOf = (id: string) => workspace.units.find((u) => u.id === id)?.name ?? id;
+	const showing = $derived(workspace.paint?.what === 'doubt');
+	const show = () =>
+		workspace.attempt(async () => {
+			workspace.paint = showing ? null : doubtPaint(workspace.model!, readPack(await getBytes(workspace.path('/doubt/pack'))));
+		});
 	const share = (v: number, of: number) => `${v >= of ? '+' : '−'}${Math.abs(100 * (v / of - 1)).toFixed(1)} %`;
 </script>
 
@@ -70,6 +77,7 @@
 				{/each}
 			</tbody>
 		</table>
+		<button class="btn btn-xs mt-2 w-full {showing ? 'btn-active' : ''}" aria-pressed={showing} disabled={report.outOfDate || !workspace.model} title="Colours the model in space and on the section by how much the models differ" onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button>
 		<a class="btn btn-xs mt-2" href="/api/v1{workspace.path('/doubt/cells.vti')}" download><Download size={13} />Probability and entropy by cell, VTK XML</a>
 	{/if}
 </details>

@@ -32,6 +32,11 @@
 		for (const v of column.values) if (column.categories[v]) counts.set(column.categories[v]!, (counts.get(column.categories[v]!) ?? 0) + 1);
 		return [...counts].map(([code, count]) => ({ code, count })).sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1));
 	}
+	const spacingOf = (unit: string) => workspace.interpretation!.model.finer?.units.find((f) => f.unit === unit)?.spacing ?? '';
+	function setSpacing(unit: string, spacing: number) {
+		const { spacing: whole, finer = { surfaces: [], units: [], dense: false } } = workspace.interpretation!.model;
+		void workspace.store('spacing', { spacing: whole, finer: { ...finer, units: [...finer.units.filter((f) => f.unit !== unit), ...(spacing > 0 ? [{ unit, spacing }] : [])] } });
+	}
 	const takenBy = (id: string) => [...units, ...divisions.filter((d) => d.id !== id).flatMap((d) => d.column)].map((u) => u.id);
 	/** Units from the codes themselves: a division often is a column of classes. */
 	function fromCodes(d: DivisionSpec) {
@@ -69,6 +74,7 @@
 			<button class="btn btn-ghost btn-xs btn-square" aria-label="Remove {d.name}" title="Remove" onclick={() => change({ divisions: divisions.filter((o) => o.id !== d.id) })}><Trash2 size={14} /></button>
 		</div>
 		<p class="quiet mb-1.5 text-sm">divides {units.find((u) => u.id === d.unit)?.name ?? d.unit}</p>
+		<label class="mb-1.5 flex items-center justify-between text-sm" title="Edge length of triangles inside the unit; empty takes that of the model">Spacing of its parts, {workspace.project!.lengthUnit}<input class="input input-xs numbers w-20" type="number" min="0" step="any" placeholder={String(workspace.interpretation!.model.spacing)} value={spacingOf(d.unit)} onchange={(e) => setSpacing(d.unit, e.currentTarget.valueAsNumber)} /></label>
 		<LogChoice {workspace} label="Its parts are logged in" plain="the log of the column" log={d.log} change={(log) => set(d.id, { log, lumping: {} })} />
 		<h3 class="panel-title mt-3 mb-1">Parts</h3>
 		{#if d.column.length === 0 && codes.length}<button class="btn btn-xs mb-2" onclick={() => fromCodes(d)}><Plus size={13} />A part for each of {Math.min(40, codes.length)} codes</button>{/if}

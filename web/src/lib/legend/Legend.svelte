@@ -29,6 +29,11 @@
 		const alone = listed.every((u) => wanted.has(u.id) === workspace.shown(`unit:${u.id}`));
 		for (const u of listed) bench.hidden[`unit:${u.id}`] = alone ? false : !wanted.has(u.id);
 	}
+	const blocks = $derived(workspace.model?.blocks ?? []);
+	function onlyBlock(id: string) {
+		const alone = blocks.every((b) => (b.id === id) === workspace.shown(`block:${b.id}`));
+		for (const b of blocks) bench.hidden[`block:${b.id}`] = alone ? false : b.id !== id;
+	}
 	function recolor(id: string, color: string) {
 		const recolored = <T extends { id: string }>(list: T[]) => list.map((u) => (u.id === id ? { ...u, color } : u));
 		if (!partIds.has(id)) return void workspace.store('column', { units: recolored(units) });
@@ -71,6 +76,9 @@
 {/snippet}
 
 <h2 class="panel-title mb-1.5">Legend</h2>
+{#if workspace.paint}
+	<div class="border-info mb-2 border-l-4 px-2 text-sm" role="status">Surfaces show: {workspace.paint.label}. <button class="link" onclick={() => (workspace.paint = null)}>Show units</button></div>
+{/if}
 {#if units.length === 0}
 	<p class="quiet text-sm">No units yet. Put them into the column under Interpret.</p>
 {/if}
@@ -95,6 +103,17 @@
 			<svg width="28" height="12" aria-hidden="true"><path d="M1 6h26" stroke="#8A2F2F" stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke="#8A2F2F" stroke-width="1.4" /></svg>
 			<button class="min-w-0 flex-1 truncate text-left text-sm hover:underline" onclick={() => (workspace.selection = { kind: 'fault', id: f.id })}>{f.name}</button>
 			{@render eye(`fault:${f.id}`, f.name)}
+		</div>
+	{/each}
+{/if}
+{#if blocks.length > 1}
+	<h3 class="quiet mt-2 mb-0.5 text-xs">Fault blocks</h3>
+	{#each blocks as b (b.id)}
+		<div class="group flex items-center gap-2 py-0.5 {workspace.shown(`block:${b.id}`) ? '' : 'quiet line-through'}">
+			<svg width="28" height="14" aria-hidden="true"><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg>
+			<span class="min-w-0 flex-1 truncate text-sm" title={b.name}>{b.name}</span>
+			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyBlock(b.id)}>only this</button>
+			{@render eye(`block:${b.id}`, b.name)}
 		</div>
 	{/each}
 {/if}

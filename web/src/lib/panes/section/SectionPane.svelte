@@ -16,6 +16,7 @@
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
+	import { sectionPicture } from '../paint';
 	import { setExporter } from '../export.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
 	import SectionLines from './SectionLines.svelte';
@@ -42,7 +43,12 @@
 	const section = $derived(workspace.section);
 	const trace = $derived(section?.trace ?? []);
 	const length = $derived(trace.length > 1 ? traceLength(trace) : 0);
-	const picture = $derived<SectionPicture | null>(workspace.model && length > 0 ? cutSection(workspace.model.mesh, trace) : null);
+	const picture = $derived<SectionPicture | null>(workspace.shownMesh && length > 0 ? cutSection(workspace.shownMesh, trace) : null);
+	/** What fills space with numbers, as a picture of the section. */
+	const painted = $derived.by(() => {
+		const at = workspace.paint?.at;
+		return at && length > 0 ? sectionPicture(workspace.paint!.scale, (s, z) => at(...pointOnTrace(trace, s), z), length, range) : null;
+	});
 	const unitOf = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
 	const holes = $derived(sets.paths && length > 0 ? holesNearSection(sets.paths, trace, section!.corridor) : []);
 	const along = $derived(sets.of(workspace.along));
@@ -321,6 +327,7 @@
 							{/if}
 						{/each}
 					{/if}
+					{#if painted}<image href={painted} x={X(0)} y={Y(range[1])} width={X(length) - X(0)} height={Y(range[0]) - Y(range[1])} preserveAspectRatio="none" style="mix-blend-mode:multiply" data-what={workspace.paint?.label} />{/if}
 					{#each [...picture.lines] as [s, list] (s)}
 						{#if s === TERRAIN}
 							{#if workspace.shown('terrain')}<path d={list.map((l) => d(l, false)).join('')} fill="none" stroke="#1E2A26" stroke-width="1.6" />{/if}

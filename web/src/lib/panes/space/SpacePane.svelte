@@ -17,6 +17,7 @@
 	import { contourLines } from '../map/terrain-picture';
 	import RampKey from '../RampKey.svelte';
 	import { setExporter } from '../export.svelte';
+	import { rgbOfPaint } from '../paint';
 	import { SpaceScene, type Picked } from './scene';
 	import type { CameraState, Look } from './stage';
 	import type { PlacedText } from './overlay';
@@ -79,6 +80,7 @@
 
 	const unitInfo = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
 	const section = $derived(workspace.section);
+	const paint = $derived(workspace.paint);
 	const along = $derived(workspace.shown('holes') ? sets.of(workspace.along) : null);
 	const painter = $derived(along ? sets.painter(along) : null);
 	const wanted = $derived.by(() => {
@@ -131,11 +133,17 @@
 	$effect(() => scene?.stage.setParallel(my.parallel));
 	$effect(() => {
 		void workspace.project?.extent;
-		scene?.setModel(workspace.model?.mesh ?? null);
+		scene?.setModel(workspace.shownMesh, paint ? { rgb: rgbOfPaint(paint), surfacesOnly: paint.surfacesOnly } : null);
+	});
+	$effect(() => {
+		void workspace.project?.extent;
 		scene?.setTerrain(workspace.terrain);
 	});
 	$effect(() => {
 		if (!scene || !workspace.model) return;
+		// What is set anew by these is styled anew.
+		void workspace.shownMesh;
+		void paint;
 		const opacity = workspace.opacityOf('volumes');
 		const all = workspace.shown('volumes');
 		unitInfo.forEach((u, i) => u && scene!.styleUnit(i, u.color, all && workspace.shown(`unit:${u.id}`), opacity));
@@ -190,7 +198,7 @@
 		if (!scene) return;
 		const line = section ? ([section.trace[0]!, section.trace[section.trace.length - 1]!] as const) : null;
 		const { slice } = bench;
-		const solids = slice.kind !== 'none' && workspace.model && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9 ? { mesh: workspace.model.mesh, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) } : null;
+		const solids = slice.kind !== 'none' && workspace.model && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9 ? { mesh: workspace.shownMesh!, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) } : null;
 		scene.setSlice(slice, line, solids);
 	});
 	$effect(() => {
@@ -445,6 +453,7 @@
 	<div class="pointer-events-none absolute bottom-2 left-2 text-xs">
 		<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div><span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
 	</div>
+	{#if paint}<div class="absolute right-2 {scale && workspace.shown('holes') ? 'bottom-16' : 'bottom-2'}"><RampKey label={paint.label} scale={paint.scale} /></div>{/if}
 	{#if scale && workspace.shown('holes')}<div class="absolute right-2 bottom-2"><RampKey label={titleOf(scale.column)} scale={scale.scale} log={scale.kind.kind === 'log'} /></div>{/if}
 	{#if workspace.object('model')?.outOfDate && workspace.model}<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm">The model shown is out of date</p>{/if}
 {/if}

@@ -7,12 +7,13 @@ import { planeNormal, RADIANS } from '#core/geometry/angles';
 import type { HungPicture, Placement } from '#core/formats/picture';
 import type { Box } from '#core/geometry/box';
 import { sampleRaster, type Raster } from '#core/grids/raster';
-import { FAULT, SIDE, type SolidMesh } from '#core/mesh/cut-lattice';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { curveShape } from '#core/scene/hole-curves';
 import { tubeSegments } from '#core/scene/hole-index';
 import { cutPlane, onPlane, planeThrough, pointOnTrace, traceLength } from '#core/sections/section';
 import type { Painter } from '#core/styles/style';
 import type { HoleCurve, Slice } from '$lib/workbench/state';
+import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
 import { Overlay } from './overlay';
 import { dots } from './points';
 import { bendsBetween, gridIndex, shapesOf } from './shapes';
@@ -45,8 +46,7 @@ const MOST_SEGMENTS = 260_000;
 export class SpaceScene {
 	readonly stage: Stage;
 	readonly overlay: Overlay;
-	private readonly units = new Map<number, THREE.Mesh>();
-	private readonly faults = new Map<number, THREE.Mesh>();
+	private readonly model: ModelMeshes;
 	private readonly groups: Record<'surfaces' | 'lines' | 'pictures' | 'rows' | 'curves' | 'caps', THREE.Group>;
 	private marks: THREE.Points | null = null;
 	private terrain: THREE.Mesh | null = null;
@@ -73,6 +73,7 @@ export class SpaceScene {
 		const { root, scene, clip } = this.stage;
 		this.groups = { surfaces: new THREE.Group(), lines: new THREE.Group(), pictures: new THREE.Group(), rows: new THREE.Group(), curves: new THREE.Group(), caps: new THREE.Group() };
 		root.add(...Object.values(this.groups));
+		this.model = new ModelMeshes(root, clip);
 		this.tubes = new Tubes(clip);
 		root.add(this.tubes.mesh);
 		this.probe = new THREE.Mesh(new THREE.SphereGeometry(1, 16, 12), new THREE.MeshBasicMaterial({ color: 0xb4622d, depthTest: false }));
@@ -339,64 +340,18 @@ export class SpaceScene {
 	}
 
 	/** One mesh a unit and a fault, all on the same vertices. */
-	setModel(mesh: SolidMesh | null): void {
-		for (const m of [...this.units.values(), ...this.faults.values()]) {
-			this.stage.root.remove(m);
-			m.geometry.dispose();
-			(m.material as THREE.Material).dispose();
-		}
-		this.units.clear();
-		this.faults.clear();
-		if (!mesh) return this.draw();
-		const position = new THREE.BufferAttribute(this.local(mesh.positions), 3);
-		const indexes = new Map<string, number[]>();
-		const push = (key: string, t: number) => {
-			let list = indexes.get(key);
-			if (!list) indexes.set(key, (list = []));
-			list.push(mesh.triangles[3 * t]!, mesh.triangles[3 * t + 1]!, mesh.triangles[3 * t + 2]!);
-		};
-		for (let t = 0; t < mesh.front.length; t++) {
-			const [front, back, surface] = [mesh.front[t]!, mesh.back[t]!, mesh.surface[t]!];
-			if (front !== back) {
-				if (back >= 0) push(`u${back}`, t);
-				if (front >= 0) push(`u${front}`, t);
-			}
-			if (surface >= FAULT && surface < SIDE) push(`f${surface - FAULT}`, t);
-		}
-		for (const [key, list] of indexes) {
-			const index = Number(key.slice(1));
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', position);
-			geometry.setIndex(new THREE.BufferAttribute(Uint32Array.from(list), 1));
-			const isUnit = key[0] === 'u';
-			const material = new THREE.MeshLambertMaterial({ color: isUnit ? '#888888' : '#8A2F2F', side: THREE.DoubleSide, flatShading: true, clippingPlanes: this.stage.clip, polygonOffset: true, polygonOffsetFactor: isUnit ? 1 : 0, polygonOffsetUnits: 1 });
-			const m = new THREE.Mesh(geometry, material);
-			(isUnit ? this.units : this.faults).set(index, m);
-			this.stage.root.add(m);
-		}
+	setModel(mesh: SolidMesh | null, paint: ModelPaint | null = null): void {
+		this.model.set(mesh && { mesh, position: this.local(mesh.positions) }, paint);
 		this.draw();
 	}
 
 	styleUnit(index: number, color: string, visible: boolean, opacity: number): void {
-		const m = this.units.get(index);
-		if (!m) return;
-		(m.material as THREE.MeshLambertMaterial).color.set(color);
-		this.styleMesh(m, visible, opacity);
+		this.model.styleUnit(index, color, visible, opacity);
+		this.draw();
 	}
 
 	styleFault(index: number, visible: boolean): void {
-		const m = this.faults.get(index);
-		if (m) this.styleMesh(m, visible, 1);
-	}
-
-	private styleMesh(m: THREE.Mesh, visible: boolean, opacity: number): void {
-		const material = m.material as THREE.MeshLambertMaterial;
-		m.visible = visible;
-		material.opacity = opacity;
-		material.transparent = opacity < 1;
-		material.depthWrite = opacity >= 0.95;
-		m.renderOrder = opacity < 1 ? 2 : 1;
-		material.needsUpdate = true;
+		this.model.styleFault(index, visible);
 		this.draw();
 	}
 
@@ -429,7 +384,8 @@ export class SpaceScene {
 	}
 
 	styleTerrain(visible: boolean, opacity: number): void {
-		if (this.terrain) this.styleMesh(this.terrain, visible, opacity);
+		if (this.terrain) styleMesh(this.terrain, visible, opacity);
+		this.draw();
 	}
 
 	/** Contours of the terrain in their height. */
@@ -711,14 +667,14 @@ export class SpaceScene {
 		}
 		const hole = this.pickHole(nx, ny, wanted);
 		if (hole) return hole;
-		const shown = [...this.units, ...this.faults].filter(([, m]) => m.visible && (m.material as THREE.Material).opacity > 0.2).map(([, m]) => m as THREE.Object3D);
+		const shown = [...this.model.units, ...this.model.faults].filter(([, m]) => m.visible && (m.material as THREE.Material).opacity > 0.2).map(([, m]) => m as THREE.Object3D);
 		if (this.terrain?.visible && (this.terrain.material as THREE.Material).opacity > 0.5) shown.push(this.terrain);
 		const hit = ray.intersectObjects(shown, false).find((h) => this.visible(h.point));
 		if (!hit) return null;
 		const [x, y, z] = this.stage.toProject(hit.point);
 		if (hit.object === this.terrain) return { x, y, z, what: { kind: 'terrain' } };
-		for (const [index, m] of this.units) if (m === hit.object) return { x, y, z, what: { kind: 'unit', index } };
-		for (const [index, m] of this.faults) if (m === hit.object) return { x, y, z, what: { kind: 'fault', index } };
+		for (const [index, m] of this.model.units) if (m === hit.object) return { x, y, z, what: { kind: 'unit', index } };
+		for (const [index, m] of this.model.faults) if (m === hit.object) return { x, y, z, what: { kind: 'fault', index } };
 		return null;
 	}
 

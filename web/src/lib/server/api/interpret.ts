@@ -1,12 +1,13 @@
 import * as yup from 'yup';
 import { freemem } from 'node:os';
-import { columnSchema, faultSchema, textRecordSchema, traceSchema } from '#core/project/guards';
+import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema } from '#core/project/guards';
 import { sectionLinesSchema } from '#core/project/project-file';
 import { shapingSchema, validateShaping, type Shaping } from '#core/project/shaping';
 import { validateColumn, proposeLumping, type Unit } from '#core/units/column';
 import { refuseCircles, validateFault } from '#core/model/faults';
 import { validateTrace } from '#core/sections/section';
 import { estimateBuild } from '#core/model/build';
+import { validateFiner } from '#core/model/finer';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { doChange, lockObject } from '../objects/changes';
@@ -105,8 +106,15 @@ export const interpretOperations = [
 		}
 	}),
 	operation({
-		id: 'setSpacing', method: 'put', path: '/projects/{project}/spacing', tag: 'Build', summary: 'The wanted edge length of the model’s triangles, and the volume below which loose parts are dropped', body: yup.object({ spacing: yup.number().positive().max(1e6).required(), leastPart: yup.number().min(0).max(1e15), revision }).noUnknown(), reply: 'The spacing',
-		run: async ({ params, body }) => setState(params['project']!, 'model', 'Change the spacing', body.revision, { spacing: body.spacing, ...(body.leastPart === undefined ? {} : { leastPart: body.leastPart }) })
+		id: 'setSpacing', method: 'put', path: '/projects/{project}/spacing', tag: 'Build', summary: 'The wanted edge length of the model’s triangles, the volume below which loose parts are dropped, and where the model is to be finer', body: yup.object({ spacing: yup.number().positive().max(1e6).required(), leastPart: yup.number().min(0).max(1e15), finer: finerSchema.default(undefined).optional(), revision }).noUnknown(), reply: 'The spacing',
+		run: async ({ params, body }) => {
+			if (body.finer) {
+				const graph = await loadGraph(db(), params['project']!);
+				const shaping = one(graph, 'shaping').state as unknown as Shaping;
+				validateFiner(body.finer, body.spacing, [...(one(graph, 'column').state['units'] as Unit[]), ...shaping.divisions.flatMap((d) => d.column)].map((u) => u.id));
+			}
+			return setState(params['project']!, 'model', 'Change the spacing', body.revision, { spacing: body.spacing, ...(body.leastPart === undefined ? {} : { leastPart: body.leastPart }), ...(body.finer === undefined ? {} : { finer: body.finer }) });
+		}
 	}),
 	operation({
 		id: 'estimateBuild', method: 'get', path: '/projects/{project}/estimate', tag: 'Build', summary: 'Cells and memory that a spacing needs', reply: 'Cells, bytes, free bytes, and whether they fit',

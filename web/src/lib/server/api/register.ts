@@ -8,7 +8,8 @@ import { projectOperations } from './projects';
 import { tableOperations } from './tables';
 import { workOperations } from './work';
 import { doubtOperations } from './doubt';
+import { keptModelOperations } from './kept-models';
 import { workbenchOperations } from './workbench';
 
 /** Every operation of the API. The first that fits an address is taken. */
-export const OPERATIONS: readonly Operation[] = [...workOperations, ...projectOperations, ...gatherOperations, ...tableOperations, ...checkOperations, ...catalogueOperations, ...interpretOperations, ...doubtOperations, ...workbenchOperations, ...presentOperations];
+export const OPERATIONS: readonly Operation[] = [...workOperations, ...projectOperations, ...gatherOperations, ...tableOperations, ...checkOperations, ...catalogueOperations, ...interpretOperations, ...doubtOperations, ...keptModelOperations, ...workbenchOperations, ...presentOperations];

@@ -228,3 +228,20 @@ export const objectRelations = relations(object, ({ one, many }) => ({
 	file: one(file, { fields: [object.fileId], references: [file.id] }),
 	chunks: many(tableChunk)
 }));
+
+/** A built model that was kept under a name, with the interpretation that it was built from. */
+export const keptModel = pgTable(
+	'kept_model',
+	{
+		id: uuid('id').primaryKey().defaultRandom(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		name: text('name').notNull(),
+		/** Key of its solids among the results. */
+		resultKey: text('result_key').notNull(),
+		/** States of the objects that can be set, by kind, and the extent. */
+		parts: jsonb('parts').$type<Record<string, Record<string, unknown>>>().notNull(),
+		createdBy: text('created_by').notNull().default(''),
+		createdAt: at('created_at')
+	},
+	(t) => [unique('kept_model_name').on(t.projectId, t.name)]
+);

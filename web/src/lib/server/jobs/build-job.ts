@@ -1,5 +1,6 @@
 import { readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
+import type { FinerParts } from '#core/model/finer';
 import type { FaultSpec } from '#core/model/ground';
 import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shaping';
 import type { Unit } from '#core/units/column';
@@ -62,7 +63,7 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		report = rest;
 	} else {
 		const fields = (await resultBytes(db(), built('fields')))!;
-		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0) }, options);
+		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0), finer: node.state['finer'] as FinerParts | undefined }, options);
 		pack = bytes;
 		report = { ...r };
 	}

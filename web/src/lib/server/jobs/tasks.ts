@@ -11,11 +11,15 @@ import { fail } from '#core/problem';
 import type { Raster } from '#core/grids/raster';
 import { rasterRange } from '#core/grids/raster';
 import { backFlag, flagStep } from '#core/model/back-flag';
+import { blockNumbers, blocksOf } from '#core/model/blocks';
 import { buildModel } from '#core/model/build';
+import { compareModels, type ComparedModel } from '#core/model/compare';
 import { ensemble, type Errors } from '#core/model/ensemble';
+import type { FinerParts } from '#core/model/finer';
 import { fitGround, type Ground } from '#core/model/fit-ground';
 import type { FaultSpec } from '#core/model/ground';
 import type { Box } from '#core/geometry/box';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { checkHoles, contactsOfAll, groundOf, type AllContacts } from '#core/project/pipeline';
 import type { Things } from '#core/project/shape-ground';
 import type { Shaping } from '#core/project/shaping';
@@ -196,14 +200,15 @@ function holesOf(tables: Table[], m: InterpretationInput): Hole[] {
 }
 
 /** The solids, packed for storing and for the panes, with the report and the misfit of every contact. */
-export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; leastPart: number; port: Progress }) =>
+export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; leastPart: number; finer?: FinerParts | undefined; port: Progress }) =>
 	answer(async () => {
 		const ground = withTerrain(unpackValue<Ground>(readPack(m.fields)), m.terrain);
-		const built = await buildModel(ground, { spacing: m.spacing, leastPart: m.leastPart, progress: tell(m.port) });
+		const built = await buildModel(ground, { spacing: m.spacing, leastPart: m.leastPart, finer: m.finer, progress: tell(m.port) });
 		const tables = opened(m.tables, m.options.lengthUnit);
 		const flag = await backFlag(ground, holesOf(tables, m), m.lumping, flagStep(m.spacing));
 		const { report, misfits } = reportOf(ground, built, m.spacing, flag);
-		const { volumes, ...arrays } = built.mesh;
+		const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
+		const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
 		const points = allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance }));
 		const pack = writePack({
 			info: {
@@ -211,10 +216,11 @@ export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spaci
 				faults: faultsOf(ground).map((f) => ({ id: f.id, name: f.name })),
 				hasTerrain: m.terrain !== null,
 				volumes: [...volumes],
+				blocks,
 				misfits: points,
 				orientations: ground.input.orientations
 			},
-			arrays
+			arrays: { ...arrays, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) }
 		});
 		return { pack, report };
 	});
@@ -227,6 +233,18 @@ export const runEnsemble = (m: { fields: Uint8Array; terrain: Raster | null; mem
 		const units = input.column.map((u) => u.id);
 		const pack = writePack({ info: { ...rest, units }, arrays: { probability, entropy } });
 		return { pack, failed: rest.failed, volumes: volumes.map((v, i) => ({ unit: units[i]!, ...v })) };
+	});
+
+/** What is different between two built models. */
+export const compareBuilt = (m: { before: Uint8Array; after: Uint8Array; spacing: number }) =>
+	answer(() => {
+		const open = (bytes: Uint8Array): ComparedModel => {
+			const { info, arrays } = readPack(bytes);
+			const i = info as unknown as { units: string[]; faults: { id: string }[]; volumes: [number, number][]; misfits: ComparedModel['contacts'] };
+			return { mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) }, units: i.units, faults: i.faults.map((f) => f.id), contacts: i.misfits };
+		};
+		const { moved, ...report } = compareModels(open(m.before), open(m.after), m.spacing);
+		return { pack: writePack({ info: {}, arrays: { moved } }), report };
 	});
 
 /** Pages of drawings in mm as one PDF. @param fonts files of the regular and the bold face */

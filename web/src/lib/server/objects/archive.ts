@@ -77,6 +77,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		extent: p.extent,
 		spacing: state('model')['spacing'],
 		leastPart: Number(state('model')['leastPart'] ?? 0),
+		...(state('model')['finer'] ? { finer: state('model')['finer'] } : {}),
 		tables,
 		...(terrain ? { terrain: { file: 'terrain.tif' } } : {}),
 		...(photographs.length ? { photographs } : {}),
@@ -186,7 +187,7 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 			lumping: { codes: file.lumping },
 			rules: { rules: file.rules ?? {} },
 			faults: { faults: file.faults },
-			model: { spacing: file.spacing, leastPart: file.leastPart },
+			model: { spacing: file.spacing, leastPart: file.leastPart, ...(file.finer ? { finer: file.finer } : {}) },
 			shaping: { ...(file.shaping ?? plainShaping()) },
 			...(file.section ? { section: { trace: file.section.trace, corridor: file.section.corridor, ...(file.section.lines?.length ? { lines: file.section.lines } : {}) } } : {})
 		};

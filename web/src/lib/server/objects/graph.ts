@@ -79,7 +79,7 @@ function recipeOf(kind: string, state: Record<string, unknown>, p: typeof projec
 		case 'fields':
 			return { extent: p.extent, named };
 		case 'model':
-			return { spacing: state['spacing'], leastPart: state['leastPart'] ?? 0 };
+			return { spacing: state['spacing'], leastPart: state['leastPart'] ?? 0, finer: state['finer'] ?? null };
 		case 'section':
 			return { trace: state['trace'], corridor: state['corridor'] };
 		default:

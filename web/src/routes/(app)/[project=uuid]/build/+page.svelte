@@ -4,6 +4,8 @@
 	import { proposeSpacing } from '#core/mesh/lattice';
 	import { call, get, ApiProblem } from '$lib/api/client';
 	import Doubt from '$lib/build/Doubt.svelte';
+	import FinerParts from '$lib/build/FinerParts.svelte';
+	import KeptModels from '$lib/build/KeptModels.svelte';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
 	import StageScreen from '$lib/ui/StageScreen.svelte';
 	import { bytes, spaced, volume } from '$lib/ui/numbers';
@@ -114,6 +116,7 @@
 		The edge length of triangles. {#if estimate}<span class="numbers {estimate.fits ? '' : 'text-error'}">{spaced(estimate.cells)} cells, about {bytes(estimate.bytes)}{estimate.fits ? '' : `; only ${bytes(estimate.free)} are free`}{guess ? `, about ${guess < 10 ? guess.toFixed(0) : spaced(guess, 0)} s` : ''}.</span>{/if}
 	</p>
 	{#if proposed && proposed !== spacing}<p class="-mt-2 mb-3 text-sm"><button class="link" title="An eighth of the usual distance between neighbouring holes, as far as two million cells allow" onclick={() => { spacing = proposed!; void workspace.store('spacing', { spacing }); }}>Propose {spaced(proposed)} {unit}</button></p>{/if}
+	<FinerParts {workspace} />
 	<label class="mb-3 flex items-center justify-between text-sm" title="Connected parts of a unit with less volume become part of what is around them; 0 keeps all">Drop parts below, {unit}³<input class="input input-xs numbers w-24" type="number" min="0" step="any" value={workspace.interpretation!.model.leastPart ?? 0} onchange={(e) => e.currentTarget.valueAsNumber >= 0 && workspace.store('spacing', { spacing: stored, leastPart: e.currentTarget.valueAsNumber })} /></label>
 	{#if problem}<p role="alert" class="text-error mb-2 text-sm">{problem}</p>{/if}
 	{#if job}
@@ -135,6 +138,12 @@
 			</tbody>
 		</table>
 		{#if report.specks?.dropped}<p class="quiet mt-1 text-sm">{spaced(report.specks.dropped)} loose {report.specks.dropped === 1 ? 'part' : 'parts'} of {volume(report.specks.volume, unit)} became part of what is around {report.specks.dropped === 1 ? 'it' : 'them'}.</p>{/if}
+		{#if (report.blocks?.length ?? 0) > 1}
+			<h2 class="panel-title mt-4 mb-1">Fault blocks</h2>
+			<table class="plain numbers text-sm">
+				<tbody>{#each report.blocks! as b (b.id)}<tr><td>{b.name}</td><td class="right whitespace-nowrap">{volume(b.volume, unit)}</td></tr>{/each}</tbody>
+			</table>
+		{/if}
 		<h2 class="panel-title mt-4 mb-1">Misfit of contacts, {unit}</h2>
 		<table class="plain numbers text-sm">
 			<thead><tr><th>Surface</th><th class="right">n</th><th class="right">RMS</th><th class="right">max</th>{#if report.support}<th class="right" title="Share of its area that lies within {spaced(report.support)} {unit} of one of its contacts; the rest is extrapolated">near data</th>{/if}</tr></thead>
@@ -184,6 +193,7 @@
 		{/if}
 		<Doubt {workspace} />
 	{/if}
+	<KeptModels {workspace} />
 {/snippet}
 
 <StageScreen {aside} width={316}><PaneGrid {workspace} stage="build" initial={['space', 'lineage']} /></StageScreen>
