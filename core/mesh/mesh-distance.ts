@@ -1,5 +1,5 @@
 import { openEdges, type TriangleMesh } from './extract';
-import { TriangleGrid } from './triangle-grid';
+import { NearestTriangle } from './nearest-triangle';
 
 /** Upright lines through a mesh: where they meet it, from the lowest up. */
 class Columns {
@@ -66,18 +66,12 @@ function sideOf(p: Float64Array, a: number, b: number, x: number, y: number): nu
 
 /** Distance of places to a mesh, with the side on which they are. */
 export class MeshDistance {
-	private readonly near: TriangleGrid;
+	private readonly near: NearestTriangle;
 	private readonly columns: Columns;
 	readonly isClosed: boolean;
 
 	constructor(mesh: TriangleMesh) {
-		const p = mesh.positions;
-		let longest = 0;
-		for (let t = 0; t < mesh.triangles.length; t++) {
-			const [a, b] = [3 * mesh.triangles[t]!, 3 * mesh.triangles[t % 3 === 2 ? t - 2 : t + 1]!];
-			longest = Math.max(longest, Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!));
-		}
-		this.near = new TriangleGrid(mesh, Math.max(longest, 1e-9));
+		this.near = new NearestTriangle(mesh);
 		this.columns = new Columns(mesh);
 		this.isClosed = mesh.triangles.length > 0 && openEdges(mesh) === 0;
 	}

@@ -5,7 +5,8 @@ import type { SolidMesh } from './cut-lattice';
 import { openEdges, volumeOf } from './extract';
 import { KeyTable } from './key-table';
 import { misfits, misfitSummary } from './misfit';
-import { pointTriangleDistance } from './triangle-grid';
+import { random } from '../../bench/problems';
+import { NearestTriangle } from './nearest-triangle';
 import { triangulateLoop } from './triangulate';
 
 describe('the key table', () => {
@@ -51,17 +52,34 @@ describe('triangles of a loop', () => {
 
 describe('misfits', () => {
 	it('measure from corners, edges and the inside of a triangle', () => {
-		const [a, b, c] = [[0, 0, 0], [4, 0, 0], [0, 3, 0]] as const;
-		expect(pointTriangleDistance([1, 1, 2], a, b, c)).toBeCloseTo(2, 12);
-		expect(pointTriangleDistance([-3, -4, 0], a, b, c)).toBeCloseTo(5, 12);
-		expect(pointTriangleDistance([2, -1, 0], a, b, c)).toBeCloseTo(1, 12);
-		expect(pointTriangleDistance([7, 0, 4], a, b, c)).toBeCloseTo(5, 12);
+		const far = [400000, 4990000, 0] as const;
+		for (const [x0, y0] of [[0, 0], far]) {
+			const near = new NearestTriangle({ positions: Float64Array.from([x0!, y0!, 0, x0! + 4, y0!, 0, x0!, y0! + 3, 0]), triangles: Uint32Array.from([0, 1, 2]) });
+			for (const [x, y, z, want] of [[1, 1, 2, 2], [-3, -4, 0, 5], [2, -1, 0, 1], [7, 0, 4, 5]] as const) expect(near.distance(x0! + x, y0! + y, z)).toBeCloseTo(want, 9);
+			expect(near.nearest(x0! + 7, y0!, 4, 3)).toEqual({ distance: 3, corner: -1 });
+		}
+		expect(new NearestTriangle({ positions: new Float64Array(0), triangles: new Uint32Array(0) }).distance(1, 2, 3)).toBe(Infinity);
+	});
+
+	it('find the triangle that is nearest among many, as asking each would', () => {
+		const r = random(7);
+		const positions = Float64Array.from({ length: 900 }, () => 100 * r());
+		const triangles = Uint32Array.from({ length: 600 }, () => Math.floor(300 * r()));
+		const near = new NearestTriangle({ positions, triangles });
+		const alone = Array.from({ length: 200 }, (_, t) => new NearestTriangle({ positions, triangles: triangles.slice(3 * t, 3 * t + 3) }));
+		for (let i = 0; i < 100; i++) {
+			const p = [100 * r(), 100 * r(), 100 * r()] as const;
+			const all = alone.map((a) => a.distance(...p));
+			const { distance, corner } = near.nearest(...p);
+			expect(distance).toBeCloseTo(Math.min(...all), 6);
+			expect(all[corner / 3]).toBeCloseTo(distance, 6);
+		}
 	});
 
 	it('are null where the model has no such surface', () => {
 		const mesh: SolidMesh = { positions: new Float64Array([0, 0, 5, 9, 0, 5, 0, 9, 5]), triangles: new Uint32Array([0, 1, 2]), front: Int16Array.of(0), back: Int16Array.of(1), surface: Int16Array.of(0), volumes: new Map() };
 		const at = (surface: number, z: number): ContactPoint => ({ surface, x: 2, y: 2, z, hole: 'H', depth: 0, table: 't', row: 0 });
-		const list = misfits(mesh, [at(0, 8), at(1, 5)], 10);
+		const list = misfits(mesh, [at(0, 8), at(1, 5)]);
 		expect(list.map((m) => m.distance)).toEqual([3, null]);
 		expect(misfitSummary(list)).toEqual({ count: 1, rms: 3, max: 3 });
 	});

@@ -1,7 +1,7 @@
 import type { ContactPoint } from '../units/contacts';
 import { extract } from './extract';
 import type { SolidMesh } from './cut-lattice';
-import { TriangleGrid } from './triangle-grid';
+import { NearestTriangle } from './nearest-triangle';
 
 /** How far a contact point lies from the surface that was built from it. */
 export interface Misfit {
@@ -12,7 +12,7 @@ export interface Misfit {
 }
 
 /** Distance of every contact point from the triangles of its surface (point–triangle distance after Ericson 2005, 5.1.5). */
-export function misfits(mesh: SolidMesh, contacts: readonly ContactPoint[], spacing: number): Misfit[] {
+export function misfits(mesh: SolidMesh, contacts: readonly ContactPoint[]): Misfit[] {
 	const byUnit = new Map<number, { index: number; point: ContactPoint }[]>();
 	contacts.forEach((point, index) => {
 		const list = byUnit.get(point.surface);
@@ -24,7 +24,7 @@ export function misfits(mesh: SolidMesh, contacts: readonly ContactPoint[], spac
 		// A base cut away by a younger sequence survives only as the younger base; the unit's own base is asked first.
 		const surface = extract(mesh, (t) => (mesh.surface[t] === unit ? 1 : 0));
 		if (surface.triangles.length === 0) continue;
-		const near = new TriangleGrid(surface, 2 * spacing);
+		const near = new NearestTriangle(surface);
 		for (const { index, point } of points) result[index]!.distance = near.distance(point.x, point.y, point.z);
 	}
 	return result;

@@ -33,7 +33,7 @@ async function built(input: GroundInput): Promise<ComparedModel & { built: Built
 describe('two models compared', () => {
 	it('differ by nothing when they are the same', async () => {
 		const m = await built(layers(-100));
-		const c = compareModels(m, m, 50);
+		const c = compareModels(m, m);
 		expect(c.contacts).toEqual([]);
 		for (const v of c.volumes) expect(v.after).toBe(v.before);
 		for (const s of c.surfaces) expect([s.mean, s.most].every((d) => d < 1e-9)).toBe(true);
@@ -42,12 +42,12 @@ describe('two models compared', () => {
 	it('tell how far a surface moved, which way, what that did to the volumes, and which contacts are others', async () => {
 		const before = await built(layers(-100));
 		const after = await built(layers(-88));
-		const c = compareModels(before, after, 50);
+		const c = compareModels(before, after);
 		const upper = c.surfaces.find((s) => s.id === 'a')!;
 		expect(upper.mean).toBeCloseTo(12, 2);
 		expect(upper.up).toBeCloseTo(12, 2);
 		expect(upper.most).toBeCloseTo(12, 1);
-		expect(c.surfaces.find((s) => s.id === 'b')!.most).toBeLessThan(0.01);
+		expect(c.surfaces.find((s) => s.id === 'b')!.most).toBeLessThan(0.03);
 		const a = c.volumes.find((v) => v.unit === 'a')!;
 		expect(a.before! - a.after!).toBeCloseTo(12 * 600 * 600, -3);
 		expect(c.contacts).toHaveLength(9);
@@ -70,13 +70,13 @@ describe('two models compared', () => {
 		const before = await built(layers(-100));
 		const more = layers(-100);
 		const after = await built({ ...more, column: [...more.column.slice(0, 2), { id: 'new', name: 'new', color: '#888888', contact: 'conformable' }, more.column[2]!], contacts: [...more.contacts.slice(2), ...places.map(([x, y], i) => ({ surface: 2, x, y, z: -250, hole: `H${i}`, depth: 250, table: 'log', row: i }))] });
-		const c = compareModels(before, after, 50);
+		const c = compareModels(before, after);
 		expect(c.volumes.find((v) => v.unit === 'new')).toMatchObject({ before: null });
 		expect(c.volumes.find((v) => v.unit === 'c')!.after! / c.volumes.find((v) => v.unit === 'c')!.before!).toBeCloseTo(0.5, 2);
 		expect(c.surfaces.map((s) => s.id).sort()).toEqual(['a', 'b']);
 		expect(c.contacts.filter((p) => p.change === 'added').map((p) => p.unit)).toEqual(Array.from({ length: 9 }, () => 'new'));
 		expect(c.contacts.filter((p) => p.change === 'removed').map((p) => `${p.hole} ${p.unit}`)).toEqual(['H0 a', 'H0 b']);
-		const back = compareModels(after, before, 50);
+		const back = compareModels(after, before);
 		expect(back.volumes.find((v) => v.unit === 'new')).toMatchObject({ after: null });
 	});
 });

@@ -1,6 +1,6 @@
 import { FAULT, SIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { surfaceOf, surfacesIn } from '../mesh/extract';
-import { TriangleGrid } from '../mesh/triangle-grid';
+import { NearestTriangle } from '../mesh/nearest-triangle';
 
 /** A contact point as a model keeps it. */
 export interface KeptContact {
@@ -49,7 +49,7 @@ export interface ChangedContact {
 const SAME = 1e-6;
 
 /** What is different between two models of one ground. Units and faults are matched by id. */
-export function compareModels(before: ComparedModel, after: ComparedModel, spacing: number): Comparison {
+export function compareModels(before: ComparedModel, after: ComparedModel): Comparison {
 	const moved = new Float32Array(after.mesh.positions.length / 3).fill(NaN);
 	const nameOf = (m: ComparedModel, s: number) => (s >= FAULT ? `fault ${m.faults[s - FAULT]}` : `unit ${m.units[s]}`);
 	const earlier = new Map(surfacesIn(before.mesh).map((s) => [nameOf(before, s), s]));
@@ -58,7 +58,7 @@ export function compareModels(before: ComparedModel, after: ComparedModel, spaci
 		const id = s >= FAULT ? after.faults[s - FAULT] : after.units[s];
 		const old = earlier.get(nameOf(after, s));
 		if (id === undefined || old === undefined || (s >= 1000 && s < FAULT) || s >= SIDE) continue;
-		const stats = movement(before.mesh, old, after.mesh, s, spacing, moved);
+		const stats = movement(before.mesh, old, after.mesh, s, moved);
 		if (stats) surfaces.push({ kind: s >= FAULT ? 'fault' : 'contact', id, ...stats });
 	}
 	const ids = [...after.units, ...before.units.filter((u) => !after.units.includes(u))];
@@ -67,10 +67,10 @@ export function compareModels(before: ComparedModel, after: ComparedModel, spaci
 }
 
 /** Distances of the vertices of a surface from an earlier state of it, written into `moved`; null when it has no triangles there. */
-function movement(old: SolidMesh, oldSurface: number, mesh: SolidMesh, surface: number, spacing: number, moved: Float32Array): { mean: number; most: number; up: number } | null {
+function movement(old: SolidMesh, oldSurface: number, mesh: SolidMesh, surface: number, moved: Float32Array): { mean: number; most: number; up: number } | null {
 	const target = surfaceOf(old, oldSurface);
 	if (target.triangles.length === 0) return null;
-	const grid = new TriangleGrid(target, 2 * spacing);
+	const grid = new NearestTriangle(target);
 	const { positions: q, triangles: o } = target;
 	const { positions: p, triangles } = mesh;
 	let [area, sum, signed, most] = [0, 0, 0, 0];

@@ -143,7 +143,7 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 	const { lattice: l, mesh } = built;
 	const units = unitsOf(ground);
 	const contacts = allContacts(ground);
-	const list = misfits(mesh, contacts, spacing);
+	const list = misfits(mesh, contacts);
 	const support = supportOf(contacts, spacing);
 	const box = l.nx * l.dx * (l.ny * l.dy) * (l.nz * l.dz);
 	let sum = (mesh.volumes.get(AIR) ?? 0) + (mesh.volumes.get(OUTSIDE) ?? 0);

@@ -87,7 +87,8 @@ describe('the way from files to a model', () => {
 			const { status, body } = await api.call<{ job: string; type: string; fields?: { path: string }[] }>('POST', `/projects/${project}/doubt`, o);
 			return status === 200 ? api.finished(project, body.job) : { state: 'refused', ...body };
 		};
-		expect((await api.call<{ type: string }>('GET', `/projects/${project}/doubt`)).body.type).toBe('not-built');
+		expect((await api.call<{ members: number }>('GET', `/projects/${project}/doubt`)).body.members).toBe(0);
+		expect((await api.call<{ type: string }>('GET', `/projects/${project}/doubt/cells.vti`)).body.type).toBe('not-built');
 		expect((await run(options)).state).toBe('done');
 		interface Doubt { members: number; outOfDate: boolean; createdAt: string; volumes: { unit: string; p10: number; p50: number; p90: number }[] }
 		const first = (await api.call<Doubt>('GET', `/projects/${project}/doubt`)).body;

@@ -405,6 +405,19 @@ export class Workspace {
 		});
 	}
 
+	/** The extent was dragged by a handle; it is kept when the handle is let go. */
+	dragExtent(box: Box, done: boolean): void {
+		this.extentDraft = box;
+		if (done) void this.storeExtent(box);
+	}
+
+	async storeExtent(extent: Box): Promise<boolean> {
+		return this.attempt(async () => {
+			await call('PATCH', this.path(''), { extent, revision: this.project!.revision });
+			await this.refresh();
+		});
+	}
+
 	/** Asks a job to stop. */
 	cancel(job: string): Promise<boolean> {
 		return this.attempt(() => call('POST', this.path(`/jobs/${job}/cancel`)));

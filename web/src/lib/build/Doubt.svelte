@@ -2,7 +2,7 @@
 	import { untrack } from 'svelte';
 	import { Dices, Download, Eye } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
-	import { ApiProblem, call, get, getBytes } from '$lib/api/client';
+	import { call, get, getBytes } from '$lib/api/client';
 	import { doubtPaint } from '$lib/panes/paint';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -29,13 +29,10 @@
 	$effect(() => {
 		void hash;
 		if (job) return;
-		get<Report>(workspace.path('/doubt')).then(
-			(r) => (report = r),
-			(error: ApiProblem) => {
-				report = null;
-				if (error.status !== 409 && error.status !== 404) workspace.tell(error);
-			}
-		);
+		void workspace.attempt(async () => {
+			const last = await get<Report>(workspace.path('/doubt'));
+			report = last.members ? last : null;
+		});
 	});
 	const run = () => workspace.attempt(() => call('POST', workspace.path('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);

@@ -69,12 +69,12 @@
 	}
 	const nameOf = (id: string) => workspace.allUnits.find((u) => u.id === id)?.name ?? id;
 	const surfaceName = (s: ModelComparison['surfaces'][number]) => (s.kind === 'fault' ? (workspace.interpretation?.faults.faults.find((f) => f.id === s.id)?.name ?? s.id) : `base of ${nameOf(s.id)}`);
-	const signed = (v: number, digits = 1) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${spaced(Math.abs(v), digits)}`;
+	const signed = (v: number, digits = 1) => `${Math.abs(v) < 0.5 * 10 ** -digits ? '' : v > 0 ? '+' : '−'}${spaced(Math.abs(v), digits)}`;
 	const CHANGES = { added: 'new', removed: 'gone', moved: 'moved' } as const;
 </script>
 
-<details class="mt-5" open={kept.length > 0}>
-	<summary class="panel-title cursor-pointer">Kept models</summary>
+<section class="mt-5">
+	<h2 class="panel-title">Kept models</h2>
 	<p class="quiet mt-1 mb-2 text-sm">A kept model stays as it is while you go on: compare with it, or take it up again.</p>
 	<div class="flex gap-2">
 		<input class="input input-xs min-w-0 flex-1" aria-label="Name to keep the model under" placeholder={proposed} maxlength="200" bind:value={name} onkeydown={(e) => e.key === 'Enter' && ready && keep()} />
@@ -120,4 +120,4 @@
 			</ul>
 		{:else}<p class="quiet mt-2 text-sm">All contacts are the same.</p>{/if}
 	{/if}
-</details>
+</section>

@@ -47,12 +47,17 @@ export function doubtPaint(model: ModelScene, pack: Pack): Paint {
 	const entropy = pack.arrays['entropy'] as Float32Array;
 	const at = (x: number, y: number, z: number): number => {
 		const [i, j, k] = [x, y, z].map((v, c) => Math.min(size[c]! - 1, Math.max(0, Math.floor((v - origin[c]!) / cell[c]!)))) as [number, number, number];
-		return entropy[(k * size[1] + j) * size[0] + i]!;
+		// A cell that the terrain cuts may count as air: the one below it tells for the ground in it.
+		for (let d = 0; d < 3 && d <= k; d++) {
+			const v = entropy[((k - d) * size[1] + j) * size[0] + i]!;
+			if (!Number.isNaN(v)) return v;
+		}
+		return NaN;
 	};
 	const p = model.mesh.positions;
 	const values = new Float32Array(p.length / 3);
 	for (let v = 0; v < values.length; v++) values[v] = at(p[3 * v]!, p[3 * v + 1]!, p[3 * v + 2]!);
-	return { what: 'doubt', label: 'Doubt: 0 sure, 1 anything', key: model.key, values, scale: readyScale({ ...plainScale(), ramp: 'inferno', clip: [0, 1] }, sortedValues(values)), surfacesOnly: false, at };
+	return { what: 'doubt', label: 'Doubt: 0 sure, 1 anything', key: model.key, values, scale: readyScale({ ...plainScale(), ramp: 'magma', reversed: true, clip: [0, 1] }, sortedValues(values)), surfacesOnly: false, at };
 }
 
 /** Numbers on a section as a picture, so many dots wide and high. @param at value at a distance along the section and an elevation */

@@ -13,6 +13,7 @@
 	import VectorSource from 'ol/source/Vector';
 	import Projection from 'ol/proj/Projection';
 	import ScaleLine from 'ol/control/ScaleLine';
+	import { MapExtentHandles } from './extent-handles';
 	import Draw, { createBox } from 'ol/interaction/Draw';
 	import { defaults as defaultInteractions } from 'ol/interaction/defaults';
 	import { BoxSelect, Focus, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
@@ -40,6 +41,7 @@
 	const my = settingsOf(untrack(() => pane), 'map', { center: null as [number, number] | null, resolution: 0, pies: 'none', pieFrom: 0, pieTo: 0, pieSize: 11 });
 	let target: HTMLDivElement;
 	let map: OlMap | null = $state.raw(null);
+	let extentHandles = $state.raw<MapExtentHandles | null>(null);
 	let zoomedIn = $state(false);
 	let open = $state<'' | 'layers' | 'pies'>('');
 	let tool = $state<'' | 'measure' | 'box' | 'lasso' | 'polygon'>('');
@@ -144,6 +146,8 @@
 			moves++;
 		});
 		map = m;
+		extentHandles = new MapExtentHandles(m);
+		extentHandles.changed = (box, done) => workspace.dragExtent(box, done);
 		const watch = new ResizeObserver(() => m.updateSize());
 		watch.observe(target);
 		if (!my.center || !my.resolution) requestAnimationFrame(fit);
@@ -154,6 +158,7 @@
 	});
 
 	$effect(() => order.forEach((n, i) => layers[n].setZIndex(i)));
+	$effect(() => extentHandles?.set(workspace.extentDraft));
 	$effect(() => {
 		const t = workspace.terrain;
 		if (!t) return void relief.setSource(null);

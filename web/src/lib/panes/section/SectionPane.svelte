@@ -47,7 +47,10 @@
 	/** What fills space with numbers, as a picture of the section. */
 	const painted = $derived.by(() => {
 		const at = workspace.paint?.at;
-		return at && length > 0 ? sectionPicture(workspace.paint!.scale, (s, z) => at(...pointOnTrace(trace, s), z), length, range) : null;
+		return at && length > 0 ? sectionPicture(workspace.paint!.scale, (s, z) => {
+			const [x, y] = pointOnTrace(trace, s);
+			return workspace.terrain && z > sampleRaster(workspace.terrain, x, y) ? NaN : at(x, y, z);
+		}, length, range) : null;
 	});
 	const unitOf = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
 	const holes = $derived(sets.paths && length > 0 ? holesNearSection(sets.paths, trace, section!.corridor) : []);

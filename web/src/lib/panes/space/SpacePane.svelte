@@ -18,6 +18,7 @@
 	import RampKey from '../RampKey.svelte';
 	import { setExporter } from '../export.svelte';
 	import { rgbOfPaint } from '../paint';
+	import { ExtentHandles } from './extent-handles';
 	import { SpaceScene, type Picked } from './scene';
 	import type { CameraState, Look } from './stage';
 	import type { PlacedText } from './overlay';
@@ -26,6 +27,7 @@
 	const my = settingsOf(untrack(() => pane), 'space', { camera: null as CameraState | null, parallel: false, background: 'paper', axes: true, names: true, depths: false, only: 'all' });
 	let host: HTMLDivElement;
 	let scene = $state.raw<SpaceScene | null>(null);
+	let extentHandles = $state.raw<ExtentHandles | null>(null);
 	let problem = $state('');
 	let open = $state<'' | 'view' | 'slice'>('');
 	let heading = $state(0);
@@ -45,6 +47,9 @@
 			return;
 		}
 		scene = s;
+		const handles = new ExtentHandles(s.stage);
+		handles.changed = (box, done) => workspace.dragExtent(box, done);
+		extentHandles = handles;
 		s.moved = () => {
 			my.camera = s.stage.cameraState;
 		};
@@ -130,6 +135,11 @@
 		const kept = untrack(() => my.camera);
 		if (kept) untrack(() => (scene!.stage.cameraState = kept));
 	});
+	$effect(() => {
+		void workspace.project?.extent;
+		void bench.exaggeration;
+		extentHandles?.set(workspace.extentDraft);
+	});
 	$effect(() => scene?.stage.setParallel(my.parallel));
 	$effect(() => {
 		void workspace.project?.extent;
@@ -142,6 +152,7 @@
 	$effect(() => {
 		if (!scene || !workspace.model) return;
 		// What is set anew by these is styled anew.
+		void workspace.project?.extent;
 		void workspace.shownMesh;
 		void paint;
 		const opacity = workspace.opacityOf('volumes');
@@ -150,6 +161,7 @@
 		workspace.model.faults.forEach((f, i) => scene!.styleFault(i, workspace.shown(`fault:${f.id}`)));
 	});
 	$effect(() => {
+		void workspace.project?.extent;
 		void workspace.terrain;
 		scene?.styleTerrain(workspace.shown('terrain'), workspace.opacityOf('terrain'));
 	});

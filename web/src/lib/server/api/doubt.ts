@@ -15,11 +15,14 @@ import { bytes, download, operation } from './operation';
 const MOST_CELLS = 3_000_000;
 const error = (most: number) => yup.number().min(0).max(most).required();
 
-async function latest(projectId: string) {
+async function lastOf(projectId: string) {
 	await findProject(db(), projectId);
 	const [row] = await db().select({ key: result.key, report: result.report, seconds: result.seconds, createdAt: result.createdAt }).from(result).where(and(eq(result.projectId, projectId), eq(result.kind, 'doubt'))).orderBy(desc(result.createdAt)).limit(1);
-	return row ?? fail('not-built', 'no ensemble was run yet', 'Run one under Build, Doubt.');
+	return row ?? null;
 }
+
+/** @throws ProblemError `not-built` */
+const latest = async (projectId: string) => (await lastOf(projectId)) ?? fail('not-built', 'no ensemble was run yet', 'Run one under Build, Doubt.');
 
 export const doubtOperations = [
 	operation({
@@ -44,9 +47,10 @@ export const doubtOperations = [
 		}
 	}),
 	operation({
-		id: 'getDoubt', method: 'get', path: '/projects/{project}/doubt', tag: 'Build', summary: 'The last ensemble: volumes at 10, 50 and 90 %, options, and whether the model changed since', reply: 'The report',
+		id: 'getDoubt', method: 'get', path: '/projects/{project}/doubt', tag: 'Build', summary: 'The last ensemble: volumes at 10, 50 and 90 %, options, and whether the model changed since', reply: 'The report; without members when none was run yet',
 		run: async ({ params }) => {
-			const row = await latest(params['project']!);
+			const row = await lastOf(params['project']!);
+			if (!row) return { members: 0, failed: 0, volumes: [], outOfDate: false };
 			const fields = one(await loadGraph(db(), params['project']!), 'fields');
 			return { ...row.report, seconds: row.seconds, createdAt: row.createdAt, outOfDate: row.report['fields'] !== fields.contentHash || fields.outOfDate };
 		}

@@ -43,7 +43,7 @@ async function comparison(projectId: string, id: string): Promise<{ key: string;
 	if (known) return { key, report: known.report as unknown as Omit<Comparison, 'moved'> };
 	const started = performance.now();
 	const [before, after] = await Promise.all([resultBytes(db(), kept.resultKey), resultBytes(db(), model.contentHash)]);
-	const { pack, report } = await runTask('compareBuilt', { before: before!, after: after!, spacing: Number(model.state['spacing']) });
+	const { pack, report } = await runTask('compareBuilt', { before: before!, after: after! });
 	await storeResult(db(), { key, projectId, kind: 'comparison', report: { ...report }, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
 	return { key, report };
 }

@@ -236,14 +236,14 @@ export const runEnsemble = (m: { fields: Uint8Array; terrain: Raster | null; mem
 	});
 
 /** What is different between two built models. */
-export const compareBuilt = (m: { before: Uint8Array; after: Uint8Array; spacing: number }) =>
+export const compareBuilt = (m: { before: Uint8Array; after: Uint8Array }) =>
 	answer(() => {
 		const open = (bytes: Uint8Array): ComparedModel => {
 			const { info, arrays } = readPack(bytes);
 			const i = info as unknown as { units: string[]; faults: { id: string }[]; volumes: [number, number][]; misfits: ComparedModel['contacts'] };
 			return { mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) }, units: i.units, faults: i.faults.map((f) => f.id), contacts: i.misfits };
 		};
-		const { moved, ...report } = compareModels(open(m.before), open(m.after), m.spacing);
+		const { moved, ...report } = compareModels(open(m.before), open(m.after));
 		return { pack: writePack({ info: {}, arrays: { moved } }), report };
 	});
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Hammer } from '@lucide/svelte';
+	import { Hammer, Move3d } from '@lucide/svelte';
 	import type { Box } from '#core/geometry/box';
 	import { proposeSpacing } from '#core/mesh/lattice';
 	import { call, get, ApiProblem } from '$lib/api/client';
@@ -41,9 +41,13 @@
 		);
 	});
 
-	const storeExtent = () => workspace.attempt(async () => {
-		await call('PATCH', workspace.path(''), { extent: { ...extent }, revision: workspace.project!.revision });
-		await workspace.refresh();
+	const storeExtent = async () => {
+		if ((await workspace.storeExtent({ ...extent })) && workspace.extentDraft) workspace.extentDraft = { ...extent };
+	};
+	// The handles belong to this page.
+	$effect(() => () => (workspace.extentDraft = null));
+	$effect(() => {
+		if (workspace.extentDraft) extent = { ...workspace.extentDraft };
 	});
 	const propose = (from: 'terrain' | 'collars') => workspace.attempt(async () => {
 		extent = (await get<{ extent: Box }>(workspace.path(`/extent-proposal?from=${from}`))).extent;
@@ -101,6 +105,7 @@
 			<label class="flex flex-col text-sm">{label}<input class="input input-xs numbers" type="number" step="any" bind:value={extent[key]} onchange={storeExtent} /></label>
 		{/each}
 	</div>
+	<button class="btn btn-xs mt-2 w-full {workspace.extentDraft ? 'btn-active' : ''}" aria-pressed={workspace.extentDraft !== null} disabled={!workspace.project!.extent} title="Handles on the sides of the box, in map and space; what is dragged is stored when it is let go" onclick={() => (workspace.extentDraft = workspace.extentDraft ? null : { ...workspace.project!.extent! })}><Move3d size={13} />{workspace.extentDraft ? 'Handles away' : 'Drag its sides in map and space'}</button>
 	<div class="mt-2 mb-4 flex gap-2">
 		<button class="btn btn-xs flex-1" onclick={() => propose('terrain')}>From the terrain</button><button class="btn btn-xs flex-1" onclick={() => propose('collars')}>From the collars</button>
 		{#if boxes.length}
