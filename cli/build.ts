@@ -1,18 +1,16 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { freemem } from 'node:os';
 import { join } from 'node:path';
-import { holesByLog } from '#core/holes/holes';
 import { surfacesIn, surfaceOf, solidOf, unitsIn } from '#core/mesh/extract';
 import { fileName, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
 import { AIR, FAULT, LIMIT, OUTSIDE, TERRAIN } from '#core/mesh/cut-lattice';
-import { backFlag, flagStep } from '#core/model/back-flag';
 import { buildModel, estimateBuild } from '#core/model/build';
 import { validateFiner } from '#core/model/finer';
 import { inTasks, unitsInTasks, type Run } from '#core/model/compute';
 import { fitGround, type Ground } from '#core/model/fit-ground';
 import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
 import { checkHoles, groundInput } from '#core/project/pipeline';
-import { findingCounts, reportOf } from '#core/project/report';
+import { findingCounts, flagsOf, reportOf } from '#core/project/report';
 import { fail } from '#core/problem';
 import { readDelimited, writeCsv } from '#core/tables/delimited';
 import { numberReader } from '#core/tables/numbers';
@@ -62,8 +60,8 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	const units = unitsOf(ground);
 	const placed = allContacts(ground);
 	done('solids');
-	const flag = await backFlag(ground, project.shaping?.log ? holesByLog(holes.holes, tables, holes.checked, project.shaping.log) : holes.holes, project.lumping, flagStep(project.spacing), threaded.evaluate);
-	const { report, misfits } = reportOf(ground, built, project.spacing, flag);
+	const flags = await flagsOf(ground, tables, holes, project.lumping, project.shaping, project.spacing, threaded.evaluate);
+	const { report, misfits } = reportOf(ground, built, project.spacing, flags);
 	done('misfits and logs');
 
 	mkdirSync(join(out, 'volumes'), { recursive: true });
@@ -100,10 +98,12 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 			})
 		)
 	);
-	if (report.agreement) {
-		put('mismatches.csv', writeCsv(['hole', 'from', 'to', 'logged', 'modelled', 'x', 'y', 'z'], report.agreement.mismatches.map((m) => [m.hole, m.from, m.to, m.logged, m.modelled, m.x, m.y, m.z])));
-		const ids = [...project.column.map((u) => u.id), ''];
-		put('agreement.csv', writeCsv(['logged', ...project.column.map((u) => u.id), 'outside'], report.agreement.units.map((u) => [u.unit, ...ids.map((id) => u.modelled.find((m) => (m.unit ?? '') === id)?.length ?? 0)])));
+	const columnIds = project.column.map((u) => u.id);
+	const agreements = [...(report.agreement ? [{ suffix: '', own: columnIds, agreement: report.agreement }] : []), ...ground.divisions.flatMap((d) => report.partAgreements.filter((p) => p.division === d.id).map((p) => ({ suffix: `-${fileName(p.name)}`, own: [...d.ground.input.column.map((u) => u.id), ...columnIds], agreement: p.agreement })))];
+	for (const { suffix, own, agreement } of agreements) {
+		put(`mismatches${suffix}.csv`, writeCsv(['hole', 'from', 'to', 'logged', 'modelled', 'x', 'y', 'z'], agreement.mismatches.map((m) => [m.hole, m.from, m.to, m.logged, m.modelled, m.x, m.y, m.z])));
+		const ids = [...own, ''];
+		put(`agreement${suffix}.csv`, writeCsv(['logged', ...own, 'outside'], agreement.units.map((u) => [u.unit, ...ids.map((id) => u.modelled.find((m) => (m.unit ?? '') === id)?.length ?? 0)])));
 	}
 	put('blocks.csv', writeCsv(['block', 'name', `volume_${project.lengthUnit}3`], report.blocks.map((b) => [b.id, b.name, b.volume])));
 	put('offsets.csv', writeCsv(['fault', 'unit', 'places', `least_${project.lengthUnit}`, `mean_${project.lengthUnit}`, `most_${project.lengthUnit}`], report.offsets.map((o) => [o.fault, o.unit, o.places, o.least, o.mean, o.most])));

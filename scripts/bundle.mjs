@@ -27,6 +27,8 @@ await build({
 	...common,
 	entryPoints: { tasks: 'web/src/lib/server/jobs/tasks.ts', 'table-tasks': 'web/src/lib/server/jobs/table-tasks.ts' },
 	outdir: 'dist',
+	// It starts threads from files of its own.
+	external: ['piscina'],
 	alias: { ...common.alias, 'web-worker': './scripts/no-web-worker.mjs' },
 	banner: { js: "import { createRequire as requireOf } from 'node:module'; const require = requireOf(import.meta.url);" }
 });

@@ -3,15 +3,15 @@ import { positionAt } from '../holes/path';
 import { unitOfCode, type Lumping } from '../units/column';
 import { evaluateHere, type Evaluate } from './build';
 import { unitsAt } from './classify';
-import { columnUnitOf } from './whole';
-import type { Ground } from './fit-ground';
+import type { FittedDivision, Ground } from './fit-ground';
+import { columnUnitOf, unitsOf } from './whole';
 
 /** A part of a hole in which the model has another unit than the log. */
 export interface Mismatch {
 	hole: string;
 	from: number;
 	to: number;
-	/** Indexes into the column. */
+	/** Indexes into all units. */
 	logged: number;
 	modelled: number;
 	/** Its middle. */
@@ -21,7 +21,7 @@ export interface Mismatch {
 }
 
 export interface BackFlag {
-	/** Logged length by logged unit (row) and modelled unit (column), row by row; the last column is what lies above the terrain or outside the extent. */
+	/** Logged length by logged unit (row) and modelled unit (column) of all units, row by row; the last column is what lies above the terrain or outside the extent. */
 	lengths: Float64Array;
 	/** Length on which log and model agree, and length that was compared. */
 	agreed: number;
@@ -39,10 +39,14 @@ const MOST_SAMPLES = 2_000_000;
 /**
  * Flags every hole with the unit that the model has along it and compares that with the log, sampled at a step along the hole.
  * @param step length units; wider when it would take more than two million samples
+ * @param division compares its parts instead of the units of the column; outside of it the model has the unit of the column
  */
-export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: Lumping, step: number, evaluate: Evaluate = evaluateHere, signal?: AbortSignal): Promise<BackFlag> {
+export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: Lumping, step: number, evaluate: Evaluate = evaluateHere, signal?: AbortSignal, division?: FittedDivision): Promise<BackFlag> {
 	const { column, extent: e } = ground.input;
-	const index = new Map(column.map((u, i) => [u.id, i]));
+	const first = division?.firstUnit ?? 0;
+	const asked = division ? division.ground.input.column : column;
+	const index = new Map(asked.map((u, i) => [u.id, first + i]));
+	const count = unitsOf(ground).length;
 	const runs = holes.flatMap((h) => h.intervals.map((interval) => ({ hole: h, interval, unit: index.get(unitOfCode(lumping, interval.code) ?? '') ?? -1 }))).filter((r) => r.unit >= 0);
 	const total = runs.reduce((s, r) => s + r.interval.to - r.interval.from, 0);
 	const own = Math.max(step, total / MOST_SAMPLES);
@@ -54,8 +58,9 @@ export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: 
 	});
 	const units = await unitsAt(ground, xyz, evaluate, signal);
 	const columnUnit = columnUnitOf(ground);
-	const width = column.length + 1;
-	const result: BackFlag = { lengths: new Float64Array(column.length * width), agreed: 0, compared: 0, mismatches: [] };
+	const unitIn = (u: number) => (division && u >= first && u < first + asked.length ? u : columnUnit[u]!);
+	const width = count + 1;
+	const result: BackFlag = { lengths: new Float64Array(count * width), agreed: 0, compared: 0, mismatches: [] };
 	let s = 0;
 	let open: Mismatch | null = null;
 	runs.forEach(({ hole, interval, unit }, k) => {
@@ -63,9 +68,9 @@ export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: 
 		for (let i = 0; i < counts[k]!; i++, s++) {
 			const [x, y, z] = [xyz[3 * s]!, xyz[3 * s + 1]!, xyz[3 * s + 2]!];
 			const outside = x < e.minX || x > e.maxX || y < e.minY || y > e.maxY || z < e.minZ || z > e.maxZ;
-			const modelled = outside || units[s]! < 0 ? column.length : columnUnit[units[s]!]!;
+			const modelled = outside || units[s]! < 0 ? count : unitIn(units[s]!);
 			result.lengths[unit * width + modelled]! += piece;
-			if (modelled === column.length) {
+			if (modelled === count) {
 				open = null;
 				continue;
 			}

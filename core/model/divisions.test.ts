@@ -9,7 +9,10 @@ import { fitGround } from './fit-ground';
 import type { GroundInput, Division } from './ground';
 import { unitAt } from './walk';
 import { allContacts, columnUnitOf, unitsOf } from './whole';
-import { reportOf } from '../project/report';
+import { agreementOf, reportOf } from '../project/report';
+import type { Hole } from '../holes/holes';
+import { holePath } from '../holes/path';
+import { backFlag } from './back-flag';
 
 const extent: Box = { minX: 0, minY: 0, minZ: -200, maxX: 1000, maxY: 1000, maxZ: 0 };
 const unit = (id: string, contact: Unit['contact'] = 'conformable'): Unit => ({ id, name: id, color: '#888888', contact });
@@ -66,6 +69,29 @@ describe('a divided unit', () => {
 		expect(report.volumeError).toBeLessThan(1e-9);
 		for (const u of unitsIn(b.mesh)) expect(openEdges(solidOf(b.mesh, u))).toBe(0);
 		expect(report.surfaces.find((s) => s.unit === 'soft')!.max).toBeLessThan(0.5);
+	});
+	it('is compared with its own log: the parts by their codes, the rest by the units of the column', async () => {
+		const g = fitGround(ground({ divisions: [division()] }));
+		const hole = (x: number, wrong = 0): Hole => ({
+			name: `L${x}`,
+			row: 0,
+			path: holePath([x, 500, 0], 180, []),
+			// Logged from the base of the cover on; 10 of it the other way round where it is wrong.
+			intervals: [
+				{ from: -top(x), to: -middle(x) - wrong, code: 'S', table: 'hardness', row: 0 },
+				{ from: -middle(x) - wrong, to: 180, code: 'H', table: 'hardness', row: 1 }
+			]
+		});
+		const flag = await backFlag(g, [hole(200), hole(600, 10)], { S: 'soft', H: 'hard' }, 0.5, undefined, undefined, g.divisions[0]);
+		const found = agreementOf(flag, unitsOf(g))!;
+		expect(found.units.map((u) => u.unit)).toEqual(['soft', 'hard']);
+		expect(found.compared).toBeCloseTo(180 + top(200) + 180 + top(600), 6);
+		expect(found.compared * (1 - found.share)).toBeCloseTo(10, 0);
+		expect(found.mismatches[0]).toMatchObject({ hole: 'L600', logged: 'hard', modelled: 'soft' });
+		expect(found.mismatches[0]!.to - found.mismatches[0]!.from).toBeCloseTo(10, 0);
+		// As a whole, both are the slate.
+		const whole = agreementOf(await backFlag(g, [hole(600, 10)], { S: 'slate', H: 'slate' }, 0.5), unitsOf(g))!;
+		expect(whole.share).toBeGreaterThan(0.99);
 	});
 	it('answers the same one by one and many at once, and its parts lie where their own logs say', async () => {
 		const g = fitGround(ground({ divisions: [division()] }));

@@ -4,14 +4,18 @@ import { Nearby, NearestPoint } from '../geometry/nearest';
 import { AIR, OUTSIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { misfits, misfitSummary, type Misfit } from '../mesh/misfit';
 import { extract, partsOf, solidOf, unitsIn, volumeOf } from '../mesh/extract';
-import type { BackFlag } from '../model/back-flag';
+import { holesByLog, type Hole, type LogSource } from '../holes/holes';
+import { backFlag, flagStep, type BackFlag } from '../model/back-flag';
 import { blockNumbers, blocksOf } from '../model/blocks';
-import type { BuiltModel } from '../model/build';
+import type { BuiltModel, Evaluate } from '../model/build';
 import type { Ground } from '../model/fit-ground';
 import { faultOffsets } from '../model/offsets';
 import { allContacts, columnUnitOf, unitsOf } from '../model/whole';
 import type { ContactPoint } from '../units/contacts';
-import type { StratigraphicColumn } from '../units/column';
+import type { Table } from '../tables/table';
+import type { Lumping, StratigraphicColumn } from '../units/column';
+import type { CheckedHoles } from './pipeline';
+import type { Shaping } from './shaping';
 
 /** What a build has to say about itself; the same from the web, the API and the command line. */
 export interface ModelReport {
@@ -32,6 +36,8 @@ export interface ModelReport {
 	blocks: { id: string; name: string; volume: number }[];
 	/** How far the model agrees with the logs along the holes; null when nothing was logged. */
 	agreement: Agreement | null;
+	/** The same for the parts of each unit that is divided, with the log of the division. */
+	partAgreements: { division: string; name: string; agreement: Agreement }[];
 	/** Throws of the contacts along the faults. */
 	offsets: { fault: string; unit: string; places: number; least: number; mean: number; most: number }[];
 	/** Findings of the engine. */
@@ -60,10 +66,10 @@ export interface Agreement {
 }
 
 /** How a comparison of the logs with the model reads. */
-export function agreementOf(flag: BackFlag, column: StratigraphicColumn): Agreement | null {
-	const width = column.length + 1;
-	const id = (i: number) => column[i]?.id ?? null;
-	const units = column.flatMap((u, i) => {
+export function agreementOf(flag: BackFlag, all: StratigraphicColumn): Agreement | null {
+	const width = all.length + 1;
+	const id = (i: number) => all[i]?.id ?? null;
+	const units = all.flatMap((u, i) => {
 		const row = Array.from(flag.lengths.subarray(i * width, (i + 1) * width));
 		const logged = row.reduce((a, b) => a + b, 0);
 		return logged > 0 ? [{ unit: u.id, logged, agreed: row[i]!, modelled: row.flatMap((length, k) => (length > 0 ? [{ unit: id(k), length }] : [])) }] : [];
@@ -73,7 +79,7 @@ export function agreementOf(flag: BackFlag, column: StratigraphicColumn): Agreem
 		compared: flag.compared,
 		share: flag.compared > 0 ? flag.agreed / flag.compared : 0,
 		units,
-		mismatches: flag.mismatches.map((m) => ({ ...m, logged: column[m.logged]!.id, modelled: column[m.modelled]!.id }))
+		mismatches: flag.mismatches.map((m) => ({ ...m, logged: all[m.logged]!.id, modelled: all[m.modelled]!.id }))
 	};
 }
 
@@ -137,9 +143,30 @@ function areaOf(mesh: SolidMesh, surface: number, contacts: readonly ContactPoin
 	return { area, supported };
 }
 
-/** @param flag comparison of the logs with the model, when there are holes */
-export function reportOf(ground: Ground, built: BuiltModel, spacing: number, flag: BackFlag | null): { report: ModelReport; misfits: Misfit[] } {
-	const { input } = ground;
+/** How the logs and the model agree: as a whole, and by division. */
+export interface Flags {
+	whole: BackFlag;
+	parts: { id: string; name: string; flag: BackFlag }[];
+}
+
+/**
+ * Compares the logs with the model: the log of the column with its units, and the log of each division with its parts.
+ * @param tables checked, from which the logs are taken
+ */
+export async function flagsOf(ground: Ground, tables: readonly Table[], { holes, checked }: CheckedHoles, lumping: Lumping, shaping: Shaping | undefined, spacing: number, evaluate?: Evaluate): Promise<Flags> {
+	const by = (log: LogSource | null | undefined): Hole[] => (log ? holesByLog(holes, tables, checked, { table: log.table, column: log.column }) : holes);
+	const step = flagStep(spacing);
+	const whole = await backFlag(ground, by(shaping?.log), lumping, step, evaluate);
+	const parts: Flags['parts'] = [];
+	for (const d of ground.divisions) {
+		const spec = shaping?.divisions.find((x) => x.id === d.id);
+		if (spec) parts.push({ id: d.id, name: d.name, flag: await backFlag(ground, by(spec.log ?? shaping?.log), spec.lumping, step, evaluate, undefined, d) });
+	}
+	return { whole, parts };
+}
+
+/** @param flags comparison of the logs with the model, when there are holes */
+export function reportOf(ground: Ground, built: BuiltModel, spacing: number, flags: Flags | null): { report: ModelReport; misfits: Misfit[] } {
 	const { lattice: l, mesh } = built;
 	const units = unitsOf(ground);
 	const contacts = allContacts(ground);
@@ -165,7 +192,11 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				return [{ unit: u.id, name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`, contacts: own.length, measured: s.count, rms: s.rms, max: s.max, ...areaOf(mesh, i, contacts.filter((c) => c.surface === i), support) }];
 			}),
 			blocks: blockVolumes(ground, built),
-			agreement: flag ? agreementOf(flag, input.column) : null,
+			agreement: flags ? agreementOf(flags.whole, units) : null,
+			partAgreements: (flags?.parts ?? []).flatMap(({ id, name, flag }) => {
+				const agreement = agreementOf(flag, units);
+				return agreement ? [{ division: id, name, agreement }] : [];
+			}),
 			offsets: offsetsOf(ground),
 			findings: ground.findings.map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
 		}

@@ -53,6 +53,79 @@ describe('Interpret', () => {
 	});
 });
 
+describe('the model that is built', () => {
+	interface Interpretation { faults: { faults: { dip: number }[]; revision: number }; model: { spacing: number; finer?: { surfaces: { unit: string; spacing: number }[]; dense: boolean } } }
+	const interpretation = async () => (await api.call<Interpretation>('GET', `/projects/${project}/interpretation`)).body;
+	const extent = async () => (await api.call<{ project: { extent: Record<string, number> } }>('GET', `/projects/${project}`)).body.project.extent;
+	const upToDate = () => page.waitForFunction(() => document.body.innerText.includes('Up to date; took'), { timeout: PATIENCE });
+
+	it('is kept in one press, compared after a change with surfaces coloured by how far they moved, and taken up again', async () => {
+		await open('build?panes=space');
+		await press('Keep a copy');
+		await one('::-p-aria([name="Compare with Model 1"])');
+		const { faults: f } = await interpretation();
+		await api.call('PUT', `/projects/${project}/faults`, { faults: f.faults.map((x) => ({ ...x, dip: x.dip - 6 })), revision: f.revision });
+		await shows('Out of date');
+		await press('Build model');
+		await upToDate();
+		await press('Compare with Model 1');
+		await shows('Since Model 1');
+		await shows('Surfaces show: Moved since Model 1');
+		await press('Close');
+		await page.waitForFunction(() => !document.body.innerText.includes('Surfaces show'));
+		await press('Take up Model 1');
+		await until(async () => (await interpretation()).faults.faults[0]!.dip === f.faults[0]!.dip);
+		await press('Build model');
+		await upToDate();
+		await press('Remove Model 1');
+		await page.waitForFunction(() => !document.querySelector('[aria-label="Remove Model 1"]'));
+	});
+
+	it('has finer parts, with spacings that can be changed and taken away', async () => {
+		await (await one('summary ::-p-text(Finer in parts)')).click();
+		await choose('[aria-label="Make a part finer"]', 'surfaces marrick');
+		await until(async () => (await interpretation()).model.finer?.surfaces[0]?.spacing === 75);
+		await write('Spacing base of Marrick Limestone, m', '60');
+		await until(async () => (await interpretation()).model.finer?.surfaces[0]?.spacing === 60);
+		await press('where contacts stand densely', 'checkbox');
+		await until(async () => (await interpretation()).model.finer?.dense === true);
+		await press('Not finer: base of Marrick Limestone');
+		await press('where contacts stand densely', 'checkbox');
+		await until(async () => (await interpretation()).model.finer?.surfaces.length === 0);
+	});
+
+	it('has a box whose sides can be dragged in space, and undo puts them back', async () => {
+		const before = await extent();
+		await press('Drag its sides in map and space');
+		const host = await one('[data-handles]');
+		await page.waitForFunction(() => JSON.parse(document.querySelector<HTMLElement>('[data-handles]')?.dataset['handles'] ?? '[]').length === 6, { timeout: PATIENCE });
+		const box = (await host.boundingBox())!;
+		const [west, east] = await page.$eval('[data-handles]', (e) => JSON.parse((e as HTMLElement).dataset['handles']!) as [number, number][]);
+		const at = (t: number) => [box.x + east![0] + t * (west![0] - east![0]), box.y + east![1] + t * (west![1] - east![1])] as const;
+		await page.mouse.move(...at(0));
+		await page.mouse.down();
+		await page.mouse.move(...at(0.1), { steps: 3 });
+		await page.mouse.move(...at(0.2), { steps: 3 });
+		await page.mouse.up();
+		await until(async () => (await extent())['maxX']! < before['maxX']!);
+		const now = await extent();
+		expect(now).toEqual({ ...before, maxX: now['maxX'] });
+		expect(now['maxX']).toBeGreaterThan((before['minX']! + before['maxX']!) / 2);
+		await press('Handles away');
+		await press('Undo');
+		await until(async () => (await extent())['maxX'] === before['maxX']);
+	});
+
+	it('is looked at block by block', async () => {
+		await press('Build model');
+		await upToDate();
+		await shows('Fault blocks');
+		await press('Hide above Sallow Fault');
+		await one('::-p-aria([name="Show above Sallow Fault"])');
+		await press('Show above Sallow Fault');
+	});
+});
+
 describe('Build', () => {
 	it('tells how logs and model agree, the throw of the fault, and proposes a spacing', async () => {
 		await open('build');

@@ -107,6 +107,7 @@ export class Workspace {
 	private keys: Record<string, string> = {};
 	private unfollow: () => void = () => {};
 	private nextMessage = 1;
+	private storing: Promise<unknown> = Promise.resolve();
 
 	readonly bench = new Bench((rest) => this.path(rest), (error) => this.tell(error));
 	readonly sets = new DataSets({
@@ -399,10 +400,15 @@ export class Workspace {
 	/** Stores part of the interpretation from the revision that is shown. */
 	async store(part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing' | 'shaping', values: Record<string, unknown>): Promise<boolean> {
 		const kind = part === 'spacing' ? 'model' : part;
-		return this.attempt(async () => {
-			await call('PUT', this.path(`/${part}`), { ...values, revision: this.interpretation?.[kind].revision });
-			await this.refresh();
-		});
+		// One after the other: each starts from the revision that the one before has left.
+		const stored = this.storing.then(() =>
+			this.attempt(async () => {
+				await call('PUT', this.path(`/${part}`), { ...values, revision: this.interpretation?.[kind].revision });
+				await this.refresh();
+			})
+		);
+		this.storing = stored;
+		return stored;
 	}
 
 	/** The extent was dragged by a handle; it is kept when the handle is let go. */

@@ -57,6 +57,7 @@
 			host.dataset['calls'] = String(s.drawCalls);
 			host.dataset['tubes'] = String(s.tubeCount);
 			host.dataset['version'] = String(s.tubeVersion);
+			host.dataset['handles'] = JSON.stringify(extentHandles?.onScreen() ?? []);
 			const d = s.stage.camera.position.clone().sub(s.stage.controls.target);
 			heading = Math.atan2(-d.x, -d.y) / RADIANS;
 			const perPixel = s.stage.pixelAt(s.stage.controls.target);

@@ -50,6 +50,15 @@ export class ExtentHandles {
 		this.stage.draw();
 	}
 
+	/** Where the handles are in the picture, px from its upper left corner; none while the box is not shown. */
+	onScreen(): [number, number][] {
+		if (!this.box) return [];
+		return this.handles.map((h) => {
+			const { x, y } = this.stage.project(h.position);
+			return [Math.round(x), Math.round(y)];
+		});
+	}
+
 	private ray(e: PointerEvent): THREE.Ray {
 		const r = this.stage.renderer.domElement.getBoundingClientRect();
 		return this.stage.ray((2 * (e.clientX - r.left)) / r.width - 1, 1 - (2 * (e.clientY - r.top)) / r.height).ray;

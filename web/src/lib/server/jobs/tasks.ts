@@ -10,9 +10,9 @@ import { clipRaster, coarsen, warpRaster } from '#core/grids/warp';
 import { fail } from '#core/problem';
 import type { Raster } from '#core/grids/raster';
 import { rasterRange } from '#core/grids/raster';
-import { backFlag, flagStep } from '#core/model/back-flag';
 import { blockNumbers, blocksOf } from '#core/model/blocks';
 import { buildModel } from '#core/model/build';
+import { inTasks } from '#core/model/compute';
 import { compareModels, type ComparedModel } from '#core/model/compare';
 import { ensemble, type Errors } from '#core/model/ensemble';
 import type { FinerParts } from '#core/model/finer';
@@ -24,10 +24,8 @@ import { checkHoles, contactsOfAll, groundOf, type AllContacts } from '#core/pro
 import type { Things } from '#core/project/shape-ground';
 import type { Shaping } from '#core/project/shaping';
 import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
-import type { Table } from '#core/tables/table';
 import type { CheckOptions } from '#core/checks/check';
-import { reportOf } from '#core/project/report';
-import { holesByLog, type Hole } from '#core/holes/holes';
+import { flagsOf, reportOf } from '#core/project/report';
 import { samplePath, positionAt } from '#core/holes/path';
 import type { Lumping, StratigraphicColumn } from '#core/units/column';
 import { unpackTerrain } from '../objects/terrain';
@@ -35,6 +33,7 @@ import { openTable, type TableParts } from '../objects/stored-table';
 import type { Page } from '#core/logs/pages';
 import { writePdf } from '../objects/pdf';
 import { answer, tell, type Progress } from './answer';
+import { runPiece } from './compute-pool';
 
 export interface GridMessage {
 	bytes: Uint8Array;
@@ -193,20 +192,14 @@ export const buildFields = (m: InterpretationInput & { contacts: Uint8Array }) =
 /** A ground with another terrain: it is a source of its own, and not stored with the fields. */
 const withTerrain = (g: Ground, terrain: Raster | null): Ground => ({ ...g, input: { ...g.input, terrain }, divisions: g.divisions.map((d) => ({ ...d, ground: withTerrain(d.ground, terrain) })) });
 
-/** The holes with the log that the column is made from. */
-function holesOf(tables: Table[], m: InterpretationInput): Hole[] {
-	const { holes, checked } = checkHoles(tables, m.options);
-	return m.shaping.log ? holesByLog(holes, tables, checked, m.shaping.log) : holes;
-}
-
 /** The solids, packed for storing and for the panes, with the report and the misfit of every contact. */
 export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; leastPart: number; finer?: FinerParts | undefined; port: Progress }) =>
 	answer(async () => {
 		const ground = withTerrain(unpackValue<Ground>(readPack(m.fields)), m.terrain);
-		const built = await buildModel(ground, { spacing: m.spacing, leastPart: m.leastPart, finer: m.finer, progress: tell(m.port) });
+		const built = await buildModel(ground, { spacing: m.spacing, leastPart: m.leastPart, finer: m.finer, progress: tell(m.port), ...inTasks(runPiece) });
 		const tables = opened(m.tables, m.options.lengthUnit);
-		const flag = await backFlag(ground, holesOf(tables, m), m.lumping, flagStep(m.spacing));
-		const { report, misfits } = reportOf(ground, built, m.spacing, flag);
+		const flags = await flagsOf(ground, tables, checkHoles(tables, m.options), m.lumping, m.shaping, m.spacing, inTasks(runPiece).evaluate);
+		const { report, misfits } = reportOf(ground, built, m.spacing, flags);
 		const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
 		const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
 		const points = allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance }));
@@ -229,7 +222,7 @@ export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spaci
 export const runEnsemble = (m: { fields: Uint8Array; terrain: Raster | null; members: number; spacing: number; seed: number; errors: Errors; port: Progress }) =>
 	answer(async () => {
 		const { input } = unpackValue<Ground>(readPack(m.fields));
-		const { probability, entropy, volumes, ...rest } = await ensemble({ ...input, terrain: m.terrain }, { members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port) });
+		const { probability, entropy, volumes, ...rest } = await ensemble({ ...input, terrain: m.terrain }, { members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port), evaluate: inTasks(runPiece).evaluate });
 		const units = input.column.map((u) => u.id);
 		const pack = writePack({ info: { ...rest, units }, arrays: { probability, entropy } });
 		return { pack, failed: rest.failed, volumes: volumes.map((v, i) => ({ unit: units[i]!, ...v })) };

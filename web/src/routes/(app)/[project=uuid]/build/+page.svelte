@@ -3,6 +3,7 @@
 	import type { Box } from '#core/geometry/box';
 	import { proposeSpacing } from '#core/mesh/lattice';
 	import { call, get, ApiProblem } from '$lib/api/client';
+	import Agreement from '$lib/build/Agreement.svelte';
 	import Doubt from '$lib/build/Doubt.svelte';
 	import FinerParts from '$lib/build/FinerParts.svelte';
 	import KeptModels from '$lib/build/KeptModels.svelte';
@@ -162,28 +163,8 @@
 				{/each}
 			</ul>
 		</details>
-		{#if report.agreement}
-			{@const a = report.agreement}
-			<h2 class="panel-title mt-4 mb-1">Logs against the model</h2>
-			<p class="text-sm"><span class="numbers font-medium">{(100 * a.share).toFixed(1)} %</span> of <span class="numbers">{spaced(a.compared)} {unit}</span> logged have the same unit in the model.</p>
-			<table class="plain numbers text-sm">
-				<thead><tr><th>Logged</th><th class="right">{unit}</th><th class="right">agrees</th><th>else mostly</th></tr></thead>
-				<tbody>
-					{#each a.units as u (u.unit)}
-						{@const other = u.modelled.filter((m) => m.unit !== u.unit).sort((x, y) => y.length - x.length)[0]}
-						<tr><td>{nameOf(u.unit)}</td><td class="right">{spaced(u.logged)}</td><td class="right">{((100 * u.agreed) / u.logged).toFixed(1)} %</td><td class="truncate">{other && other.length > 0.001 * u.logged ? (other.unit === null ? 'outside' : nameOf(other.unit)) : ''}</td></tr>
-					{/each}
-				</tbody>
-			</table>
-			<details class="mt-2">
-				<summary class="cursor-pointer text-sm">Where they differ, longest first ({a.mismatches.length})</summary>
-				<ul class="numbers text-sm">
-					{#each a.mismatches.slice(0, 60) as m (m.hole + m.from)}
-						<li><button class="hover:bg-base-200 flex w-full justify-between gap-2" onclick={() => { workspace.selection = { kind: 'hole', name: m.hole }; workspace.probe = { x: m.x, y: m.y, z: m.z, what: `${m.hole} at ${m.from.toFixed(1)} ${unit}`, from: 'report' }; }}><span class="truncate">{m.hole} {spaced(m.from, 1)}–{spaced(m.to, 1)}</span><span class="truncate">{nameOf(m.logged)}, model {nameOf(m.modelled)}</span></button></li>
-					{/each}
-				</ul>
-			</details>
-		{/if}
+		{#if report.agreement}<Agreement {workspace} title="Logs against the model" a={report.agreement} />{/if}
+		{#each report.partAgreements ?? [] as p (p.division)}<Agreement {workspace} title="Logs against {p.name}" a={p.agreement} />{/each}
 		{#if report.offsets?.length}
 			<h2 class="panel-title mt-4 mb-1">Throw along the faults, {unit}</h2>
 			<table class="plain numbers text-sm">

@@ -1,0 +1,18 @@
+import { availableParallelism } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import { Piscina } from 'piscina';
+import compute, { type ComputeTask, type Run } from '#core/model/compute';
+
+let pool: Piscina | null = null;
+
+/**
+ * Hands pieces of a computation to threads of this one: `MALACHITE_THREADS`, or one for each core. They stay warm for a while.
+ * With one thread there is nobody to hand them to.
+ */
+export const runPiece: Run = async <T>(task: ComputeTask): Promise<T> => {
+	const threads = Math.max(1, Number(process.env['MALACHITE_THREADS']) || availableParallelism());
+	if (threads === 1) return (await compute(task)) as T;
+	const folder = process.env['MALACHITE_TASKS'];
+	pool ??= new Piscina({ filename: folder ? `${folder}/compute.js` : fileURLToPath(new URL('./compute.js', import.meta.url)), minThreads: 0, maxThreads: threads, idleTimeout: 60_000 });
+	return (await pool.run(task)) as T;
+};
