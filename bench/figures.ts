@@ -1,6 +1,11 @@
 import { inBlock, valueAt } from '#core/fields/field';
+import { Kriging } from '#core/grades/kriging';
+import { covarianceAt, experimentalVariogram, fitVariogram, totalSill, type Variogram } from '#core/grades/variogram';
 import { RADIANS } from '#core/geometry/angles';
 import { holePath, positionAt } from '#core/holes/path';
+import { factorCholesky } from '#core/kernels/cholesky-kernel';
+import type { Cholesky } from '#core/linear/cholesky';
+import { seededRandom } from '#core/statistics/random';
 import { openEdges, solidOf, surfaceOf, unitsIn, volumeOf, type TriangleMesh } from '#core/mesh/extract';
 import { buildModel, type BuiltModel } from '#core/model/build';
 import { fitGround, type Ground } from '#core/model/fit-ground';
@@ -173,6 +178,38 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const ground = fitGround(sampled(t));
 		const built = await buildModel(ground, { spacing });
 		return [above('P10', 'points in the right unit', right(t, ground), 98, '%'), ...whole('P10', built, BOX_VOLUME), below('P10', 'units of the column missing', columnOf(t.column).length - unitsIn(built.mesh).length, 1, '', 0)];
+	},
+	P12: async () => {
+		const truth: Variogram = { nugget: 0.1, structures: [{ shape: 'spherical', sill: 0.9, range: 150 }] };
+		const n = 2000;
+		const { uniform, normal } = seededRandom(12);
+		const xyz = Float64Array.from({ length: 3 * n }, (_, i) => (i % 3 === 2 ? 0 : 2000 * uniform()));
+		const apart = (i: number, j: number) => Math.hypot(xyz[3 * i]! - xyz[3 * j]!, xyz[3 * i + 1]! - xyz[3 * j + 1]!);
+		// A field with exactly this covariance at the samples: the Cholesky factor times independent normal numbers.
+		const factor = factorCholesky(n, (a, stride) => {
+			for (let i = 0; i < n; i++) for (let j = 0; j <= i; j++) a[i * stride + j] = covarianceAt(truth, i === j ? 0 : apart(i, j));
+		}) as Cholesky;
+		const z = Float64Array.from({ length: n }, normal);
+		const values = Float64Array.from({ length: n }, (_, i) => {
+			let v = 0;
+			for (let j = 0; j <= i; j++) v += factor.l[i * factor.stride + j]! * z[j]!;
+			return v;
+		});
+		const found = fitVariogram(experimentalVariogram(xyz, values, { lag: 12, count: 25 }), 'spherical');
+		const kriging = new Kriging(xyz, values, truth);
+		let [sum, squares] = [0, 0];
+		for (let i = 0; i < n; i++) {
+			const e = kriging.at(xyz[3 * i]!, xyz[3 * i + 1]!, 0, i);
+			const standard = (values[i]! - e.value) / Math.sqrt(e.variance);
+			sum += standard / n;
+			squares += standard ** 2 / n;
+		}
+		return [
+			below('P12', 'range off by', 100 * Math.abs(found.structures[0]!.range / 150 - 1), 15, '%', 1),
+			below('P12', 'sill off by', 100 * Math.abs(totalSill(found) - 1), 12, '%', 1),
+			below('P12', 'mean standardised error of cross-validation', Math.abs(sum), 0.05),
+			below('P12', 'variance of the standardised errors off 1 by', Math.abs(squares - 1), 0.1)
+		];
 	}
 };
 
