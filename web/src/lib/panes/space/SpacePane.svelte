@@ -174,10 +174,10 @@
 		void workspace.project?.extent;
 		void workspace.terrain;
 		const shown = workspace.things.filter((t) => workspace.shown(`thing:${t.id}`));
-		scene?.setSurfaces(shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
-		scene?.setLines(shown.flatMap((t) => (t.kind === 'layer' ? [{ features: t.features, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
-		scene?.setGrids(shown.flatMap((t) => (t.kind === 'grid' ? [{ raster: t.raster, color: t.scale.color, draped: workspace.terrain !== null, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
-		scene?.setPictures(shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.broughtIn.setSurfaces(shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.broughtIn.setLines(shown.flatMap((t) => (t.kind === 'layer' ? [{ features: t.features, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.broughtIn.setGrids(shown.flatMap((t) => (t.kind === 'grid' ? [{ raster: t.raster, color: t.scale.color, draped: workspace.terrain !== null, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.broughtIn.setPictures(shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
 	});
 	$effect(() => {
 		void workspace.project?.extent;

@@ -1,22 +1,21 @@
 import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
-import type { Feature, Position } from 'geojson';
 import type { DataSet, NumberColumn } from '#core/datasets/dataset';
 import { placeAt as placeOn, type HolePaths } from '#core/datasets/hole-paths';
 import { planeNormal, RADIANS } from '#core/geometry/angles';
-import type { HungPicture, Placement } from '#core/formats/picture';
 import type { Box } from '#core/geometry/box';
 import { sampleRaster, type Raster } from '#core/grids/raster';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { curveShape } from '#core/scene/hole-curves';
 import { tubeSegments } from '#core/scene/hole-index';
-import { cutPlane, onPlane, planeThrough, pointOnTrace, traceLength } from '#core/sections/section';
+import { cutPlane, onPlane, planeThrough } from '#core/sections/section';
 import type { Painter } from '#core/styles/style';
 import type { HoleCurve, Slice } from '$lib/workbench/state';
+import { BroughtIn } from './brought-in';
 import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
 import { Overlay } from './overlay';
 import { dots } from './points';
-import { bendsBetween, gridIndex, shapesOf } from './shapes';
+import { clearGroup, gridIndex, shapesOf } from './shapes';
 import { Stage } from './stage';
 import { Tubes } from './tubes';
 
@@ -47,7 +46,8 @@ export class SpaceScene {
 	readonly stage: Stage;
 	readonly overlay: Overlay;
 	private readonly model: ModelMeshes;
-	private readonly groups: Record<'surfaces' | 'lines' | 'pictures' | 'rows' | 'curves' | 'caps', THREE.Group>;
+	readonly broughtIn: BroughtIn;
+	private readonly groups: Record<'rows' | 'curves' | 'caps', THREE.Group>;
 	private marks: THREE.Points | null = null;
 	private terrain: THREE.Mesh | null = null;
 	private raster: Raster | null = null;
@@ -71,9 +71,10 @@ export class SpaceScene {
 		this.stage = new Stage(host);
 		this.overlay = new Overlay(this.stage, host);
 		const { root, scene, clip } = this.stage;
-		this.groups = { surfaces: new THREE.Group(), lines: new THREE.Group(), pictures: new THREE.Group(), rows: new THREE.Group(), curves: new THREE.Group(), caps: new THREE.Group() };
+		this.groups = { rows: new THREE.Group(), curves: new THREE.Group(), caps: new THREE.Group() };
 		root.add(...Object.values(this.groups));
 		this.model = new ModelMeshes(root, clip);
+		this.broughtIn = new BroughtIn(this.stage, () => this.raster);
 		this.tubes = new Tubes(clip);
 		root.add(this.tubes.mesh);
 		this.probe = new THREE.Mesh(new THREE.SphereGeometry(1, 16, 12), new THREE.MeshBasicMaterial({ color: 0xb4622d, depthTest: false }));
@@ -153,31 +154,8 @@ export class SpaceScene {
 		this.draw();
 	}
 
-	private local(positions: ArrayLike<number>): Float32Array {
-		const { center } = this.stage;
-		const out = new Float32Array(positions.length);
-		for (let i = 0; i < out.length; i += 3) {
-			out[i] = positions[i]! - center.x;
-			out[i + 1] = positions[i + 1]! - center.y;
-			out[i + 2] = positions[i + 2]! - center.z;
-		}
-		return out;
-	}
-
 	private get origin(): [number, number, number] {
 		return [this.stage.center.x, this.stage.center.y, this.stage.center.z];
-	}
-
-	private clear(group: THREE.Group): void {
-		for (const o of [...group.children]) {
-			group.remove(o);
-			const m = o as THREE.Mesh;
-			m.geometry?.dispose();
-			for (const material of [m.material ?? []].flat()) {
-				(material as THREE.MeshBasicMaterial).map?.dispose();
-				material.dispose();
-			}
-		}
 	}
 
 	/** Marks at places with open findings. */
@@ -189,7 +167,7 @@ export class SpaceScene {
 		}
 		if (marks.length) {
 			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.local(marks.flatMap((m) => [m.x, m.y, m.z])), 3));
+			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(marks.flatMap((m) => [m.x, m.y, m.z])), 3));
 			geometry.setAttribute('color', new THREE.Float32BufferAttribute(marks.flatMap((m) => new THREE.Color(m.color).toArray()), 3));
 			this.marks = new THREE.Points(geometry, new THREE.PointsMaterial({ size: 11, sizeAttenuation: false, vertexColors: true, depthTest: false }));
 			this.marks.renderOrder = 9;
@@ -198,150 +176,9 @@ export class SpaceScene {
 		this.draw();
 	}
 
-	/** Surfaces that were brought in. */
-	setSurfaces(surfaces: readonly { positions: Float64Array; triangles: Uint32Array; opacity: number }[]): void {
-		this.clear(this.groups.surfaces);
-		for (const s of surfaces) {
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.local(s.positions), 3));
-			geometry.setIndex(new THREE.BufferAttribute(s.triangles, 1));
-			geometry.computeVertexNormals();
-			this.groups.surfaces.add(new THREE.Mesh(geometry, new THREE.MeshLambertMaterial({ color: 0x2b5fa8, side: THREE.DoubleSide, transparent: s.opacity < 1, opacity: s.opacity, depthWrite: s.opacity >= 0.95, clippingPlanes: this.stage.clip })));
-		}
-		this.draw();
-	}
-
-	/** Grids on their own values as elevations, or flat at an elevation. */
-	setGrids(grids: readonly { raster: Raster; color: (v: number) => string; draped: boolean; opacity: number }[], group = this.groups.lines): void {
-		for (const g of grids) group.add(this.rasterMesh(g.draped && this.raster ? this.raster : null, g.raster, g.color, g.opacity));
-		this.draw();
-	}
-
-	private rasterMesh(heights: Raster | null, r: Raster, color: (v: number) => string, opacity: number): THREE.Mesh {
-		const step = Math.max(1, Math.ceil(Math.max(r.nx, r.ny) / 220));
-		const nx = Math.floor((r.nx - 1) / step) + 1;
-		const ny = Math.floor((r.ny - 1) / step) + 1;
-		const positions = new Float64Array(3 * nx * ny);
-		const colors = new Float32Array(3 * nx * ny);
-		const none = new Uint8Array(nx * ny);
-		const c = new THREE.Color();
-		const flat = this.stage.center.z - this.stage.half.z;
-		for (let j = 0; j < ny; j++)
-			for (let i = 0; i < nx; i++) {
-				const k = j * nx + i;
-				const [x, y] = [r.x0 + i * step * r.dx, r.y0 + j * step * r.dy];
-				const v = r.values[j * step * r.nx + i * step]!;
-				const z = heights ? sampleRaster(heights, x, y) : flat;
-				if (Number.isNaN(v) || Number.isNaN(z)) none[k] = 1;
-				else c.set(color(v)).toArray(colors, 3 * k);
-				positions.set([x, y, Number.isNaN(z) ? flat : z], 3 * k);
-			}
-		const geometry = new THREE.BufferGeometry();
-		geometry.setAttribute('position', new THREE.BufferAttribute(this.local(positions), 3));
-		geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
-		geometry.setIndex(gridIndex(nx, ny, (k) => none[k] === 1));
-		const mesh = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide, transparent: opacity < 1, opacity, clippingPlanes: this.stage.clip, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1 }));
-		mesh.renderOrder = 3.2;
-		return mesh;
-	}
-
-	/** Points, lines and outlines that were brought in; those without elevation lie on the terrain. */
-	setLines(features: readonly { features: readonly Feature[]; opacity: number }[]): void {
-		this.clear(this.groups.lines);
-		const { center, half } = this.stage;
-		const height = (p: Position) => {
-			const z = p[2] ?? (this.raster ? sampleRaster(this.raster, p[0]!, p[1]!) : NaN);
-			return Number.isNaN(z) ? center.z + half.z : z;
-		};
-		const ends: number[] = [];
-		const points: number[] = [];
-		const line = (list: Position[]) => {
-			for (let i = 0; i + 1 < list.length; i++) ends.push(list[i]![0]!, list[i]![1]!, height(list[i]!), list[i + 1]![0]!, list[i + 1]![1]!, height(list[i + 1]!));
-		};
-		let opacity = 1;
-		for (const f of features) {
-			opacity = Math.min(opacity, f.opacity);
-			for (const { geometry: g } of f.features) {
-				if (g.type === 'Point') points.push(g.coordinates[0]!, g.coordinates[1]!, height(g.coordinates));
-				else if (g.type === 'MultiPoint') for (const p of g.coordinates) points.push(p[0]!, p[1]!, height(p));
-				else if (g.type === 'LineString') line(g.coordinates);
-				else if (g.type === 'MultiLineString' || g.type === 'Polygon') g.coordinates.forEach(line);
-				else if (g.type === 'MultiPolygon') g.coordinates.flat().forEach(line);
-			}
-		}
-		if (ends.length) {
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.local(ends), 3));
-			this.groups.lines.add(new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x2b5fa8, transparent: opacity < 1, opacity, clippingPlanes: this.stage.clip })));
-		}
-		if (points.length) {
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.local(points), 3));
-			this.groups.lines.add(new THREE.Points(geometry, new THREE.PointsMaterial({ color: 0x2b5fa8, size: 6, sizeAttenuation: false, clippingPlanes: this.stage.clip })));
-		}
-		this.draw();
-	}
-
-	/** Pictures: those hung on a section stand in their place, those placed on the map lie on the terrain. */
-	setPictures(pictures: readonly { url: string; width: number; height: number; placement: Placement | null; hung: HungPicture | null; opacity: number }[]): void {
-		this.clear(this.groups.pictures);
-		for (const p of pictures) {
-			const geometry = p.hung ? this.hungGeometry(p.hung) : p.placement ? this.drapedGeometry(p.placement, p.width, p.height) : null;
-			if (!geometry) continue;
-			const map = new THREE.TextureLoader().load(p.url, () => this.draw());
-			map.colorSpace = THREE.SRGBColorSpace;
-			const mesh = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ map, side: THREE.DoubleSide, transparent: true, opacity: p.opacity, polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 }));
-			mesh.renderOrder = 3.4;
-			this.groups.pictures.add(mesh);
-		}
-		this.draw();
-	}
-
-	private hungGeometry(h: HungPicture): THREE.BufferGeometry {
-		const length = traceLength(h.trace);
-		const stops = [h.left, ...bendsBetween(h.trace, Math.min(h.left, h.right), Math.max(h.left, h.right)), h.right].sort((a, b) => (h.left <= h.right ? a - b : b - a));
-		const positions: number[] = [];
-		const uv: number[] = [];
-		for (const s of stops) {
-			const [x, y] = pointOnTrace(h.trace, Math.min(length, Math.max(0, s)));
-			const u = (s - h.left) / (h.right - h.left);
-			positions.push(x, y, h.top, x, y, h.bottom);
-			uv.push(u, 1, u, 0);
-		}
-		const index: number[] = [];
-		for (let i = 0; i + 1 < stops.length; i++) index.push(2 * i, 2 * i + 1, 2 * i + 2, 2 * i + 1, 2 * i + 3, 2 * i + 2);
-		return this.textured(positions, uv, index);
-	}
-
-	private drapedGeometry(p: Placement, width: number, height: number): THREE.BufferGeometry {
-		const n = 120;
-		const positions: number[] = [];
-		const uv: number[] = [];
-		const none: boolean[] = [];
-		const { a, b, c, d, e, f } = p;
-		for (let j = 0; j < n; j++)
-			for (let i = 0; i < n; i++) {
-				const [col, row] = [(i / (n - 1)) * width - 0.5, (j / (n - 1)) * height - 0.5];
-				const [x, y] = [a * col + b * row + c, d * col + e * row + f];
-				const z = this.raster ? sampleRaster(this.raster, x, y) : this.stage.center.z + this.stage.half.z;
-				none.push(Number.isNaN(z));
-				positions.push(x, y, Number.isNaN(z) ? this.stage.center.z : z);
-				uv.push(i / (n - 1), 1 - j / (n - 1));
-			}
-		return this.textured(positions, uv, gridIndex(n, n, (k) => none[k]!));
-	}
-
-	private textured(positions: number[], uv: number[], index: number[]): THREE.BufferGeometry {
-		const geometry = new THREE.BufferGeometry();
-		geometry.setAttribute('position', new THREE.BufferAttribute(this.local(positions), 3));
-		geometry.setAttribute('uv', new THREE.Float32BufferAttribute(uv, 2));
-		geometry.setIndex(index);
-		return geometry;
-	}
-
 	/** One mesh a unit and a fault, all on the same vertices. */
 	setModel(mesh: SolidMesh | null, paint: ModelPaint | null = null): void {
-		this.model.set(mesh && { mesh, position: this.local(mesh.positions) }, paint);
+		this.model.set(mesh && { mesh, position: this.stage.local(mesh.positions) }, paint);
 		this.draw();
 	}
 
@@ -373,7 +210,7 @@ export class SpaceScene {
 				positions.set([x, y, sampleRaster(r, x, y)], 3 * (j * nx + i));
 			}
 		const geometry = new THREE.BufferGeometry();
-		geometry.setAttribute('position', new THREE.BufferAttribute(this.local(positions), 3));
+		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
 		geometry.setIndex(gridIndex(nx, ny, (k) => Number.isNaN(positions[3 * k + 2]!)));
 		geometry.computeVertexNormals();
 		this.terrain = new THREE.Mesh(geometry, new THREE.MeshLambertMaterial({ color: 0xd8d2bf, side: THREE.DoubleSide, transparent: true, depthWrite: false, clippingPlanes: this.stage.clip }));
@@ -397,7 +234,7 @@ export class SpaceScene {
 		for (const c of contours) for (const l of c.lines) for (let i = 0; i + 1 < l.length; i++) ends.push(...l[i]!, c.value + lift, ...l[i + 1]!, c.value + lift);
 		if (ends.length) {
 			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.local(ends), 3));
+			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
 			const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x9a7b4f, transparent: true, opacity: 0.8, clippingPlanes: this.stage.clip }));
 			lines.name = 'contours';
 			lines.renderOrder = 3.6;
@@ -423,7 +260,7 @@ export class SpaceScene {
 			for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
 		}
 		const geometry = new THREE.BufferGeometry();
-		geometry.setAttribute('position', new THREE.BufferAttribute(this.local(ends), 3));
+		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
 		this.axis = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x4a5450, clippingPlanes: this.stage.clip }));
 		this.axis.renderOrder = 3.9;
 		this.axis.frustumCulled = false;
@@ -459,11 +296,11 @@ export class SpaceScene {
 		this.curvesFilling = null;
 		const paths = this.paths;
 		if (!paths || curves.length === 0) {
-			this.clear(this.groups.curves);
+			clearGroup(this.groups.curves);
 			return this.draw();
 		}
 		this.curvesFilling = () => {
-			this.clear(this.groups.curves);
+			clearGroup(this.groups.curves);
 			const ends: number[] = [];
 			const endColors: number[] = [];
 			const fills: number[] = [];
@@ -493,7 +330,7 @@ export class SpaceScene {
 
 	/** Rows as discs, rods or dots. */
 	setRows(list: readonly PlacedRows[]): void {
-		this.clear(this.groups.rows);
+		clearGroup(this.groups.rows);
 		this.instanced = [];
 		for (const l of list) {
 			const rows: number[] = [];
@@ -517,7 +354,7 @@ export class SpaceScene {
 		const colors = new Float32Array(3 * rows.length);
 		const c = new THREE.Color();
 		rows.forEach((i, k) => c.setHex(l.painter.rgb(i), THREE.LinearSRGBColorSpace).toArray(colors, 3 * k));
-		return [dots(this.local(places.flat()), colors, Float32Array.from(rows, (i) => l.painter.size(i)), l.size, l.inPixels, l.opacity, this.stage.clip)];
+		return [dots(this.stage.local(places.flat()), colors, Float32Array.from(rows, (i) => l.painter.size(i)), l.size, l.inPixels, l.opacity, this.stage.clip)];
 	}
 
 	/** Planes as discs; rows with plunge and trend as rods. */
@@ -531,7 +368,7 @@ export class SpaceScene {
 		const up = new THREE.Vector3(0, 1, 0);
 		const at = new THREE.Vector3();
 		const c = new THREE.Color();
-		const local = this.local(places.flat());
+		const local = this.stage.local(places.flat());
 		rows.forEach((i, k) => {
 			at.fromArray(local, 3 * k);
 			const pixels = l.inPixels ? this.stage.pixelAt(at) : 1;
@@ -562,7 +399,7 @@ export class SpaceScene {
 			const ends: number[] = [];
 			for (const h of holes) for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
 			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.local(ends), 3));
+			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
 			this.highlight = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x2b5fa8, depthTest: false, transparent: true }));
 			this.highlight.renderOrder = 8;
 			this.stage.root.add(this.highlight);
@@ -578,7 +415,7 @@ export class SpaceScene {
 	setSlice(slice: Slice, line: readonly [readonly [number, number], readonly [number, number]] | null, solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null): void {
 		const { clip, exaggeration } = this.stage;
 		clip.length = 0;
-		this.clear(this.groups.caps);
+		clearGroup(this.groups.caps);
 		const normal = this.sliceNormal(slice, line);
 		if (normal) {
 			const at = line && slice.kind === 'section' ? this.stage.toScene(line[0][0], line[0][1], this.stage.center.z) : this.stage.toScene(...slice.at);
@@ -637,7 +474,7 @@ export class SpaceScene {
 				const positions: number[] = [];
 				for (let i = 0; i < p.count; i++) positions.push(...onPlane(plane, p.getX(i), p.getY(i)));
 				const geometry = new THREE.BufferGeometry();
-				geometry.setAttribute('position', new THREE.BufferAttribute(this.local(positions), 3));
+				geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
 				geometry.setIndex(flat.getIndex());
 				const cap = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ color, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2 }));
 				cap.renderOrder = 1.5;

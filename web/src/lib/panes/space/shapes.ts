@@ -1,6 +1,19 @@
 import * as THREE from 'three';
 import type { Trace } from '#core/sections/section';
 
+/** Takes all out of a group and gives back what the renderer keeps of it. */
+export function clearGroup(group: THREE.Group): void {
+	for (const o of [...group.children]) {
+		group.remove(o);
+		const m = o as THREE.Mesh;
+		m.geometry?.dispose();
+		for (const material of [m.material ?? []].flat()) {
+			(material as THREE.MeshBasicMaterial).map?.dispose();
+			material.dispose();
+		}
+	}
+}
+
 /** Corners of the triangles of a grid of nodes, without the cells that touch a node that has none. */
 export function gridIndex(nx: number, ny: number, none: (k: number) => boolean): number[] {
 	const index: number[] = [];

@@ -171,6 +171,18 @@ export class Stage {
 		this.draw();
 	}
 
+	/** Places less the centre of the extent, as the geometries under `root` have them. */
+	local(positions: ArrayLike<number>): Float32Array {
+		const { center } = this;
+		const out = new Float32Array(positions.length);
+		for (let i = 0; i < out.length; i += 3) {
+			out[i] = positions[i]! - center.x;
+			out[i + 1] = positions[i + 1]! - center.y;
+			out[i + 2] = positions[i + 2]! - center.z;
+		}
+		return out;
+	}
+
 	/** Scene coordinates of a place, exaggerated. */
 	toScene(x: number, y: number, z: number): THREE.Vector3 {
 		return new THREE.Vector3(x - this.center.x, y - this.center.y, (z - this.center.z) * this.exaggeration);
