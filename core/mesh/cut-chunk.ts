@@ -69,7 +69,11 @@ class Cutter {
 	private readonly levelOf: Float64Array;
 	private readonly labelOfLeaf = new Int16Array(65536);
 	private readonly least: number;
-	private readonly root: Decision;
+	/** The decision by number: the function to ask, and what follows above and below; a leaf is the complement of its number. */
+	private readonly asks: number[] = [];
+	private readonly above: number[] = [];
+	private readonly below: number[] = [];
+	private readonly root: number;
 
 	/** The tetrahedron in work: its nodes within the part, their values of the function asked last, lattice coordinates, volume. */
 	private readonly nodes = new Int32Array(4);
@@ -83,7 +87,6 @@ class Cutter {
 
 	constructor(private readonly task: ChunkTask) {
 		const { chunk: l, part } = task;
-		this.root = task.root;
 		this.least = task.least;
 		this.valuesOf = task.functions.map((f) => f.values);
 		this.levelOf = Float64Array.from(task.functions, (f) => f.level);
@@ -91,17 +94,23 @@ class Cutter {
 		this.sxy = this.sx * (l.ny + 1);
 		this.offsets = Int32Array.from({ length: 8 }, (_, b) => (b & 1) + ((b >> 1) & 1) * this.sx + (b >> 2) * this.sxy);
 		this.base = isCubes(part) ? part.from * this.sxy : 0;
-		this.label(task.root);
+		this.root = this.number(task.root);
 		this.labelOfLeaf[OUTSIDE_LEAF] = OUTSIDE;
 		this.labelOfLeaf[AIR_LEAF] = AIR;
 	}
 
-	private label(d: Decision): void {
-		if ('leaf' in d) this.labelOfLeaf[d.leaf] = d.label;
-		else {
-			this.label(d.above);
-			this.label(d.below);
+	private number(d: Decision): number {
+		if ('leaf' in d) {
+			this.labelOfLeaf[d.leaf] = d.label;
+			return ~d.leaf;
 		}
+		const at = this.asks.length;
+		this.asks.push(d.function);
+		this.above.push(0);
+		this.below.push(0);
+		this.above[at] = this.number(d.above);
+		this.below[at] = this.number(d.below);
+		return at;
 	}
 
 	run(): Chunk {
@@ -113,8 +122,7 @@ class Cutter {
 
 	private cutCubes(part: LayersOfCubes): void {
 		const { chunk: l } = this.task;
-		const leafOfNode = new Uint16Array((part.to - part.from + 1) * this.sxy);
-		for (let node = 0; node < leafOfNode.length; node++) leafOfNode[node] = this.walk(node);
+		const leafOfNode = this.leavesOf((part.to - part.from + 1) * this.sxy);
 		const cubeVolume = l.dx * l.dy * l.dz;
 		const o = this.offsets;
 		const [o1, o2, o3, o4, o5, o6, o7] = [o[1]!, o[2]!, o[3]!, o[4]!, o[5]!, o[6]!, o[7]!];
@@ -210,11 +218,21 @@ class Cutter {
 		return positive;
 	}
 
-	/** The leaf a node is in. */
-	private walk(node: number): number {
-		let at = this.root;
-		while (!('leaf' in at)) at = this.valueAt(at.function, node) >= 0 ? at.above : at.below;
-		return at.leaf;
+	/** The leaves that nodes are in. */
+	private leavesOf(count: number): Uint16Array {
+		const { asks, above, below, valuesOf, levelOf, root } = this;
+		const out = new Uint16Array(count);
+		for (let node = 0; node < count; node++) {
+			let at = root;
+			while (at >= 0) {
+				const f = asks[at]!;
+				const values = valuesOf[f];
+				// What was not asked counts as below.
+				at = values && values[node]! - levelOf[f]! >= 0 ? above[at]! : below[at]!;
+			}
+			out[node] = ~at;
+		}
+		return out;
 	}
 
 	private addVolume(label: number, volume: number): void {
@@ -229,34 +247,36 @@ class Cutter {
 		const { value, sides, rightHanded, volume } = this;
 		let at = this.root;
 		let positive = 0;
-		while (!('leaf' in at)) {
-			positive = this.ask(at.function);
+		while (at >= 0) {
+			positive = this.ask(this.asks[at]!);
 			if (positive !== 0 && positive !== 15) break;
-			at = positive ? at.above : at.below;
+			at = positive ? this.above[at]! : this.below[at]!;
 		}
-		if ('leaf' in at) {
-			this.addVolume(at.label, volume);
-			if (sides && at.label >= 0) this.emitSides(at.leaf);
+		if (at < 0) {
+			const label = this.labelOfLeaf[~at]!;
+			this.addVolume(label, volume);
+			if (sides && label >= 0) this.emitSides(~at);
 			return true;
 		}
 		if (sides) return false;
-		const above = this.singleLeaf(at.above);
-		const below = this.singleLeaf(at.below);
-		if (!above || !below) return false;
-		const f = at.function;
+		const above = this.singleLeaf(this.above[at]!);
+		const below = this.singleLeaf(this.below[at]!);
+		if (above < 0 || below < 0) return false;
+		const f = this.asks[at]!;
+		const [labelAbove, labelBelow] = [this.labelOfLeaf[above]!, this.labelOfLeaf[below]!];
 		const [a, b, c, d] = SPLITS[positive]! as [number, number, number, number];
 		const va = value[a]!;
 		const vb = value[b]!;
 		const vc = value[c]!;
 		const vd = value[d]!;
 		const { surface } = this.task.functions[f]!;
-		const shown = above.label !== below.label || surface >= FAULT;
+		const shown = labelAbove !== labelBelow || surface >= FAULT;
 		// Corners a, b, c, d stand in an even order; the cut is seen anticlockwise from the side of a (or of a and b) when right-handed.
 		const turned = rightHanded === va > 0;
 		let share: number;
 		if (positive === 1 << a || positive === (15 ^ (1 << a))) {
 			share = (va / (va - vb)) * (va / (va - vc)) * (va / (va - vd));
-			if (shown) this.seen(turned, this.vertexOnEdge(a, b, f), this.vertexOnEdge(a, c, f), this.vertexOnEdge(a, d, f), above.leaf, below.leaf, surface);
+			if (shown) this.seen(turned, this.vertexOnEdge(a, b, f), this.vertexOnEdge(a, c, f), this.vertexOnEdge(a, d, f), above, below, surface);
 		} else {
 			// A wedge over edge ab: three tetrahedra.
 			const ac = va / (va - vc);
@@ -269,12 +289,12 @@ class Cutter {
 				const q = this.vertexOnEdge(a, d, f);
 				const r = this.vertexOnEdge(b, d, f);
 				const s = this.vertexOnEdge(b, c, f);
-				this.seen(turned, p, q, r, above.leaf, below.leaf, surface);
-				this.seen(turned, p, r, s, above.leaf, below.leaf, surface);
+				this.seen(turned, p, q, r, above, below, surface);
+				this.seen(turned, p, r, s, above, below, surface);
 			}
 		}
-		this.addVolume(va > 0 ? above.label : below.label, volume * share);
-		this.addVolume(va > 0 ? below.label : above.label, volume * (1 - share));
+		this.addVolume(va > 0 ? labelAbove : labelBelow, volume * share);
+		this.addVolume(va > 0 ? labelBelow : labelAbove, volume * (1 - share));
 		return true;
 	}
 
@@ -283,16 +303,17 @@ class Cutter {
 		else this.mesh.triangle(a, b, c, front, back, surface);
 	}
 
-	/** The leaf that all corners of the current tetrahedron agree on below a decision, or null. */
-	private singleLeaf(start: Decision): { label: number; leaf: number } | null {
+	/** The leaf that all corners of the current tetrahedron agree on below a decision, or −1. */
+	private singleLeaf(start: number): number {
 		const { nodes } = this;
 		let at = start;
-		while (!('leaf' in at)) {
-			const side = this.valueAt(at.function, nodes[0]!) >= 0;
-			for (let c = 1; c < 4; c++) if (this.valueAt(at.function, nodes[c]!) >= 0 !== side) return null;
-			at = side ? at.above : at.below;
+		while (at >= 0) {
+			const f = this.asks[at]!;
+			const side = this.valueAt(f, nodes[0]!) >= 0;
+			for (let c = 1; c < 4; c++) if (this.valueAt(f, nodes[c]!) >= 0 !== side) return -1;
+			at = side ? this.above[at]! : this.below[at]!;
 		}
-		return at;
+		return ~at;
 	}
 
 	private vertexOnEdge(from: number, to: number, f: number): number {
@@ -370,17 +391,17 @@ class Cutter {
 		const { complex, nodes } = this;
 		complex.reset(this.rightHanded);
 		const leaves: number[] = [];
-		const waiting: [number, Decision][] = [[0, this.root]];
+		const waiting: [number, number][] = [[0, this.root]];
 		while (waiting.length) {
 			const [piece, start] = waiting.pop()!;
 			let at = start;
-			while (!('leaf' in at)) {
-				const f = at.function;
+			while (at >= 0) {
+				const f = this.asks[at]!;
 				const side = complex.cut(piece, f, this.valueAt(f, nodes[0]!), this.valueAt(f, nodes[1]!), this.valueAt(f, nodes[2]!), this.valueAt(f, nodes[3]!));
-				if (side === 0) waiting.push([complex.pieces.length - 1, at.below]);
-				at = side < 0 ? at.below : at.above;
+				if (side === 0) waiting.push([complex.pieces.length - 1, this.below[at]!]);
+				at = side < 0 ? this.below[at]! : this.above[at]!;
 			}
-			leaves[piece] = at.leaf;
+			leaves[piece] = ~at;
 		}
 		return leaves;
 	}

@@ -37,8 +37,13 @@ export interface CutMesh extends SolidMesh {
 
 const MOST_FUNCTIONS = 1023;
 
-/** Cubes and tetrahedra of one part. Parts do not depend on the number of threads, so neither does the result. */
-const CUBES = 32_768;
+/**
+ * A part has so many layers of cubes at least, and cubes or tetrahedra at most. Parts do not depend on the number of threads, so neither
+ * does the result.
+ */
+const LAYERS = 4;
+const PARTS = 8;
+const CUBES = 500_000;
 const TETRAHEDRA_OF_A_PART = 60_000;
 
 /** Cuts one part; hosts give one that uses threads. */
@@ -87,7 +92,7 @@ function partsOfCubes(lattice: Lattice, root: Decision, functions: readonly Latt
 	const { finer, ...chunk } = lattice;
 	const layer = lattice.nx * lattice.ny;
 	const layerNodes = (lattice.nx + 1) * (lattice.ny + 1);
-	const thick = Math.max(1, Math.round(CUBES / layer));
+	const thick = Math.max(LAYERS, Math.min(Math.ceil(lattice.nz / PARTS), Math.floor(CUBES / layer)));
 	const out: (() => ChunkTask)[] = [];
 	for (let from = 0; from < lattice.nz; from += thick) {
 		const to = Math.min(lattice.nz, from + thick);
