@@ -129,3 +129,12 @@ it('fault blocks stand in the report and in the mesh', async () => {
 	expect(mesh.arrays['frontBlock']!.length).toBe(mesh.arrays['front']!.length);
 	expect((mesh.info['blocks'] as { id: string }[]).map((b) => b.id)).toEqual(blocks.map((b) => b.id));
 });
+
+it('undo pressed many times at once takes back as many changes', async () => {
+	const spacings = [210, 220, 230, 240];
+	const { model } = await interpretation();
+	for (const spacing of spacings) expect((await setSpacing({ spacing })).status).toBe(200);
+	const answers = await Promise.all(spacings.map(() => api.call('POST', path('/undo'))));
+	expect(answers.map((a) => a.status)).toEqual([200, 200, 200, 200]);
+	expect((await interpretation()).model.spacing).toBe(model.spacing);
+});

@@ -50,6 +50,9 @@ export const hands = (page: () => Page) => {
 	};
 };
 
+/** Waits until a page has read again what changed: what stays open is the line for events. */
+export const settled = (page: Page): Promise<void> => page.waitForNetworkIdle({ idleTime: 300, concurrency: 2, timeout: PATIENCE });
+
 /** Waits until something is so. */
 export async function until(what: () => Promise<boolean>): Promise<void> {
 	for (const end = Date.now() + PATIENCE; Date.now() < end; ) {

@@ -400,10 +400,13 @@ export class Workspace {
 	/** Stores part of the interpretation from the revision that is shown. */
 	async store(part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing' | 'shaping', values: Record<string, unknown>): Promise<boolean> {
 		const kind = part === 'spacing' ? 'model' : part;
-		// One after the other: each starts from the revision that the one before has left.
+		const parts = () => JSON.stringify(Object.keys(values).map((key) => (this.interpretation?.[kind] as Record<string, unknown> | undefined)?.[key]));
+		const [seen, from] = [parts(), this.interpretation?.[kind].revision];
+		// One after the other. What was made from parts that the one before has left as they were starts from its revision; else the
+		// server refuses it, so that nothing is overwritten unseen.
 		const stored = this.storing.then(() =>
 			this.attempt(async () => {
-				await call('PUT', this.path(`/${part}`), { ...values, revision: this.interpretation?.[kind].revision });
+				await call('PUT', this.path(`/${part}`), { ...values, revision: parts() === seen ? this.interpretation?.[kind].revision : from });
 				await this.refresh();
 			})
 		);
@@ -429,12 +432,16 @@ export class Workspace {
 		return this.attempt(() => call('POST', this.path(`/jobs/${job}/cancel`)));
 	}
 
-	async undo(forward: boolean): Promise<void> {
-		await this.attempt(async () => {
-			const { label } = await call<{ label: string }>('POST', this.path(forward ? '/redo' : '/undo'));
-			this.say(`${forward ? 'Done again' : 'Undone'}: ${label}`);
-			await this.refresh();
-		});
+	undo(forward: boolean): Promise<unknown> {
+		const done = this.storing.then(() =>
+			this.attempt(async () => {
+				const { label } = await call<{ label: string }>('POST', this.path(forward ? '/redo' : '/undo'));
+				this.say(`${forward ? 'Done again' : 'Undone'}: ${label}`);
+				await this.refresh();
+			})
+		);
+		this.storing = done;
+		return done;
 	}
 
 	async build(): Promise<void> {

@@ -70,6 +70,8 @@ export async function doChange(projectId: string, label: string, steps: (tx: Tra
 /** Undoes the last change, or does the last undone one again. @returns its label and steps */
 export async function stepBack(projectId: string, forward: boolean): Promise<{ label: string; steps: Step[] }> {
 	return db().transaction(async (tx) => {
+		// One at a time: who waited for the row of a change that was undone meanwhile would find nothing.
+		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 		const [last] = await tx
 			.select()
 			.from(change)

@@ -20,7 +20,7 @@
 		return rest;
 	});
 	const setLumping = (codes: Record<string, string>) => workspace.store('lumping', { codes });
-	const setShaping = (values: Partial<Shaping>) => workspace.store('shaping', { ...shaping, ...values });
+	const setShaping = (values: Partial<Shaping>) => workspace.store('shaping', values);
 	const TABS = $derived([['codes', `Codes${open.length ? ` (${open.length})` : ''}`], ['column', 'Column'], ['faults', 'Faults'], ['shape', 'Shape'], ['divide', 'Divide']] as const);
 </script>
 
