@@ -14,6 +14,8 @@ export function geologyAtSurface(mesh: SolidMesh, hasTerrain: boolean): GeologyR
 	for (let t = 0; t < mesh.back.length; t++) {
 		if (!isGroundTop(mesh, t, hasTerrain)) continue;
 		const unit = mesh.back[t]!;
+		// Beyond the limits of the model nothing is known.
+		if (unit < 0) continue;
 		let own = edges.get(unit);
 		if (!own) edges.set(unit, (own = new Map()));
 		for (let e = 0; e < 3; e++) {
