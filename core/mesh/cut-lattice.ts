@@ -1,4 +1,5 @@
-import { cutChunk, type Chunk, type ChunkTask, type SmallTetrahedra } from './cut-chunk';
+import type { Chunk, ChunkTask, SmallTetrahedra } from './chunk';
+import { cutChunk } from './cut-chunk';
 import { VertexTable } from './key-table';
 import { OUTSIDE, OUTSIDE_LEAF, type Decision } from './labels';
 import { latticePlaces, type Lattice } from './lattice';
@@ -141,19 +142,26 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): Cu
 	let [vertices, at] = [0, 0];
 	for (const c of chunks) {
 		const number = new Uint32Array(c.positions.length / 3);
-		for (let v = 0; v < number.length; v++) {
-			const first = c.keys[2 * v]!;
-			// Not a number: known to this part only.
-			const known = first === first ? shared.get(first, c.keys[2 * v + 1]!) : -1;
-			if (known >= 0) {
-				number[v] = known;
+		// From one vertex that is known already to the next, all are new.
+		let next = 0;
+		const takeUntil = (end: number): void => {
+			positions.set(c.positions.subarray(3 * next, 3 * end), 3 * vertices);
+			countUp(number, next, end, vertices);
+			vertices += end - next;
+			next = end;
+		};
+		for (let o = 0; o < c.keys.length; o += 3) {
+			const [vertex, first, second] = [c.keys[o]!, c.keys[o + 1]!, c.keys[o + 2]!];
+			const known = shared.get(first, second);
+			if (known < 0) {
+				shared.add(first, second, vertices + vertex - next);
 				continue;
 			}
-			if (first === first) shared.add(first, c.keys[2 * v + 1]!, vertices);
-			for (let x = 0; x < 3; x++) positions[3 * vertices + x] = c.positions[3 * v + x]!;
-			number[v] = vertices++;
+			takeUntil(vertex);
+			number[next++] = known;
 		}
-		for (let t = 0; t < c.triangles.length; t++) triangles[3 * at + t] = number[c.triangles[t]!]!;
+		takeUntil(number.length);
+		lookUp(number, c.triangles, triangles.subarray(3 * at));
 		frontLeaf.set(c.front, at);
 		backLeaf.set(c.back, at);
 		surface.set(c.surface, at);
@@ -161,11 +169,19 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): Cu
 		for (const [label, volume] of c.volumes) volumes.set(label, (volumes.get(label) ?? 0) + volume);
 	}
 	const [front, back] = [new Int16Array(triangleCount), new Int16Array(triangleCount)];
-	for (let t = 0; t < triangleCount; t++) {
-		front[t] = labelOf[frontLeaf[t]!]!;
-		back[t] = labelOf[backLeaf[t]!]!;
-	}
+	lookUp(labelOf, frontLeaf, front);
+	lookUp(labelOf, backLeaf, back);
 	return { positions: positions.slice(0, 3 * vertices), triangles, front, back, surface, frontLeaf, backLeaf, volumes };
+}
+
+type Whole = Uint32Array | Uint16Array | Int16Array;
+
+function countUp(into: Uint32Array, from: number, to: number, first: number): void {
+	for (let i = from; i < to; i++) into[i] = first + i - from;
+}
+
+function lookUp<T extends Whole>(table: T, keys: Whole, into: T): void {
+	for (let i = 0; i < keys.length; i++) into[i] = table[keys[i]!]!;
 }
 
 /** A mesh with only some of its triangles, in the order given; vertices and volumes stay. */

@@ -1,7 +1,8 @@
 /** Growing arrays of the vertices and triangles of a part of a model. */
 export class MeshBuilder {
 	private positions = new Float64Array(3 << 14);
-	private keys = new Float64Array(2 << 14).fill(NaN);
+	private keys = new Float64Array(3 << 10);
+	private keyCount = 0;
 	private triangles = new Uint32Array(3 << 14);
 	private front = new Uint16Array(1 << 14);
 	private back = new Uint16Array(1 << 14);
@@ -11,20 +12,20 @@ export class MeshBuilder {
 
 	vertex(x: number, y: number, z: number): number {
 		const o = 3 * this.vertices;
-		if (o === this.positions.length) {
-			this.positions = grown(this.positions, new Float64Array(2 * o));
-			this.keys = grown(this.keys, new Float64Array(2 * this.keys.length).fill(NaN));
-		}
+		if (o === this.positions.length) this.positions = grown(this.positions, new Float64Array(2 * o));
 		this.positions[o] = x;
 		this.positions[o + 1] = y;
 		this.positions[o + 2] = z;
 		return this.vertices++;
 	}
 
-	/** Tells which vertex it is in the whole. */
+	/** Tells which vertex it is in the whole. Vertices come in ascending order. */
 	key(vertex: number, first: number, second: number): void {
-		this.keys[2 * vertex] = first;
-		this.keys[2 * vertex + 1] = second;
+		const o = 3 * this.keyCount++;
+		if (o === this.keys.length) this.keys = grown(this.keys, new Float64Array(2 * o));
+		this.keys[o] = vertex;
+		this.keys[o + 1] = first;
+		this.keys[o + 2] = second;
 	}
 
 	triangle(a: number, b: number, c: number, front: number, back: number, surface: number): void {
@@ -44,10 +45,15 @@ export class MeshBuilder {
 		this.count++;
 	}
 
+	/** A triangle, or the same one seen from behind. */
+	facing(turned: boolean, a: number, b: number, c: number, front: number, back: number, surface: number): void {
+		this.triangle(a, turned ? c : b, turned ? b : c, front, back, surface);
+	}
+
 	finish() {
 		return {
 			positions: this.positions.slice(0, 3 * this.vertices),
-			keys: this.keys.slice(0, 2 * this.vertices),
+			keys: this.keys.slice(0, 3 * this.keyCount),
 			triangles: this.triangles.slice(0, 3 * this.count),
 			front: this.front.slice(0, this.count),
 			back: this.back.slice(0, this.count),

@@ -26,15 +26,43 @@ export const SIDES: readonly (readonly (readonly number[] | null)[])[] = Array.f
 	})
 );
 
-/**
- * For each set of positive corners, the corners in an even order with the lone corner first, or one pair before the other.
- */
-export const SPLITS: readonly (readonly [number, number, number, number])[] = Array.from({ length: 16 }, (_, positive) => {
-	const inside = [0, 1, 2, 3].filter((c) => (positive >> c) & 1);
-	const outside = [0, 1, 2, 3].filter((c) => !((positive >> c) & 1));
-	const order = inside.length === 3 ? [...outside, ...inside] : [...inside, ...outside];
+/** How a function with given signs at its corners cuts a tetrahedron. */
+export type Split =
+	/** Not at all: it lies on one side. */
+	| { kind: 'none'; positive: boolean }
+	/**
+	 * Off corner a, or along a wedge over the edge ab. The corners a, b, c, d stand in an even order; `positive` tells the side of a.
+	 * Seen from the positive side the cut (through ab, ac, ad; or ac, ad, bd, bc) runs anticlockwise, clockwise when `turned`.
+	 */
+	| { kind: 'corner' | 'wedge'; corners: readonly [number, number, number, number]; positive: boolean; turned: boolean };
+
+function splitOf(corners: readonly number[], positiveOnes: number, rightHanded: boolean): Split {
+	const inside = corners.filter((b) => (positiveOnes >> b) & 1);
+	const outside = corners.filter((b) => !((positiveOnes >> b) & 1));
+	if (inside.length === 0 || outside.length === 0) return { kind: 'none', positive: outside.length === 0 };
+	const positive = inside.length < 3;
+	const order = positive ? [...inside, ...outside] : [...outside, ...inside];
 	let swaps = 0;
 	for (let i = 0; i < 4; i++) for (let j = 0; j < i; j++) if (order[j]! > order[i]!) swaps++;
 	if (swaps % 2) [order[2], order[3]] = [order[3]!, order[2]!];
-	return order as [number, number, number, number];
-});
+	return { kind: inside.length === 2 ? 'wedge' : 'corner', corners: order as [number, number, number, number], positive, turned: rightHanded === positive };
+}
+
+/** By tetrahedron of a cube and by set of positive corners of the cube; corners are corner bits. */
+export const CUBE_SPLITS: readonly (readonly Split[])[] = TETRAHEDRA.map(({ corners, rightHanded }) => Array.from({ length: 256 }, (_, positive) => splitOf(corners, positive, rightHanded)));
+
+/** By set of positive corners: left-handed tetrahedra, then right-handed ones. Corners are 0–3. */
+export const SPLITS: readonly (readonly Split[])[] = [false, true].map((rightHanded) => Array.from({ length: 16 }, (_, positive) => splitOf([0, 1, 2, 3], positive, rightHanded)));
+
+/**
+ * Share of a tetrahedron on the side of corner a, from the values at corners a, b, c, d of a split.
+ */
+export function shareOfA(kind: 'corner' | 'wedge', va: number, vb: number, vc: number, vd: number): number {
+	const ac = va / (va - vc);
+	const ad = va / (va - vd);
+	if (kind === 'corner') return (va / (va - vb)) * ac * ad;
+	// A wedge over edge ab: three tetrahedra.
+	const bc = vb / (vb - vc);
+	const bd = vb / (vb - vd);
+	return ac * ad + (1 - ad) * ac * bd + bd * bc * (1 - ac);
+}

@@ -1,5 +1,6 @@
 import compute, { evaluateInTasks, type FieldTask } from '../kernels/compute';
-import { cutChunk, type Chunk, type ChunkTask } from '../mesh/cut-chunk';
+import type { Chunk, ChunkTask } from '../mesh/chunk';
+import { cutChunk } from '../mesh/cut-chunk';
 import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
 import type { Ground } from './fit-ground';
