@@ -34,9 +34,12 @@ let loaded: FieldExports | null = null;
  * @param xyz project coordinates, 3 × n
  * @returns n values
  */
-export function evaluateField(field: Field, block: number, xyz: Float64Array): Float64Array {
+export const evaluateField = (field: Field, block: number, xyz: Float64Array): Float64Array => evaluateInBlock(inBlock(field, block), xyz);
+
+/** The same, for a field that is prepared already. */
+export function evaluateInBlock(b: BlockField, xyz: Float64Array): Float64Array {
 	const kernel = (loaded ??= instantiate<FieldExports>(module));
-	const b = inBlock(field, block);
+	const { field } = b;
 	const count = xyz.length / 3;
 	const scaled = framed(field, xyz);
 	const result = new Float64Array(count);

@@ -126,7 +126,10 @@ function partsOfTetrahedra(lattice: Lattice, root: Decision, functions: readonly
 }
 
 /** Null for values that are all missing. */
-const orNull = (values: Float64Array): Float64Array | null => (values.every(Number.isNaN) ? null : values);
+function orNull(values: Float64Array): Float64Array | null {
+	for (let i = 0; i < values.length; i++) if (values[i] === values[i]) return values;
+	return null;
+}
 
 /** Parts put together: each vertex that several of them have becomes one. */
 function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): CutMesh {

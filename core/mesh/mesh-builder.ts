@@ -1,3 +1,5 @@
+import { sharedCopy } from '../kernels/shared';
+
 /** Growing arrays of the vertices and triangles of a part of a model. */
 export class MeshBuilder {
 	private positions = new Float64Array(3 << 14);
@@ -50,14 +52,15 @@ export class MeshBuilder {
 		this.triangle(a, turned ? c : b, turned ? b : c, front, back, surface);
 	}
 
+	/** In room that threads share: it may have been made by one. */
 	finish() {
 		return {
-			positions: this.positions.slice(0, 3 * this.vertices),
-			keys: this.keys.slice(0, 3 * this.keyCount),
-			triangles: this.triangles.slice(0, 3 * this.count),
-			front: this.front.slice(0, this.count),
-			back: this.back.slice(0, this.count),
-			surface: this.surface.slice(0, this.count)
+			positions: sharedCopy(this.positions, 3 * this.vertices),
+			keys: sharedCopy(this.keys, 3 * this.keyCount),
+			triangles: sharedCopy(this.triangles, 3 * this.count),
+			front: sharedCopy(this.front, this.count),
+			back: sharedCopy(this.back, this.count),
+			surface: sharedCopy(this.surface, this.count)
 		};
 	}
 }

@@ -1,5 +1,6 @@
 import type { Field } from '../fields/field';
 import { evaluateField } from '../kernels/field-kernel';
+import { sharedDoubles } from '../kernels/shared';
 import { sampleRaster } from '../grids/raster';
 import { AIR, cutLattice, FAULT, LIMIT, OUTSIDE, TERRAIN, type CutPart, type Decision, type CutMesh, type LatticeFunction } from '../mesh/cut-lattice';
 import { AIR_LEAF, OUTSIDE_LEAF } from '../mesh/labels';
@@ -79,24 +80,30 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		const nodes = new NodeSets(l);
 		const values = new Map<number, Float64Array>();
 		/** By source: the nodes that were asked, and when all of them are answered. */
-		const asked = new Map<number, { nodes: Uint8Array; ready: Promise<unknown>; answered: Promise<unknown> }>();
+		const asked = new Map<number, { nodes: Promise<Uint32Array>; answered: Promise<unknown> }>();
+		/** What is known of a source before the walk comes to it, and at which nodes. */
+		const begin = async (source: FieldSource, into: Float64Array): Promise<Uint32Array> => {
+			const before = known.get(source.id);
+			if (before) {
+				into.set(before);
+				return nodes.where((n) => into[n] === into[n]);
+			}
+			if (options.everyNode) return nodes.where(() => false);
+			const levels = questions.filter((q) => q.source === source).map((q) => q.level);
+			const stand = await standIn(source, levels, l, into, evaluate);
+			if (!stand) return nodes.where(() => false);
+			evaluations += stand.evaluations;
+			return nodes.where((n) => stand.stands[n] === 1);
+		};
 		const evaluateSource = async (source: FieldSource, set: NodeSet): Promise<Float64Array> => {
 			signal?.throwIfAborted();
 			let v = values.get(source.id);
 			let a = asked.get(source.id);
 			if (!v || !a) {
-				values.set(source.id, (v = shareable(nodeCount(l)).fill(NaN)));
-				const taken = new Uint8Array(v.length);
-				const before = known.get(source.id);
-				if (before) for (let i = 0; i < before.length; i++) if ((v[i] = before[i]!) === v[i]) taken[i] = 1;
-				const levels = questions.filter((q) => q.source === source).map((q) => q.level);
-				const ready = before || options.everyNode ? Promise.resolve(0) : standIn(source, levels, l, v, taken, evaluate);
-				asked.set(source.id, (a = { nodes: taken, ready, answered: Promise.resolve() }));
-				const extra = await ready;
-				evaluations += extra;
+				values.set(source.id, (v = sharedDoubles(nodeCount(l)).fill(NaN)));
+				asked.set(source.id, (a = { nodes: begin(source, v), answered: Promise.resolve() }));
 			}
-			await a.ready;
-			const missing = nodes.ask(set, a.nodes);
+			const missing = nodes.ask(set, await a.nodes);
 			if (missing.length) {
 				progress('fields on the lattice', (FIELDS * values.size) / (sources.length + 1));
 				evaluations += missing.length;
@@ -114,15 +121,11 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			if (!('question' in walk)) return;
 			const { source, level } = walk.question;
 			const v = await evaluateSource(source, set);
-			const sides = [true, false].map((above) => {
-				const next = above ? walk.above : walk.below;
-				const part = 'question' in next ? nodes.side(set, v, level, above) : null;
-				return part ? visit(next, part) : null;
-			});
-			await Promise.all(sides);
+			const { above, below } = nodes.sides(set, v, level, 'question' in walk.above, 'question' in walk.below);
+			await Promise.all([above && visit(walk.above, above), below && visit(walk.below, below)]);
 		};
 		const terrain = terrainFunction(ground, l);
-		const below = terrain ? nodes.side(nodes.all(), terrain.values, 0, false) : nodes.all();
+		const below = terrain ? nodes.sides(nodes.all(), terrain.values, 0, false, true).below : nodes.all();
 		if (below) await visit(root, below);
 		return values;
 	};
@@ -151,8 +154,8 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 	}
 	const terrain = terrainFunction(ground, l);
 	if (terrain) {
-		const scaled = { ...terrain, values: terrain.values.map((v) => v / unit) };
-		functions.push(scaled);
+		for (let n = 0; n < terrain.values.length; n++) terrain.values[n]! /= unit;
+		functions.push(terrain);
 		top = { function: functions.length - 1, above: { leaf: AIR_LEAF, label: AIR }, below: top };
 	}
 	signal?.throwIfAborted();
@@ -165,9 +168,6 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 const decisionOf = (w: Walk): Decision =>
 	'question' in w ? { function: w.id, above: decisionOf(w.above), below: decisionOf(w.below) } : { leaf: w.leaf, label: w.unit };
 
-/** An array that threads can read without a copy, where the host allows it. */
-const shareable = (n: number): Float64Array => (typeof SharedArrayBuffer === 'undefined' ? new Float64Array(n) : new Float64Array(new SharedArrayBuffer(8 * n)));
-
 /** Height above the terrain at the nodes, or null when there is no terrain inside the box. */
 function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {
 	const { terrain } = ground.input;
@@ -177,7 +177,7 @@ function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {
 	const heights = new Float64Array(layer);
 	for (let j = 0, n = 0; j <= l.ny; j++) for (let i = 0; i <= l.nx; i++) heights[n++] = sampleRaster(terrain, l.x0 + i * l.dx, l.y0 + j * l.dy);
 	const regular = regularCount(l);
-	const values = new Float64Array(nodeCount(l));
+	const values = sharedDoubles(nodeCount(l));
 	for (let k = 0, n = 0; k <= l.nz; k++) for (let c = 0; c < layer; c++) values[n++] = l.z0 + k * l.dz - heights[c]!;
 	eachFurtherNode(l, (n, x, y, z) => (values[regular + n] = z - sampleRaster(terrain, x, y)));
 	return { values, level: 0, surface: TERRAIN };
@@ -186,7 +186,7 @@ function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {
 /** Values of a function of the place at all nodes. */
 function nodeFunction(l: Lattice, of: (x: number, y: number, z: number) => number): Float64Array {
 	const regular = regularCount(l);
-	const values = new Float64Array(nodeCount(l));
+	const values = sharedDoubles(nodeCount(l));
 	let n = 0;
 	for (let k = 0; k <= l.nz; k++) for (let j = 0; j <= l.ny; j++) for (let i = 0; i <= l.nx; i++) values[n++] = of(l.x0 + i * l.dx, l.y0 + j * l.dy, l.z0 + k * l.dz);
 	eachFurtherNode(l, (n, x, y, z) => (values[regular + n] = of(x, y, z)));

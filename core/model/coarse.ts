@@ -25,10 +25,10 @@ const stepsOf = (n: number): number[] => Array.from({ length: Math.ceil(n / STEP
  * no edge that changes sign touches such a node, and what is built is the same as if all nodes had been evaluated.
  *
  * @param values gets the stand-ins, one a node of the lattice
- * @param asked gets 1 where a stand-in was set
+ * @returns 1 for each node that has its stand-in; null when the field or the lattice is not fit for it
  */
-export async function standIn(source: FieldSource, levels: readonly number[], l: Lattice, values: Float64Array, asked: Uint8Array, evaluate: Evaluate): Promise<number> {
-	if (regularCount(l) < FEW || !canBeScreened(source.field)) return 0;
+export async function standIn(source: FieldSource, levels: readonly number[], l: Lattice, values: Float64Array, evaluate: Evaluate): Promise<{ stands: Uint8Array; evaluations: number } | null> {
+	if (regularCount(l) < FEW || !canBeScreened(source.field)) return null;
 	const steps = [stepsOf(l.nx), stepsOf(l.ny), stepsOf(l.nz)] as const;
 	const [cx, cy, cz] = steps.map((s) => s.length) as [number, number, number];
 	const [sx, sxy] = [l.nx + 1, (l.nx + 1) * (l.ny + 1)];
@@ -38,28 +38,35 @@ export async function standIn(source: FieldSource, levels: readonly number[], l:
 	const coarse = await evaluate(source.field, source.block, nodePositions(l, corners));
 	const active = activeCells(coarse, [cx, cy, cz], levels);
 	markData(source.field, l, steps, active);
-	const cell = (i: number, j: number, k: number) => (k * (cy - 1) + j) * (cx - 1) + i;
-	for (let k = 0; k < cz - 1; k++)
-		for (let j = 0; j < cy - 1; j++)
-			for (let i = 0; i < cx - 1; i++)
-				if (!active[cell(i, j, k)])
-					rows(l, steps, i, j, k, (from, to) => {
-						values.fill(coarse[(k * cy + j) * cx + i]!, from, to);
-						asked.fill(1, from, to);
-					});
-	for (let k = 0; k < cz - 1; k++) for (let j = 0; j < cy - 1; j++) for (let i = 0; i < cx - 1; i++) if (active[cell(i, j, k)]) rows(l, steps, i, j, k, (from, to) => asked.fill(0, from, to));
+	const stands = new Uint8Array(values.length);
+	const row = new Uint8Array(cx - 1);
+	for (let k = 0; k <= l.nz; k++)
+		for (let j = 0; j <= l.ny; j++) {
+			const [k0, k1] = cellsAt(k, steps[2]);
+			const [j0, j1] = cellsAt(j, steps[1]);
+			row.fill(0);
+			for (let z = k0; z <= k1; z++) for (let y = j0; y <= j1; y++) for (let i = 0; i < cx - 1; i++) row[i]! |= active[(z * (cy - 1) + y) * (cx - 1) + i]!;
+			const first = k * sxy + j * sx;
+			for (let i = 0; i < cx - 1; i++) {
+				if (row[i]) continue;
+				// A node between two cells needs both of them.
+				const from = first + steps[0][i]! + (row[i - 1] ? 1 : 0);
+				const to = first + steps[0][i + 1]! + (row[i + 1] ? 0 : 1);
+				values.fill(coarse[(k1 * cy + j1) * cx + i]!, from, to);
+				stands.fill(1, from, to);
+			}
+		}
 	corners.forEach((node, c) => {
 		values[node] = coarse[c]!;
-		asked[node] = 1;
+		stands[node] = 1;
 	});
-	return corners.length;
+	return { stands, evaluations: corners.length };
 }
 
-/** Runs of nodes of a coarse cell, its sides included. */
-function rows(l: Lattice, steps: readonly (readonly number[])[], i: number, j: number, k: number, found: (from: number, to: number) => void): void {
-	const sx = l.nx + 1;
-	const sxy = sx * (l.ny + 1);
-	for (let z = steps[2]![k]!; z <= steps[2]![k + 1]!; z++) for (let y = steps[1]![j]!; y <= steps[1]![j + 1]!; y++) found(z * sxy + y * sx + steps[0]![i]!, z * sxy + y * sx + steps[0]![i + 1]! + 1);
+/** The first and the last coarse cell along an axis that a node lies in. */
+function cellsAt(n: number, steps: readonly number[]): [number, number] {
+	const last = Math.min(Math.floor(n / STEP), steps.length - 2);
+	return [n === steps[last] && last > 0 ? last - 1 : last, last];
 }
 
 /** Cells in which a level may be reached. The last step along an axis may be shorter; its differences count as they are. */
@@ -99,12 +106,14 @@ function activeCells(values: Float64Array, [cx, cy, cz]: readonly [number, numbe
 
 /** Marks the cells that hold data of the field. */
 function markData(f: Field, l: Lattice, steps: readonly (readonly number[])[], active: Uint8Array): void {
-	const origin = [l.x0, l.y0, l.z0];
-	const size = [l.dx, l.dy, l.dz];
-	const [cx, cy] = [steps[0]!.length - 1, steps[1]!.length - 1];
+	const [cx, cy, cz] = steps.map((s) => s.length - 1) as [number, number, number];
+	const [ox, oy, oz] = [(f.center[0] - l.x0) / l.dx / STEP, (f.center[1] - l.y0) / l.dy / STEP, (f.center[2] - l.z0) / l.dz / STEP];
+	const [ux, uy, uz] = [f.unit / l.dx / STEP, f.unit / l.dy / STEP, f.unit / l.dz / STEP];
 	for (const points of [f.points, f.gradientPoints, f.local?.points ?? [], f.local?.gradientPoints ?? []])
 		for (let p = 0; p < points.length; p += 3) {
-			const at = [0, 1, 2].map((c) => Math.floor((f.center[c]! + points[p + c]! * f.unit - origin[c]!) / size[c]! / STEP));
-			if (at.every((v, c) => v >= 0 && v < steps[c]!.length - 1)) active[(at[2]! * cy + at[1]!) * cx + at[0]!] = 1;
+			const i = Math.floor(ox + points[p]! * ux);
+			const j = Math.floor(oy + points[p + 1]! * uy);
+			const k = Math.floor(oz + points[p + 2]! * uz);
+			if (i >= 0 && i < cx && j >= 0 && j < cy && k >= 0 && k < cz) active[(k * cy + j) * cx + i] = 1;
 		}
 }

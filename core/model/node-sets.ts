@@ -1,99 +1,167 @@
 import { nodeCount, regularCount, type Lattice } from '../mesh/lattice';
 
-/** A set of nodes that holds all corners of each cell that it reaches. */
+/** A set of nodes that holds all corners of each cell that it reaches. Nodes along x share words of 32 bits; each row begins a new word. */
 export interface NodeSet {
-	/** 1 for each node of the set. */
-	has: Uint8Array;
+	bits: Uint32Array;
 	/** By row of nodes along x (the nodes of smaller tetrahedra are one more row): 1 where the row may have some. */
 	rows: Uint8Array;
 }
 
 /** Makes sets of nodes of a lattice. */
 export class NodeSets {
-	private readonly length: number;
+	private readonly count: number;
 	private readonly regular: number;
 	private readonly rowCount: number;
-	/** One byte says it all about a corner: bit 0 not in the set, bit 1 on the wanted side. */
-	private readonly state: Uint8Array;
+	/** Words of a row, and where the row of smaller tetrahedra starts. */
+	private readonly words: number;
+	private readonly further: number;
+	private readonly length: number;
+	/** Bits on the wanted side, while cells are looked at. */
+	private readonly wanted: Uint32Array;
+	/** Cubes that smaller tetrahedra stand for, laid out like nodes. */
+	private readonly opened: Uint32Array | null;
+	/** Where the bits of the corners of the smaller tetrahedra are. */
+	private readonly corners: Uint32Array;
 
 	constructor(private readonly l: Lattice) {
-		this.length = nodeCount(l);
+		this.count = nodeCount(l);
 		this.regular = regularCount(l);
 		this.rowCount = (l.ny + 1) * (l.nz + 1) + 1;
-		this.state = new Uint8Array(this.length);
+		this.words = (l.nx + 32) >> 5;
+		this.further = (this.rowCount - 1) * this.words;
+		this.length = this.further + ((this.count - this.regular + 31) >> 5);
+		this.wanted = new Uint32Array(this.length);
+		this.corners = Uint32Array.from(l.finer?.tetrahedra ?? [], (node) => this.bitOf(node));
+		this.opened = l.finer ? new Uint32Array(this.further) : null;
+		l.finer?.opened.forEach((is, cube) => {
+			if (!is) return;
+			const i = cube % l.nx;
+			const row = (cube - i) / l.nx;
+			const [j, k] = [row % l.ny, Math.floor(row / l.ny)];
+			this.opened![(k * (l.ny + 1) + j) * this.words + (i >> 5)]! |= 1 << (i & 31);
+		});
+	}
+
+	private bitOf(node: number): number {
+		if (node >= this.regular) return 32 * this.further + node - this.regular;
+		const row = Math.floor(node / (this.l.nx + 1));
+		return 32 * this.words * row + node - row * (this.l.nx + 1);
 	}
 
 	all(): NodeSet {
-		return { has: new Uint8Array(this.length).fill(1), rows: new Uint8Array(this.rowCount).fill(1) };
+		return { bits: this.where(() => true), rows: new Uint8Array(this.rowCount).fill(1) };
 	}
 
-	/** First node of a row, and one past its last. */
-	private ofRow(row: number): [number, number] {
-		const from = row * (this.l.nx + 1);
-		return row === this.rowCount - 1 ? [this.regular, this.length] : [from, from + this.l.nx + 1];
+	/** Bits of the nodes that are meant. */
+	where(isMeant: (node: number) => boolean): Uint32Array {
+		const bits = new Uint32Array(this.length);
+		for (let row = 0; row < this.rowCount; row++)
+			this.eachWord(row, (word, from, to) => {
+				for (let node = from; node < to; node++) if (isMeant(node)) bits[word]! |= 1 << (node - from);
+			});
+		return bits;
 	}
 
-	/** Nodes of a set that were not asked yet; they count as asked from now on. */
-	ask(set: NodeSet, asked: Uint8Array): Uint32Array {
+	/** The words of a row, each with its first node and one past its last. */
+	private eachWord(row: number, found: (word: number, from: number, to: number) => void): void {
+		const last = row === this.rowCount - 1;
+		const end = last ? this.count : (row + 1) * (this.l.nx + 1);
+		for (let word = row * this.words, from = row * (this.l.nx + 1); from < end; word++, from += 32) found(word, from, Math.min(end, from + 32));
+	}
+
+	/** Nodes of a set that were not asked yet, in ascending order; they count as asked from now on. */
+	ask(set: NodeSet, asked: Uint32Array): Uint32Array {
 		const out: number[] = [];
 		for (let row = 0; row < this.rowCount; row++) {
 			if (!set.rows[row]) continue;
-			const [from, to] = this.ofRow(row);
-			for (let i = from; i < to; i++)
-				if (set.has[i]! > asked[i]!) {
-					out.push(i);
-					asked[i] = 1;
+			this.eachWord(row, (word, from) => {
+				let missing = set.bits[word]! & ~asked[word]!;
+				asked[word]! |= missing;
+				while (missing) {
+					const bit = 31 - Math.clz32(missing & -missing);
+					out.push(from + bit);
+					missing &= missing - 1;
 				}
+			});
 		}
 		return Uint32Array.from(out);
 	}
 
-	/** All corners of the cells of the set that have a corner at or above (or below) the level; null when there are none. */
-	side(set: NodeSet, values: Float64Array, level: number, above: boolean): NodeSet | null {
-		const { nx, ny, nz, finer } = this.l;
-		const { state } = this;
-		const { has, rows } = set;
-		const out: NodeSet = { has: new Uint8Array(this.length), rows: new Uint8Array(this.rowCount) };
-		const [in0, in1] = above ? [0, 2] : [2, 0];
-		let any = false;
+	/**
+	 * All corners of the cells of the set that have a corner at or above the level, and of those that have one below it; null for none,
+	 * and for a side that is not wanted.
+	 */
+	sides(set: NodeSet, values: Float64Array, level: number, aboveWanted: boolean, belowWanted: boolean): { above: NodeSet | null; below: NodeSet | null } {
+		const { wanted } = this;
 		for (let row = 0; row < this.rowCount; row++) {
-			if (!rows[row]) continue;
-			const [from, to] = this.ofRow(row);
-			for (let i = from; i < to; i++) state[i] = has[i] ? (values[i]! >= level ? in1 : in0) : 1;
+			if (!set.rows[row]) continue;
+			this.eachWord(row, (word, from, to) => {
+				let up = 0;
+				if (set.bits[word]) for (let node = from; node < to; node++) if (values[node]! >= level) up |= 1 << (node - from);
+				wanted[word] = up & set.bits[word]!;
+			});
 		}
-		const sx = nx + 1;
-		const sxy = sx * (ny + 1);
+		const above = aboveWanted ? this.cellsWith(set) : null;
+		if (!belowWanted) return { above, below: null };
+		for (let word = 0; word < wanted.length; word++) wanted[word] = set.bits[word]! & ~wanted[word]!;
+		return { above, below: this.cellsWith(set) };
+	}
+
+	/** All corners of the cells of the set with a wanted corner. */
+	private cellsWith(set: NodeSet): NodeSet | null {
+		const { ny, nz } = this.l;
+		const { wanted, words, opened } = this;
+		const { bits, rows } = set;
+		const out: NodeSet = { bits: new Uint32Array(this.length), rows: new Uint8Array(this.rowCount) };
+		let any = false;
+		const up = (ny + 1) * words;
 		for (let k = 0; k < nz; k++)
 			for (let j = 0; j < ny; j++) {
 				const row = k * (ny + 1) + j;
 				if (!rows[row] || !rows[row + 1] || !rows[row + ny + 1] || !rows[row + ny + 2]) continue;
-				let n = row * sx;
-				let cube = (k * ny + j) * nx;
-				let found = false;
-				// The four corners on one side of a cube serve its neighbour, too.
-				let west = state[n]! | state[n + sx]! | state[n + sxy]! | state[n + sxy + sx]!;
-				for (let i = 0; i < nx; i++, n++, cube++) {
-					const e = n + 1;
-					const east = state[e]! | state[e + sx]! | state[e + sxy]! | state[e + sxy + sx]!;
-					const all = west | east;
-					west = east;
-					if (all !== 2 || finer?.opened[cube]) continue;
-					found = true;
-					out.has[n] = out.has[n + sx] = out.has[n + sxy] = out.has[n + sxy + sx] = out.has[e] = out.has[e + sx] = out.has[e + sxy] = out.has[e + sxy + sx] = 1;
+				let found = 0;
+				let before = 0;
+				// Four nodes square to x have a bit each; a cube joins those of two places along x.
+				let w = row * words;
+				const end = w + words;
+				let inside = bits[w]! & bits[w + words]! & bits[w + up]! & bits[w + up + words]!;
+				let some = wanted[w]! | wanted[w + words]! | wanted[w + up]! | wanted[w + up + words]!;
+				for (; w < end; w++) {
+					const n = w + 1;
+					const more = n < end;
+					const nextInside = more ? bits[n]! & bits[n + words]! & bits[n + up]! & bits[n + up + words]! : 0;
+					const nextSome = more ? wanted[n]! | wanted[n + words]! | wanted[n + up]! | wanted[n + up + words]! : 0;
+					let cubes = inside & ((inside >>> 1) | (nextInside << 31)) & (some | (some >>> 1) | (nextSome << 31));
+					if (opened) cubes &= ~opened[w]!;
+					const nodes = cubes | (cubes << 1) | (before >>> 31);
+					before = cubes;
+					inside = nextInside;
+					some = nextSome;
+					if (nodes === 0) continue;
+					found |= nodes;
+					out.bits[w]! |= nodes;
+					out.bits[w + words]! |= nodes;
+					out.bits[w + up]! |= nodes;
+					out.bits[w + up + words]! |= nodes;
 				}
-				if (found) out.rows[row] = out.rows[row + 1] = out.rows[row + ny + 1] = out.rows[row + ny + 2] = 1;
-				any ||= found;
+				if (found === 0) continue;
+				out.rows[row] = out.rows[row + 1] = out.rows[row + ny + 1] = out.rows[row + ny + 2] = 1;
+				any = true;
 			}
-		const small = finer?.tetrahedra ?? [];
-		for (let t = 0; t < small.length; t += 4) {
-			let all = 0;
-			for (let c = 0; c < 4; c++) all |= has[small[t + c]!] ? state[small[t + c]!]! : 1;
-			if (all !== 2) continue;
+		const { corners } = this;
+		const has = (list: Uint32Array, bit: number) => (list[bit >>> 5]! >>> (bit & 31)) & 1;
+		for (let t = 0; t < corners.length; t += 4) {
+			let [all, some] = [1, 0];
+			for (let c = 0; c < 4; c++) {
+				all &= has(bits, corners[t + c]!);
+				some |= has(wanted, corners[t + c]!);
+			}
+			if (!(all & some)) continue;
 			any = true;
 			for (let c = 0; c < 4; c++) {
-				const node = small[t + c]!;
-				out.has[node] = 1;
-				out.rows[node < this.regular ? Math.floor(node / sx) : this.rowCount - 1] = 1;
+				const word = corners[t + c]! >>> 5;
+				out.bits[word]! |= 1 << (corners[t + c]! & 31);
+				out.rows[Math.min(this.rowCount - 1, Math.floor(word / words))] = 1;
 			}
 		}
 		return any ? out : null;
