@@ -18,7 +18,7 @@ const seconds = (from: number) => ((performance.now() - from) / 1000).toFixed(2)
 const memory = () => `${Math.round(process.resourceUsage().maxRSS / 1024)} MB at most so far`;
 
 /** Six gently folded surfaces in 10 × 10 km, three faults, 5 000 holes. */
-function wide(): Truth {
+export function wide(): Truth {
 	const box = { minX: 0, minY: 0, minZ: -1000, maxX: 10_000, maxY: 10_000, maxZ: 0 };
 	const faults = [
 		{ id: 'a', name: 'A', trace: [[2500, 0], [2900, 10_000]], dip: 70, dipAzimuth: 90, up: 60 },
@@ -70,7 +70,7 @@ export async function benchEngine(folder: string): Promise<void> {
 		let mesh: CutMesh | null = null;
 		for (let round = 0; round < 5; round++) {
 			const start = performance.now();
-			ground = fitGround(input);
+			ground = await threaded.fit(input);
 			({ mesh } = await buildModel(ground, { spacing: 25, ...threaded }));
 			best = Math.min(best, (performance.now() - start) / 1000);
 			count = mesh.front.length;

@@ -7,7 +7,7 @@ import { AIR, FAULT, LIMIT, OUTSIDE, TERRAIN } from '#core/mesh/cut-lattice';
 import { buildModel, estimateBuild } from '#core/model/build';
 import { validateFiner } from '#core/model/finer';
 import { inTasks, unitsInTasks, type Run } from '#core/model/compute';
-import { fitGround, type Ground } from '#core/model/fit-ground';
+import type { Ground } from '#core/model/fit-ground';
 import { allContacts, faultsOf, unitsOf } from '#core/model/whole';
 import { checkHoles, groundInput } from '#core/project/pipeline';
 import { findingCounts, flagsOf, reportOf } from '#core/project/report';
@@ -54,7 +54,7 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	if (estimate.bytes > freemem() * 0.9)
 		fail('not-enough-memory', `a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
 	done('contacts');
-	const ground = fitGround(input);
+	const ground = await threaded.fit(input);
 	done('fields');
 	const built = await buildModel(ground, { spacing: project.spacing, ...threaded, leastPart: project.leastPart, finer: project.finer });
 	const units = unitsOf(ground);

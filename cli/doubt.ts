@@ -1,7 +1,7 @@
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeImageData } from '#core/formats/image-data';
-import { evaluateInTasks } from '#core/kernels/compute';
+import { inTasks } from '#core/model/compute';
 import { ensemble, type EnsembleOptions } from '#core/model/ensemble';
 import { checkHoles, groundInput } from '#core/project/pipeline';
 import { loadProject } from './files';
@@ -13,7 +13,7 @@ export async function doubt(projectPath: string, out: string, options: Pick<Ense
 	const { input } = groundInput(tables, checkHoles(tables, checks), { ...project, terrain, things });
 	const pool = threadPool();
 	try {
-		const e = await ensemble(input, { ...options, spacing: project.spacing, evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, pool.run), progress: say });
+		const e = await ensemble(input, { ...options, spacing: project.spacing, ...inTasks(pool.run), progress: say });
 		mkdirSync(out, { recursive: true });
 		const put = (name: string, content: string | Uint8Array) => {
 			writeFileSync(join(out, `${name}.part`), content);

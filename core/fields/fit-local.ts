@@ -1,12 +1,11 @@
-import { solvePositive } from '../kernels/cholesky-kernel';
-import { fail } from '../problem';
+import { sharedDeep } from '../kernels/shared';
 import { throughMask } from './bounded';
 import type { FieldData } from './data';
 import { gradientAt, inBlock, type BlockField, type Field } from './field';
 import { flat, framed, gradientInto } from './frame';
 import { BLEND, type LocalPart } from './local';
-import { fillCovariance } from './system';
-import { valuesAt } from './values-at';
+import type { PatchesTask } from './patches';
+import { orThrow, valuesSteps, type Steps } from './steps';
 
 /** Data that a patch should hold on average, and cells that a grid of patches may have. */
 const PER_PATCH = 250;
@@ -15,105 +14,145 @@ const MOST_CELLS = 60_000;
 const BEYOND = 2;
 /** Range of the covariance of the residuals, in cells. */
 const RANGE = 30;
-/** Errors that are tried, one after the other, where a patch can not be solved as it is. */
-const NUGGETS = [0, 1e-8, 1e-6, 1e-4];
+/** Patches that are solved in one piece of work. */
+const TASK = 64;
+
+/** The data of a patch, and what was found for them. */
+interface Patch {
+	points: Uint32Array;
+	gradients: Uint32Array;
+	weights: Float64Array;
+}
 
 /**
  * Adds to a field that was fitted to a part of the data what brings it onto all of them: in overlapping patches of a regular grid,
  * simple kriging of the residuals, blended by a partition of unity (Wendland 2002; Wendland 2005, ch. 15). Honours every datum
- * like a fit of all of them would; cost and memory grow linearly with their number.
- * @param data points of groups that the field has a level for
- * @throws ProblemError `singular-field` that names the place
+ * like a fit of all of them would; cost and memory grow linearly with their number. Patches whose data are still the same when
+ * others are added are not solved again.
  */
-export function fitLocal(field: Field, data: Pick<FieldData, 'points' | 'values' | 'gradients'>, orientationNugget: number): Field {
-	const located = [...data.points, ...data.values];
-	const { points, values, gradients } = data;
-	const [n, m] = [located.length, gradients.length];
-	const xyz = framed(field, flat(located));
-	const gxyz = framed(field, flat(gradients));
-	const through = throughMask(field.bounded);
-	const blocks = Int32Array.from(located, (p) => p.block & through);
-	const gblocks = Int32Array.from(gradients, (p) => p.block & through);
-	const nuggets = Float64Array.from(located, (p) => p.nugget ?? 0);
-	const residuals = valuesAt(field, located).map((f, i) => (i < points.length ? field.levels[points[i]!.group]! + (points[i]!.offset ?? 0) / field.unit : values[i - points.length]!.value / field.unit) - f);
-	const prepared = new Map<number, BlockField>();
-	const gradientResiduals = new Float64Array(3 * m);
-	gradients.forEach((g, j) => {
-		let b = prepared.get(g.block);
-		if (!b) prepared.set(g.block, (b = inBlock(field, g.block)));
-		const now = gradientAt(b, g.x, g.y, g.z);
-		gradientResiduals.set(gradientInto(field, [g.gradient[0] - now[0], g.gradient[1] - now[1], g.gradient[2] - now[2]], g.x, g.y), 3 * j);
-	});
+export class LocalFit {
+	private grid: Grid | null = null;
+	/** By cell: its patch, and its data themselves. */
+	private readonly known = new Map<number, { data: readonly unknown[]; weights: Float64Array }>();
 
-	const grid = gridFor(xyz, n, gxyz, m);
-	const bins = new Bins(grid, xyz, n);
-	const gradientBins = new Bins(grid, gxyz, m);
-	const [nx, ny, nz] = grid.size;
-	const patchOf = new Int32Array(nx * ny * nz).fill(-1);
-	const pointStart: number[] = [0];
-	const gradientStart: number[] = [0];
-	const parts: { points: Uint32Array; gradients: Uint32Array; weights: Float64Array }[] = [];
-	const range = RANGE * grid.cell;
-	for (let k = 0, cell = 0; k < nz; k++)
-		for (let j = 0; j < ny; j++)
-			for (let i = 0; i < nx; i++, cell++) {
-				const own = bins.around(i, j, k);
-				const ownGradients = gradientBins.around(i, j, k);
-				if (own.length === 0 && ownGradients.length === 0) continue;
-				patchOf[cell] = parts.length;
-				const weights = solvePatch(own, ownGradients);
-				parts.push({ points: own, gradients: ownGradients, weights });
-				pointStart.push(pointStart[pointStart.length - 1]! + own.length);
-				gradientStart.push(gradientStart[gradientStart.length - 1]! + ownGradients.length);
-			}
+	constructor(
+		private readonly field: Field,
+		private readonly orientationNugget: number
+	) {}
 
-	function solvePatch(own: Uint32Array, ownGradients: Uint32Array): Float64Array {
-		const pick = (from: Float64Array, list: Uint32Array) => {
-			const out = new Float64Array(3 * list.length);
-			list.forEach((p, q) => out.set(from.subarray(3 * p, 3 * p + 3), 3 * q));
-			return out;
-		};
-		const [p, g] = [pick(xyz, own), pick(gxyz, ownGradients)];
-		const [pb, gb] = [Int32Array.from(own, (q) => blocks[q]!), Int32Array.from(ownGradients, (q) => gblocks[q]!)];
-		const right = new Float64Array(own.length + 3 * ownGradients.length);
-		own.forEach((q, i) => (right[i] = residuals[q]!));
-		right.set(pick(gradientResiduals, ownGradients), own.length);
-		for (const extra of NUGGETS) {
-			const errors = Float64Array.from(own, (q) => nuggets[q]! + extra);
-			const solved = solvePositive(right.length, (a, stride) => fillCovariance(a, stride, p, pb, own.length, g, gb, ownGradients.length, range, orientationNugget, errors), right);
-			if (solved) return solved;
+	/**
+	 * @param data points of groups that the field has a level for
+	 * @throws ProblemError `singular-field` that names the place
+	 */
+	*onto(data: Pick<FieldData, 'points' | 'values' | 'gradients'>): Steps<Field> {
+		const { field } = this;
+		const located = [...data.points, ...data.values];
+		const { points, values, gradients } = data;
+		const [n, m] = [located.length, gradients.length];
+		const xyz = framed(field, flat(located));
+		const gxyz = framed(field, flat(gradients));
+		const through = throughMask(field.bounded);
+		const blocks = Int32Array.from(located, (p) => p.block & through);
+		const gblocks = Int32Array.from(gradients, (p) => p.block & through);
+		const gradientResiduals = new Float64Array(3 * m);
+		const prepared = new Map<number, BlockField>();
+		gradients.forEach((g, j) => {
+			let b = prepared.get(g.block);
+			if (!b) prepared.set(g.block, (b = inBlock(field, g.block)));
+			const now = gradientAt(b, g.x, g.y, g.z);
+			gradientResiduals.set(gradientInto(field, [g.gradient[0] - now[0], g.gradient[1] - now[1], g.gradient[2] - now[2]], g.x, g.y), 3 * j);
+		});
+		const now = yield* valuesSteps(field, located);
+		const grid = (this.grid ??= gridFor(xyz, n, gxyz, m));
+		const residuals = sharedDeep({
+			xyz,
+			blocks,
+			nuggets: Float64Array.from(located, (p) => p.nugget ?? 0),
+			values: now.map((f, i) => (i < points.length ? field.levels[points[i]!.group]! + (points[i]!.offset ?? 0) / field.unit : values[i - points.length]!.value / field.unit) - f),
+			gradientXyz: gxyz,
+			gradientBlocks: gblocks,
+			gradients: gradientResiduals,
+			range: RANGE * grid.cell,
+			orientationNugget: this.orientationNugget
+		});
+
+		const bins = new Bins(grid, xyz, n);
+		const gradientBins = new Bins(grid, gxyz, m);
+		const [nx, ny, nz] = grid.size;
+		const patchOf = new Int32Array(nx * ny * nz).fill(-1);
+		const patches: Patch[] = [];
+		const missing: { cell: number; patch: Patch; data: unknown[] }[] = [];
+		for (let k = 0, cell = 0; k < nz; k++)
+			for (let j = 0; j < ny; j++)
+				for (let i = 0; i < nx; i++, cell++) {
+					const patch: Patch = { points: bins.around(i, j, k), gradients: gradientBins.around(i, j, k), weights: NONE };
+					if (patch.points.length === 0 && patch.gradients.length === 0) continue;
+					patchOf[cell] = patches.length;
+					patches.push(patch);
+					const own = [...Array.from(patch.points, (q) => located[q]!), ...Array.from(patch.gradients, (q) => gradients[q]!)];
+					const before = this.known.get(cell);
+					if (before && before.data.length === own.length && own.every((d, q) => d === before.data[q])) patch.weights = before.weights;
+					else missing.push({ cell, patch, data: own });
+				}
+		const tasks: PatchesTask[] = [];
+		for (let from = 0; from < missing.length; from += TASK) {
+			const some = missing.slice(from, from + TASK);
+			tasks.push({
+				residuals,
+				patches: some.map(({ patch }) => ({ points: patch.points, gradients: patch.gradients })),
+				places: some.map(({ data: [d] }) => ((p) => `${p.x.toFixed(0)}, ${p.y.toFixed(0)}, ${p.z.toFixed(0)}`)(d as { x: number; y: number; z: number }))
+			});
 		}
-		const at = own.length ? located[own[0]!]! : gradients[ownGradients[0]!]!;
-		return fail('singular-field', `the contacts and orientations near ${at.x.toFixed(0)}, ${at.y.toFixed(0)}, ${at.z.toFixed(0)} can not be told apart by the solver`, 'Look for contacts or orientations at nearly the same place that say different things.');
+		let next = 0;
+		for (const solved of yield tasks) {
+			const weights = orThrow<Float64Array>(solved);
+			for (let from = 0; from < weights.length; ) {
+				const { cell, patch, data: own } = missing[next++]!;
+				patch.weights = weights.slice(from, (from += patch.points.length + 3 * patch.gradients.length));
+				this.known.set(cell, { data: own, weights: patch.weights });
+			}
+		}
+		return { ...field, local: localPart(grid, residuals, patchOf, patches) };
 	}
+}
 
+const NONE = new Float64Array(0);
+
+function localPart(grid: Grid, r: PatchesTask['residuals'], patchOf: Int32Array, patches: readonly Patch[]): LocalPart {
+	const startsOf = (of: (p: Patch) => Uint32Array): Uint32Array => {
+		const start = new Uint32Array(patches.length + 1);
+		patches.forEach((p, k) => (start[k + 1] = start[k]! + of(p).length));
+		return start;
+	};
+	const [pointStart, gradientStart] = [startsOf((p) => p.points), startsOf((p) => p.gradients)];
+	const [n, m] = [pointStart[patches.length]!, gradientStart[patches.length]!];
 	const local: LocalPart = {
 		...grid,
-		range,
+		range: r.range,
 		patchOf,
-		pointStart: Uint32Array.from(pointStart),
-		gradientStart: Uint32Array.from(gradientStart),
-		points: new Float64Array(3 * pointStart[parts.length]!),
-		pointBlocks: new Int32Array(pointStart[parts.length]!),
-		weights: new Float64Array(pointStart[parts.length]!),
-		gradientPoints: new Float64Array(3 * gradientStart[parts.length]!),
-		gradientBlocks: new Int32Array(gradientStart[parts.length]!),
-		gradientWeights: new Float64Array(3 * gradientStart[parts.length]!)
+		pointStart,
+		gradientStart,
+		points: new Float64Array(3 * n),
+		pointBlocks: new Int32Array(n),
+		weights: new Float64Array(n),
+		gradientPoints: new Float64Array(3 * m),
+		gradientBlocks: new Int32Array(m),
+		gradientWeights: new Float64Array(3 * m)
 	};
-	parts.forEach((part, k) => {
+	patches.forEach((patch, k) => {
 		const [p0, g0] = [pointStart[k]!, gradientStart[k]!];
-		part.points.forEach((q, i) => {
-			local.points.set(xyz.subarray(3 * q, 3 * q + 3), 3 * (p0 + i));
-			local.pointBlocks[p0 + i] = blocks[q]!;
+		patch.points.forEach((q, i) => {
+			for (let c = 0; c < 3; c++) local.points[3 * (p0 + i) + c] = r.xyz[3 * q + c]!;
+			local.pointBlocks[p0 + i] = r.blocks[q]!;
 		});
-		local.weights.set(part.weights.subarray(0, part.points.length), p0);
-		part.gradients.forEach((q, i) => {
-			local.gradientPoints.set(gxyz.subarray(3 * q, 3 * q + 3), 3 * (g0 + i));
-			local.gradientBlocks[g0 + i] = gblocks[q]!;
+		local.weights.set(patch.weights.subarray(0, patch.points.length), p0);
+		patch.gradients.forEach((q, i) => {
+			for (let c = 0; c < 3; c++) local.gradientPoints[3 * (g0 + i) + c] = r.gradientXyz[3 * q + c]!;
+			local.gradientBlocks[g0 + i] = r.gradientBlocks[q]!;
 		});
-		local.gradientWeights.set(part.weights.subarray(part.points.length), 3 * g0);
+		local.gradientWeights.set(patch.weights.subarray(patch.points.length), 3 * g0);
 	});
-	return { ...field, local };
+	return local;
 }
 
 type Grid = Pick<LocalPart, 'cell' | 'origin' | 'size'>;

@@ -26,19 +26,17 @@ function sharedInBlock(field: Field, block: number): BlockField {
 	return seen;
 }
 
-/**
- * Cuts the evaluation of many points into tasks and hands them out; the pieces do not depend on the number of threads, so
- * neither does the result.
- */
-export async function evaluateInTasks(field: Field, block: number, xyz: Float64Array, run: (task: FieldTask) => Promise<Float64Array>): Promise<Float64Array> {
-	const points = xyz.length / 3;
-	const out = new Float64Array(points);
+/** The evaluation of many points, cut into tasks; they do not depend on the number of threads, so neither does the result. */
+export function fieldTasks(field: Field, block: number, xyz: Float64Array): FieldTask[] {
 	const seen = sharedInBlock(field, block);
-	const waiting: Promise<void>[] = [];
-	for (let from = 0; from < points; from += SIZE) {
-		const to = Math.min(points, from + SIZE);
-		waiting.push(run({ seen, xyz: xyz.slice(3 * from, 3 * to) }).then((v) => out.set(v, from)));
-	}
-	await Promise.all(waiting);
+	const tasks: FieldTask[] = [];
+	for (let from = 0; from < xyz.length; from += 3 * SIZE) tasks.push({ seen, xyz: xyz.slice(from, from + 3 * SIZE) });
+	return tasks;
+}
+
+/** Values of a field at many points, by threads. */
+export async function evaluateInTasks(field: Field, block: number, xyz: Float64Array, run: (task: FieldTask) => Promise<Float64Array>): Promise<Float64Array> {
+	const out = new Float64Array(xyz.length / 3);
+	await Promise.all(fieldTasks(field, block, xyz).map(async (task, k) => out.set(await run(task), k * SIZE)));
 	return out;
 }

@@ -86,14 +86,14 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			const before = known.get(source.id);
 			if (before) {
 				into.set(before);
-				return nodes.where((n) => into[n] === into[n]);
+				return nodes.marked(Uint8Array.from(into, (v) => (v === v ? 1 : 0)));
 			}
-			if (options.everyNode) return nodes.where(() => false);
+			if (options.everyNode) return nodes.none();
 			const levels = questions.filter((q) => q.source === source).map((q) => q.level);
 			const stand = await standIn(source, levels, l, into, evaluate);
-			if (!stand) return nodes.where(() => false);
+			if (!stand) return nodes.none();
 			evaluations += stand.evaluations;
-			return nodes.where((n) => stand.stands[n] === 1);
+			return nodes.marked(stand.stands);
 		};
 		const evaluateSource = async (source: FieldSource, set: NodeSet): Promise<Float64Array> => {
 			signal?.throwIfAborted();

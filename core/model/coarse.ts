@@ -50,10 +50,13 @@ export async function standIn(source: FieldSource, levels: readonly number[], l:
 			for (let i = 0; i < cx - 1; i++) {
 				if (row[i]) continue;
 				// A node between two cells needs both of them.
-				const from = first + steps[0][i]! + (row[i - 1] ? 1 : 0);
-				const to = first + steps[0][i + 1]! + (row[i + 1] ? 0 : 1);
-				values.fill(coarse[(k1 * cy + j1) * cx + i]!, from, to);
-				stands.fill(1, from, to);
+				const from = first + steps[0][i]! + (i > 0 ? row[i - 1]! : 0);
+				const to = first + steps[0][i + 1]! - (i < cx - 2 ? row[i + 1]! : 0);
+				const corner = coarse[(k1 * cy + j1) * cx + i]!;
+				for (let node = from; node <= to; node++) {
+					values[node] = corner;
+					stands[node] = 1;
+				}
 			}
 		}
 	corners.forEach((node, c) => {

@@ -1,9 +1,11 @@
-import compute, { evaluateInTasks, type FieldTask } from '../kernels/compute';
+import { finishInTasks, runFitTask, type FitResult, type FitTask } from '../fields/steps';
+import { evaluateInTasks } from '../kernels/compute';
 import type { Chunk, ChunkTask } from '../mesh/chunk';
 import { cutChunk } from '../mesh/cut-chunk';
 import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
-import type { Ground } from './fit-ground';
+import { groundSteps, type Ground } from './fit-ground';
+import type { GroundInput } from './ground';
 
 /** One piece of work for a thread: units of places. */
 export interface PlacesTask {
@@ -11,14 +13,15 @@ export interface PlacesTask {
 	xyz: Float64Array;
 }
 
-export type ComputeTask = FieldTask | PlacesTask | ChunkTask;
-export type Run = <T extends Float64Array | Int16Array | Chunk>(task: ComputeTask) => Promise<T>;
+export type ComputeTask = FitTask | PlacesTask | ChunkTask;
+export type Run = <T extends FitResult | Int16Array | Chunk>(task: ComputeTask) => Promise<T>;
 
 /** What a worker thread runs. */
-export default (task: ComputeTask): Float64Array | Chunk | Promise<Int16Array> => ('ground' in task ? unitsAt(task.ground, task.xyz) : 'chunk' in task ? cutChunk(task) : compute(task));
+export default (task: ComputeTask): FitResult | Chunk | Promise<Int16Array> => ('ground' in task ? unitsAt(task.ground, task.xyz) : 'chunk' in task ? cutChunk(task) : runFitTask(task));
 
-/** What makes a build use threads. What comes out does not depend on it. */
-export const inTasks = (run: Run): Pick<Required<BuildOptions>, 'evaluate' | 'cut'> => ({
+/** What makes fits and builds use threads. What comes out does not depend on it. */
+export const inTasks = (run: Run): Pick<Required<BuildOptions>, 'evaluate' | 'cut'> & { fit: (input: GroundInput) => Promise<Ground> } => ({
+	fit: (input) => finishInTasks(groundSteps(input), (task) => run<FitResult>(task)),
 	evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, run),
 	cut: (task) => run<Chunk>(task)
 });

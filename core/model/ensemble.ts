@@ -3,7 +3,7 @@ import { wrapAzimuth } from '../geometry/angles';
 import { seededRandom } from '../statistics/random';
 import { evaluateHere, type Evaluate } from './build';
 import { unitsAt } from './classify';
-import { fitGround } from './fit-ground';
+import { fitGround, type Ground } from './fit-ground';
 import type { GroundInput } from './ground';
 
 /** Errors of the data, one standard deviation. */
@@ -24,6 +24,8 @@ export interface EnsembleOptions {
 	errors: Errors;
 	seed: number;
 	evaluate?: Evaluate;
+	/** Fits a ground; hosts give one that uses threads. */
+	fit?: (input: GroundInput) => Promise<Ground>;
 	progress?: (what: string, share: number) => void;
 	signal?: AbortSignal;
 }
@@ -99,7 +101,7 @@ export function perturb(input: GroundInput, errors: Errors, seed: number): Groun
 export async function ensemble(whole: GroundInput, options: EnsembleOptions): Promise<Ensemble> {
 	// Units are doubted as a whole.
 	const input: GroundInput = { ...whole, divisions: [] };
-	const { members, errors, seed, evaluate = evaluateHere, progress = () => {}, signal } = options;
+	const { members, errors, seed, evaluate = evaluateHere, fit = async (i) => fitGround(i), progress = () => {}, signal } = options;
 	const l = latticeOf(input.extent, options.spacing);
 	const cells = l.nx * l.ny * l.nz;
 	const xyz = new Float64Array(3 * cells);
@@ -120,7 +122,7 @@ export async function ensemble(whole: GroundInput, options: EnsembleOptions): Pr
 		for (const u of found) if (u >= 0) counts[u]!++;
 		return counts.map((c) => c * volume);
 	};
-	const base = await unitsAt(fitGround(input), xyz, evaluate, signal);
+	const base = await unitsAt(await fit(input), xyz, evaluate, signal);
 	const counts = new Uint16Array(units * cells);
 	const seen: number[][] = [];
 	let failed = 0;
@@ -129,7 +131,7 @@ export async function ensemble(whole: GroundInput, options: EnsembleOptions): Pr
 		progress(`model ${m + 1} of ${members}`, m / members);
 		let found: Int16Array;
 		try {
-			found = await unitsAt(fitGround(perturb(input, errors, seed + 7919 * (m + 1))), xyz, evaluate, signal);
+			found = await unitsAt(await fit(perturb(input, errors, seed + 7919 * (m + 1))), xyz, evaluate, signal);
 		} catch (error) {
 			if (signal?.aborted) throw error;
 			failed++;

@@ -1,5 +1,6 @@
 import type { Bound, GroupDatum } from '../fields/data';
 import { inBlock, surfaceField } from '../fields/field';
+import { finish, together, type Steps } from '../fields/steps';
 import type { Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
 import { boxIsSolid } from '../geometry/box';
@@ -37,7 +38,10 @@ export interface FittedDivision {
  * What can not be modelled is left out with a finding; the rest is modelled.
  * @throws ProblemError when there is nothing to model (`no-contacts`, `zero-extent`, `empty-column`) or a fault is malformed
  */
-export function fitGround(input: GroundInput, progress: (what: string, share: number) => void = () => {}): Ground {
+export const fitGround = (input: GroundInput): Ground => finish(groundSteps(input));
+
+/** The same, step by step: fields that do not need each other are fitted side by side, and what threads can do is handed out. */
+export function* groundSteps(input: GroundInput): Steps<Ground> {
 	validateColumn(input.column);
 	if (!boxIsSolid(input.extent)) fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
 	if (input.contacts.length === 0 && !input.made?.length)
@@ -47,17 +51,23 @@ export function fitGround(input: GroundInput, progress: (what: string, share: nu
 	const sequences = sequencesOf(input.column);
 	const trends = new Trends(input, sequences, faults);
 	const fitted: FittedSequence[] = [];
-	for (const i of trends.order) {
-		const s = sequences[i]!;
-		progress(`fields of ${input.column[s.units[0]!]!.name}`, fitted.length / sequences.length);
-		const shape = trends.shapeOf(i, fitted);
-		fitted[i] = s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, findings, shape) : fitStrata(input, s, sequences, i, faults, findings, shape, trends.baseOf(i, fitted));
+	for (const group of trends.groups()) {
+		const own = group.map((): GroundFinding[] => []);
+		const done = yield* together(
+			group.map((i, g) => {
+				const s = sequences[i]!;
+				const shape = trends.shapeOf(i, fitted);
+				return s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, own[g]!, shape) : fitStrata(input, s, sequences, i, faults, own[g]!, shape, trends.baseOf(i, fitted));
+			})
+		);
+		done.forEach((s, g) => (fitted[group[g]!] = s));
+		findings.push(...own.flat());
 	}
-	return { input, faults, sequences: fitted, divisions: fitDivisions(input, faults, findings), findings };
+	return { input, faults, sequences: fitted, divisions: yield* divisionSteps(input, faults, findings), findings };
 }
 
 /** Grounds of the units that are divided. One that can not be had is left undivided, with a finding. */
-function fitDivisions(input: GroundInput, faults: readonly FittedFault[], findings: GroundFinding[]): FittedDivision[] {
+function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], findings: GroundFinding[]): Steps<FittedDivision[]> {
 	let firstUnit = input.column.length;
 	const taken = new Set(input.column.map((u) => u.id));
 	const out: FittedDivision[] = [];
@@ -72,7 +82,7 @@ function fitDivisions(input: GroundInput, faults: readonly FittedFault[], findin
 			const doubled = d.column.find((u) => taken.has(u.id));
 			if (doubled) fail('doubled-unit', `its unit "${doubled.id}" has the id of another unit`, 'Rename one of them.');
 			const { contacts, observations, orientations, column } = d;
-			const ground = fitGround({
+			const ground: Ground = yield* groundSteps({
 				extent: input.extent,
 				terrain: input.terrain,
 				column,
@@ -97,7 +107,7 @@ function fitDivisions(input: GroundInput, faults: readonly FittedFault[], findin
 
 const zonesOf = (faults: readonly FittedFault[]) => faults.flatMap((f) => (f.zone ? [f.zone] : []));
 
-function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape, made: Raster | null): FittedSequence {
+function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape, made: Raster | null): Steps<FittedSequence> {
 	const { column } = input;
 	const name = column[s.units[0]!]!.name;
 	const faultBlocks = faults.map((f) => inBlock(f.field, 0));
@@ -120,15 +130,15 @@ function fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence
 		for (const b of input.bounds ?? []) if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
 		if (points.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
 		if (points.length === 0) note(findings, 'base-not-reached', `no hole reaches the base of ${column[s.base]!.name}`, 'It fills the model downwards. Add a contact or a deeper hole.');
-		else result.baseField = tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, findings, shape);
+		else result.baseField = yield* tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, findings, shape);
 		if (points.length === 1) note(findings, 'one-contact', `the base of ${column[s.base]!.name} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}
-	fitInside(input, s, result, block, faults, seen, findings, shape);
+	yield* fitInside(input, s, result, block, faults, seen, findings, shape);
 	return result;
 }
 
 /** The conformable contacts inside a sequence: one field, one level each. */
-function fitInside(
+function* fitInside(
 	input: GroundInput,
 	s: Sequence,
 	result: FittedSequence,
@@ -137,7 +147,7 @@ function fitInside(
 	seen: ReadonlySet<number>,
 	findings: GroundFinding[],
 	shape: Shape
-): void {
+): Steps<void> {
 	const { column } = input;
 	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
 	const contacts = input.contacts.filter((c) => groupOf.has(c.surface));
@@ -170,7 +180,7 @@ function fitInside(
 		const g = groupOf.get(b.surface);
 		if (g !== undefined && counts[g]! > 0) bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
 	}
-	result.innerField = tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, shape);
+	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, shape);
 	const levels = result.innerField?.levels;
 	if (levels) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));

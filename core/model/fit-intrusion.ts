@@ -2,7 +2,7 @@ import { orientationTensor } from '../directions/stereonet';
 import type { BoundedZone } from '../fields/bounded';
 import type { Bound, FieldData, GradientDatum, GroupDatum } from '../fields/data';
 import { gradientAt, inBlock, type Field } from '../fields/field';
-import { valuesAt } from '../fields/values-at';
+import { valuesSteps, type Steps } from '../fields/steps';
 import { NearestPoint } from '../geometry/nearest';
 import { dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
 import type { ContactPoint, Observation } from '../units/contacts';
@@ -26,7 +26,7 @@ const SHEET_NUGGET = 0.1;
 const byPlace = (a: Observation, b: Observation) => a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
 
 /** Boundary of an intrusion: of a sheet (a dyke, a vein) two walls that follow each other, of any other body one closed surface. */
-export function fitIntrusion(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape): FittedSequence {
+export function* fitIntrusion(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape): Steps<FittedSequence> {
 	const unit = s.base;
 	const cut = cutBy(faults, unit);
 	const name = input.column[unit]!.name;
@@ -39,11 +39,11 @@ export function fitIntrusion(input: GroundInput, s: Sequence, sequences: readonl
 	const intercepts = interceptsOf(contacts, seen.filter((o) => o.unit === unit));
 	const form = input.column[unit]!.form ?? (isSheet(intercepts) ? 'sheet' : 'body');
 	if (form === 'sheet') {
-		const sheet = fitSheet(input, name, intercepts, seen, unit, cut, findings, shape);
+		const sheet = yield* fitSheet(input, name, intercepts, seen, unit, cut, findings, shape);
 		if (sheet) return { ...result, ...sheet };
 		note(findings, 'sheet-as-body', `${name} has too few intercepts for a sheet`, 'It is modelled as a body. At least three holes must cross it.');
 	}
-	return { ...result, baseField: fitBody(input, name, contacts, seen, unit, cut, findings, shape) };
+	return { ...result, baseField: yield* fitBody(input, name, contacts, seen, unit, cut, findings, shape) };
 }
 
 /** The faults that cut an intrusion, and the block of a place among them. */
@@ -66,7 +66,7 @@ function cutBy(faults: readonly FittedFault[], unit: number): Cut {
  * boundary lies at each contact; contacts with these directions, and the holes as bounds, give the shape that is kept (points with
  * normals, Wendland 2005, ch. 16; the field fades to nothing far away, so the body closes).
  */
-function fitBody(input: GroundInput, name: string, contacts: readonly ContactPoint[], observed: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Field | null {
+function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPoint[], observed: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Field | null> {
 	const reach = 0.35 * spacingOfHoles(contacts, rangeOf(input));
 	const seen = denser(observed, reach / 2);
 	const step = Math.max(1, Math.ceil(seen.length / SAMPLES));
@@ -79,7 +79,7 @@ function fitBody(input: GroundInput, name: string, contacts: readonly ContactPoi
 		if (d > 1e-6) values.push({ x: o.x, y: o.y, z: o.z, value: (o.unit === unit ? 1 : -1) * reach * Math.tanh(d / reach), block: 0 });
 	});
 	const empty: FieldData = { groupCount: 1, faultCount: 0, points: [], values: [], gradients: [], bounds: [] };
-	let field = tryFit(input, name, { ...empty, values }, [], findings, shape);
+	let field = yield* tryFit(input, name, { ...empty, values }, [], findings, shape);
 	if (!field) return null;
 	field.levels[0] = 0;
 	const parted = { ...empty, faultCount: cut.faults.length, bounded: cut.zones };
@@ -93,7 +93,7 @@ function fitBody(input: GroundInput, name: string, contacts: readonly ContactPoi
 			const g = gradientAt(now.get(blockOf[i]!)!, c.x, c.y, c.z);
 			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
 		});
-		const rounder = tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, round === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
+		const rounder = yield* tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, round === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
 		if (!rounder) break;
 		field = rounder;
 	}
@@ -178,7 +178,7 @@ function isSheet(intercepts: readonly Intercept[]): boolean {
  * intercepts around each intercept. Contacts that are seen from one side only (a line on the map) lie on a level of their own
  * between the walls. A hole that passes without meeting it bounds both walls, which thins the sheet out there.
  */
-function fitSheet(input: GroundInput, name: string, intercepts: readonly Intercept[], seen: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Pick<FittedSequence, 'baseField' | 'walls'> | null {
+function* fitSheet(input: GroundInput, name: string, intercepts: readonly Intercept[], seen: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Pick<FittedSequence, 'baseField' | 'walls'> | null> {
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
 	const whole = planeOf(middles);
@@ -207,17 +207,17 @@ function fitSheet(input: GroundInput, name: string, intercepts: readonly Interce
 	if (![0, 1].every((g) => points.some((p) => p.group === g))) return null;
 	const gradients: GradientDatum[] = middles.map((m, i) => ({ x: m[0], y: m[1], z: m[2], gradient: normals[i]!, block: cut.block({ x: m[0], y: m[1], z: m[2] }) }));
 	const data: FieldData = { groupCount: 3, faultCount: cut.faults.length, bounded: cut.zones, points, values: [], gradients, bounds: [] };
-	const first = tryFit(input, name, data, cut.faults, [], { orientationNugget: SHEET_NUGGET, ...shape });
+	const first = yield* tryFit(input, name, data, cut.faults, [], { orientationNugget: SHEET_NUGGET, ...shape });
 	if (!first || !(first.levels[0]! > first.levels[1]!)) return null;
 	const middle = (first.levels[0]! + first.levels[1]!) / 2;
 	const placed = seen.map((o) => ({ ...o, block: cut.block(o) }));
-	const values = valuesAt(first, placed);
+	const values = yield* valuesSteps(first, placed);
 	const bounds = placed.flatMap((o, i): Bound[] => {
 		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
 		if (o.unit === unit) return [{ ...at, group: 0, sense: -1 }, { ...at, group: 1, sense: 1 }];
 		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
 	});
-	const field = tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape }) ?? first;
+	const field = (yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
 	if (!(field.levels[0]! > field.levels[1]!)) note(findings, 'crossed-contacts', `the walls of ${name} come out in the wrong order`, 'Look for intercepts that belong to another sheet.');
 	return { baseField: field, walls: [field.levels[0]!, field.levels[1]!] };
 }

@@ -1,7 +1,8 @@
 import { SHAPES } from '../fields/bounded';
 import type { FieldData } from '../fields/data';
 import type { Field } from '../fields/field';
-import { fitField, type Fit, type FitOptions } from '../fields/fit';
+import { fitSteps, type Fit, type FitOptions } from '../fields/fit';
+import type { Steps } from '../fields/steps';
 import { ProblemError } from '../problem';
 import type { Sequence } from '../units/column';
 import type { FittedFault } from './faults';
@@ -28,10 +29,10 @@ export function rangeOf(input: GroundInput): number {
 }
 
 /** Fits a field; what the data do not settle becomes a finding, and so does a field that can not be had. */
-export function tryFit(input: GroundInput, what: string, data: FieldData, faults: readonly FittedFault[], findings: GroundFinding[], options: Partial<FitOptions> = {}): Field | null {
+export function* tryFit(input: GroundInput, what: string, data: FieldData, faults: readonly FittedFault[], findings: GroundFinding[], options: Partial<FitOptions> = {}): Steps<Field | null> {
 	let fit: Fit;
 	try {
-		fit = fitField(data, { range: rangeOf(input), ...options });
+		fit = yield* fitSteps(data, { range: rangeOf(input), ...options });
 	} catch (error) {
 		if (!(error instanceof ProblemError)) throw error;
 		note(findings, error.problem.kind, `${what}: ${error.problem.message}`, error.problem.hint ?? '');

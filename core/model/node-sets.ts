@@ -49,15 +49,22 @@ export class NodeSets {
 	}
 
 	all(): NodeSet {
-		return { bits: this.where(() => true), rows: new Uint8Array(this.rowCount).fill(1) };
+		return { bits: this.marked(new Uint8Array(this.count).fill(1)), rows: new Uint8Array(this.rowCount).fill(1) };
 	}
 
-	/** Bits of the nodes that are meant. */
-	where(isMeant: (node: number) => boolean): Uint32Array {
-		const bits = new Uint32Array(this.length);
+	/** The set of no nodes, as bits. */
+	none(): Uint32Array {
+		return new Uint32Array(this.length);
+	}
+
+	/** Bits of the nodes that have a 1. */
+	marked(nodes: Uint8Array): Uint32Array {
+		const bits = this.none();
 		for (let row = 0; row < this.rowCount; row++)
 			this.eachWord(row, (word, from, to) => {
-				for (let node = from; node < to; node++) if (isMeant(node)) bits[word]! |= 1 << (node - from);
+				let some = 0;
+				for (let node = from; node < to; node++) some |= nodes[node]! << (node - from);
+				bits[word] = some;
 			});
 		return bits;
 	}

@@ -64,6 +64,17 @@ export class Trends {
 		sequences.forEach((_, i) => visit(i, []));
 	}
 
+	/** The sequences in groups: those of a group follow only what is in the groups before it. */
+	groups(): number[][] {
+		const groupOf: number[] = [];
+		const out: number[][] = [];
+		for (const i of this.order) {
+			const g = (groupOf[i] = Math.max(-1, ...[this.followed[i]!, this.madeAfter[i]!].map((j) => (j < 0 ? -1 : groupOf[j]!))) + 1);
+			(out[g] ??= []).push(i);
+		}
+		return out;
+	}
+
 	/** @param fitted sequences that are there already, by number */
 	shapeOf(i: number, fitted: readonly FittedSequence[]): Shape {
 		const t = this.of[i];

@@ -16,7 +16,7 @@ import { inTasks } from '#core/model/compute';
 import { compareModels, type ComparedModel } from '#core/model/compare';
 import { ensemble, type Errors } from '#core/model/ensemble';
 import type { FinerParts } from '#core/model/finer';
-import { fitGround, type Ground } from '#core/model/fit-ground';
+import type { Ground } from '#core/model/fit-ground';
 import type { FaultSpec } from '#core/model/ground';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
@@ -180,12 +180,12 @@ export const buildContacts = (m: InterpretationInput) =>
 
 /** All fields of the ground. The terrain is left out of the pack; it is a source of its own. */
 export const buildFields = (m: InterpretationInput & { contacts: Uint8Array }) =>
-	answer(() => {
+	answer(async () => {
 		const contacts = unpackValue<AllContacts>(readPack(m.contacts));
 		const tables = opened(m.tables, m.options.lengthUnit);
 		const input = groundOf(tables, checkHoles(tables, m.options), contacts, { ...m, things: thingsOf(m.named) });
 		const { orientations } = input;
-		const ground = fitGround(input);
+		const ground = await inTasks(runPiece).fit(input);
 		return { pack: writePack(packValue(withTerrain(ground, null))), findings: ground.findings, orientations: orientations.length, unused: orientations.filter((o) => o.unit < 0).length };
 	});
 
@@ -222,7 +222,7 @@ export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spaci
 export const runEnsemble = (m: { fields: Uint8Array; terrain: Raster | null; members: number; spacing: number; seed: number; errors: Errors; port: Progress }) =>
 	answer(async () => {
 		const { input } = unpackValue<Ground>(readPack(m.fields));
-		const { probability, entropy, volumes, ...rest } = await ensemble({ ...input, terrain: m.terrain }, { members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port), evaluate: inTasks(runPiece).evaluate });
+		const { probability, entropy, volumes, ...rest } = await ensemble({ ...input, terrain: m.terrain }, { members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port), ...inTasks(runPiece) });
 		const units = input.column.map((u) => u.id);
 		const pack = writePack({ info: { ...rest, units }, arrays: { probability, entropy } });
 		return { pack, failed: rest.failed, volumes: volumes.map((v, i) => ({ unit: units[i]!, ...v })) };
