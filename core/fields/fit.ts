@@ -47,9 +47,10 @@ export function* fitSteps(data: FieldData, options: FitOptions): Steps<Fit> {
 	const { fit, active } = yield* fitWithBounds(coarse, data.bounds, solve, 8);
 	const nugget = options.orientationNugget ?? ORIENTATION_NUGGET;
 	const local = new LocalFit(fit.field, nugget);
-	return (yield* fitWithBounds({ ...sorted, points: [...points, ...active] }, data.bounds, function* (d) {
+	const all = yield* fitWithBounds({ ...sorted, points: [...points, ...active] }, data.bounds, function* (d) {
 		return { ...fit, field: yield* local.onto(d) };
-	}, 3)).fit;
+	}, 3);
+	return { ...all.fit, activeBounds: active.length + all.fit.activeBounds };
 }
 
 /** Fits, and makes data of the bounds that are broken, until none is. */

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
-import { cutLattice, type LatticeFunction } from './cut-lattice';
 import { cutChunk } from './cut-chunk';
-import { openEdges, solidOf, unitsIn, volumeOf } from './extract';
-import { cubeCount, latticeOf, latticePlaces, nodeCount, nodeOfCube, nodePositions, type Lattice } from './lattice';
+import { cutLattice } from './cut-lattice';
+import { expectClosedSolids, sampledOn } from './for-tests';
+import { cubeCount, latticeOf, latticePlaces, nodeOfCube, type Lattice } from './lattice';
 import { refineLattice } from './refine';
 import { TETRAHEDRA } from './tetrahedra';
 
@@ -88,29 +88,18 @@ describe('a lattice with finer parts', () => {
 	});
 
 	it('gives closed, touching solids whose volumes add up, whatever is finer, by parts in any order', async () => {
-		const values = (l: Lattice, surface: number, f: (x: number, y: number, z: number) => number): LatticeFunction => {
-			const p = nodePositions(l, Uint32Array.from({ length: nodeCount(l) }, (_, i) => i));
-			return { level: 0, surface, values: Float64Array.from({ length: nodeCount(l) }, (_, i) => f(p[3 * i]!, p[3 * i + 1]!, p[3 * i + 2]!)) };
-		};
 		await fc.assert(
 			fc.asyncProperty(wishes, fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 6, maxLength: 6 }), async (cubes, r) => {
 				const l = with0(small, cubes);
 				const wave = (a: number, b: number, c: number) => (x: number, y: number, z: number) => z - 15 - 8 * a - 6 * b * Math.sin(x / 7 + c) - 4 * c * Math.cos(y / 5);
-				const functions = [values(l, 2000, (x, y, z) => x - 19.7 - 3 * r[0]! + 0.3 * (z - 15) + 0.2 * r[1]! * y), values(l, 0, wave(r[2]!, r[3]!, 0.4)), values(l, 0, wave(r[4]!, r[5]!, 1.2)), values(l, 1, wave(r[5]! - 0.8, r[2]!, 0.1))];
+				const functions = [sampledOn(l, 2000, (x, y, z) => x - 19.7 - 3 * r[0]! + 0.3 * (z - 15) + 0.2 * r[1]! * y), sampledOn(l, 0, wave(r[2]!, r[3]!, 0.4)), sampledOn(l, 0, wave(r[4]!, r[5]!, 1.2)), sampledOn(l, 1, wave(r[5]! - 0.8, r[2]!, 0.1))];
 				const root = {
 					function: 0,
 					above: { function: 1, above: { leaf: 0, label: 0 }, below: { function: 3, above: { leaf: 1, label: 1 }, below: { leaf: 4, label: 2 } } },
 					below: { function: 2, above: { leaf: 2, label: 0 }, below: { leaf: 3, label: 1 } }
 				};
 				const mesh = await cutLattice(l, root, functions, 1e-7);
-				let sum = 0;
-				for (const u of unitsIn(mesh)) {
-					const solid = solidOf(mesh, u);
-					expect(openEdges(solid)).toBe(0);
-					expect(Math.abs(volumeOf(solid) - mesh.volumes.get(u)!)).toBeLessThan(1e-6);
-					sum += mesh.volumes.get(u)!;
-				}
-				expect(Math.abs(sum / 36000 - 1)).toBeLessThan(1e-12);
+				expectClosedSolids(mesh, 36000);
 				// Threads that take their time change nothing.
 				let n = 0;
 				const slow = await cutLattice(l, root, functions, 1e-7, undefined, async (task) => {
@@ -126,8 +115,7 @@ describe('a lattice with finer parts', () => {
 	it('tells a ball better: half the edge, a quarter of the error', async () => {
 		const error = async (w: number) => {
 			const l = with0(latticeOf({ minX: -12, minY: -12, minZ: -12, maxX: 12, maxY: 12, maxZ: 12 }, 3), Object.fromEntries(Array.from({ length: 512 }, (_, i) => [i, w])));
-			const p = nodePositions(l, Uint32Array.from({ length: nodeCount(l) }, (_, i) => i));
-			const f = { level: 0, surface: 0, values: Float64Array.from({ length: nodeCount(l) }, (_, i) => 10 - Math.hypot(p[3 * i]!, p[3 * i + 1]!, p[3 * i + 2]!)) };
+			const f = sampledOn(l, 0, (x, y, z) => 10 - Math.hypot(x, y, z));
 			const mesh = await cutLattice(l, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [f], 1e-9);
 			return Math.abs(mesh.volumes.get(0)! / ((4 / 3) * Math.PI * 1000) - 1);
 		};
