@@ -64,6 +64,32 @@ export function surfaceField(elevations: Raster, range: number): Field {
 	};
 }
 
+/**
+ * A field plus a multiple of another one, which has no local part, no faults that die out and the same frame and range.
+ * Levels stay those of the first.
+ */
+export function plus(field: Field, other: Field, factor: number): Field {
+	const join = <T extends Float64Array | Int32Array>(a: T, b: T): T => {
+		const out = new (a.constructor as new (n: number) => T)(a.length + b.length);
+		out.set(a);
+		out.set(b, a.length);
+		return out;
+	};
+	const scaled = (w: Float64Array) => w.map((v) => factor * v);
+	const jumps = Float64Array.from({ length: Math.max(field.jumps.length, other.jumps.length) }, (_, k) => (field.jumps[k] ?? 0) + factor * (other.jumps[k] ?? 0));
+	return {
+		...field,
+		points: join(field.points, other.points),
+		pointBlocks: join(field.pointBlocks, other.pointBlocks),
+		weights: join(field.weights, scaled(other.weights)),
+		gradientPoints: join(field.gradientPoints, other.gradientPoints),
+		gradientBlocks: join(field.gradientBlocks, other.gradientBlocks),
+		gradientWeights: join(field.gradientWeights, scaled(other.gradientWeights)),
+		drift: field.drift.map((d, k) => d + factor * other.drift[k]!) as Field['drift'],
+		jumps
+	};
+}
+
 /** Prepares a field for evaluation in one block. */
 export function inBlock(field: Field, block: number): BlockField {
 	const damped = (w: Float64Array, blocks: Int32Array, each: number) => w.map((v, i) => v * blockDamping(blocks[(i / each) | 0]!, own));

@@ -20,6 +20,8 @@ export interface FitOptions {
 	metric?: number[] | null;
 	/** Elevations that the layers follow. */
 	follow?: Raster | null;
+	/** Takes the frame of another field, so that the two can be added. */
+	frame?: Frame;
 }
 
 /** A field that was solved for, without a look at bounds. */
@@ -48,7 +50,7 @@ export function solveField(data: FieldData, options: FitOptions): Solved {
 	const all = [...data.points, ...data.values, ...data.gradients];
 	if (all.length === 0) fail('no-data', 'a field needs at least one contact or orientation');
 	const { gradients, values } = data;
-	const frame = frameOf(all, options);
+	const frame = options.frame ?? frameOf(all, options);
 	const { unit } = frame;
 	const range = 2;
 	const n = data.points.length + values.length;

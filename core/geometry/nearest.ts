@@ -32,16 +32,22 @@ export class NearestPoint {
 	 * Distance to the nearest place that counts; Infinity when there is none.
 	 * @param counts leaves places out
 	 */
-	distance(x: number, y: number, z: number, counts: (i: number) => boolean = () => true): number {
+	distance(x: number, y: number, z: number, counts?: (i: number) => boolean): number {
+		return this.nearest(x, y, z, counts).distance;
+	}
+
+	/** The nearest place that counts, with its distance; −1 when there is none. */
+	nearest(x: number, y: number, z: number, counts: (i: number) => boolean = () => true): { index: number; distance: number } {
 		let best = Infinity;
+		let index = -1;
 		const look = (i: number) => {
 			const p = this.points[i]!;
 			const d = Math.hypot(p.x - x, p.y - y, p.z - z);
-			if (d < best && counts(i)) best = d;
+			if (d < best && counts(i)) [best, index] = [d, i];
 		};
 		for (let ring = 0; ring <= this.reach; ring++) {
 			// What lies in the next ring is at least a ring away.
-			if (best <= (ring - 1) * this.side) return best;
+			if (best <= (ring - 1) * this.side) return { index, distance: best };
 			// Rings that hold more cells than there are places cost more than asking all.
 			if (ring > 3 && (2 * ring + 1) ** 3 > this.points.length) break;
 			for (let k = -ring; k <= ring; k++)
@@ -49,7 +55,7 @@ export class NearestPoint {
 					for (let i = -ring; i <= ring; i += Math.abs(k) === ring || Math.abs(j) === ring ? 1 : 2 * ring || 1) for (const p of this.cells.get(this.keyOf(x, y, z, i, j, k)) ?? []) look(p);
 		}
 		for (let i = 0; i < this.points.length; i++) look(i);
-		return best;
+		return { index, distance: best };
 	}
 }
 

@@ -3,7 +3,7 @@ import { extract } from './extract';
 import type { SolidMesh } from './cut-lattice';
 import { NearestTriangle } from './nearest-triangle';
 
-/** How far a contact point lies from the surface that was built from it. */
+/** How far a contact point lies from the surface that was built from it; of the middle of a sheet, how far its walls are off half of the thickness. */
 export interface Misfit {
 	/** Index into the contact points. */
 	contact: number;
@@ -25,7 +25,7 @@ export function misfits(mesh: SolidMesh, contacts: readonly ContactPoint[]): Mis
 		const surface = extract(mesh, (t) => (mesh.surface[t] === unit ? 1 : 0));
 		if (surface.triangles.length === 0) continue;
 		const near = new NearestTriangle(surface);
-		for (const { index, point } of points) result[index]!.distance = near.distance(point.x, point.y, point.z);
+		for (const { index, point } of points) result[index]!.distance = Math.abs(near.distance(point.x, point.y, point.z) - (point.thickness ?? 0) / 2);
 	}
 	return result;
 }

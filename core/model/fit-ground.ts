@@ -116,7 +116,7 @@ function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequenc
 	const block = (p: { x: number; y: number; z: number }) => blockAt(faults, faultBlocks, cuts, p.x, p.y, p.z);
 
 	const seen = new Set(input.observations.map((o) => o.unit));
-	const result: FittedSequence = { ...s, baseField: null, walls: null, innerField: null, present: [], absent: false };
+	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, present: [], absent: false };
 	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
 	const own = new Set(s.units);
 

@@ -1,15 +1,16 @@
-import { orientationTensor } from '../directions/stereonet';
 import type { BoundedZone } from '../fields/bounded';
 import type { Bound, FieldData, GradientDatum, GroupDatum } from '../fields/data';
 import { gradientAt, inBlock, type Field } from '../fields/field';
 import { valuesSteps, type Steps } from '../fields/steps';
 import { NearestPoint } from '../geometry/nearest';
-import { dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
+import { add, dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
 import type { ContactPoint, Observation } from '../units/contacts';
 import type { Sequence } from '../units/column';
 import { blockAt, type FittedFault } from './faults';
+import { interceptsOf, meanOf, nearestOf, planeOf, type Intercept } from './intercepts';
 import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
+import { passingHoles, thinWalls } from './thinning';
 import type { Shape } from './trends';
 
 /** Samples of a body along the holes, at most, for its first shape; and how often the shape is made rounder by its own boundary. */
@@ -19,8 +20,7 @@ const ROUNDS = 3;
 const MARGIN = 0.5;
 /** Intercepts thinner than this share of their spread are those of a sheet. */
 const SHEET = 0.15;
-/** Intercepts around one that tell how a sheet lies there, and the error of what they tell. */
-const NEIGHBOURS = 6;
+/** Error of how neighbouring intercepts tell a sheet to lie. */
 const SHEET_NUGGET = 0.1;
 
 const byPlace = (a: Observation, b: Observation) => a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
@@ -30,20 +30,24 @@ export function* fitIntrusion(input: GroundInput, s: Sequence, sequences: readon
 	const unit = s.base;
 	const cut = cutBy(faults, unit);
 	const name = input.column[unit]!.name;
-	const result: FittedSequence = { ...s, baseField: null, walls: null, innerField: null, present: [unit], absent: false };
+	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, present: [unit], absent: false };
 	const contacts = input.contacts.filter((c) => c.surface === unit);
 	if (contacts.length === 0) return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
 	// What is younger than the intrusion says nothing about where it was before that was laid down.
 	const younger = new Set(sequences.slice(0, index).filter((y) => y.kind === 'strata').flatMap((y) => y.units));
 	const seen = input.observations.filter((o) => !younger.has(o.unit)).sort(byPlace);
 	const intercepts = interceptsOf(contacts, seen.filter((o) => o.unit === unit));
-	const form = input.column[unit]!.form ?? (isSheet(intercepts) ? 'sheet' : 'body');
+	const form = input.column[unit]!.form ?? (contacts.some((c) => c.wall !== undefined) || isSheet(intercepts) ? 'sheet' : 'body');
 	if (form === 'sheet') {
 		const sheet = yield* fitSheet(input, name, intercepts, seen, unit, cut, findings, shape);
 		if (sheet) return { ...result, ...sheet };
 		note(findings, 'sheet-as-body', `${name} has too few intercepts for a sheet`, 'It is modelled as a body. At least three holes must cross it.');
 	}
-	return { ...result, baseField: yield* fitBody(input, name, contacts, seen, unit, cut, findings, shape) };
+	// Midway between two walls is no boundary; it lies inside.
+	const middles = contacts.filter((c) => c.wall === 0).map((c): Observation => ({ unit, x: c.x, y: c.y, z: c.z, hole: c.hole, depth: c.depth, table: c.table }));
+	const boundary = contacts.filter((c) => c.wall !== 0);
+	if (boundary.length === 0) return { ...result, absent: note(findings, 'intrusion-not-met', `only the middle of ${name} is known, not its boundary`, 'It is left out of the model. Make it a sheet, or add places on its boundary.') };
+	return { ...result, baseField: yield* fitBody(input, name, boundary, [...seen, ...middles].sort(byPlace), unit, cut, findings, shape) };
 }
 
 /** The faults that cut an intrusion, and the block of a place among them. */
@@ -127,40 +131,6 @@ function denser(observed: readonly Observation[], step: number): Observation[] {
 	return out.sort(byPlace);
 }
 
-/** Where a hole crosses an intrusion. */
-interface Intercept {
-	middle: Vec3;
-	/** Both ends, or the one that was met. */
-	contacts: ContactPoint[];
-}
-
-/** Contacts of one hole by the run of the intrusion that they bound; contacts without one (traces on the map) are runs of their own. */
-function interceptsOf(contacts: readonly ContactPoint[], inside: readonly Observation[]): Intercept[] {
-	const byHole = new Map<string, { contacts: ContactPoint[]; inside: Observation[] }>();
-	const of = (hole: string) => {
-		let h = byHole.get(hole);
-		if (!h) byHole.set(hole, (h = { contacts: [], inside: [] }));
-		return h;
-	};
-	for (const c of contacts) of(c.hole).contacts.push(c);
-	for (const o of inside) byHole.get(o.hole)?.inside.push(o);
-	const out: Intercept[] = [];
-	for (const h of byHole.values()) {
-		h.contacts.sort((a, b) => a.depth - b.depth);
-		for (let i = 0; i < h.contacts.length; i++) {
-			const [a, b] = [h.contacts[i]!, h.contacts[i + 1]];
-			const within = b ? h.inside.filter((o) => o.depth > a.depth && o.depth < b.depth) : [];
-			if (b && within.length) {
-				out.push({ middle: [(a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2], contacts: [a, b] });
-				i++;
-			} else out.push({ middle: [a.x, a.y, a.z], contacts: [a] });
-		}
-	}
-	return out.sort((a, b) => a.middle[0] - b.middle[0] || a.middle[1] - b.middle[1] || a.middle[2] - b.middle[2]);
-}
-
-const meanOf = (list: readonly Vec3[]): Vec3 => scale(list.reduce<Vec3>((a, b) => [a[0] + b[0], a[1] + b[1], a[2] + b[2]], [0, 0, 0]), 1 / list.length);
-
 /** Thin, measured across the plane through its intercepts, against their spread. */
 function isSheet(intercepts: readonly Intercept[]): boolean {
 	if (intercepts.filter((i) => i.contacts.length === 2).length < 3) return false;
@@ -176,16 +146,16 @@ function isSheet(intercepts: readonly Intercept[]): boolean {
 /**
  * A sheet: one field with a level for each wall, so that the walls follow each other and never meet; how it lies comes from the
  * intercepts around each intercept. Contacts that are seen from one side only (a line on the map) lie on a level of their own
- * between the walls. A hole that passes without meeting it bounds both walls, which thins the sheet out there.
+ * between the walls, unless they tell their wall. Where a hole passes without meeting it, it thins out (see `thinWalls`), or keeps its
+ * thickness and the hole is left aside.
  */
-function* fitSheet(input: GroundInput, name: string, intercepts: readonly Intercept[], seen: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Pick<FittedSequence, 'baseField' | 'walls'> | null> {
+function* fitSheet(input: GroundInput, name: string, intercepts: readonly Intercept[], seen: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
-	const whole = planeOf(middles);
+	// The hanging wall is the upper one.
+	const whole = upward(planeOf(middles));
 	const normals = middles.map((m) => {
-		const far = middles.map((o) => Math.hypot(...subtract(o, m))).sort((a, b) => a - b)[Math.min(NEIGHBOURS, middles.length - 1)]!;
-		// All that are as near as the last one, so that rounding chooses none.
-		const near = middles.filter((o) => Math.hypot(...subtract(o, m)) <= far * (1 + 1e-6));
+		const near = nearestOf(middles, m, (o) => o);
 		const n = near.length > 3 ? planeOf(near) : whole;
 		return dot(n, whole) < 0 ? scale(n, -1) : n;
 	});
@@ -194,6 +164,15 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 	intercepts.forEach((met, i) => {
 		for (const c of met.contacts) {
 			const at: Vec3 = [c.x, c.y, c.z];
+			if (c.wall !== undefined) {
+				const block = cut.block(c);
+				const half = (c.thickness ?? 0) / 2;
+				for (const group of c.wall === 0 ? [0, 1] : [c.wall === 1 ? 0 : 1]) {
+					const [x, y, z] = add(at, scale(normals[i]!, group === 0 ? half : -half));
+					points.push({ x, y, z, group, block });
+				}
+				continue;
+			}
 			let within = met.contacts.length === 2 ? met.middle : null;
 			// One end only: the other side of it is told by the nearest place in the hole that lies inside.
 			if (!within && inside.has(c.hole)) {
@@ -212,21 +191,29 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 	const middle = (first.levels[0]! + first.levels[1]!) / 2;
 	const placed = seen.map((o) => ({ ...o, block: cut.block(o) }));
 	const values = yield* valuesSteps(first, placed);
+	const passing = yield* passingHoles(first, middle, placed, inside);
+	const names = new Set(passing.map((p) => p.hole));
 	const bounds = placed.flatMap((o, i): Bound[] => {
+		if (names.has(o.hole)) return [];
 		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
 		if (o.unit === unit) return [{ ...at, group: 0, sense: -1 }, { ...at, group: 1, sense: 1 }];
 		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
 	});
 	const field = (yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
 	if (!(field.levels[0]! > field.levels[1]!)) note(findings, 'crossed-contacts', `the walls of ${name} come out in the wrong order`, 'Look for intercepts that belong to another sheet.');
-	return { baseField: field, walls: [field.levels[0]!, field.levels[1]!] };
+	const walls: [number, number] = [field.levels[0]!, field.levels[1]!];
+	const plain = { baseField: field, footField: null, walls };
+	if (passing.length === 0 || !(walls[0] > walls[1])) return plain;
+	if (input.column[unit]!.thinsOut === false) {
+		note(findings, 'sheet-not-thinned', `${name} keeps its thickness though ${names.size === 1 ? `the hole ${passing[0]!.hole} passes` : `${names.size} holes pass`} it without meeting it`, 'Let it thin out, or check what was logged there.');
+		return plain;
+	}
+	const crossed = yield* passingHoles(field, (walls[0] + walls[1]) / 2, placed.filter((o) => names.has(o.hole)), inside);
+	const [baseField, footField] = yield* thinWalls(field, walls, points.filter((p) => p.group < 2), crossed, whole, input.extent, cut.zones, { range: rangeOf(input), ...shape });
+	return { baseField, footField, walls };
 }
 
-/** Normal of the plane through places. */
-function planeOf(places: readonly Vec3[]): Vec3 {
-	const center = meanOf(places);
-	return orientationTensor(places.map((p) => subtract(p, center))).axes[2];
-}
+const upward = (n: Vec3): Vec3 => (n[2] < 0 || (n[2] === 0 && (n[0] < 0 || (n[0] === 0 && n[1] < 0))) ? scale(n, -1) : n);
 
 /** Median distance from a contact to the nearest one in another hole; the fallback when all are in one hole. */
 function spacingOfHoles(contacts: readonly ContactPoint[], fallback: number): number {

@@ -14,6 +14,8 @@ export interface FittedSequence extends Sequence {
 	baseField: Field | null;
 	/** Field of the conformable contacts inside; level j is the base of `units[j]`. */
 	innerField: Field | null;
+	/** Field of the lower wall of a sheet that thins out; null where it follows the upper one. */
+	footField: Field | null;
 	/** Levels of the base field at the upper and the lower wall of a sheet; null for other sequences. */
 	walls: [number, number] | null;
 	/** The units that the model will have, youngest first, and the level of each base but the last one's. */

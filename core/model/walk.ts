@@ -140,7 +140,8 @@ class WalkMaker {
 		const base = this.source(`${part.name}base ${s}`, q.baseField, block);
 		const surface = { kind: 'contact', unit: part.firstUnit + q.base } as const;
 		// Above the upper wall and below the lower one is what the sheet cuts.
-		if (q.walls) return this.ask({ source: base, level: q.walls[0], surface }, older(), this.ask({ source: base, level: q.walls[1], surface }, this.leaf(part, q.base, block, passed & ~absent), older()));
+		const foot = q.footField ? this.source(`${part.name}foot ${s}`, q.footField, block) : base;
+		if (q.walls) return this.ask({ source: base, level: q.walls[0], surface }, older(), this.ask({ source: foot, level: q.walls[1], surface }, this.leaf(part, q.base, block, passed & ~absent), older()));
 		const own = q.kind === 'intrusion' ? this.leaf(part, q.base, block, passed & ~absent) : this.inside(part, s, block, passed & ~absent);
 		return this.ask({ source: base, level: q.baseField.levels[0]!, surface }, own, older());
 	}

@@ -13,7 +13,9 @@ export const unitSchema = yup
 		color: yup.string().matches(/^#[0-9a-fA-F]{6}$/, 'must be a colour like #3a7f55').required(),
 		contact: yup.string<ContactKind>().oneOf(CONTACT_KINDS).required(),
 		/** How an intrusion is built; left out, as its intercepts suggest. */
-		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS)
+		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS),
+		/** Whether a sheet thins out where a hole passes it without meeting it, as it does when this is left out. */
+		thinsOut: yup.boolean()
 	})
 	.noUnknown();
 export const columnSchema = yup.array(unitSchema.required()).max(200).required();

@@ -11,7 +11,7 @@ import { contactsOf, type ContactPoint, type Contacts, type Observation } from '
 import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
 import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
-import { bySettings, fromContactTables, fromLines, limitsOf, madeOf, NO_THINGS, type PlacedData, type Things } from './shape-ground';
+import { bySettings, fromContactTables, fromLines, limitsOf, madeOf, NO_THINGS, withoutSetAside, type PlacedData, type Things } from './shape-ground';
 import { plainShaping, type Shaping } from './shaping';
 
 /** Tables checked, and holes put together from what is in use. */
@@ -65,10 +65,12 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 		const holes = log ? holesByLog(checkedHoles.holes, tables, checked, { table: log.table, column: log.column }) : checkedHoles.holes;
 		const found = contactsOf(holes, lumping, column, faultZones(fitFaults(faults)));
 		const data: PlacedData = { contacts: found.points, observations: found.observations, bounds: [] };
-		fromContactTables(data, tables, checked, column, lumping, i.terrain, i.extent.maxZ);
+		fromContactTables(data, found.findings, tables, checked, column, lumping, i.terrain, i.extent.maxZ);
 		fromLines(data, shaping.lines, things, column, i.terrain, i.extent);
-		const points = bySettings(data.contacts, shaping.dataSets, (c) => column[c.surface]?.id);
-		const observations = bySettings(data.observations, shaping.dataSets, (o) => column[o.unit]?.id);
+		const surfaceOf = (c: ContactPoint) => column[c.surface]?.id;
+		const unitOf = (o: Observation) => column[o.unit]?.id;
+		const points = bySettings(withoutSetAside(data.contacts, shaping.setAside, surfaceOf), shaping.dataSets, surfaceOf);
+		const observations = bySettings(withoutSetAside(data.observations, shaping.setAside, unitOf), shaping.dataSets, unitOf);
 		const bounds = bySettings(data.bounds, shaping.dataSets, (b) => column[b.surface]?.id);
 		return { ...found, points, observations, bounds };
 	};

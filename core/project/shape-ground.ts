@@ -1,5 +1,6 @@
 import type { Feature } from 'geojson';
 import type { Checked } from '../checks/check';
+import type { Finding } from '../checks/finding';
 import { eachPosition } from '../formats/layer';
 import { planeNormal } from '../geometry/angles';
 import { elevationGrid, gridOver } from '../grids/from-mesh';
@@ -11,7 +12,7 @@ import { fail } from '../problem';
 import type { Table } from '../tables/table';
 import { sequencesOf, unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import type { ContactPoint, Observation } from '../units/contacts';
-import { TELLS, type ContactLine, type Shaping, type Tells } from './shaping';
+import { TELLS, WALLS, type ContactLine, type Shaping, type Tells } from './shaping';
 
 /** Things of a project that its shaping can name. */
 export interface Things {
@@ -31,6 +32,8 @@ export interface PlacedData {
 
 /** Nodes of the grid that stands in for a surface from a file, along the longer side of the extent. */
 const NODES = 256;
+/** Depths that are nearer to each other are the same one. */
+const NEAR = 1e-6;
 /** Steps along a line that is draped on the terrain, on the longer side of the extent. */
 const STEPS = 200;
 
@@ -46,7 +49,7 @@ function topOf(column: StratigraphicColumn, unit: number): number {
 }
 
 /** Puts one statement about a unit where it belongs. @returns false when the column has no such surface */
-function tell(out: PlacedData, column: StratigraphicColumn, unit: number, tells: Tells, at: { x: number; y: number; z: number }, from: { source: string; table: string; row: number; error: number }): boolean {
+function tell(out: PlacedData, column: StratigraphicColumn, unit: number, tells: Tells, at: { x: number; y: number; z: number }, from: { source: string; table: string; row: number; error: number; thickness?: number | undefined }): boolean {
 	const basement = column.length - 1;
 	if (tells === 'inside') out.observations.push({ unit, ...at, hole: from.source, depth: 0, table: from.table });
 	else if (tells === 'above' || tells === 'below') {
@@ -54,6 +57,10 @@ function tell(out: PlacedData, column: StratigraphicColumn, unit: number, tells:
 		// "Above" an intrusion means outside of it.
 		const outside = column[unit]!.contact === 'intrusive';
 		out.bounds.push({ ...at, surface: unit, sense: outside || tells === 'below' ? -1 : 1, source: from.source, table: from.table });
+	} else if (WALLS[tells] !== undefined) {
+		const wall = WALLS[tells]!;
+		if (column[unit]!.contact !== 'intrusive' || (wall === 0 && !(from.thickness! > 0))) return false;
+		out.contacts.push({ surface: unit, ...at, hole: from.source, depth: 0, table: from.table, row: from.row, wall, ...(wall === 0 ? { thickness: from.thickness! } : {}) });
 	} else {
 		const surface = tells === 'base' || column[unit]!.contact === 'intrusive' ? unit : topOf(column, unit);
 		if (surface < 0 || surface === basement) return false;
@@ -65,11 +72,11 @@ function tell(out: PlacedData, column: StratigraphicColumn, unit: number, tells:
 const heightOf = (terrain: Raster | null, x: number, y: number, top: number) => (terrain ? sampleRaster(terrain, x, y) : top);
 
 /** What tables of contacts at places say of the units of a column. Rows of other units are left to other columns. */
-export function fromContactTables(out: PlacedData, tables: readonly Table[], checked: Checked, column: StratigraphicColumn, lumping: Lumping, terrain: Raster | null, top: number): void {
+export function fromContactTables(out: PlacedData, findings: Finding[], tables: readonly Table[], checked: Checked, column: StratigraphicColumn, lumping: Lumping, terrain: Raster | null, top: number): void {
 	const index = new Map(column.map((u, i) => [u.id, i]));
 	for (const t of tables) {
 		if (t.kind !== 'contactPoints') continue;
-		const { easting, northing, elevation, error } = t.numbers;
+		const { easting, northing, elevation, error, thickness } = t.numbers;
 		for (let row = 0; row < t.rowCount; row++) {
 			if (checked.out[t.name]![row]) continue;
 			const code = t.text['code']![row]!;
@@ -77,9 +84,15 @@ export function fromContactTables(out: PlacedData, tables: readonly Table[], che
 			if (unit === undefined) continue;
 			const [x, y] = [easting![row]!, northing![row]!];
 			const z = Number.isFinite(elevation?.[row]) ? elevation![row]! : heightOf(terrain, x, y, top);
-			const said = (t.text['tells']?.[row] ?? '').trim().toLowerCase();
+			const said = (t.text['tells']?.[row] ?? '').trim().toLowerCase().replace(/[\s_-]*wall$/, '');
 			const tells = (TELLS as readonly string[]).includes(said) ? (said as Tells) : 'base';
-			tell(out, column, unit, tells, { x, y, z }, { source: `${t.name} ${row}`, table: t.name, row, error: Number.isFinite(error?.[row]) ? error![row]! : 0 });
+			const ok = tell(out, column, unit, tells, { x, y, z }, { source: `${t.name} ${row}`, table: t.name, row, error: Number.isFinite(error?.[row]) ? error![row]! : 0, thickness: thickness?.[row] });
+			if (!ok)
+				findings.push({
+					rule: 'place-unused', severity: 'noted', table: t.name, row, column: 'tells', hole: '',
+					message: tells === 'middle' ? `the middle of ${column[unit]!.name} needs its thickness, and ${column[unit]!.name} has to be a sheet` : `the model has no ${tells === 'hanging' || tells === 'foot' ? `${tells === 'foot' ? 'footwall' : 'hanging wall'}` : tells} of ${column[unit]!.name}`,
+					hint: 'The place is not used. Correct what it tells, or how the unit meets what is older.'
+				});
 		}
 	}
 }
@@ -94,7 +107,7 @@ export function fromLines(out: PlacedData, lines: readonly ContactLine[], things
 		let n = 0;
 		for (const [x, y, z] of placesOf(line, things, step)) {
 			if (x < extent.minX || x > extent.maxX || y < extent.minY || y > extent.maxY) continue;
-			const ok = tell(out, column, unit, line.tells, { x, y, z: z ?? heightOf(terrain, x, y, extent.maxZ) }, { source: `${line.name} ${n++}`, table: line.name, row: -1, error: line.error });
+			const ok = tell(out, column, unit, line.tells, { x, y, z: z ?? heightOf(terrain, x, y, extent.maxZ) }, { source: `${line.name} ${n++}`, table: line.name, row: -1, error: line.error, thickness: line.thickness });
 			if (!ok) fail('line-of-basement', `"${line.name}" tells of the ${line.tells} of ${column[unit]!.name}, which the model has no surface for`, 'Choose the unit whose base, top or boundary it is.', 'lines');
 		}
 	}
@@ -136,6 +149,14 @@ export function bySettings<T extends { table?: string; error?: number }>(list: r
 		if (!s.on || s.off.includes(unitOf(item) ?? '')) return [];
 		return [s.error > 0 && item.error === undefined ? { ...item, error: s.error } : item];
 	});
+}
+
+/** Leaves out what intercepts that are set aside would say of their unit. */
+export function withoutSetAside<T extends { hole: string; depth: number }>(list: readonly T[], setAside: Shaping['setAside'], unitOf: (item: T) => string | undefined): T[] {
+	if (setAside.length === 0) return [...list];
+	const byHole = new Map<string, Shaping['setAside']>();
+	for (const a of setAside) byHole.set(a.hole, [...(byHole.get(a.hole) ?? []), a]);
+	return list.filter((item) => !byHole.get(item.hole)?.some((a) => a.unit === unitOf(item) && item.depth >= a.from - NEAR && item.depth <= a.to + NEAR));
 }
 
 /** Elevations of a thing that is named. @throws ProblemError `unknown-surface` */

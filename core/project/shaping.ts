@@ -7,8 +7,10 @@ import { columnSchema, faultSchema, finite, id, name, textRecordSchema, vertexSc
 /** Yup guards of what shapes a model beside its holes, column and faults. */
 
 /** What a line or a point says of its unit. */
-export const TELLS = ['base', 'top', 'inside', 'above', 'below'] as const;
+export const TELLS = ['base', 'top', 'inside', 'above', 'below', 'hanging', 'foot', 'middle'] as const;
 export type Tells = (typeof TELLS)[number];
+/** What tells of the walls of a sheet: a place on its hanging wall, on its footwall, or midway between them. */
+export const WALLS: Partial<Record<Tells, 1 | 0 | -1>> = { hanging: 1, middle: 0, foot: -1 };
 
 /** A vertex of a line with its elevation; null takes it from the terrain. */
 const placeSchema = yup
@@ -25,6 +27,8 @@ export const lineSchema = yup
 		on: yup.boolean().default(true),
 		unit: yup.string().max(40).required(),
 		tells: yup.string<Tells>().oneOf(TELLS).default('base'),
+		/** Thickness of a sheet whose middle it tells, length units. */
+		thickness: finite().min(0).default(undefined).optional(),
 		/** Standard error across the surface, length units; 0 honours it. */
 		error: finite().min(0).default(0),
 		vertices: yup.array(placeSchema.required()).max(20_000).default(undefined).optional(),
@@ -116,12 +120,24 @@ export const divisionSchema = yup
 	})
 	.noUnknown();
 
+/** Where a hole crosses an intrusion that is not to shape it: another vein of the same kind, say. */
+export const setAsideSchema = yup
+	.object({
+		unit: yup.string().max(40).required(),
+		hole: yup.string().max(200).required(),
+		/** Depths, length units. */
+		from: finite().required(),
+		to: finite().required()
+	})
+	.noUnknown();
+
 export const shapingSchema = yup
 	.object({
 		/** Table and column that say what the holes are made of; without it the logged intervals. */
 		log: logSchema,
 		dataSets: yup.array(dataSetSchema.required()).max(200).default([]),
 		lines: yup.array(lineSchema.required()).max(2000).default([]),
+		setAside: yup.array(setAsideSchema.required()).max(20_000).default([]),
 		trends: yup.array(trendSchema.required()).max(100).default([]),
 		limits: yup.array(limitSchema.required()).max(50).default([]),
 		made: yup.array(madeSchema.required()).max(100).default([]),
@@ -175,8 +191,12 @@ export function validateShaping(s: Shaping, column: StratigraphicColumn): void {
 		if (!all.has(l.unit)) fail('unknown-unit', `${l.name} tells of "${l.unit}", which is no unit`, 'Choose a unit of the column or of a division.', `lines[${i}].unit`);
 		const last = [column, ...s.divisions.map((d) => d.column)].some((c) => c[c.length - 1]?.id === l.unit);
 		if (last && ['base', 'above', 'below'].includes(l.tells)) fail('line-of-basement', `${l.name} tells of the base of "${l.unit}", which has none: it is the lowest`, 'Choose the unit whose base it is, or its top.', `lines[${i}].tells`);
+		const unit = [column, ...s.divisions.map((d) => d.column)].flat().find((u) => u.id === l.unit)!;
+		if (WALLS[l.tells] !== undefined && (unit.contact !== 'intrusive' || unit.form === 'body')) fail('line-of-walls', `${l.name} tells of the walls of "${l.unit}", which is no sheet`, 'Make the unit intrusive and its form a sheet, or choose what the line tells.', `lines[${i}].tells`);
+		if (l.tells === 'middle' && !((l.thickness ?? 0) > 0)) fail('line-without-thickness', `${l.name} tells of the middle of "${l.unit}" without its thickness`, 'Give the thickness there.', `lines[${i}].thickness`);
 		if (!l.layer && !l.vertices?.length) fail('bad-line', `${l.name} has no places`, 'Draw it, type its places, or name a layer.', `lines[${i}]`);
 	});
+	for (const a of s.setAside) if (!all.has(a.unit)) fail('unknown-unit', `an intercept of "${a.unit}" is set aside, which is no unit`, 'Take it back in, or choose a unit of the column.', 'setAside');
 	for (const t of s.trends) if (!ids.has(t.unit)) fail('unknown-unit', `a trend names "${t.unit}", which is no unit of the column`, 'Choose one of its units, or take the trend away.', 'trends');
 	for (const m of s.made) if (!ids.has(m.unit)) fail('unknown-unit', `the base of "${m.unit}" is given, and it is no unit of the column`, 'Choose one of its units.', 'made');
 	s.limits.forEach((l, i) => {

@@ -149,7 +149,8 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 			northing(true),
 			elevation,
 			code(true),
-			text('tells', 'Tells', 'Of the unit: base, top, inside, above or below; base when nothing is given', 'tells side where position relation contact contacttype'),
+			text('tells', 'Tells', 'Of the unit: base, top, inside, above or below; of a sheet: hanging, foot or middle. Base when nothing is given', 'tells side where position relation contact contacttype'),
+			number('thickness', 'Thickness', 'True thickness of a sheet where its middle is told', 'thickness truethickness truewidth width', false, 'length'),
 			number('error', 'Error', 'Standard error of its place; without it the point is honoured', 'error accuracy uncertainty sigma precision', false, 'length')
 		]
 	},

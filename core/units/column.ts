@@ -18,6 +18,8 @@ export interface Unit {
 	contact: ContactKind;
 	/** How an intrusion is built: a closed body, or a sheet with two walls (dyke, vein). Without it, as its intercepts suggest. */
 	form?: IntrusionForm | undefined;
+	/** Whether a sheet thins out where a hole passes it without meeting it (as when left out), or keeps its thickness there. */
+	thinsOut?: boolean | undefined;
 }
 
 /** Units in age order, youngest first. The last one is the basement: it has no base. */

@@ -18,6 +18,9 @@ export interface ContactPoint {
 	row: number;
 	/** Standard error of its place across the surface, length units; without it the point is honoured. */
 	error?: number;
+	/** Of a sheet: 1 on its hanging wall, −1 on its footwall, 0 midway between them, where `thickness` (length units) parts them. */
+	wall?: 1 | 0 | -1;
+	thickness?: number;
 }
 
 /** A place that is known to lie in a unit. */

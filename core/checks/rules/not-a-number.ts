@@ -52,6 +52,8 @@ const isNeeded = (kind: Parameters<typeof roleOf>[0], key: string): boolean => {
 	if (!role) return false;
 	// A collar may give its direction or not; a reading table of other kinds need not have a depth.
 	if (kind === 'collars') return role.required;
+	// The thickness of a sheet is told where its middle is.
+	if (kind === 'contactPoints' && key === 'thickness') return false;
 	return PLACES.has(key) && kind !== 'other';
 };
 
