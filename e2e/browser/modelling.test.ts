@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writePng } from '#core/formats/png';
+import { makeReef } from '../reef';
 import type { Api, TestServer } from '../server';
 import { hands, PATIENCE, settled, until as comesAbout, visit } from './visit';
 
@@ -249,6 +250,70 @@ describe('Shape', () => {
 		await open('build?panes=section');
 		await shows('S3 black slate');
 		await one('[data-unit="s3"]');
+	});
+});
+
+describe('a sheet that some holes cross twice', () => {
+	interface Intercept { hole: string; from: number; to: number; off: number; ofHole: number; nearest: boolean }
+	interface Interpretation { column: { units: { id: string; thinsOut?: boolean }[] }; shaping: { setAside: { unit: string; hole: string; from: number; to: number }[]; lines: { tells: string; thickness?: number }[]; revision: number } }
+	let reef: string;
+	const interpretation = async () => (await api.call<Interpretation>('GET', `/projects/${reef}/interpretation`)).body;
+	const setAside = async () => (await interpretation()).shaping.setAside;
+	const buildReef = async () => {
+		await api.finished(reef, (await api.call<{ job: string }>('POST', `/projects/${reef}/build`)).body.job);
+		return (await api.call<{ agreement: { units: { unit: string; logged: number; agreed: number }[] }; volumeError: number }>('GET', `/projects/${reef}/model`)).body;
+	};
+	beforeAll(async () => {
+		reef = await makeReef(api);
+	});
+
+	it('lists its intercepts with how far each is off, and refuses to set aside those of no unit', async () => {
+		const { units } = (await api.call<{ units: { unit: string; intercepts: Intercept[] }[] }>('GET', `/projects/${reef}/intercepts`)).body;
+		expect(units.map((u) => u.unit)).toEqual(['reef']);
+		const doubled = units[0]!.intercepts.filter((i) => i.ofHole === 2);
+		expect(doubled.length).toBeGreaterThan(2);
+		for (const i of doubled) expect(i.nearest).toBe(i.off < 5);
+		const bad = await api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { setAside: [{ unit: 'gold', hole: 'R1', from: 1, to: 2 }] });
+		expect([bad.status, bad.body.type]).toEqual([422, 'unknown-unit']);
+		expect((await api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { setAside: [{ unit: 'reef', hole: 'R1', from: 'deep' }] })).body.type).toBe('invalid-input');
+		expect((await api.call('GET', `/projects/${crypto.randomUUID()}/intercepts`)).status).toBe(404);
+		expect(await setAside()).toEqual([]);
+	});
+
+	it('keeps the nearest of each hole in one press; a mark takes one back in, and undo goes back', async () => {
+		const before = await buildReef();
+		await page.goto(`${server.url}/${reef}/interpret`, { waitUntil: 'load' });
+		await press('Shape', 'tab');
+		await (await one('::-p-xpath(//summary[contains(., "Intercepts of sheets")])')).click();
+		await press('Keep the nearest');
+		await until(async () => (await setAside()).length > 2);
+		const [first, ...rest] = await setAside();
+		await press(`${first!.hole} from ${first!.from.toFixed(1)} belongs to Reef`, 'checkbox');
+		await until(async () => (await setAside()).length === rest.length);
+		await press('Undo');
+		await until(async () => (await setAside()).length === rest.length + 1);
+		const after = await buildReef();
+		const share = (m: typeof after) => ((u) => u.agreed / u.logged)(m.agreement.units.find((u) => u.unit === 'grit')!);
+		expect(after.volumeError).toBeLessThan(1e-9);
+		expect(share(after)).toBeGreaterThan(share(before));
+	});
+
+	it('may keep its thickness where holes pass it, and takes its middle with the thickness from a line', async () => {
+		await press('Column', 'tab');
+		await press('Reef thins out where holes pass it', 'checkbox');
+		await until(async () => (await interpretation()).column.units[1]!.thinsOut === false);
+		await press('Shape', 'tab');
+		const vertices = [[402_300, 4_992_200, 10], [402_400, 4_992_200, -40]];
+		const line = (values: object) => api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { lines: [{ id: 'l', name: 'Drift', on: true, unit: 'reef', tells: 'base', error: 0, vertices, ...values }] });
+		expect((await line({ tells: 'middle' })).body.type).toBe('line-without-thickness');
+		expect((await line({ tells: 'foot', unit: 'cover' })).body.type).toBe('line-of-walls');
+		expect((await line({})).status).toBe(200);
+		await choose('select[aria-label="What Drift tells"]', 'middle');
+		await until(async () => ((l) => l?.tells === 'middle' && l.thickness === 1)((await interpretation()).shaping.lines[0]));
+		await write('Thickness at Drift', '6');
+		await until(async () => (await interpretation()).shaping.lines[0]?.thickness === 6);
+		await choose('select[aria-label="Unit of Drift"]', 'cover');
+		await until(async () => ((l) => l?.tells === 'base' && l.thickness === undefined)((await interpretation()).shaping.lines[0]));
 	});
 });
 

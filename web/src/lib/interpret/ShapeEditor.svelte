@@ -3,6 +3,7 @@
 	import type { Shaping } from '#core/project/shaping';
 	import { sequencesOf, type Unit } from '#core/units/column';
 	import type { Workspace } from '$lib/workspace.svelte';
+	import InterceptsEditor from './InterceptsEditor.svelte';
 	import LinesEditor from './LinesEditor.svelte';
 	import LogChoice from './LogChoice.svelte';
 
@@ -59,7 +60,7 @@
 {#snippet part(title: string, count: number, content: import('svelte').Snippet)}
 	<details class="rule mb-1 border-b pb-1" bind:open={() => opened[title] ?? count > 0, (is) => (opened[title] = is)}>
 		<summary class="panel-title cursor-pointer py-1">{title}{#if count}<span class="numbers quiet ml-1 font-normal">{count}</span>{/if}</summary>
-		<div class="pt-1 pb-2">{@render content()}</div>
+		{#if opened[title] ?? count > 0}<div class="pt-1 pb-2">{@render content()}</div>{/if}
 	</details>
 {/snippet}
 
@@ -67,6 +68,11 @@
 
 {#snippet lines()}<LinesEditor {workspace} units={allUnits} lines={shaping.lines} change={(l) => change({ lines: l })} />{/snippet}
 {@render part('Lines and places', shaping.lines.length, lines)}
+
+{#if allUnits.some((u) => u.contact === 'intrusive' && u.form !== 'body')}
+	{#snippet intercepts()}<InterceptsEditor {workspace} units={allUnits} setAside={shaping.setAside ?? []} change={(setAside) => change({ setAside })} />{/snippet}
+	{@render part('Intercepts of sheets', shaping.setAside?.length ?? 0, intercepts)}
+{/if}
 
 {#snippet dataSets()}
 	<p class="quiet mb-1.5 text-sm">Which data shape the model, and how far their contacts may be off.</p>

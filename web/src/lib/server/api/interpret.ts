@@ -10,6 +10,8 @@ import { estimateBuild } from '#core/model/build';
 import { validateFiner } from '#core/model/finer';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
+import { interpretation } from '../jobs/build-job';
+import { runTask } from '../jobs/threads';
 import { doChange, lockObject } from '../objects/changes';
 import { checkProject } from '../objects/check';
 import { loadGraph, one } from '../objects/graph';
@@ -95,6 +97,14 @@ export const interpretOperations = [
 			const whole = shapingSchema.cast({ ...one(graph, 'shaping').state, ...shaping }) as Shaping;
 			validateShaping(whole, one(graph, 'column').state['units'] as Unit[]);
 			return setState(params['project']!, 'shaping', 'Change the shape of the ground', known, whole);
+		}
+	}),
+	operation({
+		id: 'listIntercepts', method: 'get', path: '/projects/{project}/intercepts', tag: 'Interpret', summary: 'Where holes cross each intrusion that may be a sheet, how far each crossing is off its neighbours, and which of a hole is the nearest to them', reply: 'By unit, the intercepts by hole and depth',
+		run: async ({ params }) => {
+			const projectId = params['project']!;
+			await findProject(db(), projectId);
+			return runTask('findIntercepts', await interpretation(projectId, await loadGraph(db(), projectId), ['collars', 'surveys', 'intervals', 'contactPoints']));
 		}
 	}),
 	operation({

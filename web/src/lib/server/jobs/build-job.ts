@@ -78,7 +78,8 @@ function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {
 	return { ...s, log: log(s.log), dataSets: s.dataSets.map((d) => ({ ...d, table: idOf(d.table) })), divisions: s.divisions.map((d) => ({ ...d, log: log(d.log) })) };
 }
 
-async function interpretation(projectId: string, graph: readonly ObjectRow[], kinds: TableKind[]): Promise<InterpretationInput> {
+/** What an interpretation is made of, with the tables of some kinds. @throws ProblemError `no-extent` */
+export async function interpretation(projectId: string, graph: readonly ObjectRow[], kinds: TableKind[]): Promise<InterpretationInput> {
 	const p = await findProject(db(), projectId);
 	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it under Build: by hand, from the terrain or from the collars.', 'extent');
 	const { options: check } = await checkInput(db(), projectId);

@@ -17,6 +17,7 @@ import { compareModels, type ComparedModel } from '#core/model/compare';
 import { ensemble, type Errors } from '#core/model/ensemble';
 import type { FinerParts } from '#core/model/finer';
 import type { Ground } from '#core/model/fit-ground';
+import { listIntercepts } from '#core/model/intercepts';
 import type { FaultSpec } from '#core/model/ground';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
@@ -176,6 +177,21 @@ export const buildContacts = (m: InterpretationInput) =>
 		const tables = opened(m.tables, m.options.lengthUnit);
 		const contacts = contactsOfAll(tables, checkHoles(tables, m.options), { ...m, things: thingsOf(m.named) });
 		return { pack: writePack(packValue(contacts)), placed: contacts.points.length, faulted: contacts.faulted, findings: contacts.findings };
+	});
+
+/** Where holes cross each intrusion that may be a sheet; those that are set aside are among them. */
+export const findIntercepts = (m: InterpretationInput) =>
+	answer(() => {
+		const tables = opened(m.tables, m.options.lengthUnit);
+		const shaping: Shaping = { ...m.shaping, setAside: [] };
+		const contacts = contactsOfAll(tables, checkHoles(tables, m.options), { ...m, shaping, things: thingsOf(m.named) });
+		const of = (column: StratigraphicColumn, points: AllContacts['points'], observations: AllContacts['observations']) =>
+			column.flatMap((u, i) => (u.contact === 'intrusive' && u.form !== 'body' ? [{ unit: u.id, intercepts: listIntercepts(points, observations, i) }] : []));
+		const divided = shaping.divisions.flatMap((d) => {
+			const own = contacts.divisions.find((c) => c.id === d.id);
+			return own ? of(d.column, own.points, own.observations) : [];
+		});
+		return { units: [...of(m.column, contacts.points, contacts.observations), ...divided] };
 	});
 
 /** All fields of the ground. The terrain is left out of the pack; it is a source of its own. */
