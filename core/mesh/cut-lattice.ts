@@ -137,13 +137,15 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): Cu
 	for (const [leaf, label] of labels) labelOf[leaf] = label;
 	const count = (of: (c: Chunk) => { length: number }) => chunks.reduce((n, c) => n + of(c).length, 0);
 	const triangleCount = count((c) => c.front);
-	const positions = new Float64Array(count((c) => c.positions));
+	const { known, doubled } = sharedVertices(chunks);
+	const positions = new Float64Array(count((c) => c.positions) - 3 * doubled);
 	const triangles = new Uint32Array(3 * triangleCount);
 	const [frontLeaf, backLeaf, surface] = [new Uint16Array(triangleCount), new Uint16Array(triangleCount), new Int16Array(triangleCount)];
 	const volumes = new Map<number, number>();
-	const shared = new VertexTable();
 	let [vertices, at] = [0, 0];
-	for (const c of chunks) {
+	/** Numbers in the whole of the vertices that came first. */
+	const firsts: number[] = [];
+	chunks.forEach((c, part) => {
 		const number = new Uint32Array(c.positions.length / 3);
 		// From one vertex that is known already to the next, all are new.
 		let next = 0;
@@ -153,16 +155,14 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): Cu
 			vertices += end - next;
 			next = end;
 		};
-		for (let o = 0; o < c.keys.length; o += 3) {
-			const [vertex, first, second] = [c.keys[o]!, c.keys[o + 1]!, c.keys[o + 2]!];
-			const known = shared.get(first, second);
-			if (known < 0) {
-				shared.add(first, second, vertices + vertex - next);
-				continue;
+		known[part]!.forEach((first, k) => {
+			const vertex = c.keys[3 * k]!;
+			if (first < 0) firsts.push(vertices + vertex - next);
+			else {
+				takeUntil(vertex);
+				number[next++] = firsts[first]!;
 			}
-			takeUntil(vertex);
-			number[next++] = known;
-		}
+		});
 		takeUntil(number.length);
 		lookUp(number, c.triangles, triangles.subarray(3 * at));
 		frontLeaf.set(c.front, at);
@@ -170,11 +170,28 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): Cu
 		surface.set(c.surface, at);
 		at += c.front.length;
 		for (const [label, volume] of c.volumes) volumes.set(label, (volumes.get(label) ?? 0) + volume);
-	}
+	});
 	const [front, back] = [new Int16Array(triangleCount), new Int16Array(triangleCount)];
 	lookUp(labelOf, frontLeaf, front);
 	lookUp(labelOf, backLeaf, back);
-	return { positions: positions.slice(0, 3 * vertices), triangles, front, back, surface, frontLeaf, backLeaf, volumes };
+	return { positions, triangles, front, back, surface, frontLeaf, backLeaf, volumes };
+}
+
+/** By part and keyed vertex: −1 when it comes first, or which of those that came first it is. */
+function sharedVertices(chunks: readonly Chunk[]): { known: Int32Array[]; doubled: number } {
+	const table = new VertexTable();
+	let [firsts, doubled] = [0, 0];
+	const known = chunks.map(({ keys }) => {
+		const out = new Int32Array(keys.length / 3);
+		for (let k = 0; k < out.length; k++) {
+			const [first, second] = [keys[3 * k + 1]!, keys[3 * k + 2]!];
+			out[k] = table.get(first, second);
+			if (out[k]! >= 0) doubled++;
+			else table.add(first, second, firsts++);
+		}
+		return out;
+	});
+	return { known, doubled };
 }
 
 type Whole = Uint32Array | Uint16Array | Int16Array;

@@ -1,16 +1,43 @@
 import { sharedCopy } from '../kernels/shared';
 
+interface Arrays {
+	positions: Float64Array;
+	keys: Float64Array;
+	triangles: Uint32Array;
+	front: Uint16Array;
+	back: Uint16Array;
+	surface: Int16Array;
+}
+
+const emptyArrays = (): Arrays => ({
+	positions: new Float64Array(3 << 14),
+	keys: new Float64Array(3 << 10),
+	triangles: new Uint32Array(3 << 14),
+	front: new Uint16Array(1 << 14),
+	back: new Uint16Array(1 << 14),
+	surface: new Int16Array(1 << 14)
+});
+
 /** Growing arrays of the vertices and triangles of a part of a model. */
 export class MeshBuilder {
-	private positions = new Float64Array(3 << 14);
-	private keys = new Float64Array(3 << 10);
-	private keyCount = 0;
-	private triangles = new Uint32Array(3 << 14);
-	private front = new Uint16Array(1 << 14);
-	private back = new Uint16Array(1 << 14);
-	private surface = new Int16Array(1 << 14);
+	/** Arrays of the builder that was finished last: fresh memory costs more than what is written into it. */
+	private static spare: Arrays | null = null;
+
+	private positions: Float64Array;
+	private keys: Float64Array;
+	private triangles: Uint32Array;
+	private front: Uint16Array;
+	private back: Uint16Array;
+	private surface: Int16Array;
 	private vertices = 0;
+	private keyCount = 0;
 	private count = 0;
+
+	constructor() {
+		const arrays = MeshBuilder.spare ?? emptyArrays();
+		MeshBuilder.spare = null;
+		({ positions: this.positions, keys: this.keys, triangles: this.triangles, front: this.front, back: this.back, surface: this.surface } = arrays);
+	}
 
 	vertex(x: number, y: number, z: number): number {
 		const o = 3 * this.vertices;
@@ -52,8 +79,10 @@ export class MeshBuilder {
 		this.triangle(a, turned ? c : b, turned ? b : c, front, back, surface);
 	}
 
-	/** In room that threads share: it may have been made by one. */
-	finish() {
+	/** Copies in room that threads share: they may have been made by one. Nothing can be added any more. */
+	finish(): Arrays {
+		const { positions, keys, triangles, front, back, surface } = this;
+		MeshBuilder.spare = { positions, keys, triangles, front, back, surface };
 		return {
 			positions: sharedCopy(this.positions, 3 * this.vertices),
 			keys: sharedCopy(this.keys, 3 * this.keyCount),
