@@ -95,14 +95,20 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			evaluations += stand.evaluations;
 			return nodes.marked(stand.stands);
 		};
-		const evaluateSource = async (source: FieldSource, set: NodeSet): Promise<Float64Array> => {
-			signal?.throwIfAborted();
+		const prepare = (source: FieldSource): { v: Float64Array; a: { nodes: Promise<Uint32Array>; answered: Promise<unknown> } } => {
 			let v = values.get(source.id);
 			let a = asked.get(source.id);
 			if (!v || !a) {
 				values.set(source.id, (v = sharedDoubles(nodeCount(l)).fill(NaN)));
 				asked.set(source.id, (a = { nodes: begin(source, v), answered: Promise.resolve() }));
+				// Who waits for it is told; until then nobody may be waiting.
+				a.nodes.catch(() => {});
 			}
+			return { v, a };
+		};
+		const evaluateSource = async (source: FieldSource, set: NodeSet): Promise<Float64Array> => {
+			signal?.throwIfAborted();
+			const { v, a } = prepare(source);
 			const missing = nodes.ask(set, await a.nodes);
 			if (missing.length) {
 				progress('fields on the lattice', (FIELDS * values.size) / (sources.length + 1));
@@ -120,6 +126,9 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		const visit = async (walk: Walk, set: NodeSet): Promise<void> => {
 			if (!('question' in walk)) return;
 			const { source, level } = walk.question;
+			prepare(source);
+			// What comes next is looked at coarsely meanwhile, so that threads have work.
+			for (const next of [walk.above, walk.below]) if ('question' in next) prepare(next.question.source);
 			const v = await evaluateSource(source, set);
 			const { above, below } = nodes.sides(set, v, level, 'question' in walk.above, 'question' in walk.below);
 			await Promise.all([above && visit(walk.above, above), below && visit(walk.below, below)]);
