@@ -125,7 +125,7 @@ export function epsgOfWkt(wkt: string): number | null {
 
 /** Points, lines, polylines and 3D faces of a drawing; the layer is a property. */
 function readDxf(bytes: Uint8Array, name: string): Layer {
-	const drawing = new DxfParser().parseSync(new TextDecoder('latin1').decode(bytes));
+	const drawing = new DxfParser().parseSync(readEntities(new TextDecoder('latin1').decode(bytes), name));
 	if (!drawing) return fail('damaged-file', `${name} is a drawing that can not be read`, 'Save it as ASCII DXF.', name);
 	type Vertex = { x: number; y: number; z?: number };
 	const at = (v: Vertex, z = 0): Position => [v.x, v.y, v.z ?? z];
@@ -140,4 +140,40 @@ function readDxf(bytes: Uint8Array, name: string): Layer {
 		if (geometry) features.push({ type: 'Feature', geometry, properties: { layer: entity.layer ?? '', entity: entity.type } });
 	}
 	return { features, epsg: null };
+}
+
+/** Entities that are read, and the group codes of theirs that matter: layer, places, elevation, kind, number of vertices. */
+const ENTITIES = new Set(['POINT', 'LINE', 'LWPOLYLINE', 'POLYLINE', 'VERTEX', '3DFACE']);
+const CODES = new Set([8, 10, 11, 12, 13, 20, 21, 22, 23, 30, 31, 32, 33, 38, 70, 90]);
+
+/**
+ * The entities of a drawing that are read, as a drawing of their own that is whole: what is damaged or cut short would be followed for ever.
+ * @throws ProblemError `damaged-file` where it is not made of pairs of a group code and a value, or ends before its end
+ */
+function readEntities(text: string, name: string): string {
+	const lines = text.split(/\r\n|\r|\n/);
+	const out = ['0', 'SECTION', '2', 'ENTITIES'];
+	let [section, entity, inPolyline, ended] = ['', '', false, false];
+	for (let i = 0; i + 1 < lines.length && !ended; i += 2) {
+		const [code, value] = [Number(lines[i]), lines[i + 1]!.trim()];
+		if (!/^\s*-?\d{1,4}\s*$/.test(lines[i]!)) return fail('damaged-file', `${name}: line ${i + 1} is "${lines[i]!.slice(0, 40)}", where a group code was expected`, 'Save it again as ASCII DXF.', name);
+		if (code === 2 && entity === 'SECTION') section = value;
+		if (code !== 0) {
+			if (ENTITIES.has(entity) && CODES.has(code)) out.push(String(code), value);
+			continue;
+		}
+		entity = value === 'SECTION' || section === 'ENTITIES' ? value : '';
+		if (inPolyline && entity !== 'VERTEX') {
+			out.push('0', 'SEQEND');
+			inPolyline = false;
+		}
+		if (value === 'ENDSEC') section = '';
+		ended = value === 'EOF';
+		// A vertex belongs to the polyline before it.
+		if (!ENTITIES.has(entity) || (entity === 'VERTEX' && !inPolyline)) entity = entity === 'SECTION' ? entity : '';
+		else out.push('0', entity);
+		if (entity === 'POLYLINE') inPolyline = true;
+	}
+	if (!ended) return fail('damaged-file', `${name} ends before its end: the drawing was cut short`, 'Save or send it again.', name);
+	return [...out, ...(inPolyline ? ['0', 'SEQEND'] : []), '0', 'ENDSEC', '0', 'EOF', ''].join('\n');
 }
