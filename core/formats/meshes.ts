@@ -14,14 +14,38 @@ export const fileName = (name: string): string => name.normalize('NFKD').replace
 
 const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');
 
+/** Vertices as text, full precision, one a line: the same mesh is often written in several formats. */
+const written = new WeakMap<TriangleMesh, string[]>();
+
+function vertexLines(mesh: TriangleMesh): string[] {
+	let lines = written.get(mesh);
+	if (!lines) {
+		const p = mesh.positions;
+		lines = new Array<string>(p.length / 3);
+		for (let v = 0, i = 0; i < p.length; v++, i += 3) lines[v] = `${p[i]} ${p[i + 1]} ${p[i + 2]}`;
+		written.set(mesh, lines);
+	}
+	return lines;
+}
+
+/** Triangles as text, one a line, their vertex numbers counted from `base`. */
+function triangleLines(mesh: TriangleMesh, base: number, before = ''): string[] {
+	const t = mesh.triangles;
+	const lines = new Array<string>(t.length / 3);
+	for (let k = 0, i = 0; i < t.length; k++, i += 3) lines[k] = `${before}${t[i]! + base} ${t[i + 1]! + base} ${t[i + 2]! + base}`;
+	return lines;
+}
+
 /** Wavefront OBJ, one group a mesh, full precision. */
 export function writeObj(meshes: readonly NamedMesh[]): string {
 	const out: string[] = ['# coordinates: easting northing elevation'];
 	let base = 1;
 	for (const { name, mesh } of meshes) {
 		out.push(`g ${fileName(name)}`);
-		for (let i = 0; i < mesh.positions.length; i += 3) out.push(`v ${mesh.positions[i]} ${mesh.positions[i + 1]} ${mesh.positions[i + 2]}`);
-		for (let i = 0; i < mesh.triangles.length; i += 3) out.push(`f ${mesh.triangles[i]! + base} ${mesh.triangles[i + 1]! + base} ${mesh.triangles[i + 2]! + base}`);
+		const vertices = vertexLines(mesh);
+		if (vertices.length) out.push(`v ${vertices.join('\nv ')}`);
+		const triangles = triangleLines(mesh, base, 'f ');
+		if (triangles.length) out.push(triangles.join('\n'));
 		base += mesh.positions.length / 3;
 	}
 	return out.join('\n') + '\n';
@@ -87,21 +111,24 @@ export function writeVtp(meshes: readonly NamedMesh[]): string {
 	const points: string[] = [];
 	const cells: string[] = [];
 	const parts: string[] = [];
-	let base = 0;
+	let [base, count] = [0, 0];
 	meshes.forEach(({ mesh }, part) => {
-		for (let i = 0; i < mesh.positions.length; i += 3) points.push(`${mesh.positions[i]} ${mesh.positions[i + 1]} ${mesh.positions[i + 2]}`);
-		for (let i = 0; i < mesh.triangles.length; i += 3) {
-			cells.push(`${mesh.triangles[i]! + base} ${mesh.triangles[i + 1]! + base} ${mesh.triangles[i + 2]! + base}`);
-			parts.push(String(part));
+		const vertices = vertexLines(mesh);
+		const triangles = triangleLines(mesh, base);
+		if (vertices.length) points.push(vertices.join('\n'));
+		if (triangles.length) {
+			cells.push(triangles.join('\n'));
+			parts.push(`${part} `.repeat(triangles.length - 1) + part);
 		}
-		base += mesh.positions.length / 3;
+		base += vertices.length;
+		count += triangles.length;
 	});
-	const offsets = cells.map((_, i) => 3 * (i + 1)).join(' ');
+	const offsets = Array.from({ length: count }, (_, i) => 3 * (i + 1)).join(' ');
 	const names = meshes.map((m, i) => `${i}: ${oneLine(m.name).replace(/[<>&"-]/g, ' ')}`).join('; ');
 	return `<?xml version="1.0"?>
 <!-- parts: ${names} -->
 <VTKFile type="PolyData" version="0.1" byte_order="LittleEndian">
-<PolyData><Piece NumberOfPoints="${base}" NumberOfVerts="0" NumberOfLines="0" NumberOfStrips="0" NumberOfPolys="${cells.length}">
+<PolyData><Piece NumberOfPoints="${base}" NumberOfVerts="0" NumberOfLines="0" NumberOfStrips="0" NumberOfPolys="${count}">
 <CellData Scalars="part"><DataArray type="Int32" Name="part" format="ascii">${parts.join(' ')}</DataArray></CellData>
 <Points><DataArray type="Float64" NumberOfComponents="3" format="ascii">
 ${points.join('\n')}

@@ -8,25 +8,29 @@ export interface TriangleMesh {
 
 /** Triangles chosen by `wanted` (0 leaves out, 1 takes, −1 takes turned round), with only the vertices that they use. */
 export function extract(mesh: SolidMesh, wanted: (triangle: number) => number): TriangleMesh {
+	const kept = new Int8Array(mesh.front.length);
+	let count = 0;
+	for (let t = 0; t < kept.length; t++) if ((kept[t] = wanted(t)) !== 0) count++;
 	const number = new Int32Array(mesh.positions.length / 3).fill(-1);
-	const positions: number[] = [];
-	const triangles: number[] = [];
-	const take = (v: number) => {
-		if (number[v]! < 0) {
-			number[v] = positions.length / 3;
-			positions.push(mesh.positions[3 * v]!, mesh.positions[3 * v + 1]!, mesh.positions[3 * v + 2]!);
+	const triangles = new Uint32Array(3 * count);
+	/** Vertices in the order in which they are met. */
+	const met = new Uint32Array(Math.min(number.length, 3 * count));
+	let [at, vertices] = [0, 0];
+	for (let t = 0; t < kept.length; t++) {
+		if (kept[t] === 0) continue;
+		for (let k = 0; k < 3; k++) {
+			// Turned round, the last two change places.
+			const v = mesh.triangles[3 * t + (kept[t]! > 0 || k === 0 ? k : 3 - k)]!;
+			if (number[v]! < 0) {
+				number[v] = vertices;
+				met[vertices++] = v;
+			}
+			triangles[at++] = number[v]!;
 		}
-		return number[v]!;
-	};
-	for (let t = 0; t < mesh.front.length; t++) {
-		const w = wanted(t);
-		if (w === 0) continue;
-		const a = take(mesh.triangles[3 * t]!);
-		const b = take(mesh.triangles[3 * t + (w > 0 ? 1 : 2)]!);
-		const c = take(mesh.triangles[3 * t + (w > 0 ? 2 : 1)]!);
-		triangles.push(a, b, c);
 	}
-	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
+	const positions = new Float64Array(3 * vertices);
+	for (let n = 0; n < vertices; n++) for (let c = 0; c < 3; c++) positions[3 * n + c] = mesh.positions[3 * met[n]! + c]!;
+	return { positions, triangles };
 }
 
 /** The closed surface of a unit, normals outward. */
