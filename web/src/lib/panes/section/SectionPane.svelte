@@ -326,11 +326,14 @@
 						{#each [...picture.fills] as [u, rings] (u)}
 							{@const info = unitOf[u]}
 							{#if info && workspace.shown(`unit:${info.id}`)}
-								<path d={rings.map((r) => d(r, true)).join('')} fill={info.color} fill-rule="evenodd" fill-opacity={workspace.opacityOf('volumes')} data-what={info.name} data-unit={info.id} />
+								<path d={rings.map((r) => d(r, true)).join('')} fill={info.color} fill-rule="evenodd" fill-opacity={painted ? 0 : workspace.opacityOf('volumes')} data-what={info.name} data-unit={info.id} />
 							{/if}
 						{/each}
 					{/if}
-					{#if painted}<image href={painted} x={X(0)} y={Y(range[1])} width={X(length) - X(0)} height={Y(range[0]) - Y(range[1])} preserveAspectRatio="none" style="mix-blend-mode:multiply" data-what={workspace.paint?.label} />{/if}
+					{#if painted}
+						<clipPath id="ground-{id}">{#each [...picture.fills] as [u, rings] (u)}{#if unitOf[u] && workspace.shown(`unit:${unitOf[u].id}`)}<path d={rings.map((r) => d(r, true)).join('')} clip-rule="evenodd" />{/if}{/each}</clipPath>
+						<image href={painted} x={X(0)} y={Y(range[1])} width={X(length) - X(0)} height={Y(range[0]) - Y(range[1])} preserveAspectRatio="none" clip-path="url(#ground-{id})" data-what={workspace.paint?.label} />
+					{/if}
 					{#each [...picture.lines] as [s, list] (s)}
 						{#if s === TERRAIN}
 							{#if workspace.shown('terrain')}<path d={list.map((l) => d(l, false)).join('')} fill="none" stroke="#1E2A26" stroke-width="1.6" />{/if}
