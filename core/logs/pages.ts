@@ -1,5 +1,6 @@
 import { spaced } from '../formats/ticks';
-import { drawTrack, logHoles, trackTitle, type LogData, type LogHole } from './draw-log';
+import { drawTrack } from './draw-log';
+import { logHoles, trackTitle, type LogData, type LogHole } from './log-parts';
 import type { LogSpec, LogTrack } from './spec';
 import { textWidth, wrapText } from './text';
 

@@ -4,7 +4,8 @@
 	import { columnOf, NO_CLASS, type DataSet } from '#core/datasets/dataset';
 	import { placeAt } from '#core/datasets/hole-paths';
 	import { spaced } from '#core/formats/ticks';
-	import { drawTrack, logHoles, type LogData } from '#core/logs/draw-log';
+	import { drawTrack } from '#core/logs/draw-log';
+	import { logHoles, type LogData } from '#core/logs/log-parts';
 	import { trackHeads, trackWidth } from '#core/logs/pages';
 	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';

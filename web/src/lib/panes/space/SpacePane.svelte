@@ -65,7 +65,7 @@
 			const length = ([5, 2, 1].find((m) => m * power <= perPixel * 130) ?? 1) * power;
 			scaleBar = { px: length / perPixel, text: `${spaced(length, length < 1 ? 2 : 0)} ${unit}` };
 		});
-		s.sliced = (at, normal) => {
+		s.slicing.moved = (at, normal) => {
 			const now = bench.slice;
 			const change: Partial<Slice> = { at };
 			if (now.kind === 'free') {
@@ -193,7 +193,7 @@
 	});
 	$effect(() => {
 		void workspace.project?.extent;
-		scene?.setRows(
+		scene?.rows.set(
 			rowSets.map((set) => {
 				const style = sets.style(set);
 				return { set, painter: sets.painter(set), place: (i: number) => sets.placeOf(set, i), size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity, discs: set.kind === 'orientations' || set.kind === 'holeOrientations' };
@@ -212,7 +212,7 @@
 		const line = section ? ([section.trace[0]!, section.trace[section.trace.length - 1]!] as const) : null;
 		const { slice } = bench;
 		const solids = slice.kind !== 'none' && workspace.model && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9 ? { mesh: workspace.shownMesh!, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) } : null;
-		scene.setSlice(slice, line, solids);
+		scene.slicing.set(slice, line, solids);
 	});
 	$effect(() => {
 		const p = workspace.probe;

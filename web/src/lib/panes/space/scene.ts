@@ -1,21 +1,19 @@
 import * as THREE from 'three';
-import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import type { DataSet, NumberColumn } from '#core/datasets/dataset';
 import { placeAt as placeOn, type HolePaths } from '#core/datasets/hole-paths';
-import { planeNormal, RADIANS } from '#core/geometry/angles';
 import type { Box } from '#core/geometry/box';
 import { sampleRaster, type Raster } from '#core/grids/raster';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { curveShape } from '#core/scene/hole-curves';
 import { tubeSegments } from '#core/scene/hole-index';
-import { cutPlane, onPlane, planeThrough } from '#core/sections/section';
 import type { Painter } from '#core/styles/style';
-import type { HoleCurve, Slice } from '$lib/workbench/state';
+import type { HoleCurve } from '$lib/workbench/state';
 import { BroughtIn } from './brought-in';
 import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
 import { Overlay } from './overlay';
-import { dots } from './points';
-import { clearGroup, gridIndex, shapesOf } from './shapes';
+import { RowsInSpace } from './placed-rows';
+import { Slicing } from './slicing';
+import { clearGroup, gridIndex } from './shapes';
 import { Stage } from './stage';
 import { Tubes } from './tubes';
 
@@ -27,18 +25,6 @@ export interface Picked {
 	what: { kind: 'unit'; index: number } | { kind: 'fault'; index: number } | { kind: 'terrain' } | { kind: 'hole'; hole: number; depth: number } | { kind: 'row'; set: string; row: number };
 }
 
-/** Rows of a data set with their places, to be drawn. */
-export interface PlacedRows {
-	set: DataSet;
-	painter: Painter;
-	place: (i: number) => [number, number, number] | null;
-	size: number;
-	inPixels: boolean;
-	opacity: number;
-	/** Rows as discs by their dip and dip azimuth. */
-	discs: boolean;
-}
-
 const MOST_SEGMENTS = 260_000;
 
 /** The 3D scene of a project. */
@@ -47,7 +33,9 @@ export class SpaceScene {
 	readonly overlay: Overlay;
 	private readonly model: ModelMeshes;
 	readonly broughtIn: BroughtIn;
-	private readonly groups: Record<'rows' | 'curves' | 'caps', THREE.Group>;
+	readonly rows: RowsInSpace;
+	readonly slicing: Slicing;
+	private readonly curves: THREE.Group;
 	private marks: THREE.Points | null = null;
 	private terrain: THREE.Mesh | null = null;
 	private raster: Raster | null = null;
@@ -57,22 +45,18 @@ export class SpaceScene {
 	private highlight: THREE.LineSegments | null = null;
 	private frame: THREE.LineSegments | null = null;
 	private readonly probe: THREE.Mesh;
-	private readonly handle = new THREE.Object3D();
-	private readonly gizmo: TransformControls;
-	private sliceSet = false;
 	private filling: (() => void) | null = null;
 	private curvesFilling: (() => void) | null = null;
-	private instanced: { mesh: THREE.InstancedMesh | THREE.Points; set: string; rows: Uint32Array }[] = [];
-	/** The slice was dragged. */
-	sliced: (at: [number, number, number], normal: [number, number, number]) => void = () => {};
 
 	/** @throws Error when the browser has no WebGL */
 	constructor(host: HTMLElement) {
 		this.stage = new Stage(host);
 		this.overlay = new Overlay(this.stage, host);
 		const { root, scene, clip } = this.stage;
-		this.groups = { rows: new THREE.Group(), curves: new THREE.Group(), caps: new THREE.Group() };
-		root.add(...Object.values(this.groups));
+		this.curves = new THREE.Group();
+		root.add(this.curves);
+		this.rows = new RowsInSpace(this.stage);
+		this.slicing = new Slicing(this.stage);
 		this.model = new ModelMeshes(root, clip);
 		this.broughtIn = new BroughtIn(this.stage, () => this.raster);
 		this.tubes = new Tubes(clip);
@@ -80,29 +64,10 @@ export class SpaceScene {
 		this.probe = new THREE.Mesh(new THREE.SphereGeometry(1, 16, 12), new THREE.MeshBasicMaterial({ color: 0xb4622d, depthTest: false }));
 		this.probe.renderOrder = 10;
 		this.probe.visible = false;
-		scene.add(this.probe, this.handle);
-		this.gizmo = new TransformControls(this.stage.camera, this.stage.renderer.domElement);
-		this.gizmo.setSpace('local');
-		this.gizmo.size = 0.9;
-		this.gizmo.showX = this.gizmo.showY = false;
-		this.gizmo.setColors(0xb4622d, 0xb4622d, 0xb4622d, 0x0f7b5f);
-		this.gizmo.addEventListener('dragging-changed', (e) => (this.stage.controls.enabled = !e.value));
-		this.gizmo.addEventListener('change', () => this.stage.draw());
-		this.gizmo.addEventListener('objectChange', () => {
-			const n = new THREE.Vector3(0, 0, 1).applyQuaternion(this.handle.quaternion);
-			this.sliced(this.stage.toProject(this.handle.position), [n.x, n.y, n.z * this.stage.exaggeration]);
-		});
+		scene.add(this.probe);
 		this.stage.before.push(() => {
 			this.probe.scale.setScalar(this.stage.pixelAt(this.probe.position) * 6);
-			this.gizmo.camera = this.stage.camera;
-			const perspective = !this.stage.isParallel;
-			this.tubes.view(this.stage.pixel, perspective);
-			for (const { mesh } of this.instanced)
-				if (mesh instanceof THREE.Points) {
-					const { uniforms } = mesh.material as THREE.ShaderMaterial;
-					uniforms['pixel']!.value = this.stage.pixel;
-					uniforms['perspective']!.value = perspective;
-				}
+			this.tubes.view(this.stage.pixel, !this.stage.isParallel);
 		});
 		this.stage.after.push(() => this.overlay.draw());
 		this.stage.settled = () => {
@@ -296,11 +261,11 @@ export class SpaceScene {
 		this.curvesFilling = null;
 		const paths = this.paths;
 		if (!paths || curves.length === 0) {
-			clearGroup(this.groups.curves);
+			clearGroup(this.curves);
 			return this.draw();
 		}
 		this.curvesFilling = () => {
-			clearGroup(this.groups.curves);
+			clearGroup(this.curves);
 			const ends: number[] = [];
 			const endColors: number[] = [];
 			const fills: number[] = [];
@@ -321,72 +286,11 @@ export class SpaceScene {
 			};
 			const lines = new THREE.LineSegments(make(ends, endColors), new THREE.LineBasicMaterial({ vertexColors: true, clippingPlanes: this.stage.clip }));
 			lines.renderOrder = 4.2;
-			this.groups.curves.add(lines);
-			if (fills.length) this.groups.curves.add(new THREE.Mesh(make(fills, fillColors), new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide, transparent: true, opacity: 0.75, clippingPlanes: this.stage.clip })));
+			this.curves.add(lines);
+			if (fills.length) this.curves.add(new THREE.Mesh(make(fills, fillColors), new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide, transparent: true, opacity: 0.75, clippingPlanes: this.stage.clip })));
 			this.draw();
 		};
 		this.curvesFilling();
-	}
-
-	/** Rows as discs, rods or dots. */
-	setRows(list: readonly PlacedRows[]): void {
-		clearGroup(this.groups.rows);
-		this.instanced = [];
-		for (const l of list) {
-			const rows: number[] = [];
-			const places: [number, number, number][] = [];
-			for (let i = 0; i < l.set.rowCount; i++) {
-				if (l.painter.rgb(i) < 0) continue;
-				const p = l.place(i);
-				if (!p || p.some(Number.isNaN)) continue;
-				rows.push(i);
-				places.push(p);
-			}
-			if (rows.length === 0) continue;
-			const drawn = l.discs ? this.discs(l, rows, places) : this.dotsOf(l, rows, places);
-			for (const mesh of drawn) this.groups.rows.add(mesh);
-			this.instanced.push({ mesh: drawn[0]!, set: l.set.id, rows: Uint32Array.from(rows) });
-		}
-		this.draw();
-	}
-
-	private dotsOf(l: PlacedRows, rows: number[], places: [number, number, number][]): [THREE.Points] {
-		const colors = new Float32Array(3 * rows.length);
-		const c = new THREE.Color();
-		rows.forEach((i, k) => c.setHex(l.painter.rgb(i), THREE.LinearSRGBColorSpace).toArray(colors, 3 * k));
-		return [dots(this.stage.local(places.flat()), colors, Float32Array.from(rows, (i) => l.painter.size(i)), l.size, l.inPixels, l.opacity, this.stage.clip)];
-	}
-
-	/** Planes as discs; rows with plunge and trend as rods. */
-	private discs(l: PlacedRows, rows: number[], places: [number, number, number][]): [THREE.InstancedMesh] {
-		const values = (key: string) => l.set.columns.find((c): c is NumberColumn => c.key === key && c.type === 'number')?.values;
-		const [dip, dipAzimuth, plunge, trend] = [values('dip'), values('dipAzimuth'), values('plunge'), values('trend')];
-		const thick = 0.06;
-		const mesh = new THREE.InstancedMesh(new THREE.CylinderGeometry(1, 1, 1, 20), new THREE.MeshLambertMaterial({ transparent: l.opacity < 1, opacity: l.opacity, clippingPlanes: this.stage.clip }), rows.length);
-		const matrix = new THREE.Matrix4();
-		const turn = new THREE.Quaternion();
-		const up = new THREE.Vector3(0, 1, 0);
-		const at = new THREE.Vector3();
-		const c = new THREE.Color();
-		const local = this.stage.local(places.flat());
-		rows.forEach((i, k) => {
-			at.fromArray(local, 3 * k);
-			const pixels = l.inPixels ? this.stage.pixelAt(at) : 1;
-			const size = (l.size / 2) * l.painter.size(i) * pixels;
-			if (plunge && trend && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!)) {
-				const d = new THREE.Vector3(Math.cos(plunge[i]! * RADIANS) * Math.sin(trend[i]! * RADIANS), Math.cos(plunge[i]! * RADIANS) * Math.cos(trend[i]! * RADIANS), -Math.sin(plunge[i]! * RADIANS));
-				matrix.compose(at, turn.setFromUnitVectors(up, d), new THREE.Vector3(size * 0.12, size * 2, size * 0.12));
-			} else {
-				const n = planeNormal(dip?.[i] ?? 0, dipAzimuth?.[i] ?? 0);
-				const hidden = Number.isNaN(n[0]);
-				matrix.compose(at, turn.setFromUnitVectors(up, hidden ? up : new THREE.Vector3(n[0], n[1], n[2])), hidden ? new THREE.Vector3(0, 0, 0) : new THREE.Vector3(size, size * thick, size));
-			}
-			mesh.setMatrixAt(k, matrix);
-			mesh.setColorAt(k, c.set(l.painter.rgb(i)));
-		});
-		mesh.renderOrder = 4.5;
-		mesh.frustumCulled = false;
-		return [mesh];
 	}
 
 	setHighlight(paths: HolePaths | null, holes: readonly number[]): void {
@@ -407,82 +311,6 @@ export class SpaceScene {
 		this.draw();
 	}
 
-	/**
-	 * Cuts everything by a plane: one side away, or all but a slab. The cut is closed with what the model shows on it.
-	 * @param line vertical plane along a section, which stands for the numbers of the slice
-	 * @param solids the model and the colour of each unit that is shown, to close the cut with
-	 */
-	setSlice(slice: Slice, line: readonly [readonly [number, number], readonly [number, number]] | null, solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null): void {
-		const { clip, exaggeration } = this.stage;
-		clip.length = 0;
-		clearGroup(this.groups.caps);
-		const normal = this.sliceNormal(slice, line);
-		if (normal) {
-			const at = line && slice.kind === 'section' ? this.stage.toScene(line[0][0], line[0][1], this.stage.center.z) : this.stage.toScene(...slice.at);
-			const n = new THREE.Vector3(normal[0], normal[1], normal[2] / exaggeration).normalize();
-			if (slice.flipped) n.negate();
-			if (slice.thickness > 0) {
-				const half = (slice.thickness / 2) * Math.hypot(n.x, n.y, n.z * exaggeration);
-				clip.push(new THREE.Plane().setFromNormalAndCoplanarPoint(n, at.clone().addScaledVector(n, -half)), new THREE.Plane().setFromNormalAndCoplanarPoint(n.clone().negate(), at.clone().addScaledVector(n, half)));
-			} else clip.push(new THREE.Plane().setFromNormalAndCoplanarPoint(n, at));
-			if (solids) {
-				// The faces of a slab lie half its thickness to either side, measured along the true normal.
-				const long = Math.hypot(...normal);
-				const own = normal.map((c) => ((slice.flipped ? -1 : 1) * c) / long) as [number, number, number];
-				const place = this.stage.toProject(at);
-				for (const off of slice.thickness > 0 ? [-slice.thickness / 2, slice.thickness / 2] : [0]) this.addCaps(solids, [place[0] + off * own[0], place[1] + off * own[1], place[2] + off * own[2]], own);
-			}
-			if (slice.kind !== 'section') {
-				if (!this.gizmo.dragging) {
-					this.handle.position.copy(at);
-					this.handle.quaternion.setFromUnitVectors(new THREE.Vector3(0, 0, 1), n);
-				}
-				this.gizmo.attach(this.handle);
-				if (!this.sliceSet) this.stage.scene.add(this.gizmo.getHelper());
-				this.sliceSet = true;
-			}
-		}
-		if (!normal || slice.kind === 'section') {
-			this.gizmo.detach();
-			if (this.sliceSet) this.stage.scene.remove(this.gizmo.getHelper());
-			this.sliceSet = false;
-		}
-		this.stage.scene.traverse((o) => {
-			const m = (o as THREE.Mesh).material;
-			for (const material of m ? [m].flat() : []) if (material.clippingPlanes) material.needsUpdate = true;
-		});
-		this.draw();
-	}
-
-	private sliceNormal(s: Slice, line: readonly [readonly [number, number], readonly [number, number]] | null): readonly [number, number, number] | null {
-		if (s.kind === 'none') return null;
-		if (s.kind === 'section') return line ? [-(line[1][1] - line[0][1]), line[1][0] - line[0][0], 0] : null;
-		if (s.kind === 'horizontal') return [0, 0, -1];
-		if (s.kind === 'vertical') return [-Math.cos(s.azimuth * RADIANS), Math.sin(s.azimuth * RADIANS), 0];
-		const n = planeNormal(s.dip, s.azimuth);
-		return [-n[0], -n[1], -n[2]];
-	}
-
-	private addCaps({ mesh, colors }: { mesh: SolidMesh; colors: readonly (string | null)[] }, at: [number, number, number], normal: [number, number, number]): void {
-		const plane = planeThrough(at, normal);
-		for (const [unit, rings] of cutPlane(mesh, plane)) {
-			const color = colors[unit];
-			if (!color) continue;
-			for (const shape of shapesOf(rings)) {
-				const flat = new THREE.ShapeGeometry(shape);
-				const p = flat.getAttribute('position');
-				const positions: number[] = [];
-				for (let i = 0; i < p.count; i++) positions.push(...onPlane(plane, p.getX(i), p.getY(i)));
-				const geometry = new THREE.BufferGeometry();
-				geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
-				geometry.setIndex(flat.getIndex());
-				const cap = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ color, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2 }));
-				cap.renderOrder = 1.5;
-				this.groups.caps.add(cap);
-			}
-		}
-	}
-
 	setProbe(p: { x: number; y: number; z: number } | null): void {
 		this.probe.visible = p !== null;
 		if (p) this.probe.position.copy(this.stage.toScene(p.x, p.y, p.z));
@@ -495,10 +323,10 @@ export class SpaceScene {
 	pick(nx: number, ny: number, wanted: (h: number) => boolean): Picked | null {
 		const ray = this.stage.ray(nx, ny);
 		ray.params.Points.threshold = this.stage.pixelAt(this.stage.controls.target) * 7;
-		const meshes = this.instanced.map((i) => i.mesh);
+		const meshes = this.rows.instanced.map((i) => i.mesh);
 		const hitRow = ray.intersectObjects<THREE.Object3D>(meshes, false).find((h) => this.visible(h.point));
 		if (hitRow) {
-			const own = this.instanced.find((i) => i.mesh === hitRow.object)!;
+			const own = this.rows.instanced.find((i) => i.mesh === hitRow.object)!;
 			const [x, y, z] = this.stage.toProject(hitRow.point);
 			return { x, y, z, what: { kind: 'row', set: own.set, row: own.rows[hitRow.instanceId ?? hitRow.index ?? 0]! } };
 		}
@@ -551,12 +379,12 @@ export class SpaceScene {
 	showHoles(visible: boolean): void {
 		if (this.axis) this.axis.visible = visible;
 		this.tubes.mesh.visible = visible && this.filling !== null;
-		this.groups.curves.visible = visible;
+		this.curves.visible = visible;
 		this.draw();
 	}
 
 	dispose(): void {
-		this.gizmo.dispose();
+		this.slicing.dispose();
 		this.stage.dispose();
 		this.overlay.canvas.remove();
 	}
