@@ -12,7 +12,7 @@ import { fail } from '../problem';
 import type { Table } from '../tables/table';
 import { sequencesOf, unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import type { ContactPoint, Observation } from '../units/contacts';
-import { TELLS, WALLS, type ContactLine, type Shaping, type Tells } from './shaping';
+import { TELLS, WALLS, wordsOf, type ContactLine, type Shaping, type Tells } from './shaping';
 
 /** Things of a project that its shaping can name. */
 export interface Things {
@@ -90,7 +90,7 @@ export function fromContactTables(out: PlacedData, findings: Finding[], tables: 
 			if (!ok)
 				findings.push({
 					rule: 'place-unused', severity: 'noted', table: t.name, row, column: 'tells', hole: '',
-					message: tells === 'middle' ? `the middle of ${column[unit]!.name} needs its thickness, and ${column[unit]!.name} has to be a sheet` : `the model has no ${tells === 'hanging' || tells === 'foot' ? `${tells === 'foot' ? 'footwall' : 'hanging wall'}` : tells} of ${column[unit]!.name}`,
+					message: tells === 'middle' ? `the middle of ${column[unit]!.name} needs its thickness, and ${column[unit]!.name} has to be a sheet` : `the model has no ${wordsOf(tells)} of ${column[unit]!.name}`,
 					hint: 'The place is not used. Correct what it tells, or how the unit meets what is older.'
 				});
 		}
@@ -108,7 +108,7 @@ export function fromLines(out: PlacedData, lines: readonly ContactLine[], things
 		for (const [x, y, z] of placesOf(line, things, step)) {
 			if (x < extent.minX || x > extent.maxX || y < extent.minY || y > extent.maxY) continue;
 			const ok = tell(out, column, unit, line.tells, { x, y, z: z ?? heightOf(terrain, x, y, extent.maxZ) }, { source: `${line.name} ${n++}`, table: line.name, row: -1, error: line.error, thickness: line.thickness });
-			if (!ok) fail('line-of-basement', `"${line.name}" tells of the ${line.tells} of ${column[unit]!.name}, which the model has no surface for`, 'Choose the unit whose base, top or boundary it is.', 'lines');
+			if (!ok) fail('line-of-basement', `"${line.name}" tells of the ${wordsOf(line.tells)} of ${column[unit]!.name}, which the model has no surface for`, 'Choose the unit whose base, top or boundary it is.', 'lines');
 		}
 	}
 }

@@ -11,6 +11,8 @@ export const TELLS = ['base', 'top', 'inside', 'above', 'below', 'hanging', 'foo
 export type Tells = (typeof TELLS)[number];
 /** What tells of the walls of a sheet: a place on its hanging wall, on its footwall, or midway between them. */
 export const WALLS: Partial<Record<Tells, 1 | 0 | -1>> = { hanging: 1, middle: 0, foot: -1 };
+/** What is told, in words. */
+export const wordsOf = (t: Tells): string => ({ hanging: 'hanging wall', foot: 'footwall' })[t as string] ?? t;
 
 /** A vertex of a line with its elevation; null takes it from the terrain. */
 const placeSchema = yup

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { PenLine, Trash2 } from '@lucide/svelte';
-	import { TELLS, WALLS, type ContactLine, type Tells } from '#core/project/shaping';
+	import { TELLS, WALLS, wordsOf, type ContactLine, type Tells } from '#core/project/shaping';
 	import type { Unit } from '#core/units/column';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -12,7 +12,6 @@
 	let typed = $state('');
 	let problem = $state('');
 	const HELP: Record<Tells, string> = { base: 'a place on its base, or on the boundary of an intrusion', top: 'a place on its top', inside: 'a place in the unit', above: 'a place above its base; of an intrusion outside of it', below: 'a place below its base; of an intrusion outside of it', hanging: 'a place on the hanging wall of a sheet', foot: 'a place on the footwall of a sheet', middle: 'a place midway between the walls of a sheet, with the thickness there' };
-	const LABELS: Partial<Record<Tells, string>> = { hanging: 'hanging wall', foot: 'footwall' };
 	/** Walls are told of sheets only. */
 	const tellsOf = (id: string) => {
 		const u = units.find((x) => x.id === id);
@@ -80,7 +79,7 @@
 			<button class="btn btn-ghost btn-xs btn-square" aria-label="Remove {l.name}" onclick={() => change(lines.filter((o) => o.id !== l.id))}><Trash2 size={14} /></button>
 		</div>
 		<div class="grid grid-cols-[5.2rem_1fr] gap-1.5">
-			<select class="select select-xs" aria-label="What {l.name} tells" title={HELP[l.tells]} value={l.tells} onchange={(e) => tell(l, { tells: e.currentTarget.value as Tells })}>{#each tellsOf(l.unit) as t (t)}<option value={t} title={HELP[t]}>{LABELS[t] ?? t}</option>{/each}</select>
+			<select class="select select-xs" aria-label="What {l.name} tells" title={HELP[l.tells]} value={l.tells} onchange={(e) => tell(l, { tells: e.currentTarget.value as Tells })}>{#each tellsOf(l.unit) as t (t)}<option value={t} title={HELP[t]}>{wordsOf(t)}</option>{/each}</select>
 			<select class="select select-xs min-w-0" aria-label="Unit of {l.name}" value={l.unit} onchange={(e) => tell(l, { unit: e.currentTarget.value })}>{#each units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}</select>
 			{#if l.tells === 'middle'}<label class="col-span-2 flex items-center gap-2" title="True thickness of the sheet along this line">thickness<input class="input input-xs numbers w-20" aria-label="Thickness at {l.name}" type="number" min="0" step="any" value={l.thickness ?? ''} onchange={(e) => e.currentTarget.valueAsNumber > 0 && set(l.id, { thickness: e.currentTarget.valueAsNumber })} />{unit}</label>{/if}
 			<label class="col-span-2 flex items-center gap-2" title="Standard error across the surface; 0 honours the line exactly">error ±<input class="input input-xs numbers w-20" type="number" min="0" step="any" value={l.error} onchange={(e) => e.currentTarget.valueAsNumber >= 0 && set(l.id, { error: e.currentTarget.valueAsNumber })} />{unit}</label>

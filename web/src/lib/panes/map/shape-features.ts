@@ -1,6 +1,7 @@
 import Feature, { type FeatureLike } from 'ol/Feature';
 import { LineString, MultiPoint, Polygon } from 'ol/geom';
 import { Circle, Fill, Stroke, Style } from 'ol/style';
+import { WALLS, wordsOf } from '#core/project/shaping';
 import type { Workspace } from '$lib/workspace.svelte';
 
 /** What the pane says while a line of each kind is drawn. */
@@ -20,7 +21,7 @@ export function shapeFeatures(workspace: Workspace): Feature[] {
 		if (!l.on || !l.vertices?.length) return [];
 		const unit = workspace.allUnits.find((u) => u.id === l.unit);
 		const places = l.vertices.map((v) => [v[0], v[1]]);
-		return [new Feature({ geometry: l.tells === 'base' || l.tells === 'top' ? (places.length > 1 ? new LineString(places) : new MultiPoint(places)) : new MultiPoint(places), color: unit?.color ?? '#4A5E57', label: `${l.name}: ${l.tells} of ${unit?.name ?? l.unit}` })];
+		return [new Feature({ geometry: l.tells === 'base' || l.tells === 'top' || WALLS[l.tells] !== undefined ? (places.length > 1 ? new LineString(places) : new MultiPoint(places)) : new MultiPoint(places), color: unit?.color ?? '#4A5E57', label: `${l.name}: ${wordsOf(l.tells)} of ${unit?.name ?? l.unit}` })];
 	});
 	const outlines = shaping.limits.flatMap((l) => (l.on && l.kind === 'outline' && (l.trace?.length ?? 0) > 2 ? [new Feature({ geometry: new Polygon([[...l.trace!, l.trace![0]!]]), outline: true, label: 'Limit of the model' })] : []));
 	return [...lines, ...outlines];

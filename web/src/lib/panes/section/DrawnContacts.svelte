@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { WALLS } from '#core/project/shaping';
 	import { projectOnTrace, type Trace } from '#core/sections/section';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -12,7 +13,7 @@
 				const at = projectOnTrace(trace, x, y);
 				return at.off <= corridor ? [[at.along, z] as const] : [];
 			});
-			return places.length ? [{ id: l.id, name: l.name, isLine: l.tells === 'base' || l.tells === 'top', color: workspace.allUnits.find((u) => u.id === l.unit)?.color ?? '#4A5E57', places }] : [];
+			return places.length ? [{ id: l.id, name: l.name, isLine: l.tells === 'base' || l.tells === 'top' || WALLS[l.tells] !== undefined, color: workspace.allUnits.find((u) => u.id === l.unit)?.color ?? '#4A5E57', places }] : [];
 		})
 	);
 	const path = (places: readonly (readonly [number, number])[]) => places.map(([s, z], i) => `${i ? 'L' : 'M'}${X(s).toFixed(1)} ${Y(z).toFixed(1)}`).join('');
