@@ -15,14 +15,17 @@ export default function compute(task: FieldTask): Float64Array {
 
 const SIZE = 4096;
 
-/** Fields as blocks see them, in room that threads share. */
-const prepared = new WeakMap<Field, Map<number, BlockField>>();
+/** Fields in room that threads share, and as blocks see them. */
+const prepared = new WeakMap<Field, { shared: Field; blocks: Map<number, BlockField> }>();
 
 function sharedInBlock(field: Field, block: number): BlockField {
-	let blocks = prepared.get(field);
-	if (!blocks) prepared.set(field, (blocks = new Map()));
-	let seen = blocks.get(block);
-	if (!seen) blocks.set(block, (seen = sharedDeep(inBlock(field, block))));
+	let known = prepared.get(field);
+	if (!known) prepared.set(field, (known = { shared: sharedDeep(field), blocks: new Map() }));
+	let seen = known.blocks.get(block);
+	if (!seen) {
+		const { field: _, ...own } = inBlock(field, block);
+		known.blocks.set(block, (seen = { field: known.shared, ...sharedDeep(own) }));
+	}
 	return seen;
 }
 

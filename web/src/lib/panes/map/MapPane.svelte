@@ -19,7 +19,7 @@
 	import { BoxSelect, Focus, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
 	import { goto } from '$app/navigation';
 	import { columnOf, numberOf } from '#core/datasets/dataset';
-	import { spaced, ticks } from '#core/formats/ticks';
+	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';
 	import { measureLine } from '#core/scene/measure';
 	import { sharesByHole } from '#core/scene/shares';
@@ -30,7 +30,7 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
-	import { exportMap } from './export-map';
+	import { exportMap, mapSvg } from './export-map';
 	import { graticuleLines } from './graticule';
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import { placedPicture } from './placed-picture';
@@ -412,13 +412,6 @@
 			return mapSvg(size as [number, number], box as [number, number, number, number], picture.toDataURL('image/png'));
 		}
 	});
-	/** The map as picture with the coordinates of its frame as text: vector symbols of the map are drawn into the picture. */
-	function mapSvg([w, h]: [number, number], [x0, y0, x1, y1]: [number, number, number, number], picture: string): string {
-		const X = (v: number) => ((v - x0) / (x1 - x0)) * w;
-		const Y = (v: number) => h - ((v - y0) / (y1 - y0)) * h;
-		const marks = [...ticks(x0, x1, 5).map((v) => `<path d="M${X(v)} ${h}v-6" stroke="#1E2A26"/><text x="${X(v)}" y="${h - 9}" text-anchor="middle">${spaced(v)}</text>`), ...ticks(y0, y1, 5).map((v) => `<path d="M0 ${Y(v)}h6" stroke="#1E2A26"/><text x="9" y="${Y(v) + 4}">${spaced(v)}</text>`)].join('');
-		return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="IBM Plex Sans, sans-serif" font-size="11" fill="#1E2A26"><image width="${w}" height="${h}" href="${picture}"/>${marks}</svg>`;
-	}
 </script>
 
 <svelte:window onkeydown={(e) => e.key === 'Escape' && (tool = '')} />
