@@ -24,6 +24,7 @@ export async function visit(options: { spacing?: number; build?: boolean; enviro
 	const browser = await launchBrowser();
 	const page = await browser.newPage();
 	page.setDefaultTimeout(PATIENCE);
+	await page.evaluateOnNewDocument(countCalls);
 	const errors: string[] = [];
 	page.on('pageerror', (e) => errors.push(String(e)));
 	return { server, api, browser, page, project, errors };
@@ -50,8 +51,29 @@ export const hands = (page: () => Page) => {
 	};
 };
 
-/** Waits until a page has read again what changed: what stays open is the line for events. */
-export const settled = (page: Page): Promise<void> => page.waitForNetworkIdle({ idleTime: 300, concurrency: 2, timeout: PATIENCE });
+/** Keeps count, within a page, of its calls of the server: the browser's own count may lose some when a page is left. */
+function countCalls(): void {
+	const calls = { open: 0, last: performance.now() };
+	const plain = window.fetch;
+	window.fetch = async (...call) => {
+		calls.open++;
+		try {
+			return await plain(...call);
+		} finally {
+			calls.open--;
+			calls.last = performance.now();
+		}
+	};
+	Object.assign(window, { calls });
+}
+
+/** Waits until a page has read again what changed: nothing was called for a while. The line for events is no call. */
+export const settled = async (page: Page): Promise<void> => {
+	await page.waitForFunction(() => {
+		const { calls } = window as unknown as { calls: { open: number; last: number } };
+		return calls.open === 0 && performance.now() - calls.last > 300;
+	}, { timeout: PATIENCE, polling: 100 });
+};
 
 /** Waits until something is so. */
 export async function until(what: () => Promise<boolean>): Promise<void> {
