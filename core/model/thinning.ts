@@ -26,7 +26,8 @@ export function* passingHoles(field: Field, middle: number, seen: readonly Place
 	const legs: { a: Placed<Observation>; b: Placed<Observation>; above: boolean; low: number; high: number }[] = [];
 	for (let i = 1; i < places.length; i++) {
 		const [a, b] = [places[i - 1]!, places[i]!];
-		if (a.hole === b.hole && values[i - 1]! >= middle !== values[i]! >= middle) legs.push({ a, b, above: values[i - 1]! >= middle, low: 0, high: 1 });
+		// Across a fault the sides may change without a crossing.
+		if (a.hole === b.hole && a.block === b.block && values[i - 1]! >= middle !== values[i]! >= middle) legs.push({ a, b, above: values[i - 1]! >= middle, low: 0, high: 1 });
 	}
 	const at = ({ a, b, low, high }: (typeof legs)[number]) => {
 		const t = (low + high) / 2;
@@ -43,8 +44,9 @@ export function* passingHoles(field: Field, middle: number, seen: readonly Place
 	return legs.map(at);
 }
 
-/** Contacts that are looked at, at most. */
-const MOST = 800;
+/** Contacts, and holes that pass, that are looked at: with the places beyond them few enough to be solved at once. */
+const MOST = 700;
+const MOST_PASSING = 350;
 /** Places on the sheet beyond the data, along each of its sides. */
 const BEYOND = 11;
 
@@ -68,9 +70,14 @@ export function* thinWalls(
 	options: FitOptions
 ): Steps<[Field, Field]> {
 	const thickness = (levels[0] - levels[1]) * field.unit;
-	const met = contacts.filter((_, i) => i % Math.ceil(contacts.length / MOST) === 0);
+	// Contacts mostly come in pairs, one on each wall: an odd step takes both kinds.
+	const step = Math.ceil(contacts.length / MOST) | 1;
+	const met = contacts.filter((_, i) => i % step === 0);
+	// Of many holes that pass those nearest to the contacts say where the sheet ends.
+	const toContacts = new NearestPoint(met);
+	const near = passing.map((p) => ({ p, distance: toContacts.distance(p.x, p.y, p.z) })).sort((a, b) => a.distance - b.distance).slice(0, MOST_PASSING).map((n) => n.p);
 	const through = throughMask(zones);
-	const values: ValueDatum[] = [...met.map((p) => ({ p, value: 0 })), ...passing.map((p) => ({ p, value: -thickness }))].map(({ p, value }) => ({ x: p.x, y: p.y, z: p.z, block: p.block & through, value }));
+	const values: ValueDatum[] = [...met.map((p) => ({ p, value: 0 })), ...near.map((p) => ({ p, value: -thickness }))].map(({ p, value }) => ({ x: p.x, y: p.y, z: p.z, block: p.block & through, value }));
 	const all = values.slice();
 	const known = new NearestPoint(all);
 	const apart = all.map((v) => known.distance(v.x, v.y, v.z, (i) => all[i] !== v)).sort((a, b) => a - b);
