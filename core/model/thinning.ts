@@ -45,8 +45,12 @@ export function* passingHoles(field: Field, middle: number, seen: readonly Place
 }
 
 /** Contacts, and holes that pass, that are looked at: with the places beyond them few enough to be solved at once. */
-const MOST = 700;
+const MOST = 500;
+const MOST_FAR = 200;
 const MOST_PASSING = 350;
+const nearestFirst = <T extends { x: number; y: number; z: number }>(list: readonly T[], to: NearestPoint): T[] =>
+	list.map((p) => ({ p, distance: to.distance(p.x, p.y, p.z) })).sort((a, b) => a.distance - b.distance).map((n) => n.p);
+
 /** Places on the sheet beyond the data, along each of its sides. */
 const BEYOND = 11;
 
@@ -70,12 +74,12 @@ export function* thinWalls(
 	options: FitOptions
 ): Steps<[Field, Field]> {
 	const thickness = (levels[0] - levels[1]) * field.unit;
-	// Contacts mostly come in pairs, one on each wall: an odd step takes both kinds.
-	const step = Math.ceil(contacts.length / MOST) | 1;
-	const met = contacts.filter((_, i) => i % step === 0);
-	// Of many holes that pass those nearest to the contacts say where the sheet ends.
-	const toContacts = new NearestPoint(met);
-	const near = passing.map((p) => ({ p, distance: toContacts.distance(p.x, p.y, p.z) })).sort((a, b) => a.distance - b.distance).slice(0, MOST_PASSING).map((n) => n.p);
+	// Where there are too many, those count that lie nearest to the edge, and some of the others.
+	const toPassing = new NearestPoint(passing);
+	const sorted = nearestFirst(contacts, toPassing);
+	const rest = sorted.slice(MOST);
+	const met = [...sorted.slice(0, MOST), ...rest.filter((_, i) => i % Math.ceil(rest.length / MOST_FAR) === 0)];
+	const near = nearestFirst(passing, new NearestPoint(contacts)).slice(0, MOST_PASSING);
 	const through = throughMask(zones);
 	const values: ValueDatum[] = [...met.map((p) => ({ p, value: 0 })), ...near.map((p) => ({ p, value: -thickness }))].map(({ p, value }) => ({ x: p.x, y: p.y, z: p.z, block: p.block & through, value }));
 	const all = values.slice();
