@@ -1,85 +1,19 @@
 import { getContext, setContext } from 'svelte';
-import type { Feature } from 'geojson';
 import { readPack } from '#core/formats/pack';
-import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
 import type { Raster } from '#core/grids/raster';
-import { sortedValues } from '#core/statistics/spread';
-import { proposeScale, readyScale, type ReadyScale } from '#core/styles/scale';
 import { TABLE_KINDS } from '#core/tables/kinds';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { withoutBlocks, type BlockMesh, type FaultBlock } from '#core/model/blocks';
 import { call, get, getBytes, ApiProblem } from './api/client';
 import { followEvents } from './api/events';
+import { loadThing } from './things';
+import type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 import { Bench } from './workbench/bench.svelte';
 import { DataSets } from './workbench/sets.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, Project, ProjectObject } from './api/types';
 
-/** The one position shared by all panes. */
-export interface Probe {
-	x: number;
-	y: number;
-	z: number | null;
-	/** What lies there: unit or value. */
-	what: string;
-	/** The pane that moved it. */
-	from: string;
-}
-
-/** What is selected, for Details. */
-export type Selection =
-	| { kind: 'hole'; name: string }
-	| { kind: 'unit'; id: string }
-	| { kind: 'fault'; id: string }
-	/** Rows of a table by number; one or many. */
-	| { kind: 'rows'; table: string; rows: number[] }
-	| { kind: 'holes'; names: string[] }
-	| { kind: 'object'; id: string };
-
-export interface ModelScene {
-	/** Key of what it was built from. */
-	key: string;
-	mesh: BlockMesh;
-	blocks: FaultBlock[];
-	/** Ids of the units in the order of the labels. */
-	unitIds: string[];
-	faults: { id: string; name: string }[];
-	hasTerrain: boolean;
-}
-
-/** Colours of the model by a number at each of its vertices, instead of those of its units. */
-export interface Paint {
-	what: 'doubt' | 'movement';
-	label: string;
-	/** The model that it belongs to. */
-	key: string;
-	values: Float32Array;
-	scale: ReadyScale;
-	/** Draws contacts and faults only. */
-	surfacesOnly: boolean;
-	/** Value at a place, where the number fills space. */
-	at: ((x: number, y: number, z: number) => number) | null;
-}
-
-/** Something that was brought in besides tables and terrain, by the id of its object. */
-export type Thing = { id: string; name: string } & ({ kind: 'layer'; features: Feature[] } | { kind: 'surface'; positions: Float64Array; triangles: Uint32Array } | { kind: 'grid'; raster: Raster; scale: ReadyScale } | { kind: 'picture'; url: string; width: number; height: number; placement: Placement | null; hung: HungPicture | null; core: CorePlace | null });
-
-export interface GeologyPolygons {
-	units: { unit: string; polygons: number[][][] }[];
-}
-
-/** A tool of the map that draws a line. */
-export interface DrawTask {
-	what: 'fault' | 'section' | 'contact' | 'outline' | 'contact on section';
-	/** @param elevations of a line that was drawn on a section */
-	done(line: [number, number][], elevations?: number[]): void;
-}
-
-export interface Message {
-	id: number;
-	tone: 'error' | 'note';
-	text: string;
-}
+export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 
 /** State of one open project that all parts of the screen share. */
 export class Workspace {
@@ -344,24 +278,12 @@ export class Workspace {
 		const things = this.objects.filter((o) => ['layer', 'surface', 'picture', 'grid'].includes(o.kind));
 		loads.push(
 			this.changed('things', things.map((o) => o.contentHash).join(), async () => {
-				this.things = await Promise.all(things.map((o) => this.loadThing(o)));
+				this.things = await Promise.all(things.map((o) => loadThing(this.path('/objects'), o)));
 			})
 		);
 		loads.push(this.sets.follow(`${tables} ${this.counts.held} ${terrain?.contentHash ?? ''} ${this.project?.lengthUnit}`, [this.along, this.tables.find((t) => t.state['kind'] === 'collars')?.id].filter((id) => id != null)));
 		await Promise.all(loads);
 		this.report = model ? await get<ModelReport>(this.path('/model')) : null;
-	}
-
-	private async loadThing({ id, name, kind, state }: ProjectObject): Promise<Thing> {
-		if (kind === 'picture') return { id, name, kind, url: `/api/v1${this.path(`/objects/${id}/picture`)}`, width: Number(state['width']), height: Number(state['height']), placement: (state['placement'] as Placement | undefined) ?? null, hung: (state['hung'] as HungPicture | undefined) ?? null, core: (state['core'] as CorePlace | undefined) ?? null };
-		const { info, arrays } = readPack(await getBytes(this.path(`/objects/${id}/pack`)));
-		if (kind === 'layer') return { id, name, kind, features: info['features'] as Feature[] };
-		if (kind === 'grid') {
-			const raster = { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array };
-			const sorted = sortedValues(raster.values);
-			return { id, name, kind, raster, scale: readyScale({ ...proposeScale(sorted), ramp: 'viridis' }, sorted) };
-		}
-		return { id, name, kind: 'surface', positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
 	}
 
 	private listen(): void {

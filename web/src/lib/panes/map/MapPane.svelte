@@ -18,24 +18,21 @@
 	import { defaults as defaultInteractions } from 'ol/interaction/defaults';
 	import { BoxSelect, Focus, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
 	import { goto } from '$app/navigation';
-	import { columnOf, numberOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';
 	import { measureLine } from '#core/scene/measure';
-	import { sharesByHole } from '#core/scene/shares';
-	import { classStyle } from '#core/styles/style';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { geographicOf } from '$lib/workbench/geographic.svelte';
-	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
 	import { exportMap, mapSvg } from './export-map';
+	import { rowFeatures, shareFeatures } from './data-features';
 	import { graticuleLines } from './graticule';
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import { placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
-	import { collarStyle, contourStyle, dotStyle, faultStyle, findingStyle, geologyStyle, graticuleStyle, measureStyle, orientationStyle, pathStyle, pieStyle, probeStyle, sectionStyle, symbolKind, thingStyle } from './styles';
+	import { collarStyle, contourStyle, dotStyle, faultStyle, findingStyle, geologyStyle, graticuleStyle, measureStyle, orientationStyle, pathStyle, pieStyle, probeStyle, sectionStyle, thingStyle } from './styles';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	const my = settingsOf(untrack(() => pane), 'map', { center: null as [number, number] | null, resolution: 0, pies: 'none', pieFrom: 0, pieTo: 0, pieSize: 11 });
@@ -217,55 +214,14 @@
 	$effect(() => {
 		sources.orientations.clear();
 		sources.points.clear();
-		const selection = workspace.selection;
 		for (const t of workspace.mapTables) {
 			const set = workspace.shown(`data:${t.id}`) ? sets.of(t.id) : null;
-			if (!set) continue;
-			const style = sets.style(set);
-			const painter = sets.painter(set);
-			const color = columnOf(set, style.by);
-			const label = columnOf(set, style.labels);
-			const chosen = new Set(selection?.kind === 'rows' && selection.table === set.id ? selection.rows : []);
-			const values = (key: string) => numberOf(set, key)?.values;
-			const [dip, dipAzimuth, polarity, plunge, trend] = [values('dip'), values('dipAzimuth'), values('polarity'), values('plunge'), values('trend')];
-			const feature = columnOf(set, 'feature');
-			const made: Feature[] = [];
-			const planes = set.kind === 'orientations';
-			for (let i = 0; i < set.rowCount; i++) {
-				if (!painter.shown(i)) continue;
-				const geometry = new Point([set.xyz[3 * i]!, set.xyz[3 * i + 1]!]);
-				const common = { geometry, select: { kind: 'rows', table: set.id, rows: [set.row[i]!] }, color: painter.css(i), chosen: chosen.has(set.row[i]!), text: label ? valueText(label, i) : undefined };
-				if (planes) {
-					const line = plunge !== undefined && trend !== undefined && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!);
-					const [d, a] = line ? [plunge[i]!, trend[i]!] : [dip?.[i] ?? NaN, dipAzimuth?.[i] ?? NaN];
-					if (Number.isNaN(d) || Number.isNaN(a)) continue;
-					const word = feature ? valueText(feature, i) : '';
-					made.push(new Feature({ ...common, dip: d, dipAzimuth: a, symbol: line ? 'line' : symbolKind(word, d, polarity?.[i] ?? 1), scale: chosen.has(set.row[i]!) ? 1.5 : painter.size(i) === 1 ? 1 : Math.min(2, Math.max(0.6, painter.size(i))), label: `${word ? `${word} ` : ''}${Math.round(d)}° to ${String(Math.round(a) % 360).padStart(3, '0')}°${color ? `, ${valueText(color, i)}` : ''}` }));
-				} else made.push(new Feature({ ...common, radius: Math.max(1.5, (style.size.unit === 'px' ? style.size.value / 2 : 3.5) * painter.size(i)), label: `${t.name}${color ? `: ${valueText(color, i)}` : ''}` }));
-			}
-			(planes ? sources.orientations : sources.points).addFeatures(made);
+			if (set) (set.kind === 'orientations' ? sources.orientations : sources.points).addFeatures(rowFeatures(workspace, t.name, set));
 		}
 	});
 	$effect(() => {
 		sources.pies.clear();
-		const set = my.pies === 'none' ? null : sets.of(workspace.along);
-		const p = sets.paths;
-		if (!set || !p || set.place !== 'interval') return;
-		const style = sets.style(set);
-		const column = columnOf(set, style.by);
-		const painter = sets.painter(set);
-		if (column?.type !== 'category') return;
-		const shares = sharesByHole(set, column, p, my.pieFrom, my.pieTo > my.pieFrom ? my.pieTo : Infinity, painter.shown);
-		const most = Math.max(1e-9, ...shares.map((s) => s.logged));
-		const colors = column.categories.map((c) => classStyle(column, c, style, sets.defaults).color);
-		sources.pies.addFeatures(
-			shares.flatMap((s, h) => {
-				if (s.shares.length === 0) return [];
-				const hole = p.holes[h]!;
-				const text = s.shares.map((x) => `${column.categories[x.category]} ${Math.round(100 * x.share)} %`).join(', ');
-				return [new Feature({ geometry: new Point([hole.collar[0], hole.collar[1]]), parts: s.shares.map((x) => ({ color: colors[x.category]!, share: x.share })), radius: my.pies === 'sized' ? Math.max(3, my.pieSize * Math.sqrt(s.logged / most)) : my.pieSize, label: `${hole.name}: ${text} of ${spaced(s.logged, 1)} ${unit}`, select: { kind: 'hole', name: hole.name } })];
-			})
-		);
+		sources.pies.addFeatures(shareFeatures(workspace, my));
 	});
 	$effect(() => {
 		sources.findings.clear();

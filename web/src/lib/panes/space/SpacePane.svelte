@@ -355,28 +355,10 @@
 	const LOOKS: [Look, string][] = [['oblique', 'Oblique'], ['above', 'Above'], ['south', 'South'], ['north', 'North'], ['east', 'East'], ['west', 'West']];
 	function keys(event: KeyboardEvent) {
 		if (!scene || event.ctrlKey || event.altKey || event.metaKey) return;
-		const { controls, camera } = scene.stage;
-		const d = camera.position.clone().sub(controls.target);
-		const turn = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-		if (turn) {
-			const radius = d.length();
-			const flat = Math.atan2(d.y, d.x) + turn[0]! * 0.1;
-			const steep = Math.min(1.56, Math.max(-1.56, Math.asin(d.z / radius) + turn[1]! * 0.08));
-			camera.position.set(Math.cos(flat) * Math.cos(steep), Math.sin(flat) * Math.cos(steep), Math.sin(steep)).multiplyScalar(radius).add(controls.target);
-		} else if (event.key === '+' || event.key === '-') {
-			if (scene.stage.isParallel) {
-				camera.zoom *= event.key === '+' ? 1.2 : 1 / 1.2;
-				camera.updateProjectionMatrix();
-			} else camera.position.copy(controls.target).add(d.multiplyScalar(event.key === '+' ? 1 / 1.2 : 1.2));
-		} else if (event.key === '0') scene.stage.look('oblique');
-		else if (event.key === 'Escape') {
+		if (event.key === 'Escape') {
 			tool = '';
 			measured = [];
-			return;
-		} else return;
-		event.preventDefault();
-		controls.update();
-		scene.draw();
+		} else if (scene.stage.key(event.key)) event.preventDefault();
 	}
 	const change = (part: Partial<Slice>) => {
 		const e = workspace.project?.extent;

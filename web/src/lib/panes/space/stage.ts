@@ -209,6 +209,28 @@ export class Stage {
 		this.put(direction.clone().multiplyScalar(this.distanceFor(direction)));
 	}
 
+	/** Turns by the arrow keys, comes nearer by plus, goes away by minus, looks at all by 0. @returns whether the key means something */
+	key(key: string): boolean {
+		const { controls, camera } = this;
+		const d = camera.position.clone().sub(controls.target);
+		const turn = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[key];
+		if (turn) {
+			const radius = d.length();
+			const flat = Math.atan2(d.y, d.x) + turn[0]! * 0.1;
+			const steep = Math.min(1.56, Math.max(-1.56, Math.asin(d.z / radius) + turn[1]! * 0.08));
+			camera.position.set(Math.cos(flat) * Math.cos(steep), Math.sin(flat) * Math.cos(steep), Math.sin(steep)).multiplyScalar(radius).add(controls.target);
+		} else if (key === '+' || key === '-') {
+			if (this.isParallel) {
+				camera.zoom *= key === '+' ? 1.2 : 1 / 1.2;
+				camera.updateProjectionMatrix();
+			} else camera.position.copy(controls.target).add(d.multiplyScalar(key === '+' ? 1 / 1.2 : 1.2));
+		} else if (key === '0') this.look('oblique');
+		else return false;
+		controls.update();
+		this.draw();
+		return true;
+	}
+
 	/** Looks at a box from where the camera looks now. */
 	lookAtBox(low: THREE.Vector3, high: THREE.Vector3): void {
 		const direction = this.camera.position.clone().sub(this.controls.target).normalize();

@@ -1,0 +1,71 @@
+import type { Feature } from 'geojson';
+import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
+import type { Raster } from '#core/grids/raster';
+import type { BlockMesh, FaultBlock } from '#core/model/blocks';
+import type { ReadyScale } from '#core/styles/scale';
+
+/** The one position shared by all panes. */
+export interface Probe {
+	x: number;
+	y: number;
+	z: number | null;
+	/** What lies there: unit or value. */
+	what: string;
+	/** The pane that moved it. */
+	from: string;
+}
+
+/** What is selected, for Details. */
+export type Selection =
+	| { kind: 'hole'; name: string }
+	| { kind: 'unit'; id: string }
+	| { kind: 'fault'; id: string }
+	/** Rows of a table by number; one or many. */
+	| { kind: 'rows'; table: string; rows: number[] }
+	| { kind: 'holes'; names: string[] }
+	| { kind: 'object'; id: string };
+
+export interface ModelScene {
+	/** Key of what it was built from. */
+	key: string;
+	mesh: BlockMesh;
+	blocks: FaultBlock[];
+	/** Ids of the units in the order of the labels. */
+	unitIds: string[];
+	faults: { id: string; name: string }[];
+	hasTerrain: boolean;
+}
+
+/** Colours of the model by a number at each of its vertices, instead of those of its units. */
+export interface Paint {
+	what: 'doubt' | 'movement';
+	label: string;
+	/** The model that it belongs to. */
+	key: string;
+	values: Float32Array;
+	scale: ReadyScale;
+	/** Draws contacts and faults only. */
+	surfacesOnly: boolean;
+	/** Value at a place, where the number fills space. */
+	at: ((x: number, y: number, z: number) => number) | null;
+}
+
+/** Something that was brought in besides tables and terrain, by the id of its object. */
+export type Thing = { id: string; name: string } & ({ kind: 'layer'; features: Feature[] } | { kind: 'surface'; positions: Float64Array; triangles: Uint32Array } | { kind: 'grid'; raster: Raster; scale: ReadyScale } | { kind: 'picture'; url: string; width: number; height: number; placement: Placement | null; hung: HungPicture | null; core: CorePlace | null });
+
+export interface GeologyPolygons {
+	units: { unit: string; polygons: number[][][] }[];
+}
+
+/** A tool of the map that draws a line. */
+export interface DrawTask {
+	what: 'fault' | 'section' | 'contact' | 'outline' | 'contact on section';
+	/** @param elevations of a line that was drawn on a section */
+	done(line: [number, number][], elevations?: number[]): void;
+}
+
+export interface Message {
+	id: number;
+	tone: 'error' | 'note';
+	text: string;
+}
