@@ -5,6 +5,14 @@ import { MeshBuilder } from './mesh-builder';
 /** Two layers of 3 × 2 cubes: 12 nodes a layer. */
 const NODES = 12;
 const tetrahedron = (...nodes: number[]) => ({ nodes: Int32Array.from(nodes), corner: new Float64Array(12) });
+/** The first tetrahedron of a cube, and the vertices of the part that it is in. */
+function partWith(nodes: [number, number, number, number], base: number, shared: number[], startAt: number) {
+	const mesh = new MeshBuilder();
+	const v = new CubeVertices(tetrahedron(...nodes), mesh, NODES, base, shared, false);
+	v.bits = [0, 1, 3, 7];
+	v.startLayer(startAt);
+	return { mesh, v };
+}
 const keysOf = (mesh: MeshBuilder) => {
 	const { keys } = mesh.finish();
 	return Array.from({ length: keys.length / 3 }, (_, k) => [...keys.slice(3 * k, 3 * k + 3)]);
@@ -12,11 +20,7 @@ const keysOf = (mesh: MeshBuilder) => {
 
 describe('vertices of cubes', () => {
 	it('are found again on their edge by the function that cuts there, whichever way they are asked for', () => {
-		const mesh = new MeshBuilder();
-		const t = tetrahedron(0, 1, 5, 17);
-		const v = new CubeVertices(t, mesh, NODES, 0, [], false);
-		v.bits = [0, 1, 3, 7];
-		v.startLayer(0);
+		const { mesh, v } = partWith([0, 1, 5, 17], 0, [], 0);
 		expect(v.findOnEdge(0, 0, 1, 4)).toBe(-1);
 		v.addOnEdge(mesh.vertex(0.5, 0, 0), 0, 1, 0, 1, 4);
 		expect(v.findOnEdge(0, 0, 1, 4)).toBe(0);
@@ -46,11 +50,7 @@ describe('vertices of cubes', () => {
 	});
 
 	it('get keys in layers that other parts have, too, the same as those of smaller tetrahedra', () => {
-		const mesh = new MeshBuilder();
-		const t = tetrahedron(12, 13, 17, 29);
-		const v = new CubeVertices(t, mesh, NODES, 100, [1], false);
-		v.bits = [0, 1, 3, 7];
-		v.startLayer(1);
+		const { mesh, v } = partWith([12, 13, 17, 29], 100, [1], 1);
 		for (const [on, f1, f2] of [[[0], 0, 0], [[0, 1], 3, 0], [[0, 1, 2], 3, 5], [[0, 3], 3, 0]] as [number[], number, number][]) {
 			v.find(on, f1, f2);
 			v.add(mesh.vertex(0, 0, 0), on, f1, f2);

@@ -1,6 +1,6 @@
 import { orientationTensor } from '../directions/stereonet';
 import { dot, scale, subtract, type Vec3 } from '../geometry/vector';
-import type { ContactPoint, Observation } from '../units/contacts';
+import { SAME_DEPTH, type ContactPoint, type Observation, type Stretch } from '../units/contacts';
 
 /** Intercepts around one that tell how a sheet lies there. */
 const NEIGHBOURS = 6;
@@ -53,12 +53,8 @@ export function nearestOf<T>(list: readonly T[], to: Vec3, at: (item: T) => Vec3
 	return list.filter((_, i) => distances[i]! <= far);
 }
 
-/** An intercept of a hole, to choose from. Lengths in the unit of the project. */
-export interface ListedIntercept {
-	hole: string;
-	/** Depths in the hole; one end is missing where it was not met. */
-	from: number;
-	to: number;
+/** An intercept of a hole, to choose from. Lengths in the unit of the project; where one end was not met, it ends with what was seen inside. */
+export interface ListedIntercept extends Stretch {
 	middle: Vec3;
 	/** Distance of its middle from the plane through its neighbours in other holes; null where there are fewer than three. */
 	off: number | null;
@@ -83,7 +79,7 @@ export function listIntercepts(contacts: readonly ContactPoint[], observations: 
 		const { hole } = i.contacts[0]!;
 		const depths = i.contacts.map((c) => c.depth);
 		// One end only: the run goes on from it as far as the hole was seen to lie inside.
-		if (depths.length === 1) depths.push(...inside.filter((o) => o.hole === hole && Math.abs(o.depth - depths[0]!) > 1e-6).map((o) => o.depth).sort((a, b) => Math.abs(a - depths[0]!) - Math.abs(b - depths[0]!)).slice(0, 2));
+		if (depths.length === 1) depths.push(...inside.filter((o) => o.hole === hole && Math.abs(o.depth - depths[0]!) > SAME_DEPTH).map((o) => o.depth).sort((a, b) => Math.abs(a - depths[0]!) - Math.abs(b - depths[0]!)).slice(0, 2));
 		const others = sure.filter((o) => o.contacts[0]!.hole !== hole);
 		const near = others.length >= 3 ? nearestOf(others, i.middle, (o) => o.middle).map((o) => o.middle) : [];
 		const off = near.length >= 3 ? Math.abs(dot(subtract(i.middle, meanOf(near)), planeOf(near))) : null;

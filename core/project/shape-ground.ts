@@ -11,7 +11,7 @@ import type { Limit } from '../model/limits';
 import { fail } from '../problem';
 import type { Table } from '../tables/table';
 import { sequencesOf, unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
-import type { ContactPoint, Observation } from '../units/contacts';
+import { SAME_DEPTH, type ContactPoint, type Observation } from '../units/contacts';
 import { TELLS, WALLS, wordsOf, type ContactLine, type Shaping, type Tells } from './shaping';
 
 /** Things of a project that its shaping can name. */
@@ -32,8 +32,6 @@ export interface PlacedData {
 
 /** Nodes of the grid that stands in for a surface from a file, along the longer side of the extent. */
 const NODES = 256;
-/** Depths that are nearer to each other are the same one. */
-const NEAR = 1e-6;
 /** Steps along a line that is draped on the terrain, on the longer side of the extent. */
 const STEPS = 200;
 
@@ -156,7 +154,7 @@ export function withoutSetAside<T extends { hole: string; depth: number }>(list:
 	if (setAside.length === 0) return [...list];
 	const byHole = new Map<string, Shaping['setAside']>();
 	for (const a of setAside) byHole.set(a.hole, [...(byHole.get(a.hole) ?? []), a]);
-	return list.filter((item) => !byHole.get(item.hole)?.some((a) => a.unit === unitOf(item) && item.depth >= a.from - NEAR && item.depth <= a.to + NEAR));
+	return list.filter((item) => !byHole.get(item.hole)?.some((a) => a.unit === unitOf(item) && item.depth >= a.from - SAME_DEPTH && item.depth <= a.to + SAME_DEPTH));
 }
 
 /** Elevations of a thing that is named. @throws ProblemError `unknown-surface` */

@@ -198,6 +198,7 @@ export function validateShaping(s: Shaping, column: StratigraphicColumn): void {
 		if (l.tells === 'middle' && !((l.thickness ?? 0) > 0)) fail('line-without-thickness', `${l.name} tells of the middle of "${l.unit}" without its thickness`, 'Give the thickness there.', `lines[${i}].thickness`);
 		if (!l.layer && !l.vertices?.length) fail('bad-line', `${l.name} has no places`, 'Draw it, type its places, or name a layer.', `lines[${i}]`);
 	});
+	for (const a of s.setAside) if (!(a.to >= a.from)) fail('bad-intercept', `an intercept of ${a.hole} that is set aside ends at ${a.to}, above its start at ${a.from}`, 'Give the lesser depth first.', 'setAside');
 	for (const a of s.setAside) if (!all.has(a.unit)) fail('unknown-unit', `an intercept of "${a.unit}" is set aside, which is no unit`, 'Take it back in, or choose a unit of the column.', 'setAside');
 	for (const t of s.trends) if (!ids.has(t.unit)) fail('unknown-unit', `a trend names "${t.unit}", which is no unit of the column`, 'Choose one of its units, or take the trend away.', 'trends');
 	for (const m of s.made) if (!ids.has(m.unit)) fail('unknown-unit', `the base of "${m.unit}" is given, and it is no unit of the column`, 'Choose one of its units.', 'made');

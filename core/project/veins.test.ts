@@ -88,6 +88,7 @@ describe('a vein that crosses some holes twice', () => {
 
 	it('refuses to set aside what is no unit', () => {
 		expect(() => validateShaping({ ...plainShaping(), setAside: [{ unit: 'ore', hole: 'H1', from: 1, to: 2 }] }, units)).toThrow('no unit');
+		expect(() => validateShaping({ ...plainShaping(), setAside: [{ unit: 'vein', hole: 'H1', from: 3, to: 2 }] }, units)).toThrow('above its start');
 	});
 });
 

@@ -23,6 +23,18 @@ export interface ContactPoint {
 	thickness?: number;
 }
 
+/** Depths that are nearer to each other are the same one. */
+export const SAME_DEPTH = 1e-6;
+
+/** A stretch of a hole, by depths. */
+export interface Stretch {
+	hole: string;
+	from: number;
+	to: number;
+}
+
+export const sameStretch = (a: Stretch, b: Stretch): boolean => a.hole === b.hole && Math.abs(a.from - b.from) < SAME_DEPTH && Math.abs(a.to - b.to) < SAME_DEPTH;
+
 /** A place that is known to lie in a unit. */
 export interface Observation {
 	unit: number;

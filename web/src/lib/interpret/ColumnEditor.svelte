@@ -70,8 +70,8 @@
 						</select>
 					{/if}
 				</div>
-				{#if u.contact === 'intrusive' && u.form === 'sheet'}
-					<label class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs" title="On: it ends on the way to a hole that passes it without meeting it. Off: it keeps its thickness there, and the hole is left aside">
+				{#if u.contact === 'intrusive' && u.form !== 'body'}
+					<label class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs" title="As a sheet. On: it ends on the way to a hole that passes it without meeting it. Off: it keeps its thickness there, and the hole is left aside">
 						<input type="checkbox" class="checkbox checkbox-xs" checked={u.thinsOut !== false} onchange={(e) => set(i, { thinsOut: e.currentTarget.checked ? undefined : false })} />{u.name} thins out where holes pass it
 					</label>
 				{/if}

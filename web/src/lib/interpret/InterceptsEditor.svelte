@@ -2,6 +2,7 @@
 	import type { ListedIntercept } from '#core/model/intercepts';
 	import type { Shaping } from '#core/project/shaping';
 	import type { Unit } from '#core/units/column';
+	import { sameStretch, type Stretch } from '#core/units/contacts';
 	import { get } from '$lib/api/client';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -13,18 +14,22 @@
 	let chosen = $state('');
 	let onlyDoubled = $state(true);
 	$effect(() => {
-		void workspace.objects;
+		const now = workspace.objects;
 		get<{ units: { unit: string; intercepts: ListedIntercept[] }[] }>(workspace.path('/intercepts'))
-			.then((r) => (found = r.units))
+			.then((r) => {
+				// An answer that was overtaken tells of an older project.
+				if (workspace.objects === now) found = r.units;
+			})
 			.catch((error) => workspace.tell(error));
 	});
 	const own = $derived(found?.find((f) => f.unit === chosen) ?? found?.[0]);
 	const doubled = $derived(own?.intercepts.some((i) => i.ofHole > 1) ?? false);
 	const listed = $derived(own?.intercepts.filter((i) => !doubled || !onlyDoubled || i.ofHole > 1) ?? []);
-	const NEAR = 1e-6;
-	const isOut = (i: ListedIntercept) => setAside.some((a) => a.unit === own!.unit && a.hole === i.hole && Math.abs(a.from - i.from) < NEAR && Math.abs(a.to - i.to) < NEAR);
+	const isOut = (i: Stretch) => setAside.some((a) => a.unit === own!.unit && sameStretch(a, i));
+	/** What is set aside and is crossed no more: the log has changed since. */
+	const gone = $derived(setAside.filter((a) => a.unit === own?.unit && !own.intercepts.some((i) => sameStretch(a, i))));
 	const aside = (i: ListedIntercept) => ({ unit: own!.unit, hole: i.hole, from: i.from, to: i.to });
-	const others = (i: ListedIntercept) => setAside.filter((a) => !(a.unit === own!.unit && a.hole === i.hole && Math.abs(a.from - i.from) < NEAR));
+	const others = (i: Stretch) => setAside.filter((a) => !(a.unit === own!.unit && sameStretch(a, i)));
 	const nameOf = (id: string) => units.find((u) => u.id === id)?.name ?? id;
 	/** Of each hole only the intercept that is nearest to those around it. */
 	const keepNearest = () => change([...setAside.filter((a) => a.unit !== own!.unit), ...own!.intercepts.filter((i) => i.ofHole > 1 && !i.nearest).map(aside)]);
@@ -42,6 +47,7 @@
 	</div>
 	{#if own.intercepts.length === 0}<p class="quiet text-sm">No hole crosses {nameOf(own.unit)}.</p>{:else}
 		{#if doubled}<label class="mb-1 flex items-center gap-2 text-sm"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={onlyDoubled} />only holes that cross it more than once</label>{/if}
+		{#if gone.length}<p class="mb-1 text-sm">{gone.length} that {gone.length === 1 ? 'was' : 'were'} set aside {gone.length === 1 ? 'is' : 'are'} not in the logs any more: {gone.map((g) => `${g.hole} ${spaced(g.from, 1)}–${spaced(g.to, 1)}`).slice(0, 5).join(', ')}. <button class="link" onclick={() => change(setAside.filter((a) => !gone.includes(a)))}>Forget</button></p>{/if}
 		<div class="max-h-72 overflow-y-auto">
 			<table class="plain numbers w-full text-sm">
 				<thead><tr><th><span class="sr-only">Belongs</span></th><th>Hole</th><th class="right">from–to, {unit}</th><th class="right" title="Distance of its middle from the plane through its neighbours in other holes">off, {unit}</th></tr></thead>
