@@ -8,13 +8,13 @@ import { latticeOf, nodeCount, nodePositions } from '#core/mesh/lattice';
 import { openEdges, solidOf, unitsIn } from '#core/mesh/extract';
 import { buildModel } from '#core/model/build';
 import { inTasks, unitsInTasks } from '#core/model/compute';
-import { fitGround } from '#core/model/fit-ground';
 import { threadPool } from '../cli/threads';
 import { p10 } from './grounds';
 import { random } from './problems';
 import { sampled, type Truth } from './sampled';
 
 const seconds = (from: number) => ((performance.now() - from) / 1000).toFixed(2);
+const middle = (v: readonly number[]) => [...v].sort((a, b) => a - b)[v.length >> 1]!;
 const memory = () => `${Math.round(process.resourceUsage().maxRSS / 1024)} MB at most so far`;
 
 /** Six gently folded surfaces in 10 × 10 km, three faults, 5 000 holes. */
@@ -57,52 +57,49 @@ export async function benchEngine(folder: string): Promise<void> {
 	const input = sampled(p10());
 	const xyz = Float64Array.from({ length: 3e6 }, ((r) => (_: unknown, i: number) => (i % 3 === 2 ? -1000 * r() : 2000 * r()))(random(1)));
 	console.log('\nP10 at 25 m, and a million places');
-	for (const threads of ['1', '2']) {
+	// Threads take turns, so that both meet the same machine; the middle of many rounds, for it has other things to do, too.
+	const sides = ['1', '2'].map((threads) => {
 		process.env['MALACHITE_THREADS'] = threads;
-		const pool = threadPool();
-		const threaded = inTasks(pool.run);
-		// Threads and code are warm before the clock starts.
-		await buildModel(fitGround(input), { spacing: 50, ...threaded });
-		await unitsInTasks(fitGround(input), xyz, pool.run);
-		// The best of five: the machine has other things to do, too.
-		let [best, count] = [Infinity, 0];
-		let ground = fitGround(input);
-		let mesh: CutMesh | null = null;
-		for (let round = 0; round < 5; round++) {
+		return { threads, pool: threadPool(), builds: [] as number[], places: [] as number[] };
+	});
+	let mesh: CutMesh | null = null;
+	for (let round = 0; round < 12; round++)
+		for (const { pool, builds, places } of sides) {
+			const threaded = inTasks(pool.run);
 			const start = performance.now();
-			ground = await threaded.fit(input);
+			const ground = await threaded.fit(input);
 			({ mesh } = await buildModel(ground, { spacing: 25, ...threaded }));
-			best = Math.min(best, (performance.now() - start) / 1000);
-			count = mesh.front.length;
-		}
-		let places = Infinity;
-		for (let round = 0; round < 5; round++) {
-			const start = performance.now();
+			const built = performance.now();
 			await unitsInTasks(ground, xyz, pool.run);
-			places = Math.min(places, (performance.now() - start) / 1000);
+			// The first rounds make the code warm.
+			if (round < 3) continue;
+			builds.push((built - start) / 1000);
+			places.push((performance.now() - built) / 1000);
 		}
-		console.log(`${threads} ${threads === '1' ? 'thread ' : 'threads'}  build ${best.toFixed(2)} s, ${count} triangles; 1 000 000 places ${places.toFixed(2)} s; ${memory()}`);
-		if (threads === '2') {
-			const moved = Array.from({ length: 40 }, (_, i): Trace => [[100 + 20 * i, 0], [400 + 30 * i, 2000]]);
-			const at = performance.now();
-			for (const trace of moved) cutSection(mesh!, trace);
-			console.log(`           a section moved over it: ${((performance.now() - at) / moved.length).toFixed(1)} ms each`);
-			// One hole less, then all of them: nothing is taken over from the first build but warm threads.
-			const without = { ...input, contacts: input.contacts.filter((c) => c.hole !== input.contacts[0]!.hole), observations: input.observations.filter((o) => o.hole !== input.contacts[0]!.hole) };
-			const first = performance.now();
-			await buildModel(fitGround(without), { spacing: 25, ...threaded });
-			const second = performance.now();
-			await buildModel(fitGround(input), { spacing: 25, ...threaded });
-			console.log(`           with a hole less ${((second - first) / 1000).toFixed(2)} s, then with it ${seconds(second)} s`);
-		}
-		await pool.close();
-	}
+	for (const { threads, builds, places } of sides)
+		console.log(`${threads} ${threads === '1' ? 'thread ' : 'threads'}  build ${middle(builds).toFixed(2)} s (least ${Math.min(...builds).toFixed(2)}), ${mesh!.front.length} triangles; 1 000 000 places ${middle(places).toFixed(2)} s; ${memory()}`);
+	const pace = middle(sides[0]!.builds.map((one, i) => one / sides[1]!.builds[i]!));
+	console.log(`           a build ${pace.toFixed(2)} times as fast on two`);
+	const moved = Array.from({ length: 40 }, (_, i): Trace => [[100 + 20 * i, 0], [400 + 30 * i, 2000]]);
+	const at = performance.now();
+	for (const trace of moved) cutSection(mesh!, trace);
+	console.log(`           a section moved over it: ${((performance.now() - at) / moved.length).toFixed(1)} ms each`);
+	// One hole less, then all of them: nothing is taken over from the first build but warm threads.
+	const gone = input.contacts[0]!.hole;
+	const without = { ...input, contacts: input.contacts.filter((c) => c.hole !== gone), observations: input.observations.filter((o) => o.hole !== gone) };
+	const threaded = inTasks(sides[1]!.pool.run);
+	const first = performance.now();
+	await buildModel(await threaded.fit(without), { spacing: 25, ...threaded });
+	const second = performance.now();
+	await buildModel(await threaded.fit(input), { spacing: 25, ...threaded });
+	console.log(`           with a hole less ${((second - first) / 1000).toFixed(2)} s, then with it ${seconds(second)} s`);
+	for (const { pool } of sides) await pool.close();
 
 	const box = { minX: 0, minY: 0, minZ: 0, maxX: 2000, maxY: 2000, maxZ: 1000 };
 	const l = latticeOf(box, 10);
-	const all = Uint32Array.from({ length: nodeCount(l) }, (_, i) => i);
-	const places = nodePositions(l, all);
-	const values = new Float64Array(all.length);
+	const nodes = Uint32Array.from({ length: nodeCount(l) }, (_, i) => i);
+	const places = nodePositions(l, nodes);
+	const values = new Float64Array(nodes.length);
 	for (let i = 0; i < values.length; i++) values[i] = places[3 * i + 2]! - 500 - 120 * Math.sin(places[3 * i]! / 230) * Math.cos(places[3 * i + 1]! / 310);
 	let best = Infinity;
 	let count = 0;
@@ -127,12 +124,12 @@ print(b,len(f))`;
 
 	const many = sampled(wide());
 	const pool = threadPool();
-	const threaded = inTasks(pool.run);
+	const all = inTasks(pool.run);
 	const start = performance.now();
-	const ground = await threaded.fit(many);
+	const ground = await all.fit(many);
 	const fitted = seconds(start);
-	const { mesh, lattice } = await buildModel(ground, { spacing: 37, ...threaded });
+	const { mesh: large, lattice } = await buildModel(ground, { spacing: 37, ...all });
 	await pool.close();
-	const open = unitsIn(mesh).reduce((n, u) => n + openEdges(solidOf(mesh, u)), 0);
-	console.log(`\n${many.contacts.length} contacts of 5 000 holes, six surfaces, three faults, ${lattice.nx * lattice.ny * lattice.nz} cells\nfields ${fitted} s, all ${seconds(start)} s, ${mesh.front.length} triangles, open edges ${open}, ${memory()}`);
+	const open = unitsIn(large).reduce((n, u) => n + openEdges(solidOf(large, u)), 0);
+	console.log(`\n${many.contacts.length} contacts of 5 000 holes, six surfaces, three faults, ${lattice.nx * lattice.ny * lattice.nz} cells\nfields ${fitted} s, all ${seconds(start)} s, ${large.front.length} triangles, open edges ${open}, ${memory()}`);
 }

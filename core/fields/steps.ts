@@ -11,8 +11,15 @@ export type FitTask = { solve: FieldData; options: FitOptions } | PatchesTask | 
 /** What comes of a piece; a problem comes back as one, for errors lose their kind between threads. */
 export type FitResult = Solved | Float64Array | { problem: Problem };
 
-/** A computation that hands out a batch of pieces wherever it needs some, and goes on with their results, which come in the same order. */
-export type Steps<T> = Generator<readonly FitTask[], T, readonly FitResult[]>;
+/**
+ * A computation that hands out a batch of pieces wherever it needs some, and goes on with their results, which come in the same order;
+ * or it waits until several others, which go on side by side, are done.
+ */
+export type Steps<T> = Generator<readonly FitTask[] | SideBySide, T, readonly FitResult[]>;
+
+class SideBySide {
+	constructor(readonly all: readonly Steps<unknown>[]) {}
+}
 
 /** What a worker thread runs. */
 export function runFitTask(task: FitTask): FitResult {
@@ -25,30 +32,43 @@ export function runFitTask(task: FitTask): FitResult {
 	}
 }
 
-/** Does all pieces on the spot. */
-export function finish<T>(steps: Steps<T>): T {
+/** Does all pieces one after the other. */
+export function finish<T>(steps: Steps<T>, run: (task: FitTask) => FitResult = runFitTask): T {
 	let at = steps.next();
-	while (!at.done) at = steps.next(at.value.map(runFitTask));
+	while (!at.done) {
+		const wanted = at.value;
+		let results: FitResult[];
+		try {
+			results = wanted instanceof SideBySide ? (wanted.all.map((s) => finish(s, run)) as FitResult[]) : wanted.map(run);
+		} catch (error) {
+			at = steps.throw(error);
+			continue;
+		}
+		at = steps.next(results);
+	}
 	return at.value;
 }
 
 /** Hands the pieces to threads. What comes out is the same. */
 export async function finishInTasks<T>(steps: Steps<T>, run: (task: FitTask) => Promise<FitResult>): Promise<T> {
 	let at = steps.next();
-	while (!at.done) at = steps.next(await Promise.all(at.value.map(run)));
+	while (!at.done) {
+		const wanted = at.value;
+		let results: FitResult[];
+		try {
+			results = await Promise.all(wanted instanceof SideBySide ? wanted.all.map((s) => finishInTasks(s, run) as Promise<FitResult>) : wanted.map(run));
+		} catch (error) {
+			at = steps.throw(error);
+			continue;
+		}
+		at = steps.next(results);
+	}
 	return at.value;
 }
 
-/** Several computations side by side: their batches become one. */
+/** Several computations side by side: none waits for another one. */
 export function* together<T>(all: readonly Steps<T>[]): Steps<T[]> {
-	const at = all.map((steps) => steps.next());
-	for (;;) {
-		const waiting = at.flatMap((a, i) => (a.done ? [] : [{ i, tasks: a.value }]));
-		if (waiting.length === 0) return at.map((a) => a.value as T);
-		const results = yield waiting.flatMap((w) => w.tasks);
-		let from = 0;
-		for (const { i, tasks } of waiting) at[i] = all[i]!.next(results.slice(from, (from += tasks.length)));
-	}
+	return (yield new SideBySide(all)) as unknown as T[];
 }
 
 /** @throws ProblemError when a piece came back with one */

@@ -18,7 +18,8 @@ const SIZE = 4096;
 /** Fields in room that threads share, and as blocks see them. */
 const prepared = new WeakMap<Field, { shared: Field; blocks: Map<number, BlockField> }>();
 
-function sharedInBlock(field: Field, block: number): BlockField {
+/** A field as a block sees it, in room that threads share: made once for each. */
+export function sharedInBlock(field: Field, block: number): BlockField {
 	let known = prepared.get(field);
 	if (!known) prepared.set(field, (known = { shared: sharedDeep(field), blocks: new Map() }));
 	let seen = known.blocks.get(block);

@@ -42,8 +42,8 @@ const MOST_FUNCTIONS = 1023;
  * A part has so many layers of cubes at least, and cubes or tetrahedra at most. Parts do not depend on the number of threads, so neither
  * does the result.
  */
-const LAYERS = 4;
-const PARTS = 8;
+const LAYERS = 2;
+const PARTS = 16;
 const CUBES = 500_000;
 const TETRAHEDRA_OF_A_PART = 60_000;
 
@@ -79,14 +79,17 @@ export async function cutLattice(
 	if (functions.length > MOST_FUNCTIONS) throw new RangeError(`${functions.length} functions; the most is ${MOST_FUNCTIONS}`);
 	const tasks = [...partsOfCubes(lattice, root, functions, least), ...partsOfTetrahedra(lattice, root, functions, least)];
 	let done = 0;
-	const chunks = await Promise.all(
-		tasks.map(async (make) => {
-			const chunk = await cut(make());
+	const chunks: Chunk[] = [];
+	const shared = new SharedVertices();
+	await Promise.all(
+		tasks.map(async (make, part) => {
+			chunks[part] = await cut(make());
 			progress(++done / tasks.length);
-			return chunk;
+			// In the order of the parts, whichever is cut first.
+			while (chunks[shared.known.length]) shared.add(chunks[shared.known.length]!);
 		})
 	);
-	return join(chunks, labels);
+	return join(chunks, shared, labels);
 }
 
 function partsOfCubes(lattice: Lattice, root: Decision, functions: readonly LatticeFunction[], least: number): (() => ChunkTask)[] {
@@ -132,12 +135,11 @@ function orNull(values: Float64Array): Float64Array | null {
 }
 
 /** Parts put together: each vertex that several of them have becomes one. */
-function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): CutMesh {
+function join(chunks: readonly Chunk[], { known, doubled }: SharedVertices, labels: ReadonlyMap<number, number>): CutMesh {
 	const labelOf = new Int16Array(65536);
 	for (const [leaf, label] of labels) labelOf[leaf] = label;
 	const count = (of: (c: Chunk) => { length: number }) => chunks.reduce((n, c) => n + of(c).length, 0);
 	const triangleCount = count((c) => c.front);
-	const { known, doubled } = sharedVertices(chunks);
 	const positions = new Float64Array(count((c) => c.positions) - 3 * doubled);
 	const triangles = new Uint32Array(3 * triangleCount);
 	const [frontLeaf, backLeaf, surface] = [new Uint16Array(triangleCount), new Uint16Array(triangleCount), new Int16Array(triangleCount)];
@@ -177,21 +179,25 @@ function join(chunks: readonly Chunk[], labels: ReadonlyMap<number, number>): Cu
 	return { positions, triangles, front, back, surface, frontLeaf, backLeaf, volumes };
 }
 
-/** By part and keyed vertex: −1 when it comes first, or which of those that came first it is. */
-function sharedVertices(chunks: readonly Chunk[]): { known: Int32Array[]; doubled: number } {
-	const table = new VertexTable();
-	let [firsts, doubled] = [0, 0];
-	const known = chunks.map(({ keys }) => {
+/** Finds the vertices that several parts have. */
+class SharedVertices {
+	/** By part and keyed vertex: −1 when it comes first, or which of those that came first it is. */
+	readonly known: Int32Array[] = [];
+	doubled = 0;
+	private firsts = 0;
+	private readonly table = new VertexTable();
+
+	/** The next part. */
+	add({ keys }: Chunk): void {
 		const out = new Int32Array(keys.length / 3);
 		for (let k = 0; k < out.length; k++) {
 			const [first, second] = [keys[3 * k + 1]!, keys[3 * k + 2]!];
-			out[k] = table.get(first, second);
-			if (out[k]! >= 0) doubled++;
-			else table.add(first, second, firsts++);
+			out[k] = this.table.get(first, second);
+			if (out[k]! >= 0) this.doubled++;
+			else this.table.add(first, second, this.firsts++);
 		}
-		return out;
-	});
-	return { known, doubled };
+		this.known.push(out);
+	}
 }
 
 type Whole = Uint32Array | Uint16Array | Int16Array;

@@ -1,7 +1,7 @@
 import type { Hole } from '../holes/holes';
 import { positionAt } from '../holes/path';
 import { unitOfCode, type Lumping } from '../units/column';
-import { evaluateHere, type Evaluate } from './build';
+import { evaluateHere, type Evaluate } from './evaluate';
 import { unitsAt } from './classify';
 import type { FittedDivision, Ground } from './fit-ground';
 import { columnUnitOf, unitsOf } from './whole';

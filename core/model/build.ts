@@ -1,25 +1,19 @@
-import type { Field } from '../fields/field';
-import { evaluateField } from '../kernels/field-kernel';
-import { sharedDoubles } from '../kernels/shared';
+import { sharedInBlock } from '../kernels/compute';
+import { sharedDeep, sharedDoubles } from '../kernels/shared';
 import { sampleRaster } from '../grids/raster';
 import { AIR, cutLattice, FAULT, LIMIT, OUTSIDE, TERRAIN, type CutPart, type Decision, type CutMesh, type LatticeFunction } from '../mesh/cut-lattice';
 import { AIR_LEAF, OUTSIDE_LEAF } from '../mesh/labels';
 import { dropSpecks } from '../mesh/specks';
-import { latticeOf, nodeCount, nodePositions, regularCount, type Lattice } from '../mesh/lattice';
+import { latticeOf, nodeCount, regularCount, type Lattice } from '../mesh/lattice';
 import { refineLattice } from '../mesh/refine';
 import { halvingsWanted, type FinerParts } from './finer';
-import { standIn } from './coarse';
 import type { Ground } from './fit-ground';
 import { insideLimits } from './limits';
 import { NodeSets, type NodeSet } from './node-sets';
+import { runNodesTask, valuesTasks, type RunNodes } from './node-values';
 import { tidyBeyondTips } from './tips';
 import { faultsOf } from './whole';
 import { walkOf, type FieldSource, type Leaf, type Walk } from './walk';
-
-/** Evaluates a field, seen from a fault block, at points (flat xyz). The default does it on the spot; hosts give one that uses threads. */
-export type Evaluate = (field: Field, block: number, xyz: Float64Array) => Promise<Float64Array>;
-
-export const evaluateHere: Evaluate = async (field, block, xyz) => evaluateField(field, block, xyz);
 
 export interface BuildOptions {
 	spacing: number;
@@ -27,7 +21,8 @@ export interface BuildOptions {
 	leastPart?: number;
 	/** Where the lattice is to be finer than the spacing. */
 	finer?: FinerParts | undefined;
-	evaluate?: Evaluate;
+	/** Finds the values of the fields at nodes; the default does it on the spot. */
+	nodes?: RunNodes;
 	/** Evaluates fields at every node that is asked, also where a coarse look tells the side. For comparison: it changes nothing. */
 	everyNode?: boolean;
 	/** Cuts a part of the lattice; the default does it on the spot. */
@@ -71,7 +66,7 @@ export function estimateBuild(ground: { extent: Parameters<typeof latticeOf>[0];
  * @throws ProblemError from `latticeOf`; an AbortError when the signal is raised
  */
 export async function buildModel(ground: Ground, options: BuildOptions): Promise<BuiltModel> {
-	const { evaluate = evaluateHere, progress = () => {}, signal, spacing } = options;
+	const { nodes: runNodes = runNodesTask, progress = () => {}, signal, spacing } = options;
 	const { root, sources, questions, leaves } = walkOf(ground);
 	let evaluations = 0;
 
@@ -81,25 +76,25 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		const values = new Map<number, Float64Array>();
 		/** By source: the nodes that were asked, and when all of them are answered. */
 		const asked = new Map<number, { nodes: Promise<Uint32Array>; answered: Promise<unknown> }>();
+		const taskFor = (source: FieldSource, into: Float64Array) => ({ seen: sharedInBlock(source.field, source.block), lattice: l, values: into });
 		/** What is known of a source before the walk comes to it, and at which nodes. */
 		const begin = async (source: FieldSource, into: Float64Array): Promise<Uint32Array> => {
 			const before = known.get(source.id);
-			if (before) {
-				into.set(before);
-				return nodes.marked(Uint8Array.from(into, (v) => (v === v ? 1 : 0)));
+			if (before) into.set(before);
+			if (before || options.everyNode) {
+				into.fill(NaN, before?.length ?? 0);
+				return nodes.known(into);
 			}
-			if (options.everyNode) return nodes.none();
 			const levels = questions.filter((q) => q.source === source).map((q) => q.level);
-			const stand = await standIn(source, levels, l, into, evaluate);
-			if (!stand) return nodes.none();
-			evaluations += stand.evaluations;
-			return nodes.marked(stand.stands);
+			const looked = await runNodes({ ...taskFor(source, into), work: { levels } });
+			evaluations += looked.evaluations;
+			return looked.known ?? nodes.none();
 		};
 		const prepare = (source: FieldSource): { v: Float64Array; a: { nodes: Promise<Uint32Array>; answered: Promise<unknown> } } => {
 			let v = values.get(source.id);
 			let a = asked.get(source.id);
 			if (!v || !a) {
-				values.set(source.id, (v = sharedDoubles(nodeCount(l)).fill(NaN)));
+				values.set(source.id, (v = sharedDoubles(nodeCount(l))));
 				asked.set(source.id, (a = { nodes: begin(source, v), answered: Promise.resolve() }));
 				// Who waits for it is told; until then nobody may be waiting.
 				a.nodes.catch(() => {});
@@ -113,11 +108,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			if (missing.length) {
 				progress('fields on the lattice', (FIELDS * values.size) / (sources.length + 1));
 				evaluations += missing.length;
-				const into = v;
-				const answer = evaluate(source.field, source.block, nodePositions(l, missing)).then((result) => {
-					for (let i = 0; i < missing.length; i++) into[missing[i]!] = result[i]!;
-				});
-				a.answered = Promise.all([a.answered, answer]);
+				a.answered = Promise.all([a.answered, ...valuesTasks(taskFor(source, v), missing).map(runNodes)]);
 			}
 			await a.answered;
 			return v;
@@ -144,7 +135,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 	const wanted = options.finer ? halvingsWanted(ground, l, { root, questions, leaves }, values, options.finer, spacing) : null;
 	const finer = wanted && refineLattice(l, wanted);
 	if (finer) {
-		l = { ...l, finer };
+		l = { ...l, finer: sharedDeep(finer) };
 		values = await sample(l, values);
 	}
 

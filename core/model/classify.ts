@@ -1,7 +1,7 @@
 import { sampleRaster } from '../grids/raster';
 import { AIR, OUTSIDE } from '../mesh/cut-lattice';
 import { insideLimits, SIDE_ONLY } from './limits';
-import { evaluateHere, type Evaluate } from './build';
+import { evaluateHere, type Evaluate } from './evaluate';
 import type { Ground } from './fit-ground';
 import { Screen } from './screen';
 import { walkOf, type Walk } from './walk';

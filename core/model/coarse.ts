@@ -1,7 +1,7 @@
-import type { Field } from '../fields/field';
+import type { BlockField, Field } from '../fields/field';
+import { evaluateInBlock } from '../kernels/field-kernel';
 import { nodePositions, regularCount, type Lattice } from '../mesh/lattice';
-import type { Evaluate } from './build';
-import type { FieldSource } from './walk';
+import { markNodes, wordsOfRow } from './node-sets';
 
 /** Cells of the lattice along the edge of a coarse one. */
 const STEP = 4;
@@ -25,20 +25,21 @@ const stepsOf = (n: number): number[] => Array.from({ length: Math.ceil(n / STEP
  * no edge that changes sign touches such a node, and what is built is the same as if all nodes had been evaluated.
  *
  * @param values gets the stand-ins, one a node of the lattice
- * @returns 1 for each node that has its stand-in; null when the field or the lattice is not fit for it
+ * @param stands gets the nodes that have their stand-in, as bits of a set (see `NodeSets`)
+ * @returns how often the field was evaluated; 0 when it or the lattice is not fit for it
  */
-export async function standIn(source: FieldSource, levels: readonly number[], l: Lattice, values: Float64Array, evaluate: Evaluate): Promise<{ stands: Uint8Array; evaluations: number } | null> {
-	if (regularCount(l) < FEW || !canBeScreened(source.field)) return null;
+export function standIn(seen: BlockField, levels: readonly number[], l: Lattice, values: Float64Array, stands: Uint32Array): number {
+	if (regularCount(l) < FEW || !canBeScreened(seen.field)) return 0;
 	const steps = [stepsOf(l.nx), stepsOf(l.ny), stepsOf(l.nz)] as const;
 	const [cx, cy, cz] = steps.map((s) => s.length) as [number, number, number];
 	const [sx, sxy] = [l.nx + 1, (l.nx + 1) * (l.ny + 1)];
 	const corners = new Uint32Array(cx * cy * cz);
 	let n = 0;
 	for (const k of steps[2]) for (const j of steps[1]) for (const i of steps[0]) corners[n++] = k * sxy + j * sx + i;
-	const coarse = await evaluate(source.field, source.block, nodePositions(l, corners));
+	const coarse = evaluateInBlock(seen, nodePositions(l, corners));
 	const active = activeCells(coarse, [cx, cy, cz], levels);
-	markData(source.field, l, steps, active);
-	const stands = new Uint8Array(values.length);
+	markData(seen.field, l, steps, active);
+	const words = wordsOfRow(l);
 	const row = new Uint8Array(cx - 1);
 	for (let k = 0; k <= l.nz; k++)
 		for (let j = 0; j <= l.ny; j++) {
@@ -47,23 +48,25 @@ export async function standIn(source: FieldSource, levels: readonly number[], l:
 			row.fill(0);
 			for (let z = k0; z <= k1; z++) for (let y = j0; y <= j1; y++) for (let i = 0; i < cx - 1; i++) row[i]! |= active[(z * (cy - 1) + y) * (cx - 1) + i]!;
 			const first = k * sxy + j * sx;
+			const word = (k * (l.ny + 1) + j) * words;
 			for (let i = 0; i < cx - 1; i++) {
 				if (row[i]) continue;
 				// A node between two cells needs both of them.
-				const from = first + steps[0][i]! + (i > 0 ? row[i - 1]! : 0);
-				const to = first + steps[0][i + 1]! - (i < cx - 2 ? row[i + 1]! : 0);
-				const corner = coarse[(k1 * cy + j1) * cx + i]!;
-				for (let node = from; node <= to; node++) {
-					values[node] = corner;
-					stands[node] = 1;
-				}
+				const from = steps[0][i]! + (i > 0 ? row[i - 1]! : 0);
+				const to = steps[0][i + 1]! - (i < cx - 2 ? row[i + 1]! : 0);
+				values.fill(coarse[(k1 * cy + j1) * cx + i]!, first + from, first + to + 1);
+				markNodes(stands, word, from, to);
 			}
 		}
-	corners.forEach((node, c) => {
-		values[node] = coarse[c]!;
-		stands[node] = 1;
-	});
-	return { stands, evaluations: corners.length };
+	n = 0;
+	for (const k of steps[2])
+		for (const j of steps[1])
+			for (const i of steps[0]) {
+				values[corners[n]!] = coarse[n]!;
+				n++;
+				markNodes(stands, (k * (l.ny + 1) + j) * words, i, i);
+			}
+	return corners.length;
 }
 
 /** The first and the last coarse cell along an axis that a node lies in. */

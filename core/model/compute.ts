@@ -5,7 +5,9 @@ import { cutChunk } from '../mesh/cut-chunk';
 import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
 import { groundSteps, type Ground } from './fit-ground';
+import type { Evaluate } from './evaluate';
 import type { GroundInput } from './ground';
+import { runNodesTask, type NodesResult, type NodesTask } from './node-values';
 
 /** One piece of work for a thread: units of places. */
 export interface PlacesTask {
@@ -13,16 +15,21 @@ export interface PlacesTask {
 	xyz: Float64Array;
 }
 
-export type ComputeTask = FitTask | PlacesTask | ChunkTask;
-export type Run = <T extends FitResult | Int16Array | Chunk>(task: ComputeTask) => Promise<T>;
+export type ComputeTask = FitTask | PlacesTask | ChunkTask | NodesTask;
+export type Run = <T extends FitResult | Int16Array | Chunk | NodesResult>(task: ComputeTask) => Promise<T>;
 
 /** What a worker thread runs. */
-export default (task: ComputeTask): FitResult | Chunk | Promise<Int16Array> => ('ground' in task ? unitsAt(task.ground, task.xyz) : 'chunk' in task ? cutChunk(task) : runFitTask(task));
+export default (task: ComputeTask): FitResult | Chunk | NodesResult | Promise<Int16Array> => {
+	if ('ground' in task) return unitsAt(task.ground, task.xyz);
+	if ('chunk' in task) return cutChunk(task);
+	return 'work' in task ? runNodesTask(task) : runFitTask(task);
+};
 
 /** What makes fits and builds use threads. What comes out does not depend on it. */
-export const inTasks = (run: Run): Pick<Required<BuildOptions>, 'evaluate' | 'cut'> & { fit: (input: GroundInput) => Promise<Ground> } => ({
+export const inTasks = (run: Run): Pick<Required<BuildOptions>, 'nodes' | 'cut'> & { evaluate: Evaluate; fit: (input: GroundInput) => Promise<Ground> } => ({
 	fit: (input) => finishInTasks(groundSteps(input), (task) => run<FitResult>(task)),
 	evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, run),
+	nodes: (task) => run<NodesResult>(task),
 	cut: (task) => run<Chunk>(task)
 });
 

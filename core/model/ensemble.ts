@@ -1,7 +1,7 @@
 import { latticeOf } from '../mesh/lattice';
 import { wrapAzimuth } from '../geometry/angles';
 import { seededRandom } from '../statistics/random';
-import { evaluateHere, type Evaluate } from './build';
+import { evaluateHere, type Evaluate } from './evaluate';
 import { unitsAt } from './classify';
 import { fitGround, type Ground } from './fit-ground';
 import type { GroundInput } from './ground';

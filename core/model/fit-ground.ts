@@ -120,20 +120,25 @@ function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequenc
 	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
 	const own = new Set(s.units);
 
-	if (made) result.baseField = surfaceField(made, rangeOf(input));
-	else if (s.base >= 0) {
-		const contacts = input.contacts.filter((c) => c.surface === s.base);
+	const contacts = input.contacts.filter((c) => s.base >= 0 && c.surface === s.base);
+	if (!made && s.base >= 0 && contacts.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
+
+	const [atBase, inside]: [GroundFinding[], GroundFinding[]] = [[], []];
+	function* fitBase(): Steps<void> {
+		if (made) result.baseField = surfaceField(made, rangeOf(input));
+		if (made || s.base < 0) return;
+		const what = `the base of ${column[s.base]!.name}`;
+		if (contacts.length === 0) return void note(atBase, 'base-not-reached', `no hole reaches ${what}`, 'It fills the model downwards. Add a contact or a deeper hole.');
 		const points = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
 		const bounds: Bound[] = input.observations
 			.filter((o) => own.has(o.unit) || older.has(o.unit))
 			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole, ...slackOf(o) }));
 		for (const b of input.bounds ?? []) if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
-		if (points.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
-		if (points.length === 0) note(findings, 'base-not-reached', `no hole reaches the base of ${column[s.base]!.name}`, 'It fills the model downwards. Add a contact or a deeper hole.');
-		else result.baseField = yield* tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, findings, shape);
-		if (points.length === 1) note(findings, 'one-contact', `the base of ${column[s.base]!.name} is known from one contact only`, 'It is drawn horizontal through that point.');
+		result.baseField = yield* tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, atBase, shape);
+		if (points.length === 1) note(atBase, 'one-contact', `${what} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}
-	yield* fitInside(input, s, result, block, faults, seen, findings, shape);
+	yield* together([fitBase(), fitInside(input, s, result, block, faults, seen, inside, shape)]);
+	findings.push(...atBase, ...inside);
 	return result;
 }
 

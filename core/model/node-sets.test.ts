@@ -52,10 +52,10 @@ describe('sets of nodes', () => {
 	it('are asked for once', () => {
 		const l = lattices[5]!;
 		const sets = new NodeSets(l);
-		const marks = Uint8Array.from({ length: nodeCount(l) }, (_, n) => (n % 3 === 0 ? 1 : 0));
-		const asked = sets.marked(marks);
+		const marks = Float64Array.from({ length: nodeCount(l) }, (_, n) => (n % 3 === 0 ? n : NaN));
+		const asked = sets.known(marks);
 		const missing = sets.ask(sets.all(), asked);
-		expect([...missing]).toEqual(Array.from(marks, (m, n) => (m ? -1 : n)).filter((n) => n >= 0));
+		expect([...missing]).toEqual(Array.from(marks, (m, n) => (m === m ? -1 : n)).filter((n) => n >= 0));
 		expect(missing.at(-1)).toBeGreaterThan(regularCount(l));
 		expect(sets.ask(sets.all(), asked)).toHaveLength(0);
 	});

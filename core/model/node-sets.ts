@@ -1,3 +1,4 @@
+import { bitCount } from '../fields/field';
 import { nodeCount, regularCount, type Lattice } from '../mesh/lattice';
 
 /** A set of nodes that holds all corners of each cell that it reaches. Nodes along x share words of 32 bits; each row begins a new word. */
@@ -5,6 +6,17 @@ export interface NodeSet {
 	bits: Uint32Array;
 	/** By row of nodes along x (the nodes of smaller tetrahedra are one more row): 1 where the row may have some. */
 	rows: Uint8Array;
+}
+
+/** Words of a row of nodes along x. */
+export const wordsOfRow = (l: Lattice): number => (l.nx + 32) >> 5;
+
+/** Puts the nodes of a row from one to another, both included, into a set. @param row first word of the row */
+export function markNodes(bits: Uint32Array, row: number, from: number, to: number): void {
+	for (let word = from >> 5; word <= to >> 5; word++) {
+		const [low, high] = [Math.max(0, from - 32 * word), Math.min(31, to - 32 * word)];
+		if (high >= low) bits[row + word]! |= (0xffffffff >>> (31 - high + low)) << low;
+	}
 }
 
 /** Makes sets of nodes of a lattice. */
@@ -27,9 +39,9 @@ export class NodeSets {
 		this.count = nodeCount(l);
 		this.regular = regularCount(l);
 		this.rowCount = (l.ny + 1) * (l.nz + 1) + 1;
-		this.words = (l.nx + 32) >> 5;
+		this.words = wordsOfRow(l);
 		this.further = (this.rowCount - 1) * this.words;
-		this.length = this.further + ((this.count - this.regular + 31) >> 5);
+		this.length = NodeSets.lengthOf(l);
 		this.wanted = new Uint32Array(this.length);
 		this.corners = Uint32Array.from(l.finer?.tetrahedra ?? [], (node) => this.bitOf(node));
 		this.opened = l.finer ? new Uint32Array(this.further) : null;
@@ -42,6 +54,11 @@ export class NodeSets {
 		});
 	}
 
+	/** Words of a set. */
+	static lengthOf(l: Lattice): number {
+		return (l.ny + 1) * (l.nz + 1) * wordsOfRow(l) + ((nodeCount(l) - regularCount(l) + 31) >> 5);
+	}
+
 	private bitOf(node: number): number {
 		if (node >= this.regular) return 32 * this.further + node - this.regular;
 		const row = Math.floor(node / (this.l.nx + 1));
@@ -49,7 +66,7 @@ export class NodeSets {
 	}
 
 	all(): NodeSet {
-		return { bits: this.marked(new Uint8Array(this.count).fill(1)), rows: new Uint8Array(this.rowCount).fill(1) };
+		return { bits: this.known(new Float64Array(this.count)), rows: new Uint8Array(this.rowCount).fill(1) };
 	}
 
 	/** The set of no nodes, as bits. */
@@ -57,13 +74,13 @@ export class NodeSets {
 		return new Uint32Array(this.length);
 	}
 
-	/** Bits of the nodes that have a 1. */
-	marked(nodes: Uint8Array): Uint32Array {
+	/** Bits of the nodes whose value is a number. */
+	known(values: Float64Array): Uint32Array {
 		const bits = this.none();
 		for (let row = 0; row < this.rowCount; row++)
 			this.eachWord(row, (word, from, to) => {
 				let some = 0;
-				for (let node = from; node < to; node++) some |= nodes[node]! << (node - from);
+				for (let node = from; node < to; node++) if (values[node] === values[node]) some |= 1 << (node - from);
 				bits[word] = some;
 			});
 		return bits;
@@ -78,20 +95,23 @@ export class NodeSets {
 
 	/** Nodes of a set that were not asked yet, in ascending order; they count as asked from now on. */
 	ask(set: NodeSet, asked: Uint32Array): Uint32Array {
-		const out: number[] = [];
+		const { bits } = set;
+		let count = 0;
+		for (let row = 0; row < this.rowCount; row++) if (set.rows[row]) this.eachWord(row, (word) => (count += bitCount(bits[word]! & ~asked[word]!)));
+		const out = new Uint32Array(count);
+		let at = 0;
 		for (let row = 0; row < this.rowCount; row++) {
 			if (!set.rows[row]) continue;
 			this.eachWord(row, (word, from) => {
-				let missing = set.bits[word]! & ~asked[word]!;
+				let missing = bits[word]! & ~asked[word]!;
 				asked[word]! |= missing;
 				while (missing) {
-					const bit = 31 - Math.clz32(missing & -missing);
-					out.push(from + bit);
+					out[at++] = from + 31 - Math.clz32(missing & -missing);
 					missing &= missing - 1;
 				}
 			});
 		}
-		return Uint32Array.from(out);
+		return out;
 	}
 
 	/**

@@ -5,14 +5,15 @@ import { sampled, type Truth } from '../../bench/sampled';
 import { elevationGrid } from '../grids/from-mesh';
 import { FAULT } from '../mesh/cut-lattice';
 import { openEdges, solidOf, surfaceOf, surfacesIn, unitsIn, volumeOf } from '../mesh/extract';
-import { buildModel, evaluateHere, type Evaluate } from './build';
+import { buildModel } from './build';
+import { runNodesTask, type RunNodes } from './node-values';
 import { fitGround } from './fit-ground';
 import type { GroundInput } from './ground';
 
 // What must always hold, on grounds with everything in them: layers, erosion, bodies, sheets, faults that end and die out.
 const GROUNDS: [string, () => Truth][] = [['P4', p4], ['P6', p6], ['P7', p7], ['P8', p8], ['P10', p10]];
 const SPACING = 100;
-const build = async (input: GroundInput, spacing = SPACING, evaluate: Evaluate = evaluateHere) => (await buildModel(fitGround(input), { spacing, evaluate })).mesh;
+const build = async (input: GroundInput, spacing = SPACING, nodes: RunNodes = runNodesTask) => (await buildModel(fitGround(input), { spacing, nodes })).mesh;
 
 function shuffled<T>(list: readonly T[], seed: number): T[] {
 	const r = random(seed);
@@ -90,11 +91,15 @@ describe.each(GROUNDS)('the model of %s', (_id, truth) => {
 	});
 
 	it('does not depend on how the work is cut into pieces', async () => {
-		const pieces: Evaluate = async (field, block, xyz) => {
-			const out = new Float64Array(xyz.length / 3);
-			// Pieces of odd sizes, the last first.
-			for (let to = out.length; to > 0; to = Math.max(0, to - 777)) out.set(await evaluateHere(field, block, xyz.slice(3 * Math.max(0, to - 777), 3 * to)), Math.max(0, to - 777));
-			return out;
+		const pieces: RunNodes = async (task) => {
+			if ('levels' in task.work) return runNodesTask(task);
+			// Pieces of odd sizes, the last first, each when others had their turn.
+			const { nodes } = task.work;
+			for (let to = nodes.length; to > 0; to = Math.max(0, to - 777)) {
+				await new Promise((later) => setImmediate(later));
+				runNodesTask({ ...task, work: { nodes: nodes.slice(Math.max(0, to - 777), to) } });
+			}
+			return { known: null, evaluations: nodes.length };
 		};
 		const [a, b] = [await build(input), await build(input, SPACING, pieces)];
 		expect(b.positions).toEqual(a.positions);

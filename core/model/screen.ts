@@ -1,5 +1,5 @@
 import type { Box } from '../geometry/box';
-import type { Evaluate } from './build';
+import type { Evaluate } from './evaluate';
 import type { FieldSource } from './walk';
 
 /**
