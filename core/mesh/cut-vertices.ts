@@ -31,6 +31,8 @@ export const wholeKey = (a: number, b: number, c: number, f1: number, f2: number
 export class CubeVertices implements CutVertices {
 	private readonly vertexAt: Int32Array;
 	private readonly functionAt: Uint16Array;
+	/** Room of the part before: a thread cuts one at a time. */
+	private static room: { vertexAt: Int32Array; functionAt: Uint16Array } | null = null;
 	private readonly others = new KeyTable();
 	private free = -1;
 	private key = -1;
@@ -51,8 +53,10 @@ export class CubeVertices implements CutVertices {
 		private readonly shared: readonly number[],
 		private readonly sharesAll: boolean
 	) {
-		this.vertexAt = new Int32Array(16 * layerNodes).fill(-1);
-		this.functionAt = new Uint16Array(16 * layerNodes);
+		let room = CubeVertices.room;
+		if (room?.vertexAt.length !== 16 * layerNodes) room = CubeVertices.room = { vertexAt: new Int32Array(16 * layerNodes), functionAt: new Uint16Array(16 * layerNodes) };
+		({ vertexAt: this.vertexAt, functionAt: this.functionAt } = room);
+		this.vertexAt.fill(-1);
 	}
 
 	/** Goes on to a layer of cubes: the nodes below it are done with. */
