@@ -46,7 +46,7 @@
 			<input class="input input-xs min-w-0 flex-1" aria-label="Name of the fault" value={f.name} onchange={(e) => changeFault(i, { name: e.currentTarget.value.trim() || f.name })} />
 			<button class="btn btn-ghost btn-xs btn-square" title="Remove" aria-label="Remove {f.name}" onclick={() => setFaults(faults.filter((_, k) => k !== i))}><Trash2 size={14} /></button>
 		</div>
-		<div class="grid grid-cols-2 gap-2 text-sm">
+		<div class="grid grid-cols-2 items-end gap-2 text-sm">
 			<label class="flex flex-col">Dip, °<input class="input input-xs numbers" type="number" min="1" max="90" step="1" value={f.dip} onchange={(e) => changeFault(i, { dip: e.currentTarget.valueAsNumber })} /></label>
 			<label class="flex flex-col" title="Roughly: the exact direction follows from trace, dip and terrain">Dips towards, °<input class="input input-xs numbers" type="number" min="0" max="360" step="1" value={f.dipAzimuth} onchange={(e) => changeFault(i, { dipAzimuth: e.currentTarget.valueAsNumber })} /></label>
 			<label class="col-span-2 flex flex-col">Youngest unit that it cuts
