@@ -51,6 +51,58 @@ describe('expressions', () => {
 		expect(values(text)).toEqual(expected);
 	});
 
+	it.each<[string, unknown[]]>([
+		['floor(plain / 2) + ceil(plain / 2)', [1, 2, 3]],
+		['min(plain, 2, 1.5)', [1, 1.5, 1.5]],
+		['abs(1 - plain)', [0, 1, 2]],
+		['+plain', [1, 2, 3]],
+		['plain ^ 2', [1, 4, 9]],
+		['plain > 1 ? plain : 0', [0, 2, 3]],
+		['(plain > 1) = (plain < 3)', [0, 1, 0]],
+		['(plain > 1) != true', [1, 0, 0]],
+		["[Rock type] != 'Skarn'", [1, 0, 1]],
+		["starts([Rock type], 'sk')", [0, 1, 0]],
+		['if(plain > 1, plain < 3, false)', [0, 1, 0]],
+		['empty(plain > 1)', [0, 0, 0]],
+		['plain > 2 || plain < 2 && true', [1, 0, 1]]
+	])('know %s, too', (text, expected) => expect(values(text)).toEqual(expected));
+
+	it.each([
+		["'a' - 'b'", 'bad-expression', '- needs a number, not text'],
+		['Cu + [Rock type]', 'bad-expression', '+ needs a number, not text'],
+		['Cu and true', 'bad-expression', 'and needs a yes or no, not a number'],
+		['not Cu', 'bad-expression', 'not needs a yes or no'],
+		['-[Rock type]', 'bad-expression', '- needs a number'],
+		["if(Cu > 1, 1, 'a')", 'bad-expression', 'both must be of one kind'],
+		["if('a', 1, 2)", 'bad-expression', 'if needs a yes or no'],
+		['if(true, 1)', 'bad-expression', 'if takes 3 values, not 2'],
+		['min()', 'bad-expression', 'min takes 1 to 20 values, not 0'],
+		["contains('a', 1)", 'bad-expression', 'contains needs text'],
+		['Cu + From', 'units-differ', '+ puts ppm and m together'],
+		['Cu < From', 'units-differ', '<'],
+		['log(From)', 'units-differ', 'log needs a plain number, not m'],
+		["unit(From, 'ppm')", 'units-differ', 'can not be brought to'],
+		['nope(Cu)', 'bad-expression', 'there is no function "nope"'],
+		['Cu.x', 'bad-expression', 'has no meaning here'],
+		['Cu Zn', 'bad-expression', 'an operator is missing'],
+		['Sb + 1', 'unknown-column', 'there is no column "Sb"'],
+		['toString', 'unknown-column', 'there is no column "toString"'],
+		['1 +', 'bad-expression', '']
+	])('refuse %s', (text, kind, message) => {
+		const found = problem(text);
+		expect(found.kind).toBe(kind);
+		expect(found.message).toContain(message);
+	});
+
+	it('bring numbers to one unit before they are put together', () => {
+		expect(values('Cu + Zn')).toEqual([6000, 30_000, NaN]);
+		expect(values('Zn > Cu')).toEqual([1, 0, 0]);
+		expect(values("unit(Zn, 'ppm')")).toEqual([5000, 10_000, 20_000]);
+		expect(run('(To - From) ** 2')).toMatchObject({ type: 'number', unit: 'm²' });
+		expect(run('sqrt((To - From) * To)')).toMatchObject({ unit: 'm' });
+		expect(run('value(From) * 2')).toMatchObject({ unit: '' });
+	});
+
 	it('no value makes no value, and compares with nothing', () => {
 		expect(values('Cu + 1')[2]).toBeNaN();
 		expect([values('Cu = Cu')[2], values('Cu != 5')[2], values('Cu < 5')[2]]).toEqual([0, 0, 0]);
