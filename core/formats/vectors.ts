@@ -133,9 +133,10 @@ function readDxf(bytes: Uint8Array, name: string): Layer {
 	for (const e of drawing.entities) {
 		const entity = e as unknown as { type: string; layer?: string; position?: Vertex; vertices?: Vertex[]; elevation?: number; shape?: boolean; points?: Vertex[] };
 		let geometry: Geometry | null = null;
-		const line = (entity.vertices ?? []).map((v) => at(v, entity.elevation ?? 0));
+		// Of a face the parser makes one vertex too many, with nothing in it; a triangle has its last corner twice.
+		const line = (entity.vertices ?? []).filter((v) => v.x !== undefined && v.y !== undefined).map((v) => at(v, entity.elevation ?? 0));
 		if (entity.type === 'POINT' && entity.position) geometry = { type: 'Point', coordinates: at(entity.position) };
-		else if (entity.type === '3DFACE') geometry = { type: 'Polygon', coordinates: [[...line, line[0]!]] };
+		else if (entity.type === '3DFACE' && line.length > 2) geometry = { type: 'Polygon', coordinates: [[...line.filter((p, i) => i === 0 || p.some((v, c) => v !== line[i - 1]![c])), line[0]!]] };
 		else if (['LINE', 'POLYLINE', 'LWPOLYLINE'].includes(entity.type) && line.length > 1) geometry = { type: 'LineString', coordinates: entity.shape ? [...line, line[0]!] : line };
 		if (geometry) features.push({ type: 'Feature', geometry, properties: { layer: entity.layer ?? '', entity: entity.type } });
 	}
