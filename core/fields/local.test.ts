@@ -125,3 +125,47 @@ describe('a field of many contacts', () => {
 		expect(off).toBeGreaterThan(10);
 	});
 });
+
+describe('a field of many contacts and orientations', () => {
+	const slope = (x: number, y: number) => [(40 / 180) * Math.cos(x / 180), -(25 / 130) * Math.sin(y / 130)] as const;
+	const r = random(21);
+	const gradients = Array.from({ length: 400 }, () => {
+		const [x, y] = [2000 * r(), 2000 * r()];
+		const [sx, sy] = slope(x, y);
+		const n = Math.hypot(sx, sy, 1);
+		return { x, y, z: wavy(x, y) - 45, gradient: [-sx / n, -sy / n, 1 / n] as [number, number, number], block: 0 };
+	});
+	const data = { ...contacts(900, 5), gradients };
+	const { field } = fitField(data, { range: 2800 });
+	const b = inBlock(field, 0);
+
+	it('has them in its patches, and lies as they say', () => {
+		expect(field.local!.gradientPoints.length).toBeGreaterThan(0);
+		const off = gradients.map((g) => {
+			const at = gradientAt(b, g.x, g.y, g.z);
+			const cos = (at[0] * g.gradient[0] + at[1] * g.gradient[1] + at[2] * g.gradient[2]) / Math.hypot(...at);
+			return (Math.acos(Math.min(1, cos)) * 180) / Math.PI;
+		});
+		const sorted = off.sort((p, q) => p - q);
+		expect(sorted[200]).toBeLessThan(1.5);
+		expect(sorted[380]).toBeLessThan(8);
+	});
+
+	it('still honours every contact', () => {
+		for (const p of data.points) expect(Math.abs(valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) * field.unit).toBeLessThan(1e-3);
+	});
+
+	it('has the same values by the kernel, and gradients that fit its values', () => {
+		const xyz = Float64Array.from({ length: 300 }, (_, i) => [2000 * r(), 2000 * r(), -150 + 200 * r()][i % 3]!);
+		const plain = new Float64Array(100);
+		evaluatePlain(b, xyz, plain);
+		evaluateField(field, 0, xyz).forEach((v, i) => expect(v).toBeCloseTo(plain[i]!, 9));
+		const h = 0.01;
+		for (let i = 0; i < 30; i++) {
+			const [x, y, z] = [xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!];
+			const g = gradientAt(b, x, y, z);
+			expect(g[2]).toBeCloseTo(((valueAt(b, x, y, z + h) - valueAt(b, x, y, z - h)) / (2 * h)) * field.unit, 4);
+			expect(g[0]).toBeCloseTo(((valueAt(b, x + h, y, z) - valueAt(b, x - h, y, z)) / (2 * h)) * field.unit, 4);
+		}
+	});
+});
