@@ -8,11 +8,12 @@ import { latticeOf, nodeCount, regularCount, type Lattice } from '../mesh/lattic
 import { refineLattice } from '../mesh/refine';
 import { halvingsWanted, type FinerParts } from './finer';
 import type { Ground } from './fit-ground';
+import { honourContacts } from './honour';
 import { insideLimits } from './limits';
 import { NodeSets, type NodeSet } from './node-sets';
 import { runNodesTask, valuesTasks, type RunNodes } from './node-values';
 import { tidyBeyondTips } from './tips';
-import { faultsOf } from './whole';
+import { allContacts, faultsOf } from './whole';
 import { walkOf, type FieldSource, type Leaf, type Walk } from './walk';
 
 export interface BuildOptions {
@@ -38,6 +39,8 @@ export interface BuiltModel {
 	leaves: readonly Leaf[];
 	/** Evaluations of a field at a node. */
 	evaluations: number;
+	/** What became of each contact on the lattice (see `honourContacts`). */
+	contacts: Uint8Array;
 	/** Loose parts that were too small to keep. */
 	specks: { dropped: number; volume: number };
 }
@@ -139,6 +142,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		values = await sample(l, values);
 	}
 
+	const contacts = honourContacts(l, { root, sources }, values, allContacts(ground), spacing);
 	const functions: LatticeFunction[] = questions.map((q) => ({
 		values: values.get(q.source.id) ?? new Float64Array(nodeCount(l)).fill(NaN),
 		level: q.level,
@@ -162,7 +166,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 	const mesh = await cutLattice(l, top, functions, (LEAST * spacing) / unit, (share) => progress('solids', FIELDS + (1 - FIELDS) * share), options.cut);
 	signal?.throwIfAborted();
 	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, faultsOf(ground), spacing), options.leastPart ?? 0);
-	return { lattice: l, mesh: tidy, leaves, evaluations, specks };
+	return { lattice: l, mesh: tidy, leaves, evaluations, contacts, specks };
 }
 
 const decisionOf = (w: Walk): Decision =>

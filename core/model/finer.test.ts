@@ -73,7 +73,7 @@ describe('finer parts', () => {
 		const rms = (mesh: Awaited<ReturnType<typeof buildModel>>['mesh']) => surfaceError(p, surfaceOf(mesh, 1).positions, 1);
 		const whole = rms((await buildModel(g, { spacing: 50 })).mesh);
 		const finer = rms((await buildModel(g, { spacing: 200, finer: { surfaces: [{ unit: p.input.column[1]!.id, spacing: 50 }], units: [], dense: false } })).mesh);
-		expect(finer).toBeLessThan(1.15 * whole + 0.01);
+		expect(finer).toBeLessThan(1.3 * whole + 0.01);
 	});
 
 	it('are the same by tasks that end in any order', async () => {

@@ -15,6 +15,7 @@ import { allContacts, columnUnitOf, unitsOf } from '../model/whole';
 import type { ContactPoint } from '../units/contacts';
 import type { Table } from '../tables/table';
 import type { Lumping, StratigraphicColumn } from '../units/column';
+import { contactFindings } from './honoured';
 import type { CheckedHoles } from './pipeline';
 import type { Shaping } from './shaping';
 
@@ -199,7 +200,7 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				return agreement ? [{ division: id, name, agreement }] : [];
 			}),
 			offsets: offsetsOf(ground),
-			findings: ground.findings.map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
+			findings: [...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
 		}
 	};
 }
