@@ -71,23 +71,32 @@ const byPlace = (a: ContactPoint, b: ContactPoint): number => a.x - b.x || a.y -
 /** Moves the values so that the ties are met. */
 function meet(ties: readonly Tie[], sources: readonly FieldSource[], values: ReadonlyMap<number, Float64Array>): void {
 	const moved = new Moved(sources, values);
-	const slots = ties.map(({ source, nodes }) => Int32Array.from(nodes, (node) => moved.slotOf(source, node)));
+	// Four a tie.
+	const slots = new Int32Array(4 * ties.length);
+	const weights = new Float64Array(4 * ties.length);
+	ties.forEach(({ source, nodes, weights: own }, t) => {
+		weights.set(own, 4 * t);
+		for (let k = 0; k < 4; k++) slots[4 * t + k] = moved.slotOf(source, nodes[k]!);
+	});
 	const now = Float64Array.from(moved.first);
-	/** What each tie has of values at the slots, and the other way round. */
-	const onTies = (v: Float64Array): Float64Array => Float64Array.from(ties, ({ weights }, t) => slots[t]!.reduce((sum, s, k) => sum + weights[k]! * v[s]!, 0));
+	const slotValues = new Float64Array(now.length);
+	/** What each tie has of values at the slots, with `more` times its own; and the other way round. */
+	const onTies = (v: Float64Array, own: Float64Array, more: number): Float64Array => {
+		const out = new Float64Array(ties.length);
+		for (let t = 0, o = 0; t < out.length; t++, o += 4)
+			out[t] = weights[o]! * v[slots[o]!]! + weights[o + 1]! * v[slots[o + 1]!]! + weights[o + 2]! * v[slots[o + 2]!]! + weights[o + 3]! * v[slots[o + 3]!]! + more * own[t]!;
+		return out;
+	};
 	const onSlots = (y: Float64Array): Float64Array => {
-		const out = new Float64Array(now.length);
-		ties.forEach(({ weights }, t) => slots[t]!.forEach((s, k) => (out[s]! += weights[k]! * y[t]!)));
-		return out;
+		slotValues.fill(0);
+		for (let o = 0; o < slots.length; o++) slotValues[slots[o]!] = slotValues[slots[o]!]! + weights[o]! * y[o >> 2]!;
+		return slotValues;
 	};
-	const softened = (y: Float64Array): Float64Array => {
-		const out = onTies(onSlots(y));
-		for (let t = 0; t < out.length; t++) out[t]! += SOFTNESS * y[t]!;
-		return out;
-	};
+	const levels = Float64Array.from(ties, (t) => t.level);
 	for (let round = 0; round < ROUNDS; round++) {
-		const off = onTies(now).map((v, t) => ties[t]!.level - v);
-		onSlots(conjugateGradients(softened, off, PRECISION, STEPS)).forEach((by, s) => (now[s]! += by));
+		const off = onTies(now, levels, -1).map((v) => -v);
+		const by = onSlots(conjugateGradients((y) => onTies(onSlots(y), y, SOFTNESS), off, PRECISION, STEPS));
+		for (let s = 0; s < now.length; s++) now[s] = now[s]! + by[s]!;
 	}
 	moved.write(now);
 }
