@@ -6,6 +6,7 @@ import { NearestPoint } from '../geometry/nearest';
 import { add, dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
 import type { ContactPoint, Observation } from '../units/contacts';
 import type { Sequence } from '../units/column';
+import { fitEllipsoid, normalAt, placesOn, type Ellipsoid } from './ellipsoid';
 import { blockAt, type FittedFault } from './faults';
 import { interceptsOf, meanOf, nearestOf, planeOf, type Intercept } from './intercepts';
 import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
@@ -18,6 +19,13 @@ const SAMPLES = 700;
 const ROUNDS = 3;
 /** A place in a hole lies at least this share of its distance from the nearest contact inside or outside. */
 const MARGIN = 0.5;
+/** A body with more contacts tells its shape by itself; places on the ellipsoid of one with fewer, and their least error as a share of its radius. */
+const MOST_FOR_ELLIPSOID = 200;
+const ON_ELLIPSOID = 100;
+const LEAST_ERROR = 0.01;
+/** A body that lies farther than this share of its radius from its ellipsoid is another shape. */
+const MOST_MISFIT = 0.12;
+const meanRadius = (e: Ellipsoid) => Math.cbrt(e.radii[0] * e.radii[1] * e.radii[2]);
 /** Intercepts thinner than this share of their spread are those of a sheet. */
 const SHEET = 0.15;
 /** Error of how neighbouring intercepts tell a sheet to lie. */
@@ -88,20 +96,37 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 	field.levels[0] = 0;
 	const parted = { ...empty, faultCount: cut.faults.length, bounded: cut.zones };
 	const blockOf = contacts.map(cut.block);
-	const points = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
+	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
+	const whole = cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID ? null : fitEllipsoid(contacts, observed.map((o) => ({ ...o, inside: o.unit === unit })));
+	const round = whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
+	if (round) points.push(...betweenContacts(round, nearest, rangeOf(input)));
 	const bounds: Bound[] = seen.map((o, i) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: o.unit === unit ? 1 : -1, block: cut.block(o), source: o.hole, margin: MARGIN * Math.min(distances[i]!, 2 * reach) }));
 	for (const b of input.bounds ?? []) if (b.surface === unit) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
-	for (let round = 0; round < ROUNDS; round++) {
+	for (let turn = 0; turn < ROUNDS; turn++) {
 		const now = new Map([...new Set(blockOf)].map((block) => [block, inBlock(field!, block)]));
 		const gradients = contacts.flatMap((c, i): GradientDatum[] => {
-			const g = gradientAt(now.get(blockOf[i]!)!, c.x, c.y, c.z);
+			const g = round && turn === 0 ? scale(normalAt(round, c), -1) : gradientAt(now.get(blockOf[i]!)!, c.x, c.y, c.z);
 			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
 		});
-		const rounder = yield* tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, round === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
+		const rounder = yield* tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, turn === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
 		if (!rounder) break;
 		field = rounder;
 	}
 	return field;
+}
+
+/**
+ * What the ellipsoid of a body says where no contact is near: places that count the less the worse it fits.
+ */
+function betweenContacts(e: Ellipsoid, contacts: NearestPoint, range: number): GroupDatum[] {
+	const radius = meanRadius(e);
+	const error = Math.max(e.misfit, LEAST_ERROR * radius);
+	// The variance of a field whose slope is about 1 and whose covariance is cubic.
+	const nugget = 14 * (error / range) ** 2;
+	const apart = radius * Math.sqrt((4 * Math.PI) / ON_ELLIPSOID);
+	return placesOn(e, ON_ELLIPSOID)
+		.filter((p) => contacts.distance(p.x, p.y, p.z) > apart / 2)
+		.map((p) => ({ ...p, group: 0, block: 0, nugget }));
 }
 
 /** Observations with others between those of one unit that follow each other in a hole, no farther apart than `step`. */
