@@ -5,6 +5,7 @@ import { gradientAt, inBlock, type BlockField, type Field } from './field';
 import { flat, framed, gradientInto } from './frame';
 import { BLEND, type LocalPart } from './local';
 import type { PatchesTask } from './patches';
+import { gradientErrors, type FitOptions } from './solve-field';
 import { orThrow, valuesSteps, type Steps } from './steps';
 
 /** Data that a patch should hold on average, and cells that a grid of patches may have. */
@@ -37,7 +38,7 @@ export class LocalFit {
 
 	constructor(
 		private readonly field: Field,
-		private readonly orientationNugget: number
+		private readonly options: Pick<FitOptions, 'orientationNugget' | 'lengthNugget'>
 	) {}
 
 	/**
@@ -73,7 +74,7 @@ export class LocalFit {
 			gradientBlocks: gblocks,
 			gradients: gradientResiduals,
 			range: RANGE * grid.cell,
-			orientationNugget: this.orientationNugget
+			gradientErrors: gradientErrors(this.options, Float64Array.from(gradients.flatMap((g) => gradientInto(field, g.gradient, g.x, g.y))))
 		});
 
 		const bins = new Bins(grid, xyz, n);

@@ -45,6 +45,56 @@ describe('a fitted field', () => {
 		gradientAt(b, 300, 400, 10).forEach((g, c) => expect(g).toBeCloseTo(gradient[c]!, 6));
 	});
 
+	describe('with orientations that say nothing of thickness', () => {
+		// Layers that grow from a quarter of their thickness to all of it from west to east, tilted.
+		const truth = (x: number, y: number, z: number) => (z + 0.2 * y) / (0.25 + 0.75 * (x / 1000));
+		const slope = (x: number, y: number, z: number) => {
+			const e = 1e-3;
+			return [(truth(x + e, y, z) - truth(x - e, y, z)) / (2 * e), (truth(x, y + e, z) - truth(x, y - e, z)) / (2 * e), (truth(x, y, z + e) - truth(x, y, z - e)) / (2 * e)] as const;
+		};
+		let s = 5;
+		const random = () => (s = (s * 48271) % 2147483647) / 2147483647;
+		const points = Array.from({ length: 60 }, (_, i) => {
+			const [x, y, group] = [1000 * random(), 1000 * random(), i % 3];
+			return { x, y, z: -100 * group * (0.25 + 0.75 * (x / 1000)) - 0.2 * y, group, block: 0 };
+		});
+		const gradients = Array.from({ length: 80 }, () => {
+			const [x, y, z] = [1000 * random(), 1000 * random(), -300 * random()];
+			const g = slope(x, y, z);
+			const n = Math.hypot(...g);
+			return { x, y, z, gradient: [g[0] / n, g[1] / n, g[2] / n] as [number, number, number], block: 0 };
+		});
+		const data: FieldData = { ...empty, groupCount: 3, points, gradients };
+		const offOf = (lengthNugget: number) => {
+			const { field } = fitField(data, { range: 1500, lengthNugget });
+			const b = inBlock(field, 0);
+			// Between the first and the last level, how far levels lie from where they should.
+			let sum = 0;
+			for (let i = 0; i < 200; i++) {
+				const [x, y, group] = [100 + 4 * i, (i * 37) % 1000, i % 3];
+				const z = -100 * group * (0.25 + 0.75 * (x / 1000)) - 0.2 * y;
+				sum += ((valueAt(b, x, y, z) - field.levels[group]!) * field.unit) ** 2;
+			}
+			return Math.sqrt(sum / 200);
+		};
+
+		it('lies nearer to the truth than with all gradients of one length', () => expect(offOf(1)).toBeLessThan(0.6 * offOf(0.01)));
+
+		it('still points where they point, whatever its length there', () => {
+			const b = inBlock(fitField(data, { range: 1500, orientationNugget: 1e-6, lengthNugget: 1 }).field, 0);
+			for (const g of gradients) {
+				const at = gradientAt(b, g.x, g.y, g.z);
+				const cos = (at[0] * g.gradient[0] + at[1] * g.gradient[1] + at[2] * g.gradient[2]) / Math.hypot(...at);
+				expect(Math.acos(Math.min(1, cos))).toBeLessThan(0.01);
+			}
+		});
+
+		it('with one error for both is as with none for the length', () => {
+			const [a, b] = [fitField(data, { range: 1500, orientationNugget: 0.01 }).field, fitField(data, { range: 1500, orientationNugget: 0.01, lengthNugget: 0.01 }).field];
+			expect(b).toEqual(a);
+		});
+	});
+
 	it('has the gradient of its own values', () => {
 		const data: FieldData = { ...scattered(20, 9), gradients: [{ x: 300, y: 400, z: 10, gradient: planeNormal(30, 70), block: 0 }] };
 		const { field } = fitField(data, { range: 1500 });

@@ -1,7 +1,7 @@
 import type { Bound, FieldData, GroupDatum } from './data';
 import type { Field } from './field';
 import { LocalFit } from './fit-local';
-import { ORIENTATION_NUGGET, type FitOptions, type Solved } from './solve-field';
+import type { FitOptions, Solved } from './solve-field';
 import { finish, solveSteps, valuesSteps, type Steps } from './steps';
 
 export type { FitOptions } from './solve-field';
@@ -45,8 +45,7 @@ export function* fitSteps(data: FieldData, options: FitOptions): Steps<Fit> {
 		gradients: spreadOut(gradients, () => '', COARSE_GRADIENTS)
 	};
 	const { fit, active } = yield* fitWithBounds(coarse, data.bounds, solve, 8);
-	const nugget = options.orientationNugget ?? ORIENTATION_NUGGET;
-	const local = new LocalFit(fit.field, nugget);
+	const local = new LocalFit(fit.field, options);
 	const all = yield* fitWithBounds({ ...sorted, points: [...points, ...active] }, data.bounds, function* (d) {
 		return { ...fit, field: yield* local.onto(d) };
 	}, 3);

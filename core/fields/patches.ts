@@ -1,6 +1,6 @@
 import { solvePositive } from '../kernels/cholesky-kernel';
 import { fail } from '../problem';
-import { fillCovariance } from './system';
+import { fillCovariance, type GradientErrors } from './system';
 
 /** Residuals of a field at its data, in its frame. */
 export interface Residuals {
@@ -12,9 +12,9 @@ export interface Residuals {
 	gradientBlocks: Int32Array;
 	/** 3 each. */
 	gradients: Float64Array;
-	/** Range of their covariance, and error of gradients as a share of their prior variance. */
+	/** Range of their covariance, and errors of gradients. */
 	range: number;
-	orientationNugget: number;
+	gradientErrors: GradientErrors;
 }
 
 /** Some patches to be solved: simple kriging of the residuals at the data of each. */
@@ -48,7 +48,7 @@ export function solvePatches({ residuals: r, patches, places }: PatchesTask): Fl
 		right.set(pick(r.gradients, gradients), points.length);
 		for (const extra of NUGGETS) {
 			const errors = Float64Array.from(points, (q) => r.nuggets[q]! + extra);
-			const solved = solvePositive(right.length, (a, stride) => fillCovariance(a, stride, xyz, blocks, points.length, gradientXyz, gradientBlocks, gradients.length, r.range, r.orientationNugget, errors), right);
+			const solved = solvePositive(right.length, (a, stride) => fillCovariance(a, stride, xyz, blocks, points.length, gradientXyz, gradientBlocks, gradients.length, r.range, { ...r.gradientErrors, gradients: pick(r.gradientErrors.gradients, gradients) }, errors), right);
 			if (!solved) continue;
 			out.set(solved, at);
 			at += right.length;

@@ -7,7 +7,7 @@ import { framedZone, SHAPES, shapesAt, shapeSlopes, throughMask, type BoundedJum
 import type { FieldData } from './data';
 import type { Field } from './field';
 import { flat, framed, gradientInto, inverseOf, times, type Frame } from './frame';
-import { fillCovariance } from './system';
+import { fillCovariance, type GradientErrors } from './system';
 
 export interface FitOptions {
 	/** Range of the covariance, length units. */
@@ -16,6 +16,8 @@ export interface FitOptions {
 	drift?: 'linear' | 'none';
 	/** Share of the prior variance of a gradient that is taken as its error. */
 	orientationNugget?: number;
+	/** The same of their length: orientations tell where they point, and how thick the layers are there only loosely. The same as the other when it is not given. */
+	lengthNugget?: number;
 	/** Stretches space so that what lies along the layers is near (see `metricOf`). */
 	metric?: number[] | null;
 	/** Elevations that the layers follow. */
@@ -40,7 +42,13 @@ interface DriftColumn {
 
 /** Above this condition a solution is refused: double precision has no digit left. */
 const WORST_CONDITION = 1e15;
-export const ORIENTATION_NUGGET = 0.01;
+const ORIENTATION_NUGGET = 0.01;
+
+/** Errors of gradients as the options have them. @param gradients in the frame, 3 each */
+export function gradientErrors(o: Pick<FitOptions, 'orientationNugget' | 'lengthNugget'>, gradients: Float64Array): GradientErrors {
+	const direction = o.orientationNugget ?? ORIENTATION_NUGGET;
+	return { direction, length: o.lengthNugget ?? direction, gradients };
+}
 
 /**
  * Solves for a field with all data at once; bounds are not looked at.
@@ -74,7 +82,7 @@ export function solveField(data: FieldData, options: FitOptions): Solved {
 	const trendZ = freeZ || bare ? 0 : 1;
 	for (let i = 0; i < n; i++) b[i] = (i < data.points.length ? (data.points[i]!.offset ?? 0) / unit : values[i - data.points.length]!.value / unit) - (data.values.length && !data.points.length ? 0 : trendZ * along(axesOfMap[2], xyz, i));
 	gradients.forEach((g, j) => b.set(gradientInto(frame, g.gradient, g.x, g.y), n + 3 * j));
-	const factor = factorCholesky(rows, (a, stride) => fillCovariance(a, stride, xyz, blocks, n, gxyz, gblocks, m, range, options.orientationNugget ?? ORIENTATION_NUGGET, nuggets));
+	const factor = factorCholesky(rows, (a, stride) => fillCovariance(a, stride, xyz, blocks, n, gxyz, gblocks, m, range, gradientErrors(options, Float64Array.from(gradients.flatMap((g) => gradientInto(frame, g.gradient, g.x, g.y)))), nuggets));
 	const solved = typeof factor === 'number' ? null : solveBordered(factor, columns.map((c) => c.values), b);
 	if (!solved || solved.condition > WORST_CONDITION)
 		return fail(

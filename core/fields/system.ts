@@ -4,6 +4,14 @@ import { blockDamping } from './field';
 /** Keeps data that are honoured from making the system singular. */
 const CONTACT_NUGGET = 1e-10;
 
+/** Errors of gradients, as shares of their prior variance: of where they point, and of how long they are. */
+export interface GradientErrors {
+	direction: number;
+	length: number;
+	/** The gradients themselves, 3 each, of any length. */
+	gradients: Float64Array;
+}
+
 /**
  * Lower triangle of the covariances between all data: values first, then three rows for each gradient.
  * @param nuggets variance of the error of each value, as a share of the prior variance
@@ -18,7 +26,7 @@ export function fillCovariance(
 	gblocks: Int32Array,
 	m: number,
 	range: number,
-	orientationNugget: number,
+	errors: GradientErrors,
 	nuggets?: ArrayLike<number>
 ): void {
 	const inverse = 1 / range;
@@ -51,12 +59,19 @@ export function fillCovariance(
 			const u = Math.hypot(...d) * inverse;
 			const w = blockDamping(gblocks[i]!, gblocks[j]!);
 			const slope = inverse2 * cubicSlope(u);
+			const variance = -w * slope;
 			const bend = u > 0 ? (inverse2 * inverse2 * cubicBend(u)) / u : 0;
 			for (let c = 0; c < 3; c++)
 				for (let e = 0; e < 3; e++) {
 					let v = -w * ((c === e ? slope : 0) + d[c]! * d[e]! * bend);
-					if (i === j && c === e) v *= 1 + orientationNugget;
+					if (i === j) v = variance * ((c === e ? 1 + errors.direction : 0) + (errors.length - errors.direction) * along(errors.gradients, i, c, e));
 					a[(n + 3 * i + c) * stride + n + 3 * j + e] = v;
 				}
 		}
+}
+
+/** Entry of the matrix that keeps what is along a gradient. */
+function along(g: Float64Array, i: number, c: number, e: number): number {
+	const square = g[3 * i]! ** 2 + g[3 * i + 1]! ** 2 + g[3 * i + 2]! ** 2;
+	return square > 0 ? (g[3 * i + c]! * g[3 * i + e]!) / square : 0;
 }

@@ -12,6 +12,9 @@ import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from
 import type { GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
 
+/** Orientations tell how layers lie, and nothing of how thick they are: error of the length of the gradient, as a share of its prior variance. */
+const LENGTH_NUGGET = 1;
+
 /** All that is needed to say which unit is where. Numbers and typed arrays only. */
 export interface Ground {
 	input: GroundInput;
@@ -185,7 +188,7 @@ function* fitInside(
 		const g = groupOf.get(b.surface);
 		if (g !== undefined && counts[g]! > 0) bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
 	}
-	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, shape);
+	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, { lengthNugget: LENGTH_NUGGET, ...shape });
 	const levels = result.innerField?.levels;
 	if (levels) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));
