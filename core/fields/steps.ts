@@ -83,6 +83,9 @@ export function* solveSteps(data: FieldData, options: FitOptions): Steps<Solved>
 	return orThrow<Solved>(solved!);
 }
 
+/** Sums over a place and a datum that are sooner done here than handed to a thread. */
+const FEW = 2e6;
+
 /** Values of a field at places, each seen from its own fault block. */
 export function* valuesSteps(field: Field, places: readonly { x: number; y: number; z: number; block: number }[]): Steps<Float64Array> {
 	const byBlock = new Map<number, number[]>();
@@ -105,7 +108,8 @@ export function* valuesSteps(field: Field, places: readonly { x: number; y: numb
 		});
 		tasks.push(...fieldTasks(field, block, xyz));
 	}
+	const size = places.length * (field.weights.length + 3 * field.gradientWeights.length + (field.local?.weights.length ?? 0));
 	let k = 0;
-	for (const values of yield tasks) for (const v of orThrow<Float64Array>(values)) out[order[k++]!] = v;
+	for (const values of size < FEW ? tasks.map(runFitTask) : yield tasks) for (const v of orThrow<Float64Array>(values)) out[order[k++]!] = v;
 	return out;
 }
