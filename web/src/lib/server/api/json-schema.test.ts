@@ -8,14 +8,14 @@ import { jsonSchemaOf, type Json } from './json-schema';
 const at = (schema: Json, ...path: string[]): Json => path.reduce((s, key) => (s['properties'] as Record<string, Json>)[key] as Json, schema);
 
 describe('guards as JSON Schema', () => {
-	it.each<[string, yup.Schema, Json]>([
+	it.each<[string, Parameters<typeof jsonSchemaOf>[0], Json]>([
 		['text with a length', yup.string().max(5), { type: 'string', maxLength: 5 }],
 		['one of some words', yup.string().oneOf(['a', 'b']), { type: 'string', enum: ['a', 'b'] }],
 		['text of a pattern', yup.string().matches(/^[a-z]+$/), { type: 'string', pattern: '^[a-z]+$' }],
 		['a number with bounds', finite().min(0).max(90), { type: 'number', minimum: 0, maximum: 90 }],
 		['a number above another', finite().moreThan(0), { type: 'number', exclusiveMinimum: 0 }],
 		['a whole number', yup.number().integer().min(1), { type: 'integer', minimum: 1 }],
-		['yes or no, with what it is otherwise', yup.boolean().default(true), { type: 'boolean', default: true }],
+		['yes or no, with what it is otherwise', yup.boolean().default(true) as never, { type: 'boolean', default: true }],
 		['a list with so many entries', yup.array(yup.string().required()).min(2).max(9), { type: 'array', items: { type: 'string' }, minItems: 2, maxItems: 9 }],
 		['what may be nothing', yup.string().nullable(), { type: ['string', 'null'] }],
 		['a record of text', textRecordSchema, { type: 'object', additionalProperties: { type: 'string' } }],
