@@ -10,6 +10,7 @@ import { blockNumbers, blocksOf } from '../model/blocks';
 import type { BuiltModel } from '../model/build';
 import type { Evaluate } from '../model/evaluate';
 import type { Ground } from '../model/fit-ground';
+import { BEYOND } from '../model/honour';
 import { faultOffsets } from '../model/offsets';
 import { allContacts, columnUnitOf, unitsOf } from '../model/whole';
 import type { ContactPoint } from '../units/contacts';
@@ -172,7 +173,8 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 	const { lattice: l, mesh } = built;
 	const units = unitsOf(ground);
 	const contacts = allContacts(ground);
-	const list = misfits(mesh, contacts);
+	// Outside the box there is no surface to be off from.
+	const list = misfits(mesh, contacts).map((m) => (built.contacts[m.contact] === BEYOND ? { ...m, distance: null } : m));
 	const support = supportOf(contacts, spacing);
 	const box = l.nx * l.dx * (l.ny * l.dy) * (l.nz * l.dz);
 	let sum = (mesh.volumes.get(AIR) ?? 0) + (mesh.volumes.get(OUTSIDE) ?? 0);
