@@ -12,8 +12,8 @@ import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from
 import type { GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
 
-/** Orientations tell how layers lie, and nothing of how thick they are: error of the length of the gradient, as a share of its prior variance. */
-const LENGTH_NUGGET = 1;
+/** Orientations tell how layers lie, and little of how thick they are: error of the length of the gradient, as a share of its prior variance. */
+const LENGTH_NUGGET = 0.3;
 
 /** All that is needed to say which unit is where. Numbers and typed arrays only. */
 export interface Ground {
