@@ -25,6 +25,10 @@ const ROUND = 0.003;
 /** Longest axis, in mean distances of the boundary points from their middle. */
 const LONGEST = 4;
 const ROUNDS = 12;
+/** Groups of holes that are left out in turn, at most. */
+const GROUPS = 24;
+/** Places farther than this from the middle of the points, in the distance of the farthest of them, say nothing of the body. */
+const NEAR = 4;
 
 /**
  * The ellipsoid through boundary points, as nearly as can be, with the places inside and outside on their sides: least squares of the
@@ -34,26 +38,33 @@ const ROUNDS = 12;
  * @returns null when the points are too few, or make no ellipsoid
  */
 export function fitEllipsoid(boundary: readonly (Place & { hole: string })[], seen: readonly Seen[]): Ellipsoid | null {
+	if (boundary.length < LEAST) return null;
 	// Sums do not depend on the order of the rows.
-	const [points, others] = [[...boundary].sort(byPlace), [...seen].sort(byPlace)];
-	const whole = points.length < LEAST ? null : fitOnce(points, others);
+	const points = [...boundary].sort(byPlace);
+	const middle = middleOf(points);
+	const far = NEAR * Math.max(...points.map((p) => Math.hypot(p.x - middle[0], p.y - middle[1], p.z - middle[2])));
+	const others = seen.filter((o) => Math.hypot(o.x - middle[0], o.y - middle[1], o.z - middle[2]) <= far).sort(byPlace);
+	const whole = fitOnce(points, others);
 	if (!whole) return null;
+	const groupOf = new Map([...new Set(points.map((p) => p.hole))].map((hole, i) => [hole, i % GROUPS]));
 	let sum = 0;
-	for (const hole of new Set(points.map((p) => p.hole))) {
-		const without = fitOnce(points.filter((p) => p.hole !== hole), others.filter((o) => o.hole !== hole));
-		const own = points.filter((p) => p.hole === hole);
+	for (const group of new Set(groupOf.values())) {
+		const without = fitOnce(points.filter((p) => groupOf.get(p.hole) !== group), others.filter((o) => groupOf.get(o.hole) !== group));
+		const own = points.filter((p) => groupOf.get(p.hole) === group);
 		// What can not be told without it may lie anywhere.
 		sum += without ? own.reduce((s, p) => s + distanceTo(without, p) ** 2, 0) : own.length * Math.max(...whole.radii) ** 2;
 	}
-	return { ...whole, misfit: Math.sqrt(sum / boundary.length) };
+	return { ...whole, misfit: Math.sqrt(sum / points.length) };
 }
+
+const middleOf = (points: readonly Place[]): Vec3 => (['x', 'y', 'z'] as const).map((c) => points.reduce((s, p) => s + p[c], 0) / points.length) as unknown as Vec3;
 
 const byPlace = (a: Place, b: Place): number => a.x - b.x || a.y - b.y || a.z - b.z;
 
 function fitOnce(boundary: readonly Place[], seen: readonly Seen[]): Omit<Ellipsoid, 'misfit'> | null {
 	if (boundary.length < FREE - 1) return null;
 	const n = boundary.length;
-	const middle = (['x', 'y', 'z'] as const).map((c) => boundary.reduce((s, p) => s + p[c], 0) / n) as unknown as Vec3;
+	const middle = middleOf(boundary);
 	const size = Math.sqrt(boundary.reduce((s, p) => s + (p.x - middle[0]) ** 2 + (p.y - middle[1]) ** 2 + (p.z - middle[2]) ** 2, 0) / n);
 	if (!(size > 0)) return null;
 	const scaled = (p: Place): Vec3 => [(p.x - middle[0]) / size, (p.y - middle[1]) / size, (p.z - middle[2]) / size];
@@ -76,7 +87,8 @@ function fitOnce(boundary: readonly Place[], seen: readonly Seen[]): Omit<Ellips
 	for (let i = 0; i < 9; i++) normal.set(i, i, normal.get(i, i) + (i < 5 ? ROUND : 1e-9) * n);
 	let c: number[] = [];
 	/** Positive inside. */
-	const value = (p: Vec3): number => row(p).reduce((s, v, i) => s + v * c[i]!, 0) - square(p);
+	const value = ([x, y, z]: Vec3): number =>
+		(c[0]! - 1) * x * x + (c[1]! - 1) * y * y - (1 + c[0]! + c[1]!) * z * z + c[2]! * x * y + c[3]! * x * z + c[4]! * y * z + c[5]! * x + c[6]! * y + c[7]! * z + c[8]!;
 	for (let round = 0; round < ROUNDS; round++) {
 		c = solve(normal, right).to1DArray();
 		if (!c.every(Number.isFinite)) return null;

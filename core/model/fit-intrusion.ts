@@ -97,11 +97,12 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 	const parted = { ...empty, faultCount: cut.faults.length, bounded: cut.zones };
 	const blockOf = contacts.map(cut.block);
 	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
-	const whole = cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID ? null : fitEllipsoid(contacts, observed.map((o) => ({ ...o, inside: o.unit === unit })));
+	const told = (input.bounds ?? []).filter((b) => b.surface === unit);
+	const whole = cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID ? null : fitEllipsoid(contacts, [...observed.map((o) => ({ ...o, inside: o.unit === unit })), ...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))]);
 	const round = whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
 	if (round) points.push(...betweenContacts(round, nearest, rangeOf(input)));
 	const bounds: Bound[] = seen.map((o, i) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: o.unit === unit ? 1 : -1, block: cut.block(o), source: o.hole, margin: MARGIN * Math.min(distances[i]!, 2 * reach) }));
-	for (const b of input.bounds ?? []) if (b.surface === unit) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
+	for (const b of told) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
 	for (let turn = 0; turn < ROUNDS; turn++) {
 		const now = new Map([...new Set(blockOf)].map((block) => [block, inBlock(field!, block)]));
 		const gradients = contacts.flatMap((c, i): GradientDatum[] => {
