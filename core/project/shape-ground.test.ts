@@ -9,7 +9,8 @@ import { readTable, type Table } from '../tables/table';
 import type { TableKind } from '../tables/kinds';
 import type { Unit } from '../units/column';
 import type { Raster } from '../grids/raster';
-import { checkHoles, groundInput, type Interpretation } from './pipeline';
+import { ProblemError } from '../problem';
+import { checkHoles, extentOfHoles, groundInput, type Interpretation } from './pipeline';
 import { NO_THINGS, type Things } from './shape-ground';
 import { plainShaping, shapingSchema, thingsNamedBy, validateShaping, type Shaping } from './shaping';
 
@@ -156,5 +157,91 @@ describe('a shaping', () => {
 	it('names what it takes things from', () => {
 		expect([...thingsNamedBy({ ...plainShaping(), log: { table: 'w', column: '' }, limits: [{ kind: 'under', on: true, by: 0, surface: 'g' }], made: [{ unit: 'cover', on: true, by: 0, surface: 's', thickness: 't' }] })].sort()).toEqual(['g', 's', 't', 'w']);
 		expect(shapingSchema.isValidSync({ ...plainShaping(), trends: [{ unit: 'a', anisotropy: { dip: 0, dipAzimuth: 0, ratios: [1, 1, 0] } }] })).toBe(false);
+	});
+});
+
+describe('a shape that names what is not there', () => {
+	const line = { id: 'l', name: 'Trace', unit: 'cover', tells: 'base' as const };
+	const problemOf = (shaping: object, more: Partial<Interpretation> = {}, tables?: Table[]): { kind: string; where?: string | undefined; hint?: string | undefined } | null => {
+		try {
+			ground(shaping as Partial<Shaping>, tables, more);
+		} catch (error) {
+			if (error instanceof ProblemError) return error.problem;
+			throw error;
+		}
+		return null;
+	};
+
+	it.each([
+		['a layer', { lines: [{ ...line, layer: { name: 'gone' } }] }, 'unknown-layer', 'lines'],
+		['a terrain for a limit', { limits: [{ kind: 'under', surface: 'terrain' }] }, 'no-terrain', 'limits'],
+		['a surface for a limit', { limits: [{ kind: 'over', surface: 'gone' }] }, 'unknown-surface', 'limits'],
+		['a mesh that encloses', { limits: [{ kind: 'inside', surface: 'gone' }] }, 'unknown-surface', 'limits'],
+		['a limit without a surface', { limits: [{ kind: 'under' }] }, 'bad-limit', 'limits'],
+		['a limit without a distance', { limits: [{ kind: 'near' }] }, 'bad-limit', 'limits'],
+		['a surface for a base', { made: [{ unit: 'cover', surface: 'gone' }] }, 'unknown-surface', 'made'],
+		['a grid of thickness', { made: [{ unit: 'cover', surface: 'gone', thickness: 'gone too' }] }, 'unknown-surface', 'made'],
+		['nothing for a base', { made: [{ unit: 'cover' }] }, 'bad-surface', 'made'],
+		['the top of the youngest unit', { lines: [{ ...line, tells: 'top' as const, vertices: [[500, 500, 0]] }] }, 'line-of-basement', 'lines'],
+		['the base of the lowest unit', { lines: [{ ...line, unit: 'slate', vertices: [[500, 500, 0]] }] }, 'line-of-basement', 'lines'],
+		['what lies above the lowest unit', { lines: [{ ...line, unit: 'slate', tells: 'above' as const, vertices: [[500, 500, 0]] }] }, 'line-of-basement', 'lines']
+	])('%s is refused where it is named', (_, shaping, kind, where) => expect(problemOf(shaping)).toMatchObject({ kind, where }));
+
+	it('says what there is instead', () => {
+		const grid: Raster = { x0: 0, y0: 0, dx: 1000, dy: 1000, nx: 2, ny: 2, values: new Float32Array(4) };
+		const things: Things = { ...NO_THINGS, grids: new Map([['Rockhead', grid], ['Isopachs', grid]]) };
+		expect(problemOf({ limits: [{ kind: 'over', surface: 'gone' }] }, { things })!.hint).toBe('There are: terrain, Rockhead, Isopachs.');
+		expect(problemOf({ made: [{ unit: 'cover', surface: 'Rockhead', thickness: 'gone' }] }, { things })!.hint).toBe('There are: Rockhead, Isopachs.');
+		expect(problemOf({ limits: [{ kind: 'inside', surface: 'gone' }] }, { things })!.hint).toBe('There are: none.');
+	});
+
+	it('is not looked for by what is turned off', () => {
+		expect(problemOf({ lines: [{ ...line, on: false, layer: { name: 'gone' } }], limits: [{ kind: 'under', on: false, surface: 'gone' }], made: [{ unit: 'cover', on: false }] })).toBeNull();
+	});
+
+	it('needs collars before all else', () => expect(problemOf({}, {}, [lithology])).toMatchObject({ kind: 'no-collars', where: 'tables' }));
+});
+
+describe('the top of a unit', () => {
+	const column = [unit('till', 'erosional'), unit('dyke', 'intrusive'), unit('cover'), unit('slate')];
+	const top = (of: string) => ground({ lines: [{ id: 'l', name: 'Top', unit: of, tells: 'top', on: true, error: 0, vertices: [[500, 500, -30]] }] }, [collars, lithology], { column, lumping: { cover: 'cover', slate: 'slate' } }).contacts.filter((c) => c.table === 'Top').map((c) => column[c.surface]!.id);
+
+	it('is the base of the unit above it in its sequence', () => expect(top('slate')).toEqual(['cover']));
+	it('of the first unit of a sequence is the base of the layers over it, whatever cuts through between', () => expect(top('cover')).toEqual(['till']));
+	it('of an intrusion is its boundary', () => expect(top('dyke')).toEqual(['dyke']));
+});
+
+describe('what was measured in the field and in holes', () => {
+	const planes = table('planes', 'orientations', 'easting,northing,elevation,dip,dip azimuth,polarity,unit\n100,100,12,30,90,1,cover\n200,200,,40,180,-1,slate\n300,300,5,,,1,cover\n400,400,5,20,10,1,nonsense\n');
+	it('has elevations of its own or those of the terrain, units as far as they are known, and no planes without a dip', () => {
+		const { orientations } = ground({}, [collars, lithology, planes], { terrain });
+		expect(orientations.map((o) => [o.x, o.dip, o.dipAzimuth, o.polarity, o.unit])).toEqual([[100, 30, 90, 1, 0], [200, 40, 180, -1, 1], [400, 20, 10, 1, -1]]);
+		expect(orientations[0]!.z).toBe(12);
+		expect(orientations[1]!.z).toBeCloseTo(24, 6);
+		// Without a terrain they lie on the roof of the box.
+		expect(ground({}, [collars, lithology, planes]).orientations[1]!.z).toBe(50);
+	});
+
+	it('leaves out what its data set is turned off for, by unit', () => {
+		const off = ground({ dataSets: [{ table: 'planes', on: true, off: ['slate'], error: 0 }] }, [collars, lithology, planes]);
+		expect(off.orientations.map((o) => o.unit)).toEqual([0, -1]);
+		expect(ground({ dataSets: [{ table: 'planes', on: false, off: [], error: 0 }] }, [collars, lithology, planes]).orientations).toEqual([]);
+	});
+});
+
+describe('a box for a new project', () => {
+	const { holes } = checkHoles([collars], options);
+	it('holds collars and ends of holes, with a margin, in round numbers', () => {
+		const box = extentOfHoles(holes)!;
+		expect(box).toEqual({ minX: 20, minY: 20, minZ: -190, maxX: 980, maxY: 980, maxZ: 40 });
+		const wide = extentOfHoles(holes, 0.5)!;
+		expect(wide.minX).toBeLessThan(box.minX);
+		for (const v of Object.values(wide)) expect(Math.abs(v % 10)).toBe(0);
+	});
+	it('is none without holes, and has a volume for a single one', () => {
+		expect(extentOfHoles([])).toBeNull();
+		const one = extentOfHoles([holes[0]!])!;
+		expect(one.maxX).toBeGreaterThan(one.minX);
+		expect(one.maxY).toBeGreaterThan(one.minY);
 	});
 });
