@@ -8,7 +8,7 @@ import svelteConfig from './svelte.config.js';
 const forbid = (...groups) => ['error', { patterns: groups.map(([group, message]) => ({ group, message })) }];
 
 export default tseslint.config(
-	{ ignores: ['dist/', 'node_modules/', 'web/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
+	{ ignores: ['dist/', 'node_modules/', '**/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
 	eslint.configs.recommended,
 	...tseslint.configs.recommended,
 	...svelte.configs.recommended,
