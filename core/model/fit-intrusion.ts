@@ -73,7 +73,7 @@ function cutBy(faults: readonly FittedFault[], unit: number): Cut {
 }
 
 /**
- * A closed body. Its first shape interpolates signed distances to the contacts, sampled along all holes: between holes the nearest
+ * A closed body. Its first shape is the ellipsoid that fits it, where there is one; else it interpolates signed distances to the contacts, sampled along all holes: between holes the nearest
  * contact is farther away than the boundary, so distances are believed up to a share of the hole spacing. That shape tells how the
  * boundary lies at each contact; contacts with these directions, and the holes as bounds, give the shape that is kept (points with
  * normals, Wendland 2005, ch. 16; the field fades to nothing far away, so the body closes).
@@ -91,9 +91,11 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 		if (d > 1e-6) values.push({ x: o.x, y: o.y, z: o.z, value: (o.unit === unit ? 1 : -1) * reach * Math.tanh(d / reach), block: 0 });
 	});
 	const empty: FieldData = { groupCount: 1, faultCount: 0, points: [], values: [], gradients: [], bounds: [] };
-	let field = yield* tryFit(input, name, { ...empty, values }, [], findings, shape);
-	if (!field) return null;
-	field.levels[0] = 0;
+	function* firstShape(): Steps<Field | null> {
+		const first = yield* tryFit(input, name, { ...empty, values }, [], findings, shape);
+		if (first) first.levels[0] = 0;
+		return first;
+	}
 	const parted = { ...empty, faultCount: cut.faults.length, bounded: cut.zones };
 	const blockOf = contacts.map(cut.block);
 	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
@@ -101,19 +103,23 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 	const whole = cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID ? null : fitEllipsoid(contacts, [...observed.map((o) => ({ ...o, inside: o.unit === unit })), ...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))]);
 	const round = whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
 	if (round) points.push(...betweenContacts(round, nearest, rangeOf(input)));
+	let field = round ? null : yield* firstShape();
+	if (!round && !field) return null;
 	const bounds: Bound[] = seen.map((o, i) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: o.unit === unit ? 1 : -1, block: cut.block(o), source: o.hole, margin: MARGIN * Math.min(distances[i]!, 2 * reach) }));
 	for (const b of told) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
 	for (let turn = 0; turn < ROUNDS; turn++) {
-		const now = new Map([...new Set(blockOf)].map((block) => [block, inBlock(field!, block)]));
+		const shaped = field;
+		const now = new Map(shaped ? [...new Set(blockOf)].map((block) => [block, inBlock(shaped, block)]) : []);
 		const gradients = contacts.flatMap((c, i): GradientDatum[] => {
-			const g = round && turn === 0 ? scale(normalAt(round, c), -1) : gradientAt(now.get(blockOf[i]!)!, c.x, c.y, c.z);
+			const own = now.get(blockOf[i]!);
+			const g = own ? gradientAt(own, c.x, c.y, c.z) : scale(normalAt(round!, c), -1);
 			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
 		});
 		const rounder = yield* tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, turn === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
 		if (!rounder) break;
 		field = rounder;
 	}
-	return field;
+	return field ?? (yield* firstShape());
 }
 
 /**

@@ -66,7 +66,9 @@ export class NodeSets {
 	}
 
 	all(): NodeSet {
-		return { bits: this.known(new Float64Array(this.count)), rows: new Uint8Array(this.rowCount).fill(1) };
+		const bits = this.none();
+		for (let row = 0; row < this.rowCount; row++) this.eachWord(row, (word, from, to) => (bits[word] = 0xffffffff >>> (32 - (to - from))));
+		return { bits, rows: new Uint8Array(this.rowCount).fill(1) };
 	}
 
 	/** The set of no nodes, as bits. */
