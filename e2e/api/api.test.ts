@@ -58,10 +58,27 @@ describe('the way from files to a model', () => {
 	it('builds, and then builds nothing again', async () => {
 		expect((await build()).map((s) => s.step)).toEqual(['hole paths', 'contacts', 'fields', 'solids']);
 		expect(await build()).toEqual([]);
-		const { body } = await api.call<{ volumeError: number; volumes: { volume: number }[]; surfaces: { rms: number }[] }>('GET', `/projects/${project}/model`);
+		const { body } = await api.call<{ volumeError: number; volumes: { volume: number }[]; surfaces: { rms: number; max: number }[]; findings: unknown[]; spacing: number }>('GET', `/projects/${project}/model`);
 		expect(body.volumeError).toBeLessThan(1e-9);
 		expect(body.volumes).toHaveLength(7);
-		for (const s of body.surfaces) expect(s.rms).toBeLessThan(5);
+		// Every contact is honoured within 2 % of the spacing, and nothing has to be said.
+		for (const s of body.surfaces) expect(s.max).toBeLessThan(0.02 * body.spacing);
+		expect(body.findings).toEqual([]);
+	});
+
+	it('names contacts that a narrower box leaves outside, and does not measure them', async () => {
+		const { body: before } = await api.call<{ extent: Record<string, number> }>('GET', `/projects/${project}`);
+		const extent = { minX: 400_000, minY: 4_990_000, minZ: -450, maxX: 404_500, maxY: 4_995_000, maxZ: 450 };
+		await api.call('PATCH', `/projects/${project}`, { extent });
+		await build();
+		const { body } = await api.call<{ spacing: number; surfaces: { contacts: number; measured: number; max: number }[]; findings: { kind: string; message: string; hint: string }[] }>('GET', `/projects/${project}/model`);
+		expect(body.findings.map((f) => f.kind)).toEqual(['contacts-beyond']);
+		expect(body.findings[0]!.message).toMatch(/^\d+ contacts lie outside the extent: .* in TW-\d+/);
+		expect(body.surfaces.some((s) => s.measured < s.contacts)).toBe(true);
+		for (const s of body.surfaces) expect(s.max).toBeLessThan(0.02 * body.spacing);
+		await api.call('POST', `/projects/${project}/undo`);
+		expect((await api.call<{ extent: Record<string, number> }>('GET', `/projects/${project}`)).body.extent).toEqual(before.extent);
+		expect((await build()).every((s) => s.cached)).toBe(true);
 	});
 
 	it('rebuilds only what a change can reach, and undo finds the old result again', async () => {

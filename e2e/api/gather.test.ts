@@ -118,6 +118,11 @@ describe('files as people bring them', () => {
 		const [feature] = readPack(body).info['features'] as { geometry: { coordinates: number[][] } }[];
 		expect(Math.abs(feature!.geometry.coordinates[0]![0]! - 405_500)).toBeLessThan(1500);
 		expect((await bring('Roof', 'roof.obj', text('v 402000 4992000 5\nv 402100 4992000 5\nv 402000 4992100 9\nf 1 2 3\n'))).outcome).toMatchObject({ said: '1 triangles, 3 vertices' });
+		// Faces of a drawing, as surfaces come from surveyors: a quadrangle and a triangle, which has its third corner twice.
+		const face = (...corners: number[][]) => `0\n3DFACE\n8\nTIN\n${corners.map((c, i) => c.map((v, k) => `${10 * (k + 1) + i}\n${v}`).join('\n')).join('\n')}\n`;
+		const [a, b, c, d] = [[402000, 4992000, 5], [402100, 4992000, 6], [402100, 4992100, 7], [402000, 4992100, 8]] as const;
+		const tin = `0\nSECTION\n2\nENTITIES\n${face([...a], [...b], [...c], [...d])}${face([...a], [...c], [...d], [...d])}0\nENDSEC\n0\nEOF\n`;
+		expect((await bring('Faces', 'tin.dxf', text(tin))).outcome).toMatchObject({ said: '0 points, 0 lines, 2 polygons' });
 		const png = new Uint8Array(40);
 		png.set([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 0, 0, 0, 13, 0x49, 0x48, 0x44, 0x52, 0, 0, 0, 9, 0, 0, 0, 7]);
 		expect((await bring('Photo', 'p.zip', zipSync({ 'p.png': png, 'p.pgw': text('1\n0\n0\n-1\n402000\n4992000\n') }))).outcome).toMatchObject({ said: '9 × 7 pixels' });
