@@ -1,0 +1,139 @@
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import { ApiProblem, call, get, getBytes, upload } from './client';
+
+afterEach(() => vi.unstubAllGlobals());
+
+/** A server that gives one answer, and what it was asked. */
+function answering(answer: Response | Error): { asked: { url: string; init: RequestInit | undefined }[] } {
+	const asked: { url: string; init: RequestInit | undefined }[] = [];
+	vi.stubGlobal('fetch', async (url: string, init?: RequestInit) => {
+		asked.push({ url, init });
+		if (answer instanceof Error) throw answer;
+		return answer;
+	});
+	return { asked };
+}
+const json = (body: unknown, status = 200) => new Response(JSON.stringify(body), { status });
+const problemOf = (run: Promise<unknown>): Promise<ApiProblem> =>
+	run.then(
+		() => expect.unreachable(),
+		(e: unknown) => {
+			expect(e).toBeInstanceOf(ApiProblem);
+			return e as ApiProblem;
+		}
+	);
+
+describe('what is asked of the server', () => {
+	it('goes as JSON where there is something to send, and comes back as it is', async () => {
+		const { asked } = answering(json({ id: 7 }));
+		expect(await call('PUT', '/projects/p/column', { units: [] })).toEqual({ id: 7 });
+		expect(asked).toEqual([{ url: '/api/v1/projects/p/column', init: { method: 'PUT', headers: { 'content-type': 'application/json' }, body: '{"units":[]}' } }]);
+	});
+
+	it('without a body says nothing of its kind', async () => {
+		const { asked } = answering(json([]));
+		expect(await get('/projects')).toEqual([]);
+		expect(asked[0]!.init).toEqual({ method: 'GET' });
+	});
+
+	it('sends what counts as nothing, too', async () => {
+		for (const body of [null, 0, '', false]) {
+			const { asked } = answering(json({}));
+			await call('POST', '/x', body);
+			expect(asked[0]!.init!.body).toBe(JSON.stringify(body));
+		}
+	});
+
+	it('may be bytes', async () => {
+		answering(new Response(Uint8Array.of(1, 2, 255)));
+		expect([...(await getBytes('/projects/p/mesh'))]).toEqual([1, 2, 255]);
+	});
+});
+
+describe('what goes wrong', () => {
+	it('is told as the server tells it', async () => {
+		answering(json({ type: 'bad-spacing', title: 'the spacing must be greater than 0', hint: 'Give a number above 0.', where: 'spacing' }, 400));
+		const e = await problemOf(call('PUT', '/x', {}));
+		expect([e.status, e.body.type, e.body.where]).toEqual([400, 'bad-spacing', 'spacing']);
+		expect(e.text).toBe('the spacing must be greater than 0. Give a number above 0.');
+		expect(e.message).toBe('the spacing must be greater than 0');
+	});
+
+	it('names each field that is wrong', () => {
+		const e = new ApiProblem(422, { type: 'bad-body', title: 'two fields are wrong.', fields: [{ path: 'dip', message: 'must be at most 90' }, { path: 'name', message: 'is missing' }] });
+		expect(e.text).toBe('two fields are wrong. dip: must be at most 90; name: is missing');
+	});
+
+	it('in a server that answers with something else is told by its number', async () => {
+		answering(new Response('<html>Bad gateway</html>', { status: 502 }));
+		expect((await problemOf(get('/x'))).text).toBe('the server answered 502');
+	});
+
+	it('on the way says that nothing was stored', async () => {
+		answering(new TypeError('fetch failed'));
+		const e = await problemOf(call('PUT', '/x', {}));
+		expect([e.status, e.body.type]).toEqual([0, 'offline']);
+		expect(e.text).toContain('was not stored');
+	});
+});
+
+describe('a file that is sent', () => {
+	/** The sending end of a page, led by hand. */
+	class FakeRequest {
+		static last: FakeRequest;
+		readonly headers: Record<string, string> = {};
+		readonly upload: { onprogress?: (e: { loaded: number; total: number }) => void } = {};
+		opened: [string, string] | null = null;
+		sent: unknown = null;
+		status = 0;
+		response: unknown = null;
+		responseType = '';
+		onload?: () => void;
+		onerror?: () => void;
+		constructor() {
+			FakeRequest.last = this;
+		}
+		open(method: string, url: string) {
+			this.opened = [method, url];
+		}
+		setRequestHeader(name: string, value: string) {
+			this.headers[name] = value;
+		}
+		send(body: unknown) {
+			this.sent = body;
+		}
+		answer(status: number, response: unknown) {
+			Object.assign(this, { status, response });
+			this.onload!();
+		}
+	}
+	const start = () => {
+		vi.stubGlobal('XMLHttpRequest', FakeRequest);
+		const shares: number[] = [];
+		const file = new Blob(['hole,x\n']);
+		return { shares, file, done: upload<{ id: string }>('/projects/p/files?name=a.csv', file, (s) => shares.push(s)) };
+	};
+
+	it('goes as it is, with the share that is on its way', async () => {
+		const { shares, file, done } = start();
+		const { last } = FakeRequest;
+		expect([last.opened, last.headers, last.sent]).toEqual([['POST', '/api/v1/projects/p/files?name=a.csv'], { 'content-type': 'application/octet-stream' }, file]);
+		last.upload.onprogress!({ loaded: 25, total: 100 });
+		last.upload.onprogress!({ loaded: 0, total: 0 });
+		last.answer(200, { id: 'f' });
+		expect(await done).toEqual({ id: 'f' });
+		expect(shares).toEqual([0.25, 0]);
+	});
+
+	it.each<[string, (r: FakeRequest) => void, string, string]>([
+		['is refused', (r) => r.answer(413, { type: 'too-large', title: 'the file is larger than 512 MB' }), 'too-large', 'the file is larger than 512 MB'],
+		['is refused without a word', (r) => r.answer(500, null), 'internal', 'the server answered 500'],
+		['is cut off', (r) => r.onerror!(), 'offline', 'Nothing was stored']
+	])('and %s says so', async (_, act, type, words) => {
+		const { done } = start();
+		act(FakeRequest.last);
+		const e = await problemOf(done);
+		expect(e.body.type).toBe(type);
+		expect(e.text).toContain(words);
+	});
+});
