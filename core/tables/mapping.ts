@@ -13,6 +13,9 @@ export type ColumnUnits = Record<string, string>;
 
 export const LEAVE = 'leave';
 
+/** A unit of length behind a name: `from_ft`. */
+const UNIT_BEHIND = /[_ ](ft|feet|m)$/i;
+
 const plain = (text: string): string =>
 	text
 		.normalize('NFKD')
@@ -67,6 +70,7 @@ function fits(role: Role, look: Look): boolean {
 export function guessMapping(raw: RawTable, kind: TableKind, known: KnownProject = {}): Mapping {
 	const looks = raw.header.map((_, i) => lookOf(raw, i));
 	const headers = raw.header.map(plain);
+	const bare = raw.header.map((h) => plain(h.replace(UNIT_BEHIND, '')));
 	const taken = new Map<number, string>();
 	const roles = tableKind(kind).roles.filter((r) => !r.many);
 	const given = new Set<string>();
@@ -78,7 +82,8 @@ export function guessMapping(raw: RawTable, kind: TableKind, known: KnownProject
 		let best = -1;
 		let rank = Infinity;
 		headers.forEach((h, i) => {
-			const r = role.names.indexOf(h);
+			const named = role.names.indexOf(h);
+			const r = named < 0 && role.unit === 'length' ? role.names.indexOf(bare[i]!) : named;
 			if (r < 0 || taken.has(i) || r >= rank || !fits(role, looks[i]!)) return;
 			best = i;
 			rank = r;
@@ -130,7 +135,7 @@ export function guessUnits(raw: RawTable, kind: TableKind, mapping: Mapping, len
 	raw.header.forEach((h, i) => {
 		const measure = roleOf(kind, mapping[h] ?? LEAVE)?.unit;
 		if (!measure) return;
-		const stated = raw.units?.[i] || /[[(]\s*([^\])]+)\s*[\])]\s*$/.exec(h)?.[1] || /[_ ](ft|feet|m)$/i.exec(h)?.[1] || '';
+		const stated = raw.units?.[i] || /[[(]\s*([^\])]+)\s*[\])]\s*$/.exec(h)?.[1] || UNIT_BEHIND.exec(h)?.[1] || '';
 		const unit = unitNamed(stated, measure);
 		if (unit && unit !== (measure === 'length' ? lengthUnit : '°')) units[h] = unit;
 	});

@@ -1,0 +1,76 @@
+import { describe, expect, it } from 'vitest';
+import { readDelimited } from './delimited';
+import { guessMapping, guessUnits } from './mapping';
+import type { TableKind } from './kinds';
+
+const raw = (text: string) => readDelimited(new TextEncoder().encode(text), 'x.csv');
+const guess = (kind: TableKind, text: string, known = {}) => guessMapping(raw(text), kind, known);
+const units = (kind: TableKind, text: string, lengthUnit = 'm') => {
+	const r = raw(text);
+	return guessUnits(r, kind, guessMapping(r, kind), lengthUnit);
+};
+
+describe('what the columns of a table are', () => {
+	it.each<[string, TableKind, string, Record<string, string>]>([
+		['collars as most write them', 'collars', 'HoleID,Easting,Northing,Elevation,Depth\nA,402000,4992000,12,100\n', { HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth' }],
+		['collars in short', 'collars', 'BHID,X,Y,Z,EOH\nA,402000,4992000,12,100\n', { BHID: 'hole', X: 'easting', Y: 'northing', Z: 'elevation', EOH: 'totalDepth' }],
+		['intervals with words between', 'intervals', 'Hole,From_m,To_m,Lithology,Remarks\nA,0,10,SST,wet\n', { Hole: 'hole', From_m: 'from', To_m: 'to', Lithology: 'code' }],
+		['surveys', 'surveys', 'hole,depth,azimuth,dip\nA,0,90,-60\n', { hole: 'hole', depth: 'depth', azimuth: 'azimuth', dip: 'inclination' }]
+	])('%s', (_, kind, text, expected) => expect(guess(kind, text)).toMatchObject(expected));
+
+	it('follows the cells where a header says too much', () => {
+		// A column called depth that holds words is no depth.
+		const m = guess('collars', 'hole,x,y,z,depth\nA,402000,4992000,12,deep\nB,402100,4992100,12,shallow\n');
+		expect(m['depth']).not.toBe('totalDepth');
+	});
+
+	it('knows the holes by their names where no header helps', () => {
+		const text = 'No,Ref,from,to,code\n1,TW-1,0,5,SST\n2,TW-1,5,9,CLY\n3,TW-2,0,4,SST\n';
+		expect(guess('intervals', text, { holes: new Set(['TW-1', 'TW-2', 'TW-3']) })['Ref']).toBe('hole');
+		expect(guess('intervals', text, { holes: new Set(['KT-1']) })['Ref']).not.toBe('hole');
+	});
+
+	it('knows coordinates by their size, easting before northing', () => {
+		const m = guess('collars', 'hole,a,b,c\nA,402000,4992000,12\nB,402100,4992100,14\n');
+		expect([m['a'], m['b']]).toEqual(['easting', 'northing']);
+		// Three large numbers tell nothing.
+		const three = guess('collars', 'hole,a,b,c\nA,402000,4992000,50000\nB,402100,4992100,60000\n');
+		expect([three['a'], three['b'], three['c']]).not.toContain('easting');
+	});
+
+	it('takes a thickness beside both depths for a thing of its own', () => {
+		expect(guess('intervals', 'hole,from,to,thickness,code\nA,0,5,5,SST\n')['thickness']).not.toBe('thickness');
+		expect(guess('intervals', 'hole,thickness,code\nA,5,SST\n')['thickness']).toBe('thickness');
+	});
+
+	it('gives no role twice, and leaves out what is empty', () => {
+		const m = guess('collars', 'hole,hole id,easting,x,northing,elevation,note\nA,A,402000,402000,4992000,12,\n');
+		const roles = Object.values(m).filter((r) => ['hole', 'easting', 'northing'].includes(r));
+		expect(new Set(roles).size).toBe(roles.length);
+		expect(m['note']).toBe(guess('collars', 'hole,easting,northing,elevation,empty\nA,402000,4992000,12,\n')['empty']);
+	});
+
+	it('numbers beside the roles of a table of assays are measured values, row numbers are not', () => {
+		const m = guess('assays', 'objectid,hole,from,to,Cu_ppm\n1,A,0,5,120\n2,A,5,9,80\n');
+		expect(m['Cu_ppm']).toBe('value');
+		expect(m['objectid']).not.toBe('value');
+	});
+
+	it('survives headers that every object has', () => {
+		const m = guess('collars', 'hole,easting,northing,elevation,constructor,__proto__\nA,402000,4992000,12,x,y\n');
+		expect(m['hole']).toBe('hole');
+		expect(({} as Record<string, unknown>)['x']).toBeUndefined();
+	});
+});
+
+describe('in what units columns are', () => {
+	it('is told by the header, where it differs from the project', () => {
+		expect(units('intervals', 'hole,From (ft),To (ft),code\nA,0,10,SST\n')).toEqual({ 'From (ft)': 'ft', 'To (ft)': 'ft' });
+		expect(units('intervals', 'hole,From (m),To [m],code\nA,0,10,SST\n')).toEqual({});
+		expect(units('intervals', 'hole,From (m),To (m),code\nA,0,10,SST\n', 'ft')).toEqual({ 'From (m)': 'm', 'To (m)': 'm' });
+	});
+	it('may stand after the name, and is left alone where it is no unit of a length', () => {
+		expect(units('intervals', 'hole,from_ft,to_ft,code\nA,0,10,SST\n')).toEqual({ from_ft: 'ft', to_ft: 'ft' });
+		expect(units('intervals', 'hole,from (dry),to,code\nA,0,10,SST\n')).toEqual({});
+	});
+});
