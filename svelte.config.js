@@ -7,6 +7,24 @@ export default {
 	kit: {
 		adapter: adapter({ out: 'dist/web', precompress: true }),
 		outDir: 'web/.svelte-kit',
+		// No script but our own, by nonce; styles of elements are set by the panes as they draw.
+		csp: {
+			mode: 'nonce',
+			directives: {
+				'default-src': ['none'],
+				'script-src': ['self', 'wasm-unsafe-eval'],
+				'worker-src': ['self', 'blob:'],
+				'style-src': ['self', 'unsafe-inline'],
+				'img-src': ['self', 'blob:', 'data:'],
+				'font-src': ['self', 'data:'],
+				'connect-src': ['self', 'blob:', 'data:'],
+				'manifest-src': ['self'],
+				'base-uri': ['none'],
+				'form-action': ['self'],
+				'frame-ancestors': ['none'],
+				'object-src': ['none']
+			}
+		},
 		files: {
 			src: 'web/src',
 			assets: 'web/static',

@@ -14,7 +14,7 @@ import { findingCounts, flagsOf, reportOf } from '#core/project/report';
 import { fail } from '#core/problem';
 import { readDelimited, writeCsv } from '#core/tables/delimited';
 import { numberReader } from '#core/tables/numbers';
-import { loadProject } from './files';
+import { loadProject, withExtent } from './files';
 import { threadPool } from './threads';
 
 interface Step {
@@ -44,7 +44,8 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		say(`${step}: ${((now - started) / 1000).toFixed(2)} s`);
 		started = now;
 	};
-	const { project, tables, terrain, things, options } = await loadProject(projectPath);
+	const { project: read, tables, terrain, things, options } = await loadProject(projectPath);
+	const project = withExtent(read);
 	done('read');
 	const holes = checkHoles(tables, options);
 	done('check');

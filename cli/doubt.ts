@@ -4,12 +4,13 @@ import { writeImageData } from '#core/formats/image-data';
 import { inTasks } from '#core/model/compute';
 import { ensemble, type EnsembleOptions } from '#core/model/ensemble';
 import { checkHoles, groundInput } from '#core/project/pipeline';
-import { loadProject } from './files';
+import { loadProject, withExtent } from './files';
 import { threadPool } from './threads';
 
 /** `doubt PROJECT.json --out DIR`: an ensemble of models, its spread of volumes and its probabilities. */
 export async function doubt(projectPath: string, out: string, options: Pick<EnsembleOptions, 'members' | 'seed' | 'errors'>, say: (line: string) => void): Promise<void> {
-	const { project, tables, terrain, things, options: checks } = await loadProject(projectPath);
+	const { project: read, tables, terrain, things, options: checks } = await loadProject(projectPath);
+	const project = withExtent(read);
 	const { input } = groundInput(tables, checkHoles(tables, checks), { ...project, terrain, things });
 	const pool = threadPool();
 	try {

@@ -62,16 +62,36 @@ export interface Answer<T = Record<string, never>> {
 
 export type Api = ReturnType<typeof client>;
 
+/** What the revision of a request is of: the project, an object by its id, or the one of a kind; null where none is asked for. */
+function revisedBy(method: string, path: string): string | null {
+	if (method === 'PATCH' && /^\/projects\/[^/]+$/.test(path)) return 'project';
+	const table = /^\/projects\/[^/]+\/tables\/([^/]+)\/(rows\/\d+|cells|mends|mapping|calculated|reload|append)$/.exec(path);
+	if (table) return method === 'GET' ? null : table[1]!;
+	const part = /^\/projects\/[^/]+\/(column|lumping|faults|shaping|section|spacing|rules)$/.exec(path);
+	return part && method === 'PUT' ? (part[1] === 'spacing' ? 'model' : part[1]!) : null;
+}
+
 /** Calls of the API, with JSON in and out. */
 export function client(server: TestServer) {
-	const call = async <T = Record<string, never>>(method: string, path: string, body?: unknown): Promise<Answer<T>> => {
+	/** One request, just as it is given. */
+	const send = async <T = Record<string, never>>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer<T>> => {
 		const raw = body instanceof Uint8Array;
 		const response = await fetch(`${server.url}/api/v1${path}`, {
 			method,
-			...(body === undefined ? {} : { headers: { 'content-type': raw ? 'application/octet-stream' : 'application/json' }, body: (raw ? body : JSON.stringify(body)) as BodyInit })
+			headers: { ...(body === undefined ? {} : { 'content-type': raw ? 'application/octet-stream' : 'application/json' }), ...headers },
+			...(body === undefined ? {} : { body: (raw ? body : JSON.stringify(body)) as BodyInit })
 		});
 		const type = response.headers.get('content-type') ?? '';
 		return { status: response.status, type, body: (type.includes('json') ? await response.json() : new Uint8Array(await response.arrayBuffer())) as T };
+	};
+	/** A change names the revision that it starts from; where a test does not say it, that is the one that stands now. */
+	const call = async <T = Record<string, never>>(method: string, path: string, body?: unknown): Promise<Answer<T>> => {
+		const kind = revisedBy(method, path);
+		if (!kind || typeof body !== 'object' || body === null || 'revision' in body || body instanceof Uint8Array) return send<T>(method, path, body);
+		const [, project] = path.split('/projects/');
+		const found = await send<{ project: { revision: number }; objects: { id: string; kind: string; revision: number }[] }>('GET', `/projects/${project!.split('/')[0]}`);
+		const revision = kind === 'project' ? found.body.project?.revision : found.body.objects?.find((o) => o.id === kind || o.kind === kind)?.revision;
+		return send<T>(method, path, { ...body, revision: revision ?? 1 });
 	};
 	const finished = async (project: string, id: string) => {
 		for (;;) {
@@ -80,5 +100,5 @@ export function client(server: TestServer) {
 			await new Promise((r) => setTimeout(r, 100));
 		}
 	};
-	return { call, finished };
+	return { send, call, finished };
 }

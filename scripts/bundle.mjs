@@ -9,6 +9,7 @@ const entries = {
 	catalogue: 'demo/catalogue-server.ts',
 	worker: 'web/src/lib/server/entries/worker.ts',
 	serve: 'web/src/lib/server/entries/serve.ts',
+	supervise: 'web/src/lib/server/entries/supervise.ts',
 	'demo-load': 'web/src/lib/server/entries/demo-load.ts',
 	bench: 'bench/main.ts',
 	schemas: 'scripts/schemas.ts'
@@ -21,14 +22,14 @@ await build({
 	packages: 'external'
 });
 
-// The threads' tasks stand alone: the worker shim that the GeoTIFF reader pulls in (and never needs here) takes every worker thread
+// The threads' tasks and the readers of foreign files stand alone: the worker shim that the GeoTIFF reader pulls in (and never needs here) takes every worker thread
 // for one of its own, so it is left out.
 await build({
 	...common,
-	entryPoints: { tasks: 'web/src/lib/server/jobs/tasks.ts', 'table-tasks': 'web/src/lib/server/jobs/table-tasks.ts' },
+	entryPoints: { tasks: 'web/src/lib/server/jobs/tasks.ts', 'table-tasks': 'web/src/lib/server/jobs/table-tasks.ts', reader: 'web/src/lib/server/entries/reader.ts' },
 	outdir: 'dist',
 	// It starts threads from files of its own.
-	external: ['piscina'],
+	external: ['piscina', '@resvg/resvg-js'],
 	alias: { ...common.alias, 'web-worker': './scripts/no-web-worker.mjs' },
 	banner: { js: "import { createRequire as requireOf } from 'node:module'; const require = requireOf(import.meta.url);" }
 });

@@ -6,7 +6,7 @@ import { ProblemError } from '../problem';
 import { describeLayer } from './layer';
 import { readAsc, writeAsc } from './asc';
 import { writeGeoPackage } from './geopackage';
-import { epsgOfGeoTiff, isColorTiff, readGeoTiff, writeGeoTiff } from './geotiff';
+import { systemOfGeoTiff, isColorTiff, readGeoTiff, writeGeoTiff } from './geotiff';
 import { readLas, writeLas } from './las';
 import { layerDxf } from './layer-dxf';
 import { meshFormat, readMesh, writePly } from './mesh-readers';
@@ -40,7 +40,7 @@ const table: Reader = async (file) => {
 const layer = (name: string): Reader => async (file) => describeLayer(await readVectors(file, name));
 const tiff: Reader = async (file) => {
 	await isColorTiff(file);
-	await epsgOfGeoTiff(file);
+	await systemOfGeoTiff(file);
 	return readGeoTiff(file, 'grid.tif');
 };
 

@@ -9,31 +9,52 @@ const sql = (): Promise<Sql> => (engine ??= initSql());
 
 const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`;
 
-/** Reads all feature tables of a GeoPackage (OGC 12-128r19). */
-export async function readGeoPackage(bytes: Uint8Array, name: string): Promise<Layer> {
+/**
+ * Reads the feature tables of a GeoPackage (OGC 12-128r19), or the one of a name; each thing carries the name of its table. Curves are
+ * read as lines, surfaces of patches as polygons; what is not read is counted.
+ */
+export async function readGeoPackage(bytes: Uint8Array, name: string, part?: string): Promise<Layer> {
 	const db = new (await sql()).Database(bytes);
 	try {
-		const tables = db.exec('select c.table_name, g.column_name, s.organization_coordsys_id from gpkg_contents c join gpkg_geometry_columns g on g.table_name = c.table_name join gpkg_spatial_ref_sys s on s.srs_id = c.srs_id')[0]?.values ?? [];
-		if (tables.length === 0) return fail('empty-file', `${name} holds no table of features`, 'Rasters in a GeoPackage are not read; choose GeoTIFF for them.', name);
+		// A view may never end: only real tables are read.
+		const real = new Set((db.exec("select name from sqlite_master where type = 'table'")[0]?.values ?? []).map(([n]) => String(n)));
+		const listed = db.exec('select c.table_name, g.column_name, s.organization_coordsys_id from gpkg_contents c join gpkg_geometry_columns g on g.table_name = c.table_name join gpkg_spatial_ref_sys s on s.srs_id = c.srs_id')[0]?.values ?? [];
+		const tables = (listed as [string, string, number][]).filter(([t]) => real.has(t));
+		if (tables.length === 0) return fail('empty-file', `${name} holds no table of features`, listed.length ? 'It only has views; save them as tables.' : 'Rasters in a GeoPackage are not read; choose GeoTIFF for them.', name);
+		const wanted = part === undefined ? tables : tables.filter(([t]) => t === part);
+		if (wanted.length === 0) return fail('no-such-part', `${name} has no layer "${part}"`, `Its layers are: ${tables.map(([t]) => t).join(', ')}.`, name);
 		const features: Feature<Geometry>[] = [];
-		let epsg: number | null = null;
-		for (const [table, column, srs] of tables as [string, string, number][]) {
-			epsg ??= srs > 0 ? srs : null;
-			const found = db.exec(`select * from ${quoted(table)}`)[0];
-			if (!found) continue;
-			const at = found.columns.indexOf(column);
-			for (const row of found.values) {
+		const left = new Map<string, number>();
+		const systems = new Set<number>();
+		for (const [table, column, srs] of wanted) {
+			if (srs > 0) systems.add(srs);
+			const statement = db.prepare(`select * from ${quoted(table)}`);
+			const columns = statement.getColumnNames();
+			const at = columns.indexOf(column);
+			while (statement.step()) {
+				const row = statement.get();
 				const blob = row[at];
 				if (!(blob instanceof Uint8Array)) continue;
-				const geometry = geometryOf(blob);
-				if (geometry) features.push({ type: 'Feature', geometry, properties: Object.fromEntries(found.columns.flatMap((c, i) => (i === at || row[i] instanceof Uint8Array ? [] : [[c, row[i]]]))) });
+				try {
+					const geometry = geometryOf(blob);
+					if (geometry) features.push({ type: 'Feature', geometry, properties: { ...Object.fromEntries(columns.flatMap((c, i) => (i === at || row[i] instanceof Uint8Array ? [] : [[c, row[i]]]))), ...(tables.length > 1 ? { layer: table } : {}) } });
+				} catch (error) {
+					if (!(error instanceof NotRead)) throw error;
+					left.set(error.message, (left.get(error.message) ?? 0) + 1);
+				}
 			}
+			statement.free();
 		}
-		return { features, epsg };
+		if (systems.size > 1) return fail('other-system', `the layers of ${name} are in different systems: ${[...systems].map((e) => `EPSG:${e}`).join(', ')}`, `Choose one of them: ${tables.map(([t]) => t).join(', ')}.`, name);
+		const count = (table: string) => Number(db.exec(`select count(*) from ${quoted(table)}`)[0]?.values[0]?.[0] ?? 0);
+		return { features, epsg: [...systems][0] ?? null, notes: [...left].map(([what, n]) => `${n} ${what} left out`), ...(tables.length > 1 ? { parts: tables.map(([t]) => ({ name: t, count: count(t) })) } : {}) };
 	} finally {
 		db.close();
 	}
 }
+
+/** A geometry of a kind that is not read. */
+class NotRead extends Error {}
 
 /** Geometry of a GeoPackage blob: a header with an envelope, then well-known binary. */
 function geometryOf(blob: Uint8Array): Geometry | null {
@@ -79,10 +100,35 @@ class WkbReader {
 		if (name === 'Point') return { type: name, coordinates: position() };
 		if (name === 'LineString') return { type: name, coordinates: list(position) };
 		if (name === 'Polygon') return { type: name, coordinates: list(() => list(position)) };
-		const parts = name ? list(() => this.geometry(depth + 1)) : [];
+		if (!name) return this.curved(kind, code, position, list, depth);
+		const parts = list(() => this.geometry(depth + 1));
 		if (name === 'GeometryCollection') return { type: name, geometries: parts };
-		if (!name) throw new Error(`geometry type ${code} is not read`);
 		return { type: name, coordinates: parts.map((p) => (p as { coordinates: unknown }).coordinates) } as Geometry;
+	}
+
+	/** Curves as lines along their arcs, curve polygons and patches as polygons (ISO 13249-3, types 8 to 17). */
+	private curved(kind: number, code: number, position: () => Position, list: <T>(item: () => T) => T[], depth: number): Geometry {
+		const lines = (g: Geometry): Position[] => (g.type === 'LineString' ? g.coordinates : g.type === 'MultiLineString' ? g.coordinates.flat() : []);
+		switch (kind) {
+			case 8:
+				return { type: 'LineString', coordinates: alongArcs(list(position)) };
+			case 9:
+				return { type: 'LineString', coordinates: list(() => lines(this.geometry(depth + 1))).flatMap((part, i) => (i ? part.slice(1) : part)) };
+			case 10:
+				return { type: 'Polygon', coordinates: list(() => lines(this.geometry(depth + 1))) };
+			case 11:
+				return { type: 'MultiLineString', coordinates: list(() => lines(this.geometry(depth + 1))) };
+			case 12:
+			case 15:
+			case 16: {
+				const parts = list(() => this.geometry(depth + 1));
+				return { type: 'MultiPolygon', coordinates: parts.flatMap((p) => (p.type === 'Polygon' ? [p.coordinates] : [])) };
+			}
+			case 17:
+				return { type: 'Polygon', coordinates: list(() => list(position)) };
+			default:
+				throw new NotRead(`geometries of type ${code & 0xffff}`);
+		}
 	}
 
 	private uint(little: boolean): number {
@@ -94,6 +140,40 @@ class WkbReader {
 		this.at += 8;
 		return this.view.getFloat64(this.at - 8, little);
 	}
+}
+
+/** Angle between the points of an arc that is drawn as a line. */
+const ARC_STEP = Math.PI / 36;
+
+/** The line along circular arcs, each through three points of which the last begins the next. */
+function alongArcs(points: readonly Position[]): Position[] {
+	const out: Position[] = points.length ? [points[0]!] : [];
+	for (let i = 0; i + 2 < points.length; i += 2) {
+		const [a, b, c] = [points[i]!, points[i + 1]!, points[i + 2]!] as [Position, Position, Position];
+		out.push(...arcThrough(a, b, c));
+	}
+	return out;
+}
+
+/** Points of the arc from a by b to c, without a; a straight line where they lie on one. */
+function arcThrough(a: Position, b: Position, c: Position): Position[] {
+	const [ax, ay, bx, by, cx, cy] = [a[0]!, a[1]!, b[0]! - a[0]!, b[1]! - a[1]!, c[0]! - a[0]!, c[1]! - a[1]!];
+	const d = 2 * (bx * cy - by * cx);
+	const full = cx === 0 && cy === 0;
+	if (!full && Math.abs(d) < 1e-12 * (bx * bx + by * by + cx * cx + cy * cy)) return [b, c];
+	const [ux, uy] = full ? [bx / 2, by / 2] : [(cy * (bx * bx + by * by) - by * (cx * cx + cy * cy)) / d, (bx * (cx * cx + cy * cy) - cx * (bx * bx + by * by)) / d];
+	const r = Math.hypot(ux, uy);
+	const from = Math.atan2(-uy, -ux);
+	const turn = (x: number) => ((x % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI);
+	const middle = turn(Math.atan2(by - uy, bx - ux) - from);
+	let sweep = full ? 2 * Math.PI : turn(Math.atan2(cy - uy, cx - ux) - from);
+	if (!full && middle > sweep) sweep -= 2 * Math.PI;
+	const steps = Math.max(2, Math.ceil(Math.abs(sweep) / ARC_STEP));
+	return Array.from({ length: steps }, (_, k) => {
+		if (k === steps - 1) return c;
+		const t = from + (sweep * (k + 1)) / steps;
+		return [ax + ux + r * Math.cos(t), ay + uy + r * Math.sin(t), ...(a.length > 2 ? [a[2]! + ((c[2]! - a[2]!) * (k + 1)) / steps] : [])];
+	});
 }
 
 /** A geometry as a GeoPackage blob, little endian, without envelope. */

@@ -1,7 +1,8 @@
-import { fromArrayBuffer, writeArrayBuffer } from 'geotiff';
+import { fromArrayBuffer, writeArrayBuffer, type GeoTIFF, type GeoTIFFImage } from 'geotiff';
 import type { Raster } from '../grids/raster';
 import { fail, ProblemError } from '../problem';
-import type { Placement } from './picture';
+import { warpRaster } from '../grids/warp';
+import { placeByPoints, type Placement } from './picture';
 import { writePng } from './png';
 
 /** Most cells that are read. */
@@ -11,10 +12,16 @@ export interface ReadRaster {
 	raster: Raster;
 	/** EPSG code that the file names, if it does. */
 	epsg: number | null;
+	/** Name of a coordinate system without a code, if the file describes one; it may be another than the project's. */
+	system: string | null;
+	/** What is worth knowing of how it was read. */
+	notes: string[];
 }
 
 /**
- * Reads the first band of a GeoTIFF as elevations. Pixels are areas or points as the file says; values stand at pixel centres.
+ * Reads the first band of a GeoTIFF (OGC 19-008r4) as elevations: values stand at pixel centres, whether the file gives its position at
+ * corners or at centres; rows may run from south to north; a turned or sheared raster is brought onto rows and columns; what its
+ * mask or its no-data value leaves out has no value.
  * @throws ProblemError `not-a-geotiff`, `no-position`, `raster-too-large`, `empty-raster`
  */
 export async function readGeoTiff(bytes: Uint8Array, name: string): Promise<ReadRaster> {
@@ -26,36 +33,91 @@ export async function readGeoTiff(bytes: Uint8Array, name: string): Promise<Read
 	}
 }
 
+/** Place of the centre of a pixel: x = a·column + b·row + c, y = d·column + e·row + f. */
+type Affine = Placement;
+
+/** Where pixels lie, from the tags of an image. @throws ProblemError `no-position` */
+function affineOf(image: GeoTIFFImage, name: string): Affine {
+	const tag = (t: 'ModelTransformation' | 'ModelPixelScale' | 'ModelTiepoint') => image.fileDirectory.getValue(t) as number[] | undefined;
+	const transformation = tag('ModelTransformation');
+	const scale = tag('ModelPixelScale');
+	const tie = tag('ModelTiepoint');
+	let m: Affine;
+	if (transformation && transformation.length >= 8) {
+		const [a, b, , c, d, e, , f] = transformation as [number, number, number, number, number, number, number, number];
+		m = { a, b, c, d, e, f };
+	} else if (scale && tie && tie.length >= 6) {
+		const [sx, sy] = scale as [number, number];
+		const [i, j, , x, y] = tie as [number, number, number, number, number];
+		m = { a: sx, b: 0, c: x - i * sx, d: 0, e: -sy, f: y + j * sy };
+	} else if (tie && tie.length >= 18) m = placeByPoints(Array.from({ length: tie.length / 6 }, (_, k) => [tie[6 * k]!, tie[6 * k + 1]!, tie[6 * k + 3]!, tie[6 * k + 4]!]));
+	else return fail('no-position', `${name} does not say where it lies`, 'Write the file with its position (GeoTIFF tags).', name);
+	if (!Object.values(m).every(Number.isFinite) || Math.abs(m.a * m.e - m.b * m.d) < 1e-300) return fail('no-position', `${name} says a position that is none`, 'Write the file again with its position (GeoTIFF tags).', name);
+	// Tags speak of the corner of a pixel, unless pixels are points.
+	const corner = (image.getGeoKeys() as Record<string, unknown> | null)?.['GTRasterTypeGeoKey'] !== 2;
+	return corner ? { ...m, c: m.c + (m.a + m.b) / 2, f: m.f + (m.d + m.e) / 2 } : m;
+}
+
+/** Which pixels the mask inside a file leaves out; null without one. */
+async function maskOf(tiff: GeoTIFF, nx: number, ny: number): Promise<ArrayLike<number> | null> {
+	for (let i = 1; i < (await tiff.getImageCount()); i++) {
+		const image = await tiff.getImage(i);
+		if ((Number(image.fileDirectory.getValue('NewSubfileType') ?? 0) & 4) === 0 || image.getWidth() !== nx || image.getHeight() !== ny) continue;
+		return (await image.readRasters({ samples: [0], interleave: true })) as unknown as ArrayLike<number>;
+	}
+	return null;
+}
+
 async function read(bytes: Uint8Array, name: string): Promise<ReadRaster> {
 	const tiff = await fromArrayBuffer(bytes.slice().buffer);
 	const image = await tiff.getImage();
 	const [nx, ny] = [image.getWidth(), image.getHeight()];
 	if (nx * ny > MOST_CELLS) fail('raster-too-large', `${name} has ${(nx * ny).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Clip or coarsen it first.', name);
 	if (nx < 2 || ny < 2) fail('empty-raster', `${name} is ${nx} × ${ny} cells; at least 2 × 2 are needed`, undefined, name);
-	let box: number[];
-	try {
-		box = image.getBoundingBox();
-	} catch {
-		return fail('no-position', `${name} does not say where it lies`, 'Write the file with its position (GeoTIFF tags).', name);
-	}
-	const [minX, minY, maxX, maxY] = box as [number, number, number, number];
+	const place = affineOf(image, name);
 	const keys: Record<string, unknown> = image.getGeoKeys() ?? {};
 	const noData = image.getGDALNoData();
 	const { scale, offset } = await scaling(image);
 	const band = (await image.readRasters({ samples: [0], interleave: true })) as unknown as ArrayLike<number>;
-	const dx = (maxX - minX) / nx;
-	const dy = (maxY - minY) / ny;
+	const mask = await maskOf(tiff, nx, ny);
+	const flipX = place.a < 0;
+	const flipY = place.e < 0;
+	const upright = place.b === 0 && place.d === 0;
 	const values = new Float32Array(nx * ny);
 	let filled = 0;
-	for (let j = 0; j < ny; j++)
-		for (let i = 0; i < nx; i++) {
-			const v = band[(ny - 1 - j) * nx + i]!;
-			const missing = !Number.isFinite(v) || (noData !== null && (v === noData || Math.fround(noData) === v));
+	for (let row = 0; row < ny; row++)
+		for (let column = 0; column < nx; column++) {
+			const k = row * nx + column;
+			const v = band[k]!;
+			const missing = !Number.isFinite(v) || (mask !== null && mask[k] === 0) || (noData !== null && (v === noData || Math.fround(noData) === v));
+			const [i, j] = upright ? [flipX ? nx - 1 - column : column, flipY ? ny - 1 - row : row] : [column, row];
 			values[j * nx + i] = missing ? NaN : v * scale + offset;
 			if (!missing) filled++;
 		}
 	if (filled === 0) fail('empty-raster', `${name} holds no values`, undefined, name);
-	return { raster: { x0: minX + dx / 2, y0: minY + dy / 2, dx, dy, nx, ny, values }, epsg: epsgOfKeys(keys) };
+	const notes: string[] = [];
+	if (image.getSamplesPerPixel() > 1) notes.push(`it has ${image.getSamplesPerPixel()} bands; the first is read`);
+	if (mask) notes.push('its mask says where it has no values');
+	let raster: Raster;
+	if (upright) {
+		const [dx, dy] = [Math.abs(place.a), Math.abs(place.e)];
+		raster = { x0: flipX ? place.c + (nx - 1) * place.a : place.c, y0: flipY ? place.f + (ny - 1) * place.e : place.f, dx, dy, nx, ny, values };
+	} else {
+		notes.push('its rows are turned against north: it was brought onto rows and columns by bilinear values');
+		raster = turnedUpright(place, { x0: 0, y0: 0, dx: 1, dy: 1, nx, ny, values });
+	}
+	const epsg = epsgOfKeys(keys);
+	return { raster, epsg, system: epsg === null ? nameOfSystem(keys) : null, notes };
+}
+
+/** A raster in columns and rows of pixels, brought into the plane of its place. */
+function turnedUpright(m: Affine, pixels: Raster): Raster {
+	const det = m.a * m.e - m.b * m.d;
+	return warpRaster(
+		pixels,
+		(i, j) => [m.a * i + m.b * j + m.c, m.d * i + m.e * j + m.f],
+		(x, y) => [(m.e * (x - m.c) - m.b * (y - m.f)) / det, (m.a * (y - m.f) - m.d * (x - m.c)) / det]
+	);
 }
 
 /** Scale and offset of the first band, as GDAL writes them into the metadata. */
@@ -73,12 +135,21 @@ function epsgOfKeys(keys: Record<string, unknown>): number | null {
 	return Number.isInteger(epsg) && epsg > 0 && epsg < 32767 ? epsg : null;
 }
 
-/** EPSG code that a GeoTIFF states, or null. */
-export async function epsgOfGeoTiff(bytes: Uint8Array): Promise<number | null> {
+/** What a file calls a coordinate system that it describes without a code. */
+function nameOfSystem(keys: Record<string, unknown>): string | null {
+	const own = [keys['ProjectedCSTypeGeoKey'], keys['GeographicTypeGeoKey'], keys['GeodeticCRSGeoKey']].includes(32767);
+	const cited = String(keys['PCSCitationGeoKey'] ?? keys['GTCitationGeoKey'] ?? keys['GeogCitationGeoKey'] ?? '').replace(/\|.*$/s, '').trim();
+	return own ? cited || 'a system of its own' : null;
+}
+
+/** EPSG code that a GeoTIFF states, or the name of a system without one. */
+export async function systemOfGeoTiff(bytes: Uint8Array): Promise<{ epsg: number | null; system: string | null }> {
 	try {
-		return epsgOfKeys((await (await fromArrayBuffer(bytes.slice().buffer)).getImage()).getGeoKeys() ?? {});
+		const keys: Record<string, unknown> = (await (await fromArrayBuffer(bytes.slice().buffer)).getImage()).getGeoKeys() ?? {};
+		const epsg = epsgOfKeys(keys);
+		return { epsg, system: epsg === null ? nameOfSystem(keys) : null };
 	} catch {
-		return null;
+		return { epsg: null, system: null };
 	}
 }
 
@@ -102,9 +173,7 @@ export async function readColorTiff(bytes: Uint8Array, name: string): Promise<{ 
 		const [width, height] = [image.getWidth(), image.getHeight()];
 		if (width * height > MOST_CELLS) fail('raster-too-large', `${name} has ${(width * height).toLocaleString('en')} pixels; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Clip or coarsen it first.', name);
 		const rgb = (await image.readRGB({ interleave: true })) as unknown as ArrayLike<number>;
-		const [minX, minY, maxX, maxY] = image.getBoundingBox() as [number, number, number, number];
-		const [dx, dy] = [(maxX - minX) / width, (maxY - minY) / height];
-		return { png: writePng(width, height, Uint8Array.from(rgb)), width, height, placement: { a: dx, b: 0, c: minX + dx / 2, d: 0, e: -dy, f: maxY - dy / 2 }, epsg: epsgOfKeys(image.getGeoKeys() ?? {}) };
+		return { png: writePng(width, height, Uint8Array.from(rgb)), width, height, placement: affineOf(image, name), epsg: epsgOfKeys(image.getGeoKeys() ?? {}) };
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail('not-a-geotiff', `${name} can not be read as a georeferenced picture`, `Write it with its position (GeoTIFF tags). The reader said: ${error instanceof Error ? error.message : String(error)}`, name);

@@ -5,6 +5,10 @@ export interface Layer {
 	features: Feature<Geometry>[];
 	/** EPSG code that the file names, if it does. */
 	epsg: number | null;
+	/** What was left out or changed, and how much of it. */
+	notes?: string[];
+	/** Of a file with several layers: their names, with how many things each holds. */
+	parts?: { name: string; count: number }[];
 }
 
 /** All coordinates of a geometry, one call each. */

@@ -35,12 +35,19 @@ export function writePack(pack: Pack): Uint8Array {
 	return bytes;
 }
 
+/** The JSON of a pack, without its arrays. */
+export function packInfo(bytes: Uint8Array): Record<string, unknown> {
+	const length = new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0, true);
+	// What threads share must be copied before it is decoded.
+	return (JSON.parse(new TextDecoder().decode(bytes.slice(4, 4 + length))) as { info: Record<string, unknown> }).info;
+}
+
 /** Reads a pack; the arrays are views into a copy of the bytes when they are not aligned. */
 export function readPack(bytes: Uint8Array): Pack {
 	const aligned = bytes.byteOffset % 8 === 0 ? bytes : bytes.slice();
 	const view = new DataView(aligned.buffer, aligned.byteOffset, aligned.byteLength);
 	const headLength = view.getUint32(0, true);
-	const head = JSON.parse(new TextDecoder().decode(aligned.subarray(4, 4 + headLength))) as { info: Record<string, unknown>; arrays: { name: string; type: TypeName; offset: number; length: number }[] };
+	const head = JSON.parse(new TextDecoder().decode(Uint8Array.from(aligned.subarray(4, 4 + headLength)))) as { info: Record<string, unknown>; arrays: { name: string; type: TypeName; offset: number; length: number }[] };
 	const start = Math.ceil((4 + headLength) / 8) * 8;
 	const arrays: Record<string, PackedArray> = {};
 	for (const e of head.arrays) arrays[e.name] = new TYPES[e.type](aligned.buffer as ArrayBuffer, aligned.byteOffset + start + e.offset, e.length);

@@ -122,7 +122,7 @@ describe('vector files', () => {
 	it('a drawing has points, lines, closed lines and faces, each with its layer and elevation', async () => {
 		const dxf = (entities: string) => `0\nSECTION\n2\nENTITIES\n${entities}0\nENDSEC\n0\nEOF\n`;
 		const found = await layer(dxf('0\nPOINT\n8\nspots\n10\n1\n20\n2\n30\n3\n0\nLWPOLYLINE\n8\nshore\n90\n3\n70\n1\n38\n5\n10\n0\n20\n0\n10\n9\n20\n0\n10\n9\n20\n9\n0\n3DFACE\n8\nwall\n10\n0\n20\n0\n30\n0\n11\n1\n21\n0\n31\n0\n12\n1\n22\n1\n32\n0\n13\n0\n23\n1\n33\n0\n0\nCIRCLE\n8\nodd\n10\n1\n20\n1\n40\n5\n'), 'a.dxf');
-		expect(found.features.map((f) => [f.properties!['layer'], f.geometry.type])).toEqual([['spots', 'Point'], ['shore', 'LineString'], ['wall', 'Polygon']]);
+		expect(found.features.map((f) => [f.properties!['layer'], f.geometry.type])).toEqual([['spots', 'Point'], ['shore', 'LineString'], ['wall', 'Polygon'], ['odd', 'LineString']]);
 		expect(found.features[1]!.geometry).toMatchObject({ coordinates: [[0, 0, 5], [9, 0, 5], [9, 9, 5], [0, 0, 5]] });
 		expect(found.features[2]!.geometry).toEqual({ type: 'Polygon', coordinates: [[[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 0]]] });
 		// A triangle has its third corner twice.

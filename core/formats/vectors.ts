@@ -1,10 +1,11 @@
 import { DOMParser } from '@xmldom/xmldom';
 import { kml } from '@tmcw/togeojson';
-import DxfParser from 'dxf-parser';
 import { unzipSync } from 'fflate';
-import type { Feature, Geometry, Position } from 'geojson';
+import type { Feature, Geometry } from 'geojson';
 import { combine, parseDbf, parseShp } from 'shpjs';
 import { fail, ProblemError } from '../problem';
+import { decodingOf, encodingNamed, encodingOfDbf } from './code-pages';
+import { readDxf } from './dxf';
 import { readGeoPackage } from './geopackage';
 import type { Layer } from './layer';
 import { isZip, zipEntries } from './xlsx';
@@ -34,18 +35,20 @@ function safeEntries(bytes: Uint8Array, name: string): string[] {
 	}
 }
 
-/** Reads any vector file. @throws ProblemError that says what is wrong with it */
-export async function readVectors(bytes: Uint8Array, name: string): Promise<Layer> {
+/** Reads any vector file. @param part of a file with several layers, the one that is wanted @throws ProblemError that says what is wrong with it */
+export async function readVectors(bytes: Uint8Array, name: string, part?: string): Promise<Layer> {
 	const format = vectorFormat(bytes, name);
 	if (!format) return fail('not-vectors', `${name} holds no points, lines or polygons that can be read`, 'Shapefile, GeoPackage, GeoJSON, KML and DXF are read.', name);
 	let layer: Layer;
 	try {
-		layer = await READERS[format](bytes, name);
+		layer = await READERS[format](bytes, name, part);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail('damaged-file', `${name} can not be read as ${format}`, `The file is damaged, or uses something that is not read. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`, name);
 	}
+	const before = layer.features.length;
 	layer.features = layer.features.filter((f) => f.geometry && isFinite(f.geometry));
+	if (layer.features.length < before) layer.notes = [...(layer.notes ?? []), `${before - layer.features.length} of ${before} have no place, or coordinates that are no numbers, and are left out`];
 	if (layer.features.length === 0) return fail('empty-file', `${name} holds no points, lines or polygons`, 'Choose another file.', name);
 	if (layer.features.length > MOST_FEATURES) return fail('too-many-features', `${name} holds ${layer.features.length} features; the most is ${MOST_FEATURES}`, 'Split it.', name);
 	return layer;
@@ -58,7 +61,7 @@ function isFinite(g: Geometry): boolean {
 	return ok(g.coordinates);
 }
 
-const READERS: Record<VectorFormat, (bytes: Uint8Array, name: string) => Layer | Promise<Layer>> = {
+const READERS: Record<VectorFormat, (bytes: Uint8Array, name: string, part?: string) => Layer | Promise<Layer>> = {
 	geojson: readGeoJson,
 	kml: readKml,
 	dxf: readDxf,
@@ -79,7 +82,17 @@ function readKml(bytes: Uint8Array): Layer {
 	const text = new TextDecoder().decode(bytes);
 	if (/<!DOCTYPE|<!ENTITY/i.test(text)) return fail('unsafe-xml', 'the KML file declares entities of its own', 'Save it again without a document type.');
 	const document = new DOMParser({ onError: () => {} }).parseFromString(text, 'text/xml');
-	return { features: kml(document as unknown as Document).features.filter((f): f is Feature<Geometry> => f.geometry !== null).map((f) => ({ type: 'Feature', geometry: f.geometry, properties: f.properties ?? {} })), epsg: 4326 };
+	return { features: kml(document as unknown as Document).features.filter((f): f is Feature<Geometry> => f.geometry !== null).map((f) => ({ type: 'Feature', geometry: f.geometry, properties: plainProperties(f.properties ?? {}) })), epsg: 4326 };
+}
+
+/** Descriptions hold tables of values as HTML: their rows become properties, anything else plain text. */
+function plainProperties(properties: Record<string, unknown>): Record<string, unknown> {
+	const described = properties['description'];
+	const html = typeof described === 'string' ? described : typeof described === 'object' && described !== null && 'value' in described ? String(described.value) : null;
+	if (html === null || !/<\w/.test(html)) return html === null ? properties : { ...properties, description: html };
+	const text = (part: string) => part.replace(/<br\s*\/?>/gi, ' ').replace(/<[^>]*>/g, '').replace(/&nbsp;/g, ' ').replace(/&lt;/g, '<').replace(/&gt;/g, '>').replace(/&quot;/g, '"').replace(/&#39;/g, "'").replace(/&amp;/g, '&').replace(/\s+/g, ' ').trim();
+	const rows = [...html.matchAll(/<tr[^>]*>\s*<t[dh][^>]*>([\s\S]*?)<\/t[dh]>\s*<t[dh][^>]*>([\s\S]*?)<\/t[dh]>\s*<\/tr>/gi)].map((m) => [text(m[1]!), text(m[2]!)] as const).filter(([k]) => k !== '' && k.length < 100);
+	return { ...properties, description: rows.length ? '' : text(html), ...Object.fromEntries(rows.filter(([k]) => !(k in properties))) };
 }
 
 async function readShapefile(bytes: Uint8Array, name: string): Promise<Layer> {
@@ -95,7 +108,8 @@ async function readShapefile(bytes: Uint8Array, name: string): Promise<Layer> {
 		const dbf = beside('dbf');
 		const cpg = beside('cpg');
 		if (dbf) requireWholeTable(dbf);
-		const rows = dbf ? parseDbf(dbf as never, (cpg ? new TextDecoder().decode(cpg).trim() : undefined) as never) : [];
+		const { encoding, mend } = decodingOf((cpg && encodingNamed(new TextDecoder().decode(cpg))) ?? (dbf ? encodingOfDbf(dbf) : 'utf-8'));
+		const rows = (dbf ? parseDbf(dbf as never, encoding as never) : []).map((row: object) => Object.fromEntries(Object.entries(row).map(([k, v]) => [mend(k), typeof v === 'string' ? mend(v) : v])));
 		for (const f of combine([geometries, dbf ? rows : undefined] as never).features) features.push({ type: 'Feature', geometry: f.geometry as Geometry, properties: withoutNaN(f.properties ?? {}) });
 		const prj = beside('prj');
 		epsg ??= prj ? epsgOfWkt(new TextDecoder().decode(prj)) : null;
@@ -121,60 +135,4 @@ export function epsgOfWkt(wkt: string): number | null {
 	const zone = /WGS[_ ]?(?:19)?84[_ ]UTM[_ ]zone[_ ](\d+)([NS])/i.exec(wkt);
 	if (zone) return (zone[2]!.toUpperCase() === 'N' ? 32600 : 32700) + Number(zone[1]);
 	return /^GEOGCS\["(GCS_)?WGS[_ ]?(19)?84"/i.test(wkt) ? 4326 : null;
-}
-
-/** Points, lines, polylines and 3D faces of a drawing; the layer is a property. */
-function readDxf(bytes: Uint8Array, name: string): Layer {
-	const drawing = new DxfParser().parseSync(readEntities(new TextDecoder('latin1').decode(bytes), name));
-	if (!drawing) return fail('damaged-file', `${name} is a drawing that can not be read`, 'Save it as ASCII DXF.', name);
-	type Vertex = { x: number; y: number; z?: number };
-	const at = (v: Vertex, z = 0): Position => [v.x, v.y, v.z ?? z];
-	const features: Feature<Geometry>[] = [];
-	for (const e of drawing.entities) {
-		const entity = e as unknown as { type: string; layer?: string; position?: Vertex; vertices?: Vertex[]; elevation?: number; shape?: boolean; points?: Vertex[] };
-		let geometry: Geometry | null = null;
-		// Of a face the parser makes one vertex too many, with nothing in it; a triangle has its last corner twice.
-		const line = (entity.vertices ?? []).filter((v) => v.x !== undefined && v.y !== undefined).map((v) => at(v, entity.elevation ?? 0));
-		if (entity.type === 'POINT' && entity.position) geometry = { type: 'Point', coordinates: at(entity.position) };
-		else if (entity.type === '3DFACE' && line.length > 2) geometry = { type: 'Polygon', coordinates: [[...line.filter((p, i) => i === 0 || p.some((v, c) => v !== line[i - 1]![c])), line[0]!]] };
-		else if (['LINE', 'POLYLINE', 'LWPOLYLINE'].includes(entity.type) && line.length > 1) geometry = { type: 'LineString', coordinates: entity.shape ? [...line, line[0]!] : line };
-		if (geometry) features.push({ type: 'Feature', geometry, properties: { layer: entity.layer ?? '', entity: entity.type } });
-	}
-	return { features, epsg: null };
-}
-
-/** Entities that are read, and the group codes of theirs that matter: layer, places, elevation, kind, number of vertices. */
-const ENTITIES = new Set(['POINT', 'LINE', 'LWPOLYLINE', 'POLYLINE', 'VERTEX', '3DFACE']);
-const CODES = new Set([8, 10, 11, 12, 13, 20, 21, 22, 23, 30, 31, 32, 33, 38, 70, 90]);
-
-/**
- * The entities of a drawing that are read, as a drawing of their own that is whole: what is damaged or cut short would be followed for ever.
- * @throws ProblemError `damaged-file` where it is not made of pairs of a group code and a value, or ends before its end
- */
-function readEntities(text: string, name: string): string {
-	const lines = text.split(/\r\n|\r|\n/);
-	const out = ['0', 'SECTION', '2', 'ENTITIES'];
-	let [section, entity, inPolyline, ended] = ['', '', false, false];
-	for (let i = 0; i + 1 < lines.length && !ended; i += 2) {
-		const [code, value] = [Number(lines[i]), lines[i + 1]!.trim()];
-		if (!/^\s*-?\d{1,4}\s*$/.test(lines[i]!)) return fail('damaged-file', `${name}: line ${i + 1} is "${lines[i]!.slice(0, 40)}", where a group code was expected`, 'Save it again as ASCII DXF.', name);
-		if (code === 2 && entity === 'SECTION') section = value;
-		if (code !== 0) {
-			if (ENTITIES.has(entity) && CODES.has(code)) out.push(String(code), value);
-			continue;
-		}
-		entity = value === 'SECTION' || section === 'ENTITIES' ? value : '';
-		if (inPolyline && entity !== 'VERTEX') {
-			out.push('0', 'SEQEND');
-			inPolyline = false;
-		}
-		if (value === 'ENDSEC') section = '';
-		ended = value === 'EOF';
-		// A vertex belongs to the polyline before it.
-		if (!ENTITIES.has(entity) || (entity === 'VERTEX' && !inPolyline)) entity = entity === 'SECTION' ? entity : '';
-		else out.push('0', entity);
-		if (entity === 'POLYLINE') inPolyline = true;
-	}
-	if (!ended) return fail('damaged-file', `${name} ends before its end: the drawing was cut short`, 'Save or send it again.', name);
-	return [...out, ...(inPolyline ? ['0', 'SEQEND'] : []), '0', 'ENDSEC', '0', 'EOF', ''].join('\n');
 }

@@ -6,7 +6,8 @@ import { formatDate } from '../tables/dates';
 import { guessLayout, TableBuilder, type Line } from '../tables/layout';
 import type { RawTable, Reading } from '../tables/raw-table';
 
-const LARGEST_UNPACKED = 600 * 1024 * 1024;
+const LARGEST_UNPACKED = 512 * 1024 * 1024;
+const MOST_CELLS = 20_000_000;
 const MOST_ENTRIES = 5000;
 
 /** Whether bytes are a ZIP archive, as every XLSX file is. */
@@ -45,12 +46,50 @@ export async function readSheets(bytes: Uint8Array, name: string): Promise<Sheet
 	const entries = zipEntries(bytes, name);
 	if (!entries.has('xl/workbook.xml')) fail('not-a-workbook', `${name} is a ZIP archive, but no workbook`, 'Tables are read from XLSX workbooks.', name);
 	try {
+		const shapes = shapesOf(bytes, name);
 		const sheets = await readWorkbook(bytes.slice().buffer as ArrayBuffer);
-		return sheets.map(({ sheet, data }) => ({ name: sheet, rows: data.map((row) => row.map(cellText)) })).filter((s) => s.rows.some((r) => r.some((c) => c !== '')));
+		return sheets.map(({ sheet, data }, i) => ({ name: sheet, rows: filledDown(data.map((row) => row.map(cellText)), shapes[i]?.merges ?? []) })).filter((s) => s.rows.some((r) => r.some((c) => c !== '')));
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail('not-a-workbook', `${name} can not be read as a workbook`, `Save it again as XLSX. The reader said: ${error instanceof Error ? error.message : String(error)}`, name);
 	}
+}
+
+/** A block of merged cells: rows and columns from 0. */
+interface Merge {
+	top: number;
+	left: number;
+	bottom: number;
+	right: number;
+}
+
+const columnOf = (letters: string): number => [...letters].reduce((n, c) => 26 * n + c.charCodeAt(0) - 64, 0) - 1;
+
+/** The merged cells of each sheet in the order of the workbook. A sheet whose cells lie so far apart that the space between them would fill memory is refused. */
+function shapesOf(bytes: Uint8Array, name: string): { merges: Merge[] }[] {
+	const files = unzipSync(bytes, { filter: (f) => /^xl\/(workbook\.xml|_rels\/workbook\.xml\.rels|worksheets\/[^/]+\.xml)$/.test(f.name) });
+	const text = (file: string) => (files[file] ? new TextDecoder('latin1').decode(files[file]) : '');
+	const targets = new Map([...text('xl/_rels/workbook.xml.rels').matchAll(/<Relationship\s[^>]*>/g)].map(([tag]) => [/\sId="([^"]*)"/.exec(tag)?.[1] ?? '', (/\sTarget="([^"]*)"/.exec(tag)?.[1] ?? '').replace(/^\/?(xl\/)?/, 'xl/')]));
+	return [...text('xl/workbook.xml').matchAll(/<sheet\s[^>]*\sr:id="([^"]*)"[^>]*>/g)].map(([, id]) => {
+		const sheet = text(targets.get(id!) ?? '');
+		let [rows, columns] = [0, 0];
+		for (const m of sheet.matchAll(/<c\s[^>]*?r="([A-Z]{1,3})(\d{1,7})"/g)) {
+			rows = Math.max(rows, Number(m[2]));
+			columns = Math.max(columns, columnOf(m[1]!) + 1);
+		}
+		if (rows * columns > MOST_CELLS) fail('sheet-too-large', `${name} has a sheet of ${rows.toLocaleString('en')} rows and ${columns.toLocaleString('en')} columns; the most is ${MOST_CELLS.toLocaleString('en')} cells`, 'Delete the rows and columns that are not needed, or save it as CSV.', name);
+		return { merges: [...sheet.matchAll(/<mergeCell\s[^>]*ref="([A-Z]{1,3})(\d+):([A-Z]{1,3})(\d+)"/g)].map((m) => ({ top: Number(m[2]) - 1, left: columnOf(m[1]!), bottom: Number(m[4]) - 1, right: columnOf(m[3]!) })) };
+	});
+}
+
+/** Cells that are merged downwards hold the same in each row, as one reads them. */
+function filledDown(rows: string[][], merges: readonly Merge[]): string[][] {
+	for (const m of merges) {
+		const value = rows[m.top]?.[m.left] ?? '';
+		if (value === '' || m.bottom === m.top) continue;
+		for (let r = m.top + 1; r <= Math.min(m.bottom, rows.length - 1); r++) if ((rows[r]![m.left] ?? '') === '') rows[r]![m.left] = value;
+	}
+	return rows;
 }
 
 function cellText(value: unknown): string {
@@ -71,7 +110,7 @@ export function tableOfSheet(sheets: readonly Sheet[], name: string, known: Part
 	const lines: Line[] = sheet.rows.map((cells, i) => ({ cells, line: i + 1 }));
 	const reading = guessLayout(lines.slice(0, 300), ',', { decimal: '.', thousands: '', comment: '', ...known, part: sheet.name });
 	const builder = new TableBuilder(reading, name);
-	for (const l of lines) builder.take(l.cells, l.line);
+	for (const l of lines) if (l.cells.length) builder.take(l.cells, l.line);
 	return builder.finish();
 }
 

@@ -36,6 +36,23 @@ export function warpRaster(r: Raster, forward: PlaneMap, back: PlaneMap): Raster
 	return { x0: box[0]!, y0: box[1]!, dx: cell, dy: cell, nx, ny, values };
 }
 
+/** How far a warped raster is off its source at the nodes of that: the most, and the root mean square. At most 20 000 nodes are looked at. */
+export function warpError(source: Raster, warped: Raster, forward: PlaneMap): { worst: number; rms: number } {
+	const step = Math.max(1, Math.floor(Math.sqrt((source.nx * source.ny) / 20_000)));
+	let [worst, sum, n] = [0, 0, 0];
+	for (let j = 0; j < source.ny; j += step)
+		for (let i = 0; i < source.nx; i += step) {
+			const v = source.values[j * source.nx + i]!;
+			const [x, y] = forward(source.x0 + i * source.dx, source.y0 + j * source.dy);
+			if (Number.isNaN(v) || !rasterCovers(warped, x, y)) continue;
+			const off = Math.abs(sampleRaster(warped, x, y) - v);
+			worst = Math.max(worst, off);
+			sum += off * off;
+			n++;
+		}
+	return { worst, rms: n ? Math.sqrt(sum / n) : 0 };
+}
+
 /** Every `step`-th cell of a raster, each the mean of the cells that it stands for. */
 export function coarsen(r: Raster, step: number): Raster {
 	if (step <= 1) return r;

@@ -3,8 +3,13 @@ import { columnSchema, faultSchema, finerSchema, finite, name, textRecordSchema,
 import { shapingSchema } from './shaping';
 import type { RuleSettings } from '../checks/settings';
 import { TABLE_KINDS, type TableKind } from '../tables/kinds';
+import type { Quotes } from '../tables/cut';
 import { DELIMITERS, type Reading } from '../tables/raw-table';
+import { HABITS, type Written } from '../tables/written';
 import { VALUE_CLASSES, type ValueRules } from '../tables/value-rules';
+import type { Placement } from '../formats/picture';
+import type { Coordinates } from '../geometry/coordinates';
+import { marksSchema } from '../tables/marks';
 import { ProblemError } from '../problem';
 
 /** Yup guards of the parts of a project, shared by the project file, the API and the interface. */
@@ -33,9 +38,15 @@ export const readingSchema = yup
 		headerLine: yup.number().integer().min(0).max(100_000),
 		unitsLine: yup.boolean(),
 		comment: yup.string().max(5),
-		part: yup.string().max(200)
+		part: yup.string().max(200),
+		quotes: yup.string<Quotes>().oneOf(['careful', 'all', 'none'])
 	})
 	.noUnknown();
+
+/** How columns of inclinations and dates are written, by header. */
+export const writtenSchema = yup
+	.mixed<Written>((v): v is Written => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((h) => (HABITS as readonly unknown[]).includes(h)))
+	.meta({ record: { enum: HABITS } });
 
 const actOk = (v: unknown): boolean => {
 	if (typeof v !== 'object' || v === null) return false;
@@ -71,6 +82,32 @@ export const ruleSettingsSchema = yup
 	)
 	.meta({ record: 'object' });
 
+/** How coordinates of a file were brought into the system of the project. */
+const coordinatesSchema = yup
+	.mixed<Coordinates>((v): v is Coordinates => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.keys(v).every((k) => ['fromEpsg', 'toEpsg', 'from', 'to', 'site', 'verticalShift'].includes(k)))
+	.meta({ record: 'object' });
+const howSchema = yup
+	.object({ every: yup.number().integer().min(1).max(1000), clip: yup.array(finite().required()).length(4).default(undefined).optional(), part: yup.string().max(300) })
+	.noUnknown()
+	.default(undefined)
+	.optional();
+/** Where a picture lies on the map. */
+export const placementSchema = yup.mixed<Placement>().test('placement', 'must be the six numbers a to f', (v) => v === undefined || (typeof v === 'object' && v !== null && ['a', 'b', 'c', 'd', 'e', 'f'].every((k) => Number.isFinite((v as unknown as Record<string, unknown>)[k]))));
+/** A picture hung on a section: its trace, and where its top left and bottom right lie along it and in elevation. */
+export const hungSchema = yup
+	.object({ trace: traceSchema, left: finite().required(), top: finite().required(), right: finite().required(), bottom: finite().required() })
+	.noUnknown()
+	.default(undefined)
+	.optional();
+/** A photograph of core: its hole, and the depths of its ends. */
+export const coreSchema = yup
+	.object({ hole: yup.string().trim().min(1).max(200).required(), from: finite().min(0).required(), to: finite().min(0).required() })
+	.noUnknown()
+	.default(undefined)
+	.optional();
+/** Of a raster, layer or surface: where it lies and how it was read. */
+const placedSchema = { coordinates: coordinatesSchema, how: howSchema };
+
 export const tableSpecSchema = yup
 	.object({
 		file: yup.string().min(1).max(500).required(),
@@ -81,14 +118,21 @@ export const tableSpecSchema = yup
 		units: textRecordSchema,
 		reading: readingSchema.default(undefined).optional(),
 		values: valueRulesSchema,
+		written: writtenSchema,
 		/** Columns worked out from others. */
 		calculated: yup.array(yup.object({ name: name().required(), expression: yup.string().min(1).max(2000).required() }).noUnknown().required()).max(50).default(undefined).optional(),
 		/** Lines of the file, counted from 1, that are left out. */
-		excluded: yup.array(yup.number().integer().min(1).required()).max(1_000_000)
+		excluded: yup.array(yup.number().integer().min(1).required()).max(1_000_000),
+		/** Files whose rows stand behind those of this one. */
+		appended: yup.array(yup.string().min(1).max(500).required()).max(200).default(undefined).optional(),
+		/** How its coordinates were brought into the system of the project. */
+		coordinates: coordinatesSchema,
+		/** Cells that were edited, rows that were left out, findings that were seen. */
+		marks: marksSchema
 	})
 	.noUnknown();
 
-const thingsSchema = yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name() }).noUnknown().required()).max(200).default(undefined).optional();
+const thingsSchema = yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), ...placedSchema }).noUnknown().required()).max(500).default(undefined).optional();
 
 /** Epsg codes are whole numbers; 0 stands for a local grid. */
 export const crsSchema = yup.number().integer().min(0).max(999999);
@@ -101,16 +145,17 @@ export const projectFileSchema = yup
 		description: yup.string().max(5000).default(''),
 		crs: crsSchema.default(0),
 		lengthUnit: yup.string<'m' | 'ft'>().oneOf(['m', 'ft']).default('m'),
-		extent: extentSchema.required(),
+		/** Needed to build; a project that has none yet can be kept without. */
+		extent: extentSchema.nullable().default(undefined).optional(),
 		spacing: finite().positive().required(),
 		/** Loose parts of units below this volume are dropped, cubic length units; 0 keeps all. */
 		leastPart: finite().min(0).default(0),
 		/** Where the model is to be finer than the spacing. */
 		finer: finerSchema.default(undefined).optional(),
-		tables: yup.array(tableSpecSchema.required()).min(1).max(200).required(),
+		tables: yup.array(tableSpecSchema.required()).max(500).required(),
 		/** Photographs of core, along a hole. */
 		photographs: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), hole: name().required(), from: finite().min(0).required(), to: finite().min(0).required() }).noUnknown().required()).max(5000).default(undefined).optional(),
-		terrain: yup.object({ file: yup.string().min(1).max(500).required() }).noUnknown().default(undefined).optional(),
+		terrain: yup.object({ file: yup.string().min(1).max(500).required(), name: name(), ...placedSchema }).noUnknown().default(undefined).optional(),
 		column: columnSchema,
 		lumping: textRecordSchema.required(),
 		rules: ruleSettingsSchema,
@@ -119,6 +164,8 @@ export const projectFileSchema = yup
 		layers: thingsSchema,
 		grids: thingsSchema,
 		surfaces: thingsSchema,
+		/** Pictures, with the state that says where they lie. */
+		pictures: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name().required(), state: yup.object({ placement: placementSchema, hung: hungSchema, core: coreSchema }).required() }).noUnknown().required()).max(5000).default(undefined).optional(),
 		/** What shapes the model beside holes, column and faults. */
 		shaping: shapingSchema.default(undefined).optional(),
 		section: yup.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema }).noUnknown().default(undefined).optional()

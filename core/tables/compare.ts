@@ -38,27 +38,82 @@ export interface Comparison {
 	kept: { n: number; position: number; value: string }[];
 	/** Edits whose cell is another in the new version, too. */
 	conflicts: { n: number; position: number; value: string; source: string }[];
+	/** Edits that the new version holds itself. */
+	settled: number;
+	/** Edits that have no place in the new version, at the place that they had. */
+	lost: { n: number; position: number; value: string; why: 'row' | 'column' }[];
+	/** Rows that were left out: by number in the new version, and those that it does not have, by their old number. */
+	exclusions: { kept: number[]; lost: number[] };
 }
+
+const BETWEEN = '\u001f';
+const NUMBER = '\u001e';
+const keyColumns = (raw: RawTable, kind: TableKind, mapping: Mapping): number[] => KEYS[kind].map((role) => raw.header.findIndex((h) => mapping[h] === role)).filter((i) => i >= 0);
+const bare = (key: string): string => key.slice(0, key.lastIndexOf(NUMBER));
 
 /** A text for each row that tells it from others; rows with the same keys are numbered. */
 function keysOf(raw: RawTable, kind: TableKind, mapping: Mapping): string[] {
-	const columns = KEYS[kind].map((role) => raw.header.findIndex((h) => mapping[h] === role)).filter((i) => i >= 0);
+	const columns = keyColumns(raw, kind, mapping);
 	const times = new Map<string, number>();
 	return Array.from({ length: raw.rowCount }, (_, n) => {
-		const key = columns.map((c) => raw.columns[c]![n]).join('\u001f');
+		const key = columns.map((c) => raw.columns[c]![n]).join(BETWEEN);
 		const time = times.get(key) ?? 0;
 		times.set(key, time + 1);
-		return `${key}\u001e${time}`;
+		return `${key}${NUMBER}${time}`;
 	});
 }
 
+/** The rows of the old version for each row of the new one: by their key, then by the key as it was edited, then by all other cells. */
+function matchRows(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Mapping, edits: readonly KnownEdit[]): Int32Array {
+	const before = keysOf(old, kind, mapping);
+	const after = keysOf(fresh, kind, mapping);
+	const places = new Map(before.map((k, n) => [k, n]));
+	const match = Int32Array.from(after, (k) => places.get(k) ?? -1);
+	const taken = new Set(match);
+	const open = new Map<string, number[]>();
+	match.forEach((m, n) => m < 0 && open.set(bare(after[n]!), [...(open.get(bare(after[n]!)) ?? []), n]));
+	if (open.size === 0) return match;
+	// The new file corrects the key of a row that was corrected here, too.
+	const edited = new Map<number, string[]>();
+	for (const e of edits) {
+		const row = edited.get(e.n) ?? old.columns.map((c) => c[e.n]!);
+		row[e.position] = e.value;
+		edited.set(e.n, row);
+	}
+	const columns = keyColumns(old, kind, mapping);
+	for (const [n, row] of edited) {
+		const rows = taken.has(n) ? undefined : open.get(columns.map((c) => row[c]).join(BETWEEN));
+		const to = rows?.shift();
+		if (to === undefined) continue;
+		match[to] = n;
+		taken.add(n);
+	}
+	// A row whose key alone was corrected is known by all that it holds beside it, when that is its own.
+	const beside = (raw: RawTable, own: readonly number[]) => {
+		const others = old.header.filter((h, i) => !columns.includes(i) && fresh.header.includes(h)).map((h) => raw.header.indexOf(h));
+		const found = new Map<string, number>();
+		for (const n of own) {
+			const key = others.map((c) => raw.columns[c]![n]).join(BETWEEN);
+			if (key.replaceAll(BETWEEN, '') !== '') found.set(key, found.has(key) ? -1 : n);
+		}
+		return found;
+	};
+	const gone = beside(old, Array.from(before.keys()).filter((n) => !taken.has(n)));
+	const come = beside(fresh, Array.from(match.keys()).filter((n) => match[n]! < 0));
+	for (const [key, n] of come) {
+		const was = gone.get(key);
+		if (n >= 0 && was !== undefined && was >= 0) match[n] = was;
+	}
+	return match;
+}
+
 /**
- * Compares two versions of a file and says what becomes of the edits that were made to the older one.
+ * Compares two versions of a file and says what becomes of every edit that was made to the older one, and of every row that was left
+ * out: none of them is dropped unsaid.
  * @param old as its file has it, without edits
  */
-export function compareTables(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Mapping, edits: readonly KnownEdit[]): Comparison {
-	const places = new Map(keysOf(old, kind, mapping).map((k, n) => [k, n]));
-	const match = Int32Array.from(keysOf(fresh, kind, mapping), (k) => places.get(k) ?? -1);
+export function compareTables(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Mapping, edits: readonly KnownEdit[], excluded: readonly number[] = []): Comparison {
+	const match = matchRows(old, fresh, kind, mapping, edits);
 	const shared = old.header.flatMap((h, from) => {
 		const to = fresh.header.indexOf(h);
 		return to < 0 ? [] : [{ from, to }];
@@ -73,15 +128,22 @@ export function compareTables(old: RawTable, fresh: RawTable, kind: TableKind, m
 	});
 	const kept: Comparison['kept'] = [];
 	const conflicts: Comparison['conflicts'] = [];
-	for (const e of edits) {
-		const n = place.get(e.n);
-		const position = fresh.header.indexOf(old.header[e.position]!);
-		if (n === undefined || position < 0) continue;
-		const source = fresh.columns[position]![n]!;
-		if (source === e.original) kept.push({ n, position, value: e.value });
-		else if (source !== e.value) conflicts.push({ n, position, value: e.value, source });
+	const lost: Comparison['lost'] = [];
+	let settled = 0;
+	for (const { n: was, position: from, value, original } of edits) {
+		const n = place.get(was);
+		const position = fresh.header.indexOf(old.header[from]!);
+		if (n === undefined || position < 0) lost.push({ n: was, position: from, value, why: n === undefined ? 'row' : 'column' });
+		else if (fresh.columns[position]![n] === original) kept.push({ n, position, value });
+		else if (fresh.columns[position]![n] === value) settled++;
+		else conflicts.push({ n, position, value, source: fresh.columns[position]![n]! });
 	}
-	return { match, added, gone: old.rowCount - place.size, changed, same: place.size - changed, kept, conflicts };
+	const exclusions: Comparison['exclusions'] = { kept: [], lost: [] };
+	for (const n of excluded)
+		if (place.has(n)) exclusions.kept.push(place.get(n)!);
+		else exclusions.lost.push(n);
+	exclusions.kept.sort((a, b) => a - b);
+	return { match, added, gone: old.rowCount - place.size, changed, same: place.size - changed, kept, conflicts, settled, lost, exclusions };
 }
 
 /** One table after the other; the columns of the first count. Lines go on behind those of the first. */
@@ -91,5 +153,6 @@ export function appendTables(first: RawTable, second: RawTable): RawTable {
 	const lines = new Int32Array(first.rowCount + second.rowCount);
 	lines.set(first.lines);
 	lines.set(second.lines.map((l) => l + after), first.rowCount);
-	return { ...first, columns, rowCount: lines.length, lines };
+	const odd = [...(first.odd ?? []), ...(second.odd ?? []).map((o) => ({ ...o, row: o.row + first.rowCount }))];
+	return { ...first, columns, rowCount: lines.length, lines, ...(odd.length ? { odd } : {}) };
 }

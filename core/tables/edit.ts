@@ -1,10 +1,9 @@
 import { moveRow } from './row-index';
 import { roleOf } from './kinds';
 import { LEAVE, type ColumnUnits, type Mapping } from './mapping';
-import { unitFactor } from './measures';
 import { numberReader } from './numbers';
 import type { RawTable } from './raw-table';
-import { dateReader, derive, type Table } from './table';
+import { cellReader, derive, type Table } from './table';
 import { applyValueRules, type ValueRules } from './value-rules';
 
 /** How the columns of a table are read. */
@@ -32,10 +31,8 @@ export function editCell(raw: RawTable, table: Table, reading: TableReading, row
 		if (key === 'hole') moveRow(table, row, before, value);
 		return key;
 	}
-	const read = role.type === 'date' ? dateReader(raw.columns[position]!) : numberReader(raw.reading);
-	const unit = role.unit ? reading.units[header] : undefined;
-	const v = read(value);
-	table.numbers[key]![row] = v * (unit ? unitFactor(role.unit!, unit, role.unit === 'length' ? reading.lengthUnit : '°') : 1);
+	const v = cellReader(role, raw, raw.columns[position]!, reading.units[header], reading.lengthUnit, table.written?.[key])(value);
+	table.numbers[key]![row] = v;
 	table.notNumbers = table.notNumbers.filter((o) => o.row !== row || o.column !== key);
 	if (Number.isNaN(v) && value !== '') table.notNumbers.push({ row, column: key, cell: value });
 	const rule = role.many ? reading.values[header] : undefined;

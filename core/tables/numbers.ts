@@ -6,6 +6,11 @@ export type NumberStyle = Pick<Reading, 'decimal' | 'thousands'>;
 export const PLAIN_NUMBERS: NumberStyle = { decimal: '.', thousands: '' };
 
 const GROUPED = (mark: string, decimal: string) => new RegExp(`^[+-]?\\d{1,3}(\\${mark}\\d{3})+(\\${decimal}\\d*)?$`);
+/** Blanks that keep groups of digits together, and the minus of typesetters. */
+const BLANKS = /[\u00a0\u2007\u2009\u202f]/g;
+const MINUS = /^\u2212/;
+const WIDE = /[^\u0000-\u007f]/;
+
 const STYLES = new Map<string, (cell: string) => number>();
 
 /** A reader of numbers of one style: NaN for anything that is not a number, the empty cell included. */
@@ -18,7 +23,7 @@ export function numberReader({ decimal, thousands }: NumberStyle): (cell: string
 		// Number() takes words such as Infinity and forms such as 0x10; no table means them.
 		const c = cell.charCodeAt(cell.length - 1);
 		if (!((c >= 48 && c <= 57) || c === 46 || c === 44)) return NaN;
-		let text = cell;
+		let text = cell.charCodeAt(0) > 127 || WIDE.test(cell) ? cell.replace(BLANKS, ' ').replace(MINUS, '-') : cell;
 		if (grouped && grouped.test(text)) text = text.replaceAll(thousands, '');
 		if (decimal === ',') {
 			if (text.includes('.')) return NaN;
@@ -41,7 +46,8 @@ export function guessNumberStyle(cells: Iterable<string>): NumberStyle {
 	let decimalComma = 0;
 	let point = 0;
 	const groups: Record<string, number> = { ',': 0, '.': 0, ' ': 0, "'": 0 };
-	for (const cell of cells) {
+	for (const given of cells) {
+		const cell = WIDE.test(given) ? given.replace(BLANKS, ' ').replace(MINUS, '-') : given;
 		if (!/^[+-]?\d[\d.,' ]*$/.test(cell)) continue;
 		for (const mark of [' ', "'"]) if (GROUPED(mark, '.').test(cell) || GROUPED(mark, ',').test(cell)) groups[mark]!++;
 		// Nobody writes a leading zero before a mark of thousands.

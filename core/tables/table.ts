@@ -1,12 +1,14 @@
 import { addCalculated, type CalculatedColumn } from './calculated';
 import { dipAzimuthOfStrike } from '../geometry/angles';
 import { placing, type Coordinates } from '../geometry/coordinates';
-import { guessDateOrder, parseDate } from './dates';
-import { roleOf, tableKind, type TableKind } from './kinds';
+import { guessDateOrder, parseDate, type DateOrder } from './dates';
+import { roleOf, tableKind, type Role, type TableKind } from './kinds';
 import { LEAVE, validateMapping, type ColumnUnits, type Mapping } from './mapping';
 import { unitFactor } from './measures';
 import { numberReader } from './numbers';
-import type { RawTable } from './raw-table';
+import type { OddRow, RawTable } from './raw-table';
+import { readMarked } from './marked';
+import { signedInclination, type InclinationHabit, type Written } from './written';
 import { applyValueRules, type ValueRules } from './value-rules';
 
 /** A cell of a number or date column that holds something else. */
@@ -34,6 +36,10 @@ export interface Table {
 	numbers: Record<string, Float64Array>;
 	/** Cells of number and date columns that hold something else. */
 	notNumbers: OddCell[];
+	/** Rows whose line of the file does not fit the table. */
+	odd?: readonly OddRow[];
+	/** How columns are written, by key. */
+	written?: Record<string, string>;
 	/** Header name of the column behind each key of `text` and `numbers`. */
 	headers: Record<string, string>;
 	/** Unit of each calculated column, and what is wrong with those that could not be calculated. */
@@ -50,6 +56,7 @@ export interface ReadOptions {
 	/** Units of measure that the file states, by header. */
 	stated?: Readonly<Record<string, string>>;
 	calculated?: readonly CalculatedColumn[];
+	written?: Written;
 }
 
 /**
@@ -67,7 +74,8 @@ export function readTable(name: string, kind: TableKind, raw: RawTable, mapping:
 		text: {},
 		numbers: {},
 		notNumbers: [],
-		headers: {}
+		headers: {},
+		...(raw.odd?.length ? { odd: raw.odd } : {})
 	};
 	raw.header.forEach((header, column) => {
 		const roleKey = mapping[header] ?? LEAVE;
@@ -80,9 +88,9 @@ export function readTable(name: string, kind: TableKind, raw: RawTable, mapping:
 			table.text[key] = cells;
 			return;
 		}
-		const unit = role.unit ? options.units?.[header] : undefined;
-		const factor = unit ? unitFactor(role.unit!, unit, role.unit === 'length' ? (options.lengthUnit ?? 'm') : '°') : 1;
-		table.numbers[key] = readNumbers(table, key, cells, role.type === 'date' ? dateReader(cells) : numberReader(raw.reading), factor);
+		const habit = options.written?.[header];
+		if (role.key === 'inclination' || role.type === 'date') table.written = { ...table.written, [key]: habit ?? (role.type === 'date' ? guessDateOrder(cells) : 'negative-down') };
+		table.numbers[key] = readNumbers(table, key, cells, cellReader(role, raw, cells, options.units?.[header], options.lengthUnit ?? 'm', habit));
 	});
 	if (options.values) applyValueRules(table, valueColumns(table), (c) => raw.columns[raw.header.indexOf(table.headers[c]!)]!, options.values, numberReader(raw.reading));
 	if (options.coordinates) place(table, options.coordinates);
@@ -104,19 +112,38 @@ function place(table: Table, coordinates: Coordinates): void {
 	if (coordinates.verticalShift && elevation) for (let row = 0; row < table.rowCount; row++) elevation[row] = elevation[row]! + coordinates.verticalShift;
 }
 
-/** A reader of the dates of a column; how day and month stand is guessed from its first cells. */
-export const dateReader = (cells: readonly string[]): ((cell: string) => number) => {
-	const order = guessDateOrder(cells.slice(0, 500));
-	return (cell: string) => parseDate(cell, order);
-};
+/**
+ * A reader of the cells of a column: numbers in the unit of the project, dates as days; NaN for anything else.
+ * @param unit of the column, where it is not that of the project
+ * @param habit how it is written; of dates guessed from all cells when it is not said
+ */
+export function cellReader(role: Pick<Role, 'key' | 'type' | 'unit'>, raw: Pick<RawTable, 'reading'>, cells: readonly string[], unit: string | undefined, lengthUnit: string, habit: string | undefined): (cell: string) => number {
+	if (role.type === 'date') {
+		const order = (habit ?? guessDateOrder(cells)) as DateOrder;
+		return (cell) => parseDate(cell, order);
+	}
+	const plain = numberReader(raw.reading);
+	if (!role.unit) return plain;
+	const own = role.unit === 'length' ? lengthUnit : '°';
+	const factor = unit ? unitFactor(role.unit, unit, own) : 1;
+	const measure = role.unit;
+	const read = (cell: string): number => {
+		const v = plain(cell);
+		return v === v || cell === '' ? v * factor : readMarked(cell, plain, measure, own);
+	};
+	return role.key === 'inclination' && habit && habit !== 'negative-down' ? (cell) => signedInclination(read(cell), habit as InclinationHabit) : read;
+}
 
-function readNumbers(table: Table, key: string, cells: readonly string[], read: (cell: string) => number, factor: number): Float64Array {
+/** Cells with which a spreadsheet says that there is no value. */
+const NO_VALUE = /^#N\/?A!?$/i;
+
+function readNumbers(table: Table, key: string, cells: readonly string[], read: (cell: string) => number): Float64Array {
 	const values = new Float64Array(cells.length);
 	for (let row = 0; row < values.length; row++) {
 		const cell = cells[row]!;
 		const v = read(cell);
-		values[row] = v * factor;
-		if (v !== v && cell !== '') table.notNumbers.push({ row, column: key, cell });
+		values[row] = v;
+		if (v !== v && cell !== '' && !NO_VALUE.test(cell)) table.notNumbers.push({ row, column: key, cell });
 	}
 	return values;
 }

@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull } from 'drizzle-orm';
 import * as yup from 'yup';
 import { RULES } from '#core/checks/rules';
 import type { RuleSettings } from '#core/checks/settings';
@@ -11,7 +11,7 @@ import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { finding, object, file, seenFinding } from '../db/schema';
 import { checkInput, checkProject, countFindings } from '../objects/check';
-import { announce } from '../objects/events';
+import { doChange } from '../objects/changes';
 import { loadGraph, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import { listTables } from '../objects/tables';
@@ -25,8 +25,9 @@ async function findings(projectId: string, table?: string) {
 	return db()
 		.select({ id: finding.id, table: finding.objectId, rule: finding.rule, severity: finding.severity, n: finding.n, line: finding.line, role: finding.role, hole: finding.hole, message: finding.message, hint: finding.hint, others: finding.others, proposal: finding.proposal, seen: seenFinding.reason, seenBy: seenFinding.seenBy })
 		.from(finding)
-		.leftJoin(seenFinding, and(eq(seenFinding.objectId, finding.objectId), eq(seenFinding.rule, finding.rule), eq(seenFinding.n, finding.n)))
-		.where(and(eq(finding.projectId, projectId), table ? eq(finding.objectId, table) : undefined))
+		.leftJoin(object, eq(object.id, finding.objectId))
+		.leftJoin(seenFinding, and(eq(seenFinding.objectId, finding.objectId), eq(seenFinding.version, object.version), eq(seenFinding.rule, finding.rule), eq(seenFinding.n, finding.n)))
+		.where(and(eq(finding.projectId, projectId), isNull(object.removedAt), table ? eq(finding.objectId, table) : undefined))
 		.orderBy(finding.id)
 		.limit(MOST_FINDINGS);
 }
@@ -43,7 +44,7 @@ export const checkOperations = [
 	}),
 	operation({
 		id: 'setRules', method: 'put', path: '/projects/{project}/rules', tag: 'Check', summary: 'Change severity or bounds of rules, or silence them with a reason', reply: 'The changes',
-		body: yup.object({ rules: ruleSettingsSchema.required(), revision: yup.number().integer() }).noUnknown(),
+		body: yup.object({ rules: ruleSettingsSchema.required(), revision: yup.number().integer().required() }).noUnknown(),
 		run: async ({ params, body }) => {
 			for (const [id, setting] of Object.entries(body.rules)) {
 				const rule = RULES.find((r) => r.id === id) ?? fail('unknown-rule', `there is no rule "${id}"`, undefined, `rules.${id}`);
@@ -74,21 +75,18 @@ export const checkOperations = [
 	operation({
 		id: 'markSeen', method: 'post', path: '/projects/{project}/findings/seen', tag: 'Check', summary: 'Say that findings were seen and are left as they are, with a reason; or take that back', reply: 'Open findings as they are then',
 		body: yup
-			.object({ table: yup.string().uuid().required(), rule: yup.string().oneOf(RULES.map((r) => r.id)).required(), rows: yup.array(yup.number().integer().min(-1).required()).max(100_000), reason: yup.string().trim().max(1000), by: yup.string().max(200), seen: yup.boolean().required() })
+			.object({ table: yup.string().uuid().required(), rule: yup.string().oneOf(RULES.map((r) => r.id)).required(), rows: yup.array(yup.number().integer().min(-1).required()).max(100_000), reason: yup.string().trim().max(1000), seen: yup.boolean().required() })
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			if (body.seen && !body.reason) fail('no-reason', 'say why it is left as it is', 'The reason stands in the report.', 'reason');
-			const which = and(eq(finding.objectId, body.table), eq(finding.rule, body.rule), eq(finding.projectId, params['project']!), body.rows ? inArray(finding.n, body.rows) : undefined);
-			await db().transaction(async (tx) => {
-				const rows = await tx.selectDistinct({ n: finding.n }).from(finding).where(which);
-				if (rows.length === 0) fail('not-found', 'there is no such finding');
-				if (body.seen)
-					await tx
-						.insert(seenFinding)
-						.values(rows.map(({ n }) => ({ objectId: body.table, rule: body.rule, n, reason: body.reason!, seenBy: body.by ?? '' })))
-						.onConflictDoUpdate({ target: [seenFinding.objectId, seenFinding.rule, seenFinding.n], set: { reason: sql`excluded.reason`, seenBy: sql`excluded.seen_by`, seenAt: new Date() } });
-				else await tx.delete(seenFinding).where(and(eq(seenFinding.objectId, body.table), eq(seenFinding.rule, body.rule), inArray(seenFinding.n, rows.map((r) => r.n))));
-				await announce(tx, { project: params['project']!, topic: 'findings' });
+			const title = RULES.find((r) => r.id === body.rule)!.title;
+			await doChange(params['project']!, `${body.seen ? 'Leave as seen' : 'Take up again'}: ${title}`, async (tx) => {
+				const [table] = await tx.select({ id: object.id, version: object.version }).from(object).where(and(eq(object.id, body.table), eq(object.projectId, params['project']!), isNull(object.removedAt))).for('update');
+				const rows = table ? await tx.selectDistinct({ n: finding.n }).from(finding).where(and(eq(finding.objectId, body.table), eq(finding.rule, body.rule), body.rows ? inArray(finding.n, body.rows) : undefined)) : [];
+				if (!table || rows.length === 0) return fail('not-found', 'there is no such finding');
+				const known = new Map((await tx.select({ n: seenFinding.n, reason: seenFinding.reason }).from(seenFinding).where(and(eq(seenFinding.objectId, table.id), eq(seenFinding.version, table.version), eq(seenFinding.rule, body.rule)))).map((r) => [r.n, r.reason]));
+				const changed = rows.map(({ n }): [number, string | null, string | null] => [n, known.get(n) ?? null, body.seen ? body.reason! : null]).filter(([, before, after]) => before !== after);
+				return changed.length ? [{ kind: 'seen', object: table.id, version: table.version, rule: body.rule, rows: changed }] : [];
 			});
 			return countFindings(params['project']!);
 		}

@@ -36,14 +36,14 @@ export const doubtOperations = [
 				errors: yup.object({ contact: error(1e5), orientation: error(90), faultDip: error(45), faultTrace: error(1e5) }).noUnknown().required()
 			})
 			.noUnknown(),
-		run: async ({ params, body }) => {
+		run: async ({ params, body, requestKey }) => {
 			const projectId = params['project']!;
 			const { extent: e } = await findProject(db(), projectId);
 			if (!e) return fail('no-extent', 'the project has no extent yet', 'Set it under Build.', 'extent');
 			const cells = ((e.maxX - e.minX) * (e.maxY - e.minY) * (e.maxZ - e.minZ)) / body.spacing ** 3;
 			if (cells > MOST_CELLS) fail('too-fine', `cells of ${body.spacing} make ${Math.round(cells).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Use wider cells.', 'spacing');
 			if (one(await loadGraph(db(), projectId), 'model').missing) fail('not-built', 'there is no model yet', 'Build it first: the doubt is about that model.');
-			return { job: await enqueue(projectId, 'doubt', 'Doubt about the model', body as Record<string, unknown>) };
+			return { job: await enqueue(projectId, 'doubt', 'Doubt about the model', body as Record<string, unknown>, { requestKey }) };
 		}
 	}),
 	operation({
@@ -59,14 +59,14 @@ export const doubtOperations = [
 		id: 'getDoubtPack', method: 'get', path: '/projects/{project}/doubt/pack', tag: 'Build', summary: 'Probability of each unit and entropy by cell as typed arrays', reply: 'A pack', media: 'application/octet-stream',
 		run: async ({ params }) => {
 			const row = await latest(params['project']!);
-			return bytes((await resultBytes(db(), row.key))!, row.key);
+			return bytes(await resultBytes(db(), params['project']!, row.key), row.key);
 		}
 	}),
 	operation({
 		id: 'exportDoubt', method: 'get', path: '/projects/{project}/doubt/cells.vti', tag: 'Present', summary: 'Probability of each unit and entropy by cell as VTK XML image data', reply: 'A file', media: 'application/xml',
 		run: async ({ params }) => {
 			const row = await latest(params['project']!);
-			const { info, arrays } = readPack((await resultBytes(db(), row.key))!);
+			const { info, arrays } = readPack(await resultBytes(db(), params['project']!, row.key));
 			const { size, origin, cell, units } = info as { size: [number, number, number]; origin: [number, number, number]; cell: [number, number, number]; units: string[] };
 			const cells = size[0] * size[1] * size[2];
 			const probability = arrays['probability'] as Float32Array;

@@ -19,12 +19,12 @@ import { findProject } from '../objects/projects';
 import { codeCounts } from '../objects/summaries';
 import { operation } from './operation';
 
-const revision = yup.number().integer();
+const revision = yup.number().integer().required();
 /** Settings that the checks depend on. */
 const CHECKED = ['column', 'lumping', 'rules'];
 
 /** Replaces part of the state of the one object of a kind, as a change that can be undone. */
-export async function setState(projectId: string, kind: string, label: string, rev: number | undefined, state: Record<string, unknown>) {
+export async function setState(projectId: string, kind: string, label: string, rev: number, state: Record<string, unknown>) {
 	const { id } = one(await loadGraph(db(), projectId), kind);
 	await doChange(projectId, label, async (tx) => {
 		const row = await lockObject(tx, projectId, id, rev);

@@ -1,4 +1,4 @@
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, isNull } from 'drizzle-orm';
 import * as yup from 'yup';
 import { canonicalJson, RECIPE_VERSION } from '#core/lineage/key';
 import type { Comparison } from '#core/model/compare';
@@ -8,8 +8,9 @@ import { readPack } from '#core/formats/pack';
 import { db } from '../db/client';
 import { keptModel } from '../db/schema';
 import { runTask } from '../jobs/threads';
-import { doChange, type Step } from '../objects/changes';
-import { announce } from '../objects/events';
+import { changeWithin, doChange, recordChange } from '../objects/changes';
+import { actor } from '../objects/actor';
+import type { Step } from '../objects/steps';
 import { loadGraph, one } from '../objects/graph';
 import { sha256 } from '../objects/hash';
 import { findProject } from '../objects/projects';
@@ -22,7 +23,7 @@ const MOST_KEPT = 100;
 
 async function find(projectId: string, id: string) {
 	await findProject(db(), projectId);
-	const [row] = await db().select().from(keptModel).where(and(eq(keptModel.projectId, projectId), eq(keptModel.id, id)));
+	const [row] = await db().select().from(keptModel).where(and(eq(keptModel.projectId, projectId), eq(keptModel.id, id), isNull(keptModel.removedAt)));
 	return row ?? fail('not-found', 'there is no such kept model', 'It may have been removed meanwhile.');
 }
 
@@ -39,11 +40,11 @@ async function comparison(projectId: string, id: string): Promise<{ key: string;
 	const kept = await find(projectId, id);
 	const { model } = await current(projectId);
 	const key = sha256(canonicalJson({ kind: 'comparison', version: RECIPE_VERSION, before: kept.resultKey, after: model.contentHash }));
-	const known = await builtReport(db(), key);
+	const known = await builtReport(db(), projectId, key);
 	if (known) return { key, report: known.report as unknown as Omit<Comparison, 'moved'> };
 	const started = performance.now();
-	const [before, after] = await Promise.all([resultBytes(db(), kept.resultKey), resultBytes(db(), model.contentHash)]);
-	const { pack, report } = await runTask('compareBuilt', { before: before!, after: after! });
+	const [before, after] = await Promise.all([resultBytes(db(), projectId, kept.resultKey), resultBytes(db(), projectId, model.contentHash)]);
+	const { pack, report } = await runTask('compareBuilt', { before, after });
 	await storeResult(db(), { key, projectId, kind: 'comparison', report: { ...report }, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
 	return { key, report };
 }
@@ -53,10 +54,10 @@ export const keptModelOperations = [
 		id: 'listKeptModels', method: 'get', path: '/projects/{project}/kept-models', tag: 'Build', summary: 'Models that were kept, with the spacing and the volumes of each', reply: 'The kept models, the first first',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
-			const rows = await db().select().from(keptModel).where(eq(keptModel.projectId, params['project']!)).orderBy(asc(keptModel.createdAt));
+			const rows = await db().select().from(keptModel).where(and(eq(keptModel.projectId, params['project']!), isNull(keptModel.removedAt))).orderBy(asc(keptModel.createdAt));
 			const models = [];
 			for (const { id, name, createdBy, createdAt, resultKey, parts } of rows) {
-				const report = (await builtReport(db(), resultKey))?.report as unknown as ModelReport | undefined;
+				const report = (await builtReport(db(), params['project']!, resultKey))?.report as unknown as ModelReport | undefined;
 				models.push({ id, name, createdBy, createdAt, spacing: Number(parts['model']?.['spacing']), volumes: report?.volumes.map((v) => ({ unit: v.unit, volume: v.volume })) ?? [] });
 			}
 			return { models };
@@ -70,14 +71,16 @@ export const keptModelOperations = [
 			const p = await findProject(db(), projectId);
 			const { graph, model } = await current(projectId);
 			if (model.outOfDate) fail('not-built', 'the model is out of date', 'Build it first: what is kept is a model together with what it was built from.');
-			const known = await db().select({ name: keptModel.name }).from(keptModel).where(eq(keptModel.projectId, projectId));
+			return db().transaction(async (tx) => {
+			const known = await tx.select({ name: keptModel.name }).from(keptModel).where(and(eq(keptModel.projectId, projectId), isNull(keptModel.removedAt)));
 			if (known.some((k) => k.name === body.name)) fail('doubled-name', `a model is kept as "${body.name}" already`, 'Choose another name, or remove that one first.', 'name');
 			if (known.length >= MOST_KEPT) fail('too-many-models', `a project keeps at most ${MOST_KEPT} models`, 'Remove some first.');
 			const parts: Record<string, Record<string, unknown>> = { extent: { ...p.extent } };
 			for (const kind of PARTS) parts[kind] = one(graph, kind).state;
-			const [row] = await db().insert(keptModel).values({ projectId, name: body.name, resultKey: model.contentHash, parts, createdBy: p.author }).returning({ id: keptModel.id, name: keptModel.name });
-			await announce(db(), { project: projectId, topic: 'objects' });
+			const [row] = await tx.insert(keptModel).values({ projectId, name: body.name, resultKey: model.contentHash, parts, createdBy: actor().name }).returning({ id: keptModel.id, name: keptModel.name });
+			await recordChange(tx, projectId, `Keep the model ${body.name}`, [{ kind: 'removed', what: 'keptModel', id: row!.id, after: false }]);
 			return row!;
+			});
 		}
 	}),
 	operation({
@@ -85,9 +88,10 @@ export const keptModelOperations = [
 		run: async ({ params }) => {
 			const projectId = params['project']!;
 			const kept = await find(projectId, params['kept']!);
-			const graph = await loadGraph(db(), projectId);
-			const p = await findProject(db(), projectId);
-			await doChange(projectId, `Take up the model ${kept.name}`, async () => {
+			await doChange(projectId, `Take up the model ${kept.name}`, async (tx) => {
+				// Read where it is written: what changed meanwhile is not overwritten unseen.
+				const graph = await loadGraph(tx, projectId);
+				const p = await findProject(tx, projectId);
 				const steps: Step[] = PARTS.flatMap((kind) => {
 					const { id, state } = one(graph, kind);
 					const after = kept.parts[kind];
@@ -100,11 +104,10 @@ export const keptModelOperations = [
 		}
 	}),
 	operation({
-		id: 'removeKeptModel', method: 'delete', path: '/projects/{project}/kept-models/{kept}', tag: 'Build', summary: 'Remove a kept model', reply: 'Nothing',
+		id: 'removeKeptModel', method: 'delete', path: '/projects/{project}/kept-models/{kept}', tag: 'Build', summary: 'Remove a kept model; this can be undone', reply: 'Nothing',
 		run: async ({ params }) => {
 			const row = await find(params['project']!, params['kept']!);
-			await db().delete(keptModel).where(eq(keptModel.id, row.id));
-			await announce(db(), { project: params['project']!, topic: 'objects' });
+			await db().transaction((tx) => changeWithin(tx, params['project']!, `Remove the kept model ${row.name}`, [{ kind: 'removed', what: 'keptModel', id: row.id, after: true }]));
 		}
 	}),
 	operation({
@@ -115,7 +118,7 @@ export const keptModelOperations = [
 		id: 'getMovement', method: 'get', path: '/projects/{project}/kept-models/{kept}/movement', tag: 'Build', summary: 'By vertex of the model built now: distance of its surface from that of the kept model, up is positive', reply: 'A pack', media: 'application/octet-stream',
 		run: async ({ params }) => {
 			const { key } = await comparison(params['project']!, params['kept']!);
-			return bytes((await resultBytes(db(), key))!, key);
+			return bytes(await resultBytes(db(), params['project']!, key), key);
 		}
 	})
 ];

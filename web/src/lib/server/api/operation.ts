@@ -14,6 +14,10 @@ export interface Operation {
 	query?: ObjectSchema<Record<string, unknown>>;
 	/** JSON body; `bytes` for a raw file. */
 	body?: Schema | 'bytes';
+	/** The body may be left out; then it is an empty object. */
+	bodyOptional?: boolean;
+	/** Most bytes of a JSON body; `LARGEST_JSON` when nothing is said. */
+	largest?: number;
 	/** What comes back, in words. */
 	reply: string;
 	/** Media type of the reply when it is not JSON. */
@@ -26,6 +30,8 @@ export interface Input<B, Q> {
 	query: Q;
 	body: B;
 	request: Request;
+	/** Sent in `idempotency-key`: what was asked for with the same key is not done again. */
+	requestKey: string | null;
 }
 
 type BodyOf<S> = S extends Schema<infer T> ? T : S extends 'bytes' ? ReadableStream<Uint8Array> : undefined;
@@ -44,8 +50,11 @@ export const json = (value: unknown, status = 200): Response =>
 /** A file to be saved. */
 export const download = (content: string | Uint8Array, media: string, name: string): Response =>
 	new Response(content as BodyInit, {
-		headers: { 'content-type': media, 'content-disposition': `attachment; filename="${name}"`, 'cache-control': 'no-store' }
+		headers: { 'content-type': media, 'content-disposition': disposition(name), 'cache-control': 'no-store' }
 	});
+
+/** RFC 6266: the name in plain letters, and in full for those who can read it. */
+const disposition = (name: string): string => `attachment; filename="${name.replace(/[^\w.() -]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(name).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`;
 
 /** Bytes for the panes. */
 export const bytes = (content: Uint8Array, etag?: string): Response =>

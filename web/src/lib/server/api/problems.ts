@@ -1,5 +1,6 @@
 import { ValidationError } from 'yup';
 import { ProblemError } from '#core/problem';
+import { log } from '../log';
 import { fieldProblems, type FieldProblem } from '#core/project/project-file';
 
 /** Body of an `application/problem+json` answer (RFC 9457), with the paths of fields that are wrong. */
@@ -14,7 +15,7 @@ export interface ProblemBody {
 	fields?: FieldProblem[];
 }
 
-const STATUS: Record<string, number> = { 'not-found': 404, 'edited-elsewhere': 409, 'file-too-large': 413, 'not-built': 409, 'nothing-to-undo': 409, 'name-taken': 409 };
+const STATUS: Record<string, number> = { 'not-found': 404, 'edited-elsewhere': 409, 'others-change': 409, 'no-longer-fits': 409, 'job-lost': 409, 'edits-without-row': 409, 'file-too-large': 413, 'archive-too-large': 413, 'unsupported-media-type': 415, 'not-built': 409, 'nothing-to-undo': 409, 'name-taken': 409, 'bad-address': 400, forbidden: 403, 'too-many-listeners': 503 };
 
 /** PostgreSQL and socket errors that a user should hear of in plain words. */
 const SYSTEM: Record<string, [number, string, string, string]> = {
@@ -49,7 +50,7 @@ export function describeError(error: unknown): ProblemBody {
 	if (error instanceof ValidationError) return { type: 'invalid-input', title: 'some values are not valid', status: 422, fields: fieldProblems(error) };
 	const system = SYSTEM[codeOf(error) ?? ''];
 	if (system) return { type: system[1], title: system[2], status: system[0], hint: system[3] };
-	console.error(error);
+	log('error', 'request', error);
 	return { type: 'internal', title: 'something went wrong in the server', status: 500, hint: 'It was written to the log of the server. Nothing half-done was stored.' };
 }
 

@@ -4,12 +4,13 @@ import { crsSchema, extentSchema } from '#core/project/project-file';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { object, project } from '../db/schema';
-import { doChange, listChanges, stepBack } from '../objects/changes';
+import { doChange, listChanges, nextChanges, stepBack } from '../objects/changes';
 import { checkInput, checkProject, countFindings, tablesOf } from '../objects/check';
 import { BUILT_KINDS, loadGraph, type BuiltKind } from '../objects/graph';
 import { createProject, findProject, listProjects } from '../objects/projects';
 import { runTableTask } from '../jobs/threads';
 import { builtReport } from '../objects/results';
+import { touchesChecks } from '../objects/steps';
 import { operation } from './operation';
 
 const text = (most: number) => yup.string().max(most);
@@ -23,7 +24,7 @@ const newProject = yup
 		extent: extentSchema.nullable().default(undefined).optional()
 	})
 	.noUnknown();
-const patchProject = newProject.shape({ name: yup.string().trim().min(1).max(200), revision: yup.number().integer() });
+const patchProject = newProject.shape({ name: yup.string().trim().min(1).max(200), revision: yup.number().integer().required() });
 
 export const projectOperations = [
 	operation({ id: 'listProjects', method: 'get', path: '/projects', tag: 'Projects', summary: 'All projects, the last changed first', reply: 'A list of projects', run: async () => ({ projects: await listProjects() }) }),
@@ -36,8 +37,8 @@ export const projectOperations = [
 		run: async ({ params }) => {
 			const p = await findProject(db(), params['project']!);
 			const graph = await loadGraph(db(), p.id);
-			const objects = await Promise.all(graph.map(async (o) => ({ ...o, built: o.contentHash && BUILT_KINDS.includes(o.kind as BuiltKind) ? await builtReport(db(), o.contentHash) : null })));
-			return { project: p, objects, findings: await countFindings(p.id) };
+			const objects = await Promise.all(graph.map(async (o) => ({ ...o, built: o.contentHash && BUILT_KINDS.includes(o.kind as BuiltKind) ? await builtReport(db(), p.id, o.contentHash) : null })));
+			return { project: p, objects, findings: await countFindings(p.id), changes: await nextChanges(db(), p.id) };
 		}
 	}),
 	operation({
@@ -47,7 +48,7 @@ export const projectOperations = [
 			await doChange(params['project']!, values.extent ? 'Change the extent' : 'Change the project', async (tx) => {
 				const [p] = await tx.select().from(project).where(eq(project.id, params['project']!)).for('update');
 				if (!p) return fail('not-found', 'there is no such project');
-				if (revision !== undefined && revision !== p.revision) fail('edited-elsewhere', 'the project was changed meanwhile', 'Load it again and repeat your change; nothing of it was stored.', 'revision');
+				if (revision !== p.revision) fail('edited-elsewhere', 'the project was changed meanwhile', 'Load it again and repeat your change; nothing of it was stored.', 'revision');
 				const before = Object.fromEntries(Object.keys(values).map((k) => [k, p[k as keyof typeof p]]));
 				return [{ kind: 'project', before, after: values }];
 			});
@@ -86,11 +87,12 @@ export const projectOperations = [
 	operation({ id: 'listChanges', method: 'get', path: '/projects/{project}/changes', tag: 'Changes', summary: 'The last hundred changes', reply: 'Changes, newest first', run: async ({ params }) => ({ changes: await listChanges(params['project']!) }) }),
 	...(['undo', 'redo'] as const).map((which) =>
 		operation({
-			id: which, method: 'post', path: `/projects/{project}/${which}`, tag: 'Changes', summary: which === 'undo' ? 'Undo the last change' : 'Do the last undone change again', reply: 'The label of the change',
-			run: async ({ params }) => {
-				const { label, steps } = await stepBack(params['project']!, which === 'redo');
-				if (steps.length) await checkProject(params['project']!);
-				return { label };
+			id: which, method: 'post', path: `/projects/{project}/${which}`, tag: 'Changes', summary: which === 'undo' ? 'Undo the last change, by its number; one that was made in another browser only with `others`' : 'Do the last undone change again, by its number', reply: 'The label of the change, and what can be undone and done again then',
+			body: yup.object({ change: yup.number().integer(), others: yup.boolean().default(false) }).noUnknown(), bodyOptional: true,
+			run: async ({ params, body }) => {
+				const { label, steps } = await stepBack(params['project']!, which === 'redo', body.change, body.others ?? false);
+				if (touchesChecks(steps)) await checkProject(params['project']!);
+				return { label, changes: await nextChanges(db(), params['project']!) };
 			}
 		})
 	)

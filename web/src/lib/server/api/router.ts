@@ -1,5 +1,6 @@
 import * as yup from 'yup';
 import { fail, ProblemError } from '#core/problem';
+import { actAs, actorOf } from '../objects/actor';
 import { json, type Operation } from './operation';
 import { problemResponse } from './problems';
 import { OPERATIONS } from './register';
@@ -15,28 +16,59 @@ const routes: Route[] = OPERATIONS.map((operation) => {
 	return { operation, names, pattern: new RegExp(`^${operation.path.replaceAll('.', '\\.').replace(/\{\w+\}/g, '([^/]+)')}$`) };
 });
 
-const LARGEST_JSON = 32 * 1024 * 1024;
+/** Most bytes of a JSON body: it is read and guarded on the thread that answers everybody. */
+const LARGEST_JSON = 4 * 1024 * 1024;
+const DEEPEST_JSON = 40;
+const MOST_VALUES = 400_000;
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
+const REQUEST_KEY = /^[\w-]{8,100}$/;
 
 /** Finds the operation of a request, guards what comes in, runs it and makes a response of what comes out. */
 export async function route(request: Request, path: string): Promise<Response> {
 	try {
-		const method = request.method.toLowerCase();
-		const fitting = routes.map((r) => ({ r, m: r.pattern.exec(path) })).filter((x) => x.m);
-		if (fitting.length === 0) fail('not-found', `there is nothing at /api/v1${path}`, 'The API is described at /api/v1/openapi.json.');
-		const found = fitting.find((x) => x.r.operation.method === method);
-		if (!found) throw new ProblemError({ kind: 'not-found', message: `${request.method} is not possible at /api/v1${path}`, hint: 'The API is described at /api/v1/openapi.json.' });
-		const { operation, names } = found.r;
-		const params = Object.fromEntries(names.map((n, i) => [n, decodeURIComponent(found.m![i + 1]!)]));
-		refuseWhatIsNoText(params);
-		for (const n of ['project', 'object', 'job', 'file', 'viewpoint']) if (params[n] !== undefined && !UUID.test(params[n])) fail('not-found', `there is no such ${n}`);
-		const query = operation.query ? await readQuery(new URL(request.url), operation.query) : {};
-		const body = operation.body === 'bytes' ? (request.body ?? fail('no-body', 'the request has no body', 'Send the file with a content-type, for example application/octet-stream.')) : operation.body ? await readBody(request, operation.body) : undefined;
-		const result = await operation.run({ params, query, body, request });
-		return result instanceof Response ? result : json(result ?? {});
+		return await actAs(actorOf(request), () => answer(request, path));
 	} catch (error) {
 		return problemResponse(error);
 	}
+}
+
+async function answer(request: Request, path: string): Promise<Response> {
+	const method = request.method === 'HEAD' ? 'get' : request.method.toLowerCase();
+	const fitting = routes.map((r) => ({ r, m: r.pattern.exec(path) })).filter((x) => x.m);
+	if (fitting.length === 0) fail('not-found', `there is nothing at /api/v1${path.slice(0, 200)}`, 'The API is described at /api/v1/openapi.json.');
+	const found = fitting.find((x) => x.r.operation.method === method);
+	if (!found) return refuseMethod(request.method, path, fitting.map((x) => x.r.operation.method.toUpperCase()));
+	const { operation, names } = found.r;
+	const params = Object.fromEntries(names.map((n, i) => [n, decoded(found.m![i + 1]!)]));
+	refuseWhatIsNoText(params);
+	for (const n of ['project', 'object', 'job', 'file', 'viewpoint', 'kept', 'card']) if (params[n] !== undefined && !UUID.test(params[n])) fail('not-found', `there is no such ${n}`);
+	const query = operation.query ? await readQuery(new URL(request.url), operation.query) : {};
+	const body = operation.body === 'bytes' ? (request.body ?? fail('no-body', 'the request has no body', 'Send the file with a content-type, for example application/octet-stream.')) : operation.body ? (operation.bodyOptional && isEmpty(request) ? await operation.body.validate({}) : await readBody(request, operation.body, operation.largest ?? LARGEST_JSON)) : undefined;
+	const result = await operation.run({ params, query, body, request, requestKey: requestKey(request) });
+	const response = result instanceof Response ? result : json(result ?? {});
+	return request.method === 'HEAD' ? new Response(null, { status: response.status, headers: response.headers }) : response;
+}
+
+/** Whether a request has no body at all. */
+const isEmpty = (request: Request): boolean => request.body === null || request.headers.get('content-length') === '0' || (!request.headers.has('content-length') && !request.headers.has('transfer-encoding'));
+
+function refuseMethod(method: string, path: string, allowed: readonly string[]): Response {
+	const body = { type: 'method-not-allowed', title: `${method} is not possible at /api/v1${path.slice(0, 200)}`, status: 405, hint: `It takes ${allowed.join(', ')}. The API is described at /api/v1/openapi.json.` };
+	return new Response(JSON.stringify(body), { status: 405, headers: { 'content-type': 'application/problem+json', allow: allowed.join(', ') } });
+}
+
+function decoded(part: string): string {
+	try {
+		return decodeURIComponent(part);
+	} catch {
+		return fail('bad-address', 'the address is not written as addresses are', 'Write other characters than letters and digits as %XX in UTF-8.');
+	}
+}
+
+function requestKey(request: Request): string | null {
+	const key = request.headers.get('idempotency-key');
+	if (key !== null && !REQUEST_KEY.test(key)) fail('invalid-input', 'idempotency-key must be 8 to 100 letters, digits or hyphens', 'A random UUID does.', 'idempotency-key');
+	return key;
 }
 
 async function readQuery(url: URL, schema: yup.ObjectSchema<Record<string, unknown>>): Promise<Record<string, unknown>> {
@@ -47,27 +79,51 @@ async function readQuery(url: URL, schema: yup.ObjectSchema<Record<string, unkno
 	return schema.validate(given, { abortEarly: false });
 }
 
-/** The database keeps every character but NUL and halves of surrogate pairs. */
+/** The database keeps every character but NUL and halves of surrogate pairs. What nests without end, or has no end of values, is no input. */
 function refuseWhatIsNoText(value: unknown): void {
-	if (typeof value === 'string') {
-		if (value.includes('\0') || !value.isWellFormed()) fail('invalid-input', 'a text holds characters that are none', 'Leave out NUL and halves of surrogate pairs.');
-	} else if (typeof value === 'object' && value !== null)
-		for (const [k, v] of Object.entries(value)) {
-			refuseWhatIsNoText(k);
-			refuseWhatIsNoText(v);
-		}
+	let values = 0;
+	const look = (v: unknown, depth: number): void => {
+		if (++values > MOST_VALUES) fail('invalid-input', `the body holds more than ${MOST_VALUES.toLocaleString('en')} values`, 'Send it in parts.');
+		if (depth > DEEPEST_JSON) fail('invalid-input', `the body nests deeper than ${DEEPEST_JSON} levels`, 'The API is described at /api/v1/openapi.json.');
+		if (typeof v === 'string') {
+			if (v.includes('\0') || !v.isWellFormed()) fail('invalid-input', 'a text holds characters that are none', 'Leave out NUL and halves of surrogate pairs.');
+		} else if (typeof v === 'object' && v !== null)
+			for (const [k, x] of Object.entries(v)) {
+				if (!Array.isArray(v)) look(k, depth);
+				look(x, depth + 1);
+			}
+	};
+	look(value, 0);
 }
 
-async function readBody(request: Request, schema: yup.Schema): Promise<unknown> {
-	if (!(request.headers.get('content-type') ?? '').startsWith('application/json')) fail('not-json', 'the body must be JSON', 'Send it with content-type application/json.');
-	const text = await request.text();
-	if (text.length > LARGEST_JSON) fail('file-too-large', 'the body is too large');
+/** The text of a body, refused as soon as it is too long; what still comes is read and thrown away, so that the sender hears why. */
+async function readText(request: Request, most: number): Promise<string> {
+	const tooLarge = () => fail('file-too-large', `the body is larger than ${(most / 1048576).toFixed(0)} MiB`, 'Send it in parts.');
+	const reader = request.body?.getReader();
+	if (!reader) return '';
+	const parts: Uint8Array[] = [];
+	let size = 0;
+	for (;;) {
+		const { done, value } = await reader.read();
+		if (done) break;
+		size += value.length;
+		if (size > 16 * most) break;
+		if (size <= most) parts.push(value);
+	}
+	if (size > most) tooLarge();
+	return new TextDecoder().decode(Buffer.concat(parts));
+}
+
+async function readBody(request: Request, schema: yup.Schema, most: number): Promise<unknown> {
+	if (!/^application\/json\s*(;|$)/i.test(request.headers.get('content-type') ?? '')) throw new ProblemError({ kind: 'unsupported-media-type', message: 'the body must be JSON', hint: 'Send it with content-type application/json.' });
+	const text = await readText(request, most);
 	let value: unknown;
 	try {
 		value = JSON.parse(text);
 	} catch (error) {
-		return fail('not-json', `the body is not JSON: ${(error as Error).message}`);
+		return fail('not-json', `the body is not JSON: ${(error as Error).message.slice(0, 200)}`);
 	}
 	refuseWhatIsNoText(value);
-	return schema.validate(value, { abortEarly: false, strict: true });
+	// A long list of mistakes is not made: the first of them are enough to mend the rest.
+	return schema.validate(value, { abortEarly: text.length > 100_000, strict: true });
 }

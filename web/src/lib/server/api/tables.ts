@@ -2,7 +2,7 @@ import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import { RULES } from '#core/checks/rules';
 import { textRecordSchema } from '#core/project/guards';
-import { readingSchema, valueRulesSchema } from '#core/project/project-file';
+import { readingSchema, valueRulesSchema, writtenSchema } from '#core/project/project-file';
 import { roleOf } from '#core/tables/kinds';
 import { validateMapping } from '#core/tables/mapping';
 import { numberReader } from '#core/tables/numbers';
@@ -10,14 +10,15 @@ import { countClasses, VALUE_CLASSES } from '#core/tables/value-rules';
 import { fail } from '#core/problem';
 import { db, type Executor } from '../db/client';
 import { finding, rowExclusion } from '../db/schema';
-import { doChange, lockObject, type Step } from '../objects/changes';
+import { doChange, lockObject } from '../objects/changes';
 import { fileRow } from '../objects/files';
 import { enqueue } from '../jobs/queue';
 import type { RowQuery } from '../jobs/table-tasks';
 import { runTableTask } from '../jobs/threads';
 import { versionMessage } from '../jobs/version-job';
-import { checkEdit, checkInput, checkProject, partsForThread, type StoredEdit } from '../objects/check';
+import { checkEdit, checkInput, checkProject, countFindings, partsForThread, type StoredEdit } from '../objects/check';
 import { mendSteps, previewMends } from '../objects/mends';
+import type { Step } from '../objects/steps';
 import { findProject } from '../objects/projects';
 import type { TableState } from '../objects/stored-table';
 import { summaryOf } from '../objects/summaries';
@@ -37,6 +38,8 @@ export async function changeRows(projectId: string, label: string, objectId: str
 		done.push(...(await steps(tx)));
 		return done;
 	});
+	// What changes nothing changes no finding either.
+	if (done.length === 0) return countFindings(projectId);
 	const edit: StoredEdit = { objectId: objectId ?? '', cells: [], rows: [] };
 	for (const s of done) {
 		if (s.kind === 'cells') edit.cells.push(...s.cells.map(([n, position, , value]) => ({ n, position, value })));
@@ -86,7 +89,7 @@ export const tableOperations = [
 	operation({
 		id: 'editRow', method: 'patch', path: '/projects/{project}/tables/{object}/rows/{n}', tag: 'Tables', summary: 'Edit one cell of a row, or exclude the row; the original stays', reply: 'Open findings held back and noted as they are then',
 		body: yup
-			.object({ column: yup.string().max(500), value: yup.string().max(10_000), excluded: yup.boolean(), revision: yup.number().integer() })
+			.object({ column: yup.string().max(500), value: yup.string().max(10_000), excluded: yup.boolean(), revision: yup.number().integer().required() })
 			.noUnknown()
 			.test('one', 'give column and value, or excluded', (b) => (b.column !== undefined && b.value !== undefined) !== (b.excluded !== undefined)),
 		run: async ({ params, body }) => {
@@ -95,28 +98,28 @@ export const tableOperations = [
 			return changeRows(params['project']!, label, params['object']!, async (tx) => {
 				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
 				const state = row.state as unknown as TableState;
-				const [stored] = Number.isInteger(n) ? await rowsByNumber(tx, { id: row.id, state }, [n]) : [];
+				const [stored] = Number.isInteger(n) ? await rowsByNumber(tx, { id: row.id, version: row.version, state }, [n]) : [];
 				if (!stored) return fail('not-found', 'there is no such row');
-				if (body.excluded !== undefined) return stored.excluded === body.excluded ? [] : [{ kind: 'excluded', object: row.id, rows: [n], after: body.excluded }];
+				if (body.excluded !== undefined) return stored.excluded === body.excluded ? [] : [{ kind: 'excluded', object: row.id, version: row.version, rows: [n], after: body.excluded }];
 				const position = state.header.indexOf(body.column!);
 				if (position < 0) return fail('unknown-column', `there is no column "${body.column}"`, `The columns are: ${state.header.join(', ')}.`, 'column');
 				const before = stored.cells[position]!;
 				const after = body.value!.trim();
-				return before === after ? [] : [{ kind: 'cells', object: row.id, cells: [[n, position, before, after]] }];
+				return before === after ? [] : [{ kind: 'cells', object: row.id, version: row.version, cells: [[n, position, before, after]] }];
 			});
 		}
 	}),
 	operation({
 		id: 'editCells', method: 'post', path: '/projects/{project}/tables/{object}/cells', tag: 'Tables', summary: 'Edit many cells as one change, as by pasting', reply: 'How many cells changed, and open findings held back and noted as they are then',
 		body: yup
-			.object({ cells: yup.array(yup.object({ n: yup.number().integer().min(0).required(), column: yup.string().max(500).required(), value: yup.string().max(10_000).defined() }).noUnknown().required()).min(1).max(20_000).required(), revision: yup.number().integer() })
+			.object({ cells: yup.array(yup.object({ n: yup.number().integer().min(0).required(), column: yup.string().max(500).required(), value: yup.string().max(10_000).defined() }).noUnknown().required()).min(1).max(20_000).required(), revision: yup.number().integer().required() })
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			let changed = 0;
 			const counts = await changeRows(params['project']!, body.cells.length === 1 ? `Edit ${body.cells[0]!.column}` : `Edit ${body.cells.length} cells`, params['object']!, async (tx) => {
 				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
 				const state = row.state as unknown as TableState;
-				const stored = new Map((await rowsByNumber(tx, { id: row.id, state }, body.cells.map((c) => c.n))).map((r) => [r.n, r.cells]));
+				const stored = new Map((await rowsByNumber(tx, { id: row.id, version: row.version, state }, body.cells.map((c) => c.n))).map((r) => [r.n, r.cells]));
 				// Of a cell that is named twice the last value counts.
 				const last = new Map(body.cells.map((c) => [`${c.n} ${c.column}`, c]));
 				const cells = [...last.values()].flatMap((c): [number, number, string, string][] => {
@@ -126,7 +129,7 @@ export const tableOperations = [
 					return before === c.value.trim() ? [] : [[c.n, position, before, c.value.trim()]];
 				});
 				changed = cells.length;
-				return cells.length ? [{ kind: 'cells', object: row.id, cells }] : [];
+				return cells.length ? [{ kind: 'cells', object: row.id, version: row.version, cells }] : [];
 			});
 			return { changed, ...counts };
 		}
@@ -141,7 +144,7 @@ export const tableOperations = [
 		run: async ({ params, body }) => ({ preview: await runTableTask('previewCalculated', { ...(await forThread(await oneTable(params['project']!, params['object']!))), columns: body.columns }) })
 	}),
 	operation({
-		id: 'setCalculated', method: 'put', path: '/projects/{project}/tables/{object}/calculated', tag: 'Tables', summary: 'The calculated columns of a table: names and expressions (see docs/expressions.md)', body: yup.object({ columns: calculatedSchema, revision: yup.number().integer() }).noUnknown(), reply: 'Open findings as they are then',
+		id: 'setCalculated', method: 'put', path: '/projects/{project}/tables/{object}/calculated', tag: 'Tables', summary: 'The calculated columns of a table: names and expressions (see docs/expressions.md)', body: yup.object({ columns: calculatedSchema, revision: yup.number().integer().required() }).noUnknown(), reply: 'Open findings as they are then',
 		run: async ({ params, body }) => {
 			await runTableTask('previewCalculated', { ...(await forThread(await oneTable(params['project']!, params['object']!))), columns: body.columns });
 			await doChange(params['project']!, 'Change calculated columns', async (tx) => {
@@ -153,14 +156,14 @@ export const tableOperations = [
 	}),
 	operation({
 		id: 'changeReading', method: 'put', path: '/projects/{project}/tables/{object}/mapping', tag: 'Tables', summary: 'Read the columns of a table otherwise (roles, units, value rules), with no new upload', reply: 'Open findings as they are then',
-		body: yup.object({ mapping: textRecordSchema, units: textRecordSchema, values: valueRulesSchema, reading: readingSchema.pick(['decimal', 'thousands']).default(undefined).optional(), revision: yup.number().integer() }).noUnknown(),
+		body: yup.object({ mapping: textRecordSchema, units: textRecordSchema, values: valueRulesSchema, written: writtenSchema, reading: readingSchema.pick(['decimal', 'thousands']).default(undefined).optional(), revision: yup.number().integer().required() }).noUnknown(),
 		run: async ({ params, body }) => {
 			await doChange(params['project']!, body.mapping ? 'Change column roles' : body.values ? 'Change value rules' : 'Change how columns are read', async (tx) => {
 				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
 				const state = row.state as unknown as TableState;
 				const mapping = body.mapping ?? state.mapping;
 				validateMapping(state.kind, state.header, mapping);
-				const after = { ...state, mapping, units: body.units ?? state.units, values: body.values ?? state.values, reading: { ...state.reading, ...body.reading } };
+				const after = { ...state, mapping, units: body.units ?? state.units, values: body.values ?? state.values, written: body.written ?? state.written ?? {}, reading: { ...state.reading, ...body.reading } };
 				return [{ kind: 'state', object: row.id, before: row.state, after }];
 			});
 			return checkProject(params['project']!);
@@ -175,11 +178,11 @@ export const tableOperations = [
 		operation({
 			id: how === 'reload' ? 'reloadTable' : 'appendTable', method: 'post', path: `/projects/{project}/tables/{object}/${how}`, tag: 'Tables',
 			summary: how === 'reload' ? 'Read a table from a newer version of its file; edits stay where the file did not change' : 'Add the rows of another file with the same columns', reply: 'The job',
-			body: yup.object({ fileId: yup.string().uuid().required(), conflicts: yup.string().oneOf(['edits', 'source']).default('edits') }).noUnknown(),
-			run: async ({ params, body }) => {
+			body: yup.object({ fileId: yup.string().uuid().required(), conflicts: yup.string().oneOf(['edits', 'source']).default('edits'), dropLost: yup.boolean().default(false), revision: yup.number().integer().required() }).noUnknown(),
+			run: async ({ params, body, requestKey }) => {
 				const table = await oneTable(params['project']!, params['object']!);
 				await fileRow(params['project']!, body.fileId);
-				return { job: await enqueue(params['project']!, 'version', `${how === 'reload' ? 'Reload' : 'Append to'} ${table.name}`, { objectId: table.id, fileId: body.fileId, how, conflicts: body.conflicts ?? 'edits', revision: table.revision }) };
+				return { job: await enqueue(params['project']!, 'version', `${how === 'reload' ? 'Reload' : 'Append to'} ${table.name}`, { objectId: table.id, fileId: body.fileId, how, conflicts: body.conflicts ?? 'edits', dropLost: body.dropLost ?? false, revision: body.revision }, { requestKey }) };
 			}
 		})
 	),
@@ -190,7 +193,7 @@ export const tableOperations = [
 	}),
 	operation({
 		id: 'mend', method: 'post', path: '/projects/{project}/tables/{object}/mends', tag: 'Check', summary: 'Mend the findings of a rule: swap, extend the hole, take the proposal, exclude, or set a value; for some rows or for all', reply: 'How many cells and rows changed, and open findings as they are then',
-		body: yup.object({ ...rowSelection, mend: yup.string().oneOf(['swap', 'deepen-hole', 'propose', 'exclude', 'set']).required(), value: yup.string().max(1000), revision: yup.number().integer() }).noUnknown(),
+		body: yup.object({ ...rowSelection, mend: yup.string().oneOf(['swap', 'deepen-hole', 'propose', 'exclude', 'set']).required(), value: yup.string().max(1000), revision: yup.number().integer().required() }).noUnknown(),
 		run: async ({ params, body }) => {
 			const table = await oneTable(params['project']!, params['object']!);
 			const title = RULES.find((r) => r.id === body.rule)!.title;
@@ -221,7 +224,7 @@ export const tableOperations = [
 					const out = new Set(parts.excluded);
 					const rows = names.flatMap((h, n) => (h === params['hole'] && out.has(n) !== body.excluded ? [n] : []));
 					changed += rows.length;
-					if (rows.length) steps.push({ kind: 'excluded', object: t.id, rows, after: body.excluded });
+					if (rows.length) steps.push({ kind: 'excluded', object: t.id, version: t.version, rows, after: body.excluded });
 				}
 				return steps;
 			});
@@ -261,7 +264,7 @@ async function selectRows(table: StoredTable, query: RowQuery & { offset: number
 		for (const e of parts.edits) if (e.position === position) names[e.n] = e.value;
 		return page(names.flatMap((h, n) => (h === query.hole ? [n] : [])));
 	}
-	if (query.only === 'excluded') return page((await db().select({ n: rowExclusion.n }).from(rowExclusion).where(eq(rowExclusion.objectId, table.id)).orderBy(asc(rowExclusion.n))).map((r) => r.n));
+	if (query.only === 'excluded') return page((await db().select({ n: rowExclusion.n }).from(rowExclusion).where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version))).orderBy(asc(rowExclusion.n))).map((r) => r.n));
 	if (query.only === 'found') {
 		const rows = await db().selectDistinct({ n: finding.n }).from(finding).where(and(eq(finding.objectId, table.id), sql`${finding.n} >= 0`)).orderBy(asc(finding.n));
 		return page(rows.map((r) => r.n));

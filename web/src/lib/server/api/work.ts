@@ -1,20 +1,24 @@
-import { and, desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { job } from '../db/schema';
 import { sql } from 'drizzle-orm';
 import { builtKey, builtReport, resultBytes } from '../objects/results';
 import { loadGraph, one } from '../objects/graph';
-import { loadModel } from '../objects/model';
+import { packInfo } from '#core/formats/pack';
+import type { ContactPoint } from '#core/units/contacts';
+import { storedModel } from '../objects/model';
 import { shownPicture } from '../objects/pictures';
+import { sourcePack } from '../objects/source-packs';
 import { checkInput, tablesOf } from '../objects/check';
 import { sendPack } from '../objects/packs';
-import { runTableTask } from '../jobs/threads';
+import { runTableTask, runTask } from '../jobs/threads';
 import { cancelJob, enqueue, queueState } from '../jobs/queue';
-import { geologyAtSurface, polygonsOf } from '#core/sections/geology-map';
 import { bytes, operation } from './operation';
 import { requireMemory } from './interpret';
 import { VERSION } from '../version';
+
+let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[] } | null = null;
 
 export const workOperations = [
 	operation({
@@ -36,15 +40,13 @@ export const workOperations = [
 	}),
 	operation({
 		id: 'build', method: 'post', path: '/projects/{project}/build', tag: 'Build', summary: 'Build what is out of date, up to the model, in the background', reply: 'The job',
-		run: async ({ params }) => {
+		run: async ({ params, requestKey }) => {
 			const projectId = params['project']!;
 			const graph = await loadGraph(db(), projectId);
 			const model = one(graph, 'model');
 			if (!graph.some((o) => o.kind === 'table' && o.state['kind'] === 'collars')) fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
 			await requireMemory(projectId, model.state['spacing'] as number);
-			const [running] = await db().select({ id: job.id }).from(job).where(and(eq(job.projectId, projectId), eq(job.kind, 'build'), inArray(job.state, ['waiting', 'running'])));
-			if (running) return { job: running.id };
-			return { job: await enqueue(projectId, 'build', 'Build model', {}) };
+			return { job: await enqueue(projectId, 'build', 'Build model', {}, { requestKey, single: true }) };
 		}
 	}),
 	operation({
@@ -68,14 +70,15 @@ export const workOperations = [
 			const graph = await loadGraph(db(), params['project']!);
 			const of = (kind: string) => one(graph, kind);
 			const key = of('model').contentHash;
-			const built = key ? await builtReport(db(), key) : null;
+			const built = key ? await builtReport(db(), params['project']!, key) : null;
 			if (!built) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
 			const steps = await Promise.all(['holes', 'contacts', 'fields', 'model'].map(async (k) => {
-				const stored = await builtReport(db(), of(k).contentHash);
+				const stored = await builtReport(db(), params['project']!, of(k).contentHash);
 				const report: Record<string, unknown> = stored?.report ?? {};
 				return { step: k, report, seconds: stored?.seconds ?? 0 };
 			}));
-			const { misfits } = await loadModel(params['project']!);
+			const { pack } = await storedModel(params['project']!);
+			const { misfits } = packInfo(pack) as unknown as { misfits: (ContactPoint & { distance: number | null })[] };
 			return {
 				...built.report,
 				builtAt: built.createdAt,
@@ -95,7 +98,7 @@ export const workOperations = [
 				const key = await builtKey(db(), params['project']!, kind);
 				if (!key) return fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
 				if (request.headers.get('if-none-match') === `"${key}"`) return new Response(null, { status: 304 });
-				return bytes((await resultBytes(db(), key))!, key);
+				return bytes(await resultBytes(db(), params['project']!, key), key);
 			}
 		})
 	),
@@ -104,14 +107,14 @@ export const workOperations = [
 		run: async ({ params, request }) => {
 			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ?? fail('not-found', 'there is no such object in this project');
 			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
-			return bytes((await resultBytes(db(), node.contentHash)) ?? fail('not-found', `${node.name} holds no pack`), node.contentHash);
+			return bytes(await sourcePack(db(), params['project']!, node), node.contentHash);
 		}
 	}),
 	operation({
 		id: 'getPicture', method: 'get', path: '/projects/{project}/objects/{object}/picture', tag: 'Examine', summary: 'A picture as it was brought in', reply: 'PNG or JPEG', media: 'image/png',
 		run: async ({ params }) => {
 			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object'] && o.kind === 'picture') ?? fail('not-found', 'there is no such picture in this project');
-			const picture = await shownPicture(node);
+			const picture = await shownPicture(params['project']!, node);
 			return new Response(picture.bytes as BodyInit, { headers: { 'content-type': picture.media, 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'", 'cache-control': 'private, max-age=3600' } });
 		}
 	}),
@@ -120,7 +123,7 @@ export const workOperations = [
 		run: async ({ params, request }) => {
 			const node = (await loadGraph(db(), params['project']!)).find((o) => o.kind === 'terrain') ?? fail('no-terrain', 'there is no terrain yet', 'Bring one in under Gather.');
 			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
-			return bytes((await resultBytes(db(), node.contentHash))!, node.contentHash);
+			return bytes(await sourcePack(db(), params['project']!, node), node.contentHash);
 		}
 	}),
 	operation({
@@ -146,11 +149,10 @@ export const workOperations = [
 	operation({
 		id: 'getGeology', method: 'get', path: '/projects/{project}/geology', tag: 'Examine', summary: 'Geology at the surface as the model gives it, in project coordinates', reply: 'Polygons by unit',
 		run: async ({ params }) => {
-			const m = await loadModel(params['project']!);
-			return {
-				outOfDate: m.outOfDate,
-				units: [...geologyAtSurface(m.mesh, m.hasTerrain)].map(([unit, rings]) => ({ unit: m.units[unit]!.id, polygons: polygonsOf(rings).map((p) => p.map((r) => Array.from(r, (v) => Math.round(v * 10) / 10))) }))
-			};
+			const { pack, about, outOfDate, graph } = await storedModel(params['project']!);
+			const key = `${one(graph, 'model').contentHash} ${about.units.map((u) => u.id).join()}`;
+			if (lastGeology?.key !== key) lastGeology = { key, units: await runTask('geology', { pack, about }) };
+			return { outOfDate, units: lastGeology.units };
 		}
 	})
 ];

@@ -34,4 +34,4 @@ export async function closeDatabase(): Promise<void> {
 }
 
 /** What a transaction or the database itself can do. */
-export type Executor = Pick<Database, 'select' | 'insert' | 'update' | 'delete' | 'execute'>;
+export type Executor = Pick<Database, 'select' | 'selectDistinct' | 'insert' | 'update' | 'delete' | 'execute'>;

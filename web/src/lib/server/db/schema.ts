@@ -1,5 +1,5 @@
-import { relations } from 'drizzle-orm';
-import { bigint, bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
+import { relations, sql } from 'drizzle-orm';
+import { bigint, bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { Box } from '#core/geometry/box';
 import type { BenchState } from '$lib/workbench/state';
 
@@ -19,6 +19,8 @@ export const project = pgTable('project', {
 	revision: integer('revision').notNull().default(1),
 	/** Key of the tables and settings that the stored findings are of; empty when they were never checked. */
 	checkedKey: text('checked_key').notNull().default(''),
+	/** Since when the findings wait for a check; written with every change, so that a check that died is made up for. */
+	checkDue: timestamp('check_due', { withTimezone: true }),
 	createdAt: at('created_at'),
 	updatedAt: at('updated_at')
 });
@@ -61,10 +63,32 @@ export const object = pgTable(
 		/** What the object holds besides rows and files, or the parameters of its recipe. */
 		state: jsonb('state').$type<Record<string, unknown>>().notNull(),
 		fileId: uuid('file_id').references(() => file.id),
+		/** Of a table: which of its stored versions counts. A reload makes another; the one before stays as long as it can be gone back to. */
+		version: integer('version').notNull().default(1),
+		/** When it was taken out of the project; it stays as long as that can be undone. */
+		removedAt: timestamp('removed_at', { withTimezone: true }),
 		createdAt: at('created_at'),
 		updatedAt: at('updated_at')
 	},
-	(t) => [index('object_project').on(t.projectId)]
+	(t) => [
+		index('object_project').on(t.projectId),
+		uniqueIndex('source_name').on(t.projectId, t.name).where(sql`${t.removedAt} is null and ${t.fileId} is not null`)
+	]
+);
+
+/** A file that waits to be brought in, with what was said of it so far. */
+export const incoming = pgTable(
+	'incoming',
+	{
+		id: uuid('id').primaryKey().defaultRandom(),
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		fileId: uuid('file_id').notNull().references(() => file.id, { onDelete: 'cascade' }),
+		title: text('title').notNull(),
+		/** Kind, roles, reading, units … as far as the user has chosen them. */
+		choice: jsonb('choice').$type<Record<string, unknown>>().notNull(),
+		createdAt: at('created_at')
+	},
+	(t) => [index('incoming_project').on(t.projectId, t.createdAt), index('incoming_file').on(t.fileId)]
 );
 
 /** What an object is made from. */
@@ -82,10 +106,11 @@ export const tableChunk = pgTable(
 	'table_chunk',
 	{
 		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		version: integer('version').notNull().default(1),
 		chunk: integer('chunk').notNull(),
 		bytes: bytea('bytes').notNull()
 	},
-	(t) => [primaryKey({ columns: [t.objectId, t.chunk] })]
+	(t) => [primaryKey({ columns: [t.objectId, t.version, t.chunk] })]
 );
 
 /** A cell that was edited: it stands for the one in the file, which stays. */
@@ -93,6 +118,7 @@ export const cellEdit = pgTable(
 	'cell_edit',
 	{
 		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		version: integer('version').notNull().default(1),
 		n: integer('n').notNull(),
 		/** Position in the header. */
 		position: integer('position').notNull(),
@@ -101,7 +127,7 @@ export const cellEdit = pgTable(
 		editedBy: text('edited_by').notNull().default(''),
 		editedAt: at('edited_at')
 	},
-	(t) => [primaryKey({ columns: [t.objectId, t.n, t.position] })]
+	(t) => [primaryKey({ columns: [t.objectId, t.version, t.n, t.position] })]
 );
 
 /** A row that was left out. */
@@ -109,10 +135,12 @@ export const rowExclusion = pgTable(
 	'row_exclusion',
 	{
 		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		version: integer('version').notNull().default(1),
 		n: integer('n').notNull(),
+		excludedBy: text('excluded_by').notNull().default(''),
 		excludedAt: at('excluded_at')
 	},
-	(t) => [primaryKey({ columns: [t.objectId, t.n] })]
+	(t) => [primaryKey({ columns: [t.objectId, t.version, t.n] })]
 );
 
 /** A finding that somebody has looked at and left as it is. */
@@ -120,13 +148,14 @@ export const seenFinding = pgTable(
 	'seen_finding',
 	{
 		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		version: integer('version').notNull().default(1),
 		rule: text('rule').notNull(),
 		n: integer('n').notNull(),
 		reason: text('reason').notNull(),
 		seenBy: text('seen_by').notNull().default(''),
 		seenAt: at('seen_at')
 	},
-	(t) => [primaryKey({ columns: [t.objectId, t.rule, t.n] })]
+	(t) => [primaryKey({ columns: [t.objectId, t.version, t.rule, t.n] })]
 );
 
 /** What the checks found in the tables as they are now. */
@@ -151,17 +180,21 @@ export const finding = pgTable(
 	(t) => [index('finding_project').on(t.projectId), index('finding_row').on(t.objectId, t.n)]
 );
 
-/** A derived result, cached by the key of its recipe and inputs. */
-export const result = pgTable('result', {
-	key: text('key').primaryKey(),
-	projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
-	kind: text('kind').notNull(),
-	report: jsonb('report').$type<Record<string, unknown>>().notNull(),
-	/** Seconds it took. */
-	seconds: doublePrecision('seconds').notNull(),
-	bytes: bytea('bytes').notNull(),
-	createdAt: at('created_at')
-});
+/** A derived result of a project, cached by the key of its recipe and inputs. Projects share nothing: one that is deleted takes nothing from another. */
+export const result = pgTable(
+	'result',
+	{
+		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		key: text('key').notNull(),
+		kind: text('kind').notNull(),
+		report: jsonb('report').$type<Record<string, unknown>>().notNull(),
+		/** Seconds it took. */
+		seconds: doublePrecision('seconds').notNull(),
+		bytes: bytea('bytes').notNull(),
+		createdAt: at('created_at')
+	},
+	(t) => [primaryKey({ columns: [t.projectId, t.key] })]
+);
 
 /** One step that can be undone. */
 export const change = pgTable(
@@ -172,6 +205,9 @@ export const change = pgTable(
 		label: text('label').notNull(),
 		steps: jsonb('steps').$type<unknown[]>().notNull(),
 		undone: boolean('undone').notNull().default(false),
+		/** Who did it, and in which browser. */
+		by: text('by').notNull().default(''),
+		session: text('session').notNull().default(''),
 		createdAt: at('created_at')
 	},
 	(t) => [index('change_project').on(t.projectId, t.id)]
@@ -193,10 +229,15 @@ export const job = pgTable(
 		outcome: jsonb('outcome').$type<Record<string, unknown> | null>(),
 		attempt: integer('attempt').notNull().default(0),
 		heartbeat: timestamp('heartbeat', { withTimezone: true }),
+		by: text('by').notNull().default(''),
+		/** Browser that asked for it. */
+		session: text('session').notNull().default(''),
+		/** Sent with the request that started it; the same again starts nothing more. */
+		requestKey: text('request_key'),
 		createdAt: at('created_at'),
 		endedAt: timestamp('ended_at', { withTimezone: true })
 	},
-	(t) => [index('job_project').on(t.projectId, t.createdAt)]
+	(t) => [index('job_project').on(t.projectId, t.createdAt), uniqueIndex('job_request').on(t.projectId, t.requestKey), index('job_state').on(t.state)]
 );
 
 /** How the workbench of a project looks: panes, styles, filters. Not part of the build graph, and not undone. */
@@ -217,9 +258,10 @@ export const viewpoint = pgTable(
 		stage: text('stage').notNull(),
 		state: jsonb('state').$type<Partial<BenchState>>().notNull(),
 		createdBy: text('created_by').notNull().default(''),
+		removedAt: timestamp('removed_at', { withTimezone: true }),
 		createdAt: at('created_at')
 	},
-	(t) => [index('viewpoint_project').on(t.projectId, t.createdAt), unique('viewpoint_name').on(t.projectId, t.name)]
+	(t) => [index('viewpoint_project').on(t.projectId, t.createdAt), uniqueIndex('viewpoint_name').on(t.projectId, t.name).where(sql`${t.removedAt} is null`)]
 );
 
 export const projectRelations = relations(project, ({ many }) => ({ objects: many(object), jobs: many(job) }));
@@ -241,7 +283,8 @@ export const keptModel = pgTable(
 		/** States of the objects that can be set, by kind, and the extent. */
 		parts: jsonb('parts').$type<Record<string, Record<string, unknown>>>().notNull(),
 		createdBy: text('created_by').notNull().default(''),
+		removedAt: timestamp('removed_at', { withTimezone: true }),
 		createdAt: at('created_at')
 	},
-	(t) => [unique('kept_model_name').on(t.projectId, t.name)]
+	(t) => [uniqueIndex('kept_model_name').on(t.projectId, t.name).where(sql`${t.removedAt} is null`)]
 );

@@ -1,18 +1,35 @@
+import { setPriority } from 'node:os';
+import { closeDatabase } from '../db/client';
+import { closeReaders } from '../jobs/readers';
 import { startWorker, stopQueue } from '../jobs/queue';
 import { closeThreads } from '../jobs/threads';
-import { closeDatabase } from '../db/client';
+import { log } from '../log';
 import { stopListening } from '../objects/events';
 
-/** Takes work from the queue of the database at `MALACHITE_DATABASE_URL`, on this machine, until it is told to stop. */
-await startWorker();
-console.log('worker ready');
+/**
+ * Takes work from the queue of the database at `MALACHITE_DATABASE_URL`, on this machine, until it is told to stop. It gives way to
+ * whoever answers requests.
+ */
+try {
+	setPriority(10);
+} catch {
+	// Not everywhere allowed.
+}
+process.on('unhandledRejection', (error) => log('error', 'unhandled', error));
 
 async function stop(): Promise<void> {
-	await stopQueue();
-	await closeThreads();
-	await stopListening();
-	await closeDatabase();
+	await Promise.race([Promise.allSettled([stopQueue(), closeThreads(), stopListening(), closeDatabase()]), new Promise((r) => setTimeout(r, 3000))]);
+	closeReaders();
 	process.exit(0);
 }
 process.on('SIGINT', () => void stop());
 process.on('SIGTERM', () => void stop());
+// A worker of a server ends with it, however that ends.
+process.on('disconnect', () => {
+	closeReaders();
+	process.exit(0);
+});
+
+await startWorker();
+process.send?.('ready');
+if (!process.send) console.log('worker ready');

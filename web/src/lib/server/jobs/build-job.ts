@@ -9,7 +9,9 @@ import { announce } from '../objects/events';
 import { BUILT_KINDS, loadGraph, type BuiltKind, type ObjectRow } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import { hasResult, markBuilt, resultBytes, storeResult } from '../objects/results';
-import { checkInput, terrainOf } from '../objects/check';
+import { checkInput } from '../objects/check';
+import { sourcePack } from '../objects/source-packs';
+import { terrainOf } from '../objects/terrain';
 import { allParts } from '../objects/tables';
 import type { TableKind } from '#core/tables/kinds';
 import type { JobContext } from './queue';
@@ -34,7 +36,7 @@ export async function runBuild(c: JobContext): Promise<Record<string, unknown>> 
 		if (!node.outOfDate) continue;
 		const at = performance.now();
 		c.progress(NAMES[kind], STARTS[kind]);
-		const cached = await hasResult(db(), node.key);
+		const cached = await hasResult(db(), c.projectId, node.key);
 		if (!cached) await buildStep(c, kind, node, graph);
 		await markBuilt(db(), node.id, node.key);
 		steps.push({ step: NAMES[kind], seconds: (performance.now() - at) / 1000, cached });
@@ -57,13 +59,13 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		pack = bytes;
 		report = rest;
 	} else if (kind === 'fields') {
-		const contacts = (await resultBytes(db(), built('contacts')))!;
+		const contacts = await resultBytes(db(), c.projectId, built('contacts'));
 		const { pack: bytes, ...rest } = await runTask('buildFields', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'orientations', 'holeOrientations'])), contacts }, options);
 		pack = bytes;
 		report = rest;
 	} else {
-		const fields = (await resultBytes(db(), built('fields')))!;
-		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0), finer: node.state['finer'] as FinerParts | undefined }, options);
+		const fields = await resultBytes(db(), c.projectId, built('fields'));
+		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), c.projectId, graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0), finer: node.state['finer'] as FinerParts | undefined }, options);
 		pack = bytes;
 		report = { ...r };
 	}
@@ -88,7 +90,7 @@ export async function interpretation(projectId: string, graph: readonly ObjectRo
 	const names = thingsNamedBy(shaping);
 	const logKinds = graph.filter((o) => o.kind === 'table' && names.has(o.name)).map((o) => o.state['kind'] as TableKind);
 	const named = [];
-	for (const o of graph) if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name)) named.push({ kind: o.kind, name: o.name, pack: (await resultBytes(db(), o.contentHash))! });
+	for (const o of graph) if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name)) named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
 	return {
 		tables: await allParts(db(), projectId, [...kinds, ...logKinds]),
 		options: check,

@@ -3,7 +3,7 @@ import type { Errors } from '#core/model/ensemble';
 import { fail } from '#core/problem';
 import { readPack } from '#core/formats/pack';
 import { db } from '../db/client';
-import { terrainOf } from '../objects/check';
+import { terrainOf } from '../objects/terrain';
 import { announce } from '../objects/events';
 import { loadGraph, one } from '../objects/graph';
 import { sha256 } from '../objects/hash';
@@ -27,9 +27,9 @@ export async function runDoubt(c: JobContext): Promise<Record<string, unknown>> 
 	if (!fields.contentHash || fields.outOfDate) return fail('not-built', 'the model is not up to date', 'Build it first: the doubt is about that model.');
 	const options = { members, spacing, seed, errors };
 	const key = sha256(canonicalJson({ kind: 'doubt', version: RECIPE_VERSION, fields: fields.contentHash, options }));
-	if (!(await hasResult(db(), key))) {
-		const bytes = (await resultBytes(db(), fields.contentHash))!;
-		const { pack, ...rest } = await runTask('runEnsemble', { fields: bytes, terrain: await terrainOf(db(), graph), ...options }, { signal: c.signal, progress: (w, s) => c.progress(w, s) });
+	if (!(await hasResult(db(), c.projectId, key))) {
+		const bytes = await resultBytes(db(), c.projectId, fields.contentHash);
+		const { pack, ...rest } = await runTask('runEnsemble', { fields: bytes, terrain: await terrainOf(db(), c.projectId, graph), ...options }, { signal: c.signal, progress: (w, s) => c.progress(w, s) });
 		c.signal.throwIfAborted();
 		await storeResult(db(), { key, projectId: c.projectId, kind: 'doubt', report: { ...rest, ...options, fields: fields.contentHash }, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
 	}

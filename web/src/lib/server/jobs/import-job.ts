@@ -1,55 +1,65 @@
-import type { CalculatedColumn } from '#core/tables/calculated';
 import { randomUUID } from 'node:crypto';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { and, eq, isNotNull, isNull } from 'drizzle-orm';
 import { drizzle } from 'drizzle-orm/node-postgres';
 import type { PoolClient } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
-import { placeByPoints, readPicture, type CorePlace, type HungPicture, type Picture, type Placement } from '#core/formats/picture';
-import type { CommonPoint } from '#core/geometry/similarity';
-import { validateTrace } from '#core/sections/section';
+import { readPack, writePack } from '#core/formats/pack';
+import { placeByPoints, type CorePlace, type HungPicture, type Placement } from '#core/formats/picture';
 import type { Coordinates } from '#core/geometry/coordinates';
+import type { CommonPoint } from '#core/geometry/similarity';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
+import { validateTrace } from '#core/sections/section';
+import type { CalculatedColumn } from '#core/tables/calculated';
 import type { TableKind } from '#core/tables/kinds';
 import type { ColumnUnits, Mapping } from '#core/tables/mapping';
+import { placeMarks, type TableMarks } from '#core/tables/marks';
 import type { Reading } from '#core/tables/raw-table';
 import type { ValueRules } from '#core/tables/value-rules';
-import { readPack, writePack } from '#core/formats/pack';
+import type { Written } from '#core/tables/written';
 import { db, pgPool, type Executor } from '../db/client';
 import * as schema from '../db/schema';
-import { rowExclusion } from '../db/schema';
-import { checkInput, checkProject, partsForThread, storeFindings } from '../objects/check';
+import { cellEdit, incoming, rowExclusion, seenFinding } from '../db/schema';
+import { actor } from '../objects/actor';
+import { checkIsDue, recordChange } from '../objects/changes';
+import { checkInput, checkProject, partsForThread, storeFindings, type CheckInput } from '../objects/check';
+import { coordinatesFor, type CoordinateChoice } from '../objects/crs';
 import { announce } from '../objects/events';
 import { fileBytes, fileRow } from '../objects/files';
 import { sha256 } from '../objects/hash';
-import { coordinatesFor, type CoordinateChoice } from '../objects/crs';
 import { addSource, findProject, type SourceKind } from '../objects/projects';
 import { storeResult } from '../objects/results';
-import { tableHash } from '../objects/table-hash';
+import { readSource, type SourceReading } from '../objects/source-packs';
 import { storeSummary } from '../objects/summaries';
+import { decodeChunks, type TableParts, type TableState } from '../objects/stored-table';
+import { tableHash } from '../objects/table-hash';
 import type { JobContext } from './queue';
-import { runTableTask, runTask } from './threads';
+import { readForeign } from './readers';
+import type { LocatedFinding } from './table-tasks';
+import { runTableTask } from './threads';
 
-/** Brings a stored file in. Everything it writes is one transaction. */
+/** Brings a stored file in. Everything it writes, and that it is done, is one transaction. */
 export async function runImport(c: JobContext): Promise<Record<string, unknown>> {
 	const { fileId, name, as } = c.payload as { fileId: string; name: string; as: SourceKind };
 	const file = await fileRow(c.projectId, fileId);
 	c.progress('reading the file', 0);
 	const bytes = await fileBytes(fileId);
 	const { crs } = await findProject(db(), c.projectId);
-	const { residuals, ...coordinates } = coordinatesFor(crs, c.payload as CoordinateChoice);
-	const outcome = as === 'table' ? await importTable(c, file, name, bytes, coordinates) : await importThing(c, file, name, as, bytes, coordinates, crs);
+	// An archive brings the way along that was taken; people say where coordinates come from.
+	const { residuals, ...coordinates } = (c.payload['given'] ?? c.payload['coordinates']) ? { residuals: undefined, ...((c.payload['given'] ?? c.payload['coordinates']) as Coordinates) } : coordinatesFor(crs, c.payload as CoordinateChoice);
+	const said = residuals ? { residuals } : {};
+	const outcome = as === 'table' ? await importTable(c, file, name, bytes, coordinates, said) : await importThing(c, file, name, as, bytes, coordinates, crs, said);
 	// Collars are checked against the terrain, and take their elevation from it.
 	if (as === 'terrain') await checkProject(c.projectId);
-	return { ...outcome, ...(residuals ? { residuals } : {}) };
+	return outcome;
 }
 
 type FileRow = Awaited<ReturnType<typeof fileRow>>;
-type Transaction = Executor;
 
 /** Runs some writes as one transaction on one connection, so that COPY can be part of it. */
-export async function atOnce<T>(signal: AbortSignal, work: (tx: Transaction, client: PoolClient) => Promise<T>): Promise<T> {
+export async function atOnce<T>(signal: AbortSignal, work: (tx: Executor, client: PoolClient) => Promise<T>): Promise<T> {
 	const client = await pgPool().connect();
 	try {
 		await client.query('begin');
@@ -65,46 +75,47 @@ export async function atOnce<T>(signal: AbortSignal, work: (tx: Transaction, cli
 	}
 }
 
-const isTiff = (b: Uint8Array): boolean => (b[0] === 0x49 && b[1] === 0x49) || (b[0] === 0x4d && b[1] === 0x4d);
+/** A source has come in: that is a change like others, its card is done with, and so is the job. */
+async function cameIn(tx: Executor, c: JobContext, id: string, name: string, outcome: Record<string, unknown>): Promise<void> {
+	const { incomingId } = c.payload as { incomingId?: string };
+	if (incomingId) await tx.delete(incoming).where(and(eq(incoming.id, incomingId), eq(incoming.projectId, c.projectId)));
+	// What an archive brings was there before: there is nothing to undo.
+	if (!c.payload['objectId']) await recordChange(tx, c.projectId, `Bring in ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
+	else {
+		await checkIsDue(tx, c.projectId);
+		await announce(tx, { project: c.projectId, topic: 'objects' });
+	}
+	await c.done(tx, outcome);
+}
 
-/** EPSG code that a raster or layer states itself, or null. */
-async function statedSystem(as: SourceKind, bytes: Uint8Array, fileName: string, signal: AbortSignal): Promise<number | null> {
-	if (as === 'terrain' || as === 'grid') return (await runTask('systemOfGrid', { bytes, fileName }, { signal })).epsg;
-	if (as === 'layer') return (await runTask('readLayer', { bytes, fileName, coordinates: {} }, { signal })).epsg;
-	return null;
+/** Another source of the name, which came in meanwhile. @throws ProblemError `name-taken` */
+export async function refuseTakenName(tx: Executor, projectId: string, name: string): Promise<void> {
+	const [taken] = await tx.select({ id: schema.object.id }).from(schema.object).where(and(eq(schema.object.projectId, projectId), eq(schema.object.name, name), isNotNull(schema.object.fileId), isNull(schema.object.removedAt)));
+	if (taken) fail('name-taken', `there is a source called "${name}" already`, 'Choose another name.', 'name');
 }
 
 /** Brings in a raster, a layer, a surface or a picture. */
-async function importThing(c: JobContext, file: FileRow, name: string, as: Exclude<SourceKind, 'table'>, bytes: Uint8Array, given: Coordinates, crs: number): Promise<Record<string, unknown>> {
+async function importThing(c: JobContext, file: FileRow, name: string, as: Exclude<SourceKind, 'table'>, bytes: Uint8Array, given: Coordinates, crs: number, said: Record<string, unknown>): Promise<Record<string, unknown>> {
 	const started = performance.now();
-	const { every, clip, placement, points, hung, core, trustFile } = c.payload as { every?: number; clip?: [number, number, number, number]; placement?: Placement; points?: CommonPoint[]; hung?: HungPicture; core?: CorePlace; trustFile?: boolean };
-	const stated = given.from || given.site ? null : await statedSystem(as, bytes, file.name, c.signal);
+	const { every, clip, part, placement, points, hung, core, trustFile } = c.payload as SourceReading & { placement?: Placement; points?: CommonPoint[]; hung?: HungPicture; core?: CorePlace; trustFile?: boolean };
+	const systemAs = as === 'terrain' || as === 'grid' ? 'raster' : as === 'layer' ? 'layer' : null;
+	const told = given.from || given.site || !systemAs ? null : await readForeign('systemOf', { bytes, fileName: file.name, as: systemAs, ...(part ? { part } : {}) }, { signal: c.signal });
+	const stated = told?.epsg ?? null;
+	if (told?.system && crs && !c.payload['given'] && (c.payload as CoordinateChoice).fromEpsg === undefined)
+		return fail('other-system', `${file.name} is in "${told.system}", which has no EPSG code`, `Say in which system its coordinates are (fromEpsg): ${crs} if it is that of the project.`, 'fromEpsg');
 	let coordinates = given;
-	if (stated && crs && stated !== crs) {
+	if (stated && crs && stated !== crs && !c.payload['given']) {
 		if (!trustFile) return fail('other-system', `${file.name} is in EPSG:${stated}, the project in EPSG:${crs}`, `Say that its coordinates are in EPSG:${stated} (fromEpsg), or in which system they are.`, 'fromEpsg');
 		coordinates = { ...given, ...coordinatesFor(crs, { fromEpsg: stated }) };
 	}
-	const message = { bytes, fileName: file.name, coordinates };
 	let pack: Uint8Array | null = null;
 	let state: Record<string, unknown>;
 	let outcome: Record<string, unknown>;
-	if (as === 'terrain' || as === 'grid') {
-		const { pack: p, ...rest } = await runTask('readGrid', { ...message, ...(every ? { every } : {}), ...(clip ? { clip } : {}) }, { signal: c.signal });
-		[pack, state] = [p, rest];
-		outcome = { cells: rest.shape.nx * rest.shape.ny, missing: rest.missing, min: rest.min, max: rest.max };
-	} else if (as === 'layer') {
-		const { pack: p, ...rest } = await runTask('readLayer', message, { signal: c.signal });
-		[pack, state] = [p, rest];
-		outcome = { said: `${rest.points} points, ${rest.lines} lines, ${rest.polygons} polygons` };
-	} else if (as === 'surface') {
-		const { pack: p, ...rest } = await runTask('readSurface', message, { signal: c.signal });
-		[pack, state] = [p, rest];
-		outcome = { said: `${rest.triangles} triangles, ${rest.vertices} vertices` };
-	} else {
-		const tiff = isTiff(bytes) ? await runTask('readTiffPicture', { bytes, fileName: file.name }, { signal: c.signal }) : null;
-		const picture: Omit<Picture, 'bytes'> = tiff ? { ...tiff, media: 'image/png' } : readPicture(bytes, file.name);
+	const how: SourceReading = { ...(every ? { every } : {}), ...(clip ? { clip } : {}), ...(part ? { part } : {}) };
+	if (as === 'picture') {
+		const picture = await readForeign('readPicture', { bytes, fileName: file.name }, { signal: c.signal });
 		// A browser shows no TIFF: what is shown is kept beside the raw file.
-		if (tiff) pack = writePack({ info: {}, arrays: { png: tiff.png } });
+		if (picture.png) pack = writePack({ info: {}, arrays: { png: picture.png } });
 		const size = { media: picture.media, width: picture.width, height: picture.height };
 		if (hung) {
 			validateTrace(hung.trace);
@@ -115,68 +126,115 @@ async function importThing(c: JobContext, file: FileRow, name: string, as: Exclu
 			state = { ...size, core };
 		} else state = { ...size, placement: points?.length ? placeByPoints(points) : (placement ?? picture.placement ?? fail('no-placement', `nothing says where ${file.name} lies`, 'Bring its world file in with it, or give control points.', 'placement')) };
 		outcome = { said: `${picture.width} × ${picture.height} pixels` };
+	} else {
+		const { pack: p, ...rest } = await readSource(as, bytes, file.name, coordinates, how, c.signal);
+		[pack, state] = [p, { ...rest, how }];
+		outcome = 'shape' in rest ? { cells: rest.shape.nx * rest.shape.ny, missing: rest.missing, min: rest.min, max: rest.max, notes: rest.notes } : { said: 'vertices' in rest ? `${rest.triangles} triangles, ${rest.vertices} vertices` : [`${rest.points} points, ${rest.lines} lines, ${rest.polygons} polygons`, ...rest.notes].join('; ') };
 	}
 	return atOnce(c.signal, async (tx) => {
-		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, every, clip, placement, points, hung, core }));
-		const id = await addSource(tx, c.projectId, as, as, { name, state: { ...state, coordinates }, fileId: file.id, contentHash });
+		await refuseTakenName(tx, c.projectId, name);
+		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, ...how, placement, points, hung, core }));
+		const own = c.payload['objectId'] as string | undefined;
+		const id = await addSource(tx, c.projectId, as, as, { ...(own ? { id: own } : {}), name, state: { ...state, coordinates }, fileId: file.id, contentHash });
 		if (pack) await storeResult(tx, { key: contentHash, projectId: c.projectId, kind: as, report: {}, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
-		await announce(tx, { project: c.projectId, topic: 'objects' });
-		return { object: id, ...outcome };
+		const whole = { object: id, ...outcome, ...said };
+		await cameIn(tx, c, id, name, whole);
+		return whole;
 	});
 }
 
 /** How a table is to be read, as the job was given it. */
 interface TablePayload {
 	kind: TableKind;
-	mapping: Mapping;
+	mapping?: Mapping;
 	reading?: Partial<Reading>;
 	units?: ColumnUnits;
 	values?: ValueRules;
+	written?: Written;
 	calculated?: CalculatedColumn[];
 	/** Lines of the file that are left out. */
 	excluded?: number[];
+	/** What an archive brings along: edits, rows that were left out, findings that were seen. */
+	marks?: TableMarks;
 }
 
-async function importTable(c: JobContext, file: FileRow, name: string, bytes: Uint8Array, coordinates: Coordinates): Promise<Record<string, unknown>> {
-	const { kind, mapping, reading = {}, units = {}, values = {}, calculated = [], excluded = [] } = c.payload as unknown as TablePayload;
-	// The id is new on every attempt; an attempt that died has stored nothing.
-	const objectId = randomUUID();
+async function importTable(c: JobContext, file: FileRow, name: string, bytes: Uint8Array, coordinates: Coordinates, said: Record<string, unknown>): Promise<Record<string, unknown>> {
+	const { kind, reading = {}, values = {}, written, calculated = [], excluded: lines = [], marks } = c.payload as unknown as TablePayload;
+	// The id is new on every attempt, or given by an archive; an attempt that died has stored nothing.
+	const objectId = (c.payload['objectId'] as string | undefined) ?? randomUUID();
+	const { appended = [], mapping: given } = c.payload as { appended?: string[]; mapping?: Mapping };
+	const { lengthUnit } = await findProject(db(), c.projectId);
+	const cut = await readForeign('readTableFile', { bytes, fileName: file.name, kind, ...(given ? { mapping: given } : {}), lengthUnit, reading, excludedLines: lines, validate: true, appended: await Promise.all(appended.map(async (id) => ({ bytes: await fileBytes(id), fileName: (await fileRow(c.projectId, id)).name }))) }, { signal: c.signal, seconds: 600 });
+	c.progress('reading columns', 0.3);
+	const state: TableState = { kind, mapping: cut.mapping, units: (c.payload['units'] as ColumnUnits | undefined) ?? (given ? {} : cut.units), values, coordinates, written: written ?? cut.written, ...cut.state, ...(calculated.length ? { calculated } : {}), ...(appended.length ? { appended } : {}) };
+	const own = marks ? placeMarks({ ...state, ...decodeChunks(cut.chunks, state.header.length) }, marks) : { edits: [], excluded: [], seen: [] };
+	const excluded = [...new Set([...cut.excluded, ...own.excluded.map((e) => e.n)])].sort((a, b) => a - b);
 	const before = await checkInput(db(), c.projectId);
 	const tables = await partsForThread(db(), before.tables, before.options.lengthUnit);
-	const read = await runTableTask(
-		'importTable',
-		{ projectId: c.projectId, key: '', tables, options: before.options, bytes, fileName: file.name, objectId, name, kind, mapping, reading, units, values, calculated, coordinates, excludedLines: excluded },
-		{ signal: c.signal, progress: (w, s) => c.progress(w, 0.05 + 0.75 * s) }
-	);
+	const hash = tableHash(`${file.sha256} ${appended.join(' ')}`.trim(), state, own.edits, excluded);
+	const parts: TableParts = { id: objectId, hash, name, state, chunks: cut.chunks, edits: own.edits, excluded };
+	const read = await runTableTask('importTable', { projectId: c.projectId, key: '', tables, options: before.options, table: parts }, { signal: c.signal, progress: (w, s) => c.progress(w, 0.35 + 0.45 * s) });
 	c.progress('storing rows', 0.85);
-	const hash = tableHash(file.sha256, read.state, [], read.excluded);
+	const found = read.findings.filter((f) => f.table === objectId);
+	const outcome = { object: objectId, rows: state.rowCount, held: new Set(found.filter((f) => f.severity === 'held').map((f) => f.row)).size, noted: found.filter((f) => f.severity === 'noted').length, ...said };
 	await atOnce(c.signal, async (tx, client) => {
-		await addSource(tx, c.projectId, 'table', kind, { id: objectId, name, state: read.state, fileId: file.id, contentHash: hash });
-		await pipeline(Readable.from(copyChunks(objectId, read.chunks)), client.query(copyFrom('copy table_chunk (object_id, chunk, bytes) from stdin (format binary)')), { signal: c.signal });
-		if (read.excluded.length) await tx.insert(rowExclusion).values(read.excluded.map((n) => ({ objectId, n })));
+		await refuseTakenName(tx, c.projectId, name);
+		await addSource(tx, c.projectId, 'table', kind, { id: objectId, name, state, fileId: file.id, contentHash: hash });
+		await storeRows(tx, client, objectId, 1, { chunks: cut.chunks, edits: own.edits, excluded, seen: own.seen }, c.signal, own.excluded);
 		await storeSummary(tx, c.projectId, hash, read.summary);
+		await cameIn(tx, c, objectId, name, outcome);
 	});
 	c.progress('storing findings', 0.95);
-	const after = await checkInput(db(), c.projectId);
-	await runTableTask('confirm', { projectId: c.projectId, objectId, hash, key: after.key });
-	await storeFindings(c.projectId, after.key, read.findings);
-	await announce(db(), { project: c.projectId, topic: 'objects' });
-	const own = read.findings.filter((f) => f.table === objectId);
-	return { object: objectId, rows: read.state.rowCount, held: new Set(own.filter((f) => f.severity === 'held').map((f) => f.row)).size, noted: own.filter((f) => f.severity === 'noted').length };
+	await keepFindings(before, c.projectId, objectId, read.findings);
+	return outcome;
+}
+
+/** Findings of a check that went beside the writing of a table: kept when nothing else changed meanwhile, else made anew. */
+async function keepFindings(before: CheckInput, projectId: string, objectId: string, findings: readonly LocatedFinding[]): Promise<void> {
+	const after = await checkInput(db(), projectId);
+	const known = new Set(before.tables.map((t) => `${t.id} ${t.hash}`));
+	const others = after.tables.filter((t) => t.id !== objectId);
+	const same = others.length === before.tables.length && others.every((t) => known.has(`${t.id} ${t.hash}`)) && after.settingsKey === before.settingsKey;
+	if (!same) return void (await checkProject(projectId));
+	await runTableTask('confirm', { projectId, key: after.key });
+	await storeFindings(after, findings, 'all');
+}
+
+/** Everything that stands under the number of a version of a table. */
+export interface StoredRows {
+	chunks: readonly Uint8Array[];
+	edits: readonly { n: number; position: number; value: string; original: string; editedBy?: string; editedAt?: Date }[];
+	excluded: readonly number[];
+	seen: readonly { rule: string; n: number; reason: string; seenBy: string; seenAt: Date }[];
+}
+
+const BATCH = 5000;
+
+/** Stores the rows of a version of a table with its edits, exclusions and marks. @param by who left rows out, and when, where that is known */
+export async function storeRows(tx: Executor, client: PoolClient, objectId: string, version: number, rows: StoredRows, signal: AbortSignal, by: readonly { n: number; by: string; at: Date }[] = []): Promise<void> {
+	await pipeline(Readable.from(copyChunks(objectId, version, rows.chunks)), client.query(copyFrom('copy table_chunk (object_id, version, chunk, bytes) from stdin (format binary)')), { signal });
+	const name = actor().name;
+	const who = new Map(by.map((e) => [e.n, e]));
+	const own = { objectId, version };
+	for (let i = 0; i < rows.edits.length; i += BATCH) await tx.insert(cellEdit).values(rows.edits.slice(i, i + BATCH).map((e) => ({ ...own, editedBy: name, ...e })));
+	for (let i = 0; i < rows.excluded.length; i += BATCH) await tx.insert(rowExclusion).values(rows.excluded.slice(i, i + BATCH).map((n) => ({ ...own, n, excludedBy: who.get(n)?.by ?? name, ...(who.has(n) ? { excludedAt: who.get(n)!.at } : {}) })));
+	for (let i = 0; i < rows.seen.length; i += BATCH) await tx.insert(seenFinding).values(rows.seen.slice(i, i + BATCH).map((s) => ({ ...own, ...s })));
 }
 
 /** Chunks in PostgreSQL's binary COPY format. */
-export function* copyChunks(objectId: string, chunks: readonly Uint8Array[]): Iterable<Buffer> {
+function* copyChunks(objectId: string, version: number, chunks: readonly Uint8Array[]): Iterable<Buffer> {
 	const id = Buffer.from(objectId.replaceAll('-', ''), 'hex');
 	yield Buffer.concat([Buffer.from('PGCOPY\n\xff\r\n\0', 'latin1'), Buffer.alloc(8)]);
 	for (const [n, bytes] of chunks.entries()) {
-		const head = Buffer.alloc(2 + 4 + 16 + 4 + 4 + 4);
-		head.writeInt16BE(3, 0);
+		const head = Buffer.alloc(2 + 4 + 16 + 4 + 4 + 4 + 4 + 4);
+		head.writeInt16BE(4, 0);
 		head.writeInt32BE(16, 2);
 		id.copy(head, 6);
 		head.writeInt32BE(4, 22);
-		head.writeInt32BE(n, 26);
-		head.writeInt32BE(bytes.length, 30);
+		head.writeInt32BE(version, 26);
+		head.writeInt32BE(4, 30);
+		head.writeInt32BE(n, 34);
+		head.writeInt32BE(bytes.length, 38);
 		yield head;
 		yield Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 	}

@@ -1,24 +1,30 @@
 import PgBoss from 'pg-boss';
 import { and, eq, inArray, lt, or, isNull, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
-import { databaseUrl, db } from '../db/client';
-import { job } from '../db/schema';
+import { databaseUrl, db, type Executor } from '../db/client';
+import { job, project } from '../db/schema';
+import { actAs, actor } from '../objects/actor';
+import { checkOverdue } from '../objects/check';
 import { announce, listen } from '../objects/events';
+import { log } from '../log';
 import { describeError } from '../api/problems';
 import { runBuild } from './build-job';
 import { runDoubt } from './doubt-job';
 import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
 import { runVersion } from './version-job';
+import { sweepStore } from './sweep';
 
 const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;
 const DEAD_AFTER_SECONDS = 12;
 const MOST_ATTEMPTS = 3;
+const CARE_EVERY_MS = 4000;
+const SWEEP_EVERY_MS = 10 * 60_000;
 
 let boss: PgBoss | null = null;
 let workerId: string | null = null;
-let stopReviving: (() => void) | null = null;
+let stopCare: (() => void) | null = null;
 
 /** A job at work: how it says what it does, and how it learns that it is to stop. */
 export interface JobContext {
@@ -27,30 +33,54 @@ export interface JobContext {
 	payload: Record<string, unknown>;
 	signal: AbortSignal;
 	progress(what: string, share: number): void;
+	/**
+	 * Marks the job done within the transaction that stores what it made: both come, or neither does. What is killed between them can
+	 * not come in twice.
+	 * @throws ProblemError `job-lost` when the job was cancelled, or is another worker's by now
+	 */
+	done(tx: Executor, outcome: Record<string, unknown>): Promise<void>;
 }
 
 const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = { build: runBuild, import: runImport, version: runVersion, catalogue: runCatalogue, doubt: runDoubt };
 
 async function start(): Promise<PgBoss> {
 	if (boss) return boss;
-	const b = new PgBoss({ connectionString: databaseUrl(), schema: 'queue' });
+	const b = new PgBoss({ connectionString: databaseUrl(), schema: 'queue', archiveCompletedAfterSeconds: 600, archiveFailedAfterSeconds: 600, deleteAfterHours: 1, max: 4 });
 	b.on('error', () => {});
 	await b.start();
 	await b.createQueue(QUEUE);
 	return (boss = b);
 }
 
-/** Puts work into the queue. The row and the queue entry come together or not at all. */
-export async function enqueue(projectId: string, kind: string, title: string, payload: Record<string, unknown>): Promise<string> {
+/** What is said of work that is asked for. */
+export interface Asked {
+	/** Sent with the request; work that was asked for with the same key is not started again. */
+	requestKey?: string | null;
+	/** Only one of its kind waits or runs in a project; who asks again gets that one. */
+	single?: boolean;
+}
+
+/** Puts work into the queue. The row and the queue entry come together or not at all. @returns the job, which may have been there already */
+export async function enqueue(projectId: string, kind: string, title: string, payload: Record<string, unknown>, asked: Asked = {}): Promise<string> {
 	const b = await start();
-	const id = await db().transaction(async (tx) => {
-		const [row] = await tx.insert(job).values({ projectId, kind, title, payload }).returning({ id: job.id });
-		await b.send(QUEUE, { id: row!.id }, { db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) } });
+	const { name, session } = actor();
+	return db().transaction(async (tx) => {
+		// Requests that come at once wait for each other here.
+		const [p] = await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+		if (!p) return fail('not-found', 'there is no such project');
+		if (asked.requestKey) {
+			const [known] = await tx.select({ id: job.id }).from(job).where(and(eq(job.projectId, projectId), eq(job.requestKey, asked.requestKey)));
+			if (known) return known.id;
+		}
+		if (asked.single) {
+			const [known] = await tx.select({ id: job.id }).from(job).where(and(eq(job.projectId, projectId), eq(job.kind, kind), inArray(job.state, ['waiting', 'running'])));
+			if (known) return known.id;
+		}
+		const [row] = await tx.insert(job).values({ projectId, kind, title, payload, by: name, session, requestKey: asked.requestKey ?? null }).returning({ id: job.id });
+		await b.send(QUEUE, { id: row!.id }, { expireInHours: 23, db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) } });
 		await announce(tx, { project: projectId, topic: 'job', job: { id: row!.id, kind, title, state: 'waiting', what: '', share: 0 } });
 		return row!.id;
 	});
-	if (workerId) b.notifyWorker(workerId);
-	return id;
 }
 
 /** Runs a statement with $1-style parameters inside a Drizzle transaction. */
@@ -61,90 +91,149 @@ async function runInTransaction(tx: { execute: (q: ReturnType<typeof sql>) => Pr
 	return (await tx.execute(query)) as { rows: unknown[] };
 }
 
+const CANCELLED = { message: 'Cancelled; nothing of it was stored.' };
+
 /**
  * Asks a job to stop; false when it has ended already.
  * @throws ProblemError not-found when the project has no such job
  */
 export async function cancelJob(projectId: string, id: string): Promise<boolean> {
-	const [row] = await db()
-		.update(job)
-		.set({ state: sql`case when ${job.state} = 'waiting' then 'cancelled' else 'cancelling' end`, endedAt: sql`case when ${job.state} = 'waiting' then now() end` })
-		.where(and(eq(job.id, id), eq(job.projectId, projectId), inArray(job.state, ['waiting', 'running'])))
-		.returning();
-	if (!row) {
-		const [ended] = await db().select({ id: job.id }).from(job).where(and(eq(job.id, id), eq(job.projectId, projectId)));
-		return ended ? false : fail('not-found', 'there is no such job');
-	}
-	await announce(db(), { project: projectId, topic: 'job', job: row });
-	return true;
+	return db().transaction(async (tx) => {
+		const [row] = await tx.select().from(job).where(and(eq(job.id, id), eq(job.projectId, projectId))).for('update');
+		if (!row) return fail('not-found', 'there is no such job');
+		if (!['waiting', 'running'].includes(row.state)) return false;
+		const change = row.state === 'waiting' ? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` } : { state: 'cancelling' };
+		await tx.update(job).set(change).where(eq(job.id, id));
+		await announce(tx, { project: projectId, topic: 'job', job: { ...row, state: change.state } });
+		return true;
+	});
 }
 
 /** Starts taking work from the queue, one job at a time. */
 export async function startWorker(): Promise<void> {
 	const b = await start();
-	workerId = await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([entry]) => {
+	workerId = await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 2, batchSize: 1 }, async ([entry]) => {
 		if (entry) await runJob(entry.data.id);
 	});
-	const timer = setInterval(() => void reviveJobs().catch(() => {}), DEAD_AFTER_SECONDS * 500);
-	stopReviving = () => clearInterval(timer);
-	await reviveJobs();
+	// Work that another process puts in is begun at once, too.
+	const stopListening = await listen((e) => {
+		if (e.job?.state === 'waiting' && workerId) b.notifyWorker(workerId);
+	});
+	const care = setInterval(() => void takeCare().catch(() => {}), CARE_EVERY_MS);
+	const sweep = setInterval(() => void sweepStore().catch((error) => log('error', 'sweep', error)), SWEEP_EVERY_MS);
+	stopCare = () => {
+		clearInterval(care);
+		clearInterval(sweep);
+		stopListening();
+	};
+	await takeCare();
+	void sweepStore().catch(() => {});
 }
 
-/** Jobs whose worker died are put back into the queue; results already stored are found there and not computed again. */
+/** Makes good what was left behind by workers and servers that died. */
+async function takeCare(): Promise<void> {
+	await reviveJobs();
+	await mendQueue();
+	await checkOverdue();
+}
+
+/** Jobs whose worker died: those that were to stop have stopped, those that were tried often enough have failed, others wait again. */
 async function reviveJobs(): Promise<void> {
-	const dead = await db()
-		.update(job)
-		.set({ state: sql`case when ${job.attempt} >= ${MOST_ATTEMPTS} then 'failed' else 'waiting' end`, heartbeat: null })
-		.where(and(inArray(job.state, ['running', 'cancelling']), or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${DEAD_AFTER_SECONDS})`))))
-		.returning({ id: job.id, state: job.state });
-	for (const d of dead) if (d.state === 'waiting') await (await start()).send(QUEUE, { id: d.id });
+	await db().transaction(async (tx) => {
+		const silent = or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${DEAD_AFTER_SECONDS})`));
+		const dead = await tx.select().from(job).where(and(inArray(job.state, ['running', 'cancelling']), silent)).for('update', { skipLocked: true });
+		for (const d of dead) {
+			const change =
+				d.state === 'cancelling'
+					? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` }
+					: d.attempt >= MOST_ATTEMPTS
+						? { state: 'failed', endedAt: sql`now()`, outcome: { problem: { type: 'gave-up', title: `its worker ended ${d.attempt} times before it was done`, status: 500, hint: 'It may need more memory than there is: use a wider spacing, a smaller extent or a smaller file.' } } }
+						: { state: 'waiting' };
+			await tx.update(job).set({ ...change, heartbeat: null, what: '' }).where(eq(job.id, d.id));
+			await announce(tx, { project: d.projectId, topic: 'job', job: { ...d, state: change.state, what: '' } });
+		}
+	});
+}
+
+/** Every job that waits has an entry in the queue, and no entry stays at work for a job that is not. */
+async function mendQueue(): Promise<void> {
+	const b = await start();
+	await db().execute(sql`delete from queue.job q where q.name = ${QUEUE} and q.state = 'active' and q.started_on < now() - make_interval(secs => ${DEAD_AFTER_SECONDS})
+		and not exists (select 1 from job j where j.id = (q.data->>'id')::uuid and j.state in ('running', 'cancelling'))`);
+	const { rows } = await db().execute<{ id: string }>(sql`select j.id from job j where j.state = 'waiting' and j.created_at < now() - interval '2 seconds'
+		and not exists (select 1 from queue.job q where q.name = ${QUEUE} and (q.data->>'id')::uuid = j.id and (q.state < 'active' or (q.state = 'active' and q.started_on > now() - make_interval(secs => ${DEAD_AFTER_SECONDS}))))`);
+	for (const { id } of rows) await b.send(QUEUE, { id }, { expireInHours: 23 });
+	if (rows.length && workerId) b.notifyWorker(workerId);
 }
 
 async function runJob(id: string): Promise<void> {
 	const [row] = await db()
 		.update(job)
-		.set({ state: 'running', attempt: sql`${job.attempt} + 1`, heartbeat: new Date() })
+		.set({ state: 'running', attempt: sql`${job.attempt} + 1`, heartbeat: sql`now()` })
 		.where(and(eq(job.id, id), eq(job.state, 'waiting')))
 		.returning();
 	if (!row) return;
+	/** The job is this worker's as long as nobody else has begun it again. */
+	const mine = and(eq(job.id, id), eq(job.attempt, row.attempt), inArray(job.state, ['running', 'cancelling']));
 	const abort = new AbortController();
-	const show = (state: string, what: string, share: number) => announce(db(), { project: row.projectId, topic: 'job', job: { id, kind: row.kind, title: row.title, state, what, share } });
+	const show = (on: Executor, state: string, what: string, share: number) => announce(on, { project: row.projectId, topic: 'job', job: { id, kind: row.kind, title: row.title, state, what, share } });
 	const stopListening = await listen((e) => {
 		if (e.job?.id === id && e.job.state === 'cancelling') abort.abort();
 	});
 	let what = '';
 	let share = 0;
 	let dirty = false;
+	let ended = false;
 	const beat = setInterval(() => {
-		void db().update(job).set({ heartbeat: new Date(), what, share }).where(eq(job.id, id)).catch(() => {});
+		// The word to stop may have been lost on the way; and who is not the worker of the job any more stops, too.
+		void db()
+			.update(job)
+			.set({ heartbeat: sql`now()`, what, share })
+			.where(mine)
+			.returning({ state: job.state })
+			.then(([j]) => (j?.state !== 'running' && !ended ? abort.abort() : undefined))
+			.catch(() => {});
 	}, HEARTBEAT_SECONDS * 1000);
 	const push = setInterval(() => {
-		if (!dirty) return;
+		if (!dirty || ended) return;
 		dirty = false;
-		void show('running', what, share).catch(() => {});
+		void show(db(), 'running', what, share).catch(() => {});
 	}, 200);
-	const finish = async (state: string, outcome: Record<string, unknown>) => {
-		await db().update(job).set({ state, outcome, endedAt: new Date(), share: state === 'done' ? 1 : share, what: '' }).where(eq(job.id, id));
-		await show(state, '', 1);
+	const end = async (tx: Executor, state: string, outcome: Record<string, unknown>): Promise<boolean> => {
+		const own = state === 'done' ? and(mine, eq(job.state, 'running')) : mine;
+		const [j] = await tx.update(job).set({ state, outcome, endedAt: sql`now()`, share: state === 'done' ? 1 : share, what: '' }).where(own).returning({ id: job.id });
+		if (!j) return false;
+		await show(tx, state, '', 1);
+		return true;
 	};
+	let stored = false;
 	try {
-		await show('running', '', 0);
-		const outcome = await RUNNERS[row.kind]!({
-			id,
-			projectId: row.projectId,
-			payload: row.payload,
-			signal: abort.signal,
-			progress: (w, s) => {
-				what = w;
-				share = s;
-				dirty = true;
-			}
-		});
-		await finish('done', outcome);
+		await show(db(), 'running', '', 0);
+		const outcome = await actAs({ name: row.by, session: row.session }, () =>
+			RUNNERS[row.kind]!({
+				id,
+				projectId: row.projectId,
+				payload: row.payload,
+				signal: abort.signal,
+				progress: (w, s) => {
+					what = w;
+					share = s;
+					dirty = true;
+				},
+				done: async (tx, o) => {
+					if (!(await end(tx, 'done', o))) fail('job-lost', 'the job was cancelled or taken over meanwhile');
+					stored = true;
+				}
+			})
+		);
+		if (!stored) await end(db(), 'done', outcome);
 	} catch (error) {
-		if (abort.signal.aborted) await finish('cancelled', { message: 'Cancelled; nothing of it was stored.' });
-		else await finish('failed', { problem: describeError(error) });
+		// The word to stop may have come after the work itself failed on it. A job that was stored has ended already.
+		const [now] = await db().select({ state: job.state }).from(job).where(eq(job.id, id));
+		const state = abort.signal.aborted || now?.state === 'cancelling' ? 'cancelled' : 'failed';
+		await end(db(), state, state === 'cancelled' ? CANCELLED : { problem: describeError(error) });
 	} finally {
+		ended = true;
 		clearInterval(beat);
 		clearInterval(push);
 		stopListening();
@@ -158,7 +247,7 @@ export async function queueState(): Promise<string> {
 }
 
 export async function stopQueue(): Promise<void> {
-	stopReviving?.();
+	stopCare?.();
 	await boss?.stop({ graceful: false, close: true }).catch(() => {});
 	boss = null;
 	workerId = null;

@@ -1,14 +1,11 @@
 import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions, type Checked } from '#core/checks/check';
 import type { Finding } from '#core/checks/finding';
-import type { Coordinates } from '#core/geometry/coordinates';
 import { fail } from '#core/problem';
 import { appendTables, compareTables, type KnownEdit } from '#core/tables/compare';
 import { editCell, excludeRow } from '#core/tables/edit';
-import { readTabular } from '#core/formats/tabular';
-import type { TableKind } from '#core/tables/kinds';
-import { validateMapping, type ColumnUnits, type Mapping } from '#core/tables/mapping';
-import type { RawTable, Reading } from '#core/tables/raw-table';
-import { readTable, type Table } from '#core/tables/table';
+import type { Mapping } from '#core/tables/mapping';
+import type { RawTable } from '#core/tables/raw-table';
+import type { Table } from '#core/tables/table';
 import { validateCalculated, type CalculatedColumn } from '#core/tables/calculated';
 import { cellOfNumber, chooseRows, statisticsOfColumn } from '#core/tables/choose';
 import { pathsOf } from '#core/datasets/hole-paths';
@@ -24,7 +21,6 @@ import type { Box } from '#core/geometry/box';
 import { assembleHoles } from '#core/holes/holes';
 import { pathTable, positionAt } from '#core/holes/path';
 import { extentOfHoles } from '#core/project/pipeline';
-import type { ValueRules } from '#core/tables/value-rules';
 import { summarise, type TableSummary } from '#core/tables/summary';
 import { decodeChunks, encodeChunks, openTable, statedUnits, type TableParts, type TableState } from '../objects/stored-table';
 import { answer, tell, type Progress } from './answer';
@@ -103,51 +99,26 @@ export const checkProject = (m: ProjectTables) =>
 	});
 
 export interface ImportMessage extends ProjectTables {
-	bytes: Uint8Array;
-	fileName: string;
-	objectId: string;
-	name: string;
-	kind: TableKind;
-	mapping: Mapping;
-	reading: Partial<Reading>;
-	units: ColumnUnits;
-	values: ValueRules;
-	calculated: CalculatedColumn[];
-	coordinates: Coordinates;
-	excludedLines: number[];
+	/** The table that comes in, with its rows. */
+	table: TableParts;
 	port: Progress;
 }
 
-/** Reads a file, makes the chunks that are stored, and checks it together with the other tables of the project. */
+/** Opens a table that was read and checks it together with the other tables of the project. */
 export const importTable = (m: ImportMessage) =>
-	answer(async () => {
+	answer(() => {
 		const say = tell(m.port);
-		say('reading rows', 0);
-		const raw = await readTabular(m.bytes, m.fileName, m.reading);
-		validateMapping(m.kind, raw.header, m.mapping);
-		const lines = new Set(m.excludedLines);
-		const excluded: number[] = [];
-		if (lines.size) raw.lines.forEach((line, n) => lines.has(line) && excluded.push(n));
-		const out = new Uint8Array(raw.rowCount);
-		for (const n of excluded) out[n] = 1;
-		say('reading columns', 0.4);
-		const state: TableState = { kind: m.kind, header: raw.header, stated: raw.units, reading: raw.reading, mapping: m.mapping, units: m.units, values: m.values, coordinates: m.coordinates, rowCount: raw.rowCount, ...(m.calculated.length ? { calculated: m.calculated } : {}) };
-		const table = readTable(m.objectId, m.kind, raw, m.mapping, { excluded: out, units: m.units, values: m.values, coordinates: m.coordinates, lengthUnit: m.options.lengthUnit, stated: statedUnits(state), calculated: m.calculated });
-		say('preparing rows', 0.6);
-		const chunks = encodeChunks(raw);
-		say('checking', 0.8);
-		const parts: TableParts = { id: m.objectId, hash: '', name: m.name, state, chunks: [], edits: [], excluded };
+		say('reading columns', 0);
+		const { table } = open(m.table, m.options.lengthUnit);
+		say('checking', 0.5);
 		const tables = [...m.tables.map((t) => open(t, m.options.lengthUnit).table), table];
 		const checked = checkAll(m, tables);
-		keep({ hash: '', lengthUnit: m.options.lengthUnit, raw, table, parts });
-		return { state, chunks, excluded, findings: located(checked.findings, tables), summary: summarise(table) };
+		return { findings: located(checked.findings, tables), summary: summarise(table) };
 	});
 
-/** Gives a table that was read here its content hash, and the check its key, once both are stored. */
-export const confirm = (m: { projectId: string; objectId: string; hash: string; key: string }) =>
+/** Gives the last check of a project its key, once what it is of is stored. */
+export const confirm = (m: { projectId: string; key: string }) =>
 	answer(() => {
-		const h = held.get(m.objectId);
-		if (h) h.hash = m.hash;
 		const o = outs.get(m.projectId);
 		if (o) o.key = m.key;
 		return true;
@@ -365,21 +336,30 @@ export const holesExtent = (m: ProjectTables) =>
 		return extentOfHoles(holesOf(m).holes);
 	});
 
+/** A file as it was cut. */
+export interface CutFile {
+	name: string;
+	state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd'>;
+	chunks: Uint8Array[];
+}
+
 export interface VersionMessage {
 	/** The table as it is stored, with the originals of its edits. */
 	table: TableParts;
 	edits: KnownEdit[];
-	bytes: Uint8Array;
-	fileName: string;
+	/** Marks on rows: findings that were seen. */
+	seen: { rule: string; n: number; reason: string; seenBy: string; seenAt: Date }[];
+	file: CutFile;
 }
 
 /** The table as its file has it, and another file read in the same way. @throws ProblemError `other-columns` */
-async function versions(m: VersionMessage): Promise<{ old: RawTable; fresh: RawTable }> {
-	const { header, stated, reading, mapping } = m.table.state;
-	const old: RawTable = { header, units: stated, reading, ...decodeChunks(m.table.chunks, header.length) };
-	const fresh = await readTabular(m.bytes, m.fileName, reading.part === undefined ? { decimal: reading.decimal, thousands: reading.thousands } : { part: reading.part });
+function versions(m: VersionMessage): { old: RawTable; fresh: RawTable } {
+	const { header, stated, reading, mapping, odd } = m.table.state;
+	const old: RawTable = { header, units: stated, reading, ...(odd ? { odd } : {}), ...decodeChunks(m.table.chunks, header.length) };
+	const s = m.file.state;
+	const fresh: RawTable = { header: s.header, units: s.stated, reading: s.reading, ...(s.odd ? { odd: s.odd } : {}), ...decodeChunks(m.file.chunks, s.header.length) };
 	const missing = header.filter((h) => !fresh.header.includes(h) && !['leave', 'keep'].includes(mapping[h] ?? 'leave'));
-	if (missing.length) return fail('other-columns', `${m.fileName} has no column ${missing.map((h) => `"${h}"`).join(', ')}`, `The table uses these columns. The file has: ${fresh.header.join(', ')}.`, m.fileName);
+	if (missing.length) return fail('other-columns', `${m.file.name} has no column ${missing.map((h) => `"${h}"`).join(', ')}`, `The table uses these columns. The file has: ${fresh.header.join(', ')}.`, m.file.name);
 	return { old, fresh };
 }
 
@@ -388,27 +368,47 @@ const rowName = (raw: RawTable, mapping: Mapping, n: number): string => {
 	return `${hole < 0 ? '' : `${raw.columns[hole]![n]}, `}line ${raw.lines[n]}`;
 };
 
-/** What a newer version of the file changes. */
+const MOST_LISTED = 500;
+
+/** What a newer version of the file changes, and what becomes of every edit and every row that was left out. */
 export const compareVersions = (m: VersionMessage) =>
-	answer(async () => {
-		const { old, fresh } = await versions(m);
-		const { match: _match, kept, conflicts, ...counts } = compareTables(old, fresh, m.table.state.kind, m.table.state.mapping, m.edits);
-		return { ...counts, kept: kept.length, conflicts: conflicts.map((c) => ({ row: rowName(fresh, m.table.state.mapping, c.n), column: fresh.header[c.position]!, edited: c.value, source: c.source })) };
+	answer(() => {
+		const { old, fresh } = versions(m);
+		const { mapping } = m.table.state;
+		const c = compareTables(old, fresh, m.table.state.kind, mapping, m.edits, m.table.excluded);
+		const { match: _match, kept, conflicts, lost, exclusions, ...counts } = c;
+		return {
+			...counts,
+			kept: kept.length,
+			conflicts: conflicts.slice(0, MOST_LISTED).map((e) => ({ row: rowName(fresh, mapping, e.n), column: fresh.header[e.position]!, edited: e.value, source: e.source })),
+			/** Edits that the file now holds itself. */
+			settled: c.settled,
+			lost: lost.slice(0, MOST_LISTED).map((e) => ({ row: rowName(old, mapping, e.n), column: old.header[e.position]!, edited: e.value, why: e.why })),
+			excluded: { kept: exclusions.kept.length, lost: exclusions.lost.slice(0, MOST_LISTED).map((n) => rowName(old, mapping, n)) },
+			unplaced: lost.length + exclusions.lost.length
+		};
 	});
 
-/** A stored table in a newer version, or with the rows of another file added: all that is to be stored. */
-export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; conflicts: 'edits' | 'source' }) =>
-	answer(async () => {
-		const { old, fresh } = await versions(m);
+/** A stored table in a newer version, or with the rows of another file added: all that is to be stored. @param dropLost whether edits and exclusions without a row may be dropped */
+export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; conflicts: 'edits' | 'source'; dropLost: boolean }) =>
+	answer(() => {
+		const { old, fresh } = versions(m);
 		const { mapping } = m.table.state;
 		if (m.how === 'append') {
 			const raw = appendTables(old, fresh);
-			return { state: { ...m.table.state, rowCount: raw.rowCount }, chunks: encodeChunks(raw), edits: m.edits, excluded: m.table.excluded, said: `${fresh.rowCount} rows added` };
+			return { state: { ...m.table.state, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd } : {}) }, chunks: encodeChunks(raw), edits: m.edits, excluded: m.table.excluded, seen: m.seen, said: `${fresh.rowCount} rows added` };
 		}
-		const c = compareTables(old, fresh, m.table.state.kind, mapping, m.edits);
-		const out = new Set(m.table.excluded);
-		const excluded = Array.from(c.match.keys()).filter((n) => out.has(c.match[n]!));
+		const c = compareTables(old, fresh, m.table.state.kind, mapping, m.edits, m.table.excluded);
+		const unplaced = c.lost.length + c.exclusions.lost.length;
+		if (unplaced && !m.dropLost)
+			fail('edits-without-row', `${unplaced} ${unplaced === 1 ? 'edit or exclusion has' : 'edits and exclusions have'} no row in ${m.file.name}: ${[...c.lost.map((e) => rowName(old, mapping, e.n)), ...c.exclusions.lost.map((n) => rowName(old, mapping, n))].slice(0, 5).join('; ')}`, 'Look at them, and say that they may be dropped (dropLost), or mend the file. Nothing was changed.', 'dropLost');
 		const edits: KnownEdit[] = [...c.kept, ...(m.conflicts === 'edits' ? c.conflicts : [])].map(({ n, position, value }) => ({ n, position, value, original: fresh.columns[position]![n]! }));
 		const state: TableState = { ...m.table.state, header: fresh.header, stated: fresh.units, reading: fresh.reading, mapping: Object.fromEntries(fresh.header.map((h) => [h, mapping[h] ?? 'keep'])), rowCount: fresh.rowCount };
-		return { state, chunks: encodeChunks(fresh), edits, excluded, said: `${c.added} rows added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay` };
+		delete state.odd;
+		delete state.appended;
+		if (fresh.odd) state.odd = fresh.odd;
+		const place = new Map<number, number>();
+		c.match.forEach((before, n) => before >= 0 && place.set(before, n));
+		const seen = m.seen.flatMap((s) => (s.n < 0 ? [s] : place.has(s.n) ? [{ ...s, n: place.get(s.n)! }] : []));
+		return { state, chunks: encodeChunks(fresh), edits, excluded: c.exclusions.kept, seen, said: `${c.added} rows added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay${c.conflicts.length ? `, ${c.conflicts.length} in conflict (${m.conflicts === 'edits' ? 'the edits' : 'the file'} kept)` : ''}${unplaced ? `, ${unplaced} without a row dropped` : ''}` };
 	});

@@ -1,15 +1,9 @@
+import { zipSync } from 'fflate';
 import type { Feature } from 'geojson';
 import { packValue, readPack, unpackValue, writePack, type Pack } from '#core/formats/pack';
-import { isAsc, readAsc, writeAsc } from '#core/formats/asc';
-import { epsgOfGeoTiff, isColorTiff, readColorTiff, readGeoTiff, writeGeoTiff } from '#core/formats/geotiff';
-import { describeLayer, mapPositions } from '#core/formats/layer';
-import { readMesh } from '#core/formats/mesh-readers';
-import { readVectors } from '#core/formats/vectors';
-import { placing, placingBack, type Coordinates } from '#core/geometry/coordinates';
-import { clipRaster, coarsen, warpRaster } from '#core/grids/warp';
-import { fail } from '#core/problem';
+import { writeAsc } from '#core/formats/asc';
+import { writeGeoTiff } from '#core/formats/geotiff';
 import type { Raster } from '#core/grids/raster';
-import { rasterRange } from '#core/grids/raster';
 import { blockNumbers, blocksOf } from '#core/model/blocks';
 import { buildModel } from '#core/model/build';
 import { inTasks } from '#core/model/compute';
@@ -34,71 +28,14 @@ import { openTable, type TableParts } from '../objects/stored-table';
 import type { Page } from '#core/logs/pages';
 import { writePdf } from '../objects/pdf';
 import { answer, tell, type Progress } from './answer';
+import { fileOfModel, geologyOfModel, gridOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
 import { runPiece } from './compute-pool';
-
-export interface GridMessage {
-	bytes: Uint8Array;
-	fileName: string;
-	coordinates: Coordinates;
-	/** Only every so many cells, as their mean. */
-	every?: number;
-	/** Only the part within this box, in project coordinates. */
-	clip?: [number, number, number, number];
-}
-
-/** Reads a raster into a pack, in the system of the project. */
-export const readGrid = (m: GridMessage) =>
-	answer(async () => {
-		const { raster: read, epsg } = isAsc(new TextDecoder('latin1').decode(m.bytes.subarray(0, 200))) ? { raster: readAsc(m.bytes, m.fileName), epsg: null } : await readGeoTiff(m.bytes, m.fileName);
-		let raster = coarsen(read, m.every ?? 1);
-		const [forward, back] = [placing(m.coordinates), placingBack(m.coordinates)];
-		if (forward && back) raster = warpRaster(raster, forward, back);
-		if (m.coordinates.verticalShift) raster = { ...raster, values: raster.values.map((v) => v + m.coordinates.verticalShift!) };
-		if (m.clip) raster = clipRaster(raster, m.clip) ?? fail('outside', `${m.fileName} lies outside the box to which it is to be clipped`, 'Check its coordinate system, or bring it in whole.', m.fileName);
-		const { values, ...shape } = raster;
-		return { pack: writePack({ info: { ...shape, epsg }, arrays: { values } }), shape, epsg, ...rasterRange(raster) };
-	});
-
-/** A georeferenced TIFF in colours as a PNG picture; null when it is a grid of values. */
-export const readTiffPicture = (m: { bytes: Uint8Array; fileName: string }) => answer(async () => ((await isColorTiff(m.bytes)) ? readColorTiff(m.bytes, m.fileName) : null));
 
 /** A grid, or a stored one, as a file. */
 export const writeGrid = (m: { raster: Raster | Uint8Array; format: 'tif' | 'asc'; epsg: number }) =>
 	answer(async () => {
 		const raster = m.raster instanceof Uint8Array ? unpackTerrain(m.raster) : m.raster;
 		return m.format === 'tif' ? writeGeoTiff(raster, m.epsg || 32767) : new TextEncoder().encode(writeAsc(raster));
-	});
-
-/** EPSG code that a raster states. */
-export const systemOfGrid = (m: { bytes: Uint8Array; fileName: string }) =>
-	answer(async () => ({ epsg: isAsc(new TextDecoder('latin1').decode(m.bytes.subarray(0, 200))) ? null : await epsgOfGeoTiff(m.bytes) }));
-
-/** Reads points, lines and polygons into a pack, in the system of the project. */
-export const readLayer = (m: { bytes: Uint8Array; fileName: string; coordinates: Coordinates }) =>
-	answer(async () => {
-		let layer = await readVectors(m.bytes, m.fileName);
-		const map = placing(m.coordinates);
-		const shift = m.coordinates.verticalShift ?? 0;
-		if (map || shift) layer = mapPositions(layer, ([x, y, z]) => [...(map ? map(x!, y!) : [x!, y!]), ...(z === undefined ? [] : [z + shift])]);
-		return { pack: writePack({ info: { features: layer.features }, arrays: {} }), epsg: layer.epsg, count: layer.features.length, ...describeLayer(layer) };
-	});
-
-/** Reads a triangulated surface into a pack, in the system of the project. */
-export const readSurface = (m: { bytes: Uint8Array; fileName: string; coordinates: Coordinates }) =>
-	answer(async () => {
-		const { positions, triangles } = await readMesh(m.bytes, m.fileName);
-		const map = placing(m.coordinates);
-		const shift = m.coordinates.verticalShift ?? 0;
-		const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-		for (let i = 0; i < positions.length; i += 3) {
-			if (map) positions.set(map(positions[i]!, positions[i + 1]!), i);
-			positions[i + 2] = positions[i + 2]! + shift;
-			for (let c = 0; c < 3; c++) {
-				box[c] = Math.min(box[c]!, positions[i + c]!);
-				box[3 + c] = Math.max(box[3 + c]!, positions[i + c]!);
-			}
-		}
-		return { pack: writePack({ info: {}, arrays: { positions, triangles } }), vertices: positions.length / 3, triangles: triangles.length / 3, box };
 	});
 
 const opened = (tables: readonly TableParts[], lengthUnit: string) => tables.map((t) => openTable(t, lengthUnit).table);
@@ -254,6 +191,34 @@ export const compareBuilt = (m: { before: Uint8Array; after: Uint8Array }) =>
 		};
 		const { moved, ...report } = compareModels(open(m.before), open(m.after));
 		return { pack: writePack({ info: {}, arrays: { moved } }), report };
+	});
+
+/** A section as a file. */
+export const writeSection = (m: SectionMessage) => answer(() => sectionFile(m));
+
+/** A model, or what follows from it, as a file. */
+export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) => answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
+
+/** A grid over a model as a file. */
+export const writeModelGrid = (m: { pack: Uint8Array; about: AboutModel; what: string; unit: number; cell: number | undefined; format: 'tif' | 'asc' }) =>
+	answer(async () => {
+		const raster = gridOfModel(m.pack, m.about, m.what, m.unit, m.cell);
+		return m.format === 'tif' ? writeGeoTiff(raster, m.about.crs || 32767) : new TextEncoder().encode(writeAsc(raster));
+	});
+
+/** Geology at the surface of a model. */
+export const geology = (m: { pack: Uint8Array; about: AboutModel }) => answer(() => geologyOfModel(m.pack, m.about));
+
+/** Files as one ZIP archive. */
+export const zip = (m: { files: Record<string, Uint8Array> }) => answer(() => zipSync(m.files, { level: 6 }));
+
+/** A pack in which some ids stand for others. */
+export const renamePack = (m: { bytes: Uint8Array; ids: [string, string][] }) =>
+	answer(() => {
+		const { info, arrays } = readPack(m.bytes);
+		let text = JSON.stringify(info);
+		for (const [was, is] of m.ids) text = text.replaceAll(was, is);
+		return writePack({ info: JSON.parse(text) as Record<string, unknown>, arrays });
 	});
 
 /** Pages of drawings in mm as one PDF. @param fonts files of the regular and the bold face */

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { ProblemError } from '#core/problem';
+import { log } from '../log';
 import type { Answer } from './answer';
 import type * as tableTasks from './table-tasks';
 import type * as tasks from './tasks';
@@ -25,7 +26,7 @@ function poolOf(file: string, most: number, idle: number): Piscina {
 		const folder = process.env['MALACHITE_TASKS'];
 		pool = new Piscina({ filename: folder ? `${folder}/${file}` : fileURLToPath(new URL(`./${file}`, import.meta.url)), minThreads: 1, maxThreads: most, idleTimeout: idle });
 		// A thread that dies fails its task and is replaced; it must not take the server with it.
-		pool.on('error', (error) => console.error('worker thread:', error));
+		pool.on('error', (error) => log('error', 'worker thread', error));
 		pools.set(file, pool);
 	}
 	return pool;

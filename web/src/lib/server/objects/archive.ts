@@ -1,72 +1,87 @@
-import { unzipSync, zipSync, type Unzipped } from 'fflate';
 import { eq, sql } from 'drizzle-orm';
-import type { Feature } from 'geojson';
-import { writeGeoPackage } from '#core/formats/geopackage';
-import { writePly } from '#core/formats/mesh-readers';
-import { readPack } from '#core/formats/pack';
-import type { Raster } from '#core/grids/raster';
-import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
-import { plainShaping, thingsNamedBy, type Shaping } from '#core/project/shaping';
 import { fileName } from '#core/formats/meshes';
-import type { CorePlace } from '#core/formats/picture';
-import { writeCsv } from '#core/tables/delimited';
+import type { Coordinates } from '#core/geometry/coordinates';
 import { fail, ProblemError } from '#core/problem';
-import { db } from '../db/client';
-import { object } from '../db/schema';
-import { fileBytes, storeFile } from './files';
-import { systemOf } from './crs';
-import { loadGraph, sourceHash, type ObjectRow } from './graph';
-import { shownPicture } from './pictures';
-import { createProject, findProject, SETTINGS } from './projects';
-import type { TableState } from './stored-table';
-import { rowsByNumber } from './tables';
-import { resultBytes } from './results';
+import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
+import { plainShaping } from '#core/project/shaping';
+import type { TableMarks } from '#core/tables/marks';
+import { benchSchema, completeBench, type BenchState } from '$lib/workbench/state';
+import * as yup from 'yup';
+import { db, type Executor } from '../db/client';
+import { keptModel, object, viewpoint, workbench } from '../db/schema';
 import { enqueue } from '../jobs/queue';
+import { readForeign } from '../jobs/readers';
 import { runTask } from '../jobs/threads';
+import { storeFile, fileBytes, fileRow } from './files';
+import { loadGraph, sourceHash, type ObjectRow } from './graph';
+import { createProject, findProject, SETTINGS } from './projects';
+import { hasResult, resultBytes, builtReport } from './results';
+import { result } from '../db/schema';
+import type { SourceReading } from './source-packs';
+import type { TableState } from './stored-table';
+import { tableMarks } from './tables';
+import { randomUUID } from 'node:crypto';
 
-const LARGEST_UNPACKED = 512 * 1024 * 1024;
-const MOST_ENTRIES = 500;
+/** Bytes that one archive may put into the store, counting a file as often as it is named. */
+const LARGEST_STORED = 768 * 1024 * 1024;
 
-/** The project file of a stored project with its data, as one ZIP archive that the command line and another server can read. */
+/** What an archive holds besides the project file: how the screens look, viewpoints and kept models. */
+interface Surroundings {
+	workbench: Partial<BenchState> | null;
+	viewpoints: { name: string; stage: string; state: Partial<BenchState>; createdBy: string; createdAt: string }[];
+	keptModels: { name: string; file: string; resultKey: string; report: Record<string, unknown>; seconds: number; parts: Record<string, Record<string, unknown>>; createdBy: string; createdAt: string }[];
+	/** Ids of the sources in the archive, by name: what looks and kept models name them by. */
+	ids: Record<string, string>;
+}
+
+/** Raw files of a project on their way into an archive, each once. */
+class RawFiles {
+	readonly files: Record<string, Uint8Array> = {};
+	private readonly known = new Map<string, string>();
+
+	constructor(private readonly projectId: string) {}
+
+	/** The name under which a raw file stands in the archive. */
+	async put(fileId: string): Promise<string> {
+		const known = this.known.get(fileId);
+		if (known) return known;
+		const row = await fileRow(this.projectId, fileId);
+		const ending = /\.[A-Za-z0-9]{1,8}$/.exec(row.name)?.[0] ?? '';
+		const base = fileName(row.name.slice(0, row.name.length - ending.length));
+		let name = `files/${base}${ending}`;
+		for (let n = 2; this.files[name]; n++) name = `files/${base}-${n}${ending}`;
+		this.files[name] = await fileBytes(fileId);
+		this.known.set(fileId, name);
+		return name;
+	}
+}
+
+const placed = (o: ObjectRow) => {
+	const { coordinates, how } = o.state as { coordinates?: Coordinates; how?: SourceReading };
+	return { ...(coordinates && Object.keys(coordinates).length ? { coordinates } : {}), ...(how && Object.keys(how).length ? { how } : {}) };
+};
+
+/**
+ * A project as one ZIP archive that the command line and another server can read: the project file, every raw file as it came, what
+ * people have done to each table, viewpoints, looks and kept models.
+ */
 export async function exportArchive(projectId: string): Promise<{ name: string; bytes: Uint8Array }> {
 	const p = await findProject(db(), projectId);
 	const graph = await loadGraph(db(), projectId);
-	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it before exporting.', 'extent');
-	const files: Record<string, Uint8Array> = {};
-	const tables: ProjectFile['tables'] = [];
-	for (const o of graph.filter((x) => x.kind === 'table')) {
-		const state = o.state as unknown as TableState;
-		const rows = await rowsByNumber(db(), { id: o.id, state }, Array.from({ length: state.rowCount }, (_, n) => n));
-		const name = `${fileName(o.name)}.csv`;
-		files[name] = new TextEncoder().encode(writeCsv(state.header, rows.map((r) => r.cells)));
-		const excluded = rows.flatMap((r, i) => (r.excluded ? [i + 2] : []));
-		tables.push({
-			file: name,
-			name: o.name,
-			kind: state.kind,
-			columns: state.mapping,
-			reading: { delimiter: ',', decimal: state.reading.decimal, thousands: state.reading.thousands, headerLine: 1, unitsLine: false, comment: '' },
-			...(Object.keys(state.units).length ? { units: state.units } : {}),
-			...(Object.keys(state.values).length ? { values: state.values } : {}),
-			...(state.calculated?.length ? { calculated: state.calculated } : {}),
-			...(excluded.length ? { excluded } : {})
-		} as ProjectFile['tables'][number]);
-	}
-	const terrain = graph.find((o) => o.kind === 'terrain');
-	if (terrain?.fileId) files['terrain.tif'] = await fileBytes(terrain.fileId);
-	const photographs: NonNullable<ProjectFile['photographs']> = [];
+	const raw = new RawFiles(projectId);
+	const lists: Record<'tables' | 'layers' | 'grids' | 'surfaces' | 'pictures', object[]> = { tables: [], layers: [], grids: [], surfaces: [], pictures: [] };
+	let terrain: object | null = null;
 	for (const o of graph) {
-		const core = o.kind === 'picture' ? (o.state['core'] as CorePlace | undefined) : undefined;
-		if (!core) continue;
-		const { bytes, media } = await shownPicture(o);
-		const file = `${fileName(o.name)}.${media === 'image/png' ? 'png' : 'jpg'}`;
-		files[file] = bytes;
-		photographs.push({ file, name: o.name, ...core });
+		if (!o.fileId) continue;
+		const file = await raw.put(o.fileId);
+		if (o.kind === 'table') lists.tables.push(await tableSpec(o, file, raw));
+		else if (o.kind === 'terrain' && !terrain) terrain = { file, name: o.name, ...placed(o) };
+		else if (o.kind === 'picture') lists.pictures.push({ file, name: o.name, state: o.state });
+		else if (o.kind === 'layer' || o.kind === 'grid' || o.kind === 'terrain' || o.kind === 'surface') lists[o.kind === 'layer' ? 'layers' : o.kind === 'surface' ? 'surfaces' : 'grids'].push({ file, name: o.name, ...placed(o) });
 	}
 	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
-	const shaping = state('shaping') as unknown as Shaping;
-	const things = await namedFiles(graph, thingsNamedBy(shaping), p.crs, files);
-	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: { name: string; trace: [number, number][] }[] };
+	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: object[] };
+	const { tables, ...things } = lists;
 	const document = {
 		malachite: 1,
 		name: p.name,
@@ -79,56 +94,71 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		leastPart: Number(state('model')['leastPart'] ?? 0),
 		...(state('model')['finer'] ? { finer: state('model')['finer'] } : {}),
 		tables,
-		...(terrain ? { terrain: { file: 'terrain.tif' } } : {}),
-		...(photographs.length ? { photographs } : {}),
+		...(terrain ? { terrain } : {}),
+		...Object.fromEntries(Object.entries(things).filter(([, list]) => list.length)),
 		column: state('column')['units'],
 		lumping: state('lumping')['codes'],
 		rules: state('rules')['rules'],
 		faults: state('faults')['faults'],
-		...things,
-		shaping,
+		shaping: state('shaping'),
 		...(section.trace.length > 1 ? { section } : {})
 	};
-	files['project.json'] = new TextEncoder().encode(JSON.stringify(document, null, '\t'));
-	return { name: `${fileName(p.name)}.zip`, bytes: zipSync(files, { level: 6 }) };
+	const text = (value: unknown) => new TextEncoder().encode(JSON.stringify(value, null, '\t'));
+	const files: Record<string, Uint8Array> = { ...raw.files, 'project.json': text(document) };
+	files['surroundings.json'] = text(await surroundingsOf(projectId, graph, files));
+	return { name: `${fileName(p.name)}.zip`, bytes: await runTask('zip', { files }) };
 }
 
-/** Writes the layers, grids and surfaces of a project that its shaping names, in project coordinates. */
-async function namedFiles(graph: readonly ObjectRow[], names: ReadonlySet<string>, crs: number, files: Record<string, Uint8Array>): Promise<Pick<ProjectFile, 'layers' | 'grids' | 'surfaces'>> {
-	const out: Record<'layers' | 'grids' | 'surfaces', { file: string; name: string }[]> = { layers: [], grids: [], surfaces: [] };
-	for (const o of graph) {
-		if (!['layer', 'grid', 'surface'].includes(o.kind) || !names.has(o.name)) continue;
-		const { info, arrays } = readPack((await resultBytes(db(), o.contentHash)) ?? fail('not-found', `${o.name} holds no pack`));
-		const put = (kind: keyof typeof out, ending: string, bytes: Uint8Array) => {
-			const file = `${kind}/${fileName(o.name)}.${ending}`;
-			files[file] = bytes;
-			out[kind].push({ file, name: o.name });
-		};
-		if (o.kind === 'layer') put('layers', 'gpkg', await writeGeoPackage(o.name, info['features'] as Feature[], crs || -1, systemOf(crs)?.wkt ?? ''));
-		else if (o.kind === 'grid') put('grids', 'tif', await runTask('writeGrid', { raster: { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array }, format: 'tif', epsg: crs }, {}));
-		else put('surfaces', 'ply', writePly({ positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array }));
+async function tableSpec(o: ObjectRow, file: string, raw: RawFiles): Promise<object> {
+	const state = o.state as unknown as TableState;
+	const marks = await tableMarks(db(), o.id, o.version, state.header);
+	const some = marks.edits.length + marks.excluded.length + marks.seen.length > 0;
+	const appended: string[] = [];
+	for (const id of state.appended ?? []) appended.push(await raw.put(id));
+	return {
+		file,
+		name: o.name,
+		kind: state.kind,
+		columns: state.mapping,
+		reading: state.reading,
+		// Written even when they are empty: what is not said would be guessed anew.
+		units: state.units,
+		written: state.written ?? {},
+		...(Object.keys(state.values).length ? { values: state.values } : {}),
+		...(state.calculated?.length ? { calculated: state.calculated } : {}),
+		...(appended.length ? { appended } : {}),
+		...(Object.keys(state.coordinates).length ? { coordinates: state.coordinates } : {}),
+		...(some ? { marks } : {})
+	};
+}
+
+/** Looks, viewpoints and kept models; the packs of these go into the archive, too. */
+async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], files: Record<string, Uint8Array>): Promise<Surroundings> {
+	const there = sql`removed_at is null`;
+	const [bench] = await db().select().from(workbench).where(eq(workbench.projectId, projectId));
+	const views = await db().select().from(viewpoint).where(sql`${eq(viewpoint.projectId, projectId)} and ${there}`).orderBy(viewpoint.createdAt);
+	const kept = await db().select().from(keptModel).where(sql`${eq(keptModel.projectId, projectId)} and ${there}`).orderBy(keptModel.createdAt);
+	const keptModels: Surroundings['keptModels'] = [];
+	for (const k of kept) {
+		if (!(await hasResult(db(), projectId, k.resultKey))) continue;
+		const file = `kept/${keptModels.length + 1}.pack`;
+		files[file] = await resultBytes(db(), projectId, k.resultKey);
+		const { report, seconds } = (await builtReport(db(), projectId, k.resultKey))!;
+		keptModels.push({ name: k.name, file, resultKey: k.resultKey, report, seconds, parts: k.parts, createdBy: k.createdBy, createdAt: k.createdAt.toISOString() });
 	}
-	return Object.fromEntries(Object.entries(out).filter(([, list]) => list.length));
+	return {
+		workbench: bench?.state ?? null,
+		viewpoints: views.map((v) => ({ name: v.name, stage: v.stage, state: v.state, createdBy: v.createdBy, createdAt: v.createdAt.toISOString() })),
+		keptModels,
+		ids: Object.fromEntries(graph.filter((o) => o.fileId).map((o) => [o.name, o.id]))
+	};
 }
 
-/** Sizes are checked before anything is unpacked; names that leave the archive are never written anywhere. */
-function unpack(bytes: Uint8Array): Unzipped {
-	let total = 0;
-	let entries = 0;
-	return unzipSync(bytes, {
-		filter: (f) => {
-			total += f.originalSize;
-			if (++entries > MOST_ENTRIES || total > LARGEST_UNPACKED) fail('archive-too-large', `the archive unpacks to more than ${LARGEST_UNPACKED / 1048576} MiB or ${MOST_ENTRIES} files`, 'It was not read.');
-			return !f.name.endsWith('/');
-		}
-	});
-}
-
-/** Makes a new project of an archive. The tables are read in the background; when something is wrong, no project is left. */
+/** Makes a new project of an archive. The sources are read in the background; when something is wrong, no project is left. */
 export async function importArchive(bytes: Uint8Array): Promise<{ project: string; jobs: string[] }> {
-	let files: Unzipped;
+	let files: Record<string, Uint8Array>;
 	try {
-		files = unpack(bytes);
+		files = await readForeign('unpackArchive', { bytes, fileName: 'the archive' });
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail('not-an-archive', 'this is not a ZIP archive that can be read', 'Choose an archive that was exported from a project.');
@@ -136,47 +166,93 @@ export async function importArchive(bytes: Uint8Array): Promise<{ project: strin
 	return importFiles(files);
 }
 
+function parsed(files: Record<string, Uint8Array>, name: string): unknown {
+	try {
+		return JSON.parse(new TextDecoder().decode(files[name]));
+	} catch (error) {
+		return fail('bad-project-file', `${name} is not JSON: ${(error as Error).message.slice(0, 200)}`);
+	}
+}
+
+const viewSchema = yup.object({ name: yup.string().trim().min(1).max(200).required(), stage: yup.string().oneOf(['gather', 'check', 'interpret', 'build', 'examine', 'present']).required(), createdBy: yup.string().max(200).defined(), createdAt: yup.string().max(40).required() });
+
 /** Makes a new project of a project file and the files that it names. */
 export async function importFiles(files: Record<string, Uint8Array>): Promise<{ project: string; jobs: string[] }> {
-	const text = files['project.json'];
-	if (!text) return fail('not-an-archive', 'the archive holds no project.json', 'Choose an archive that was exported from a project.');
-	let json: unknown;
-	try {
-		json = JSON.parse(new TextDecoder().decode(text));
-	} catch (error) {
-		return fail('bad-project-file', `project.json is not JSON: ${(error as Error).message}`);
-	}
-	const file = parseProjectFile(json, 'project.json');
-	const wanted = [...file.tables.map((t) => t.file), ...(file.terrain ? [file.terrain.file] : []), ...[...(file.photographs ?? []), ...(file.layers ?? []), ...(file.grids ?? []), ...(file.surfaces ?? [])].map((p) => p.file)];
-	for (const name of wanted) if (!files[name]) fail('missing-file', `the archive does not hold ${name}, which project.json names`, undefined, name);
+	if (!files['project.json']) fail('not-an-archive', 'the archive holds no project.json', 'Choose an archive that was exported from a project.');
+	const file = parseProjectFile(parsed(files, 'project.json'), 'project.json');
+	const around = (files['surroundings.json'] ? parsed(files, 'surroundings.json') : {}) as Partial<Surroundings>;
+	const wanted = [...file.tables.flatMap((t) => [t.file, ...(t.appended ?? [])]), ...(file.terrain ? [file.terrain.file] : []), ...[...(file.photographs ?? []), ...(file.layers ?? []), ...(file.grids ?? []), ...(file.surfaces ?? []), ...(file.pictures ?? [])].map((p) => p.file)];
+	for (const name of wanted) if (!Object.hasOwn(files, name)) fail('missing-file', `the archive does not hold ${name}, which project.json names`, undefined, name);
+	// A workbook with several tables is named by each, and stored once.
+	if ([...new Set(wanted)].reduce((sum, n) => sum + files[n]!.length, 0) > LARGEST_STORED) fail('archive-too-large', `the files that project.json names are larger than ${LARGEST_STORED / 1048576} MiB together`, 'It was not read.');
+	const names = new Set<string>();
+	const requireOwn = (name: string) => (names.has(name) ? fail('doubled-name', `two sources are called "${name}"`, 'Give each a name of its own.', 'project.json') : names.add(name));
 	const { name, author, description, crs, lengthUnit, extent } = file;
-	const projectId = await createProject({ name, author, description, crs, lengthUnit, extent });
+	const projectId = await createProject({ name, author, description, crs, lengthUnit, extent: extent ?? null });
 	const jobs: string[] = [];
+	/** New ids of sources by the ids that they had. */
+	const ids = new Map<string, string>();
+	const stored = new Map<string, string>();
+	const storeOnce = async (name: string): Promise<string> => {
+		const known = stored.get(name);
+		if (known) return known;
+		const { id } = await storeFile(projectId, name.replace(/^.*\//, ''), files[name]!);
+		stored.set(name, id);
+		return id;
+	};
+	const bring = async (file: string, title: string, payload: Record<string, unknown>) => {
+		requireOwn(title);
+		const objectId = randomUUID();
+		const was = around.ids && typeof around.ids === 'object' ? around.ids[title] : undefined;
+		if (typeof was === 'string') ids.set(was, objectId);
+		const appended: string[] = [];
+		for (const more of (payload['appended'] as string[] | undefined) ?? []) appended.push(await storeOnce(more));
+		jobs.push(await enqueue(projectId, 'import', `Read ${title}`, { ...payload, ...(appended.length ? { appended } : {}), fileId: await storeOnce(file), name: title, objectId }));
+	};
 	try {
 		await setStates(projectId, file);
 		for (const t of file.tables) {
-			const stored = await storeFile(projectId, t.file, files[t.file]!);
-			jobs.push(await enqueue(projectId, 'import', `Read ${t.name ?? t.file}`, { fileId: stored.id, name: t.name ?? t.file, as: 'table', kind: t.kind, mapping: t.columns, reading: t.reading, units: t.units, values: t.values, calculated: t.calculated, excluded: t.excluded }));
+			const { file: from, name: title, columns, ...rest } = t;
+			await bring(from, title ?? from, { as: 'table', mapping: columns, written: {}, ...rest, marks: t.marks as TableMarks | undefined });
 		}
-		if (file.terrain) {
-			const stored = await storeFile(projectId, file.terrain.file, files[file.terrain.file]!);
-			jobs.push(await enqueue(projectId, 'import', 'Read the terrain', { fileId: stored.id, name: 'Terrain', as: 'terrain' }));
-		}
-		for (const p of file.photographs ?? []) {
-			const stored = await storeFile(projectId, p.file, files[p.file]!);
-			const name = p.name ?? p.file;
-			jobs.push(await enqueue(projectId, 'import', `Read ${name}`, { fileId: stored.id, name, as: 'picture', core: { hole: p.hole, from: p.from, to: p.to } }));
-		}
-		for (const [as, list] of [['layer', file.layers], ['grid', file.grids], ['surface', file.surfaces]] as const)
-			for (const t of list ?? []) {
-				const stored = await storeFile(projectId, t.file.replace(/^.*\//, ''), files[t.file]!);
-				jobs.push(await enqueue(projectId, 'import', `Read ${t.name ?? t.file}`, { fileId: stored.id, name: t.name ?? t.file, as }));
-			}
+		if (file.terrain) await bring(file.terrain.file, file.terrain.name ?? 'Terrain', thingPayload('terrain', file.terrain));
+		for (const p of file.photographs ?? []) await bring(p.file, p.name ?? p.file, { as: 'picture', core: { hole: p.hole, from: p.from, to: p.to } });
+		for (const p of file.pictures ?? []) await bring(p.file, p.name, { as: 'picture', ...p.state, given: {} });
+		for (const [as, list] of [['layer', file.layers], ['grid', file.grids], ['surface', file.surfaces]] as const) for (const t of list ?? []) await bring(t.file, t.name ?? t.file, thingPayload(as, t));
+		await db().transaction((tx) => restoreSurroundings(tx, projectId, around, ids, files));
 	} catch (error) {
 		await db().execute(sql`delete from project where id = ${projectId}`);
 		throw error;
 	}
 	return { project: projectId, jobs };
+}
+
+const thingPayload = (as: string, t: { coordinates?: Coordinates | undefined; how?: object | undefined }) => ({ as, ...t.how, given: t.coordinates ?? {}, trustFile: true });
+
+/** Puts looks, viewpoints and kept models back; what names a source by its old id names the new one. */
+async function restoreSurroundings(tx: Executor, projectId: string, around: Partial<Surroundings>, ids: ReadonlyMap<string, string>, files: Record<string, Uint8Array>): Promise<void> {
+	const renamed = <T>(value: T): T => {
+		let text = JSON.stringify(value);
+		for (const [was, is] of ids) text = text.replaceAll(was, is);
+		return JSON.parse(text) as T;
+	};
+	const state = (value: unknown): BenchState | null => {
+		const whole = completeBench(renamed(value) as Partial<BenchState>);
+		return benchSchema.isValidSync(whole, { strict: true }) ? whole : null;
+	};
+	const bench = around.workbench ? state(around.workbench) : null;
+	if (bench) await tx.insert(workbench).values({ projectId, state: bench, updatedAt: new Date() });
+	for (const v of Array.isArray(around.viewpoints) ? around.viewpoints.slice(0, 500) : []) {
+		const own = viewSchema.isValidSync(v) ? state(v.state) : null;
+		if (own) await tx.insert(viewpoint).values({ projectId, name: v.name, stage: v.stage, state: own, createdBy: v.createdBy, createdAt: new Date(v.createdAt) }).onConflictDoNothing();
+	}
+	for (const k of Array.isArray(around.keptModels) ? around.keptModels.slice(0, 100) : []) {
+		const bytes = typeof k.file === 'string' && Object.hasOwn(files, k.file) ? files[k.file] : undefined;
+		if (!bytes || typeof k.resultKey !== 'string' || typeof k.name !== 'string' || typeof k.parts !== 'object') continue;
+		const pack = await runTask('renamePack', { bytes, ids: [...ids] });
+		await tx.insert(result).values({ projectId, key: k.resultKey, kind: 'model', report: k.report ?? {}, seconds: Number(k.seconds) || 0, bytes: Buffer.from(pack.buffer, pack.byteOffset, pack.byteLength) }).onConflictDoNothing();
+		await tx.insert(keptModel).values({ projectId, name: k.name.slice(0, 200), resultKey: k.resultKey, parts: k.parts, createdBy: String(k.createdBy ?? '').slice(0, 200), createdAt: new Date(k.createdAt) }).onConflictDoNothing();
+	}
 }
 
 async function setStates(projectId: string, file: ProjectFile): Promise<void> {

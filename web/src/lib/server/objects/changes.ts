@@ -2,109 +2,113 @@ import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { db, type Executor } from '../db/client';
 import { change, object, project } from '../db/schema';
+import { actor } from './actor';
 import { announce } from './events';
-import { sourceHash } from './graph';
-import { refreshTableHash } from './table-hash';
+import { applyStep, touchesChecks, type Step } from './steps';
 
-/** One reversible act. `before` and `after` are what stands there. */
-export type Step =
-	| { kind: 'state'; object: string; before: Record<string, unknown>; after: Record<string, unknown> }
-	/** Row, position, before, after. */
-	| { kind: 'cells'; object: string; cells: [number, number, string, string][] }
-	| { kind: 'excluded'; object: string; rows: number[]; after: boolean }
-	| { kind: 'project'; before: Record<string, unknown>; after: Record<string, unknown> };
+/** Changes of a project that can be undone; what lies further back is forgotten. */
+const MOST_CHANGES = 500;
 
-type Transaction = Executor;
-
-async function apply(tx: Transaction, projectId: string, step: Step, forward: boolean): Promise<void> {
-	switch (step.kind) {
-		case 'state': {
-			const state = forward ? step.after : step.before;
-			const [row] = await tx.select({ kind: object.kind, contentHash: object.contentHash }).from(object).where(eq(object.id, step.object));
-			if (!row) return;
-			const derived = ['holes', 'contacts', 'fields', 'model', 'section'].includes(row.kind);
-			await tx
-				.update(object)
-				.set({ state, revision: sql`${object.revision} + 1`, updatedAt: new Date(), ...(derived || row.kind === 'table' ? {} : { contentHash: sourceHash(row.kind, state) }) })
-				.where(eq(object.id, step.object));
-			if (row.kind === 'table') await refreshTableHash(tx, step.object);
-			return;
-		}
-		case 'cells': {
-			const cells = step.cells.map(([n, position, before, after]) => ({ n, position, from: forward ? before : after, to: forward ? after : before }));
-			const columns = [cells.map((c) => c.n), cells.map((c) => c.position), cells.map((c) => c.from), cells.map((c) => c.to)].map((v) => sql.param(v));
-			// The first edit of a cell keeps what the file says; a cell that is back at that is not edited any more.
-			await tx.execute(sql`insert into cell_edit (object_id, n, position, original, value, edited_by)
-				select ${step.object}::uuid, e.*, (select author from project where id = ${projectId}) from unnest(${columns[0]}::int[], ${columns[1]}::int[], ${columns[2]}::text[], ${columns[3]}::text[]) as e
-				on conflict (object_id, n, position) do update set value = excluded.value, edited_by = excluded.edited_by, edited_at = now()`);
-			await tx.execute(sql`delete from cell_edit where object_id = ${step.object} and value = original`);
-			await refreshTableHash(tx, step.object);
-			return;
-		}
-		case 'excluded':
-			if (forward ? step.after : !step.after)
-				await tx.execute(sql`insert into row_exclusion (object_id, n) select ${step.object}::uuid, unnest(${sql.param(step.rows)}::int[]) on conflict do nothing`);
-			else await tx.execute(sql`delete from row_exclusion where object_id = ${step.object} and n = any(${sql.param(step.rows)}::int[])`);
-			await refreshTableHash(tx, step.object);
-			return;
-		case 'project':
-			await tx
-				.update(project)
-				.set({ ...(forward ? step.after : step.before), revision: sql`${project.revision} + 1`, updatedAt: new Date() })
-				.where(eq(project.id, projectId));
-	}
+/** Marks that the findings of a project wait for a check, in the transaction of what changed. */
+export async function checkIsDue(tx: Executor, projectId: string): Promise<void> {
+	await tx.update(project).set({ checkDue: sql`date_trunc('milliseconds', clock_timestamp())` }).where(eq(project.id, projectId));
 }
 
-/** Does some steps, writes them down as one change, and drops what had been undone before. */
-export async function doChange(projectId: string, label: string, steps: (tx: Transaction) => Promise<Step[]>): Promise<void> {
-	await db().transaction(async (tx) => {
-		const list = await steps(tx);
-		if (list.length === 0) return;
-		for (const s of list) await apply(tx, projectId, s, true);
-		await tx.delete(change).where(and(eq(change.projectId, projectId), eq(change.undone, true)));
-		await tx.insert(change).values({ projectId, label, steps: list });
-		await announce(tx, { project: projectId, topic: 'objects' });
-	});
+/** Writes steps that were done down as one change, and drops what had been undone before. */
+export async function recordChange(tx: Executor, projectId: string, label: string, steps: readonly Step[]): Promise<number> {
+	const { name, session } = actor();
+	await tx.delete(change).where(and(eq(change.projectId, projectId), eq(change.undone, true)));
+	const [row] = await tx.insert(change).values({ projectId, label, steps: [...steps], by: name, session }).returning({ id: change.id });
+	await tx.execute(sql`delete from change where project_id = ${projectId} and id <= (select id from change where project_id = ${projectId} order by id desc offset ${MOST_CHANGES} limit 1)`);
+	await tx.update(project).set({ updatedAt: new Date() }).where(eq(project.id, projectId));
+	if (touchesChecks(steps)) await checkIsDue(tx, projectId);
+	await announce(tx, { project: projectId, topic: 'objects' });
+	return row!.id;
 }
 
-/** Undoes the last change, or does the last undone one again. @returns its label and steps */
-export async function stepBack(projectId: string, forward: boolean): Promise<{ label: string; steps: Step[] }> {
+/** Does some steps within a transaction and writes them down as one change. */
+export async function changeWithin(tx: Executor, projectId: string, label: string, steps: readonly Step[]): Promise<void> {
+	if (steps.length === 0) return;
+	for (const s of steps) await applyStep(tx, projectId, s, true);
+	await recordChange(tx, projectId, label, steps);
+}
+
+/** Does some steps as one change, in a transaction of their own. */
+export async function doChange(projectId: string, label: string, steps: (tx: Executor) => Promise<Step[]>): Promise<void> {
+	await db().transaction(async (tx) => changeWithin(tx, projectId, label, await steps(tx)));
+}
+
+/** What could be undone next, or done again: the last change of a project on that side. */
+async function lastChange(on: Executor, projectId: string, forward: boolean) {
+	const [last] = await on
+		.select({ id: change.id, label: change.label, by: change.by, session: change.session, createdAt: change.createdAt, steps: change.steps })
+		.from(change)
+		.where(and(eq(change.projectId, projectId), eq(change.undone, forward)))
+		.orderBy(forward ? asc(change.id) : desc(change.id))
+		.limit(1);
+	return last;
+}
+
+/** A change as the interface shows it. */
+export interface NextChange {
+	id: number;
+	label: string;
+	by: string;
+	/** Made in another browser than the one that asks. */
+	elsewhere: boolean;
+}
+
+/** What undo and redo would do, for the buttons. */
+export async function nextChanges(on: Executor, projectId: string): Promise<{ undo: NextChange | null; redo: NextChange | null }> {
+	const shown = async (forward: boolean): Promise<NextChange | null> => {
+		const c = await lastChange(on, projectId, forward);
+		return c ? { id: c.id, label: c.label, by: c.by, elsewhere: c.session !== actor().session } : null;
+	};
+	return { undo: await shown(false), redo: await shown(true) };
+}
+
+/**
+ * Undoes the last change, or does the last undone one again.
+ * @param wanted the change that the caller means; when another one came meanwhile, nothing is done; whichever is the last when it is not said
+ * @param others whether a change that was made in another browser may be taken back
+ * @throws ProblemError `nothing-to-undo`, `edited-elsewhere`, `others-change`, `no-longer-fits`
+ */
+export async function stepBack(projectId: string, forward: boolean, wanted: number | undefined, others: boolean): Promise<{ label: string; steps: Step[] }> {
 	return db().transaction(async (tx) => {
 		// One at a time: who waited for the row of a change that was undone meanwhile would find nothing.
 		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
-		const [last] = await tx
-			.select()
-			.from(change)
-			.where(and(eq(change.projectId, projectId), eq(change.undone, forward)))
-			.orderBy(forward ? asc(change.id) : desc(change.id))
-			.limit(1)
-			.for('update');
+		const last = await lastChange(tx, projectId, forward);
 		if (!last) return fail('nothing-to-undo', forward ? 'there is nothing to do again' : 'there is nothing to undo');
+		if (wanted !== undefined && last.id !== wanted) fail('edited-elsewhere', `something else was changed meanwhile: ${last.label}`, 'Look at it, then undo again; nothing was undone.', 'change');
+		if (last.session !== actor().session && !others)
+			fail('others-change', `"${last.label}" was made in another window, ${last.by ? `by ${last.by}, ` : ''}at ${last.createdAt.toISOString().slice(0, 16).replace('T', ' ')} UTC`, 'Say that it is to be taken back all the same; nothing was undone.', 'others');
 		const steps = last.steps as Step[];
-		for (const s of forward ? steps : [...steps].reverse()) await apply(tx, projectId, s, forward);
+		for (const s of forward ? steps : [...steps].reverse()) await applyStep(tx, projectId, s, forward);
 		await tx.update(change).set({ undone: !forward }).where(eq(change.id, last.id));
+		if (touchesChecks(steps)) await checkIsDue(tx, projectId);
 		await announce(tx, { project: projectId, topic: 'objects' });
 		return { label: last.label, steps };
 	});
 }
 
 export async function listChanges(projectId: string) {
-	return db()
-		.select({ id: change.id, label: change.label, undone: change.undone, createdAt: change.createdAt })
+	const rows = await db()
+		.select({ id: change.id, label: change.label, undone: change.undone, by: change.by, session: change.session, createdAt: change.createdAt })
 		.from(change)
 		.where(eq(change.projectId, projectId))
 		.orderBy(desc(change.id))
 		.limit(100);
+	return rows.map(({ session, ...c }) => ({ ...c, elsewhere: session !== actor().session }));
 }
 
 /**
  * Locks an object for an edit that started from a revision.
  * @throws ProblemError `not-found`, `edited-elsewhere` when somebody else changed it meanwhile
  */
-export async function lockObject(tx: Transaction, projectId: string, id: string, revision: number | undefined) {
-	const [row] = await tx.select().from(object).where(and(eq(object.id, id), eq(object.projectId, projectId))).for('update');
+export async function lockObject(tx: Executor, projectId: string, id: string, revision: number) {
+	const [row] = await tx.select().from(object).where(and(eq(object.id, id), eq(object.projectId, projectId), sql`${object.removedAt} is null`)).for('update');
 	if (!row) return fail('not-found', 'there is no such object in this project');
-	if (revision !== undefined && row.revision !== revision)
+	if (row.revision !== revision)
 		fail('edited-elsewhere', `${row.name} was changed meanwhile (revision ${row.revision}, yours started from ${revision})`, 'Load it again and repeat your change; nothing of it was stored.', 'revision');
 	return row;
 }

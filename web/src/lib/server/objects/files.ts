@@ -1,42 +1,80 @@
 import { createHash } from 'node:crypto';
+import { open, rm } from 'node:fs/promises';
 import { asc, eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { file, fileChunk } from '../db/schema';
+import { spoolFile } from '../jobs/readers';
 
 export const LARGEST_FILE = 256 * 1024 * 1024;
 const CHUNK = 1024 * 1024;
 
-/** Stores a raw file as it comes in. All or nothing: one transaction. */
-export async function storeFile(projectId: string, name: string, body: ReadableStream<Uint8Array> | Uint8Array): Promise<{ id: string; size: number; sha256: string }> {
-	return db().transaction(async (tx) => {
-		const [row] = await tx.insert(file).values({ projectId, name, size: 0, sha256: '' }).returning({ id: file.id });
-		const hash = createHash('sha256');
-		let n = 0;
-		let size = 0;
-		let waiting: Buffer[] = [];
-		let held = 0;
-		const flush = async () => {
-			if (held === 0) return;
-			const bytes = Buffer.concat(waiting);
-			waiting = [];
-			held = 0;
-			await tx.insert(fileChunk).values({ fileId: row!.id, n: n++, bytes });
-		};
-		const take = async (part: Uint8Array) => {
-			size += part.length;
-			if (size > LARGEST_FILE) fail('file-too-large', `${name} is larger than ${LARGEST_FILE / 1048576} MiB`, 'Split it into several tables, or coarsen the raster.', 'file');
-			hash.update(part);
-			waiting.push(Buffer.from(part.buffer, part.byteOffset, part.byteLength));
-			held += part.length;
-			if (held >= CHUNK) await flush();
-		};
-		if (body instanceof Uint8Array) for (let i = 0; i < body.length; i += CHUNK) await take(body.subarray(i, i + CHUNK));
-		else for await (const part of body as unknown as AsyncIterable<Uint8Array>) await take(part);
-		await flush();
+/** A body that was written to disk as it came in. */
+export interface Spooled {
+	path: string;
+	size: number;
+	sha256: string;
+}
+
+/**
+ * Writes a body to disk while it comes in, however slowly: no connection of the database waits for it. What is too large is read to its
+ * end, but not kept, so that its sender hears the answer.
+ * @throws ProblemError `file-too-large`, `empty-file`
+ */
+export async function spool(body: ReadableStream<Uint8Array>, name: string, most = LARGEST_FILE): Promise<Spooled> {
+	const path = spoolFile();
+	const out = await open(path, 'wx', 0o600);
+	const hash = createHash('sha256');
+	let size = 0;
+	// By hand: a loop that is left would end the connection before the answer is sent.
+	const reader = body.getReader();
+	try {
+		for (;;) {
+			const { done, value } = await reader.read();
+			if (done) break;
+			size += value.length;
+			if (size > 4 * most) break;
+			if (size > most) continue;
+			hash.update(value);
+			await out.write(value);
+		}
+		if (size > most) fail('file-too-large', `${name} is larger than ${most / 1048576} MiB`, 'Split it into several tables, or coarsen the raster.', 'file');
 		if (size === 0) fail('empty-file', `${name} is empty`, 'Choose the file again; nothing was stored.', 'file');
-		const sha256 = hash.digest('hex');
-		await tx.update(file).set({ size, sha256 }).where(eq(file.id, row!.id));
+		return { path, size, sha256: hash.digest('hex') };
+	} catch (error) {
+		await rm(path, { force: true });
+		throw error;
+	} finally {
+		await out.close();
+	}
+}
+
+/** Stores a raw file. All or nothing: one transaction. */
+export async function storeFile(projectId: string, name: string, body: ReadableStream<Uint8Array> | Uint8Array): Promise<{ id: string; size: number; sha256: string }> {
+	if (body instanceof Uint8Array) return store(projectId, name, { size: body.length, sha256: createHash('sha256').update(body).digest('hex') }, async (from, to) => body.subarray(from, to));
+	const spooled = await spool(body, name);
+	const source = await open(spooled.path);
+	try {
+		return await store(projectId, name, spooled, async (from, to) => {
+			const bytes = new Uint8Array(to - from);
+			await source.read(bytes, 0, bytes.length, from);
+			return bytes;
+		});
+	} finally {
+		await source.close();
+		await rm(spooled.path, { force: true });
+	}
+}
+
+async function store(projectId: string, name: string, { size, sha256 }: Omit<Spooled, 'path'>, part: (from: number, to: number) => Promise<Uint8Array>): Promise<{ id: string; size: number; sha256: string }> {
+	if (size > LARGEST_FILE) fail('file-too-large', `${name} is larger than ${LARGEST_FILE / 1048576} MiB`, 'Split it into several tables, or coarsen the raster.', 'file');
+	if (size === 0) fail('empty-file', `${name} is empty`, 'Choose the file again; nothing was stored.', 'file');
+	return db().transaction(async (tx) => {
+		const [row] = await tx.insert(file).values({ projectId, name, size, sha256 }).returning({ id: file.id });
+		for (let n = 0, from = 0; from < size; n++, from += CHUNK) {
+			const bytes = await part(from, Math.min(size, from + CHUNK));
+			await tx.insert(fileChunk).values({ fileId: row!.id, n, bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength) });
+		}
 		return { id: row!.id, size, sha256 };
 	});
 }

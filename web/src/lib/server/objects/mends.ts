@@ -5,8 +5,8 @@ import { roleOf } from '#core/tables/kinds';
 import { unitFactor } from '#core/tables/measures';
 import { numberReader } from '#core/tables/numbers';
 import { db, type Executor } from '../db/client';
-import { finding } from '../db/schema';
-import type { Step } from './changes';
+import { finding, rowExclusion } from '../db/schema';
+import type { Step } from './steps';
 import { decodeChunks } from './stored-table';
 import { listTables, rowsByNumber, tableParts, type StoredRow, type StoredTable } from './tables';
 
@@ -52,7 +52,11 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 		.limit(MOST_MENDED);
 	const rows = found.filter((f) => f.n >= 0);
 	if (rows.length === 0) return fail('nothing-to-mend', 'none of these rows has such a finding', 'It may have been mended already; load the findings again.');
-	if (m.mend === 'exclude') return [{ kind: 'excluded', object: table.id, rows: [...new Set(rows.map((f) => f.n))], after: true }];
+	if (m.mend === 'exclude') {
+		const out = new Set((await on.select({ n: rowExclusion.n }).from(rowExclusion).where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))).map((r) => r.n));
+		const fresh = [...new Set(rows.map((f) => f.n))].filter((n) => !out.has(n));
+		return fresh.length ? [{ kind: 'excluded', object: table.id, version: table.version, rows: fresh, after: true }] : fail('nothing-to-mend', 'these rows are left out already', 'Load the findings again.');
+	}
 	if (m.mend === 'deepen-hole') return deepen(on, projectId, table, rows);
 	const stored = new Map((await rowsByNumber(on, table, rows.map((f) => f.n))).map((r) => [r.n, r]));
 	const cells: [number, number, string, string][] = [];
@@ -79,7 +83,7 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 		}
 	}
 	if (cells.length === 0) return fail('nothing-to-mend', 'this mend would change nothing in these rows', 'Choose another, or edit the cells.');
-	return [{ kind: 'cells', object: table.id, cells }];
+	return [{ kind: 'cells', object: table.id, version: table.version, cells }];
 }
 
 /** A spelling is mended wherever it stands, not only in the first row that was named. */
@@ -112,7 +116,7 @@ async function deepen(on: Executor, projectId: string, table: StoredTable, rows:
 			const cell = wanted === undefined || Number.isNaN(wanted) || r.excluded ? null : cellOf(collars, depth, wanted);
 			return cell === null ? [] : [[r.n, depth, r.cells[depth]!, cell]];
 		});
-		if (cells.length) steps.push({ kind: 'cells', object: collars.id, cells });
+		if (cells.length) steps.push({ kind: 'cells', object: collars.id, version: collars.version, cells });
 	}
 	return steps.length ? steps : fail('nothing-to-mend', 'none of these holes has a collar', 'Mend the names of the holes first.');
 }

@@ -3,11 +3,11 @@ import { readPicture, type CorePlace } from '#core/formats/picture';
 import { db } from '../db/client';
 import { fileBytes } from './files';
 import { loadGraph, type ObjectRow } from './graph';
-import { resultBytes } from './results';
+import { hasResult, resultBytes } from './results';
 
 /** A picture as a browser can show it: PNG or JPEG. */
-export async function shownPicture(o: ObjectRow): Promise<{ bytes: Uint8Array; media: string }> {
-	const made = await resultBytes(db(), o.contentHash);
+export async function shownPicture(projectId: string, o: ObjectRow): Promise<{ bytes: Uint8Array; media: string }> {
+	const made = (await hasResult(db(), projectId, o.contentHash)) ? await resultBytes(db(), projectId, o.contentHash) : null;
 	return made ? { bytes: readPack(made).arrays['png'] as Uint8Array, media: 'image/png' } : readPicture(await fileBytes(o.fileId!), o.name);
 }
 
@@ -23,7 +23,7 @@ export async function corePhotographs(projectId: string, holes: readonly string[
 	for (const o of await loadGraph(db(), projectId)) {
 		const core = o.kind === 'picture' ? (o.state['core'] as CorePlace | undefined) : undefined;
 		if (!core || !holes.includes(core.hole)) continue;
-		const { bytes, media } = await shownPicture(o);
+		const { bytes, media } = await shownPicture(projectId, o);
 		out.push({ ...core, name: o.name, href: `data:${media};base64,${Buffer.from(bytes).toString('base64')}` });
 	}
 	return out;

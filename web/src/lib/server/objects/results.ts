@@ -1,21 +1,28 @@
 import { and, eq } from 'drizzle-orm';
-import { readPack, writePack, type Pack } from '#core/formats/pack';
+import { writePack, type Pack } from '#core/formats/pack';
+import { fail } from '#core/problem';
 import type { Executor } from '../db/client';
 import { object, result } from '../db/schema';
 
-export async function findResult(on: Executor, key: string): Promise<Pack | null> {
-	const [row] = await on.select({ bytes: result.bytes }).from(result).where(eq(result.key, key));
-	return row ? readPack(new Uint8Array(row.bytes)) : null;
-}
+const of = (projectId: string, key: string) => and(eq(result.projectId, projectId), eq(result.key, key));
 
-export async function hasResult(on: Executor, key: string): Promise<boolean> {
-	const [row] = await on.select({ key: result.key }).from(result).where(eq(result.key, key));
+export async function hasResult(on: Executor, projectId: string, key: string): Promise<boolean> {
+	const [row] = await on.select({ key: result.key }).from(result).where(of(projectId, key));
 	return row !== undefined;
 }
 
-export async function resultBytes(on: Executor, key: string): Promise<Uint8Array | null> {
-	const [row] = await on.select({ bytes: result.bytes }).from(result).where(eq(result.key, key));
-	return row ? new Uint8Array(row.bytes) : null;
+/** Keys of all stored results of a project. */
+export async function storedKeys(on: Executor, projectId: string): Promise<Set<string>> {
+	return new Set((await on.select({ key: result.key }).from(result).where(eq(result.projectId, projectId))).map((r) => r.key));
+}
+
+/**
+ * A stored result. One that is missing is never taken for nothing.
+ * @throws ProblemError `not-built`
+ */
+export async function resultBytes(on: Executor, projectId: string, key: string): Promise<Uint8Array> {
+	const [row] = await on.select({ bytes: result.bytes }).from(result).where(of(projectId, key));
+	return row ? new Uint8Array(row.bytes) : fail('not-built', 'this result is not stored any more', 'Build again under Build: what is missing is made anew.');
 }
 
 /** Stores a result under its key; when another worker was first, that one stays (equal inputs give equal results). */
@@ -35,7 +42,7 @@ export async function builtKey(on: Executor, projectId: string, kind: string): P
 	return row?.hash || null;
 }
 
-export async function builtReport(on: Executor, key: string): Promise<{ report: Record<string, unknown>; seconds: number; createdAt: Date } | null> {
-	const [row] = await on.select({ report: result.report, seconds: result.seconds, createdAt: result.createdAt }).from(result).where(eq(result.key, key));
+export async function builtReport(on: Executor, projectId: string, key: string): Promise<{ report: Record<string, unknown>; seconds: number; createdAt: Date } | null> {
+	const [row] = await on.select({ report: result.report, seconds: result.seconds, createdAt: result.createdAt }).from(result).where(of(projectId, key));
 	return row ?? null;
 }

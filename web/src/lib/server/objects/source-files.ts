@@ -15,7 +15,7 @@ import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { systemOf } from './crs';
 import type { ObjectRow } from './graph';
-import { resultBytes } from './results';
+import { sourcePack } from './source-packs';
 import { runTask } from '../jobs/threads';
 import { rowsByNumber } from './tables';
 import type { TableState } from './stored-table';
@@ -37,11 +37,11 @@ export const SAVE_AS: Record<string, readonly string[]> = {
 };
 
 /** A source as a file of an open format, with its edits, in the system of the project. */
-export async function sourceFile(o: ObjectRow, format: string, crs: number): Promise<SourceFile> {
+export async function sourceFile(projectId: string, o: ObjectRow, format: string, crs: number): Promise<SourceFile> {
 	if (!SAVE_AS[o.kind]?.includes(format)) return fail('not-found', `${o.name} can not be saved as ${format}`, `It can be saved as ${(SAVE_AS[o.kind] ?? []).join(', ') || 'nothing'}.`);
 	const name = `${fileName(o.name)}.${format}`;
 	if (o.kind === 'table') return { ...(await tableFile(o, format)), name };
-	const bytes = (await resultBytes(db(), o.contentHash)) ?? fail('not-found', `${o.name} holds nothing that can be saved`);
+	const bytes = await sourcePack(db(), projectId, o);
 	if (o.kind === 'terrain' || o.kind === 'grid') {
 		return { bytes: await runTask('writeGrid', { raster: bytes, format: format as 'tif' | 'asc', epsg: crs }), media: format === 'tif' ? 'image/tiff' : 'text/plain', name };
 	}
@@ -64,7 +64,7 @@ export async function sourceFile(o: ObjectRow, format: string, crs: number): Pro
 
 async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile, 'name'>> {
 	const state = o.state as unknown as TableState;
-	const rows = (await rowsByNumber(db(), { id: o.id, state }, Array.from({ length: state.rowCount }, (_, n) => n))).filter((r) => !r.excluded).map((r) => r.cells);
+	const rows = (await rowsByNumber(db(), { id: o.id, version: o.version, state }, Array.from({ length: state.rowCount }, (_, n) => n))).filter((r) => !r.excluded).map((r) => r.cells);
 	if (format === 'csv') return { bytes: writeCsv(state.header, rows), media: 'text/csv; charset=utf-8' };
 	const read = numberReader(state.reading);
 	if (format === 'xlsx') {

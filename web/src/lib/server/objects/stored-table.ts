@@ -3,9 +3,10 @@ import type { Coordinates } from '#core/geometry/coordinates';
 import type { CalculatedColumn } from '#core/tables/calculated';
 import type { TableKind } from '#core/tables/kinds';
 import type { ColumnUnits, Mapping } from '#core/tables/mapping';
-import type { RawTable, Reading } from '#core/tables/raw-table';
+import type { OddRow, RawTable, Reading } from '#core/tables/raw-table';
 import { readTable, type Table } from '#core/tables/table';
 import type { ValueRules } from '#core/tables/value-rules';
+import type { Written } from '#core/tables/written';
 
 /** State of a table object: how its file is read. */
 export interface TableState {
@@ -18,7 +19,13 @@ export interface TableState {
 	units: ColumnUnits;
 	values: ValueRules;
 	coordinates: Coordinates;
+	/** How columns are written: inclinations and dates. */
+	written?: Written;
+	/** Rows whose line of the file does not fit the table; the first of them. */
+	odd?: OddRow[];
 	rowCount: number;
+	/** Files whose rows were added behind those of its own. */
+	appended?: string[];
 	calculated?: CalculatedColumn[];
 }
 
@@ -88,11 +95,11 @@ export function decodeChunks(chunks: readonly Uint8Array[], columns: number): { 
 
 /** A stored table with its edits, and as it is understood. The name of the table is the id of the object. */
 export function openTable(parts: TableParts, lengthUnit: string): { raw: RawTable; table: Table } {
-	const { header, stated, reading, kind, mapping, units, values, coordinates } = parts.state;
+	const { header, stated, reading, kind, mapping, units, values, coordinates, written = {}, odd = [] } = parts.state;
 	const { columns, lines, rowCount } = decodeChunks(parts.chunks, header.length);
 	for (const e of parts.edits) if (columns[e.position] && e.n < rowCount) columns[e.position]![e.n] = e.value;
 	const excluded = new Uint8Array(rowCount);
 	for (const n of parts.excluded) excluded[n] = 1;
-	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading };
-	return { raw, table: readTable(parts.id, kind, raw, mapping, { excluded, units, values, coordinates, lengthUnit, stated: statedUnits(parts.state), calculated: parts.state.calculated ?? [] }) };
+	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading, odd };
+	return { raw, table: readTable(parts.id, kind, raw, mapping, { excluded, units, values, coordinates, written, lengthUnit, stated: statedUnits(parts.state), calculated: parts.state.calculated ?? [] }) };
 }

@@ -1,4 +1,4 @@
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { TableSummary } from '#core/tables/summary';
 import { db, type Executor } from '../db/client';
 import { result } from '../db/schema';
@@ -15,7 +15,7 @@ export async function storeSummary(on: Executor, projectId: string, hash: string
 
 /** The summary of a table as it is now: the stored one, or made now. */
 export async function summaryOf(projectId: string, table: StoredTable, lengthUnit: string): Promise<TableSummary> {
-	const [known] = await db().select({ report: result.report }).from(result).where(eq(result.key, keyOf(table.hash)));
+	const [known] = await db().select({ report: result.report }).from(result).where(and(eq(result.projectId, projectId), eq(result.key, keyOf(table.hash))));
 	if (known) return known.report as unknown as TableSummary;
 	const [parts] = await partsForThread(db(), [table], lengthUnit);
 	const summary = await runTableTask('summary', { table: parts!, lengthUnit });

@@ -8,3 +8,6 @@ export const POST = handler;
 export const PUT = handler;
 export const PATCH = handler;
 export const DELETE = handler;
+export const HEAD = handler;
+export const OPTIONS = handler;
+export const fallback = handler;

@@ -1,0 +1,167 @@
+import proj4 from 'proj4';
+import { Resvg } from '@resvg/resvg-js';
+import { geologyGeoJson, type Project } from '#core/formats/geojson';
+import { writeGltf, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
+import { readPack } from '#core/formats/pack';
+import { sectionDxf } from '#core/formats/section-dxf';
+import { sectionSvg } from '#core/formats/section-svg';
+import { elevationGrid, gridOver, thicknessGrid, trueThicknessGrid } from '#core/grids/from-mesh';
+import type { Raster } from '#core/grids/raster';
+import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
+import { solidOf, surfaceOf, surfacesIn, unitsIn } from '#core/mesh/extract';
+import { fail } from '#core/problem';
+import { geologyAtSurface, polygonsOf } from '#core/sections/geology-map';
+import { holeLines, holesOnSection, type HoleScene } from '#core/sections/hole-lines';
+import { cutSection, type Trace } from '#core/sections/section';
+import { writeCsv } from '#core/tables/delimited';
+import { unitOfCode, type Lumping, type Unit } from '#core/units/column';
+
+/** What is said of a model besides its mesh. */
+export interface AboutModel {
+	units: Unit[];
+	faults: { id: string; name: string }[];
+	hasTerrain: boolean;
+	lengthUnit: string;
+	crs: number;
+	projectName: string;
+}
+
+/** The mesh of a stored model. */
+function meshOf(pack: Uint8Array): SolidMesh {
+	const { info, arrays } = readPack(pack);
+	return { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map((info as unknown as { volumes: [number, number][] }).volumes) };
+}
+
+/** Name and kind of a surface number. */
+function surfaceName(m: Pick<AboutModel, 'units' | 'faults'>, s: number): { name: string; kind: 'contact' | 'fault' | 'terrain' } {
+	if (s === TERRAIN) return { name: 'Terrain', kind: 'terrain' };
+	if (s === LIMIT) return { name: 'Limit of the model', kind: 'terrain' };
+	if (s >= FAULT) return { name: m.faults[s - FAULT]?.name ?? 'Fault', kind: 'fault' };
+	const u = m.units[s]!;
+	return { name: `${u.contact === 'intrusive' ? 'Boundary' : 'Base'} of ${u.name}`, kind: 'contact' };
+}
+
+function namedMeshes(mesh: SolidMesh, m: AboutModel, what: string): NamedMesh[] {
+	if (what === 'volumes') return unitsIn(mesh).map((u) => ({ name: m.units[u]!.name, color: m.units[u]!.color, mesh: solidOf(mesh, u) }));
+	return surfacesIn(mesh).map((s) => ({ name: surfaceName(m, s).name, color: m.units[s]?.color ?? '#4A4A4A', mesh: surfaceOf(mesh, s) }));
+}
+
+const MOST_NODES = 25_000_000;
+
+/** A grid over a model on the map. @param cell side of its cells; without it, a two hundredth of the longer side */
+export function gridOfModel(pack: Uint8Array, m: AboutModel, what: string, unit: number, cell: number | undefined): Raster {
+	const mesh = meshOf(pack);
+	const b = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
+	const p = mesh.positions;
+	for (let i = 0; i < p.length; i += 3) {
+		b.minX = Math.min(b.minX, p[i]!);
+		b.maxX = Math.max(b.maxX, p[i]!);
+		b.minY = Math.min(b.minY, p[i + 1]!);
+		b.maxY = Math.max(b.maxY, p[i + 1]!);
+	}
+	const side = cell ?? Math.max(b.maxX - b.minX, b.maxY - b.minY) / 200;
+	const nodes = ((b.maxX - b.minX) * (b.maxY - b.minY)) / side ** 2;
+	if (nodes > MOST_NODES) fail('too-fine', `cells of ${side} make ${Math.round(nodes).toLocaleString('en')} cells; the most is ${MOST_NODES.toLocaleString('en')}`, 'Use wider cells.', 'cell');
+	const grid = gridOver(b, side);
+	if (what === 'thickness') return thicknessGrid(solidOf(mesh, unit), grid);
+	if (what === 'true-thickness') return trueThicknessGrid(solidOf(mesh, unit), grid);
+	const base = elevationGrid(surfaceOf(mesh, unit), grid);
+	if (what === 'elevation') return base;
+	const top = m.hasTerrain ? elevationGrid(surfaceOf(mesh, TERRAIN), grid) : null;
+	let highest = -Infinity;
+	for (let i = 2; i < p.length; i += 3) highest = Math.max(highest, p[i]!);
+	return { ...base, values: base.values.map((z, i) => (top ? top.values[i]! : highest) - z) };
+}
+
+/** Origin for formats with 24-bit numbers: the lower south-west corner of the model, rounded down. */
+function originOf(mesh: SolidMesh): [number, number, number] {
+	const low: [number, number, number] = [Infinity, Infinity, 0];
+	const p = mesh.positions;
+	for (let i = 0; i < p.length; i += 3) {
+		low[0] = Math.min(low[0], p[i]!);
+		low[1] = Math.min(low[1], p[i + 1]!);
+	}
+	return [Math.floor(low[0]), Math.floor(low[1]), 0];
+}
+
+/** To longitude and latitude, or unchanged on a local grid. */
+function toGeographic(definition: string | null): Project {
+	if (!definition) return (x, y) => [x, y];
+	const transform = proj4(definition, 'EPSG:4326');
+	return (x, y) => {
+		const [lon, lat] = transform.forward([x, y]);
+		return [Number(lon!.toFixed(8)), Number(lat!.toFixed(8))];
+	};
+}
+
+/** A model, or what follows from it, as a file. */
+export async function fileOfModel(pack: Uint8Array, m: AboutModel, what: string, format: string, definition: string | null): Promise<string | Uint8Array> {
+	const mesh = meshOf(pack);
+	if (what === 'geology') return JSON.stringify(geologyGeoJson(geologyAtSurface(mesh, m.hasTerrain), m.units, toGeographic(definition)));
+	if (format === 'csv') return writeCsv(['unit', 'name', `volume_${m.lengthUnit}3`], m.units.map((u, i) => [u.id, u.name, mesh.volumes.get(i) ?? 0]));
+	const named = namedMeshes(mesh, m, what);
+	switch (format) {
+		case 'obj':
+			return writeObj(named);
+		case 'stl':
+			return writeStl(named, originOf(mesh));
+		case 'glb':
+			return writeGltf(named, originOf(mesh));
+		default:
+			return writeVtp(named);
+	}
+}
+
+/** Geology at the surface, to decimetres. */
+export const geologyOfModel = (pack: Uint8Array, m: AboutModel): { unit: string; polygons: number[][][] }[] =>
+	[...geologyAtSurface(meshOf(pack), m.hasTerrain)].map(([unit, rings]) => ({ unit: m.units[unit]!.id, polygons: polygonsOf(rings).map((p) => p.map((r) => Array.from(r, (v) => Math.round(v * 10) / 10))) }));
+
+export interface SectionMessage {
+	pack: Uint8Array;
+	about: AboutModel;
+	/** Holes as they were last built. */
+	holes: Uint8Array;
+	lumping: Lumping;
+	trace: Trace;
+	corridor: number;
+	title: string;
+	exaggeration: number;
+	filled: boolean;
+	format: 'svg' | 'png' | 'dxf';
+	/** Pixels. */
+	width: number;
+	fonts: string[];
+}
+
+/** The section of a model as a drawing: the model cut along the trace and the holes within the corridor. */
+export function sectionFile(m: SectionMessage): string | Uint8Array {
+	const mesh = meshOf(m.pack);
+	const picture = cutSection(mesh, m.trace);
+	const p = mesh.positions;
+	let [minZ, maxZ] = [Infinity, -Infinity];
+	for (let i = 2; i < p.length; i += 3) {
+		if (p[i]! < minZ) minZ = p[i]!;
+		if (p[i]! > maxZ) maxZ = p[i]!;
+	}
+	const { info, arrays } = readPack(m.holes);
+	const scene = { ...info, ...arrays } as unknown as HoleScene;
+	const index = new Map(m.about.units.map((u, i) => [u.id, i]));
+	const lines = holeLines(scene, (code) => index.get(unitOfCode(m.lumping, code) ?? '') ?? -1);
+	const drawing = {
+		title: m.title,
+		picture,
+		units: m.about.units,
+		surfaces: new Map([...picture.lines.keys()].sort((a, b) => a - b).map((s) => [s, surfaceName(m.about, s)])),
+		holes: holesOnSection(scene, lines, m.trace, m.corridor),
+		minZ,
+		maxZ,
+		lengthUnit: m.about.lengthUnit,
+		exaggeration: m.exaggeration,
+		ends: ['A', 'A′'] as [string, string],
+		filled: m.filled
+	};
+	if (m.format === 'dxf') return sectionDxf(drawing);
+	const svg = sectionSvg(drawing, m.width);
+	if (m.format === 'svg') return svg;
+	return new Uint8Array(new Resvg(svg, { font: { fontFiles: m.fonts, loadSystemFonts: false, defaultFontFamily: 'IBM Plex Sans' } }).render().asPng());
+}
