@@ -65,7 +65,7 @@ export type Api = ReturnType<typeof client>;
 /** What the revision of a request is of: the project, an object by its id, or the one of a kind; null where none is asked for. */
 function revisedBy(method: string, path: string): string | null {
 	if (method === 'PATCH' && /^\/projects\/[^/]+$/.test(path)) return 'project';
-	const table = /^\/projects\/[^/]+\/tables\/([^/]+)\/(rows\/\d+|cells|mends|mapping|calculated|reload|append)$/.exec(path);
+	const table = /^\/projects\/[^/]+\/tables\/([^/]+)\/(rows\/[^/]+|cells|mends|mapping|calculated|reload|append)$/.exec(path);
 	if (table) return method === 'GET' ? null : table[1]!;
 	const part = /^\/projects\/[^/]+\/(column|lumping|faults|shaping|section|spacing|rules)$/.exec(path);
 	return part && method === 'PUT' ? (part[1] === 'spacing' ? 'model' : part[1]!) : null;

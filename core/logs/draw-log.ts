@@ -4,17 +4,18 @@ import { RADIANS } from '../geometry/angles';
 import { patternElement } from '../styles/patterns';
 import { classStyle, painter, type ClassStyle } from '../styles/style';
 import type { LogAxis, LogTrack } from './spec';
+import { escaped, paintOf } from '../formats/svg-text';
 import { stackBlocks, textWidth, wrapText } from './text';
 
 import { rowsOf, scaleOf, trackRange, type LogData, type LogFrame, type LogHole } from './log-parts';
 
 const INK = '#1E2A26';
 const RULE = '#9AA09A';
-const escaped = (t: string) => t.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 const f = (v: number) => (Math.round(v * 100) / 100).toString();
 
 /** Draws one track from x = 0 on, as SVG markup in mm. */
 export function drawTrack(track: LogTrack, hole: LogHole, data: LogData, frame: LogFrame, axis: LogAxis): string {
+	if (!Object.hasOwn(DRAW, track.kind)) return '';
 	const body = DRAW[track.kind](track, hole, data, frame, axis);
 	return `<rect x="0" y="${f(frame.top)}" width="${f(track.width)}" height="${f(frame.bottom - frame.top)}" fill="none" stroke="${RULE}" stroke-width="0.15"/>${body}`;
 }
@@ -119,7 +120,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 			}
 		}
 		const defs = [...patterns].map((c) => patternElement(`${frame.prefix}c${c}`, look(c).pattern!, look(c).color, INK, 4)).join('');
-		const fills = [...boxes].map(([c, path]) => `<path d="${path}" fill="${look(c).pattern ? `url(#${frame.prefix}c${c})` : look(c).color}" stroke="${INK}" stroke-width="0.12"/>`);
+		const fills = [...boxes].map(([c, path]) => `<path d="${path}" fill="${look(c).pattern ? `url(#${frame.prefix}c${c})` : paintOf(look(c).color)}" stroke="${INK}" stroke-width="0.12"/>`);
 		return `${defs ? `<defs>${defs}</defs>` : ''}${fills.join('')}${labels.join('')}`;
 	},
 
@@ -158,14 +159,14 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		const x = scaleOf(track, range, track.width);
 		const paths = track.series.map((s) => ({ color: s.color, runs: runsOf(s.table, s.column, hole, data, frame, x) }));
 		let fills = '';
-		if (track.fill === 'left' && paths[0]) fills = paths[0].runs.map((r) => `<path d="M0 ${f(r[1]!)}${lineTo(r)}L0 ${f(r[r.length - 1]!)}Z" fill="${paths[0]!.color}" fill-opacity="0.25"/>`).join('');
+		if (track.fill === 'left' && paths[0]) fills = paths[0].runs.map((r) => `<path d="M0 ${f(r[1]!)}${lineTo(r)}L0 ${f(r[r.length - 1]!)}Z" fill="${paintOf(paths[0]!.color)}" fill-opacity="0.25"/>`).join('');
 		if (track.fill === 'between' && paths[1]?.runs[0] && paths[0]?.runs[0]) {
 			const [a, b] = [paths[0].runs.flat(), paths[1].runs.flat()];
 			const back: number[] = [];
 			for (let i = b.length - 2; i >= 0; i -= 2) back.push(b[i]!, b[i + 1]!);
-			fills = `<path d="M${f(a[0]!)} ${f(a[1]!)}${lineTo(a)}${lineTo(back)}Z" fill="${paths[0].color}" fill-opacity="0.25"/>`;
+			fills = `<path d="M${f(a[0]!)} ${f(a[1]!)}${lineTo(a)}${lineTo(back)}Z" fill="${paintOf(paths[0].color)}" fill-opacity="0.25"/>`;
 		}
-		return numberGrid(track, data, frame) + fills + paths.map((p) => `<path d="${p.runs.map((r) => `M${f(r[0]!)} ${f(r[1]!)}${lineTo(r)}`).join('')}" fill="none" stroke="${p.color}" stroke-width="0.3"/>`).join('');
+		return numberGrid(track, data, frame) + fills + paths.map((p) => `<path d="${p.runs.map((r) => `M${f(r[0]!)} ${f(r[1]!)}${lineTo(r)}`).join('')}" fill="none" stroke="${paintOf(p.color)}" stroke-width="0.3"/>`).join('');
 	},
 
 	bars: (track, hole, data, frame) => {
@@ -183,7 +184,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 			const color = coarseColor(p.css(i));
 			bars.set(color, (bars.get(color) ?? '') + box(0, y0, w, Math.max(0.06, y1 - y0)));
 		}
-		return numberGrid(track, data, frame) + [...bars].map(([color, path]) => `<path d="${path}" fill="${color}" stroke="${INK}" stroke-opacity="0.5" stroke-width="0.06"/>`).join('');
+		return numberGrid(track, data, frame) + [...bars].map(([color, path]) => `<path d="${path}" fill="${paintOf(color)}" stroke="${INK}" stroke-opacity="0.5" stroke-width="0.06"/>`).join('');
 	},
 
 	points: (track, hole, data, frame) => {
@@ -199,7 +200,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 					return Number.isNaN(w) || depth < frame.from || depth > frame.to ? '' : `M${f(w - 0.7)} ${f(frame.y(depth))}a.7 .7 0 1 0 1.4 0a.7 .7 0 1 0-1.4 0`;
 				})
 				.join('');
-			return path ? `<path d="${path}" fill="${s.color}" stroke="#ffffff" stroke-width="0.12"/>` : '';
+			return path ? `<path d="${path}" fill="${paintOf(s.color)}" stroke="#ffffff" stroke-width="0.12"/>` : '';
 		});
 		return numberGrid(track, data, frame) + dots.join('');
 	},
@@ -216,7 +217,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 					const [d, a] = [dip.values[i]!, azimuth.values[i]!];
 					if (Number.isNaN(d) || Number.isNaN(a) || p.rgb(i) < 0) return '';
 					const [x, y] = [(d / 90) * track.width, frame.y(own.set.from[i]!)];
-					return `<path d="M${f(x)} ${f(y)}l${f(2.6 * Math.sin(a * RADIANS))} ${f(-2.6 * Math.cos(a * RADIANS))}" stroke="${INK}" stroke-width="0.25" fill="none"/><circle cx="${f(x)}" cy="${f(y)}" r="0.9" fill="${p.css(i)}" stroke="${INK}" stroke-width="0.12"/>`;
+					return `<path d="M${f(x)} ${f(y)}l${f(2.6 * Math.sin(a * RADIANS))} ${f(-2.6 * Math.cos(a * RADIANS))}" stroke="${INK}" stroke-width="0.25" fill="none"/><circle cx="${f(x)}" cy="${f(y)}" r="0.9" fill="${paintOf(p.css(i))}" stroke="${INK}" stroke-width="0.12"/>`;
 				})
 				.join('')
 		);

@@ -1,3 +1,4 @@
+import { escaped, paintOf } from '../formats/svg-text';
 import { spaced } from '../formats/ticks';
 import { drawTrack } from './draw-log';
 import { logHoles, trackTitle, type LogData, type LogHole } from './log-parts';
@@ -26,7 +27,6 @@ const HEAD = 18;
 const TRACK_HEAD = 12;
 const TEXT = 2.3;
 const INK = '#1E2A26';
-const escaped = (t: string) => t.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 const f = (v: number) => (Math.round(v * 100) / 100).toString();
 const MOST_PAGES = 500;
 
@@ -41,7 +41,7 @@ export function trackHeads(tracks: readonly LogTrack[], data: LogData, name: str
 		// A word that is wider than its track is written smaller, not broken.
 		const own = size * Math.min(1, (t.width - 1) / Math.max(...title.split(' ').map((w) => textWidth(w, size)), 0.1));
 		const lines = wrapText(title, t.width - 0.9, own).slice(0, low === '' ? 3 : 1);
-		parts.push(lines.map((l, i) => `<text x="${f(x + t.width / 2)}" y="${f(size * (2.5 + 1.05 * i))}" font-size="${f(own)}" text-anchor="middle" fill="${t.series.length === 1 && t.kind === 'curves' ? t.series[0]!.color : INK}">${escaped(l)}</text>`).join(''));
+		parts.push(lines.map((l, i) => `<text x="${f(x + t.width / 2)}" y="${f(size * (2.5 + 1.05 * i))}" font-size="${f(own)}" text-anchor="middle" fill="${t.series.length === 1 && t.kind === 'curves' ? paintOf(t.series[0]!.color) : INK}">${escaped(l)}</text>`).join(''));
 		if (low !== '') parts.push(`<text x="${f(x + 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" fill="${INK}">${escaped(low)}</text><text x="${f(x + t.width - 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" text-anchor="end" fill="${INK}">${escaped(high)}</text>`);
 		parts.push(`<rect x="${f(x)}" y="${f(size * 1.5)}" width="${f(t.width)}" height="${f(height - size * 1.5)}" fill="none" stroke="#9AA09A" stroke-width="0.15"/>`);
 		x += t.width;

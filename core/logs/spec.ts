@@ -43,11 +43,8 @@ export interface LogSpec {
 export const SCALES = [50, 100, 200, 250, 500, 1000, 2000, 5000] as const;
 
 const id = () => yup.string().max(500).required();
-export const logSpecSchema = yup
-	.object({
-		holes: yup.array(yup.string().min(1).max(200).required()).min(1).max(50).required(),
-		tracks: yup
-			.array(
+export const tracksSchema = yup
+	.array(
 				yup
 					.object({
 						kind: yup.string().oneOf(TRACK_KINDS).required(),
@@ -59,12 +56,15 @@ export const logSpecSchema = yup
 					})
 					.noUnknown()
 					.required()
-			)
-			.min(1)
-			.max(30)
-			.required(),
+			);
+export const alignSchema = yup.object({ table: id(), column: id(), category: id() }).noUnknown();
+
+export const logSpecSchema = yup
+	.object({
+		holes: yup.array(yup.string().min(1).max(200).required()).min(1).max(50).required(),
+		tracks: tracksSchema.clone().min(1).max(30).required(),
 		axis: yup.string().oneOf(['depth', 'elevation', 'tvd']).required(),
 		scale: yup.number().min(1).max(100_000).required(),
-		align: yup.object({ table: id(), column: id(), category: id() }).noUnknown().nullable().default(undefined).defined()
+		align: alignSchema.clone().nullable().default(undefined).defined()
 	})
 	.noUnknown();

@@ -1,3 +1,5 @@
+import { paintOf } from '../formats/svg-text';
+
 /**
  * Lithology patterns, drawn for this project after the categories of the public-domain standard for geological map symbols (FGDC 2006):
  * each a tile of 16 × 16 with strokes and dots that repeats in both directions.
@@ -33,7 +35,7 @@ export const isPattern = (name: string): name is PatternName => Object.hasOwn(PA
 
 /** An SVG pattern element that fills with a colour and draws the strokes in ink over it. @param id must be plain */
 export const patternElement = (id: string, name: PatternName, color: string, ink = '#1E2A26', size = 16): string =>
-	`<pattern id="${id}" width="${size}" height="${size}" patternUnits="userSpaceOnUse"><rect width="${size}" height="${size}" fill="${color}"/><path d="${PATTERNS[name].path}" transform="scale(${size / 16})" fill="none" stroke="${ink}" stroke-opacity="0.75" stroke-width="${PATTERNS[name].width}" stroke-linecap="round"/></pattern>`;
+	`<pattern id="${id}" width="${size}" height="${size}" patternUnits="userSpaceOnUse"><rect width="${size}" height="${size}" fill="${paintOf(color)}"/><path d="${PATTERNS[name].path}" transform="scale(${size / 16})" fill="none" stroke="${ink}" stroke-opacity="0.75" stroke-width="${PATTERNS[name].width}" stroke-linecap="round"/></pattern>`;
 
 /** Words in names of codes and units that suggest a pattern, the more telling first. */
 const SUGGESTIONS: [RegExp, PatternName][] = [

@@ -44,7 +44,7 @@ describe('tables', () => {
 		await api.call('PATCH', `/projects/${project}/tables/${id}/rows/0`, { column: 'GR', value: '51.5' });
 		await api.call('PATCH', `/projects/${project}/tables/${id}/rows/1`, { excluded: true });
 		const { body } = await api.call<{ rows: { originals: object; edited: Record<string, { by: string; at: string }> }[] }>('GET', `/projects/${project}/tables/${id}/rows`);
-		expect(body.rows[0]).toMatchObject({ originals: { 2: '50.25' }, edited: { 2: { by: 'M. Okafor', at: expect.stringMatching(/^\d{4}-/) } } });
+		expect(body.rows[0]).toMatchObject({ originals: { 2: '50.25' }, edited: { 2: { by: 'local owner', at: expect.stringMatching(/^\d{4}-/) } } });
 		for (const format of ['csv', 'xlsx']) {
 			const t = await readTabular(await saved('Gamma', format), `g.${format}`);
 			expect([rowOf(t, 0), rowOf(t, 1), t.rowCount]).toEqual([['H1', '1', '51.5', 'a, b'], ['H1', '3', '70', 'y'], 2]);
@@ -123,10 +123,10 @@ describe('an archive', () => {
 		await api.call('PUT', `/projects/${project}/tables/${id}/mapping`, { values: { GR: { acts: { zero: { act: 'leave' } } } } });
 		await api.call('PUT', `/projects/${project}/rules`, { rules: { gap: { bounds: { least: 2 } } } });
 		const archive = (await api.call<Uint8Array>('GET', `/projects/${project}/archive`)).body;
-		const document = JSON.parse(new TextDecoder().decode(unzipSync(archive)['project.json'])) as { rules: object; photographs: object[]; tables: { name: string; values?: object; excluded?: number[] }[] };
+		const document = JSON.parse(new TextDecoder().decode(unzipSync(archive)['project.json'])) as { rules: object; pictures: object[]; tables: { name: string; values?: object; marks?: object }[] };
 		expect(document.rules).toEqual({ gap: { bounds: { least: 2 } } });
-		expect(document.tables.find((t) => t.name === 'Gamma')).toMatchObject({ values: { GR: { acts: { zero: { act: 'leave' } } } }, excluded: [3] });
-		expect(document.photographs).toEqual([{ file: expect.any(String), name: 'Tray 1', hole: 'H1', from: 2, to: 6.5 }]);
+		expect(document.tables.find((t) => t.name === 'Gamma')).toMatchObject({ values: { GR: { acts: { zero: { act: 'leave' } } } }, marks: { excluded: [{ row: 1, by: 'local owner' }], edits: [{ row: 0, column: 'GR', original: '50.25', value: '51.5' }] } });
+		expect(document.pictures).toContainEqual(expect.objectContaining({ name: 'Tray 1', state: expect.objectContaining({ core: { hole: 'H1', from: 2, to: 6.5 } }) }));
 		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive);
 		for (const job of body.jobs) expect((await api.finished(body.project, job)).state).toBe('done');
 		const rules = (await api.call<{ rules: { id: string; setting: object }[] }>('GET', `/projects/${body.project}/rules`)).body.rules;

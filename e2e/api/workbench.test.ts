@@ -191,7 +191,7 @@ describe('the workbench', () => {
 	it('has viewpoints with a name each', async () => {
 		const add = (name: string) => api.call<Problem & { id: string; createdBy: string }>('POST', at('/viewpoints'), { name, stage: 'examine', state: { ...plainBench(), exaggeration: 7 } });
 		const { body: one } = await add('From the south');
-		expect(one.createdBy).toBe('Tarrow Survey');
+		expect(one.createdBy).toBe('local owner');
 		expect((await add('From the south')).body.type).toBe('name-taken');
 		const { body: two } = await add('Ore');
 		expect((await api.call<{ state: { exaggeration: number } }>('GET', at(`/viewpoints/${one.id}`))).body.state.exaggeration).toBe(7);

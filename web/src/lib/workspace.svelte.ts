@@ -5,13 +5,13 @@ import { TABLE_KINDS } from '#core/tables/kinds';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { withoutBlocks, type BlockMesh, type FaultBlock } from '#core/model/blocks';
-import { call, get, getBytes, ApiProblem } from './api/client';
+import { call, get, getBytes, startWork, ApiProblem } from './api/client';
 import { followEvents } from './api/events';
 import { loadThing } from './things';
 import type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 import { Bench } from './workbench/bench.svelte';
 import { DataSets } from './workbench/sets.svelte';
-import type { Finding, FindingList, Interpretation, Job, ModelReport, Project, ProjectObject } from './api/types';
+import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject } from './api/types';
 
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 
@@ -20,6 +20,8 @@ export class Workspace {
 	project = $state<Project | null>(null);
 	objects = $state<ProjectObject[]>([]);
 	counts = $state({ held: 0, noted: 0 });
+	/** What undo and redo would do. */
+	changes = $state.raw<{ undo: NextChange | null; redo: NextChange | null }>({ undo: null, redo: null });
 	interpretation = $state<Interpretation | null>(null);
 	findings = $state<FindingList | null>(null);
 	jobs = $state<Job[]>([]);
@@ -227,7 +229,7 @@ export class Workspace {
 	/** Reads again what may have changed, and of the large data only what has. */
 	async refresh(): Promise<void> {
 		const [main, interpretation, findings, work] = await Promise.all([
-			get<{ project: Project; objects: ProjectObject[]; findings: { held: number; noted: number } }>(this.path('')),
+			get<{ project: Project; objects: ProjectObject[]; findings: { held: number; noted: number }; changes: { undo: NextChange | null; redo: NextChange | null } }>(this.path('')),
 			get<Interpretation>(this.path('/interpretation')),
 			get<FindingList>(this.path('/findings')),
 			get<{ jobs: Job[] }>(this.path('/jobs'))
@@ -235,6 +237,7 @@ export class Workspace {
 		this.project = main.project;
 		this.objects = main.objects;
 		this.counts = main.findings;
+		this.changes = main.changes;
 		this.interpretation = interpretation;
 		this.findings = findings;
 		this.jobs = work.jobs;
@@ -357,9 +360,16 @@ export class Workspace {
 	undo(forward: boolean): Promise<unknown> {
 		const done = this.storing.then(() =>
 			this.attempt(async () => {
-				const { label } = await call<{ label: string }>('POST', this.path(forward ? '/redo' : '/undo'));
+				// As it stands now: what was stored a moment ago counts, too.
+				const { changes: list } = await get<{ changes: (NextChange & { undone: boolean })[] }>(this.path('/changes'));
+				const next = forward ? list.filter((c) => c.undone).at(-1) : list.find((c) => !c.undone);
+				if (!next) return this.say(forward ? 'There is nothing to do again.' : 'There is nothing to undo.');
+				const others = next.elsewhere && confirm(`"${next.label}" was made in another window${next.by ? ` by ${next.by}` : ''}. Take it ${forward ? 'up again' : 'back'} all the same?`);
+				if (next.elsewhere && !others) return;
+				const { label, changes } = await call<{ label: string; changes: Workspace['changes'] }>('POST', this.path(forward ? '/redo' : '/undo'), { change: next.id, others });
+				this.changes = changes;
 				this.say(`${forward ? 'Done again' : 'Undone'}: ${label}`);
-				await this.refresh();
+				await Promise.all([this.refresh(), this.bench.takeStyles()]);
 			})
 		);
 		this.storing = done;
@@ -368,7 +378,7 @@ export class Workspace {
 
 	async build(): Promise<void> {
 		await this.attempt(async () => {
-			await call('POST', this.path('/build'));
+			await startWork(this.path('/build'));
 			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
 		});
 	}

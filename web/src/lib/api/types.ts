@@ -22,6 +22,24 @@ export interface Project {
 	updatedAt: string;
 }
 
+/** A change that can be undone, or done again. */
+export interface NextChange {
+	id: number;
+	label: string;
+	by: string;
+	/** Made in another browser. */
+	elsewhere: boolean;
+}
+
+/** A file that waits to be brought in. */
+export interface Card {
+	id: string;
+	fileId: string;
+	name: string;
+	title: string;
+	choice: Record<string, unknown>;
+}
+
 export interface ProjectObject {
 	id: string;
 	kind: string;
@@ -29,6 +47,7 @@ export interface ProjectObject {
 	revision: number;
 	contentHash: string;
 	state: Record<string, unknown>;
+	fileId: string | null;
 	inputs: string[];
 	outOfDate: boolean;
 	missing: boolean;
@@ -85,8 +104,16 @@ export interface Job {
 export interface Preview {
 	file: { id: string; name: string; size: number };
 	as: 'table' | 'terrain' | 'grid' | 'layer' | 'surface' | 'picture';
-	format?: 'delimited' | 'xlsx' | 'las' | 'ags';
-	parts?: { name: string; rows: number }[];
+	format?: 'delimited' | 'xlsx' | 'ods' | 'las' | 'ags';
+	/** Tables of a workbook with their rows, or layers of a file with their things. */
+	parts?: { name: string; rows?: number; count?: number }[];
+	/** Its card among the files that wait. */
+	card?: string | null;
+	written?: Record<string, string>;
+	/** Columns of dates that could be read in two ways. */
+	ambiguous?: string[];
+	/** A coordinate system that the file describes without a code. */
+	system?: string | null;
 	notes?: string[];
 	kind?: TableKind;
 	header?: string[];

@@ -2,7 +2,7 @@
 	import { untrack } from 'svelte';
 	import { Dices, Download, Eye } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
-	import { call, get, getBytes } from '$lib/api/client';
+	import { call, startWork, get, getBytes } from '$lib/api/client';
 	import { doubtPaint } from '$lib/panes/paint';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -34,7 +34,7 @@
 			report = last.members ? last : null;
 		});
 	});
-	const run = () => workspace.attempt(() => call('POST', workspace.path('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
+	const run = () => workspace.attempt(() => startWork(workspace.path('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);
 	const ERRORS = $derived([['contact', `Contacts, ${unit}`, 'Along the vertical'], ['orientation', 'Orientations, °', 'Of the pole'], ['faultDip', 'Fault dips, °', 'Of each fault as a whole'], ['faultTrace', `Fault traces, ${unit}`, 'Across the trace']] as const);
 	const nameOf = (id: string) => workspace.units.find((u) => u.id === id)?.name ?? id;

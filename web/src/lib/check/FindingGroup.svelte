@@ -39,7 +39,7 @@
 		const a = asked!;
 		asked = null;
 		await workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), { rule, mend: a.mend, ...(a.only ? { rows: a.only } : {}), ...(a.value === undefined ? {} : { value: a.value }) });
+			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), { rule, mend: a.mend, revision: workspace.objects.find((o) => o.id === table)?.revision, ...(a.only ? { rows: a.only } : {}), ...(a.value === undefined ? {} : { value: a.value }) });
 			await workspace.refresh();
 			workspace.say(`${spaced(changed)} changed. Ctrl Z undoes it.`);
 		});
@@ -51,7 +51,7 @@
 		asking = '';
 		problem = '';
 		await workspace.attempt(async () => {
-			await call('POST', workspace.path('/findings/seen'), { table, rule, seen, ...(seen ? { reason: text, by: workspace.project!.author.slice(0, 200) } : {}), ...(only ? { rows: only } : {}) });
+			await call('POST', workspace.path('/findings/seen'), { table, rule, seen, ...(seen ? { reason: text } : {}), ...(only ? { rows: only } : {}) });
 			reason = '';
 			await workspace.refresh();
 		});

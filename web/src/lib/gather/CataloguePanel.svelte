@@ -10,7 +10,7 @@
 	import { fromExtent } from 'ol/geom/Polygon';
 	import { Fill, Stroke, Style, Text } from 'ol/style';
 	import { PenLine, Search } from '@lucide/svelte';
-	import { ApiProblem, call, get } from '$lib/api/client';
+	import { ApiProblem, get, startWork } from '$lib/api/client';
 	import type { Job } from '$lib/api/types';
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -67,7 +67,7 @@
 		let name = e.title;
 		for (let n = 2; taken.has(name); n++) name = `${e.title} ${n}`;
 		try {
-			const { job } = await call<{ job: string }>('POST', workspace.path(`/catalogue/${encodeURIComponent(e.id)}`), { box, every: every[e.id] ?? 1, name });
+			const job = await startWork(workspace.path(`/catalogue/${encodeURIComponent(e.id)}`), { box, every: every[e.id] ?? 1, name });
 			for (;;) {
 				const j = await get<Job>(workspace.path(`/jobs/${job}`));
 				if (['done', 'failed', 'cancelled'].includes(j.state)) {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { call, upload } from '$lib/api/client';
+	import { call, startWork, upload } from '$lib/api/client';
 	import type { Preview, ProjectObject } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -9,6 +9,10 @@
 	const NAMES: Record<string, string> = { tif: 'GeoTIFF', asc: 'ASCII grid', gpkg: 'GeoPackage', geojson: 'GeoJSON', zip: 'shapefiles', glb: 'glTF' };
 	const formats = $derived([...(FORMATS[object.kind] ?? []), ...(object.kind === 'table' && object.state['kind'] === 'readings' ? ['las'] : [])]);
 	interface Comparison {
+		settled: number;
+		lost: { row: string; column: string; edited: string; why: 'row' | 'column' }[];
+		excluded: { kept: number; lost: string[] };
+		unplaced: number;
 		added: number;
 		gone: number;
 		changed: number;
@@ -21,14 +25,16 @@
 	let comparison = $state<{ file: string; name: string; result: Comparison } | null>(null);
 	let busy = $state(false);
 	let conflicts = $state<'edits' | 'source'>('edits');
+	/** Edits and exclusions without a row may be dropped. */
+	let drop = $state(false);
 
 	async function take(file: File | undefined) {
 		if (!file) return;
 		busy = true;
 		await workspace.attempt(async () => {
-			const p = await upload<Preview>(workspace.path(`/files?name=${encodeURIComponent(file.name)}`), file, () => {});
+			const p = await upload<Preview>(workspace.path(`/files?name=${encodeURIComponent(file.name)}&wait=false`), file, () => {});
 			if (append) {
-				await call('POST', workspace.path(`/tables/${object.id}/append`), { fileId: p.file.id });
+				await startWork(workspace.path(`/tables/${object.id}/append`), { fileId: p.file.id, revision: object.revision });
 				workspace.say(`Rows of ${file.name} are being added to ${object.name}.`);
 			} else comparison = { file: p.file.id, name: file.name, result: await call<Comparison>('POST', workspace.path(`/tables/${object.id}/reload/preview`), { fileId: p.file.id }) };
 		});
@@ -40,16 +46,16 @@
 		const c = comparison!;
 		comparison = null;
 		await workspace.attempt(async () => {
-			await call('POST', workspace.path(`/tables/${object.id}/reload`), { fileId: c.file, conflicts });
+			await startWork(workspace.path(`/tables/${object.id}/reload`), { fileId: c.file, conflicts, dropLost: drop, revision: object.revision });
 			workspace.say(`${object.name} is being read from ${c.name}.`);
 		});
 	}
 
 	const takeOut = () =>
-		confirm(`Take ${object.name} out of the project?`) &&
 		workspace.attempt(async () => {
 			await call('DELETE', workspace.path(`/sources/${object.id}`));
 			await workspace.refresh();
+			workspace.say(`${object.name} was taken out. Ctrl Z brings it back.`);
 		});
 </script>
 
@@ -58,6 +64,7 @@
 		<button class="btn btn-ghost btn-xs" disabled={busy} title="Read a newer version of the file; edits are kept where the file did not change" onclick={() => { append = false; picker.click(); }}>Reload…</button>
 		<button class="btn btn-ghost btn-xs" disabled={busy} title="Add the rows of another file with the same columns" onclick={() => { append = true; picker.click(); }}>Append…</button>
 	{/if}
+	{#if object.fileId}<a class="btn btn-ghost btn-xs" href="/api/v1{workspace.path(`/files/${object.fileId}`)}" title="The file as it came, byte for byte" download>File</a>{/if}
 	{#if formats.length}
 		<select class="select select-ghost select-xs w-24" aria-label="Save {object.name} as" value="" onchange={(e) => { location.href = `/api/v1${workspace.path(`/sources/${object.id}/file.${e.currentTarget.value}`)}`; e.currentTarget.value = ''; }}>
 			<option value="" disabled>Save as</option>
@@ -70,12 +77,22 @@
 {#if comparison}
 	{@const r = comparison.result}
 	<div class="border-info bg-base-100 mt-2 border-l-4 p-3 text-left text-sm" role="group" aria-label="What the new version changes">
-		<p><b>{comparison.name}</b>: {r.added} rows added, {r.changed} changed, {r.gone} gone, {r.same} as before. {r.kept} edits stay.</p>
+		<p><b>{comparison.name}</b>: {r.added} rows added, {r.changed} changed, {r.gone} gone, {r.same} as before.</p>
+		<p class="mt-1">Of what was edited here {r.kept} stay{r.settled ? `, ${r.settled} stand in the file now` : ''}{r.conflicts.length ? `, ${r.conflicts.length} are in conflict` : ''}{r.lost.length ? `, ${r.lost.length} have no place any more` : ''}. Of the rows that were left out {r.excluded.kept} stay out{r.excluded.lost.length ? `, ${r.excluded.lost.length} are not in the file` : ''}.</p>
 		{#if r.conflicts.length}
 			<p class="mt-1">{r.conflicts.length} {r.conflicts.length === 1 ? 'cell was' : 'cells were'} edited here and changed in the file:</p>
 			<ul class="numbers ml-4 list-disc">{#each r.conflicts.slice(0, 20) as c, i (i)}<li>{c.row}, {c.column}: here “{c.edited}”, in the file “{c.source}”</li>{/each}</ul>
 			<label class="mt-1 flex items-center gap-2">There take <select class="select select-xs w-44" bind:value={conflicts}><option value="edits">what was edited here</option><option value="source">what the file says</option></select></label>
 		{/if}
-		<div class="mt-2 flex gap-2"><button class="btn btn-primary btn-xs" onclick={reload}>Take the new version</button><button class="btn btn-xs" onclick={() => (comparison = null)}>Leave it</button></div>
+		{#if r.unplaced}
+			<p class="mt-1">Without a row or column in the new version:</p>
+			<ul class="numbers ml-4 list-disc">
+				{#each r.lost.slice(0, 20) as c, i (i)}<li>{c.row}, {c.column}: “{c.edited}” {c.why === 'row' ? '(the row is gone)' : '(the column is gone)'}</li>{/each}
+				{#each r.excluded.lost.slice(0, 20) as row, i (i)}<li>{row}: was left out</li>{/each}
+				{#if r.unplaced > 40}<li>and more</li>{/if}
+			</ul>
+			<label class="mt-1 flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={drop} />drop these {r.unplaced}; undo brings them back with the old version</label>
+		{/if}
+		<div class="mt-2 flex gap-2"><button class="btn btn-primary btn-xs" disabled={r.unplaced > 0 && !drop} onclick={reload}>Take the new version</button><button class="btn btn-xs" onclick={() => (comparison = null)}>Leave it</button></div>
 	</div>
 {/if}

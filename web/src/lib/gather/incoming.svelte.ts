@@ -1,14 +1,15 @@
 import { tableKind, type TableKind } from '#core/tables/kinds';
 import type { Reading } from '#core/tables/raw-table';
-import { ApiProblem, call, get, upload } from '$lib/api/client';
-import type { Job, Preview } from '$lib/api/types';
+import { ApiProblem, call, get, startWork, upload } from '$lib/api/client';
+import type { Card, Job, Preview } from '$lib/api/types';
 import { spaced } from '$lib/ui/numbers';
 import type { Workspace } from '$lib/workspace.svelte';
 
 const text = (error: unknown): string => (error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error));
 let next = 1;
+const KEEP_AFTER = 400;
 
-/** A file, or one table of it, on its way into the project. */
+/** A file, or one table of it, on its way into the project. The server keeps it, with what was said of it, until it is brought in or put aside. */
 export class Incoming {
 	readonly key = next++;
 	title = $state('');
@@ -18,22 +19,40 @@ export class Incoming {
 	problem = $state('');
 	job = $state<string | null>(null);
 	report = $state('');
+	/** Its card on the server. */
+	card: string | null = null;
+	private timer: ReturnType<typeof setTimeout> | null = null;
 
 	constructor(
 		private readonly workspace: Workspace,
 		readonly name: string
 	) {}
 
+	/** The files that wait already, with their previews on the way. */
+	static async waiting(workspace: Workspace): Promise<Incoming[]> {
+		const { cards } = await get<{ cards: Card[] }>(workspace.path('/incoming'));
+		return cards.map((c) => {
+			const item = new Incoming(workspace, c.name);
+			item.card = c.id;
+			item.title = c.title;
+			void item.ask(c.fileId, c.choice, false);
+			return item;
+		});
+	}
+
 	/** Sends a file. @returns further tables that it holds */
 	async send(file: File): Promise<Incoming[]> {
 		try {
 			const p = await upload<Preview>(this.workspace.path(`/files?name=${encodeURIComponent(file.name)}`), file, (s) => (this.share = s));
+			this.card = p.card ?? null;
 			this.take(p);
-			const others = (p.parts ?? []).filter((x) => x.name !== p.reading?.part && x.rows > 0);
+			const others = p.as === 'table' ? (p.parts ?? []).filter((x) => x.name !== p.reading?.part && Number(x.rows) > 0) : [];
 			return Promise.all(
 				others.map(async (part) => {
 					const item = new Incoming(this.workspace, this.name);
-					await item.ask(p.file.id, { reading: { part: part.name } });
+					const choice = { reading: { part: part.name } };
+					item.card = (await call<{ card: string }>('POST', this.workspace.path('/incoming'), { fileId: p.file.id, choice })).card;
+					await item.ask(p.file.id, choice);
 					return item;
 				})
 			);
@@ -43,27 +62,56 @@ export class Incoming {
 		}
 	}
 
+	/** Puts it aside. */
+	async remove(): Promise<void> {
+		if (this.timer) clearTimeout(this.timer);
+		if (this.card && !this.report) await call('DELETE', this.workspace.path(`/incoming/${this.card}`)).catch(() => {});
+	}
+
 	private take(p: Preview): void {
 		this.preview = p;
 		this.problem = '';
-		if (this.title) return;
-		const base = p.as === 'table' ? (p.reading?.part ?? tableKind(p.kind!).label) : p.as === 'terrain' ? 'Terrain' : this.name.replace(/\.\w+$/, '');
-		const taken = new Set(this.workspace.objects.map((o) => o.name));
-		this.title = base;
-		for (let n = 2; taken.has(this.title); n++) this.title = `${base} ${n}`;
+		if (!this.title) {
+			const base = p.as === 'table' ? (p.reading?.part ?? tableKind(p.kind!).label) : p.as === 'terrain' ? 'Terrain' : this.name.replace(/\.\w+$/, '');
+			const taken = new Set(this.workspace.objects.map((o) => o.name));
+			this.title = base;
+			for (let n = 2; taken.has(this.title); n++) this.title = `${base} ${n}`;
+		}
+		this.keep();
 	}
 
-	private async ask(file: string, asked: object): Promise<void> {
+	/** Keeps on the server what was said, a moment later. */
+	keep(): void {
+		if (this.timer) clearTimeout(this.timer);
+		this.timer = setTimeout(() => {
+			if (!this.card || !this.preview || this.job || this.report) return;
+			call('PATCH', this.workspace.path(`/incoming/${this.card}`), { title: this.title, choice: this.choice() }).catch(() => {});
+		}, KEEP_AFTER);
+	}
+
+	/** What is said of the file. */
+	private choice(): Record<string, unknown> {
+		const p = this.preview!;
+		return p.as === 'table' ? { as: p.as, kind: p.kind, mapping: p.mapping, reading: p.reading, units: p.units, written: p.written } : { as: p.as };
+	}
+
+	private async ask(file: string, asked: object, keep = true): Promise<void> {
 		try {
 			this.take(await call<Preview>('POST', this.workspace.path(`/files/${file}/preview`), asked));
+			if (keep) this.keep();
 		} catch (error) {
 			this.problem = text(error);
 		}
 	}
 
+	/** What the file is, where it was taken for something else. */
+	setAs(as: Preview['as']): Promise<void> {
+		return this.ask(this.preview!.file.id, { as });
+	}
+
 	/** Another kind of table: roles are guessed anew. */
 	setKind(kind: TableKind): Promise<void> {
-		return this.ask(this.preview!.file.id, { kind, reading: this.preview!.reading });
+		return this.ask(this.preview!.file.id, { as: 'table', kind, reading: this.preview!.reading });
 	}
 
 	setRole(header: string, role: string): Promise<void> {
@@ -71,7 +119,8 @@ export class Incoming {
 		const mapping = { ...p.mapping!, [header]: role };
 		const many = role === 'keep' || tableKind(p.kind!).roles.find((r) => r.key === role)?.many;
 		if (role !== 'leave' && !many) for (const h of p.header!) if (h !== header && mapping[h] === role) mapping[h] = 'leave';
-		return this.ask(p.file.id, { kind: p.kind, mapping, reading: p.reading, units: p.units });
+		const { [header]: _was, ...written } = p.written ?? {};
+		return this.ask(p.file.id, { as: 'table', kind: p.kind, mapping, reading: p.reading, units: p.units, written });
 	}
 
 	setUnit(header: string, unit: string): Promise<void> {
@@ -79,15 +128,21 @@ export class Incoming {
 		const units = { ...p.units };
 		if (unit) units[header] = unit;
 		else delete units[header];
-		return this.ask(p.file.id, { kind: p.kind, mapping: p.mapping, reading: p.reading, units });
+		return this.ask(p.file.id, { ...this.choice(), units });
+	}
+
+	/** How a column of inclinations or dates is written. */
+	setHabit(header: string, habit: string): Promise<void> {
+		return this.ask(this.preview!.file.id, { ...this.choice(), written: { ...this.preview!.written, [header]: habit } });
 	}
 
 	/** The cells are cut otherwise: everything else is guessed anew. */
 	setReading(change: Partial<Reading>): Promise<void> {
-		const { delimiter, decimal, thousands, headerLine, unitsLine, comment, part } = this.preview!.reading!;
+		const { delimiter, decimal, thousands, headerLine, unitsLine, comment, part, quotes } = this.preview!.reading!;
 		// What follows from the cut is guessed again unless it is what was changed.
-		const kept = 'delimiter' in change ? (part === undefined ? {} : { part }) : { delimiter, decimal, thousands, headerLine, unitsLine, comment, ...(part === undefined ? {} : { part }) };
-		return this.ask(this.preview!.file.id, { reading: { ...kept, ...change } });
+		const own = { ...(part === undefined ? {} : { part }), ...(quotes === undefined ? {} : { quotes }) };
+		const kept = 'delimiter' in change || 'quotes' in change ? own : { delimiter, decimal, thousands, headerLine, unitsLine, comment, ...own };
+		return this.ask(this.preview!.file.id, { as: 'table', reading: { ...kept, ...change } });
 	}
 
 	/** Brings it in and waits for the outcome. */
@@ -96,8 +151,7 @@ export class Incoming {
 		this.problem = '';
 		this.share = 0;
 		try {
-			const body = p.as === 'table' ? { kind: p.kind, mapping: p.mapping, reading: p.reading, units: p.units } : {};
-			const { job } = await call<{ job: string }>('POST', this.workspace.path('/imports'), { fileId: p.file.id, name: this.title, as: p.as, ...body, ...extra });
+			const job = await startWork(this.workspace.path('/imports'), { fileId: p.file.id, ...(this.card ? { incomingId: this.card } : {}), name: this.title, ...this.choice(), ...extra });
 			this.job = job;
 			await this.finished(job);
 		} catch (error) {
@@ -125,7 +179,8 @@ export class Incoming {
 
 /** What was read, in one line. */
 export function reportOf(o: NonNullable<Job['outcome']>, unit: string): string {
+	const notes = Array.isArray(o['notes']) && o['notes'].length ? `; ${o['notes'].join('; ')}` : '';
 	if (o.rows !== undefined) return `${spaced(o.rows)} rows read, ${spaced(o.held ?? 0)} held back, ${spaced(o.noted ?? 0)} noted${o['changes'] ? `; ${String(o['changes'])}` : ''}`;
-	if (o['cells'] !== undefined) return `${spaced(Number(o['cells']))} cells read, ${spaced(Number(o['missing']))} without a value, ${spaced(Number(o['min']), 1)} to ${spaced(Number(o['max']), 1)} ${unit}`;
+	if (o['cells'] !== undefined) return `${spaced(Number(o['cells']))} cells read, ${spaced(Number(o['missing']))} without a value, ${spaced(Number(o['min']), 1)} to ${spaced(Number(o['max']), 1)} ${unit}${notes}`;
 	return String(o['said'] ?? 'read');
 }

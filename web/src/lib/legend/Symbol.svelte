@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { patternElement } from '#core/styles/patterns';
+	import { PATTERNS } from '#core/styles/patterns';
 	import type { PatternName } from '#core/styles/patterns';
 	let { color, pattern = null, id, shape = 'fill' }: { color: string; pattern?: PatternName | null; id: string; shape?: 'fill' | 'dot' | 'tube' | 'disc' | 'line' } = $props();
 	// Ids of patterns must be plain; names of classes are not.
@@ -8,8 +8,7 @@
 
 <svg width="28" height="16" aria-hidden="true" class="block shrink-0">
 	{#if shape === 'fill'}
-		<!-- eslint-disable-next-line svelte/no-at-html-tags -- made of our own pattern and a checked colour -->
-		{#if pattern}<defs>{@html patternElement(own, pattern, color)}</defs>{/if}
+		{#if pattern}<defs><pattern id={own} width="16" height="16" patternUnits="userSpaceOnUse"><rect width="16" height="16" fill={color} /><path d={PATTERNS[pattern].path} fill="none" stroke="#1E2A26" stroke-opacity="0.75" stroke-width={PATTERNS[pattern].width} stroke-linecap="round" /></pattern></defs>{/if}
 		<rect x=".5" y=".5" width="27" height="15" fill={pattern ? `url(#${own})` : color} stroke="#1E2A26" stroke-opacity=".7" />
 	{:else if shape === 'dot'}<circle cx="14" cy="8" r="5" fill={color} stroke="#1E2A26" stroke-width="1.1" />
 	{:else if shape === 'tube'}<path d="M3 8h22" stroke={color} stroke-width="6" stroke-linecap="round" />

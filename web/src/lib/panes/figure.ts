@@ -1,3 +1,4 @@
+import { escaped } from '#core/formats/svg-text';
 import { columnOf, titleOf } from '#core/datasets/dataset';
 import { patternElement, proposePattern, type PatternName } from '#core/styles/patterns';
 import { classStyle, orderedClasses } from '#core/styles/style';
@@ -49,7 +50,6 @@ interface FigureParts {
 	frame: boolean;
 }
 
-const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 
 /** A picture with a title above, a frame, and the legend at its right. */
 export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: number; height: number }): HTMLCanvasElement {

@@ -1,4 +1,4 @@
-import { call, get } from '$lib/api/client';
+import { call, get, session } from '$lib/api/client';
 import type { View } from '$lib/panes/views';
 import { completeBench, plainBench, type BenchState, type PaneState } from './state';
 
@@ -20,6 +20,8 @@ export class Bench {
 	/** When the state that this page knows was kept, by the clock of the server. */
 	private keptAt = 0;
 	private sending = false;
+	/** Everything was read. Until then nothing is written: a state that could not be read must not be replaced by a plain one. */
+	private opened = false;
 	private timer: ReturnType<typeof setTimeout> | null = null;
 
 	constructor(
@@ -27,20 +29,33 @@ export class Bench {
 		private readonly failed: (error: unknown) => void
 	) {}
 
-	/** Loads the state as it was left, or a viewpoint. */
+	/** Loads the state as it was left, or a viewpoint; of a viewpoint that is not there any more that is said, and the state as it was left is shown. */
 	async open(viewpoint: string | null): Promise<void> {
-		const [kept, shown] = await Promise.all([get<{ state: BenchState; keptAt: number }>(this.path('/workbench')), viewpoint ? get<{ state: BenchState }>(this.path(`/viewpoints/${viewpoint}`)) : null, this.listViewpoints()]);
+		const kept = await get<{ state: BenchState; keptAt: number }>(this.path('/workbench'));
+		await this.listViewpoints();
 		this.keptAt = kept.keptAt;
-		this.state = completeBench(shown?.state ?? kept.state);
+		this.state = completeBench(kept.state);
 		this.saved = JSON.stringify(this.state);
+		this.opened = true;
+		if (viewpoint) await this.goTo(viewpoint);
 	}
 
 	async listViewpoints(): Promise<void> {
 		this.viewpoints = (await get<{ viewpoints: Viewpoint[] }>(this.path('/viewpoints'))).viewpoints;
 	}
 
+	/** Takes over the styles that are kept, after they were undone. */
+	async takeStyles(): Promise<void> {
+		const kept = await get<{ state: BenchState; keptAt: number }>(this.path('/workbench'));
+		if (JSON.stringify(kept.state.styles) === JSON.stringify(this.state.styles)) return;
+		this.keptAt = kept.keptAt;
+		this.state.styles = kept.state.styles;
+		this.saved = JSON.stringify(this.state);
+	}
+
 	/** Follows the state; call inside an effect. */
 	follow(): void {
+		if (!this.opened) return;
 		const text = JSON.stringify(this.state);
 		if (text === this.saved) return;
 		if (this.timer) clearTimeout(this.timer);
@@ -52,10 +67,10 @@ export class Bench {
 		if (this.timer) clearTimeout(this.timer);
 		this.timer = null;
 		const text = JSON.stringify(this.state);
-		if (text === this.saved || (this.sending && !leaving)) return;
+		if (!this.opened || text === this.saved || (this.sending && !leaving)) return;
 		this.saved = text;
 		if (leaving) {
-			void fetch(`/api/v1${this.path('/workbench')}`, { method: 'PUT', keepalive: text.length < 60_000, headers: { 'content-type': 'application/json' }, body: `{"state":${text},"since":${this.keptAt}}` });
+			void fetch(`/api/v1${this.path('/workbench')}`, { method: 'PUT', keepalive: text.length < 60_000, headers: { 'content-type': 'application/json', 'x-malachite-session': session }, body: `{"state":${text},"since":${this.keptAt}}` });
 			return;
 		}
 		this.sending = true;

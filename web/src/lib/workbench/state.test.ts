@@ -15,7 +15,7 @@ describe('the state of a workbench', () => {
 	});
 
 	it.each<[string, Partial<Record<keyof BenchState, unknown>>]>([
-		['panes of a stage', { panes: { build: [{ view: 'space', settings: {} }, { view: 'map', settings: { map: { zoom: 3 } } }] } }],
+		['panes of a stage', { panes: { build: [{ view: 'space', settings: {} }, { view: 'map', settings: { map: { resolution: 3 } } }] } }],
 		['a style of a table', { styles: { t: plainStyle('Cu') } }],
 		['curves beside holes', { curves: [curve, { ...curve, threshold: 5, fill: 'below', shape: undefined }] }],
 		['a slice', { slice: { ...slice, kind: 'free', dip: 40, thickness: 25, flipped: true } }],

@@ -1,6 +1,7 @@
 import * as yup from 'yup';
 import { styleSchema, type DataStyle } from '#core/styles/style';
 import { VIEWS, type View } from '$lib/panes/views';
+import { areSettings } from './pane-settings';
 
 /** A pane: what it shows, and what the view keeps of itself (camera, zoom, tracks …), by view. */
 export interface PaneState {
@@ -86,14 +87,13 @@ const mapOf = <T>(check: (v: unknown) => v is T, what: string, most = 20_000) =>
 		.test('map', `\${path} must give ${what} by name`, (v) => v === undefined || (Object.keys(v).length <= most && Object.values(v).every(check)));
 const isFlag = (v: unknown): v is boolean => typeof v === 'boolean';
 const isShare = (v: unknown): v is number => typeof v === 'number' && v >= 0 && v <= 1;
-const isSettings = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
 const isStyle = (v: unknown): v is DataStyle => styleSchema.isValidSync(v, { strict: true });
 const LARGEST_STATE = 512 * 1024;
 
 const paneSchema = yup
 	.object({
 		view: yup.string().oneOf(VIEWS.map((v) => v.id)).required(),
-		settings: mapOf(isSettings, 'settings', 50).required()
+		settings: yup.mixed<Record<string, Record<string, unknown>>>((v): v is Record<string, Record<string, unknown>> => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.entries(v).every(([view, own]) => areSettings(view, own))).required()
 	})
 	.noUnknown()
 	.required();
@@ -129,5 +129,11 @@ export const benchSchema = yup
 	.noUnknown()
 	.test('size', 'the state is too large to be kept', (v) => JSON.stringify(v).length <= LARGEST_STATE);
 
-/** A stored state with what newer versions added. */
-export const completeBench = (stored: Partial<BenchState> | null | undefined): BenchState => ({ ...plainBench(), ...stored });
+/** A pane without what its views do not keep: states of before were stored unlooked at. */
+const cleanPane = (p: PaneState): PaneState => ({ view: p.view, settings: Object.fromEntries(Object.entries(p.settings ?? {}).filter(([view, own]) => areSettings(view, own))) });
+
+/** A stored state with what newer versions added, and without what nobody keeps. */
+export function completeBench(stored: Partial<BenchState> | null | undefined): BenchState {
+	const whole = { ...plainBench(), ...stored };
+	return { ...whole, panes: Object.fromEntries(Object.entries(whole.panes).map(([stage, list]) => [stage, list.map(cleanPane)])) };
+}

@@ -9,8 +9,9 @@
 	import { trackHeads, trackWidth } from '#core/logs/pages';
 	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
-	import { get } from '$lib/api/client';
+	import { get, session } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
+	import { drawn } from '$lib/ui/drawing';
 	import { saveBlob } from '$lib/ui/save';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { valueText } from '$lib/workbench/sets.svelte';
@@ -221,7 +222,7 @@
 		saving = true;
 		await workspace.attempt(async () => {
 			await workspace.bench.save();
-			const response = await fetch(`/api/v1${workspace.path(`/exports/log.${format}`)}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ spec }) });
+			const response = await fetch(`/api/v1${workspace.path(`/exports/log.${format}`)}`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-malachite-session': session }, body: JSON.stringify({ spec }) });
 			if (!response.ok) throw new Error(((await response.json()) as { title: string }).title);
 			saveBlob(`log ${names.slice(0, 4).join(' ')}.${format}`, await response.blob());
 		});
@@ -269,8 +270,7 @@
 			{:else}
 				<div class="sticky top-0 z-10 flex gap-[14px] bg-white px-2 pt-1" style="width: max-content">
 					{#each drawings as d (d.hole.name)}
-						<!-- eslint-disable-next-line svelte/no-at-html-tags -- our own drawing; every text in it is escaped -->
-						<svg width={wide * PX} height={HEAD * PX} viewBox="0 0 {wide} {HEAD}" aria-hidden="true">{@html d.head}</svg>
+						<svg width={wide * PX} height={HEAD * PX} viewBox="0 0 {wide} {HEAD}" aria-hidden="true"><g use:drawn={d.head}></g></svg>
 					{/each}
 				</div>
 				<div class="flex gap-[14px] px-2 pb-2" style="width: max-content">
@@ -280,8 +280,7 @@
 						<div style="content-visibility:auto;width:{wide * PX}px;height:{tall * PX}px;contain-intrinsic-size:{wide * PX}px {tall * PX}px">
 						<!-- svelte-ignore a11y_click_events_have_key_events -->
 						<svg width={wide * PX} height={tall * PX} viewBox="0 0 {wide} {tall}" role="img" aria-label="Log of {d.hole.name}" class={workspace.selectedHoles.has(d.hole.name) ? 'outline-info outline-2' : ''} onpointermove={(e) => move(e, d)} onpointerleave={() => (pointer = null)} onclick={(e) => choose(e, d)}>
-							<!-- eslint-disable-next-line svelte/no-at-html-tags -- as above -->
-							{@html d.body}
+							<g use:drawn={d.body}></g>
 							{#if m !== null}<path d="M0 {m}H{wide}" stroke="#B4622D" stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
 						</svg>
 						</div>

@@ -41,6 +41,14 @@
 		}
 	}
 
+	/** A cell that is left, by Enter, Tab or the pointer, is stored when it was changed. */
+	async function finish(before: string) {
+		const e = editing;
+		if (!e) return;
+		editing = null;
+		if (e.value.trim() !== before) await edit(e.n, { column: e.column, value: e.value });
+	}
+
 	async function edit(n: number, change: Record<string, unknown>) {
 		const done = await workspace.attempt(async () => {
 			await call('PATCH', workspace.path(`/tables/${table}/rows/${n}`), { ...change, revision });
@@ -103,11 +111,11 @@
 										aria-label="{h}, line {r.line}"
 										bind:value={editing.value}
 										onkeydown={(e) => {
-											if (e.key === 'Enter') void edit(r.n, { column: h, value: editing!.value });
+											if (e.key === 'Enter') void finish(cell);
 											else if (e.key === 'Escape') editing = null;
 											e.stopPropagation();
 										}}
-										onblur={() => (editing = null)}
+										onblur={() => void finish(cell)}
 									/>
 								{:else}
 									<button

@@ -118,11 +118,14 @@
 		});
 		if (!fine) await workspace.attempt(() => workspace.refresh());
 	}
-	async function finishEdit() {
+	/** A cell that is left, by Enter, Tab or the pointer, is stored when it was changed. */
+	async function finishEdit(back = true) {
 		if (!editing) return;
 		const { n, column, value } = editing;
 		editing = null;
-		box?.focus();
+		if (back) box?.focus();
+		const before = numbersShown.map(rowAt).find((r) => r?.n === n)?.cells[column];
+		if (before !== undefined && before === value.trim()) return;
 		await put([{ n, column: header[column]!, value }]);
 	}
 	function startEdit(value?: string) {
@@ -252,7 +255,7 @@
 										{@const cell = c < header.length ? r.cells[c]! : r.calculated[c - header.length]!}
 										{@const f = found(r, h)}
 										{#if editing && editing.n === r.n && editing.column === c}
-											<input use:focus class="input input-xs w-28 shrink-0 rounded-none" aria-label="{h}, row {r.n + 1}" bind:value={editing.value} onkeydown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void finishEdit(); else if (e.key === 'Escape') { editing = null; box?.focus(); } }} onblur={() => (editing = null)} />
+											<input use:focus class="input input-xs w-28 shrink-0 rounded-none" aria-label="{h}, row {r.n + 1}" bind:value={editing.value} onkeydown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void finishEdit(); else if (e.key === 'Escape') { editing = null; box?.focus(); } }} onblur={() => void finishEdit(false)} />
 										{:else}
 											<!-- svelte-ignore a11y_click_events_have_key_events, a11y_interactive_supports_focus -->
 											<div

@@ -13,7 +13,6 @@ import { enqueue } from '../jobs/queue';
 import { changeWithin } from '../objects/changes';
 import { checkProject } from '../objects/check';
 import { coordinatesFor, systemOf } from '../objects/crs';
-import { announce } from '../objects/events';
 import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../objects/files';
 import { loadGraph } from '../objects/graph';
 import { previewFile } from '../objects/preview';
@@ -149,8 +148,7 @@ export const gatherOperations = [
 				const row = await lockSource(tx, params['project']!, params['object']!);
 				if (row.name === body.name) return;
 				await refuseTakenName(tx, params['project']!, body.name);
-				await tx.update(object).set({ name: body.name, revision: row.revision + 1, updatedAt: new Date() }).where(eq(object.id, row.id));
-				await announce(tx, { project: params['project']!, topic: 'objects' });
+				await changeWithin(tx, params['project']!, `Rename ${row.name}`, [{ kind: 'renamed', object: row.id, before: row.name, after: body.name }]);
 			});
 		}
 	}),

@@ -1,5 +1,4 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
-import { userInfo } from 'node:os';
 
 /** Who acts, and in which browser. The one place that decides it: sign-in will take the place of the local owner here. */
 export interface Actor {
@@ -11,15 +10,8 @@ export interface Actor {
 const acting = new AsyncLocalStorage<Actor>();
 const SESSION = /^[\w-]{1,64}$/;
 
-function ownerName(): string {
-	if (process.env['MALACHITE_OWNER']) return process.env['MALACHITE_OWNER'].slice(0, 200);
-	try {
-		return userInfo().username;
-	} catch {
-		return 'owner';
-	}
-}
-const owner = ownerName();
+/** Name of the one who works on this machine: `MALACHITE_OWNER`. */
+const owner = (process.env['MALACHITE_OWNER'] ?? '').trim().slice(0, 200) || 'local owner';
 
 /** Header in which a browser says which of several it is. */
 export const SESSION_HEADER = 'x-malachite-session';

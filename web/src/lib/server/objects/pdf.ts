@@ -21,7 +21,8 @@ export function writePdf(pages: readonly Page[], title: string, fonts: readonly 
 	for (const p of pages) {
 		const [width, height] = [p.width * POINTS_PER_MM, p.height * POINTS_PER_MM];
 		document.addPage({ size: [width, height], margin: 0 });
-		svgToPdf(document, p.svg, 0, 0, {
+		// The size in mm is that of the page already: given to this writer, too, it would be taken for pixels and shrink the drawing.
+		svgToPdf(document, p.svg.replace(/width="[\d.]+mm" height="[\d.]+mm"/, `width="${width}" height="${height}"`), 0, 0, {
 			width,
 			height,
 			assumePt: true,

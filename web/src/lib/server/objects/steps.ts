@@ -22,6 +22,7 @@ export type Step =
 	| { kind: 'cells'; object: string; version: number; cells: [number, number, string, string][] }
 	| { kind: 'excluded'; object: string; version: number; rows: number[]; after: boolean }
 	| { kind: 'version'; object: string; before: TableVersion; after: TableVersion }
+	| { kind: 'renamed'; object: string; before: string; after: string }
 	| { kind: 'removed'; what: 'object' | 'keptModel' | 'viewpoint'; id: string; after: boolean }
 	/** Row, reason before, reason after; null is not seen. */
 	| { kind: 'seen'; object: string; version: number; rule: string; rows: [number, string | null, string | null][] }
@@ -92,6 +93,15 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		if (differ(row.state, from.state) || row.fileId !== from.fileId) misfit(`${row.name} was changed since in another way`);
 		await tx.update(object).set({ version: to.version, fileId: to.fileId, state: to.state }).where(eq(object.id, step.object));
 		await refreshTableHash(tx, step.object);
+	},
+	async renamed(tx, projectId, step, forward) {
+		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
+		const row = await lockRow(tx, projectId, step.object);
+		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
+		if (row.name !== from) misfit('it was renamed since');
+		const [taken] = await tx.select({ id: object.id }).from(object).where(and(eq(object.projectId, projectId), eq(object.name, to), sql`${object.removedAt} is null`, sql`${object.fileId} is not null`));
+		if (taken) misfit(`something else is called ${to} now; rename that first`);
+		await tx.update(object).set({ name: to, revision: sql`${object.revision} + 1`, updatedAt: new Date() }).where(eq(object.id, step.object));
 	},
 	async removed(tx, projectId, step, forward) {
 		const table = { object, keptModel, viewpoint }[step.what];

@@ -77,8 +77,8 @@
 			<span>find or run…</span><kbd class="text-xs">Ctrl K</kbd>
 		</button>
 		{#if !workspace.live && ready}<span class="text-warning text-sm" role="status">not connected</span>{/if}
-		<button class="btn btn-ghost btn-sm btn-square" title="Undo (Ctrl Z)" aria-label="Undo" onclick={() => workspace.undo(false)}><Undo2 size={17} /></button>
-		<button class="btn btn-ghost btn-sm btn-square" title="Redo (Ctrl Shift Z)" aria-label="Redo" onclick={() => workspace.undo(true)}><Redo2 size={17} /></button>
+		<button class="btn btn-ghost btn-sm btn-square" title={workspace.changes.undo ? `Undo: ${workspace.changes.undo.label} (Ctrl Z)` : 'There is nothing to undo'} aria-label="Undo" disabled={!workspace.changes.undo} onclick={() => workspace.undo(false)}><Undo2 size={17} /></button>
+		<button class="btn btn-ghost btn-sm btn-square" title={workspace.changes.redo ? `Redo: ${workspace.changes.redo.label} (Ctrl Shift Z)` : 'There is nothing to do again'} aria-label="Redo" disabled={!workspace.changes.redo} onclick={() => workspace.undo(true)}><Redo2 size={17} /></button>
 		<button class="btn btn-ghost btn-sm btn-square" title={night ? 'Day colours' : 'Night colours'} aria-label={night ? 'Day colours' : 'Night colours'} onclick={() => (night = !night)}>
 			{#if night}<Sun size={17} />{:else}<Moon size={17} />{/if}
 		</button>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { zipSync } from 'fflate';
 	import { FileUp, Globe } from '@lucide/svelte';
 	import { tableKind, type TableKind } from '#core/tables/kinds';
@@ -12,6 +13,11 @@
 	const workspace = useWorkspace();
 	let incoming = $state<Incoming[]>([]);
 	let over = $state(false);
+	// What waited when the stage was left, or the page was closed, waits here again.
+	$effect(() => {
+		const w = workspace;
+		untrack(() => w.attempt(async () => { incoming = [...(await Incoming.waiting(w)), ...incoming]; }));
+	});
 	let catalogue = $state(false);
 	let picker: HTMLInputElement;
 
@@ -78,7 +84,7 @@
 		{#if catalogue}<CataloguePanel {workspace} />{/if}
 
 		{#each incoming as item (item.key)}
-			<IncomingCard {workspace} {item} remove={() => (incoming = incoming.filter((x) => x.key !== item.key))} />
+			<IncomingCard {workspace} {item} remove={() => { void item.remove(); incoming = incoming.filter((x) => x.key !== item.key); }} />
 		{/each}
 
 		<h2 class="panel-title mt-8 mb-2">In the project</h2>
