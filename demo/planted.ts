@@ -15,9 +15,9 @@ export function plantFaults(clean: DemoTables): { tables: DemoTables; key: Plant
 	const firstRow = (file: keyof DemoTables, hole: string) => t[file].findIndex((r) => r[0] === hole);
 	const lastRow = (file: keyof DemoTables, hole: string) => t[file].findLastIndex((r) => r[0] === hole);
 
-	/** The rows of a hole whose collar can not be used have no collar. */
+	/** The rows of a hole whose collar can not be used have no collar: one finding for each table. */
 	const orphan = (hole: string) => {
-		for (const file of ['surveys', 'lithology', 'assays', 'levels', 'gamma', 'walls', 'slate'] as const) t[file].forEach((r, i) => i > 0 && r[0] === hole && mark('unknown-hole', file, i + 1));
+		for (const file of ['surveys', 'lithology', 'assays', 'levels', 'gamma', 'walls', 'slate'] as const) if (firstRow(file, hole) > 0) mark('unknown-hole', file, firstRow(file, hole) + 1);
 	};
 	const cell = (file: keyof DemoTables, row: number, column: number) => Number(t[file][row]![column]);
 

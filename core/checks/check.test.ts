@@ -37,7 +37,7 @@ describe('checks', () => {
 	});
 
 	it('name the one row that overlaps many, and hold back only that', () => {
-		const { findings, out } = checkTables([collars('A,0,0,10,100\n'), log('A,0,30,S\nA,30,60,L\nA,60,90,M\nA,10,80,X\n')], { lengthUnit: 'm' });
+		const { findings, out } = checkTables([collars('A,0,0,10,90\n'), log('A,0,30,S\nA,30,60,L\nA,60,90,M\nA,10,80,X\n')], { lengthUnit: 'm' });
 		expect(findings).toHaveLength(1);
 		expect(findings[0]).toMatchObject({ rule: 'overlap', row: 3, others: [0, 1, 2] });
 		expect([...out['intervals']!]).toEqual([0, 0, 0, 1]);

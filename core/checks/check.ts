@@ -96,14 +96,27 @@ function run(rule: Rule, tables: readonly Table[], out: Record<string, Uint8Arra
 		}
 	};
 	// Rows are held back after the rule is through, so that it sees its own rows as they were.
-	const held: Finding[] = [];
-	for (const { table, severity, ...found } of rule.check(context)) {
-		const finding: Finding = { ...found, rule: rule.id, severity: setting?.severity ?? severity ?? rule.severity, table: table.name };
+	const held: { table: string; row: number; all?: readonly number[] }[] = [];
+	const counts = new Map<string, { finding: Finding; count: number }>();
+	for (const { table, severity, all, ...found } of rule.check(context)) {
+		const many = all && all.length > 1 ? { count: all.length } : {};
+		const finding: Finding = { ...found, ...many, rule: rule.id, severity: setting?.severity ?? severity ?? rule.severity, table: table.name };
+		if (finding.severity === 'held' && finding.row >= 0) held.push({ table: finding.table, row: finding.row, ...(all ? { all } : {}) });
+		const key = `${finding.table} ${finding.severity}`;
+		const known = counts.get(key);
+		if (known) known.count++;
+		else counts.set(key, { finding, count: 1 });
+		// What comes by the million is counted, not listed.
+		if (!affected && (known?.count ?? 0) > MOST_LISTED) continue;
 		findings.push(finding);
-		if (finding.severity === 'held' && finding.row >= 0) held.push(finding);
 	}
-	for (const f of held) out[f.table]![f.row] = 1;
+	for (const { finding, count } of counts.values())
+		if (!affected && count > MOST_LISTED) findings.push({ rule: rule.id, severity: finding.severity, table: finding.table, row: -1, message: `and ${(count - MOST_LISTED).toLocaleString('en')} more rows of which the same is true`, hint: 'They have one cause, most likely: look at the first of them.', count: count - MOST_LISTED });
+	for (const f of held) for (const row of f.all ?? [f.row]) out[f.table]![row] = 1;
 }
+
+/** Findings of a rule in a table that are listed one by one. */
+const MOST_LISTED = 5000;
 
 function collarIndex(tables: readonly Table[], uses: (t: Table, row: number) => boolean): Map<string, { table: Table; row: number }> {
 	const index = new Map<string, { table: Table; row: number }>();

@@ -23,6 +23,8 @@ export interface Finding {
 	others?: number[];
 	/** What the cell could be instead, when the rule has a proposal. */
 	proposal?: string;
+	/** How many rows it is about, when they are many of one cause. */
+	count?: number;
 }
 
 /** What can be done about the findings of a rule besides editing the cell or excluding the row. */
@@ -34,6 +36,9 @@ export interface Bound {
 	value: number;
 	/** Printed behind it; `length` stands for the unit of the project. */
 	unit: string;
+	/** What it may be, from 0 on when nothing is said. */
+	least?: number;
+	most: number;
 }
 
 /** What is known of the ground besides the tables; every part may be missing. */
@@ -64,7 +69,12 @@ export interface CheckContext extends Surroundings {
 }
 
 /** What a rule says of a finding; its id, severity and table are added for it. */
-export type Found = Omit<Finding, 'rule' | 'severity' | 'table'> & { table: Table; severity?: Severity };
+export type Found = Omit<Finding, 'rule' | 'severity' | 'table'> & {
+	table: Table;
+	severity?: Severity;
+	/** Rows of one cause that this one finding is about: all are held back with it. */
+	all?: readonly number[];
+};
 
 export interface Rule {
 	id: string;

@@ -108,8 +108,11 @@ describe('holes and depths', () => {
 		expect(found.map((f) => f.proposal)).toEqual(['TW-007', 'TW-70', undefined, undefined]);
 		expect(found[3]!.message).toBe('the row names no hole');
 	});
-	it('a row may end where the hole ends, and not a hair below', () => {
-		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.00001,S\n')]))).toEqual([1]);
+	it('a row may end where the hole ends, or as far below as depths are rounded', () => {
+		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.09,S\n')]))).toEqual([]);
+		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.2,S\n')]))).toEqual([1]);
+		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.2,S\n')], bounds('deeper-than-hole', { tolerance: 0.5 })))).toEqual([]);
+		expect(of('deeper-than-hole', [collars(), log('A,0,328,S\nB,0,80,S\n')])[0]!.message).toContain('feet');
 	});
 	it('water below the end of the hole', () => {
 		expect(rows(of('deeper-than-hole', [collars(), table('levels', 'hole,date,dtw\nA,2024-05-01,99\nA,2024-05-02,101\n')]))).toEqual([1]);

@@ -88,13 +88,14 @@ function matchRows(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Map
 		match[to] = n;
 		taken.add(n);
 	}
-	// A row whose key alone was corrected is known by all that it holds beside it, when that is its own.
+	// A row of which one part of the key was corrected is known by the rest and by all that it holds beside it, when that is its own.
 	const beside = (raw: RawTable, own: readonly number[]) => {
 		const others = old.header.filter((h, i) => !columns.includes(i) && fresh.header.includes(h)).map((h) => raw.header.indexOf(h));
 		const found = new Map<string, number>();
 		for (const n of own) {
-			const key = others.map((c) => raw.columns[c]![n]).join(BETWEEN);
-			if (key.replaceAll(BETWEEN, '') !== '') found.set(key, found.has(key) ? -1 : n);
+			const cells = others.map((c) => raw.columns[c]![n]!);
+			const key = cells.join(BETWEEN);
+			if (cells.filter((c) => c !== '').length >= 2) found.set(key, found.has(key) ? -1 : n);
 		}
 		return found;
 	};
@@ -102,7 +103,7 @@ function matchRows(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Map
 	const come = beside(fresh, Array.from(match.keys()).filter((n) => match[n]! < 0));
 	for (const [key, n] of come) {
 		const was = gone.get(key);
-		if (n >= 0 && was !== undefined && was >= 0) match[n] = was;
+		if (n >= 0 && was !== undefined && was >= 0 && (columns.length < 2 || columns.some((c) => old.columns[c]![was] === fresh.columns[fresh.header.indexOf(old.header[c]!)]?.[n]))) match[n] = was;
 	}
 	return match;
 }

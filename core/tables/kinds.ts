@@ -33,21 +33,21 @@ export interface KindOfTable {
 }
 
 const names = (text: string) => text.split(' ');
-const HOLE = 'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber sondeo forage';
+const HOLE = 'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo';
 const text = (key: string, label: string, help: string, list: string, required = false): Role => ({ key, label, type: 'text', required, help, names: names(list) });
 const number = (key: string, label: string, help: string, list: string, required = false, unit?: MeasureKind): Role => ({ key, label, type: 'number', required, help, names: names(list), ...(unit ? { unit } : {}) });
 
 const hole = text('hole', 'Hole', 'Name of the hole, the same as in the collars', HOLE, true);
-const easting = (required: boolean) => number('easting', 'Easting', 'East coordinate', 'easting east x xcoord e utme eastm xm locanate eastings rechtswert', required, 'length');
-const northing = (required: boolean) => number('northing', 'Northing', 'North coordinate', 'northing north y ycoord n utmn northm ym locanatn northings hochwert', required, 'length');
+const easting = (required: boolean) => number('easting', 'Easting', 'East coordinate', 'easting east x xcoord e utme eastm xm locanate eastings rechtswert lon long longitude', required, 'length');
+const northing = (required: boolean) => number('northing', 'Northing', 'North coordinate', 'northing north y ycoord n utmn northm ym locanatn northings hochwert lat latitude', required, 'length');
 const elevation = number('elevation', 'Elevation', 'Height, positive up; taken from the terrain when there is none', 'elevation elev z rl height level altitude zcoord zm locagl reducedlevel hohe cote altitud', false, 'length');
-const from = number('from', 'From', 'Depth of the upper end along the hole', 'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop', false, 'length');
-const to = number('to', 'To', 'Depth of the lower end along the hole', 'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase', false, 'length');
+const from = number('from', 'From', 'Depth of the upper end along the hole', 'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop fromdepth mfrom depthfromm', false, 'length');
+const to = number('to', 'To', 'Depth of the lower end along the hole', 'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase todepth mto depthtom', false, 'length');
 const depth = (required: boolean) => number('depth', 'Depth', 'Measured depth along the hole', 'depth md measureddepth at distance surveydepth depthm dept ispttop', required, 'length');
 const azimuth = (required: boolean) => number('azimuth', 'Azimuth', 'Clockwise from north, 0–360', 'azimuth azi az bearing brg direction azim', required, 'angle');
-const inclination = (required: boolean) => number('inclination', 'Inclination', 'From horizontal, −90 is straight down', 'inclination incl inc dip plunge', required, 'angle');
+const inclination = (required: boolean) => number('inclination', 'Inclination', 'From horizontal, −90 is straight down', 'inclination incl inc dip plunge inclfromvertical inclinationfromvertical anglefromvertical fromvertical zenith zenithangle', required, 'angle');
 const code = (required: boolean) => text('code', 'Code', 'What the logger wrote', 'code lith litho lithology rock rocktype unit geology lithcode geolcode geolgeol formation wethweth strat stratigraphy geolleg lithcode1', required);
-const date = (required: boolean): Role => ({ key: 'date', label: 'Date', type: 'date', required, help: 'Day, with or without the time', names: names('date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha') });
+const date = (required: boolean): Role => ({ key: 'date', label: 'Date', type: 'date', required, help: 'Day, with or without the time', names: names('date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha datemeasured measureddate readingdate dateofreading') });
 const value = (required: boolean): Role => ({ key: 'value', label: 'Value', type: 'number', required, help: 'A measured value; it keeps the name of its column', names: [], many: true });
 const sample = text('sample', 'Sample', 'Number of the sample', 'sample sampleid sampleno samplenumber samp sampid samplenr');
 const dip = (required: boolean) => number('dip', 'Dip', 'Down from horizontal, 0–90', 'dip dipangle inclination truedip', required, 'angle');

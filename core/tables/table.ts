@@ -38,6 +38,8 @@ export interface Table {
 	notNumbers: OddCell[];
 	/** Rows whose line of the file does not fit the table. */
 	odd?: readonly OddRow[];
+	/** What the format of its file had to say. */
+	remarks?: readonly string[];
 	/** How columns are written, by key. */
 	written?: Record<string, string>;
 	/** Header name of the column behind each key of `text` and `numbers`. */
@@ -75,7 +77,8 @@ export function readTable(name: string, kind: TableKind, raw: RawTable, mapping:
 		numbers: {},
 		notNumbers: [],
 		headers: {},
-		...(raw.odd?.length ? { odd: raw.odd } : {})
+		...(raw.odd?.length ? { odd: raw.odd } : {}),
+		...(raw.notes?.length ? { remarks: raw.notes } : {})
 	};
 	raw.header.forEach((header, column) => {
 		const roleKey = mapping[header] ?? LEAVE;

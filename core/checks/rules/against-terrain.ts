@@ -9,7 +9,7 @@ export const againstTerrain: Rule = {
 	reason: 'Either the collar, the terrain or the datum of one of them is wrong.',
 	scope: 'holes',
 	mends: ['propose'],
-	bounds: { most: { label: 'Greatest difference', value: 10, unit: 'length' } },
+	bounds: { most: { label: 'Greatest difference', value: 10, unit: 'length', most: 10_000 } },
 	*check({ tables, rows, terrain, lengthUnit, bound }): Iterable<Found> {
 		if (!terrain) return;
 		const most = bound('most');

@@ -9,7 +9,7 @@ export const badDate: Rule = {
 	severity: 'noted',
 	reason: 'A water level or sample on a wrong day stands in the wrong place of its series.',
 	scope: 'holes',
-	bounds: { earliest: { label: 'Earliest year', value: 1850, unit: '' } },
+	bounds: { earliest: { label: 'Earliest year', value: 1850, unit: '', least: 1500, most: 2100 } },
 	*check({ tables, rows, today, uses, bound }): Iterable<Found> {
 		const earliest = Date.UTC(bound('earliest'), 0, 1) / 86_400_000;
 		for (const table of tables) {

@@ -60,12 +60,21 @@ export function clusters(codes: readonly string[]): string[][] {
 			for (let j = i + 1; j < keys.length; j++) {
 				const [a, b] = [keys[i]!, keys[j]!];
 				// Digits tell units apart: S1 and S2 are not a slip.
-				if (Math.min(a.length, b.length) >= 5 && !/\d/.test(a + b) && oneSlip(a, b)) parent.set(root(a), root(b));
+				if (Math.min(a.length, b.length) >= 5 && !/\d/.test(a + b) && (oneSlip(a, b) || isShort(a, b))) parent.set(root(a), root(b));
 			}
 	const merged = new Map<string, string[]>();
 	for (const k of keys) merged.set(root(k), [...(merged.get(root(k)) ?? []), ...groups.get(k)!]);
 	return [...merged.values()].filter((g) => g.length > 1);
 }
+
+/** Whether one word is the other cut short: `sandst` for `sandstone`. */
+function isShort(a: string, b: string): boolean {
+	const [short, long] = a.length < b.length ? [a, b] : [b, a];
+	return long.length - short.length <= 5 && long.startsWith(short) && !WHOLE.has(short);
+}
+
+/** Words that begin others, and mean something else. */
+const WHOLE = new Set(['gravel', 'quartz', 'marble', 'basalt', 'chert', 'shale', 'slate', 'chalk', 'peat', 'green', 'black', 'white', 'brown', 'upper', 'lower', 'middle']);
 
 /** Whether one letter added, left out, changed, or two neighbours exchanged make one word of the other. */
 function oneSlip(a: string, b: string): boolean {

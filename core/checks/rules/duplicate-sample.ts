@@ -1,3 +1,4 @@
+import { isControl } from '../control-rows';
 import type { Found, Rule } from '../finding';
 
 /** One sample number on two rows. */
@@ -11,10 +12,11 @@ export const duplicateSample: Rule = {
 		for (const table of tables) {
 			const samples = table.text['sample'];
 			if (!samples || !table.headers['sample'] || !looksAt(table, 'sample')) continue;
+			const control = isControl(table);
 			const first = new Map<string, number>();
 			for (const row of rows(table)) {
 				const s = samples[row]!;
-				if (s === '') continue;
+				if (s === '' || control(row)) continue;
 				const before = first.get(s);
 				if (before === undefined) first.set(s, row);
 				else yield { table, row, column: 'sample', ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}), message: `sample ${s} stands on line ${table.lines[before]} already`, hint: 'Mend one of the two numbers, or exclude the wrong row.', others: [before] };

@@ -7,7 +7,7 @@ export const lateStart: Rule = {
 	severity: 'noted',
 	reason: 'What lies at the collar is not known; the geology at the surface will not use the hole.',
 	scope: 'holes',
-	bounds: { least: { label: 'Depth from which it is noted', value: 0.001, unit: 'length' } },
+	bounds: { least: { label: 'Depth from which it is noted', value: 0.001, unit: 'length', most: 10_000 } },
 	*check({ tables, byHole, lengthUnit, bound }): Iterable<Found> {
 		const least = bound('least');
 		for (const table of tables) {

@@ -11,7 +11,7 @@ export const misplacedCollar: Rule = {
 	scope: 'table',
 	notOfHoles: true,
 	mends: ['swap', 'propose'],
-	bounds: { times: { label: 'How many times the usual distance from the middle', value: 12, unit: '×' } },
+	bounds: { times: { label: 'How many times the usual distance from the middle', value: 12, unit: '×', least: 2, most: 10_000 } },
 	*check(context): Iterable<Found> {
 		for (const table of context.tables) {
 			if (table.kind !== 'collars' && table.kind !== 'orientations' && table.kind !== 'places') continue;
@@ -38,9 +38,13 @@ function* farRows({ rows, bound, lengthUnit }: CheckContext, table: Table): Iter
 			yield { ...say, column: 'easting', message: `easting ${plainNumber(e)} and northing ${plainNumber(n)} look swapped`, hint: 'Swap the two.' };
 			continue;
 		}
+		// A second cluster of holes is a place of its own.
+		const company = used.some((other) => other !== row && Math.hypot(easting[other]! - e, northing[other]! - n) <= Math.max(usual, 0.1 * away));
 		const slip = (['easting', 'northing'] as const).flatMap((c) => [1e-3, 1e-2, 0.1, 10, 100, 1000].map((f) => ({ c, v: (c === 'easting' ? e : n) * f }))).find(({ c, v }) => isNear(c === 'easting' ? v : e, c === 'easting' ? n : v));
 		yield {
 			...say,
+			// Far away alone is no proof: a satellite hole may well stand there.
+			...(slip || (away > 20 * reach && !company) ? {} : { severity: 'noted' as const }),
 			column: slip?.c ?? 'easting',
 			message: `${plainNumber(e)} E ${plainNumber(n)} N lies ${plainNumber(Math.round(away))} ${lengthUnit} from the middle of the others${slip ? `; a decimal slip: ${plainNumber(slip.v)} would be among them` : ''}`,
 			hint: 'Mend the coordinates, or exclude the row. If it is in another grid, bring it in as a table of its own.',

@@ -17,9 +17,10 @@ export const mixedDipSigns: Rule = {
 				if (values[row]! > 0) up++;
 				else if (values[row]! < 0) down++;
 			}
+			// Where the file counts down as positive, what was negative in it points up now.
 			if (up === 0 || down === 0) {
 				if (up > 0 && down === 0 && up > 2)
-					yield { table, row: -1, column: 'inclination', message: `all ${up} inclinations are positive: the holes point upwards`, hint: 'If the file counts down as positive, say so in the roles of its columns (turn the sign round).' };
+					yield { table, row: -1, column: 'inclination', message: `all ${up} inclinations are positive: the holes point upwards`, hint: 'If the file counts down as positive, say so: how inclinations are written can be changed for the table, with no new import.' };
 				continue;
 			}
 			const wrong = up <= down ? 1 : -1;

@@ -8,7 +8,7 @@ export const negativeValue: Rule = {
 	severity: 'noted',
 	reason: 'Laboratories write "below detection" as a negative number or as zero; taken as a number it pulls every mean down.',
 	scope: 'table',
-	bounds: { share: { label: 'Share of such values above which the column is taken to allow them', value: 20, unit: '%' } },
+	bounds: { share: { label: 'Share of such values above which the column is taken to allow them', value: 20, unit: '%', most: 100 } },
 	*check({ tables, rows, looksAt, bound }): Iterable<Found> {
 		for (const table of tables) {
 			if (table.kind !== 'assays') continue;

@@ -11,7 +11,7 @@ export const outlier: Rule = {
 	severity: 'noted',
 	reason: 'One wild value can carry a whole estimate; it may be true, a slip, or in another unit.',
 	scope: 'table',
-	bounds: { times: { label: 'How many times the usual spread', value: 10, unit: '×' } },
+	bounds: { times: { label: 'How many times the usual spread', value: 10, unit: '×', least: 1, most: 10_000 } },
 	*check({ tables, rows, looksAt, bound }): Iterable<Found> {
 		const times = bound('times');
 		for (const table of tables)

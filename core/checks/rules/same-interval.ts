@@ -1,4 +1,5 @@
 import { valueColumns, type Table } from '../../tables/table';
+import { isControl } from '../control-rows';
 import { plainNumber, type Found, type Rule } from '../finding';
 
 /** Two rows of one hole with the same depths: the same row twice, or two answers to one question. The first in the file counts. */
@@ -14,7 +15,9 @@ export const sameInterval: Rule = {
 			if (!at) continue;
 			const [from, to] = [table.numbers[at[0]]!, table.numbers[at[1]]!];
 			const answers = [...valueColumns(table), ...(table.text['code'] ? ['code'] : [])];
-			for (const [hole, rows] of byHole(table)) {
+			const control = isControl(table);
+			for (const [hole, all] of byHole(table)) {
+				const rows = all.filter((r) => !control(r));
 				if (isOrdered(rows, from)) continue;
 				const first = new Map<string, number>();
 				for (const row of rows) {

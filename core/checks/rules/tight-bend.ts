@@ -9,7 +9,7 @@ export const tightBend: Rule = {
 	severity: 'noted',
 	reason: 'A slip in azimuth or inclination bends the hole more than steel allows, and everything below is in the wrong place.',
 	scope: 'holes',
-	bounds: { severity: { label: 'Greatest bend over 30 units of length', value: 20, unit: '°' } },
+	bounds: { severity: { label: 'Greatest bend over 30 units of length', value: 20, unit: '°', least: 0.1, most: 180 } },
 	*check({ tables, byHole, lengthUnit, bound }): Iterable<Found> {
 		const most = bound('severity');
 		for (const table of tables) {
