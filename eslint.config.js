@@ -23,7 +23,14 @@ export default tseslint.config(
 			'svelte/no-navigation-without-resolve': 'off',
 			'svelte/prefer-svelte-reactivity': 'off',
 			'svelte/prefer-writable-derived': 'off',
-			'no-control-regex': 'off'
+			'no-control-regex': 'off',
+			// Markup becomes part of a page at one place, lib/ui/drawing.ts.
+			'svelte/no-at-html-tags': 'error',
+			'no-restricted-syntax': [
+				'error',
+				{ selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement', message: 'of an empty list this is no condition at all: take anyOf of db/conditions' },
+				{ selector: "AssignmentExpression > MemberExpression.left[property.name=/^(inner|outer)HTML$/], CallExpression > MemberExpression.callee[property.name='insertAdjacentHTML']", message: 'markup becomes part of a page in lib/ui/drawing.ts only' }
+			]
 		}
 	},
 	{ files: ['**/*.svelte', '**/*.svelte.ts'], languageOptions: { parserOptions: { parser: tseslint.parser, svelteConfig } }, rules: { 'prefer-const': 'off' } },

@@ -7,6 +7,8 @@ export default {
 	kit: {
 		adapter: adapter({ out: 'dist/web', precompress: true }),
 		outDir: 'web/.svelte-kit',
+		// Pages from elsewhere are turned away at the door (lib/server/door.ts), before a request comes to a route.
+		csrf: { trustedOrigins: ['*'] },
 		// No script but our own, by nonce; styles of elements are set by the panes as they draw.
 		csp: {
 			mode: 'nonce',

@@ -51,7 +51,7 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	done('check');
 	const { input, contacts } = groundInput(tables, holes, { ...project, terrain, things });
 	if (project.finer) validateFiner(project.finer, project.spacing, [...project.column, ...(project.shaping?.divisions.flatMap((d) => d.column) ?? [])].map((u) => u.id));
-	const estimate = estimateBuild(input, project.spacing);
+	const estimate = estimateBuild(input, project.spacing, project.finer);
 	if (estimate.bytes > freemem() * 0.9)
 		fail('not-enough-memory', `a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
 	done('contacts');

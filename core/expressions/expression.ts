@@ -44,6 +44,12 @@ export const FUNCTION_NAMES: readonly string[] = [...Object.keys(FUNCTIONS), 'if
 
 const LONGEST = 2000;
 const DEEPEST = 60;
+/** Most characters of a cell, and of all cells of a column. */
+const LONGEST_TEXT = 10_000;
+const MOST_CHARACTERS = 100_000_000;
+
+/** A text that grew by joining; columns that double each other's texts would fill memory in a few steps. */
+const bounded = (text: string): string => (text.length > LONGEST_TEXT ? fail('too-much-text', `the expression makes a text of more than ${LONGEST_TEXT.toLocaleString('en')} characters`, 'Join fewer texts.') : text);
 
 /** A compiled expression. */
 export interface Compiled {
@@ -76,7 +82,16 @@ export function compile(text: string): Compiled {
 		run: (sources, rowCount) => {
 			const v = evaluate(tree, sources);
 			if (v.type === 'number') return { type: 'number', values: Float64Array.from({ length: rowCount }, (_, r) => v.at(r)), unit: v.unit ? formatUnit(v.unit) : '' };
-			if (v.type === 'text') return { type: 'text', values: Array.from({ length: rowCount }, (_, r) => v.at(r)) };
+			if (v.type === 'text') {
+				let total = 0;
+				const values = Array.from({ length: rowCount }, (_, r) => {
+					const text = v.at(r);
+					total += text.length;
+					if (total > MOST_CHARACTERS) fail('too-much-text', `the expression makes more than ${MOST_CHARACTERS / 1e6} million characters`, 'Make shorter texts, or fewer.');
+					return text;
+				});
+				return { type: 'text', values };
+			}
 			return { type: 'boolean', values: Uint8Array.from({ length: rowCount }, (_, r) => Number(v.at(r))) };
 		}
 	};
@@ -192,7 +207,7 @@ function binary(operator: string, a: Value, b: Value): Value {
 		case '+':
 		case '-':
 		case '%': {
-			if (operator === '+' && a.type === 'text' && b.type === 'text') return { type: 'text', at: (r) => a.at(r) + b.at(r) };
+			if (operator === '+' && a.type === 'text' && b.type === 'text') return { type: 'text', at: (r) => bounded(a.at(r) + b.at(r)) };
 			const [p, q] = [number(a, operator), number(b, operator)];
 			const { unit, factor } = alike(p, q, operator);
 			const run = { '+': (x: number, y: number) => x + y, '-': (x: number, y: number) => x - y, '%': (x: number, y: number) => x % y }[operator];

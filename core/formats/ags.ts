@@ -83,7 +83,22 @@ export function readAgs(bytes: Uint8Array, name: string): { groups: AgsGroup[]; 
 	}
 	for (const name of REQUIRED) if (!groups.some((g) => g.name === name)) notes.push({ group: name, line: 0, message: `the group ${name} is missing` });
 	for (const g of groups) notes.push(...checkGroup(g));
+	notes.push(...orphans(groups));
+	const end = text.trimEnd();
+	if (!end.endsWith('"')) notes.push({ group: group ? (group as AgsGroup).name : '', line, message: 'the last line does not end with a quotation mark: the file was cut off' });
 	return { groups, notes };
+}
+
+/** Rows of groups whose hole stands in no row of LOCA. */
+function orphans(groups: readonly AgsGroup[]): AgsNote[] {
+	const ids = (g: AgsGroup) => g.rows.map((r) => r[g.headings.indexOf('LOCA_ID')] ?? '');
+	const loca = groups.find((g) => g.name === 'LOCA');
+	const known = new Set(loca ? ids(loca) : []);
+	return groups.flatMap((g) => {
+		if (g === loca || !g.headings.includes('LOCA_ID')) return [];
+		const missing = new Set(ids(g).filter((id) => !known.has(id)));
+		return missing.size ? [{ group: g.name, line: 0, message: `${missing.size} ${missing.size === 1 ? 'hole has' : 'holes have'} no row in LOCA: ${[...missing].slice(0, 5).join(', ')}` }] : [];
+	});
 }
 
 /** Checks a group against the dictionary and its values against their types. */
@@ -119,11 +134,14 @@ function typeTest(type: string): ((cell: string) => boolean) | null {
 }
 
 /** A group as a table. @throws ProblemError `no-such-group` */
-export function tableOfGroup(groups: readonly AgsGroup[], name: string, part?: string): RawTable {
+export function tableOfGroup(groups: readonly AgsGroup[], name: string, part?: string, remarks: readonly AgsNote[] = []): RawTable {
 	const g = groups.find((x) => x.name === part) ?? (part === undefined ? groups.find((x) => x.rows.length && x.name === 'LOCA') ?? groups.find((x) => x.rows.length) : undefined);
 	if (!g) return fail('no-such-group', `${name} has no group "${part ?? ''}"`, `Its groups are: ${groups.map((x) => x.name).join(', ')}.`, name);
 	if (g.rows.length === 0 || g.headings.length < 2) return fail('empty-file', `the group ${g.name} of ${name} holds no rows`, 'Choose another group.', name);
+	// What is missing from this table, or from the whole file; slips of single values are findings of their own.
+	const notes = remarks.filter((n) => (n.group === g.name && n.line === 0 && /no row in LOCA|missing/.test(n.message)) || /cut off/.test(n.message)).map((n) => `${n.group}: ${n.message}`);
 	return {
+		...(notes.length ? { notes } : {}),
 		header: g.headings,
 		units: g.headings.map((_, i) => g.units[i] ?? ''),
 		columns: g.headings.map((_, c) => g.rows.map((r) => r[c]!)),

@@ -92,6 +92,18 @@ export function readLas(bytes: Uint8Array, name: string): Las {
 /** The name of the well. */
 export const lasWell = (las: Las): string => las.well.find((i) => /^well$/i.test(i.mnemonic))?.value || las.well.find((i) => /^uwi$/i.test(i.mnemonic))?.value || '';
 
+/** What the head of a file promises and its depths do not keep. */
+function wholeness(las: Las): string[] {
+	const of = (mnemonic: string) => Number(las.well.find((i) => i.mnemonic.toUpperCase() === mnemonic)?.value || NaN);
+	const depths = las.columns[0]!.map(Number).filter(Number.isFinite);
+	const [first, last] = [depths[0] ?? NaN, depths[depths.length - 1] ?? NaN];
+	const step = Math.abs(of('STEP')) || Math.abs(depths[1]! - first) || 0;
+	const notes: string[] = [];
+	if (Math.abs(last - of('STOP')) > 1.5 * step + 1e-6) notes.push(`the file says that it stops at ${of('STOP')}, and stops at ${last}: it may be cut off`);
+	if (Math.abs(first - of('STRT')) > 1.5 * step + 1e-6) notes.push(`the file says that it starts at ${of('STRT')}, and starts at ${first}`);
+	return notes;
+}
+
 /** A LAS file as a table: the name of the well, then the curves. */
 export function tableOfLas(las: Las, name: string): RawTable {
 	const well = lasWell(las) || name.replace(/\.\w+$/, '');
@@ -102,7 +114,8 @@ export function tableOfLas(las: Las, name: string): RawTable {
 		return n > 1 ? `${c.mnemonic} ${n}` : c.mnemonic;
 	});
 	const reading: Reading = { delimiter: 'space', decimal: '.', thousands: '', headerLine: 0, unitsLine: false, comment: '#' };
-	return { header: ['WELL', ...header], units: ['', ...las.curves.map((c) => c.unit)], columns: [Array.from(las.lines, () => well), ...las.columns], rowCount: las.lines.length, lines: las.lines, reading };
+	const notes = wholeness(las);
+	return { header: ['WELL', ...header], units: ['', ...las.curves.map((c) => c.unit)], columns: [Array.from(las.lines, () => well), ...las.columns], rowCount: las.lines.length, lines: las.lines, ...(notes.length ? { notes } : {}), reading };
 }
 
 const EMPTY = '-999.25';

@@ -68,8 +68,10 @@ async function readFormat(bytes: Uint8Array, name: string, known: Partial<Readin
 			return tableOfSheet(await sheetsOf(bytes, name, tabularFormat(bytes)), name, known);
 		case 'las':
 			return tableOfLas(readLas(bytes, name), name);
-		case 'ags':
-			return tableOfGroup(readAgs(bytes, name).groups, name, known.part);
+		case 'ags': {
+			const { groups, notes } = readAgs(bytes, name);
+			return tableOfGroup(groups, name, known.part, notes);
+		}
 		case 'delimited':
 			return readDelimited(bytes, name, known);
 	}

@@ -55,11 +55,16 @@ const FIELDS = 0.5;
  * Memory that a build needs, in bytes, and the number of cells: to be said before it starts.
  * Measured, not derived: bytes for each node (values of the fields) and for each cell near a surface (pieces and triangles).
  */
-export function estimateBuild(ground: { extent: Parameters<typeof latticeOf>[0]; column: readonly unknown[] }, spacing: number): { cells: number; bytes: number } {
+export function estimateBuild(ground: { extent: Parameters<typeof latticeOf>[0]; column: readonly unknown[] }, spacing: number, finer?: FinerParts | null): { cells: number; bytes: number } {
 	const l = latticeOf(ground.extent, spacing);
 	const cells = l.nx * l.ny * l.nz;
 	const surfaces = ground.column.length + 2;
-	return { cells, bytes: nodeCount(l) * (10 + 8 * surfaces) + l.nx * l.ny * surfaces * 1200 + 120e6 };
+	// Cubes along a finer surface, or in a finer unit, are halved as a whole; a surface crosses them in its own area.
+	const halved = (own: number) => Math.min(8, Math.max(0, Math.ceil(Math.log2(spacing / own))));
+	const parts = [...(finer?.surfaces ?? []).map((f) => ({ h: halved(f.spacing), cubes: 1.5 * l.nx * l.ny })), ...(finer?.units ?? []).map((f) => ({ h: halved(f.spacing), cubes: (1.5 * cells) / Math.max(1, ground.column.length) }))];
+	const fine = parts.reduce((n, p) => n + p.cubes * 8 ** p.h, 0);
+	const finerBytes = fine * (400 + 10 * surfaces) + parts.reduce((n, p) => n + l.nx * l.ny * 4 ** p.h * 2400, 0);
+	return { cells: cells + Math.round(fine), bytes: finerBytes + nodeCount(l) * (10 + 8 * surfaces) + l.nx * l.ny * surfaces * 1200 + 120e6 };
 }
 
 /**

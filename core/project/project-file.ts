@@ -145,6 +145,8 @@ export const projectFileSchema = yup
 		description: yup.string().max(5000).default(''),
 		crs: crsSchema.default(0),
 		lengthUnit: yup.string<'m' | 'ft'>().oneOf(['m', 'ft']).default('m'),
+		/** Mark between whole and fraction in what is typed. */
+		decimal: yup.string<'.' | ','>().oneOf(['.', ',']).default('.'),
 		/** Needed to build; a project that has none yet can be kept without. */
 		extent: extentSchema.nullable().default(undefined).optional(),
 		spacing: finite().positive().required(),

@@ -17,6 +17,8 @@ export interface Project {
 	description: string;
 	crs: number;
 	lengthUnit: string;
+	/** Mark between whole and fraction in what is typed. */
+	decimal: '.' | ',';
 	extent: Box | null;
 	revision: number;
 	updatedAt: string;
@@ -79,6 +81,8 @@ export interface Finding {
 	hint: string;
 	others: number[] | null;
 	proposal: string | null;
+	/** How many rows it is about. */
+	count: number;
 	/** Why it was left as it is; null while it is open. */
 	seen: string | null;
 }

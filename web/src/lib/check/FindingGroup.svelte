@@ -18,6 +18,9 @@
 	}
 	let asked = $state<{ mend: string; label: string; value?: string; only: number[] | undefined; changes: Changes } | null>(null);
 	let setting = $state('');
+	/** Columns that the findings are about; a value is set in one of them. */
+	const columns = $derived([...new Set(rows.map((f) => f.role).filter((r): r is string => r !== null))].map((role) => { const m = (workspace.objects.find((o) => o.id === table)?.state['mapping'] ?? {}) as Record<string, string>; return Object.keys(m).find((h) => m[h] === role) ?? role; }));
+	let column = $state('');
 	let reason = $state('');
 	let asking = $state<'' | 'set' | 'seen'>('');
 	let problem = $state('');
@@ -28,7 +31,7 @@
 	async function preview(mend: string, label: string, only?: number[], value?: string) {
 		problem = '';
 		try {
-			asked = { mend, label, only, ...(value === undefined ? {} : { value }), changes: await call<Changes>('POST', workspace.path(`/tables/${table}/mends/preview`), { rule, mend, ...(only ? { rows: only } : {}), ...(value === undefined ? {} : { value }) }) };
+			asked = { mend, label, only, ...(value === undefined ? {} : { value }), changes: await call<Changes>('POST', workspace.path(`/tables/${table}/mends/preview`), { rule, mend, ...(only ? { rows: only } : {}), ...(value === undefined ? {} : { value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) }) }) };
 			asking = '';
 		} catch (error) {
 			problem = error instanceof ApiProblem ? error.text : String(error);
@@ -39,7 +42,7 @@
 		const a = asked!;
 		asked = null;
 		await workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), { rule, mend: a.mend, revision: workspace.objects.find((o) => o.id === table)?.revision, ...(a.only ? { rows: a.only } : {}), ...(a.value === undefined ? {} : { value: a.value }) });
+			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), { rule, mend: a.mend, revision: workspace.objects.find((o) => o.id === table)?.revision, ...(a.only ? { rows: a.only } : {}), ...(a.value === undefined ? {} : { value: a.value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) }) });
 			await workspace.refresh();
 			workspace.say(`${spaced(changed)} changed. Ctrl Z undoes it.`);
 		});
@@ -76,7 +79,7 @@
 		{/if}
 		{#if asking === 'set'}
 			<form class="mb-1 flex gap-1" onsubmit={(e) => { e.preventDefault(); void preview('set', `Set to “${setting}”`, undefined, setting); }}>
-				<input class="input input-xs flex-1" aria-label="Value for all of these cells" placeholder="value for all of these cells; empty clears them" bind:value={setting} /><button class="btn btn-xs">See</button>
+				<input class="input input-xs flex-1" aria-label="Value for all of these cells" placeholder="value for all of these cells; empty clears them" bind:value={setting} />{#if columns.length > 1}<select class="select select-xs w-28" aria-label="Column in which it is set" bind:value={column}>{#each columns as c (c)}<option value={c}>{c}</option>{/each}</select>{/if}<button class="btn btn-xs">See</button>
 			</form>
 		{:else if asking === 'seen'}
 			<form class="mb-1 flex gap-1" onsubmit={(e) => { e.preventDefault(); void see(true); }}>

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { RuleSettings } from '#core/checks/settings';
-	import { call, get } from '$lib/api/client';
+	import { ApiProblem, call, get } from '$lib/api/client';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -11,7 +11,7 @@
 		title: string;
 		severity: 'held' | 'noted';
 		reason: string;
-		bounds: Record<string, { label: string; value: number; unit: string }>;
+		bounds: Record<string, { label: string; value: number; unit: string; least?: number; most: number }>;
 		setting: RuleSettings[string];
 	}
 	let rules = $state<Listed[]>([]);
@@ -32,7 +32,15 @@
 		const all: RuleSettings = Object.fromEntries(rules.filter((r) => Object.keys(r.setting).length).map((r) => [r.id, r.setting]));
 		all[id] = { ...all[id], ...values };
 		await workspace.attempt(async () => {
-			await call('PUT', workspace.path('/rules'), { rules: all, revision });
+			const store = (accept: boolean) => call('PUT', workspace.path('/rules'), { rules: all, revision, accept });
+			try {
+				await store(false);
+			} catch (error) {
+				// What takes many rows out of use is shown before it is taken.
+				if (!(error instanceof ApiProblem) || error.body.type !== 'large-effect') throw error;
+				if (!confirm(`${error.body.title[0]!.toUpperCase()}${error.body.title.slice(1)}. Is that meant?`)) return;
+				await store(true);
+			}
 			await workspace.refresh();
 		});
 		await workspace.attempt(load);
@@ -51,7 +59,7 @@
 				</td>
 				<td>
 					{#each Object.entries(r.bounds) as [key, b] (key)}
-						<label class="flex items-center gap-1 text-sm" title={b.label}><input class="input input-xs numbers w-20" type="number" step="any" aria-label="{b.label} ({r.title})" value={r.setting.bounds?.[key] ?? b.value} onchange={(e) => change(r.id, { bounds: { ...r.setting.bounds, [key]: e.currentTarget.valueAsNumber } })} />{b.unit === 'length' ? workspace.project!.lengthUnit : b.unit}</label>
+						<label class="flex items-center gap-1 text-sm" title={b.label}><input class="input input-xs numbers w-20" type="number" step="any" min={b.least ?? 0} max={b.most} required aria-label="{b.label} ({r.title})" value={r.setting.bounds?.[key] ?? b.value} onchange={(e) => (e.currentTarget.reportValidity() ? change(r.id, { bounds: { ...r.setting.bounds, [key]: e.currentTarget.valueAsNumber } }) : undefined)} />{b.unit === 'length' ? workspace.project!.lengthUnit : b.unit}</label>
 					{/each}
 				</td>
 				<td class="min-w-64">

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { get } from '$lib/api/client';
+	import { typedLines } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** How coordinates of a file are brought into the system of the project: as they are, from another system, or from a site grid. */
@@ -22,13 +23,15 @@
 		name = '';
 		if (way === 'epsg' && c > 0) void get<{ name: string }>(`/crs/${c}`).then((r) => (name = r.name), () => (name = 'not known'));
 	});
-	const points = $derived(
-		pairs
-			.split('\n')
-			.map((l) => l.trim().split(/[\s,;]+/).map(Number))
-			.filter((n) => n.length >= 4 && n.slice(0, 4).every(Number.isFinite))
-			.map((n) => n.slice(0, 4))
-	);
+	/** What is typed, or why it is not taken. */
+	const typed = $derived.by((): { points: number[][]; problem: string } => {
+		try {
+			return { points: typedLines(pairs, [4, 4], workspace.project?.decimal), problem: '' };
+		} catch (error) {
+			return { points: [], problem: (error as Error).message };
+		}
+	});
+	const points = $derived(typed.points);
 	$effect(() => {
 		value = {
 			...(way === 'epsg' && code > 0 ? { fromEpsg: code } : {}),
@@ -48,7 +51,7 @@
 		</select>
 	</label>
 	{#if way === 'epsg'}<label class="flex flex-col gap-1">EPSG code<input class="input input-xs numbers w-24" type="number" min="1" bind:value={code} /></label><span class="quiet pb-1.5">{name}</span>{/if}
-	{#if way === 'site'}<label class="flex flex-col gap-1">Common points: site E, site N, project E, project N<textarea class="textarea textarea-sm numbers h-16 w-80" bind:value={pairs} placeholder="1000 1000 402310.5 4992011.0"></textarea></label><span class="quiet pb-1.5">{points.length} {points.length === 1 ? 'point' : 'points'}; at least 2</span>{/if}
+	{#if way === 'site'}<label class="flex flex-col gap-1">Common points: site E, site N, project E, project N<textarea class="textarea textarea-sm numbers h-16 w-80" bind:value={pairs} placeholder="1000 1000 402310.5 4992011.0"></textarea>{#if typed.problem && pairs.trim()}<span class="text-error" role="alert">{typed.problem}</span>{/if}</label><span class="quiet pb-1.5">{points.length} {points.length === 1 ? 'point' : 'points'}; at least 2</span>{/if}
 	<label class="flex flex-col gap-1">Vertical shift, {workspace.project!.lengthUnit}<input class="input input-xs numbers w-24" type="number" step="any" bind:value={shift} /></label>
 	{#if stated && !epsg && way === 'same' && project}<p class="text-warning pb-1">The file does not say in which system it is: check that it is EPSG:{project}.</p>{/if}
 </fieldset>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { typedLines } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** Where a picture lies: as its world file says, by control points, hung on the section, or along a hole. */
@@ -18,13 +19,15 @@
 			ends = { from: core.from, to: core.to };
 		}
 	});
-	const points = $derived(
-		text
-			.split('\n')
-			.map((l) => l.trim().split(/[\s,;]+/).map(Number))
-			.filter((n) => n.length >= 4 && n.slice(0, 4).every(Number.isFinite))
-			.map((n) => n.slice(0, 4))
-	);
+	/** What is typed, or why it is not taken. */
+	const typed = $derived.by((): { points: number[][]; problem: string } => {
+		try {
+			return { points: typedLines(text, [4, 4], workspace.project?.decimal), problem: '' };
+		} catch (error) {
+			return { points: [], problem: (error as Error).message };
+		}
+	});
+	const points = $derived(typed.points);
 	$effect(() => {
 		value = way === 'points' ? { points } : way === 'section' ? { hung: { trace, ...edges } } : way === 'core' ? { core: { hole, ...ends } } : {};
 	});
@@ -41,7 +44,7 @@
 		</select>
 	</label>
 	{#if way === 'points'}
-		<label class="flex flex-col gap-1">Column, row (0 0 is the top left; it has {width} × {height}), easting, northing<textarea class="textarea textarea-sm numbers h-16 w-96" bind:value={text} placeholder="0 0 402000 4993000"></textarea></label>
+		<label class="flex flex-col gap-1">Column, row (0 0 is the top left; it has {width} × {height}), easting, northing<textarea class="textarea textarea-sm numbers h-16 w-96" bind:value={text} placeholder="0 0 402000 4993000"></textarea>{#if typed.problem && text.trim()}<span class="text-error" role="alert">{typed.problem}</span>{/if}</label>
 		<span class="quiet pb-1.5">{points.length} {points.length === 1 ? 'point' : 'points'}; at least 2, three or more fit freely</span>
 	{:else if way === 'section'}
 		{#each [['left', `left edge at, ${unit} along`], ['right', `right edge at, ${unit} along`], ['top', `top at elevation, ${unit}`], ['bottom', `bottom at elevation, ${unit}`]] as const as [key, label] (key)}

@@ -2,6 +2,7 @@
 	import { PenLine, Trash2 } from '@lucide/svelte';
 	import { TELLS, WALLS, wordsOf, type ContactLine, type Tells } from '#core/project/shaping';
 	import type { Unit } from '#core/units/column';
+	import { typedLines } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** Contacts as lines on the map or the section, as typed places, or as features of a layer. */
@@ -48,12 +49,11 @@
 	}
 	/** Easting, northing and perhaps elevation on each line. */
 	function keepTyped(id: string) {
-		const vertices: [number, number, number | null][] = [];
-		for (const [n, line] of typed.split('\n').entries()) {
-			if (!line.trim()) continue;
-			const cells = line.trim().split(/[\s;,]+/).map(Number);
-			if (cells.length < 2 || cells.length > 3 || cells.some((c) => !Number.isFinite(c))) return void (problem = `Line ${n + 1}: give easting, northing and, if it is known, elevation.`);
-			vertices.push([cells[0]!, cells[1]!, cells[2] ?? null]);
+		let vertices: [number, number, number | null][];
+		try {
+			vertices = typedLines(typed, [2, 3], workspace.project?.decimal).map((c) => [c[0]!, c[1]!, c[2] ?? null]);
+		} catch (error) {
+			return void (problem = `${(error as Error).message}: easting, northing and, if it is known, elevation.`);
 		}
 		if (vertices.length === 0) return void (problem = 'Give at least one place.');
 		typing = null;

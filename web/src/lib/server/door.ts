@@ -18,6 +18,16 @@ export function knownHosts(environment: Record<string, string | undefined> = pro
 	return new Set([...LOOPBACK, ...own, ...named].filter((h) => h !== ''));
 }
 
+/** Whether an address is written as addresses are. */
+function isWritten(url: string): boolean {
+	try {
+		decodeURIComponent(url.split('?')[0]!);
+		return true;
+	} catch {
+		return false;
+	}
+}
+
 /** Name of a Host header, without its port. */
 const nameOf = (host: string): string => host.toLowerCase().replace(/:\d+$/, '');
 
@@ -29,6 +39,7 @@ export function refusal(request: Pick<IncomingMessage, 'method' | 'url' | 'heade
 	const { headers } = request;
 	const host = headers.host ?? '';
 	if (!hosts.has(nameOf(host))) return { status: 421, type: 'unknown-host', title: `this server is not called "${host.slice(0, 100)}"`, hint: 'Use the address that it was started with. Further names are set by MALACHITE_HOSTS.' };
+	if (!isWritten(request.url ?? '')) return { status: 400, type: 'bad-address', title: 'the address is not written as addresses are', hint: 'Write other characters than letters and digits as %XX in UTF-8.' };
 	const elsewhere: Refusal = { status: 403, type: 'foreign-page', title: 'a page from elsewhere may not do this', hint: 'Open Malachite itself.' };
 	const { origin } = headers;
 	const site = headers['sec-fetch-site'];

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { fenceTraces, parallelTraces, traceAlongHole, traceThrough } from '#core/sections/along-section';
+	import { typedLines } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace }: { workspace: Workspace } = $props();
 	const section = $derived(workspace.interpretation?.section);
@@ -17,12 +18,11 @@
 		return done;
 	}
 	function typed(value: string) {
-		const trace = value
-			.split(/\n/)
-			.map((l) => l.trim().split(/[\s;]+|,\s+/).map((v) => Number(v.replace(',', '.'))))
-			.filter((p) => p.length >= 2 && p.every(Number.isFinite))
-			.map((p) => [p[0]!, p[1]!] as [number, number]);
-		void store(trace, null);
+		try {
+			void store(typedLines(value, [2, 3], workspace.project?.decimal).map((p) => [p[0]!, p[1]!] as [number, number]), null);
+		} catch (error) {
+			workspace.say(`The trace was not taken: ${(error as Error).message}.`, 'error');
+		}
 	}
 	function throughHoles() {
 		const names = workspace.selectedHoles;

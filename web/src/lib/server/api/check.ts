@@ -10,7 +10,8 @@ import { fileName } from '#core/formats/meshes';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { finding, object, file, seenFinding } from '../db/schema';
-import { checkInput, checkProject, countFindings } from '../objects/check';
+import { runTableTask } from '../jobs/threads';
+import { checkInput, checkProject, countFindings, tablesOf } from '../objects/check';
 import { doChange } from '../objects/changes';
 import { loadGraph, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
@@ -23,13 +24,46 @@ const MOST_FINDINGS = 20_000;
 /** Findings of a project, or of one table, with what was seen and left. */
 async function findings(projectId: string, table?: string) {
 	return db()
-		.select({ id: finding.id, table: finding.objectId, rule: finding.rule, severity: finding.severity, n: finding.n, line: finding.line, role: finding.role, hole: finding.hole, message: finding.message, hint: finding.hint, others: finding.others, proposal: finding.proposal, seen: seenFinding.reason, seenBy: seenFinding.seenBy })
+		.select({ id: finding.id, table: finding.objectId, rule: finding.rule, severity: finding.severity, n: finding.n, line: finding.line, role: finding.role, hole: finding.hole, message: finding.message, hint: finding.hint, others: finding.others, proposal: finding.proposal, count: finding.count, seen: seenFinding.reason, seenBy: seenFinding.seenBy })
 		.from(finding)
 		.leftJoin(object, eq(object.id, finding.objectId))
 		.leftJoin(seenFinding, and(eq(seenFinding.objectId, finding.objectId), eq(seenFinding.version, object.version), eq(seenFinding.rule, finding.rule), eq(seenFinding.n, finding.n)))
 		.where(and(eq(finding.projectId, projectId), isNull(object.removedAt), table ? eq(finding.objectId, table) : undefined))
 		.orderBy(finding.id)
 		.limit(MOST_FINDINGS);
+}
+
+/** @throws ProblemError that names the rule and its bound */
+function validateRules(rules: RuleSettings): void {
+	for (const [id, setting] of Object.entries(rules)) {
+		const rule = RULES.find((r) => r.id === id) ?? fail('unknown-rule', `there is no rule "${id}"`, undefined, `rules.${id}`);
+		if (setting.silenced && !setting.reason?.trim()) fail('no-reason', `"${rule.title}" can only be silenced with a reason`, 'Say why, for those who read the report.', `rules.${id}.reason`);
+		for (const [key, value] of Object.entries(setting.bounds ?? {})) {
+			const bound = rule.bounds?.[key] ?? fail('unknown-bound', `"${rule.title}" has no bound "${key}"`, undefined, `rules.${id}.bounds.${key}`);
+			const least = bound.least ?? 0;
+			if (value < least || value > bound.most) fail('bound-out-of-range', `${bound.label} (${rule.title}) is ${value}; it may be ${least} to ${bound.most}`, 'Nothing was changed.', `rules.${id}.bounds.${key}`);
+		}
+		if (setting.severity === 'held' && NOT_HOLDING.has(id)) fail('not-holding', `"${rule.title}" can only be noted`, 'It depends on the interpretation, which must not change which rows are used.', `rules.${id}.severity`);
+	}
+}
+
+/** What other settings of the rules would do, against those that stand. */
+async function effectOf(projectId: string, rules: RuleSettings) {
+	const input = await checkInput(db(), projectId);
+	const tables = await tablesOf(input);
+	const settings = input.options.settings ?? {};
+	const names = new Map(input.tables.map((t) => [t.id, t.name]));
+	const { before, after } = await runTableTask('compareSettings', { ...tables, settings: [settings, rules] });
+	return { before: { held: before.held, noted: before.noted }, after: { held: after.held, noted: after.noted }, tables: after.tables.map((t, i) => ({ table: names.get(t.table) ?? t.table, rows: t.rows, held: t.held, heldNow: before.tables[i]!.held })) };
+}
+
+const LARGE_EFFECT = 0.25;
+
+/** A setting that takes a quarter of a table and more out of all calculations is asked about. @throws ProblemError `large-effect` */
+async function refuseLargeEffect(projectId: string, rules: RuleSettings): Promise<void> {
+	const effect = await effectOf(projectId, rules);
+	const worst = effect.tables.find((t) => t.held - t.heldNow > LARGE_EFFECT * t.rows);
+	if (worst) fail('large-effect', `with this, ${worst.held} of the ${worst.rows} rows of ${worst.table} are held back (now ${worst.heldNow})`, 'Say that this is meant (accept). Nothing was changed.', 'accept');
 }
 
 export const checkOperations = [
@@ -44,15 +78,19 @@ export const checkOperations = [
 	}),
 	operation({
 		id: 'setRules', method: 'put', path: '/projects/{project}/rules', tag: 'Check', summary: 'Change severity or bounds of rules, or silence them with a reason', reply: 'The changes',
-		body: yup.object({ rules: ruleSettingsSchema.required(), revision: yup.number().integer().required() }).noUnknown(),
+		body: yup.object({ rules: ruleSettingsSchema.required(), accept: yup.boolean().default(false), revision: yup.number().integer().required() }).noUnknown(),
 		run: async ({ params, body }) => {
-			for (const [id, setting] of Object.entries(body.rules)) {
-				const rule = RULES.find((r) => r.id === id) ?? fail('unknown-rule', `there is no rule "${id}"`, undefined, `rules.${id}`);
-				if (setting.silenced && !setting.reason?.trim()) fail('no-reason', `"${rule.title}" can only be silenced with a reason`, 'Say why, for those who read the report.', `rules.${id}.reason`);
-				for (const key of Object.keys(setting.bounds ?? {})) if (!rule.bounds?.[key]) fail('unknown-bound', `"${rule.title}" has no bound "${key}"`, undefined, `rules.${id}.bounds.${key}`);
-				if (setting.severity === 'held' && NOT_HOLDING.has(id)) fail('not-holding', `"${rule.title}" can only be noted`, 'It depends on the interpretation, which must not change which rows are used.', `rules.${id}.severity`);
-			}
+			validateRules(body.rules);
+			if (!body.accept) await refuseLargeEffect(params['project']!, body.rules);
 			return setState(params['project']!, 'rules', 'Change the rules of the checks', body.revision, { rules: body.rules });
+		}
+	}),
+	operation({
+		id: 'previewRules', method: 'post', path: '/projects/{project}/rules/preview', tag: 'Check', summary: 'How many rows would be held back, and how much would be noted, under other settings of the rules', reply: 'Counts now and then, and by table the rows that would be held back',
+		body: yup.object({ rules: ruleSettingsSchema.required() }).noUnknown(),
+		run: async ({ params, body }) => {
+			validateRules(body.rules);
+			return effectOf(params['project']!, body.rules);
 		}
 	}),
 	operation({
@@ -98,11 +136,11 @@ export const checkOperations = [
 			const p = await findProject(db(), params['project']!);
 			const tables = new Map((await listTables(db(), p.id)).map((t) => [t.id, t]));
 			const files = new Map((await db().select({ id: object.id, file: file.name }).from(object).leftJoin(file, eq(file.id, object.fileId)).where(eq(object.projectId, p.id))).map((r) => [r.id, r.file ?? '']));
-			const header = ['table', 'file', 'line', 'hole', 'column', 'rule', 'severity', 'message', 'what to do', 'seen and left because'];
+			const header = ['table', 'file', 'line', 'rows', 'hole', 'column', 'rule', 'severity', 'message', 'what to do', 'seen and left because'];
 			const rows = (await findings(p.id, query.table)).map((f) => {
 				const t = tables.get(f.table ?? '');
 				const column = t?.state.header.find((h) => t.state.mapping[h] === f.role) ?? f.role ?? '';
-				return [t?.name ?? '', files.get(f.table ?? '') ?? '', f.line, f.hole ?? '', column, f.rule, f.severity === 'held' ? 'held back' : 'noted', f.message, f.hint, f.seen ?? ''];
+				return [t?.name ?? '', files.get(f.table ?? '') ?? '', f.line, f.count, f.hole ?? '', column, f.rule, f.severity === 'held' ? 'held back' : 'noted', f.message, f.hint, f.seen ?? ''];
 			});
 			const name = `${fileName(`${p.name} findings`)}.${params['format']}`;
 			if (params['format'] === 'csv') return download(writeCsv(header, rows), 'text/csv; charset=utf-8', name);

@@ -7,7 +7,7 @@ import { validateColumn, proposeLumping, type Unit } from '#core/units/column';
 import { refuseCircles, validateFault } from '#core/model/faults';
 import { validateTrace } from '#core/sections/section';
 import { estimateBuild } from '#core/model/build';
-import { validateFiner } from '#core/model/finer';
+import { validateFiner, type FinerParts } from '#core/model/finer';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { interpretation } from '../jobs/build-job';
@@ -36,11 +36,12 @@ export async function setState(projectId: string, kind: string, label: string, r
 }
 
 /** Memory and cells that a spacing needs, and whether they are there. */
-async function estimate(projectId: string, spacing: number) {
+async function estimate(projectId: string, spacing: number, finer?: FinerParts) {
 	const p = await findProject(db(), projectId);
 	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it by hand, from the terrain or from the collars.', 'extent');
-	const units = one(await loadGraph(db(), projectId), 'column').state['units'] as Unit[];
-	const { cells, bytes } = estimateBuild({ extent: p.extent, column: units }, spacing);
+	const graph = await loadGraph(db(), projectId);
+	const units = one(graph, 'column').state['units'] as Unit[];
+	const { cells, bytes } = estimateBuild({ extent: p.extent, column: units }, spacing, finer ?? (one(graph, 'model').state['finer'] as FinerParts | undefined));
 	return { cells, bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
 }
 

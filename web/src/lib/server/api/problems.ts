@@ -15,7 +15,7 @@ export interface ProblemBody {
 	fields?: FieldProblem[];
 }
 
-const STATUS: Record<string, number> = { 'not-found': 404, 'edited-elsewhere': 409, 'others-change': 409, 'no-longer-fits': 409, 'job-lost': 409, 'edits-without-row': 409, 'file-too-large': 413, 'archive-too-large': 413, 'unsupported-media-type': 415, 'not-built': 409, 'nothing-to-undo': 409, 'name-taken': 409, 'bad-address': 400, forbidden: 403, 'too-many-listeners': 503 };
+const STATUS: Record<string, number> = { 'not-found': 404, 'edited-elsewhere': 409, 'others-change': 409, 'no-longer-fits': 409, 'job-lost': 409, 'edits-without-row': 409, 'large-effect': 409, 'file-too-large': 413, 'archive-too-large': 413, 'unsupported-media-type': 415, 'not-built': 409, 'nothing-to-undo': 409, 'name-taken': 409, 'bad-address': 400, forbidden: 403, 'too-many-listeners': 503 };
 
 /** PostgreSQL and socket errors that a user should hear of in plain words. */
 const SYSTEM: Record<string, [number, string, string, string]> = {

@@ -21,6 +21,8 @@ const newProject = yup
 		description: text(5000),
 		crs: crsSchema,
 		lengthUnit: yup.string().oneOf(['m', 'ft']),
+		/** Mark between whole and fraction in what is typed. */
+		decimal: yup.string().oneOf(['.', ',']),
 		extent: extentSchema.nullable().default(undefined).optional()
 	})
 	.noUnknown();

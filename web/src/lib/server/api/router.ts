@@ -87,10 +87,11 @@ function refuseWhatIsNoText(value: unknown): void {
 		if (depth > DEEPEST_JSON) fail('invalid-input', `the body nests deeper than ${DEEPEST_JSON} levels`, 'The API is described at /api/v1/openapi.json.');
 		if (typeof v === 'string') {
 			if (v.includes('\0') || !v.isWellFormed()) fail('invalid-input', 'a text holds characters that are none', 'Leave out NUL and halves of surrogate pairs.');
-		} else if (typeof v === 'object' && v !== null)
-			for (const [k, x] of Object.entries(v)) {
-				if (!Array.isArray(v)) look(k, depth);
-				look(x, depth + 1);
+		} else if (Array.isArray(v)) for (const x of v) look(x, depth + 1);
+		else if (typeof v === 'object' && v !== null)
+			for (const k of Object.keys(v)) {
+				look(k, depth);
+				look((v as Record<string, unknown>)[k], depth + 1);
 			}
 	};
 	look(value, 0);

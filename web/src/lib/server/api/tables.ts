@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import { RULES } from '#core/checks/rules';
 import { textRecordSchema } from '#core/project/guards';
@@ -9,6 +9,7 @@ import { numberReader } from '#core/tables/numbers';
 import { countClasses, VALUE_CLASSES } from '#core/tables/value-rules';
 import { fail } from '#core/problem';
 import { db, type Executor } from '../db/client';
+import { anyOf } from '../db/conditions';
 import { finding, rowExclusion } from '../db/schema';
 import { doChange, lockObject } from '../objects/changes';
 import { fileRow } from '../objects/files';
@@ -63,7 +64,9 @@ async function forThread(table: StoredTable) {
 const rowSelection = {
 	rule: yup.string().oneOf(RULES.map((r) => r.id)).required(),
 	/** Rows; all findings of the rule in the table when left out. */
-	rows: yup.array(yup.number().integer().min(0).required()).max(100_000)
+	rows: yup.array(yup.number().integer().min(0).required()).max(100_000),
+	/** Header of the column whose findings are meant, when a rule found something in several. */
+	column: yup.string().max(500)
 };
 
 export const tableOperations = [
@@ -77,12 +80,16 @@ export const tableOperations = [
 			const { numbers, total } = await selectRows(table, query);
 			const stored = new Map((await rowsByNumber(db(), table, numbers)).map((r) => [r.n, r]));
 			const rows = numbers.map((n) => stored.get(n)!);
-			const found = numbers.length ? await db().select().from(finding).where(and(eq(finding.objectId, table.id), inArray(finding.n, numbers))) : [];
+			const hole = table.state.header.findIndex((h) => table.state.mapping[h] === 'hole');
+			const holes = hole < 0 ? [] : [...new Set(rows.map((r) => r.cells[hole]!))];
+			// A finding about all rows of a hole shows at each of them.
+			const ofHoles = holes.length ? and(gt(finding.count, 1), inArray(finding.hole, holes)) : undefined;
+			const found = numbers.length ? await db().select().from(finding).where(and(eq(finding.objectId, table.id), ofHoles ? anyOf([inArray(finding.n, numbers), ofHoles]) : inArray(finding.n, numbers))) : [];
 			return {
 				table: { ...table.state, id: table.id, name: table.name, revision: table.revision },
 				calculated: table.state.calculated?.length ? await runTableTask('calculatedCells', { ...(await forThread(table)), rows: numbers }) : [],
 				total,
-				rows: rows.map((r) => ({ ...r, findings: found.filter((f) => f.n === r.n).map(({ rule, severity, role, message, hint, proposal }) => ({ rule, severity, role, message, hint, proposal })) }))
+				rows: rows.map((r) => ({ ...r, findings: found.filter((f) => f.n === r.n || (f.count > 1 && f.n >= 0 && f.hole === r.cells[hole])).map(({ rule, severity, role, message, hint, proposal }) => ({ rule, severity, role, message, hint, proposal })) }))
 			};
 		}
 	}),

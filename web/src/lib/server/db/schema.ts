@@ -15,6 +15,8 @@ export const project = pgTable('project', {
 	/** EPSG code; 0 is a local grid. */
 	crs: integer('crs').notNull().default(0),
 	lengthUnit: text('length_unit').notNull().default('m'),
+	/** Mark between whole and fraction in what is typed: a point or a comma. */
+	decimal: text('decimal').notNull().default('.'),
 	extent: jsonb('extent').$type<Box | null>(),
 	revision: integer('revision').notNull().default(1),
 	/** Key of the tables and settings that the stored findings are of; empty when they were never checked. */
@@ -175,7 +177,9 @@ export const finding = pgTable(
 		hint: text('hint').notNull(),
 		others: integer('others').array(),
 		/** What the cell could be instead. */
-		proposal: text('proposal')
+		proposal: text('proposal'),
+		/** How many rows it is about. */
+		count: integer('count').notNull().default(1)
 	},
 	(t) => [index('finding_project').on(t.projectId), index('finding_row').on(t.objectId, t.n)]
 );

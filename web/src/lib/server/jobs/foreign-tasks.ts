@@ -252,7 +252,7 @@ export const readTableFile = (m: ReadTableMessage) =>
 		const lines = new Set(m.excludedLines);
 		const excluded: number[] = [];
 		if (lines.size) raw.lines.forEach((line, n) => lines.has(line) && excluded.push(n));
-		const state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd'> = { header: raw.header, stated: raw.units, reading: raw.reading, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd.slice(0, MOST_ODD) } : {}) };
+		const state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd' | 'notes'> = { header: raw.header, stated: raw.units, reading: raw.reading, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd.slice(0, MOST_ODD) } : {}), ...(raw.notes?.length ? { notes: raw.notes.slice(0, 50) } : {}) };
 		return { state, chunks: encodeChunks(raw), excluded, mapping, units: guessUnits(sample, m.kind, mapping, m.lengthUnit ?? 'm'), written: guessWritten(raw, m.kind, mapping) };
 	});
 

@@ -176,7 +176,7 @@ async function importTable(c: JobContext, file: FileRow, name: string, bytes: Ui
 	const read = await runTableTask('importTable', { projectId: c.projectId, key: '', tables, options: before.options, table: parts }, { signal: c.signal, progress: (w, s) => c.progress(w, 0.35 + 0.45 * s) });
 	c.progress('storing rows', 0.85);
 	const found = read.findings.filter((f) => f.table === objectId);
-	const outcome = { object: objectId, rows: state.rowCount, held: new Set(found.filter((f) => f.severity === 'held').map((f) => f.row)).size, noted: found.filter((f) => f.severity === 'noted').length, ...said };
+	const outcome = { object: objectId, rows: state.rowCount, held: rowsOf(found.filter((f) => f.severity === 'held')), noted: found.filter((f) => f.severity === 'noted').length, ...said };
 	await atOnce(c.signal, async (tx, client) => {
 		await refuseTakenName(tx, c.projectId, name);
 		await addSource(tx, c.projectId, 'table', kind, { id: objectId, name, state, fileId: file.id, contentHash: hash });
@@ -188,6 +188,9 @@ async function importTable(c: JobContext, file: FileRow, name: string, bytes: Ui
 	await keepFindings(before, c.projectId, objectId, read.findings);
 	return outcome;
 }
+
+/** Rows that some findings are about. */
+const rowsOf = (found: readonly LocatedFinding[]): number => new Set(found.filter((f) => !f.count).map((f) => f.row)).size + found.reduce((n, f) => n + (f.count ?? 0), 0);
 
 /** Findings of a check that went beside the writing of a table: kept when nothing else changed meanwhile, else made anew. */
 async function keepFindings(before: CheckInput, projectId: string, objectId: string, findings: readonly LocatedFinding[]): Promise<void> {

@@ -14,6 +14,7 @@ import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
 import { runVersion } from './version-job';
 import { sweepStore } from './sweep';
+import { releaseMemory } from './threads';
 
 const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;
@@ -237,6 +238,7 @@ async function runJob(id: string): Promise<void> {
 		clearInterval(beat);
 		clearInterval(push);
 		stopListening();
+		await releaseMemory().catch(() => {});
 	}
 }
 

@@ -33,6 +33,8 @@ interface Reader {
 const MIB = 1024 * 1024;
 const LOOK_EVERY_MS = 40;
 const IDLE_MS = 90_000;
+/** A reader larger than this is not kept for the next file. */
+const KEPT_MIB = 300;
 const DEFAULT_SECONDS = 120;
 
 /** Memory that one reader may take, MiB: `MALACHITE_READER_MEMORY`, or a fifth of the machine's, 1 to 4 GiB. */
@@ -84,6 +86,8 @@ function give(r: Reader): void {
 	if (next) next();
 	else busy--;
 	if (!r.process.connected || r.process.exitCode !== null || r.process.killed) return;
+	// One that grew large gives its memory back.
+	if (memoryOf(r.process.pid!) > KEPT_MIB) return void r.process.kill('SIGKILL');
 	idle.push(r);
 	r.idle = setTimeout(() => {
 		idle.splice(idle.indexOf(r), 1);

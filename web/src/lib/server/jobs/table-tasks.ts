@@ -1,5 +1,6 @@
 import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions, type Checked } from '#core/checks/check';
 import type { Finding } from '#core/checks/finding';
+import type { RuleSettings } from '#core/checks/settings';
 import { fail } from '#core/problem';
 import { appendTables, compareTables, type KnownEdit } from '#core/tables/compare';
 import { editCell, excludeRow } from '#core/tables/edit';
@@ -96,6 +97,18 @@ export const checkProject = (m: ProjectTables) =>
 	answer(() => {
 		const tables = m.tables.map((t) => open(t, m.options.lengthUnit).table);
 		return located(checkAll(m, tables).findings, tables);
+	});
+
+/** What two settings of the rules make of the tables of a project. */
+export const compareSettings = (m: ProjectTables & { settings: [RuleSettings, RuleSettings] }) =>
+	answer(() => {
+		const tables = m.tables.map((t) => open(t, m.options.lengthUnit).table);
+		const of = (settings: RuleSettings) => {
+			const { findings, out } = checkTables(tables, { ...m.options, settings });
+			const count = (severity: string) => findings.filter((f) => f.severity === severity).length;
+			return { held: count('held'), noted: count('noted'), tables: tables.map((t) => ({ table: t.name, rows: t.rowCount, held: out[t.name]!.reduce((n, v, i) => n + (v && !t.excluded[i] ? 1 : 0), 0) })) };
+		};
+		return { before: of(m.settings[0]), after: of(m.settings[1]) };
 	});
 
 export interface ImportMessage extends ProjectTables {
@@ -339,7 +352,7 @@ export const holesExtent = (m: ProjectTables) =>
 /** A file as it was cut. */
 export interface CutFile {
 	name: string;
-	state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd'>;
+	state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd' | 'notes'>;
 	chunks: Uint8Array[];
 }
 
@@ -405,6 +418,8 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 		const edits: KnownEdit[] = [...c.kept, ...(m.conflicts === 'edits' ? c.conflicts : [])].map(({ n, position, value }) => ({ n, position, value, original: fresh.columns[position]![n]! }));
 		const state: TableState = { ...m.table.state, header: fresh.header, stated: fresh.units, reading: fresh.reading, mapping: Object.fromEntries(fresh.header.map((h) => [h, mapping[h] ?? 'keep'])), rowCount: fresh.rowCount };
 		delete state.odd;
+		delete state.notes;
+		if (m.file.state.notes) state.notes = m.file.state.notes;
 		delete state.appended;
 		if (fresh.odd) state.odd = fresh.odd;
 		const place = new Map<number, number>();

@@ -61,6 +61,11 @@ export async function runTableTask<N extends keyof Functions<typeof tableTasks>>
 	return (await run(poolOf('table-tasks.js', 1, Infinity), name, message, options)) as Result<Functions<typeof tableTasks>[N]>;
 }
 
+/** Ends the threads of a process that grew large, so that their memory is given back; the next task starts them anew. */
+export async function releaseMemory(mostBytes = 1.5 * 2 ** 30): Promise<void> {
+	if (process.memoryUsage.rss() > mostBytes) await closeThreads();
+}
+
 export async function closeThreads(): Promise<void> {
 	await Promise.all([...pools.values()].map((p) => p.destroy()));
 	pools.clear();

@@ -89,6 +89,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		description: p.description,
 		crs: p.crs,
 		lengthUnit: p.lengthUnit,
+		decimal: p.decimal,
 		extent: p.extent,
 		spacing: state('model')['spacing'],
 		leastPart: Number(state('model')['leastPart'] ?? 0),
@@ -187,8 +188,8 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 	if ([...new Set(wanted)].reduce((sum, n) => sum + files[n]!.length, 0) > LARGEST_STORED) fail('archive-too-large', `the files that project.json names are larger than ${LARGEST_STORED / 1048576} MiB together`, 'It was not read.');
 	const names = new Set<string>();
 	const requireOwn = (name: string) => (names.has(name) ? fail('doubled-name', `two sources are called "${name}"`, 'Give each a name of its own.', 'project.json') : names.add(name));
-	const { name, author, description, crs, lengthUnit, extent } = file;
-	const projectId = await createProject({ name, author, description, crs, lengthUnit, extent: extent ?? null });
+	const { name, author, description, crs, lengthUnit, decimal, extent } = file;
+	const projectId = await createProject({ name, author, description, crs, lengthUnit, decimal, extent: extent ?? null });
 	const jobs: string[] = [];
 	/** New ids of sources by the ids that they had. */
 	const ids = new Map<string, string>();

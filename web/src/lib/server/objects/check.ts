@@ -142,11 +142,11 @@ export async function storeFindings(input: Pick<CheckInput, 'projectId' | 'key' 
 		await tx.delete(finding).where(gone === 'all' ? eq(finding.projectId, projectId) : and(eq(finding.projectId, projectId), gone));
 		function* text() {
 			for (const f of findings)
-				yield [projectId, f.table, f.rule, f.severity, String(f.row), String(f.line), f.column ?? null, f.hole ?? null, f.message, f.hint, f.others ? `{${f.others.slice(0, 100).join(',')}}` : null, f.proposal ?? null]
+				yield [projectId, f.table, f.rule, f.severity, String(f.row), String(f.line), f.column ?? null, f.hole ?? null, f.message, f.hint, f.others ? `{${f.others.slice(0, 100).join(',')}}` : null, f.proposal ?? null, String(f.count ?? 1)]
 					.map(copyField)
 					.join('\t') + '\n';
 		}
-		await pipeline(Readable.from(text()), client.query(copyFrom('copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal) from stdin')));
+		await pipeline(Readable.from(text()), client.query(copyFrom('copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal, count) from stdin')));
 		await tx.update(project).set({ checkedKey: key }).where(eq(project.id, projectId));
 		await checkIsDone(tx, input);
 		await announce(tx, { project: projectId, topic: 'findings' });

@@ -4,6 +4,7 @@ import { fail } from '#core/problem';
 import { roleOf } from '#core/tables/kinds';
 import { unitFactor } from '#core/tables/measures';
 import { numberReader } from '#core/tables/numbers';
+import { writtenInclination, type InclinationHabit } from '#core/tables/written';
 import { db, type Executor } from '../db/client';
 import { finding, rowExclusion } from '../db/schema';
 import type { Step } from './steps';
@@ -11,13 +12,15 @@ import { decodeChunks } from './stored-table';
 import { listTables, rowsByNumber, tableParts, type StoredRow, type StoredTable } from './tables';
 
 /** A number in project units as a cell of a column: in its unit, with its decimal mark; null where the file's coordinates are others. */
-function cellOf(table: StoredTable, position: number, value: number): string | null {
-	const { header, mapping, units, reading, coordinates, kind } = table.state;
+function cellOf(table: StoredTable, position: number, given: number): string | null {
+	const { header, mapping, units, reading, coordinates, kind, written } = table.state;
 	const role = roleOf(kind, mapping[header[position]!] ?? '');
 	if (!role || role.type !== 'number') return null;
 	const isPlace = ['easting', 'northing'].includes(role.key);
 	if (isPlace && (coordinates.from || coordinates.site)) return null;
 	const unit = role.unit ? units[header[position]!] : undefined;
+	const habit = written?.[header[position]!];
+	const value = role.key === 'inclination' && habit ? writtenInclination(given, habit as InclinationHabit) : given;
 	const shifted = role.key === 'elevation' ? value - (coordinates.verticalShift ?? 0) : value;
 	const own = unit ? shifted / unitFactor(role.unit!, unit, role.unit === 'length' ? table.lengthUnit : '°') : shifted;
 	return String(Number(own.toFixed(6))).replace('.', reading.decimal);
@@ -31,9 +34,13 @@ export interface MendRequest {
 	mend: 'swap' | 'deepen-hole' | 'propose' | 'exclude' | 'set';
 	/** For `set`. */
 	value?: string | undefined;
+	/** Header of the column that is meant, when the rule found something in several. */
+	column?: string | undefined;
 }
 
 const MOST_MENDED = 100_000;
+/** How many times as deep a hole may become when many are extended at once. */
+const MOST_EXTENDED = 1.5;
 /** Columns that are swapped, by rule. */
 const PAIRS: Record<string, [string, string]> = { 'from-not-above-to': ['from', 'to'], 'misplaced-collar': ['easting', 'northing'] };
 
@@ -50,14 +57,16 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 		.where(and(eq(finding.objectId, table.id), eq(finding.rule, m.rule), m.rows ? inArray(finding.n, m.rows) : undefined))
 		.orderBy(asc(finding.n))
 		.limit(MOST_MENDED);
-	const rows = found.filter((f) => f.n >= 0);
+	const rows = await allRows(on, table, found.filter((f) => f.n >= 0 && (m.column === undefined || headerOf(table, f.role) === m.column)));
 	if (rows.length === 0) return fail('nothing-to-mend', 'none of these rows has such a finding', 'It may have been mended already; load the findings again.');
 	if (m.mend === 'exclude') {
 		const out = new Set((await on.select({ n: rowExclusion.n }).from(rowExclusion).where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))).map((r) => r.n));
 		const fresh = [...new Set(rows.map((f) => f.n))].filter((n) => !out.has(n));
 		return fresh.length ? [{ kind: 'excluded', object: table.id, version: table.version, rows: fresh, after: true }] : fail('nothing-to-mend', 'these rows are left out already', 'Load the findings again.');
 	}
-	if (m.mend === 'deepen-hole') return deepen(on, projectId, table, rows);
+	if (m.mend === 'deepen-hole') return deepen(on, projectId, table, rows, m.rows !== undefined && new Set(rows.map((f) => f.hole)).size === 1);
+	const columns = new Set(rows.map((f) => headerOf(table, f.role)));
+	if (m.mend === 'set' && columns.size > 1) return fail('several-columns', `these findings are about ${columns.size} columns: ${[...columns].join(', ')}`, 'Say in which of them the value is to be set.', 'column');
 	const stored = new Map((await rowsByNumber(on, table, rows.map((f) => f.n))).map((r) => [r.n, r]));
 	const cells: [number, number, string, string][] = [];
 	const put = (row: StoredRow, position: number, value: string) => {
@@ -86,6 +95,23 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 	return [{ kind: 'cells', object: table.id, version: table.version, cells }];
 }
 
+const headerOf = (table: StoredTable, role: string | null): string => table.state.header[positionOf(table, role ?? '')] ?? role ?? '';
+
+type Found = typeof finding.$inferSelect;
+
+/** Findings as one for each row: one about all rows of a hole stands for each of them. */
+async function allRows(on: Executor, table: StoredTable, found: readonly Found[]): Promise<Found[]> {
+	const wide = new Map(found.filter((f) => f.count > 1 && f.hole !== null).map((f) => [f.hole!, f]));
+	if (wide.size === 0) return [...found];
+	const position = positionOf(table, 'hole');
+	const parts = await tableParts(on, table);
+	const names = decodeChunks(parts.chunks, table.state.header.length).columns[position] ?? [];
+	for (const e of parts.edits) if (e.position === position) names[e.n] = e.value;
+	const out = found.filter((f) => !(f.count > 1 && f.hole !== null));
+	names.forEach((name, n) => wide.has(name) && out.length < MOST_MENDED && out.push({ ...wide.get(name)!, n }));
+	return out;
+}
+
 /** A spelling is mended wherever it stands, not only in the first row that was named. */
 async function proposeCode(on: Executor, table: StoredTable, row: StoredRow, proposal: string, cells: [number, number, string, string][]): Promise<void> {
 	const position = positionOf(table, 'code');
@@ -97,7 +123,7 @@ async function proposeCode(on: Executor, table: StoredTable, row: StoredRow, pro
 }
 
 /** Total depths of collars, extended to the deepest of the rows that were found below them. */
-async function deepen(on: Executor, projectId: string, table: StoredTable, rows: readonly { n: number; role: string | null; hole: string | null }[]): Promise<Step[]> {
+async function deepen(on: Executor, projectId: string, table: StoredTable, rows: readonly { n: number; role: string | null; hole: string | null }[], single: boolean): Promise<Step[]> {
 	const deepest = new Map<string, number>();
 	const stored = new Map((await rowsByNumber(on, table, rows.map((f) => f.n))).map((r) => [r.n, r]));
 	const read = numberReader(table.state.reading);
@@ -107,18 +133,29 @@ async function deepen(on: Executor, projectId: string, table: StoredTable, rows:
 		const depth = read(stored.get(f.n)?.cells[position] ?? '') * (unit ? unitFactor('length', unit, table.lengthUnit) : 1);
 		if (f.hole !== null && !(deepest.get(f.hole)! >= depth)) deepest.set(f.hole, depth);
 	}
+	// Extending a hole by half its length and more is more likely to hide a mistake, feet in place of metres, than to mend one.
+	const doubtful: string[] = [];
 	const steps: Step[] = [];
 	for (const collars of await listTables(on, projectId, ['collars'])) {
 		const [hole, depth] = [positionOf(collars, 'hole'), positionOf(collars, 'totalDepth')];
+		const own = numberReader(collars.state.reading);
+		const depthUnit = collars.state.units[collars.state.header[depth] ?? ''];
+		const total = (cell: string) => own(cell) * (depthUnit ? unitFactor('length', depthUnit, collars.lengthUnit) : 1);
 		const all = await rowsByNumber(on, collars, Array.from({ length: collars.state.rowCount }, (_, n) => n));
 		const cells = all.flatMap((r): [number, number, string, string][] => {
 			const wanted = deepest.get(r.cells[hole]!);
+			if (wanted !== undefined && !single && wanted > MOST_EXTENDED * total(r.cells[depth]!)) {
+				doubtful.push(r.cells[hole]!);
+				return [];
+			}
 			const cell = wanted === undefined || Number.isNaN(wanted) || r.excluded ? null : cellOf(collars, depth, wanted);
 			return cell === null ? [] : [[r.n, depth, r.cells[depth]!, cell]];
 		});
 		if (cells.length) steps.push({ kind: 'cells', object: collars.id, version: collars.version, cells });
 	}
-	return steps.length ? steps : fail('nothing-to-mend', 'none of these holes has a collar', 'Mend the names of the holes first.');
+	if (steps.length) return steps;
+	if (doubtful.length) return fail('doubtful-depth', `${doubtful.length === 1 ? `${doubtful[0]} would become` : `${doubtful.length} holes would become`} more than one and a half times as deep: ${doubtful.slice(0, 5).join(', ')}`, 'Look first whether depths are in feet (say so for the table), or a digit slipped. Holes that really are that deep are extended one by one.');
+	return fail('nothing-to-mend', 'none of these holes has a collar', 'Mend the names of the holes first.');
 }
 
 const MOST_SHOWN = 200;

@@ -13,6 +13,7 @@ export interface NewProject {
 	description?: string;
 	crs?: number;
 	lengthUnit?: string;
+	decimal?: string;
 	extent?: Box | null;
 }
 

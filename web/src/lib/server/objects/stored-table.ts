@@ -23,6 +23,8 @@ export interface TableState {
 	written?: Written;
 	/** Rows whose line of the file does not fit the table; the first of them. */
 	odd?: OddRow[];
+	/** What the format of the file had to say. */
+	notes?: string[];
 	rowCount: number;
 	/** Files whose rows were added behind those of its own. */
 	appended?: string[];
@@ -95,11 +97,11 @@ export function decodeChunks(chunks: readonly Uint8Array[], columns: number): { 
 
 /** A stored table with its edits, and as it is understood. The name of the table is the id of the object. */
 export function openTable(parts: TableParts, lengthUnit: string): { raw: RawTable; table: Table } {
-	const { header, stated, reading, kind, mapping, units, values, coordinates, written = {}, odd = [] } = parts.state;
+	const { header, stated, reading, kind, mapping, units, values, coordinates, written = {}, odd = [], notes = [] } = parts.state;
 	const { columns, lines, rowCount } = decodeChunks(parts.chunks, header.length);
 	for (const e of parts.edits) if (columns[e.position] && e.n < rowCount) columns[e.position]![e.n] = e.value;
 	const excluded = new Uint8Array(rowCount);
 	for (const n of parts.excluded) excluded[n] = 1;
-	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading, odd };
+	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading, odd, notes };
 	return { raw, table: readTable(parts.id, kind, raw, mapping, { excluded, units, values, coordinates, written, lengthUnit, stated: statedUnits(parts.state), calculated: parts.state.calculated ?? [] }) };
 }

@@ -4,6 +4,7 @@
 	import { untrack } from 'svelte';
 	import { Moon, Redo2, Sun, Undo2, X } from '@lucide/svelte';
 	import { STAGES } from '$lib/stages';
+	import { followNumberFields } from '$lib/ui/typed-numbers';
 	import { Workspace, setWorkspace } from '$lib/workspace.svelte';
 	import WorkMenu from '$lib/ui/WorkMenu.svelte';
 	import Finder from '$lib/ui/Finder.svelte';
@@ -39,6 +40,9 @@
 			// A browser without storage forgets the theme; nothing else is lost.
 		}
 	});
+
+	// Every field for a number takes 12.5 and 12,5.
+	$effect(() => followNumberFields(document, () => workspace.project?.decimal ?? '.'));
 
 	function keys(event: KeyboardEvent) {
 		if (event.defaultPrevented) return;

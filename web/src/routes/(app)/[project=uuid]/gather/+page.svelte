@@ -3,6 +3,7 @@
 	import { zipSync } from 'fflate';
 	import { FileUp, Globe } from '@lucide/svelte';
 	import { tableKind, type TableKind } from '#core/tables/kinds';
+	import { call } from '$lib/api/client';
 	import { Incoming } from '$lib/gather/incoming.svelte';
 	import CataloguePanel from '$lib/gather/CataloguePanel.svelte';
 	import IncomingCard from '$lib/gather/IncomingCard.svelte';
@@ -87,6 +88,10 @@
 			<IncomingCard {workspace} {item} remove={() => { void item.remove(); incoming = incoming.filter((x) => x.key !== item.key); }} />
 		{/each}
 
+		<label class="quiet mt-2 flex items-center gap-2 text-sm">Numbers are typed as
+			<select class="select select-xs w-24" value={workspace.project?.decimal ?? '.'} onchange={(e) => workspace.attempt(async () => { await call('PATCH', workspace.path(''), { decimal: e.currentTarget.value, revision: workspace.project!.revision }); await workspace.refresh(); })}><option value=".">12.5</option><option value=",">12,5</option></select>
+			in this project; both are read, and what could mean two things is refused.
+		</label>
 		<h2 class="panel-title mt-8 mb-2">In the project</h2>
 		{#if sources.length === 0}
 			<p class="quiet">Nothing yet. Start with the collars.</p>

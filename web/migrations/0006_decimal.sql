@@ -1,0 +1,1 @@
+ALTER TABLE "project" ADD COLUMN "decimal" text DEFAULT '.' NOT NULL;
