@@ -84,8 +84,8 @@ export function readAgs(bytes: Uint8Array, name: string): { groups: AgsGroup[]; 
 	for (const name of REQUIRED) if (!groups.some((g) => g.name === name)) notes.push({ group: name, line: 0, message: `the group ${name} is missing` });
 	for (const g of groups) notes.push(...checkGroup(g));
 	notes.push(...orphans(groups));
-	const end = text.trimEnd();
-	if (!end.endsWith('"')) notes.push({ group: group ? (group as AgsGroup).name : '', line, message: 'the last line does not end with a quotation mark: the file was cut off' });
+	const last = text.trimEnd().split('\n').at(-1)!;
+	if (!last.endsWith('"') || last.split('"').length % 2 === 0) notes.push({ group: group ? (group as AgsGroup).name : '', line, message: 'the last line has no end: the file was cut off' });
 	return { groups, notes };
 }
 

@@ -1,3 +1,5 @@
+import { mendWestern, westernText } from '../tables/western';
+
 /** Upper halves of the code pages that no decoder of the platform knows: 0x80 to 0xFF. */
 const CP437 = 'ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜ¢£¥₧ƒáíóúñÑªº¿⌐¬½¼¡«»░▒▓│┤╡╢╖╕╣║╗╝╜╛┐└┴┬├─┼╞╟╚╔╩╦╠═╬╧╨╤╥╙╘╒╓╫╪┘┌█▄▌▐▀αßΓπΣσµτΦΘΩδ∞φε∩≡±≥≤⌠⌡÷≈°∙·√ⁿ²■\u00a0';
 const CP850 = 'ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜø£Ø×ƒáíóúñÑªº¿®¬½¼¡«»░▒▓│┤ÁÂÀ©╣║╗╝¢¥┐└┴┬├─┼ãÃ╚╔╩╦╠═╬¤ðÐÊËÈıÍÎÏ┘┌█▄¦Ì▀ÓßÔÒõÕµþÞÚÛÙýÝ¯´\u00ad±‗¾¶§÷¸°¨·¹³²■\u00a0';
@@ -36,7 +38,7 @@ export function encodingOfDbf(bytes: Uint8Array): string {
 /** The encoding that the platform decodes in place of one, and what puts its letters right afterwards. */
 export function decodingOf(encoding: string): { encoding: string; mend: (text: string) => string } {
 	const own = OWN[encoding];
-	if (!own) return { encoding, mend: (t) => t };
-	const bytes = new Map(Array.from({ length: 128 }, (_, i) => [new TextDecoder('windows-1252').decode(Uint8Array.of(i + 128)), i]));
-	return { encoding: 'windows-1252', mend: (t) => Array.from(t, (c) => (bytes.has(c) ? own[bytes.get(c)!]! : c)).join('') };
+	if (!own) return { encoding, mend: encoding === 'windows-1252' ? mendWestern : (t) => t };
+	const bytes = new Map(Array.from({ length: 128 }, (_, i) => [westernText(Uint8Array.of(i + 128)), i]));
+	return { encoding: 'windows-1252', mend: (t) => Array.from(mendWestern(t), (c) => (bytes.has(c) ? own[bytes.get(c)!]! : c)).join('') };
 }

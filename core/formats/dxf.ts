@@ -1,3 +1,4 @@
+import { decodeText } from '../tables/delimited';
 import type { Feature, Geometry, Position } from 'geojson';
 import { fail } from '../problem';
 import type { Layer } from './layer';
@@ -26,7 +27,7 @@ const DEEPEST_BLOCKS = 16;
  * @throws ProblemError `damaged-file` where it is not made of pairs of a group code and a value, or ends before its end
  */
 export function readDxf(bytes: Uint8Array, name: string): Layer {
-	const { entities, blocks } = entitiesOf(pairsOf(new TextDecoder('latin1').decode(bytes), name));
+	const { entities, blocks } = entitiesOf(pairsOf(decodeText(bytes), name));
 	const out: Drawing = { features: [], left: new Map(), curves: 0, radius: 0, blocks, name };
 	for (const e of entities) draw(out, e, (p) => [...p] as [number, number, number], '', 0);
 	const notes = [...out.left].map(([type, n]) => `${n} ${type} left out`);

@@ -128,7 +128,7 @@ describe('vector files', () => {
 		// A triangle has its third corner twice.
 		const triangle = await layer(dxf('0\n3DFACE\n8\nwall\n10\n0\n20\n0\n30\n4\n11\n1\n21\n0\n31\n5\n12\n1\n22\n1\n32\n6\n13\n1\n23\n1\n33\n6\n'), 'a.dxf');
 		expect(triangle.features[0]!.geometry).toMatchObject({ coordinates: [[[0, 0, 4], [1, 0, 5], [1, 1, 6], [0, 0, 4]]] });
-		expect(await problem(layer(dxf('0\nCIRCLE\n8\nodd\n10\n1\n20\n1\n40\n5\n'), 'a.dxf'))).toBe('empty-file');
+		expect(await problem(layer(dxf('0\nHATCH\n8\nodd\n10\n1\n20\n1\n40\n5\n'), 'a.dxf'))).toBe('empty-file');
 		expect(await problem(layer(`${dxf('').slice(0, -5)}`, 'a.dxf'))).toBe('damaged-file');
 		expect(await problem(layer('0\nSECTION\n2\nENTITIES\nzero\nPOINT\n0\nEOF\n', 'a.dxf'))).toBe('damaged-file');
 	});

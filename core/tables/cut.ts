@@ -99,7 +99,7 @@ function cutQuoted(place: Place, mark: string, from: number, quotes: Quotes, pat
 		if (text[start] === '"') {
 			const closed = closingQuote(place, mark, start);
 			const spanned = closed ? breaksBetween(place, start, closed.at) : breaksBetween(place, start, text.length);
-			if (quotes === 'careful' && (!closed || spanned > 0) && isDoubtful(place, mark, start, closed?.at ?? text.length, pattern, closed !== null && !closed.odd, spanned)) return { doubted: Math.max(1, spanned) };
+			if (quotes === 'careful' && (!closed || spanned > 0) && isDoubtful(place, mark, start, closed?.at ?? text.length, numbersIn(pattern, cells), closed !== null && !closed.odd, spanned)) return { doubted: Math.max(1, spanned) };
 			if (!closed) {
 				cells.push(unquoted(text.slice(start + 1)));
 				return { cells, next: text.length, breaks: breaks + spanned };
@@ -152,7 +152,7 @@ function breaksBetween({ text, ends }: Place, from: number, to: number): number 
 }
 
 /** Whether a quoted cell over several lines has swallowed rows: the mark that should have ended it is missing. */
-function isDoubtful(place: Place, mark: string, start: number, end: number, pattern: readonly string[], well: boolean, spanned: number): boolean {
+function isDoubtful(place: Place, mark: string, start: number, end: number, pattern: RowPattern, well: boolean, spanned: number): boolean {
 	if (!well || spanned > MOST_LINES || end - start > LONGEST_CELL) return true;
 	const lines = place.text.slice(start + 1, end).split(place.ends).slice(1);
 	return lines.some((l) => looksLikeRow(l.split(mark), pattern));
@@ -160,9 +160,14 @@ function isDoubtful(place: Place, mark: string, start: number, end: number, patt
 
 const isNumber = (cell: string): boolean => /^\s*"?[+-]?[\d.,' ]*\d"?\s*$/.test(cell);
 
-/** Whether cells are as many as those of a row, with numbers where it has numbers. */
-function looksLikeRow(cells: readonly string[], pattern: readonly string[]): boolean {
-	if (pattern.length < 2 || cells.length < pattern.length) return false;
-	const columns = pattern.flatMap((c, i) => (isNumber(c) ? [i] : []));
-	return columns.length === 0 ? cells.length === pattern.length && cells[0]!.trim() !== '' : columns.filter((i) => isNumber(cells[i]!)).length >= columns.length / 2;
+/** What a row looks like: how many cells it has, and in which of them numbers stand. */
+interface RowPattern {
+	width: number;
+	numbers: number[];
 }
+
+/** From a row before, and from the cells of this one that were cut already. */
+const numbersIn = (before: readonly string[], cells: readonly string[]): RowPattern => ({ width: before.length, numbers: [...new Set([before, cells].flatMap((list) => list.flatMap((c, i) => (isNumber(c) ? [i] : []))))] });
+
+/** Whether cells are as many as those of a row, with numbers where it has numbers. Text alone is no row: notes go on over lines, too. */
+const looksLikeRow = (cells: readonly string[], { width, numbers }: RowPattern): boolean => width >= 2 && numbers.length > 0 && cells.length >= width && numbers.filter((i) => isNumber(cells[i]!)).length >= numbers.length / 2;

@@ -1,6 +1,7 @@
 import { fail } from '../problem';
 import { COMMENTS, GUARDED, guessLayout, isEmptyRow, TableBuilder, type Line } from './layout';
 import { cutLines, type Quotes } from './cut';
+import { westernText } from './western';
 import { DELIMITERS, type RawTable, type Reading } from './raw-table';
 
 const LONGEST_LINE = 1 << 20;
@@ -28,7 +29,7 @@ export function decodeText(bytes: Uint8Array): string {
 	try {
 		return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
 	} catch {
-		return new TextDecoder('windows-1252').decode(bytes);
+		return westernText(bytes);
 	}
 }
 

@@ -14,6 +14,7 @@ export const COMMENTS = ['#', '//', '%', '!'];
 const UNIT = /^[[(]?\s*(m|ft|feet|met(er|re)s?|km|cm|mm|in|deg(rees)?|°|%|pct|ppm|ppb|g\/t|oz\/t|kg|t|kn|kpa|mpa|s|ms|us\/ft|api|g\/cc|g\/cm3|t\/m3|kg\/m3|nt|mgal|ohm\.?m|si|text|none|date|yyyy-mm-dd|dd\/mm\/yyyy|hh:mm(:ss)?|-)\s*[\])]?$/i;
 
 export const isEmptyRow = (cells: readonly string[]): boolean => cells.every((c) => c === '');
+const filledWidth = (cells: readonly string[]): number => cells.findLastIndex((c) => c !== '') + 1;
 const isComment = (l: Line, comment: string): boolean => comment !== '' && l.cells[0]!.startsWith(comment);
 
 /** What can be told of a table from its first lines, once they are cut into cells: everything of `Reading` that is not given. */
@@ -23,7 +24,8 @@ export function guessLayout(sample: readonly Line[], delimiter: Reading['delimit
 	const comment = known.comment ?? COMMENTS.find((c) => all[0]?.cells[0]!.startsWith(c) && (all[0].cells[0] !== c || delimiter === 'space')) ?? '';
 	const lines = all.filter((l) => !isComment(l, comment));
 	const widths = new Map<number, number>();
-	for (const l of lines.slice(0, 200)) widths.set(l.cells.length, (widths.get(l.cells.length) ?? 0) + 1);
+	// Delimiters at the end of a line are an editor's habit: they make it no wider.
+	for (const l of lines.slice(0, 200)) widths.set(filledWidth(l.cells), (widths.get(filledWidth(l.cells)) ?? 0) + 1);
 	const width = [...widths].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0;
 	const first = lines.findIndex((l) => l.cells.length >= Math.max(2, width) && l.cells.filter((c) => c !== '').length > width / 2);
 	const style = known.decimal !== undefined && known.thousands !== undefined ? { decimal: known.decimal, thousands: known.thousands } : { ...guessNumberStyle(lines.slice(Math.max(0, first) + 1).flatMap((l) => l.cells)), ...(known.decimal !== undefined ? { decimal: known.decimal } : {}), ...(known.thousands !== undefined ? { thousands: known.thousands } : {}) };

@@ -45,9 +45,95 @@ describe('rasters', () => {
 
 	it('GeoTIFF of whole numbers with scale and offset', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
-		gdal('gdal_translate', '-q', '-ot', 'Int16', '-a_nodata', '-32768', '-scale', '-500', '500', '-32000', '32000', '-a_scale', '0.015625', '-a_offset', '0', at('own.tif'), at('scaled.tif'));
-		const { raster: r } = await readGeoTiff(bytesOf('scaled.tif'), 'scaled.tif');
-		r.values.forEach((v, i) => !Number.isNaN(raster.values[i]!) && !Number.isNaN(v) && expect(Math.abs(v - raster.values[i]!)).toBeLessThan(0.02));
+		gdal('gdal_translate', '-q', '-ot', 'Int16', '-a_nodata', '-32768', '-scale', '-400', '600', '-32000', '32000', '-a_scale', '0.015625', '-a_offset', '100', at('own.tif'), at('scaled.tif'));
+		// What the whole numbers stand for, as another reader has it.
+		const other = gdal('gdal_translate', '-q', '-of', 'AAIGrid', '-unscale', '-ot', 'Float64', '-co', 'SIGNIFICANT_DIGITS=12', at('scaled.tif'), '/vsistdout/');
+		const r = (await readGeoTiff(bytesOf('scaled.tif'), 'scaled.tif')).raster;
+		const theirs = readAsc(new TextEncoder().encode(other), 'x.asc');
+		let compared = 0;
+		r.values.forEach((v, i) => {
+			if (Number.isNaN(raster.values[i]!)) return;
+			expect(Math.abs(v - theirs.values[i]!)).toBeLessThan(1e-3);
+			expect(Math.abs(v - raster.values[i]!)).toBeLessThan(0.02);
+			compared++;
+		});
+		expect(compared).toBeGreaterThan(800);
+	});
+
+	/** The value that GDAL has at a place, NaN for none. */
+	const valueAt = (file: string, x: number, y: number): number => {
+		const said = gdal('gdallocationinfo', '-valonly', '-geoloc', at(file), String(x), String(y)).trim();
+		return said === '' || said === '-9999' ? NaN : Number(said);
+	};
+	const sameAs = (r: Raster, file: string, tolerance = 1e-4) => {
+		let compared = 0;
+		for (const [i, j] of [[3, 4], [20, 11], [30, 2], [10, 18], [35, 21], [0, 0], [36, 22]] as const) {
+			if (i >= r.nx || j >= r.ny) continue;
+			const theirs = valueAt(file, r.x0 + i * r.dx, r.y0 + j * r.dy);
+			const ours = r.values[j * r.nx + i]!;
+			if (Number.isNaN(theirs)) expect(ours).toBeNaN();
+			else expect(Math.abs(ours - theirs)).toBeLessThan(tolerance);
+			compared++;
+		}
+		expect(compared).toBeGreaterThan(4);
+	};
+	it('GeoTIFF whose pixels are points, not areas', async () => {
+		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
+		gdal('gdal_translate', '-q', '-mo', 'AREA_OR_POINT=Point', at('own.tif'), at('point.tif'));
+		const read = await readGeoTiff(bytesOf('point.tif'), 'point.tif');
+		sameRaster(read.raster);
+		sameAs(read.raster, 'point.tif');
+	});
+	it('GeoTIFF whose rows run from south to north', async () => {
+		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
+		const [left, low, right, high] = [402_000, 4_990_000, 402_370, 4_990_230];
+		gdal('gdal_translate', '-q', '-of', 'GTiff', '-a_ullr', String(left), String(low), String(right), String(high), at('own.tif'), at('south.tif'));
+		const read = await readGeoTiff(bytesOf('south.tif'), 'south.tif');
+		expect(read.raster).toMatchObject({ x0: raster.x0, y0: raster.y0, dx: 10, dy: 10 });
+		sameAs(read.raster, 'south.tif');
+		// The first row of the file lies in the south now.
+		expect(read.raster.values[5]).toBe(raster.values[22 * 37 + 5]);
+	});
+	it('GeoTIFF that is turned: each value where it belongs', async () => {
+		const tilted = { ...raster, values: Float32Array.from({ length: 37 * 23 }, (_, i) => 100 + 2 * (i % 37) + 3 * Math.floor(i / 37)) };
+		writeFileSync(at('own.tif'), await writeGeoTiff(tilted, 32628));
+		const [c, s] = [Math.cos(0.4), Math.sin(0.4)];
+		const gt = [402_000, 10 * c, 10 * s, 4_990_230, 10 * s, -10 * c];
+		writeFileSync(at('turn.vrt'), `<VRTDataset rasterXSize="37" rasterYSize="23"><SRS>EPSG:32628</SRS><GeoTransform>${gt.join(', ')}</GeoTransform><VRTRasterBand dataType="Float32" band="1"><SimpleSource><SourceFilename>${at('own.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></VRTDataset>`);
+		gdal('gdal_translate', '-q', at('turn.vrt'), at('turned.tif'));
+		const read = await readGeoTiff(bytesOf('turned.tif'), 'turned.tif');
+		expect(read.notes.join()).toContain('turned');
+		let compared = 0;
+		const r = read.raster;
+		for (let j = 1; j < r.ny; j += 3)
+			for (let i = 1; i < r.nx; i += 3) {
+				const v = r.values[j * r.nx + i]!;
+				if (Number.isNaN(v)) continue;
+				const [x, y] = [r.x0 + i * r.dx - gt[0]!, r.y0 + j * r.dy - gt[3]!];
+				const det = gt[1]! * gt[5]! - gt[2]! * gt[4]!;
+				const [column, row] = [(gt[5]! * x - gt[2]! * y) / det - 0.5, (gt[1]! * y - gt[4]! * x) / det - 0.5];
+				// The values are a plane, so that bilinear ones are exact.
+				expect(Math.abs(v - (100 + 2 * column + 3 * (22 - row)))).toBeLessThan(1e-3);
+				compared++;
+			}
+		expect(compared).toBeGreaterThan(60);
+	});
+	it('GeoTIFF with a mask inside: what it leaves out has no value', async () => {
+		writeFileSync(at('own.tif'), await writeGeoTiff({ ...raster, values: raster.values.map((v) => (Number.isNaN(v) ? 0 : v)) }, 32628));
+		writeFileSync(at('mask.vrt'), `<VRTDataset rasterXSize="37" rasterYSize="23"><SRS>EPSG:32628</SRS><GeoTransform>402000, 10, 0, 4990230, 0, -10</GeoTransform><VRTRasterBand dataType="Float32" band="1"><SimpleSource><SourceFilename>${at('own.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand><MaskBand><VRTRasterBand dataType="Byte"><SimpleSource><SourceFilename>${at('half.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></MaskBand></VRTDataset>`);
+		const half = { ...raster, values: Float32Array.from({ length: 37 * 23 }, (_, i) => (i % 37 < 18 ? 255 : 0)) };
+		writeFileSync(at('half.tif'), await writeGeoTiff(half, 32628));
+		gdal('gdal_translate', '-q', '--config', 'GDAL_TIFF_INTERNAL_MASK', 'YES', at('mask.vrt'), at('masked.tif'));
+		const { raster: r } = await readGeoTiff(bytesOf('masked.tif'), 'masked.tif');
+		for (let i = 0; i < r.values.length; i++) expect([i, Number.isNaN(r.values[i]!)]).toEqual([i, i % 37 >= 18]);
+	});
+	it('GeoTIFF in a system without a code names it, and is not taken for any', async () => {
+		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
+		gdal('gdal_translate', '-q', '-a_srs', '+proj=tmerc +lat_0=44.5 +lon_0=-15.3 +k=0.9998 +x_0=200000 +y_0=100000 +ellps=intl +units=m', at('own.tif'), at('own-system.tif'));
+		const read = await readGeoTiff(bytesOf('own-system.tif'), 'own-system.tif');
+		expect(read.epsg).toBeNull();
+		expect(read.system).toBeTruthy();
+		expect((await readGeoTiff(bytesOf('own.tif'), 'own.tif')).system).toBeNull();
 	});
 
 	it('a GeoTIFF in colours as a picture with its place', async () => {
@@ -101,6 +187,34 @@ describe('points, lines and polygons', () => {
 		expect(places(byGdal('own.gpkg'))).toEqual(places(features));
 		expect(names(byGdal('own.gpkg'))).toEqual(names(features));
 		expect(places((await readVectors(bytesOf('own.gpkg'), 'own.gpkg')).features)).toEqual(places(features));
+	});
+
+	it('in a GeoPackage of several layers: all of them with their names, or the one that is wanted', async () => {
+		source();
+		gdal('ogr2ogr', '-f', 'GPKG', '-nlt', 'GEOMETRY', '-nln', 'first', at('layers.gpkg'), at('source.geojson'));
+		gdal('ogr2ogr', '-f', 'GPKG', '-update', '-nlt', 'GEOMETRY', '-nln', 'second one', '-where', "name = 'spring'", at('layers.gpkg'), at('source.geojson'));
+		const all = await readVectors(bytesOf('layers.gpkg'), 'layers.gpkg');
+		expect(all.parts).toEqual([{ name: 'first', count: 3 }, { name: 'second one', count: 1 }]);
+		expect(all.features.map((f) => f.properties!['layer'])).toEqual(['first', 'first', 'first', 'second one']);
+		expect((await readVectors(bytesOf('layers.gpkg'), 'layers.gpkg', 'second one')).features).toHaveLength(1);
+	});
+	it('in a GeoPackage with curves and patches: read as lines and polygons', async () => {
+		writeFileSync(at('curves.csv'), 'name,wkt\narc,"CIRCULARSTRING (0 0, 5 5, 10 0)"\ncompound,"COMPOUNDCURVE ((0 0, 1 0), CIRCULARSTRING (1 0, 2 1, 3 0))"\ntin,"TIN Z (((0 0 0, 1 0 0, 0 1 5, 0 0 0)), ((1 0 0, 1 1 0, 0 1 5, 1 0 0)))"\n');
+		gdal('ogr2ogr', '-f', 'GPKG', '-nlt', 'GEOMETRY', '-a_srs', 'EPSG:32628', '-oo', 'GEOM_POSSIBLE_NAMES=wkt', at('curves.gpkg'), at('curves.csv'));
+		const layer = await readVectors(bytesOf('curves.gpkg'), 'curves.gpkg');
+		expect(layer.features.map((f) => f.geometry.type)).toEqual(['LineString', 'LineString', 'MultiPolygon']);
+		for (const [x, y] of (layer.features[0]!.geometry as { coordinates: number[][] }).coordinates) expect(Math.hypot(x! - 5, y!)).toBeCloseTo(5, 9);
+		expect((layer.features[2]!.geometry as { coordinates: unknown[] }).coordinates).toHaveLength(2);
+	});
+	it('in a shapefile in an older code page, with and without a file that says so', async () => {
+		source();
+		gdal('ogr2ogr', '-overwrite', '-lco', 'ENCODING=CP850', '-where', "name LIKE 'G%'", at('old.shp'), at('source.geojson'));
+		const part = (e: string) => [`x.${e}`, bytesOf(`old.${e}`)] as const;
+		const of = async (zip: Uint8Array) => (await readVectors(zip, 'x.zip')).features[0]!.properties!['name'];
+		expect(await of(zipSync(Object.fromEntries(['shp', 'dbf', 'prj', 'cpg'].map(part))))).toContain('Größe');
+		const dbf = bytesOf('old.dbf').slice();
+		dbf[29] = 2;
+		expect(await of(zipSync({ 'x.shp': bytesOf('old.shp'), 'x.dbf': dbf }))).toContain('Größe');
 	});
 
 	it.each(['Point', 'LineString', 'Polygon'])('in a shapefile of %s', async (type) => {
