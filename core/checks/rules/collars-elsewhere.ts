@@ -34,6 +34,15 @@ export const collarsElsewhere: Rule = {
 };
 
 /** Places within a degree, given with many decimals: no local grid is written like that. */
-const isSmall = (rows: readonly number[], x: Float64Array, y: Float64Array): boolean => [x, y].every((v) => Math.max(...rows.map((r) => v[r]!)) - Math.min(...rows.map((r) => v[r]!)) < 2) && rows.some((r) => Math.abs(x[r]! * 1e3 - Math.round(x[r]! * 1e3)) > 1e-9);
+const isSmall = (rows: readonly number[], x: Float64Array, y: Float64Array): boolean => [x, y].every((v) => spanOf(rows, v) < 2) && rows.some((r) => Math.abs(x[r]! * 1e3 - Math.round(x[r]! * 1e3)) > 1e-9);
+
+function spanOf(rows: readonly number[], v: Float64Array): number {
+	let [low, high] = [Infinity, -Infinity];
+	for (const r of rows) {
+		low = Math.min(low, v[r]!);
+		high = Math.max(high, v[r]!);
+	}
+	return high - low;
+}
 
 const boxOf = (t: Raster): Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'> => ({ minX: t.x0 - t.dx / 2, minY: t.y0 - t.dy / 2, maxX: t.x0 + (t.nx - 0.5) * t.dx, maxY: t.y0 + (t.ny - 0.5) * t.dy });

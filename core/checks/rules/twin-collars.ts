@@ -1,6 +1,9 @@
 import { plainNumber, type Found, type Rule } from '../finding';
 import { plainName } from './unknown-hole';
 
+const AROUND = [-2, -1, 0, 1, 2];
+const MOST_KNOWN = 8;
+
 /** Two holes at one place, or two names that differ only in spelling. */
 export const twinCollars: Rule = {
 	id: 'twin-collars',
@@ -14,7 +17,8 @@ export const twinCollars: Rule = {
 		const near = bound('distance');
 		const names = new Map<string, { name: string; line: number }>();
 		const cells = new Map<string, { name: string; x: number; y: number }[]>();
-		const size = Math.max(near, 1e-9);
+		// Any two in one cell are one place, so that a heap of collars needs few of them to be known.
+		const size = Math.max(near / Math.SQRT2, 1e-9);
 		for (const table of tables) {
 			const { easting, northing } = table.numbers;
 			if (table.kind !== 'collars' || !easting || !northing) continue;
@@ -28,10 +32,11 @@ export const twinCollars: Rule = {
 				const [x, y] = [easting[row]!, northing[row]!];
 				if (!Number.isFinite(x) || !Number.isFinite(y)) continue;
 				const [cx, cy] = [Math.floor(x / size), Math.floor(y / size)];
-				const twin = [-1, 0, 1].flatMap((i) => [-1, 0, 1].flatMap((j) => cells.get(`${cx + i} ${cy + j}`) ?? [])).find((c) => c.name !== name && Math.hypot(c.x - x, c.y - y) <= near);
+				const twin = AROUND.flatMap((i) => AROUND.flatMap((j) => cells.get(`${cx + i} ${cy + j}`) ?? [])).find((c) => c.name !== name && Math.hypot(c.x - x, c.y - y) <= near);
 				if (twin) yield { ...say, message: `${name} stands ${plainNumber(Number(Math.hypot(twin.x - x, twin.y - y).toFixed(2)))} ${lengthUnit} from ${twin.name}`, hint: 'When both are one hole under two names, rename one. Holes that were drilled again, or go off in other directions, are left.' };
 				const own = cells.get(`${cx} ${cy}`);
-				if (own) own.push({ name, x, y });
+				if (own && own.length < MOST_KNOWN) own.push({ name, x, y });
+				else if (own) continue;
 				else cells.set(`${cx} ${cy}`, [{ name, x, y }]);
 			}
 		}
