@@ -73,7 +73,7 @@ for (let i = all.length - 1; i > 0; i--) {
 let current = null;
 const putBack = () => current && writeFileSync(current, originals.get(current));
 process.on('exit', putBack);
-process.on('SIGINT', () => process.exit(130));
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => process.exit(130));
 
 let noticed = 0;
 const missed = [];
