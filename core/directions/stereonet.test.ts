@@ -127,3 +127,21 @@ describe('density', () => {
 		expect(withinCone(v, [0, 0, -1], 15)).toEqual([0, 2]);
 	});
 });
+
+it('the density of axes is nothing on the whole for an even spread, and n½ times its unit at one pole', () => {
+	// A spiral over the sphere: as even as it gets.
+	const n = 4000;
+	const even: Vec3[] = Array.from({ length: n }, (_, i) => {
+		const z = 1 - (2 * i + 1) / n;
+		const t = i * Math.PI * (3 - Math.sqrt(5));
+		return [Math.sqrt(1 - z * z) * Math.cos(t), Math.sqrt(1 - z * z) * Math.sin(t), z];
+	});
+	const f = 2 * (1 + n / 9);
+	const unit = Math.sqrt((n * (f / 2 - 1)) / f ** 2);
+	// The mean of exp(f(|cos| − 1)) over the sphere is (1 − e^−f)/f.
+	const expected = (n * (1 - Math.exp(-f))) / f;
+	for (const v of density(even, 15)) if (!Number.isNaN(v)) expect(Math.abs(v * unit + 0.5 - expected)).toBeLessThan(0.08 * expected);
+	const one = density([[0, 0, -1], [0, 0, -1]], 3);
+	const f2 = 2 * (1 + 2 / 9);
+	expect(one[4]).toBeCloseTo(1.5 / Math.sqrt((2 * (f2 / 2 - 1)) / f2 ** 2), 9);
+});

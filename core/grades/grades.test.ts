@@ -97,3 +97,16 @@ describe('ordinary kriging', () => {
 	});
 	it('has nothing to tell without samples', () => expect(new Kriging(new Float64Array(0), [], spherical).at(0, 0, 0).value).toBeNaN());
 });
+
+it('pairs along a direction: none beyond the tolerance, none off the line, either way round', () => {
+	// East, 20 degrees off it, north, and straight back west.
+	const c = Math.cos((20 * Math.PI) / 180);
+	const s = Math.sin((20 * Math.PI) / 180);
+	const lags = (tolerance: number, bandwidth?: number) => experimentalVariogram(Float64Array.from([0, 0, 0, 10 * c, 10 * s, 0]), [1, 3], { lag: 20, count: 1, along: { direction: [1, 0, 0], tolerance, ...(bandwidth === undefined ? {} : { bandwidth }) } });
+	expect(lags(25)).toEqual([{ distance: expect.closeTo(10, 9), semivariance: 2, pairs: 1 }]);
+	expect(lags(15)).toEqual([]);
+	expect(lags(25, 3)).toEqual([]);
+	expect(lags(25, 4)).toHaveLength(1);
+	const back = experimentalVariogram(Float64Array.from([0, 0, 0, -10, 0, 0]), [1, 3], { lag: 20, count: 1, along: { direction: [1, 0, 0], tolerance: 1 } });
+	expect(back).toHaveLength(1);
+});

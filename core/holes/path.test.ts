@@ -72,3 +72,16 @@ describe('hole path by minimum curvature', () => {
 		expect([...s.xyz.slice(0, 3)]).toEqual([0, 0, 100]);
 	});
 });
+
+describe('places that no leg reaches', () => {
+	const path = holePath([10, 20, 30], 100, [{ depth: 0, azimuth: 90, inclination: -45 }, { depth: 50, azimuth: 90, inclination: -45 }]);
+	const r = Math.SQRT1_2;
+	it('above the collar lie straight on upwards, below the end straight on downwards', () => {
+		positionAt(path, -10).forEach((v, i) => expect(v).toBeCloseTo([10 - 10 * r, 20, 30 + 10 * r][i]!, 9));
+		positionAt(path, 120).forEach((v, i) => expect(v).toBeCloseTo([10 + 120 * r, 20, 30 - 120 * r][i]!, 9));
+	});
+	it('of two stations at one depth the first in the list counts', () => {
+		const twice = holePath([0, 0, 0], 100, [{ depth: 0, azimuth: 0, inclination: -90 }, { depth: 0, azimuth: 90, inclination: -10 }, { depth: 40, azimuth: 0, inclination: -90 }, { depth: 40, azimuth: 90, inclination: -20 }]);
+		positionAt(twice, 100).forEach((v, i) => expect(v).toBeCloseTo([0, 0, -100][i]!, 9));
+	});
+});

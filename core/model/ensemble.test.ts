@@ -87,3 +87,20 @@ describe('VTK image data', () => {
 		expect([view.getUint32(0, true), view.getFloat32(4, true), view.getUint32(12, true), view.getFloat32(16, true)]).toEqual([8, 1.5, 8, 3]);
 	});
 });
+
+it('the entropy of a cell is that of its probabilities over the logarithm of the number of units', async () => {
+	const { input } = p1();
+	const e = await ensemble(input, { members: 12, spacing: 200, errors: { ...none, contact: 40 }, seed: 2 });
+	const cells = e.size[0] * e.size[1] * e.size[2];
+	let doubted = 0;
+	for (let i = 0; i < cells; i++) {
+		let sum = 0;
+		for (let u = 0; u < 4; u++) {
+			const p = e.probability[u * cells + i]!;
+			if (p > 0) sum -= p * Math.log2(p);
+		}
+		expect(e.entropy[i]).toBeCloseTo(sum / 2, 5);
+		if (sum > 0) doubted++;
+	}
+	expect(doubted).toBeGreaterThan(10);
+});

@@ -97,3 +97,15 @@ describe('regression', () => {
 		expect(regression([2, 2, 2], [1, 2, 3])).toBeNull();
 	});
 });
+
+describe('a trimmed histogram', () => {
+	const values = Float64Array.from({ length: 1001 }, (_, i) => (i === 1000 ? 1e6 : i));
+	it('ends at the percentiles 0.5 and 99.5, and counts what lies beyond in its last bins', () => {
+		const h = histogramOf(values, 10, { trimmed: true });
+		expect(h.limits[0]).toBeCloseTo(5, 9);
+		expect(h.limits.at(-1)).toBeCloseTo(995, 9);
+		expect(h.counts.reduce((s, c) => s + c, 0)).toBe(1001);
+		expect(h.counts.at(-1)).toBe(105);
+	});
+	it('of few values is not trimmed', () => expect(histogramOf(values.slice(801), 4, { trimmed: true }).limits.at(-1)).toBe(1e6));
+});

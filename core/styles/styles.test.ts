@@ -148,3 +148,10 @@ describe('styles', () => {
 		expect(styleSchema.isValidSync({ ...plainStyle(null), ...change }, { strict: true })).toBe(false);
 	});
 });
+
+it('a logarithmic scale begins at its clip, or at the first value above zero, and is 0 for what has no logarithm', () => {
+	const scale = (clip: [number | null, number | null]) => readyScale({ ...plainScale(), kind: 'log', clip }, [-5, 0, 0.01, 1, 100]);
+	expect([scale([null, null]).low, scale([null, null]).at(1)]).toEqual([0.01, expect.closeTo(0.5, 9)]);
+	expect([scale([0.1, 10]).at(0.1), scale([0.1, 10]).at(1), scale([0.1, 10]).at(10)]).toEqual([0, expect.closeTo(0.5, 9), 1]);
+	expect([scale([0, 10]).low, scale([null, null]).at(0), scale([null, null]).at(-5)]).toEqual([0.01, 0, 0]);
+});

@@ -82,3 +82,9 @@ describe('column roles', () => {
 		expect(t.notNumbers).toEqual([{ row: 0, column: 'Cu', cell: '<5' }]);
 	});
 });
+
+it('a vertical shift is added to elevations: a file 50 too low comes up', () => {
+	const raw = readDelimited(new TextEncoder().encode('hole,x,y,z,depth\nA,1,2,100,30\n'), 'c');
+	const table = readTable('c', 'collars', raw, guessMapping(raw, 'collars'), { coordinates: { verticalShift: 50 } });
+	expect([table.numbers['elevation']![0], table.numbers['totalDepth']![0], table.numbers['northing']![0]]).toEqual([150, 30, 2]);
+});

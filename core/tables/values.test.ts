@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readDelimited } from './delimited';
+import { formatDate, parseDate } from './dates';
 import { editCell, excludeRow } from './edit';
 import { appendTables, compareTables } from './compare';
 import { rowOf } from './raw-table';
@@ -103,4 +104,8 @@ it('a summary gives counts, ranges, a histogram that adds up, and codes', () => 
 	const to = s.numbers.find((n) => n.column === 'to')!;
 	expect(to).toMatchObject({ count: 2, min: 5, max: 9, mean: 7, median: 7 });
 	expect(to.histogram.reduce((a, b) => a + b)).toBe(2);
+});
+
+it('two digits of a year: below 70 this century, from 70 on the last', () => {
+	expect(['1.2.69', '1.2.70', '1.2.00', '1.2.99'].map((d) => formatDate(parseDate(d)).slice(0, 4))).toEqual(['2069', '1970', '2000', '1999']);
 });

@@ -74,3 +74,8 @@ describe('contacts from a log', () => {
 		expect(observations.map((o) => o.depth)).toEqual([0, 15, 30, 30, 45, 60]);
 	});
 });
+
+it('a run of a unit ends at a gap: what lies in it nobody has seen', () => {
+	const { observations } = of(hole([0, 30, 'sand'], [40, 80, 'sand'], [80, 90, 'sand']));
+	expect(observations.map((o) => o.depth)).toEqual([0, 15, 30, 40, 65, 90]);
+});
