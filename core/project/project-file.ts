@@ -7,7 +7,6 @@ import type { Quotes } from '../tables/cut';
 import { DELIMITERS, type Reading } from '../tables/raw-table';
 import { HABITS, type Written } from '../tables/written';
 import { VALUE_CLASSES, type ValueRules } from '../tables/value-rules';
-import type { Placement } from '../formats/picture';
 import type { Coordinates } from '../geometry/coordinates';
 import { marksSchema } from '../tables/marks';
 import { ProblemError } from '../problem';
@@ -92,7 +91,8 @@ const howSchema = yup
 	.default(undefined)
 	.optional();
 /** Where a picture lies on the map. */
-export const placementSchema = yup.mixed<Placement>().test('placement', 'must be the six numbers a to f', (v) => v === undefined || (typeof v === 'object' && v !== null && ['a', 'b', 'c', 'd', 'e', 'f'].every((k) => Number.isFinite((v as unknown as Record<string, unknown>)[k]))));
+/** The six numbers of a world file. */
+export const placementSchema = yup.object({ a: finite().required(), b: finite().required(), c: finite().required(), d: finite().required(), e: finite().required(), f: finite().required() }).noUnknown().default(undefined).optional();
 /** A picture hung on a section: its trace, and where its top left and bottom right lie along it and in elevation. */
 export const hungSchema = yup
 	.object({ trace: traceSchema, left: finite().required(), top: finite().required(), right: finite().required(), bottom: finite().required() })

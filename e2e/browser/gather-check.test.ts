@@ -61,7 +61,7 @@ describe('newer versions and the catalogue', () => {
 	it('a newer version says what it changes before it is taken', async () => {
 		await give('log2.csv', 'hole,from,to,code\nK-1,0,10,SST\nK-1,10,5,LST\nK-2,0,20,MDST\nK-3,0,120,SST\nk-4,0,9,SST\nK-5,0,7,SST\n', 'input[aria-label="File for Logged intervals"]').catch(() => {});
 		// The picker of a table is opened by its button; the file is given to it all the same.
-		await shows('1 rows added, 1 changed, 0 gone, 4 as before');
+		await shows('1 row added, 1 changed, 0 gone, 4 as before');
 		await press('Take the new version');
 		await page.waitForFunction(() => [...document.querySelectorAll('tr')].some((r) => r.textContent!.includes('Logged intervals') && r.textContent!.includes('6')), { timeout: PATIENCE });
 	});

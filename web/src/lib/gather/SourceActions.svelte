@@ -77,7 +77,7 @@
 {#if comparison}
 	{@const r = comparison.result}
 	<div class="border-info bg-base-100 mt-2 border-l-4 p-3 text-left text-sm" role="group" aria-label="What the new version changes">
-		<p><b>{comparison.name}</b>: {r.added} rows added, {r.changed} changed, {r.gone} gone, {r.same} as before.</p>
+		<p><b>{comparison.name}</b>: {r.added} {r.added === 1 ? 'row' : 'rows'} added, {r.changed} changed, {r.gone} gone, {r.same} as before.</p>
 		<p class="mt-1">Of what was edited here {r.kept} stay{r.settled ? `, ${r.settled} stand in the file now` : ''}{r.conflicts.length ? `, ${r.conflicts.length} are in conflict` : ''}{r.lost.length ? `, ${r.lost.length} have no place any more` : ''}. Of the rows that were left out {r.excluded.kept} stay out{r.excluded.lost.length ? `, ${r.excluded.lost.length} are not in the file` : ''}.</p>
 		{#if r.conflicts.length}
 			<p class="mt-1">{r.conflicts.length} {r.conflicts.length === 1 ? 'cell was' : 'cells were'} edited here and changed in the file:</p>

@@ -409,7 +409,7 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 		const { mapping } = m.table.state;
 		if (m.how === 'append') {
 			const raw = appendTables(old, fresh);
-			return { state: { ...m.table.state, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd } : {}) }, chunks: encodeChunks(raw), edits: m.edits, excluded: m.table.excluded, seen: m.seen, said: `${fresh.rowCount} rows added` };
+			return { state: { ...m.table.state, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd } : {}) }, chunks: encodeChunks(raw), edits: m.edits, excluded: m.table.excluded, seen: m.seen, said: `${fresh.rowCount} ${fresh.rowCount === 1 ? 'row' : 'rows'} added` };
 		}
 		const c = compareTables(old, fresh, m.table.state.kind, mapping, m.edits, m.table.excluded);
 		const unplaced = c.lost.length + c.exclusions.lost.length;
@@ -425,5 +425,5 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 		const place = new Map<number, number>();
 		c.match.forEach((before, n) => before >= 0 && place.set(before, n));
 		const seen = m.seen.flatMap((s) => (s.n < 0 ? [s] : place.has(s.n) ? [{ ...s, n: place.get(s.n)! }] : []));
-		return { state, chunks: encodeChunks(fresh), edits, excluded: c.exclusions.kept, seen, said: `${c.added} rows added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay${c.conflicts.length ? `, ${c.conflicts.length} in conflict (${m.conflicts === 'edits' ? 'the edits' : 'the file'} kept)` : ''}${unplaced ? `, ${unplaced} without a row dropped` : ''}` };
+		return { state, chunks: encodeChunks(fresh), edits, excluded: c.exclusions.kept, seen, said: `${c.added} ${c.added === 1 ? 'row' : 'rows'} added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay${c.conflicts.length ? `, ${c.conflicts.length} in conflict (${m.conflicts === 'edits' ? 'the edits' : 'the file'} kept)` : ''}${unplaced ? `, ${unplaced} without a row dropped` : ''}` };
 	});
