@@ -1,3 +1,4 @@
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { and, desc, eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
@@ -18,11 +19,15 @@ import { bytes, operation } from './operation';
 import { requireMemory } from './interpret';
 import { VERSION } from '../version';
 
+/** How late the thread that answers everybody was, since it was asked last. */
+const lateness = monitorEventLoopDelay({ resolution: 10 });
+lateness.enable();
+
 let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[] } | null = null;
 
 export const workOperations = [
 	operation({
-		id: 'health', method: 'get', path: '/health', tag: 'Server', summary: 'State of server, database, queue and version', reply: 'The state of each; status 503 when one is down',
+		id: 'health', method: 'get', path: '/health', tag: 'Server', summary: 'State of server, database, queue and version, and how late the event loop was since the last call, ms', reply: 'The state of each; status 503 when one is down',
 		run: async () => {
 			const up = async (work: () => Promise<unknown>) => {
 				try {
@@ -34,7 +39,9 @@ export const workOperations = [
 			};
 			const database = await up(() => db().execute(sql`select 1`));
 			const queue = database === 'up' ? await up(queueState) : 'down';
-			const body = { server: 'up', database, queue, version: VERSION };
+			const ms = (ns: number) => Math.round(ns / 1e5) / 10;
+			const body = { server: 'up', database, queue, version: VERSION, delay: { mean: ms(lateness.mean), p99: ms(lateness.percentile(99)), most: ms(lateness.max) } };
+			lateness.reset();
 			return new Response(JSON.stringify(body), { status: database === 'up' && queue === 'up' ? 200 : 503, headers: { 'content-type': 'application/json' } });
 		}
 	}),
