@@ -1,8 +1,9 @@
-import type { Bound, GroupDatum } from '../fields/data';
-import { inBlock, surfaceField } from '../fields/field';
+import type { Bound } from '../fields/data';
+import { inBlock, surfaceField, valueAt, type Field } from '../fields/field';
 import { finish, together, type Steps } from '../fields/steps';
 import type { Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
+import { quantileSorted } from '../statistics/spread';
 import { boxIsSolid } from '../geometry/box';
 import { fail, ProblemError } from '../problem';
 import { sequencesOf, validateColumn, type Sequence } from '../units/column';
@@ -11,6 +12,7 @@ import { fitIntrusion } from './fit-intrusion';
 import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
+import { weigh, type HoleDatum } from './weigh';
 
 /** Orientations tell how layers lie, and little of how thick they are: error of the length of the gradient, as a share of its prior variance. */
 const LENGTH_NUGGET = 0.3;
@@ -159,8 +161,10 @@ function* fitInside(
 	const { column } = input;
 	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
 	const contacts = input.contacts.filter((c) => groupOf.has(c.surface));
-	const points: GroupDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: groupOf.get(c.surface)!, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
+	let points: HoleDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, hole: c.hole, group: groupOf.get(c.surface)!, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
+	/** Units whose base no contact shows, above others that were seen. */
+	const loose: number[] = [];
 	for (let g = 0; g < s.units.length; g++) {
 		const u = s.units[g]!;
 		const isLast = g === s.units.length - 1;
@@ -169,14 +173,18 @@ function* fitInside(
 		if (isLast || counts[g]! > 0) result.present.push(u);
 		else if (seen.has(u)) {
 			result.present.push(u);
-			note(findings, 'base-not-reached', `no contact was found at the base of ${column[u]!.name}`, 'It fills its sequence downwards; older units of the sequence are left out.');
-			break;
+			const below = s.units.slice(g + 1).some((o, k) => seen.has(o) || (counts[g + 1 + k] ?? 0) > 0);
+			if (below) loose.push(g);
+			else {
+				note(findings, 'base-not-reached', `no contact was found at the base of ${column[u]!.name}`, 'It fills its sequence downwards.');
+				break;
+			}
 		} else if (!isBasement) note(findings, 'unit-not-seen', `${column[u]!.name} was not met in any hole`, 'It is left out of the model.');
 	}
 	if (points.length === 0) return;
 	const orientations = input.orientations.filter((o) => s.units.includes(o.unit));
 	const gradients = orientations.map((o) => ({ x: o.x, y: o.y, z: o.z, gradient: planeNormal(o.dip, o.dipAzimuth, o.polarity), block: block(o) }));
-	const bounds: Bound[] = [];
+	let bounds: Bound[] = [];
 	for (const o of input.observations) {
 		const g = s.units.indexOf(o.unit);
 		if (g < 0) continue;
@@ -188,14 +196,41 @@ function* fitInside(
 		const g = groupOf.get(b.surface);
 		if (g !== undefined && counts[g]! > 0) bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
 	}
-	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, { lengthNugget: LENGTH_NUGGET, ...shape });
+	const options = { lengthNugget: LENGTH_NUGGET, ...shape };
+	const weighed = yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options });
+	if (weighed) {
+		({ points, bounds } = weighed);
+		for (const { hole, off, at } of weighed.left)
+			findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
+	}
+	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, options);
 	const levels = result.innerField?.levels;
+	for (const g of loose) {
+		if (levels) levels[g] = levelBetween(result.innerField!, input, s, g, block);
+		note(findings, 'base-not-reached', `no contact was found at the base of ${column[s.units[g]!]!.name}`, 'It is laid midway between where the unit and where the next one below it was seen. Give the codes between them a unit, or add a contact.');
+	}
 	if (levels) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));
 		for (let i = 1; i < known.length; i++)
 			if (known[i]!.level >= known[i - 1]!.level)
 				note(findings, 'crossed-contacts', `the bases of ${column[known[i - 1]!.u]!.name} and ${column[known[i]!.u]!.name} come out in the wrong order`, 'Check the order of the column, and holes where one of them was logged.');
 	}
+}
+
+/**
+ * The level midway between the lowest places of a unit and the highest ones of what was seen below it, one in ten left out on each side;
+ * between the levels next to it.
+ */
+function levelBetween(field: Field, input: GroundInput, s: Sequence, g: number, block: (p: { x: number; y: number; z: number }) => number): number {
+	const valuesOf = (units: readonly number[]) => Float64Array.from(input.observations.filter((o) => units.includes(o.unit)), (o) => valueAt(inBlock(field, block(o)), o.x, o.y, o.z)).sort();
+	const known = Array.from(field.levels, (level, k) => ({ level, k })).filter((l) => Number.isFinite(l.level));
+	const above = known.filter((l) => l.k < g).at(-1)?.level ?? Infinity;
+	const below = known.find((l) => l.k > g)?.level ?? -Infinity;
+	const own = quantileSorted(valuesOf([s.units[g]!]), 0.1);
+	const next = s.units.slice(g + 1).map((u) => valuesOf([u])).find((v) => v.length > 0);
+	const low = next ? quantileSorted(next, 0.9) : below;
+	const wanted = Number.isFinite(low) ? (own + low) / 2 : own;
+	return Math.min(above, Math.max(below, Number.isFinite(wanted) ? wanted : Number.isFinite(below) && Number.isFinite(above) ? (above + below) / 2 : NaN));
 }
 
 /** Two contacts of one surface nearly above each other at very different heights, or of two surfaces at one place. */

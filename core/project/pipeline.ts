@@ -6,6 +6,7 @@ import { directionAt, positionAt, type Path } from '../holes/path';
 import { fail } from '../problem';
 import { sampleRaster, type Raster } from '../grids/raster';
 import type { Box } from '../geometry/box';
+import { isOfHoles } from '../tables/kinds';
 import type { Table } from '../tables/table';
 import { contactsOf, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
 import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
@@ -21,9 +22,12 @@ export interface CheckedHoles {
 	bent: string[];
 }
 
-/** @throws ProblemError `no-collars` when there is no collar table */
+/**
+ * Without any table of holes there are none: contacts, lines and given bases make a model by themselves.
+ * @throws ProblemError `no-collars` when there are tables of holes and no collars
+ */
 export function checkHoles(tables: readonly Table[], options: CheckOptions): CheckedHoles {
-	if (!tables.some((t) => t.kind === 'collars')) fail('no-collars', 'there is no collar table', 'Import the collars: without them nobody knows where the holes are.', 'tables');
+	if (!tables.some((t) => t.kind === 'collars') && tables.some((t) => isOfHoles(t.kind))) fail('no-collars', 'there is no collar table', 'Import the collars: without them nobody knows where the holes are.', 'tables');
 	const checked = checkTables(tables, options);
 	const { holes, bent } = assembleHoles(tables, checked, options.around?.terrain ?? null);
 	for (const hole of bent)

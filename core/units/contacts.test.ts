@@ -53,7 +53,8 @@ describe('contacts from a log', () => {
 	});
 
 	it('that can not be placed become findings with their reason', () => {
-		expect(of(hole([0, 30, 'sand'], [30, 200, 'lime'])).findings[0]).toMatchObject({ rule: 'unit-missing', row: 1 });
+		const skipping = contactsOf([hole([0, 30, 'sand'], [30, 200, 'lime']), hole([0, 30, 'sand'], [30, 90, 'mud'], [90, 200, 'lime'])], LUMPING, COLUMN);
+		expect(skipping.findings).toMatchObject([{ rule: 'unit-missing', row: 1 }]);
 		expect(of(hole([0, 30, 'slate'], [30, 200, 'sand'])).findings[0]).toMatchObject({ rule: 'out-of-order' });
 		expect(of(hole([0, 30, 'sand'], [35, 200, 'mud'])).findings[0]).toMatchObject({ rule: 'contact-in-gap' });
 		const unknown = of(hole([0, 30, 'sand'], [30, 40, 'mystery'], [40, 200, 'mud']));
@@ -68,14 +69,43 @@ describe('contacts from a log', () => {
 		expect(points).toHaveLength(1);
 	});
 
-	it('put neighbouring intervals of one unit together and observe both ends', () => {
+	it('put neighbouring intervals of one unit together and observe the ends that no contact marks', () => {
 		const { points, observations } = of(hole([0, 10, 'sand'], [10, 30, 'sand'], [30, 60, 'mud']));
 		expect(points).toHaveLength(1);
-		expect(observations.map((o) => o.depth)).toEqual([0, 15, 30, 30, 45, 60]);
+		expect(observations.map((o) => o.depth)).toEqual([0, 15, 45, 60]);
 	});
 });
 
 it('a run of a unit ends at a gap: what lies in it nobody has seen', () => {
 	const { observations } = of(hole([0, 30, 'sand'], [40, 80, 'sand'], [80, 90, 'sand']));
 	expect(observations.map((o) => o.depth)).toEqual([0, 15, 30, 40, 65, 90]);
+});
+
+it('a boundary that can not be says nothing of either side: only the other ends of the two runs are known', () => {
+	const sure = hole([0, 30, 'sand'], [30, 60, 'mud'], [60, 200, 'lime']);
+	const { observations } = contactsOf([sure, { ...hole([0, 50, 'sand'], [50, 200, 'lime']), name: 'skips' }], LUMPING, COLUMN);
+	expect(observations.filter((o) => o.hole === 'skips').map((o) => [COLUMN[o.unit]!.id, o.depth])).toEqual([['sand', 0], ['lime', 200]]);
+});
+it.each<[string, [number, number, string][], number, string]>([
+	['an older unit in the middle of younger ones', [[0, 30, 'sand'], [30, 40, 'slate'], [40, 60, 'mud'], [60, 90, 'lime'], [90, 200, 'slate']], 1, 'SAND OR MUD'],
+	['a younger one again, far below', [[0, 30, 'tuff'], [30, 50, 'sand'], [50, 80, 'mud'], [80, 90, 'tuff'], [90, 200, 'lime']], 3, 'MUD OR LIME'],
+	['one that leaves out its neighbour', [[0, 30, 'sand'], [30, 60, 'lime'], [60, 70, 'sand'], [70, 90, 'lime'], [90, 200, 'slate']], -1, '']
+])('a wrong code is set aside and named: %s', (_, runs, row, fitting) => {
+	const sure = hole([0, 30, 'sand'], [30, 60, 'mud'], [60, 200, 'lime']);
+	const { findings, points, observations } = contactsOf([sure, { ...hole(...runs), name: 'wrong' }], LUMPING, COLUMN);
+	const odd = findings.filter((f) => f.rule === 'odd-unit');
+	expect(odd.map((f) => f.row)).toEqual(row < 0 ? [] : [row]);
+	if (row < 0) return;
+	expect(odd[0]!.message.toUpperCase()).toContain(fitting);
+	const [from, to] = runs[row]!;
+	for (const d of [...points, ...observations].filter((p) => p.hole === 'wrong')) expect(d.depth <= from || d.depth >= to).toBe(true);
+	expect(points.filter((p) => p.hole === 'wrong' && (p.depth === from || p.depth === to))).toEqual([]);
+});
+it('what a fault or a fold repeats in order is no wrong code', () => {
+	const { findings } = of(hole([0, 20, 'sand'], [20, 40, 'mud'], [40, 60, 'sand'], [60, 80, 'mud'], [80, 200, 'lime']));
+	expect(findings).toEqual([]);
+});
+it('a unit that nobody logged is not missing between two others', () => {
+	const { points, findings } = of(hole([0, 30, 'sand'], [30, 200, 'lime']));
+	expect([points.map((p) => [COLUMN[p.surface]!.id, p.z]), findings]).toEqual([[['sand', 70]], []]);
 });

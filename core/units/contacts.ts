@@ -51,7 +51,7 @@ export interface Observation {
 
 export interface Contacts {
 	points: ContactPoint[];
-	/** Both ends and the middle of each run of one unit. */
+	/** The middle of each run of one unit, and those of its ends that no contact marks. */
 	observations: Observation[];
 	findings: Finding[];
 	/** Boundaries that lie in the zone of a fault and so belong to no contact. */
@@ -87,10 +87,16 @@ export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: Str
 	const sequenceOf = new Map<number, number>();
 	sequences.forEach((s, i) => s.units.forEach((u) => sequenceOf.set(u, i)));
 	const unlumped = new Map<string, { hole: string; table: string; row: number; count: number }>();
-	for (const hole of holes) {
-		const runs = runsOf(hole, lumping, unitIndex, unlumped);
-		for (const run of runs) observe(result, hole, run, faults);
-		for (let i = 1; i < runs.length; i++) placeBoundary(result, hole, runs[i - 1]!, runs[i]!, column, sequences, sequenceOf, faults);
+	const all = holes.map((hole) => ({ hole, runs: runsOf(hole, lumping, unitIndex, unlumped) }));
+	const order: Order = { column, sequences, sequenceOf, logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))) };
+	for (const { hole, runs } of all) {
+		for (const [i, fitting] of oddRuns(runs, order)) {
+			setAside(result, hole, runs[i]!, fitting, column);
+			runs[i] = { ...runs[i]!, unit: -1 };
+		}
+		const ends = runs.map((): [End, End] => ['open', 'open']);
+		for (let i = 1; i < runs.length; i++) ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
+		runs.forEach((run, i) => observe(result, hole, run, ends[i]!, faults));
 	}
 	for (const [code, at] of unlumped)
 		result.findings.push({
@@ -126,9 +132,18 @@ function runsOf(hole: Hole, lumping: Lumping, unitIndex: Map<string, number>, un
 	return runs;
 }
 
-function observe(result: Contacts, hole: Hole, run: Run, faults?: FaultZones): void {
+/**
+ * What is known of the end of a run. `marked`: a contact between two units of one sequence lies there and says the same as both
+ * sides of it. `refused`: the two units can not lie on each other, so one of them is wrong, and nobody knows which.
+ */
+type End = 'open' | 'marked' | 'refused';
+
+function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, End], faults?: FaultZones): void {
 	if (run.unit < 0) return;
-	for (const depth of [run.from, (run.from + run.to) / 2, run.to]) {
+	// A run beside a refused boundary may be too long, or not there at all: only its other end is sure.
+	const isSure = top !== 'refused' && bottom !== 'refused';
+	const depths = [...(top === 'open' ? [run.from] : []), ...(isSure ? [(run.from + run.to) / 2] : []), ...(bottom === 'open' ? [run.to] : [])];
+	for (const depth of depths) {
 		const [x, y, z] = positionAt(hole.path, depth);
 		// In the zone of a fault nobody knows on which side of it a place is.
 		if (faults && inZone(faults, run.unit, run.unit, x, y, z)) continue;
@@ -142,51 +157,114 @@ function inZone(faults: FaultZones, a: number, b: number, x: number, y: number, 
 	return false;
 }
 
-function placeBoundary(
-	result: Contacts,
-	hole: Hole,
-	upper: Run,
-	lower: Run,
-	column: StratigraphicColumn,
-	sequences: readonly Sequence[],
-	sequenceOf: Map<number, number>,
-	faults?: FaultZones
-): void {
-	if (upper.unit < 0 || lower.unit < 0) return;
-	const unplaced = (rule: string, message: string, hint: string) =>
-		result.findings.push({ rule, severity: 'noted', table: lower.table, row: lower.topRow, column: 'code', hole: hole.name, message, hint, others: [upper.bottomRow] });
-	const names = `${column[upper.unit]!.name} over ${column[lower.unit]!.name}`;
+/** What the column says of one unit on another. */
+interface Order {
+	column: StratigraphicColumn;
+	sequences: readonly Sequence[];
+	sequenceOf: ReadonlyMap<number, number>;
+	/** Units that any hole shows: one that nobody logged can not be missing between two others. */
+	logged: ReadonlySet<number>;
+}
+
+/** The surface between two units, or why there can be none. */
+type Meeting = { surface: number; within: boolean; turned: boolean } | { rule: string; message: string; hint: string };
+
+function meeting(upper: number, lower: number, { column, sequences, sequenceOf, logged }: Order): Meeting {
+	const names = `${column[upper]!.name} over ${column[lower]!.name}`;
+	const [young, old] = [Math.min(upper, lower), Math.max(upper, lower)];
+	const youngSequence = sequences[sequenceOf.get(young)!]!;
+	const oldSequence = sequences[sequenceOf.get(old)!]!;
+	const within = youngSequence === oldSequence;
+	if (youngSequence.kind === 'intrusion') return { surface: young, within, turned: false };
+	if (oldSequence.kind === 'intrusion') {
+		// Strata younger than the intrusion were laid down on it: their base cuts it.
+		if (upper === old || youngSequence.base < 0) return { rule: 'out-of-order', message: `${names}: the intrusion is older than what lies below it`, hint: 'Check the log, or the place of the intrusion in the column.' };
+		return { surface: youngSequence.base, within, turned: false };
+	}
+	if (within) {
+		const between = youngSequence.units.slice(youngSequence.units.indexOf(young) + 1, youngSequence.units.indexOf(old)).filter((u) => logged.has(u)).length;
+		if (between > 0)
+			return { rule: 'unit-missing', message: `${names}: ${between === 1 ? 'a unit that lies between them is' : `${between} units that lie between them are`} missing`, hint: 'A fault, a thin unit that was not logged, or a contact that is erosional in truth. The boundary is not used.' };
+		return { surface: young, within, turned: upper === old };
+	}
+	if (upper === old) return { rule: 'out-of-order', message: `${names}: the older unit lies on the younger one`, hint: 'Check the log, or draw the fault that brings it there. The boundary is not used.' };
+	return { surface: youngSequence.base, within, turned: false };
+}
+
+/** How much a boundary is against the rule: 1 where there can be none, or where it is upside down. */
+function against(upper: number, lower: number, order: Order): number {
+	if (upper === lower || upper < 0 || lower < 0) return 0;
+	const m = meeting(upper, lower, order);
+	return 'rule' in m || m.turned ? 1 : 0;
+}
+
+/**
+ * Runs that look like a wrong code: with another unit they would fit what lies above and below, with their own they do not, and
+ * nothing is mended as well by another unit for a neighbour. What folds or faults repeat without a gap in the order is none.
+ * @returns by the index of the run, the units that would fit
+ */
+function oddRuns(runs: readonly Run[], order: Order): Map<number, number[]> {
+	const refused = (i: number) => i > 0 && i < runs.length && runs[i - 1]!.unit !== runs[i]!.unit && runs[i - 1]!.unit >= 0 && runs[i]!.unit >= 0 && 'rule' in meeting(runs[i - 1]!.unit, runs[i]!.unit, order);
+	const best = runs.map((run, i): { gain: number; units: number[] } => {
+		const [above, below] = [runs[i - 1]?.unit ?? -1, runs[i + 1]?.unit ?? -1];
+		// At the end of a hole one neighbour must do: a unit that is left out there may be missing in truth, one that is upside down is not.
+		const isEnd = above < 0 || below < 0;
+		if (run.unit < 0 || (isEnd && !(above > run.unit || (below >= 0 && run.unit > below)))) return { gain: 0, units: [] };
+		const own = against(above, run.unit, order) + against(run.unit, below, order);
+		if (own === 0) return { gain: 0, units: [] };
+		let units: number[] = [];
+		let least = own;
+		for (const u of order.logged) {
+			if (u < 0 || u === run.unit) continue;
+			const now = against(above, u, order) + against(u, below, order);
+			if (now < least) [least, units] = [now, [u]];
+			else if (now === least && now < own) units.push(u);
+		}
+		return { gain: own - least, units };
+	});
+	const out = new Map<number, number[]>();
+	runs.forEach((_, i) => {
+		const { gain, units } = best[i]!;
+		if (gain > 0 && (refused(i) || refused(i + 1)) && gain > (best[i - 1]?.gain ?? 0) && gain > (best[i + 1]?.gain ?? 0)) out.set(i, units);
+	});
+	return out;
+}
+
+function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, order: Order, faults?: FaultZones): End {
+	if (upper.unit < 0 || lower.unit < 0) return 'open';
+	const unplaced = (rule: string, message: string, hint: string) => result.findings.push({ rule, severity: 'noted', table: lower.table, row: lower.topRow, column: 'code', hole: hole.name, message, hint, others: [upper.bottomRow] });
 	if (lower.from - upper.to > 1e-6) {
 		if (upper.unit !== lower.unit)
-			unplaced('contact-in-gap', `${names}: the boundary lies somewhere from ${upper.to} to ${lower.from}`, 'Log the gap, or leave it: the boundary is not used.');
-		return;
+			unplaced('contact-in-gap', `${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}: the boundary lies somewhere from ${upper.to} to ${lower.from}`, 'Log the gap, or leave it: the boundary is not used.');
+		return 'open';
 	}
-	if (upper.unit === lower.unit) return;
+	if (upper.unit === lower.unit) return 'open';
 	const [x, y, z] = positionAt(hole.path, lower.from);
 	if (faults && inZone(faults, upper.unit, lower.unit, x, y, z)) {
 		result.faulted++;
-		return;
+		return 'open';
 	}
-	const young = Math.min(upper.unit, lower.unit);
-	const old = Math.max(upper.unit, lower.unit);
-	const youngSequence = sequences[sequenceOf.get(young)!]!;
-	const oldSequence = sequences[sequenceOf.get(old)!]!;
-	let surface: number;
-	if (youngSequence.kind === 'intrusion') surface = young;
-	else if (oldSequence.kind === 'intrusion') {
-		// Strata younger than the intrusion were laid down on it: their base cuts it.
-		if (upper.unit === old || youngSequence.base < 0)
-			return void unplaced('out-of-order', `${names}: the intrusion is older than what lies below it`, 'Check the log, or the place of the intrusion in the column.');
-		surface = youngSequence.base;
-	} else if (youngSequence === oldSequence) {
-		const between = youngSequence.units.indexOf(old) - youngSequence.units.indexOf(young) - 1;
-		if (between > 0)
-			return void unplaced('unit-missing', `${names}: ${between === 1 ? 'a unit that lies between them is' : `${between} units that lie between them are`} missing`, 'A fault, a thin unit that was not logged, or a contact that is erosional in truth. The boundary is not used.');
-		surface = young;
-	} else {
-		if (upper.unit === old)
-			return void unplaced('out-of-order', `${names}: the older unit lies on the younger one`, 'Check the log, or draw the fault that brings it there. The boundary is not used.');
-		surface = youngSequence.base;
+	const m = meeting(upper.unit, lower.unit, order);
+	if ('rule' in m) {
+		unplaced(m.rule, m.message, m.hint);
+		return 'refused';
 	}
-	result.points.push({ surface, x, y, z, hole: hole.name, depth: lower.from, table: upper.table, row: upper.bottomRow });
+	result.points.push({ surface: m.surface, x, y, z, hole: hole.name, depth: lower.from, table: upper.table, row: upper.bottomRow });
+	return m.within ? 'marked' : 'open';
+}
+
+/** A run that looks like a wrong code says nothing, as if its code had no unit; its finding says what would fit. */
+function setAside(result: Contacts, hole: Hole, run: Run, fitting: readonly number[], column: StratigraphicColumn): void {
+	const names = fitting.slice(0, 3).map((u) => column[u]!.name);
+	result.findings.push({
+		rule: 'odd-unit',
+		severity: 'noted',
+		table: run.table,
+		row: run.topRow,
+		column: 'code',
+		hole: hole.name,
+		message: `${column[run.unit]!.name} from ${run.from} to ${run.to} fits neither what lies above nor what lies below; ${names.join(' or ')} would`,
+		hint: 'The code is wrong, or a fault was not drawn. Until then the interval and its two boundaries are not used.',
+		...(run.bottomRow !== run.topRow ? { others: [run.bottomRow] } : {})
+	});
 }

@@ -27,13 +27,13 @@ describe('what is asked of the server', () => {
 	it('goes as JSON where there is something to send, and comes back as it is', async () => {
 		const { asked } = answering(json({ id: 7 }));
 		expect(await call('PUT', '/projects/p/column', { units: [] })).toEqual({ id: 7 });
-		expect(asked).toEqual([{ url: '/api/v1/projects/p/column', init: { method: 'PUT', headers: { 'content-type': 'application/json' }, body: '{"units":[]}' } }]);
+		expect(asked).toEqual([{ url: '/api/v1/projects/p/column', init: { method: 'PUT', headers: { 'content-type': 'application/json', 'x-malachite-session': expect.stringMatching(/^[0-9a-f]{32}$/) }, body: '{"units":[]}' } }]);
 	});
 
 	it('without a body says nothing of its kind', async () => {
 		const { asked } = answering(json([]));
 		expect(await get('/projects')).toEqual([]);
-		expect(asked[0]!.init).toEqual({ method: 'GET' });
+		expect(asked[0]!.init).toEqual({ method: 'GET', headers: { 'x-malachite-session': expect.any(String) } });
 	});
 
 	it('sends what counts as nothing, too', async () => {
@@ -117,7 +117,7 @@ describe('a file that is sent', () => {
 	it('goes as it is, with the share that is on its way', async () => {
 		const { shares, file, done } = start();
 		const { last } = FakeRequest;
-		expect([last.opened, last.headers, last.sent]).toEqual([['POST', '/api/v1/projects/p/files?name=a.csv'], { 'content-type': 'application/octet-stream' }, file]);
+		expect([last.opened, last.headers, last.sent]).toEqual([['POST', '/api/v1/projects/p/files?name=a.csv'], { 'content-type': 'application/octet-stream', 'x-malachite-session': expect.any(String) }, file]);
 		last.upload.onprogress!({ loaded: 25, total: 100 });
 		last.upload.onprogress!({ loaded: 0, total: 0 });
 		last.answer(200, { id: 'f' });

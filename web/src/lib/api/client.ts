@@ -79,10 +79,10 @@ export function upload<T>(path: string, file: Blob, progress: (share: number) =>
 	});
 	// Who leaves now would lose it.
 	sending++;
-	if (sending === 1) addEventListener('beforeunload', stay);
+	if (sending === 1) globalThis.addEventListener?.('beforeunload', stay);
 	return done.finally(() => {
 		sending--;
-		if (sending === 0) removeEventListener('beforeunload', stay);
+		if (sending === 0) globalThis.removeEventListener?.('beforeunload', stay);
 	});
 }
 

@@ -1,6 +1,7 @@
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { and, desc, eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
+import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import { db } from '../db/client';
 import { job } from '../db/schema';
 import { sql } from 'drizzle-orm';
@@ -51,7 +52,8 @@ export const workOperations = [
 			const projectId = params['project']!;
 			const graph = await loadGraph(db(), projectId);
 			const model = one(graph, 'model');
-			if (!graph.some((o) => o.kind === 'table' && o.state['kind'] === 'collars')) fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
+			const kinds = graph.filter((o) => o.kind === 'table').map((o) => o.state['kind'] as TableKind);
+			if (!kinds.includes('collars') && kinds.some(isOfHoles)) fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
 			await requireMemory(projectId, model.state['spacing'] as number);
 			return { job: await enqueue(projectId, 'build', 'Build model', {}, { requestKey, single: true }) };
 		}
