@@ -1,4 +1,4 @@
-import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs';
 import { freemem } from 'node:os';
 import { join } from 'node:path';
 import { surfacesIn, surfaceOf, solidOf, unitsIn } from '#core/mesh/extract';
@@ -24,17 +24,20 @@ interface Step {
 	peakMB: number;
 }
 
-/** `build PROJECT.json --out DIR [--classify points.csv]`: everything from files to files. */
-export async function build(projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<void> {
+/**
+ * `build PROJECT.json --out DIR [--classify points.csv]`: everything from files to files.
+ * @returns how many errors the verdict on the model names
+ */
+export async function build(projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<number> {
 	const pool = threadPool();
 	try {
-		await buildWith(pool.run, projectPath, out, classify, say);
+		return await buildWith(pool.run, projectPath, out, classify, say);
 	} finally {
 		await pool.close();
 	}
 }
 
-async function buildWith(run: Run, projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<void> {
+async function buildWith(run: Run, projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<number> {
 	const threaded = inTasks(run);
 	const steps: Step[] = [];
 	let started = performance.now();
@@ -44,6 +47,9 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		say(`${step}: ${((now - started) / 1000).toFixed(2)} s`);
 		started = now;
 	};
+	// What must fail is found before the work.
+	if (existsSync(out) && !statSync(out).isDirectory()) fail('out-is-file', `${out} is a file`, 'Name a directory after --out.', '--out');
+	const points = classify ? pointsOf(classify) : null;
 	const { project: read, tables, terrain, things, options } = await loadProject(projectPath);
 	const project = withExtent(read);
 	done('read');
@@ -109,8 +115,8 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	put('blocks.csv', writeCsv(['block', 'name', `volume_${project.lengthUnit}3`], report.blocks.map((b) => [b.id, b.name, b.volume])));
 	put('offsets.csv', writeCsv(['fault', 'unit', 'places', `least_${project.lengthUnit}`, `mean_${project.lengthUnit}`, `most_${project.lengthUnit}`], report.offsets.map((o) => [o.fault, o.unit, o.places, o.least, o.mean, o.most])));
 	done('write');
-	if (classify) {
-		put('classified.csv', await classifyPoints(classify, ground, run));
+	if (points) {
+		put('classified.csv', await classifyPoints(points, ground, run));
 		done('classify');
 	}
 	const findings = [...holes.checked.findings, ...contacts.findings];
@@ -119,9 +125,15 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		JSON.stringify({ project: project.name, lengthUnit: project.lengthUnit, rows: findingCounts(findings), contacts: { placed: contacts.points.length, faulted: contacts.faulted }, ...report, steps }, null, '\t') + '\n'
 	);
 	say(`${unitsIn(mesh).length} units, ${report.triangles} triangles; report in ${join(out, 'report.json')}`);
+	const errors = report.findings.filter((f) => f.severity === 'held');
+	for (const f of errors) say(`error: ${f.message}. ${f.hint}`);
+	const others = report.findings.length - errors.length;
+	if (others) say(`${others} ${others === 1 ? 'thing was' : 'things were'} noted, see the report`);
+	return errors.length;
 }
 
-async function classifyPoints(path: string, ground: Ground, run: Run): Promise<string> {
+function pointsOf(path: string): Float64Array {
+	if (!existsSync(path)) fail('no-file', `${path} does not exist`, 'Name a CSV file after --classify.', '--classify');
 	const raw = readDelimited(readFileSync(path), path);
 	const columns = ['x', 'y', 'z'].map((c) => raw.header.findIndex((h) => h.toLowerCase() === c));
 	if (columns.includes(-1)) fail('unmapped-columns', `${path} needs the columns x, y and z`, `Its columns are: ${raw.header.join(', ')}.`, path);
@@ -131,6 +143,10 @@ async function classifyPoints(path: string, ground: Ground, run: Run): Promise<s
 		columns.forEach((c, k) => (xyz[3 * i + k] = read(raw.columns[c]![i]!)));
 		if (![0, 1, 2].every((k) => Number.isFinite(xyz[3 * i + k]))) fail('not-a-number', `${path}, line ${line}: x, y and z must be numbers`, undefined, path);
 	});
+	return xyz;
+}
+
+async function classifyPoints(xyz: Float64Array, ground: Ground, run: Run): Promise<string> {
 	const units = await unitsInTasks(ground, xyz, run);
 	return writeCsv(['x', 'y', 'z', 'unit'], Array.from(units, (u, i) => [xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!, u === AIR ? 'air' : u === OUTSIDE ? 'outside' : unitsOf(ground)[u]!.id]));
 }

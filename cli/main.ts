@@ -8,11 +8,12 @@ import { build } from './build';
 import { doubt } from './doubt';
 import { loadProject } from './files';
 
-const USAGE = `malachite build PROJECT.json --out DIR [--classify points.csv]
+const USAGE = `malachite build PROJECT.json --out DIR [--classify points.csv] [--strict]
 malachite check PROJECT.json [--out findings.json]
 malachite doubt PROJECT.json --out DIR [--members 50] [--seed 1] [--contact 2] [--orientation 5] [--fault-dip 5] [--fault-trace 10]
 
 build  reads the files that the project file names, builds the model and writes volumes, surfaces and report.json.
+       --strict ends with 3 when the verdict on the model names an error (a unit that was logged and is not there, and such).
        --classify also writes classified.csv: the unit of each point (columns x, y, z) of a CSV file.
 check  writes the findings of the project's tables as JSON.
 doubt  builds many models from data moved within their errors (one standard deviation: contacts and fault traces in the
@@ -39,7 +40,7 @@ async function check(path: string, out: string | undefined): Promise<void> {
 async function main(): Promise<void> {
 	const { values, positionals } = parseArgs({
 		allowPositionals: true,
-		options: { out: { type: 'string' }, classify: { type: 'string' }, help: { type: 'boolean', short: 'h' }, members: { type: 'string', default: '50' }, seed: { type: 'string', default: '1' }, contact: { type: 'string', default: '2' }, orientation: { type: 'string', default: '5' }, 'fault-dip': { type: 'string', default: '5' }, 'fault-trace': { type: 'string', default: '10' } }
+		options: { out: { type: 'string' }, classify: { type: 'string' }, strict: { type: 'boolean', default: false }, help: { type: 'boolean', short: 'h' }, members: { type: 'string', default: '50' }, seed: { type: 'string', default: '1' }, contact: { type: 'string', default: '2' }, orientation: { type: 'string', default: '5' }, 'fault-dip': { type: 'string', default: '5' }, 'fault-trace': { type: 'string', default: '10' } }
 	});
 	const [command, path] = positionals;
 	if (values.help || !command || !path || !['build', 'check', 'doubt'].includes(command)) {
@@ -62,7 +63,8 @@ async function main(): Promise<void> {
 		await doubt(path, values.out, { members: Math.max(2, Math.round(number('members'))), seed: number('seed'), errors: { contact: number('contact'), orientation: number('orientation'), faultDip: number('fault-dip'), faultTrace: number('fault-trace') } }, (line) => process.stderr.write(`${line}\n`));
 		return;
 	}
-	await build(path, values.out, values.classify ?? null, (line) => process.stderr.write(`${line}\n`));
+	const errors = await build(path, values.out, values.classify ?? null, (line) => process.stderr.write(`${line}\n`));
+	if (errors && values.strict) process.exitCode = 3;
 }
 
 try {
@@ -71,5 +73,5 @@ try {
 	process.exitCode = 1;
 	if (error instanceof ProblemError) process.stderr.write(`${error.problem.message}\n${error.problem.hint ? `${error.problem.hint}\n` : ''}`);
 	else if (error instanceof Error && 'code' in error && error.code === 'ENOSPC') process.stderr.write('The disk is full. Make room and try again; files already written are whole.\n');
-	else process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+	else process.stderr.write(`This should not have happened: ${error instanceof Error ? error.message : String(error)}${process.env['MALACHITE_TRACE'] && error instanceof Error ? `\n${error.stack}` : ''}\n`);
 }

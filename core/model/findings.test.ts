@@ -79,10 +79,10 @@ describe('what the engine has to say of its data', () => {
 		expect(kinds(ground({ contacts: [...flat, contact(0, 160, 150, -80.5, 'NEAR')], observations: observed }))).toEqual([]);
 	});
 
-	it('names surfaces that holes beside their contacts force across each other', () => {
+	it('names holes that would force surfaces across each other, and is not ruled by them', () => {
 		const wrong: Observation[] = [{ unit: 2, x: 150, y: 150, z: -79, hole: 'W', depth: 79, table: 'log' }, { unit: 0, x: 150, y: 150, z: -161, hole: 'X', depth: 161, table: 'log' }];
 		const input = ground({ contacts: flat, observations: [...observed, ...wrong] });
-		expect(kinds(input)).toEqual(['crossed-contacts']);
+		expect(fitGround(input).findings.map((f) => [f.kind, f.hole])).toEqual([['against-neighbours', 'W'], ['against-neighbours', 'X']]);
 	});
 
 	it('names a fault with data on one side, and one of which the data do not tell the offset', () => {

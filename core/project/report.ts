@@ -12,6 +12,7 @@ import type { Evaluate } from '../model/evaluate';
 import type { Ground } from '../model/fit-ground';
 import { BEYOND } from '../model/honour';
 import { faultOffsets } from '../model/offsets';
+import { verdictOf } from '../model/verdict';
 import { allContacts, columnUnitOf, unitsOf } from '../model/whole';
 import type { ContactPoint } from '../units/contacts';
 import type { Table } from '../tables/table';
@@ -43,7 +44,7 @@ export interface ModelReport {
 	partAgreements: { division: string; name: string; agreement: Agreement }[];
 	/** Throws of the contacts along the faults. */
 	offsets: { fault: string; unit: string; places: number; least: number; mean: number; most: number }[];
-	/** Findings of the engine. */
+	/** The verdict on the model, then findings of the engine; what is held is an error. */
 	findings: { kind: string; severity: string; message: string; hint: string; hole?: string }[];
 }
 
@@ -177,6 +178,9 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 	const list = misfits(mesh, contacts).map((m) => (built.contacts[m.contact] === BEYOND ? { ...m, distance: null } : m));
 	const support = supportOf(contacts, spacing);
 	const box = l.nx * l.dx * (l.ny * l.dy) * (l.nz * l.dz);
+	const volumes = volumesOf(ground, mesh);
+	const agreement = flags ? agreementOf(flags.whole, units) : null;
+	const verdict = verdictOf(ground.input, (agreement?.units ?? []).map((u) => ({ name: units.find((x) => x.id === u.unit)!.name, logged: u.modelled.reduce((s, m) => s + (m.unit === null ? 0 : m.length), 0), agreed: u.agreed, volume: volumes.find((v) => v.unit === u.unit)?.volume ?? 0 })).filter((u) => u.logged > 0));
 	let sum = (mesh.volumes.get(AIR) ?? 0) + (mesh.volumes.get(OUTSIDE) ?? 0);
 	for (const u of unitsIn(mesh)) sum += mesh.volumes.get(u)!;
 	return {
@@ -188,7 +192,7 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 			volumeError: Math.abs(sum / box - 1),
 			support,
 			specks: built.specks,
-			volumes: volumesOf(ground, mesh),
+			volumes,
 			surfaces: units.flatMap((u, i) => {
 				const own = list.filter((m) => contacts[m.contact]!.surface === i);
 				if (own.length === 0) return [];
@@ -196,13 +200,13 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				return [{ unit: u.id, name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`, contacts: own.length, measured: s.count, rms: s.rms, max: s.max, ...areaOf(mesh, i, contacts.filter((c) => c.surface === i), support) }];
 			}),
 			blocks: blockVolumes(ground, built),
-			agreement: flags ? agreementOf(flags.whole, units) : null,
+			agreement,
 			partAgreements: (flags?.parts ?? []).flatMap(({ id, name, flag }) => {
 				const agreement = agreementOf(flag, units);
 				return agreement ? [{ division: id, name, agreement }] : [];
 			}),
 			offsets: offsetsOf(ground),
-			findings: [...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
+			findings: [...verdict, ...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
 		}
 	};
 }

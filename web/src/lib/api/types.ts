@@ -151,7 +151,7 @@ export interface ModelReport {
 	support?: number;
 	specks?: { dropped: number; volume: number };
 	blocks?: { id: string; name: string; volume: number }[];
-	findings: { kind: string; message: string; hint: string }[];
+	findings: { kind: string; severity?: 'noted' | 'held'; message: string; hint: string }[];
 	contacts: { placed: number; faulted: number; findings: { message: string; hint: string }[] };
 	orientations: { count: number; unused: number };
 	seconds: Record<string, number>;

@@ -87,6 +87,8 @@
 	const job = $derived(workspace.running.find((j) => j.kind === 'build'));
 	const model = $derived(workspace.object('model'));
 	const report = $derived(workspace.report);
+	const serious = $derived(report?.findings.filter((f) => f.severity === 'held') ?? []);
+	const noted = $derived(report ? [...report.findings.filter((f) => f.severity !== 'held'), ...report.contacts.findings] : []);
 	const worst = $derived([...(report?.misfits ?? [])].sort((a, b) => (b.distance ?? Infinity) - (a.distance ?? Infinity)).slice(0, 60));
 	const total = $derived(report ? Object.values(report.seconds).reduce((a, b) => a + b, 0) : 0);
 	/** Time of a build at the spacing, from the last one: the fields grow with the volume of the cells, the solids with their faces. */
@@ -134,6 +136,13 @@
 	{/if}
 
 	{#if report}
+		{#if serious.length}
+			<section class="border-error mt-5 border-l-4 pl-3" aria-label="What is wrong with this model">
+				<h2 class="panel-title text-error mb-1">What is wrong with this model</h2>
+				<ul class="text-sm">{#each serious as f, i (i)}<li class="py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}</ul>
+				<p class="text-sm"><a class="link" href="check">Findings under Check</a>, <a class="link" href="interpret">column and codes under Interpret</a></p>
+			</section>
+		{/if}
 		<h2 class="panel-title mt-5 mb-1">Volumes</h2>
 		<table class="plain numbers text-sm">
 			<tbody>
@@ -173,9 +182,9 @@
 			</table>
 		{/if}
 		<p class="quiet mt-2 text-sm">{report.contacts.placed} contacts placed, {report.contacts.faulted} boundaries lie in fault zones, {report.contacts.findings.length} could not be placed; {report.orientations.count - report.orientations.unused} orientations used, {report.orientations.unused} without a unit.</p>
-		{#if report.findings.length || report.contacts.findings.length}
+		{#if noted.length}
 			<h2 class="panel-title mt-4 mb-1">What the engine noted</h2>
-			<ul class="text-sm">{#each [...report.findings, ...report.contacts.findings].slice(0, 40) as f, i (i)}<li class="rule border-b py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}</ul>
+			<ul class="text-sm">{#each noted.slice(0, 40) as f, i (i)}<li class="rule border-b py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}</ul>
 		{/if}
 		<Doubt {workspace} />
 	{/if}
