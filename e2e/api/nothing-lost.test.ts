@@ -37,7 +37,14 @@ const cells = async (p: string, t: string) => (await rows(p, t)).map((r) => r.ce
 const edit = (p: string, t: string, n: number, column: string, value: string) => api.call<{ type?: string }>('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { column, value });
 const exclude = (p: string, t: string, n: number, excluded = true) => api.call('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { excluded });
 const undo = (p: string, which = 'undo') => api.call<{ type?: string; label: string; title?: string }>('POST', `/projects/${p}/${which}`);
-const findings = async (p: string) => (await api.call<{ checked: boolean; findings: { rule: string; n: number; count: number; table: string; message: string; hole: string; seen: string | null }[] }>('GET', `/projects/${p}/findings`)).body;
+/** What the checks found, once they looked at what stands now. */
+async function findings(p: string) {
+	for (;;) {
+		const { body } = await api.call<{ checked: boolean; findings: { rule: string; n: number; count: number; table: string; message: string; hole: string; seen: string | null }[] }>('GET', `/projects/${p}/findings`);
+		if (body.checked) return body;
+		await new Promise((r) => setTimeout(r, 50));
+	}
+}
 async function version(p: string, t: string, how: 'reload' | 'append', content: string, more: object = {}) {
 	const u = await upload(p, 'next.csv', content);
 	const { body, status } = await api.call<{ job: string; type?: string }>('POST', `/projects/${p}/tables/${t}/${how}`, { fileId: u.file.id, ...more });

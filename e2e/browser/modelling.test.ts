@@ -204,11 +204,11 @@ describe('Shape', () => {
 		await page.$eval('textarea[aria-label="Places of Line 1"]', (e) => ((e as HTMLTextAreaElement).value = ''));
 		await page.type('textarea[aria-label="Places of Line 1"]', '402000 4992000 -20\nnorth 5');
 		await press('Keep the places');
-		await shows('Line 2: give easting, northing');
+		await shows('line 2: "north" is not a number: easting, northing');
 		await page.$eval('textarea[aria-label="Places of Line 1"]', (e) => ((e as HTMLTextAreaElement).value = ''));
 		await page.type('textarea[aria-label="Places of Line 1"]', '402000 4992000 -20; 402100 4992000');
 		await press('Keep the places');
-		await shows('give easting, northing');
+		await shows('line 1 has 5 numbers');
 		await page.$eval('textarea[aria-label="Places of Line 1"]', (e) => ((e as HTMLTextAreaElement).value = ''));
 		await page.type('textarea[aria-label="Places of Line 1"]', '402000 4992000 -20\n402100 4992000');
 		await press('Keep the places');

@@ -6,7 +6,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoTables } from '../../demo/generate';
 import type { Api, TestServer } from '../server';
-import { hands, PATIENCE, visit } from './visit';
+import { hands, PATIENCE, settled, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
@@ -73,6 +73,7 @@ describe('space', () => {
 		// A press on empty ground measures nothing and breaks nothing.
 		await page.mouse.click(box.x + 5, box.y + box.height - 60);
 		await page.keyboard.press('Escape');
+		await settled(page);
 		await choose('select[aria-label="Look from"]', 'above');
 		await kept((s) => Math.abs(((s.panes['examine']![0]!.settings['space']!['camera'] as { position: number[] } | null)?.position[0] ?? 0) - 403_000) < 20);
 	});

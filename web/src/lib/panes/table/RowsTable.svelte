@@ -119,7 +119,7 @@
 									/>
 								{:else}
 									<button
-										class="w-full px-1 py-0.5 {isNumber(h) ? 'text-right' : 'text-left'} {f ? (f.severity === 'held' ? 'bg-error/15 text-error font-medium' : 'bg-warning/15') : ''} {original !== undefined ? 'border-secondary border-b-2' : ''} {r.excluded ? 'line-through' : ''}"
+										class="w-full px-1 py-0.5 {cell.length < 25 ? 'whitespace-nowrap' : ''} {isNumber(h) ? 'text-right' : 'text-left'} {f ? (f.severity === 'held' ? 'bg-error/15 text-error font-medium' : 'bg-warning/15') : ''} {original !== undefined ? 'border-secondary border-b-2' : ''} {r.excluded ? 'line-through' : ''}"
 										title={[f ? `${f.message}. ${f.hint}` : '', original !== undefined ? `originally "${original}", edited ${r.edited[c]?.by ? `by ${r.edited[c].by} ` : ''}on ${r.edited[c]?.at.slice(0, 16).replace('T', ' ')}` : ''].filter(Boolean).join('\n') || undefined}
 										ondblclick={() => (editing = { n: r.n, column: h, value: cell })}
 										onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), (editing = { n: r.n, column: h, value: cell }))}>{cell || '\u00a0'}</button
