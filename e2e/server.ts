@@ -60,6 +60,23 @@ export interface Answer<T = Record<string, never>> {
 	body: T;
 }
 
+export interface Uploaded {
+	file: { id: string };
+	card: string;
+	as: string;
+	kind: string;
+	mapping: Record<string, string>;
+	reading: Record<string, unknown>;
+	units: Record<string, string>;
+	notes: string[];
+	written: Record<string, string>;
+}
+
+export interface Brought {
+	state: string;
+	outcome: Record<string, unknown> & { object?: string; problem?: { type: string; title: string } };
+}
+
 export type Api = ReturnType<typeof client>;
 
 /** What the revision of a request is of: the project, an object by its id, or the one of a kind; null where none is asked for. */
@@ -100,5 +117,24 @@ export function client(server: TestServer) {
 			await new Promise((r) => setTimeout(r, 100));
 		}
 	};
-	return { send, call, finished };
+	/** A file that was uploaded, with what it was taken for. */
+	const upload = async (project: string, file: string, content: string | Uint8Array): Promise<Uploaded> =>
+		(await call<Uploaded>('POST', `/projects/${project}/files?name=${file}`, typeof content === 'string' ? new TextEncoder().encode(content) : content)).body;
+	/** Uploads a file and brings it in as it was taken, or as is said; the outcome, also of what was refused. */
+	const bring = async (project: string, name: string, file: string, content: string | Uint8Array, more: Record<string, unknown> = {}): Promise<Brought> => {
+		const u = await upload(project, file, content);
+		const table = u.as === 'table' ? { kind: u.kind, mapping: u.mapping, reading: u.reading, units: u.units } : {};
+		const { body, status } = await call<{ job: string; type: string; title: string }>('POST', `/projects/${project}/imports`, { fileId: u.file.id, incomingId: u.card, name, as: u.as, ...table, ...more });
+		if (status !== 200) return { state: 'refused', outcome: { problem: { type: body.type, title: body.title } } };
+		return (await finished(project, body.job)) as unknown as Brought;
+	};
+	/** What the checks found, once they looked at what stands now. */
+	const findings = async <T = { rule: string }>(project: string): Promise<{ checked: boolean; findings: T[] }> => {
+		for (;;) {
+			const { body } = await call<{ checked: boolean; findings: T[] }>('GET', `/projects/${project}/findings`);
+			if (body.checked) return body;
+			await new Promise((r) => setTimeout(r, 50));
+		}
+	};
+	return { send, call, finished, upload, bring, findings };
 }

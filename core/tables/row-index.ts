@@ -26,3 +26,17 @@ export function moveRow(table: Table, row: number, from: string, to: string): vo
 	index.set(from, (index.get(from) ?? []).filter((r) => r !== row));
 	index.set(to, [...(index.get(to) ?? []), row].sort((a, b) => a - b));
 }
+
+/** The row with the least value; the first in the list among equals, and where no value is a number. */
+export function rowOfLeast(rows: readonly number[], values: ArrayLike<number>): number {
+	let least = rows[0]!;
+	for (const r of rows) if (values[r]! < values[least]!) least = r;
+	return least;
+}
+
+/** The row with the greatest value; the first in the list among equals. */
+export function rowOfMost(rows: readonly number[], values: ArrayLike<number>): number {
+	let most = rows[0]!;
+	for (const r of rows) if (values[r]! > values[most]!) most = r;
+	return most;
+}

@@ -53,9 +53,7 @@ beforeAll(async () => {
 	server = await startServer({ MALACHITE_CATALOGUE_URL: 'http://127.0.0.1:9' });
 	api = client(server);
 	project = (await api.call<{ id: string }>('POST', '/projects', { name: 'Contract', author: 'A. Nyberg', crs: 32628 })).body.id;
-	const { body: u } = await api.call<{ file: { id: string }; kind: string; mapping: object }>('POST', `/projects/${project}/files?name=c.csv`, text('hole,x,y,z,depth\nA,402000,4992000,10,50\nB,402100,4992000,10,50\n'));
-	const { body } = await api.call<{ job: string }>('POST', `/projects/${project}/imports`, { fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping });
-	await api.finished(project, body.job);
+	await api.bring(project, 'Collars', 'c.csv', 'hole,x,y,z,depth\nA,402000,4992000,10,50\nB,402100,4992000,10,50\n');
 	table = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', `/projects/${project}`)).body.objects.find((o) => o.kind === 'table')!.id;
 	const { body: page } = await api.call<{ paths: Record<string, Record<string, Described>> }>('GET', '/openapi.json');
 	operations = Object.entries(page.paths).flatMap(([path, methods]) => Object.entries(methods).map(([method, described]) => ({ method: method.toUpperCase(), path, described })));

@@ -5,7 +5,7 @@ import { writeGeoTiff } from '#core/formats/geotiff';
 import { writeXlsx } from '#core/formats/xlsx';
 import { unpackDataSet } from '#core/datasets/transfer';
 import { readPack } from '#core/formats/pack';
-import { client, freePort, startServer, type TestServer } from '../server';
+import { client, freePort, startServer, type Brought, type TestServer } from '../server';
 
 let server: TestServer;
 let api: ReturnType<typeof client>;
@@ -29,15 +29,7 @@ interface Upload {
 const upload = async (name: string, bytes: Uint8Array) => (await api.call<Upload>('POST', `/projects/${project}/files?name=${name}`, bytes)).body;
 const objects = async () => (await api.call<{ objects: { id: string; kind: string; name: string; revision: number; state: Record<string, unknown> }[] }>('GET', `/projects/${project}`)).body.objects;
 const idOf = async (name: string) => (await objects()).find((o) => o.name === name)!.id;
-type Outcome = { state: string; outcome: Record<string, unknown> & { problem?: { type: string; title: string } } };
-
-async function bring(name: string, file: string, bytes: Uint8Array, extra: Record<string, unknown> = {}): Promise<Outcome> {
-	const u = await upload(file, bytes);
-	const table = u.as === 'table' ? { kind: u.kind, mapping: u.mapping, reading: u.reading, units: u.units } : {};
-	const { body, status } = await api.call<{ job: string; type: string; title: string }>('POST', `/projects/${project}/imports`, { fileId: u.file.id, name, as: u.as, ...table, ...extra });
-	if (status !== 200) return { state: 'refused', outcome: { problem: { type: body.type, title: body.title } } };
-	return (await api.finished(project, body.job)) as unknown as Outcome;
-}
+const bring = (name: string, file: string, bytes: Uint8Array, extra: Record<string, unknown> = {}) => api.bring(project, name, file, bytes, extra);
 interface Row {
 	n: number;
 	cells: string[];
@@ -45,7 +37,7 @@ interface Row {
 	findings: { rule: string; proposal: string | null }[];
 }
 const rows = async (id: string, query = '') => (await api.call<{ rows: Row[]; total: number }>('GET', `/projects/${project}/tables/${id}/rows?${query}`)).body;
-const findings = async () => (await api.call<{ checked: boolean; findings: { rule: string; table: string; n: number; seen: string | null; proposal: string | null }[] }>('GET', `/projects/${project}/findings`)).body;
+const findings = () => api.findings<{ rule: string; table: string; n: number; seen: string | null; proposal: string | null }>(project);
 const ofRule = async (rule: string) => (await findings()).findings.filter((f) => f.rule === rule);
 
 beforeAll(async () => {
@@ -251,7 +243,7 @@ describe('the regional catalogue', () => {
 	const search = (q = '') => api.call<{ records: { id: string }[]; type: string; title: string }>('GET', `/projects/${project}/catalogue?bbox=${AREA.join(',')}&q=${q}`);
 	const take = async (record: string, name: string) => {
 		const { body } = await api.call<{ job: string }>('POST', `/projects/${project}/catalogue/${record}`, { box: AREA, every: 2, name });
-		return (await api.finished(project, body.job)) as unknown as Outcome;
+		return (await api.finished(project, body.job)) as unknown as Brought;
 	};
 
 	it('is searched by area and words, and its records come in clipped and in the system of the project', async () => {

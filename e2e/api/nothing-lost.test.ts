@@ -6,11 +6,9 @@ import { client, startServer, type TestServer } from '../server';
 
 // What somebody did is never lost, never lands elsewhere, and can be taken back.
 interface Row { n: number; line: number; cells: string[]; excluded: boolean; originals: Record<string, string>; findings: { rule: string }[] }
-interface Uploaded { file: { id: string }; card: string; kind: string; mapping: Record<string, string>; notes: string[]; reading: object; written: Record<string, string> }
 let server: TestServer;
 let api: ReturnType<typeof client>;
 let database: pg.Client;
-const text = (s: string) => new TextEncoder().encode(s);
 
 beforeAll(async () => {
 	server = await startServer();
@@ -24,27 +22,18 @@ afterAll(async () => {
 });
 
 const project = async (name = 'Careful') => (await api.call<{ id: string }>('POST', '/projects', { name, crs: 32628 })).body.id;
-const upload = async (p: string, name: string, content: string | Uint8Array) => (await api.call<Uploaded>('POST', `/projects/${p}/files?name=${name}`, typeof content === 'string' ? text(content) : content)).body;
-async function bring(p: string, name: string, content: string, more: object = {}): Promise<string> {
-	const u = await upload(p, `${name.replace(/\W/g, '_')}.csv`, content);
-	const { body } = await api.call<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, incomingId: u.card, name, as: 'table', kind: u.kind, mapping: u.mapping, ...more });
-	const job = await api.finished(p, body.job);
+const upload = (p: string, name: string, content: string | Uint8Array) => api.upload(p, name, content);
+async function bring(p: string, name: string, content: string, more: Record<string, unknown> = {}): Promise<string> {
+	const job = await api.bring(p, name, `${name.replace(/\W/g, '_')}.csv`, content, more);
 	expect([job.state, JSON.stringify(job.outcome)]).toEqual(['done', expect.anything()]);
-	return (job.outcome as unknown as { object: string }).object;
+	return job.outcome.object!;
 }
 const rows = async (p: string, t: string) => (await api.call<{ rows: Row[] }>('GET', `/projects/${p}/tables/${t}/rows?limit=1000`)).body.rows;
 const cells = async (p: string, t: string) => (await rows(p, t)).map((r) => r.cells.join(','));
 const edit = (p: string, t: string, n: number, column: string, value: string) => api.call<{ type?: string }>('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { column, value });
 const exclude = (p: string, t: string, n: number, excluded = true) => api.call('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { excluded });
 const undo = (p: string, which = 'undo') => api.call<{ type?: string; label: string; title?: string }>('POST', `/projects/${p}/${which}`);
-/** What the checks found, once they looked at what stands now. */
-async function findings(p: string) {
-	for (;;) {
-		const { body } = await api.call<{ checked: boolean; findings: { rule: string; n: number; count: number; table: string; message: string; hole: string; seen: string | null }[] }>('GET', `/projects/${p}/findings`);
-		if (body.checked) return body;
-		await new Promise((r) => setTimeout(r, 50));
-	}
-}
+const findings = (p: string) => api.findings<{ rule: string; n: number; count: number; table: string; message: string; hole: string; seen: string | null }>(p);
 async function version(p: string, t: string, how: 'reload' | 'append', content: string, more: object = {}) {
 	const u = await upload(p, 'next.csv', content);
 	const { body, status } = await api.call<{ job: string; type?: string }>('POST', `/projects/${p}/tables/${t}/${how}`, { fileId: u.file.id, ...more });

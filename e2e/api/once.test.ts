@@ -5,14 +5,12 @@ import { demoArchive } from '../demo-archive';
 import { client, startServer, type TestServer } from '../server';
 
 // Work happens once, results belong to their project, and what died is made up for.
-interface Uploaded { file: { id: string }; kind: string; mapping: object }
 let server: TestServer;
 let api: ReturnType<typeof client>;
 let database: pg.Client;
-const text = (s: string) => new TextEncoder().encode(s);
 const COLLARS = 'hole,x,y,z,depth\nA,402000,4992000,10,50\nB,402100,4992000,10,50\n';
 const project = async (name = 'Once') => (await api.call<{ id: string }>('POST', '/projects', { name, crs: 32628 })).body.id;
-const upload = async (p: string, content = COLLARS) => (await api.call<Uploaded>('POST', `/projects/${p}/files?name=c.csv`, text(content))).body;
+const upload = (p: string, content = COLLARS) => api.upload(p, 'c.csv', content);
 const objects = async (p: string) => (await api.call<{ objects: { id: string; name: string; kind: string; outOfDate: boolean; missing: boolean; contentHash: string }[] }>('GET', `/projects/${p}`)).body.objects;
 const until = async (what: () => Promise<boolean>) => {
 	for (const end = Date.now() + 60_000; Date.now() < end; await new Promise((r) => setTimeout(r, 200))) if (await what()) return;

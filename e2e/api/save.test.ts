@@ -6,22 +6,14 @@ import { readTabular } from '#core/formats/tabular';
 import { readVectors } from '#core/formats/vectors';
 import { readGeoTiff, writeGeoTiff } from '#core/formats/geotiff';
 import { rowOf } from '#core/tables/raw-table';
-import { client, startServer, type TestServer } from '../server';
+import { client, startServer, type TestServer, type Uploaded } from '../server';
 
 // What is saved from a project is read back to the same values: with its edits, in the system of the project.
 let server: TestServer;
 let api: ReturnType<typeof client>;
 let project: string;
 const text = (s: string) => new TextEncoder().encode(s);
-type Uploaded = { file: { id: string }; as: string; kind: string; mapping: Record<string, string>; reading: unknown; units: unknown };
-
-async function bring(name: string, file: string, bytes: Uint8Array, extra: Record<string, unknown> = {}) {
-	const { body: u } = await api.call<Uploaded>('POST', `/projects/${project}/files?name=${file}`, bytes);
-	const table = u.as === 'table' ? { kind: u.kind, mapping: u.mapping, reading: u.reading, units: u.units } : {};
-	const { body } = await api.call<{ job: string; title: string }>('POST', `/projects/${project}/imports`, { fileId: u.file.id, name, as: u.as, ...table, ...extra });
-	const job = await api.finished(project, body.job);
-	return job as unknown as { state: string; outcome: Record<string, unknown> & { problem?: { type: string } } };
-}
+const bring = (name: string, file: string, bytes: Uint8Array, extra: Record<string, unknown> = {}) => api.bring(project, name, file, bytes, extra);
 const idOf = async (name: string) => (await api.call<{ objects: { id: string; name: string; state: Record<string, unknown> }[] }>('GET', `/projects/${project}`)).body.objects.find((o) => o.name === name)!;
 const saved = async (name: string, format: string) => {
 	const { status, body } = await api.call<Uint8Array>('GET', `/projects/${project}/sources/${(await idOf(name)).id}/file.${format}`);

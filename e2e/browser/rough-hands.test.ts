@@ -21,11 +21,9 @@ const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
 const quoted = (s: string) => `"${s.replaceAll('"', '""')}"`;
 
 async function bring(name: string, content: string): Promise<void> {
-	const { body: u } = await api.call<{ file: { id: string }; card: string; kind: string; mapping: object }>('POST', `/projects/${project}/files?name=${name}.csv`, new TextEncoder().encode(content));
-	const { body } = await api.call<{ job: string }>('POST', `/projects/${project}/imports`, { fileId: u.file.id, incomingId: u.card, name, as: 'table', kind: u.kind, mapping: u.mapping });
-	const job = await api.finished(project, body.job);
-	expect(job.state).toBe('done');
-	tables[name] = (job.outcome as unknown as { object: string }).object;
+	const { state, outcome } = await api.bring(project, name, `${name}.csv`, content);
+	expect(state).toBe('done');
+	tables[name] = outcome.object!;
 }
 const go = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 const row = async (table: string, n: number) => (await api.call<{ rows: { n: number; cells: string[] }[] }>('GET', `/projects/${project}/tables/${tables[table]}/rows?limit=50`)).body.rows.find((r) => r.n === n)!.cells;

@@ -1,3 +1,4 @@
+import { rowOfLeast } from '../../tables/row-index';
 import { plainNumber, type Found, type Rule } from '../finding';
 
 /** The first logged interval of a hole does not begin at the collar. */
@@ -14,8 +15,7 @@ export const lateStart: Rule = {
 			if (table.kind !== 'intervals') continue;
 			const from = table.numbers['from']!;
 			for (const [hole, rows] of byHole(table)) {
-				let first = rows[0]!;
-				for (const row of rows) if (from[row]! < from[first]!) first = row;
+				const first = rowOfLeast(rows, from);
 				if (from[first]! > least)
 					yield { table, row: first, column: 'from', hole, message: `the log of ${hole} begins at ${plainNumber(from[first]!)} ${lengthUnit}`, hint: 'Add what lies above, or leave it when nothing was recovered.' };
 			}

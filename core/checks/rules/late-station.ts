@@ -1,3 +1,4 @@
+import { rowOfLeast } from '../../tables/row-index';
 import { plainNumber, type Found, type Rule } from '../finding';
 
 /** The first station of a hole lies far below its collar. */
@@ -14,8 +15,7 @@ export const lateStation: Rule = {
 			const depth = table.numbers['depth'];
 			if (table.kind !== 'surveys' || !depth) continue;
 			for (const [hole, rows] of byHole(table)) {
-				let first = rows[0]!;
-				for (const r of rows) if (depth[r]! < depth[first]!) first = r;
+				const first = rowOfLeast(rows, depth);
 				if (depth[first]! > most) yield { table, row: first, column: 'depth', hole, message: `the first station of ${hole} is at ${plainNumber(depth[first]!)} ${lengthUnit}`, hint: 'Add the stations above it, or one at the collar.' };
 			}
 		}

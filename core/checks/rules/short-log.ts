@@ -1,4 +1,4 @@
-import { rowsOfHoles } from '../../tables/row-index';
+import { rowOfMost, rowsOfHoles } from '../../tables/row-index';
 import { plainNumber, type Found, type Rule } from '../finding';
 
 /** Share of a hole from which on its log is taken to be meant for all of it. */
@@ -20,8 +20,7 @@ export const shortLog: Rule = {
 			for (const [hole, rows] of byHole(table)) {
 				const collar = holes.get(hole);
 				if (!collar) continue;
-				let last = rows[0]!;
-				for (const r of rows) if (to[r]! > to[last]!) last = r;
+				const last = rowOfMost(rows, to);
 				const total = collar.table.numbers['totalDepth']![collar.row]!;
 				const gap = total - to[last]!;
 				// A log of the cover or of the weathering ends where it wants to, and another table may go on.

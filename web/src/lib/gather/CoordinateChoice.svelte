@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { get } from '$lib/api/client';
-	import { typedLines } from '$lib/ui/typed-numbers';
+	import { typedOrWhy } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** How coordinates of a file are brought into the system of the project: as they are, from another system, or from a site grid. */
@@ -24,14 +24,8 @@
 		if (way === 'epsg' && c > 0) void get<{ name: string }>(`/crs/${c}`).then((r) => (name = r.name), () => (name = 'not known'));
 	});
 	/** What is typed, or why it is not taken. */
-	const typed = $derived.by((): { points: number[][]; problem: string } => {
-		try {
-			return { points: typedLines(pairs, [4, 4], workspace.project?.decimal), problem: '' };
-		} catch (error) {
-			return { points: [], problem: (error as Error).message };
-		}
-	});
-	const points = $derived(typed.points);
+	const typed = $derived(typedOrWhy(pairs, [4, 4], workspace.project?.decimal));
+	const points = $derived(typed.rows);
 	$effect(() => {
 		value = {
 			...(way === 'epsg' && code > 0 ? { fromEpsg: code } : {}),

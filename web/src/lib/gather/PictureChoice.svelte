@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { typedLines } from '$lib/ui/typed-numbers';
+	import { typedOrWhy } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** Where a picture lies: as its world file says, by control points, hung on the section, or along a hole. */
@@ -20,14 +20,8 @@
 		}
 	});
 	/** What is typed, or why it is not taken. */
-	const typed = $derived.by((): { points: number[][]; problem: string } => {
-		try {
-			return { points: typedLines(text, [4, 4], workspace.project?.decimal), problem: '' };
-		} catch (error) {
-			return { points: [], problem: (error as Error).message };
-		}
-	});
-	const points = $derived(typed.points);
+	const typed = $derived(typedOrWhy(text, [4, 4], workspace.project?.decimal));
+	const points = $derived(typed.rows);
 	$effect(() => {
 		value = way === 'points' ? { points } : way === 'section' ? { hung: { trace, ...edges } } : way === 'core' ? { core: { hole, ...ends } } : {};
 	});

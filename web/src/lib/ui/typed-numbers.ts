@@ -56,6 +56,15 @@ export function typedLines(text: string, count: readonly [number, number], decim
 	return out;
 }
 
+/** The same, with what is wrong as a text: for a field that shows it while somebody types. */
+export function typedOrWhy(text: string, count: readonly [number, number], decimal?: DecimalMark): { rows: number[][]; problem: string } {
+	try {
+		return { rows: typedLines(text, count, decimal), problem: '' };
+	} catch (error) {
+		return { rows: [], problem: (error as Error).message };
+	}
+}
+
 /**
  * Lets every field for a number take both habits: such a field drops a comma without a word, so that 12,5 would become 125. What can be
  * read in two ways, or is no number, is not taken, and the field says why.
