@@ -1,8 +1,7 @@
 import type { Feature } from 'geojson';
 import { readFileSync, statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import { isAsc, readAsc } from '#core/formats/asc';
-import { readGeoTiff } from '#core/formats/geotiff';
+import { readRaster } from '#core/formats/rasters';
 import { describeLayer, mapPositions } from '#core/formats/layer';
 import { readMesh } from '#core/formats/mesh-readers';
 import { readVectors } from '#core/formats/vectors';
@@ -48,8 +47,7 @@ function readBytes(path: string, what: string): Uint8Array {
 type Placed = Partial<Pick<NonNullable<ProjectFile['terrain']>, 'coordinates' | 'how'>>;
 
 async function readTerrain(bytes: Uint8Array, name: string, { coordinates = {}, how }: Placed): Promise<Raster> {
-	const read = isAsc(new TextDecoder('latin1').decode(bytes.subarray(0, 200))) ? readAsc(bytes, name) : (await readGeoTiff(bytes, name)).raster;
-	let raster = coarsen(read, how?.every ?? 1);
+	let raster = coarsen((await readRaster(bytes, name)).raster, how?.every ?? 1);
 	const [forward, back] = [placing(coordinates), placingBack(coordinates)];
 	if (forward && back) raster = warpRaster(raster, forward, back);
 	if (coordinates.verticalShift) raster = { ...raster, values: raster.values.map((v) => v + coordinates.verticalShift!) };

@@ -9,6 +9,7 @@ import { guessMapping } from '../tables/mapping';
 import { readTable, type Table } from '../tables/table';
 import { columnOf, NO_CLASS, numberOf, placeTable, titleOf, type DataSet } from './dataset';
 import { nearestDepth, pathsOf, placeAt } from './hole-paths';
+import { placedRows, placedTable } from './placed-rows';
 import { packDataSet, unpackDataSet } from './transfer';
 import { withUnits } from './units';
 
@@ -132,5 +133,39 @@ describe('paths of holes', () => {
 		expect(near.depth).toBeCloseTo(12 * Math.SQRT2, 9);
 		expect(near.distance).toBeCloseTo(5, 9);
 		expect(nearestDepth(paths, 0, -50, 0, 60).depth).toBe(0);
+	});
+});
+
+describe('rows where they lie', () => {
+	const features = (t: Table, others: Table[] = [collars]) => {
+		const tables = others.includes(t) ? others : [...others, t];
+		const checked = checkTables(tables, { lengthUnit: 'm' });
+		return placedRows(t, checked.out[t.name]!, assembleHoles(tables, checked, null).holes, null);
+	};
+	const near = (a: readonly number[], b: readonly number[]) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i]!, 9));
+	const half = Math.SQRT1_2;
+	it('an interval is its part of the hole; rows of holes without a path are left out', () => {
+		const placed = features(log);
+		expect(placed.map((f) => f.properties!['lith'])).toEqual(['SST', 'MDST', 'SST', '']);
+		const [first] = placed;
+		near((first!.geometry as { coordinates: number[][] }).coordinates.at(-1)!, [10 * half, 0, 10 - 10 * half]);
+	});
+	it('a bent hole bends between the ends of an interval, and a hole is a line to its end', () => {
+		const bent = table('surveys', 'surveys', 'hole,depth,azimuth,inclination\nA,0,90,-45\nA,100,90,-80\n');
+		const line = features(collars, [collars, bent]).find((f) => f.properties!['hole'] === 'A')!.geometry as { coordinates: number[][] };
+		expect(line.coordinates.length).toBeGreaterThan(15);
+		const long = line.coordinates.slice(1).reduce((s, p, i) => s + Math.hypot(...p.map((v, k) => v - line.coordinates[i]![k]!)), 0);
+		expect(Math.abs(long - 100)).toBeLessThan(0.05);
+	});
+	it('places are points, with a height where there is one; dates are text', () => {
+		const places = table('springs', 'places', 'easting,northing,elevation,flow,date\n5,6,7,1.5,2026-02-03\n8,9,,2,\n');
+		const [a, b] = features(places);
+		expect(a).toMatchObject({ geometry: { type: 'Point', coordinates: [5, 6, 7] }, properties: { flow: 1.5, date: '2026-02-03' } });
+		expect(b).toMatchObject({ geometry: { coordinates: [8, 9] }, properties: { date: null } });
+	});
+	it('as columns: begin, middle and end of each, and a name of its own for a column that is called x', () => {
+		const { header, rows } = placedTable(features(table('assays', 'assays', 'hole,from,to,x,z middle\nA,10,20,5,6\n')));
+		expect(header).toEqual(['hole', 'from', 'to', 'x', 'z middle', 'x from', 'y from', 'z from', 'x middle', 'y middle', 'z middle (place)', 'x to', 'y to', 'z to']);
+		expect(rows[0]!.slice(5)).toEqual([10, 15, 20].flatMap((d) => [Number((d * half).toFixed(3)), 0, Number((10 - d * half).toFixed(3))]));
 	});
 });

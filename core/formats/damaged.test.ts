@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { zipSync } from 'fflate';
 import type { Feature } from 'geojson';
 import { describe, expect, it } from 'vitest';
 import type { Raster } from '../grids/raster';
@@ -10,9 +11,11 @@ import { systemOfGeoTiff, isColorTiff, readGeoTiff, writeGeoTiff } from './geoti
 import { readLas, writeLas } from './las';
 import { layerDxf } from './layer-dxf';
 import { meshFormat, readMesh, writePly } from './mesh-readers';
-import { writeGltf, writeObj, writeStl } from './meshes';
+import { writeGltf, writeObj, writeStl, writeVtp } from './meshes';
+import { classicGrid } from './netcdf-sample';
 import { readPicture } from './picture';
 import { writePng } from './png';
+import { readRaster } from './rasters';
 import { writeShapefiles } from './shapefile';
 import { partsOfFile, readTabular } from './tabular';
 import { readVectors, vectorFormat } from './vectors';
@@ -30,6 +33,7 @@ const raster: Raster = { x0: 402_000, y0: 4_992_000, dx: 10, dy: 10, nx: 12, ny:
 const mesh = { positions: Float64Array.of(0, 0, 0, 10, 0, 0, 0, 10, 0, 0, 0, 10), triangles: Uint32Array.of(0, 2, 1, 0, 1, 3, 1, 2, 3, 2, 0, 3) };
 const named = [{ name: 'body', color: '#ffffff', mesh }];
 const AGS = '"GROUP","PROJ"\r\n"HEADING","PROJ_ID","PROJ_NAME"\r\n"UNIT","",""\r\n"TYPE","ID","X"\r\n"DATA","1","Quay"\r\n\r\n"GROUP","LOCA"\r\n"HEADING","LOCA_ID","LOCA_NATE","LOCA_NATN","LOCA_GL","LOCA_FDEP"\r\n"UNIT","","m","m","m","m"\r\n"TYPE","ID","2DP","2DP","2DP","2DP"\r\n"DATA","BH1","402000.00","4992000.00","3.20","20.00"\r\n';
+const GML = '<gml:FeatureCollection xmlns:gml="http://www.opengis.net/gml/3.2"><gml:featureMember><w gml:id="a"><name>one</name><place><gml:LineString srsName="EPSG:32628"><gml:posList srsDimension="3">1 2 3 4 5 6</gml:posList></gml:LineString></place></w></gml:featureMember></gml:FeatureCollection>';
 const KML = '<?xml version="1.0"?><kml xmlns="http://www.opengis.net/kml/2.2"><Document><Placemark><name>a</name><Point><coordinates>10,50,3</coordinates></Point></Placemark><Placemark><LineString><coordinates>10,50 11,51 12,52</coordinates></LineString></Placemark></Document></kml>';
 
 type Reader = (file: Uint8Array) => unknown;
@@ -51,14 +55,20 @@ const FILES: [string, () => Promise<Uint8Array> | Uint8Array, Reader][] = [
 	['AGS', () => bytes(AGS), table],
 	['GeoJSON', () => bytes(JSON.stringify({ type: 'FeatureCollection', features })), layer('l.geojson')],
 	['KML', () => bytes(KML), layer('l.kml')],
+	['KMZ', () => zipSync({ 'doc.kml': bytes(KML) }), layer('l.kmz')],
+	['GPX', () => bytes('<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="45.1" lon="-17.2"><ele>12</ele><name>A</name></wpt><trk><trkseg><trkpt lat="45" lon="-17"/><trkpt lat="45.2" lon="-17.1"/></trkseg></trk></gpx>'), layer('l.gpx')],
+	['GML', () => bytes(GML), layer('l.gml')],
 	['a drawing', () => bytes(layerDxf('layer', features)), layer('l.dxf')],
 	['zipped shapefiles', () => writeShapefiles('layer', features, ''), layer('l.zip')],
 	['a GeoPackage', () => writeGeoPackage('layer', features, 32628, ''), layer('l.gpkg')],
 	['GeoTIFF', () => writeGeoTiff(raster, 32628), tiff],
 	['an ASCII grid', () => bytes(writeAsc(raster)), (f) => readAsc(f, 'g.asc')],
+	['a grid as lines', () => bytes('x y z\n0 0 1\n10 0 2\n0 10 3\n10 10 4.5\n'), (f) => readRaster(f, 'g.xyz')],
+	['netCDF', () => Uint8Array.from(classicGrid()), (f) => readRaster(f, 'g.nc')],
 	['OBJ', () => bytes(writeObj(named)), (f) => readMesh(f, 'm.obj')],
 	['STL', () => writeStl(named, [0, 0, 0]), (f) => readMesh(f, 'm.stl')],
 	['PLY', () => writePly(mesh), (f) => readMesh(f, 'm.ply')],
+	['VTK', () => bytes(writeVtp(named)), (f) => readMesh(f, 'm.vtp')],
 	['glTF', () => writeGltf(named, [0, 0, 0]), (f) => readMesh(f, 'm.glb')],
 	['PNG', () => writePng(3, 2, new Uint8Array(18).fill(90)), (f) => readPicture(f, 'p.png')]
 ];

@@ -39,7 +39,8 @@ describe('mesh files', () => {
 		const primitive = document.getRoot().listMeshes()[0]!.listPrimitives()[0]!;
 		expect([...primitive.getIndices()!.getArray()!]).toEqual([...tetrahedron.mesh.triangles]);
 		expect([...primitive.getAttribute('POSITION')!.getElement(3, [])]).toEqual([345.125, 20, -234.5]);
-		expect(document.getRoot().listScenes()[0]!.getExtras()).toMatchObject({ origin: [...origin] });
+		// A node above moves it to where it belongs: y is up, z to the south.
+		expect(document.getRoot().listNodes().find((n) => n.getMesh())!.getWorldTranslation()).toEqual([origin[0], origin[2], -origin[1]]);
 	});
 
 	it('VTK XML names counts and parts', () => {
@@ -47,6 +48,9 @@ describe('mesh files', () => {
 		expect(xml).toContain('NumberOfPoints="8"');
 		expect(xml).toContain('NumberOfPolys="8"');
 		expect(xml).not.toContain('a<b>');
+		// Names as the numbers of their bytes, each ended by a zero.
+		const names = /Name="parts"[^>]*>([^<]*)</.exec(xml)![1]!.split(' ').map(Number);
+		expect(new TextDecoder().decode(Uint8Array.from(names)).split('\0')).toEqual([tetrahedron.name, 'a<b>--c', '']);
 		expect(xml).toContain('412345.125 4991234.5 10');
 	});
 

@@ -6,11 +6,11 @@ export const layerName = (name: string): string => name.replace(/[<>/\\":;?*|=,`
 
 const at = (p: Position) => point3d(p[0]!, p[1]!, p[2] ?? 0);
 
-/** Features as a drawing: points, and lines and rings as 3D polylines, on one layer. */
+/** Features as a drawing: points, and lines and rings as 3D polylines, each on the layer that its property `layer` names, else on one of the name. */
 export function layerDxf(name: string, features: readonly Feature[]): string {
 	const dxf = new DxfWriter();
-	const layer = layerName(name);
-	dxf.addLayer(layer, 7, 'CONTINUOUS');
+	let layer = '';
+	const known = new Set<string>();
 	const line = (points: Position[]) => points.length > 1 && dxf.addPolyline3D(points.map((p) => ({ point: at(p) })), { layerName: layer });
 	const draw = (g: Geometry | null): void => {
 		switch (g?.type) {
@@ -30,6 +30,12 @@ export function layerDxf(name: string, features: readonly Feature[]): string {
 				return g.geometries.forEach(draw);
 		}
 	};
-	for (const f of features) draw(f.geometry);
+	for (const f of features) {
+		const own = f.properties?.['layer'];
+		layer = layerName(typeof own === 'string' && own.trim() ? own : name);
+		if (!known.has(layer)) dxf.addLayer(layer, 7, 'CONTINUOUS');
+		known.add(layer);
+		draw(f.geometry);
+	}
 	return dxf.stringify();
 }

@@ -3,7 +3,7 @@ import { fail, ProblemError } from '../problem';
 import type { TriangleMesh } from '../mesh/extract';
 
 /** The formats of triangulated surfaces. */
-export type MeshFormat = 'obj' | 'stl' | 'ply' | 'gltf';
+export type MeshFormat = 'obj' | 'stl' | 'ply' | 'gltf' | 'vtk';
 
 const MOST_TRIANGLES = 20_000_000;
 
@@ -12,6 +12,7 @@ export function meshFormat(bytes: Uint8Array, name: string): MeshFormat | null {
 	const head = new TextDecoder('latin1').decode(bytes.subarray(0, 2048));
 	if (head.startsWith('ply')) return 'ply';
 	if (head.startsWith('glTF')) return 'gltf';
+	if (/<VTKFile[^>]*type\s*=\s*"PolyData"/.test(head)) return 'vtk';
 	if (/\.gltf$/i.test(name) && /^\s*\{/.test(head) && head.includes('"asset"')) return 'gltf';
 	if (/\.stl$/i.test(name) && (/^\s*solid/.test(head) || bytes.length >= 84)) return 'stl';
 	if (/\.obj$/i.test(name) && /^\s*(v|#|g|o|mtllib)\s/m.test(head)) return 'obj';
@@ -21,10 +22,10 @@ export function meshFormat(bytes: Uint8Array, name: string): MeshFormat | null {
 /** Reads any surface file. Coordinates keep all digits that the format has. @throws ProblemError that says what is wrong with it */
 export async function readMesh(bytes: Uint8Array, name: string): Promise<TriangleMesh> {
 	const format = meshFormat(bytes, name);
-	if (!format) return fail('not-a-surface', `${name} is no surface that can be read`, 'OBJ, STL, PLY and glTF are read.', name);
+	if (!format) return fail('not-a-surface', `${name} is no surface that can be read`, 'OBJ, STL, PLY, glTF and VTK XML (PolyData) are read.', name);
 	let mesh: TriangleMesh;
 	try {
-		mesh = await { obj: readObj, stl: readStl, ply: readPly, gltf: readGltf }[format](bytes);
+		mesh = await { obj: readObj, stl: readStl, ply: readPly, gltf: readGltf, vtk: readVtp }[format](bytes);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail('damaged-file', `${name} can not be read as ${format.toUpperCase()}`, `The file is damaged. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`, name);
@@ -140,7 +141,7 @@ function readPly(bytes: Uint8Array): TriangleMesh {
 	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
 }
 
-/** glTF has y up: (x, −z, y) is easting, northing, elevation; the origin stands in the extras of the scene when Malachite wrote it. */
+/** glTF has y up: (x, −z, y) is easting, northing, elevation. In files of earlier versions the origin stands in the extras of the scene. */
 async function readGltf(bytes: Uint8Array): Promise<TriangleMesh> {
 	const io = new WebIO();
 	const document = bytes[0] === 0x67 ? await io.readBinary(bytes) : await io.readJSON({ json: JSON.parse(new TextDecoder().decode(bytes)), resources: {} });
@@ -165,6 +166,34 @@ async function readGltf(bytes: Uint8Array): Promise<TriangleMesh> {
 			for (let i = 0; i < n; i++) triangles.push(base + (indices ? indices.getScalar(i) : i));
 		}
 	});
+	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
+}
+
+/** VTK XML polygonal data: points and polygons of all pieces, written as text. */
+function readVtp(bytes: Uint8Array): TriangleMesh {
+	const text = new TextDecoder().decode(bytes);
+	const positions: number[] = [];
+	const triangles: number[] = [];
+	const arrayIn = (part: string, name?: string): string => {
+		for (const m of part.matchAll(/<DataArray([^>]*)>([\s\S]*?)<\/DataArray>/g)) {
+			if (name && !new RegExp(`Name\\s*=\\s*"${name}"`).test(m[1]!)) continue;
+			if (!/format\s*=\s*"ascii"/.test(m[1]!)) fail('not-read', 'VTK data that are packed are not read', 'Write the file with its data as text (ASCII), or as PLY or OBJ.');
+			return m[2]!.trim();
+		}
+		return '';
+	};
+	const numbersOf = (list: string) => (list === '' ? [] : list.split(/\s+/).map(Number));
+	for (const [, piece] of text.matchAll(/<Piece[^>]*>([\s\S]*?)<\/Piece>/g)) {
+		const base = positions.length / 3;
+		for (const v of numbersOf(arrayIn(/<Points>([\s\S]*?)<\/Points>/.exec(piece!)?.[1] ?? ''))) positions.push(v);
+		const polygons = /<Polys>([\s\S]*?)<\/Polys>/.exec(piece!)?.[1] ?? '';
+		const corners = numbersOf(arrayIn(polygons, 'connectivity'));
+		let start = 0;
+		for (const end of numbersOf(arrayIn(polygons, 'offsets'))) {
+			for (let i = start + 2; i < end; i++) triangles.push(base + corners[start]!, base + corners[i - 1]!, base + corners[i]!);
+			start = end;
+		}
+	}
 	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
 }
 

@@ -80,13 +80,14 @@ export function writeStl(meshes: readonly NamedMesh[], origin: readonly [number,
 }
 
 /**
- * Binary glTF. The format is right-handed with Y up, so (easting, elevation, −northing) is written, relative to `origin`,
- * which stands in the extras of the scene.
+ * Binary glTF. The format is right-handed with Y up, so (easting, elevation, −northing) is written, relative to `origin`: its numbers
+ * have 24 bits. A node above all meshes moves them to where they belong, in any program that reads the format.
  */
 export async function writeGltf(meshes: readonly NamedMesh[], origin: readonly [number, number, number]): Promise<Uint8Array> {
 	const document = new Document();
 	const buffer = document.createBuffer();
-	const scene = document.createScene('model').setExtras({ origin: [...origin], axes: 'x east, y up, z south' });
+	const place = document.createNode('origin').setTranslation([origin[0], origin[2], -origin[1]]);
+	document.createScene('model').setExtras({ axes: 'x east, y up, z south' }).addChild(place);
 	for (const { name, color, mesh } of meshes) {
 		const positions = new Float32Array(mesh.positions.length);
 		for (let i = 0; i < positions.length; i += 3) {
@@ -101,12 +102,12 @@ export async function writeGltf(meshes: readonly NamedMesh[], origin: readonly [
 			.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(positions).setBuffer(buffer))
 			.setIndices(document.createAccessor().setType('SCALAR').setArray(mesh.triangles.slice()).setBuffer(buffer))
 			.setMaterial(material);
-		scene.addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(primitive)));
+		place.addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(primitive)));
 	}
 	return new NodeIO().writeBinary(document);
 }
 
-/** VTK XML polygonal data, ASCII, full precision, with the number of each mesh as cell data `part`. */
+/** VTK XML polygonal data, ASCII, full precision, with the number of each mesh as cell data `part` and their names as field data `parts`. */
 export function writeVtp(meshes: readonly NamedMesh[]): string {
 	const points: string[] = [];
 	const cells: string[] = [];
@@ -124,11 +125,12 @@ export function writeVtp(meshes: readonly NamedMesh[]): string {
 		count += triangles.length;
 	});
 	const offsets = Array.from({ length: count }, (_, i) => 3 * (i + 1)).join(' ');
-	const names = meshes.map((m, i) => `${i}: ${oneLine(m.name).replace(/[<>&"-]/g, ' ')}`).join('; ');
+	// Text in ASCII arrays is written as the numbers of its bytes, each name ended by a zero.
+	const names = meshes.map((m) => [...new TextEncoder().encode(oneLine(m.name)), 0].join(' ')).join(' ');
 	return `<?xml version="1.0"?>
-<!-- parts: ${names} -->
 <VTKFile type="PolyData" version="0.1" byte_order="LittleEndian">
-<PolyData><Piece NumberOfPoints="${base}" NumberOfVerts="0" NumberOfLines="0" NumberOfStrips="0" NumberOfPolys="${count}">
+<PolyData><FieldData><DataArray type="String" Name="parts" NumberOfTuples="${meshes.length}" format="ascii">${names}</DataArray></FieldData>
+<Piece NumberOfPoints="${base}" NumberOfVerts="0" NumberOfLines="0" NumberOfStrips="0" NumberOfPolys="${count}">
 <CellData Scalars="part"><DataArray type="Int32" Name="part" format="ascii">${parts.join(' ')}</DataArray></CellData>
 <Points><DataArray type="Float64" NumberOfComponents="3" format="ascii">
 ${points.join('\n')}

@@ -1,28 +1,35 @@
 import { DOMParser } from '@xmldom/xmldom';
-import { kml } from '@tmcw/togeojson';
+import { gpx, kml } from '@tmcw/togeojson';
 import { unzipSync } from 'fflate';
 import type { Feature, Geometry } from 'geojson';
 import { combine, parseDbf, parseShp } from 'shpjs';
 import { fail, ProblemError } from '../problem';
 import { decodingOf, encodingNamed, encodingOfDbf } from './code-pages';
+import { decodeText } from '../tables/delimited';
 import { readDxf } from './dxf';
 import { readGeoPackage } from './geopackage';
+import { readGml } from './gml';
 import type { Layer } from './layer';
 import { isZip, zipEntries } from './xlsx';
 
 const MOST_FEATURES = 500_000;
 
 /** The formats of points, lines and polygons. */
-export type VectorFormat = 'geojson' | 'kml' | 'dxf' | 'shapefile' | 'geopackage';
+export type VectorFormat = 'geojson' | 'kml' | 'kmz' | 'gpx' | 'gml' | 'dxf' | 'shapefile' | 'geopackage';
 
 /** What a vector file is, from its first bytes and its name; null when it is none. */
 export function vectorFormat(bytes: Uint8Array, name: string): VectorFormat | null {
 	const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096));
 	if (head.startsWith('SQLite format 3')) return 'geopackage';
 	if (bytes[0] === 0 && bytes[1] === 0 && bytes[2] === 0x27 && bytes[3] === 0x0a) return 'shapefile';
-	if (isZip(bytes)) return [...safeEntries(bytes, name)].some((n) => /\.shp$/i.test(n)) ? 'shapefile' : null;
+	if (isZip(bytes)) {
+		const names = safeEntries(bytes, name);
+		return names.some((n) => /\.shp$/i.test(n)) ? 'shapefile' : names.some((n) => /\.kml$/i.test(n)) ? 'kmz' : null;
+	}
 	if (/^\s*\{/.test(head) && /"type"\s*:\s*"(FeatureCollection|Feature|GeometryCollection|(Multi)?(Point|LineString|Polygon))"/.test(head)) return 'geojson';
 	if (/<kml[\s>]/i.test(head)) return 'kml';
+	if (/<gpx[\s>]/i.test(head)) return 'gpx';
+	if (/^\s*(\ufeff|ï»¿)?\s*</.test(head) && /www\.opengis\.net\/gml/.test(head)) return 'gml';
 	if (/^\s*(999\r?\n.*\r?\n\s*)*0\r?\n\s*SECTION/.test(head)) return 'dxf';
 	return null;
 }
@@ -38,7 +45,7 @@ function safeEntries(bytes: Uint8Array, name: string): string[] {
 /** Reads any vector file. @param part of a file with several layers, the one that is wanted @throws ProblemError that says what is wrong with it */
 export async function readVectors(bytes: Uint8Array, name: string, part?: string): Promise<Layer> {
 	const format = vectorFormat(bytes, name);
-	if (!format) return fail('not-vectors', `${name} holds no points, lines or polygons that can be read`, 'Shapefile, GeoPackage, GeoJSON, KML and DXF are read.', name);
+	if (!format) return fail('not-vectors', `${name} holds no points, lines or polygons that can be read`, 'Shapefile, GeoPackage, GeoJSON, KML, KMZ, GPX, GML and DXF are read.', name);
 	let layer: Layer;
 	try {
 		layer = await READERS[format](bytes, name, part);
@@ -64,6 +71,9 @@ function isFinite(g: Geometry): boolean {
 const READERS: Record<VectorFormat, (bytes: Uint8Array, name: string, part?: string) => Layer | Promise<Layer>> = {
 	geojson: readGeoJson,
 	kml: readKml,
+	kmz: readKmz,
+	gpx: readGpx,
+	gml: (bytes) => readGml(documentOf(bytes).documentElement),
 	dxf: readDxf,
 	shapefile: readShapefile,
 	geopackage: readGeoPackage
@@ -78,11 +88,29 @@ function readGeoJson(bytes: Uint8Array): Layer {
 	return { features: features.map((f) => ({ type: 'Feature', geometry: f.geometry, properties: f.properties ?? {} })), epsg };
 }
 
+function documentOf(bytes: Uint8Array): Document {
+	const text = decodeText(bytes);
+	if (/<!DOCTYPE|<!ENTITY/i.test(text)) return fail('unsafe-xml', 'the file declares entities of its own', 'Save it again without a document type.');
+	return new DOMParser({ onError: () => {} }).parseFromString(text, 'text/xml') as unknown as Document;
+}
+
+/** A KML file in a ZIP: the first one in it, as the format has it (OGC 12-007r2). */
+function readKmz(bytes: Uint8Array, name: string): Layer {
+	zipEntries(bytes, name);
+	const main = Object.entries(unzipSync(bytes, { filter: (f) => /\.kml$/i.test(f.name) && !f.name.includes('..') }))[0];
+	return main ? readKml(main[1]) : fail('empty-file', `${name} holds no KML file`, 'Choose another file.', name);
+}
+
+/** Waypoints, routes and tracks of a receiver for satellite navigation, degrees on WGS 84. */
+function readGpx(bytes: Uint8Array): Layer {
+	return { features: gpx(documentOf(bytes)).features.filter((f): f is Feature<Geometry> => f.geometry !== null).map((f) => ({ type: 'Feature', geometry: f.geometry, properties: flat(f.properties ?? {}) })), epsg: 4326 };
+}
+
+/** Properties without lists of their own, such as the times of a track. */
+const flat = (properties: Record<string, unknown>) => Object.fromEntries(Object.entries(properties).filter(([, v]) => typeof v !== 'object' || v === null));
+
 function readKml(bytes: Uint8Array): Layer {
-	const text = new TextDecoder().decode(bytes);
-	if (/<!DOCTYPE|<!ENTITY/i.test(text)) return fail('unsafe-xml', 'the KML file declares entities of its own', 'Save it again without a document type.');
-	const document = new DOMParser({ onError: () => {} }).parseFromString(text, 'text/xml');
-	return { features: kml(document as unknown as Document).features.filter((f): f is Feature<Geometry> => f.geometry !== null).map((f) => ({ type: 'Feature', geometry: f.geometry, properties: plainProperties(f.properties ?? {}) })), epsg: 4326 };
+	return { features: kml(documentOf(bytes)).features.filter((f): f is Feature<Geometry> => f.geometry !== null).map((f) => ({ type: 'Feature', geometry: f.geometry, properties: plainProperties(f.properties ?? {}) })), epsg: 4326 };
 }
 
 /** Descriptions hold tables of values as HTML: their rows become properties, anything else plain text. */

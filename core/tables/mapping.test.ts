@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readDelimited } from './delimited';
-import { guessMapping, guessUnits } from './mapping';
+import { guessEpsg, guessMapping, guessUnits } from './mapping';
 import type { TableKind } from './kinds';
 
 const raw = (text: string) => readDelimited(new TextEncoder().encode(text), 'x.csv');
@@ -72,5 +72,18 @@ describe('in what units columns are', () => {
 	it('may stand after the name, and is left alone where it is no unit of a length', () => {
 		expect(units('intervals', 'hole,from_ft,to_ft,code\nA,0,10,SST\n')).toEqual({ from_ft: 'ft', to_ft: 'ft' });
 		expect(units('intervals', 'hole,from (dry),to,code\nA,0,10,SST\n')).toEqual({});
+	});
+});
+
+describe('the system of coordinates', () => {
+	it.each<[string, string, number | null]>([
+		['is degrees where headers and values say so', 'hole,lat,lon,z,depth\nA,44.5123,-15.3321,12,100\nB,44.5125,-15.3300,12,90\n', 4326],
+		['also with long names', 'hole,Latitude (WGS84),Longitude (WGS84),z,depth\nA,44.5,-15.3,12,100\n', 4326],
+		['is not known where the values are metres all the same', 'hole,lat,lon,z,depth\nA,4992000,402000,12,100\n', null],
+		['is not known where headers say nothing of the kind', 'hole,x,y,z,depth\nA,44.5,-15.3,12,100\n', null],
+		['is not known without values', 'hole,lat,lon,z,depth\nA,,,12,100\n', null]
+	])('%s', (_, text, epsg) => {
+		const r = raw(text);
+		expect(guessEpsg(r, guessMapping(r, 'collars'))).toBe(epsg);
 	});
 });

@@ -190,3 +190,19 @@ export function validateMapping(kind: TableKind, header: readonly string[], mapp
 	if (missing.length)
 		fail('unmapped-columns', `no column is mapped to ${missing.join('; ')}`, 'Say which columns hold them, or choose another kind of table.', 'mapping');
 }
+
+/** WGS 84 in degrees: what a receiver for satellite navigation writes. */
+const GEOGRAPHIC = 4326;
+
+/** The system of coordinates that headers and values speak of: degrees where they are named latitude and longitude and can be; null otherwise. */
+export function guessEpsg(raw: RawTable, mapping: Mapping): number | null {
+	const column = (role: string) => raw.header.findIndex((h) => mapping[h] === role);
+	const [east, north] = [column('easting'), column('northing')];
+	if (east < 0 || north < 0 || !/lon|lng/i.test(raw.header[east]!) || !/lat/i.test(raw.header[north]!)) return null;
+	const read = numberReader(raw.reading);
+	const within = (at: number, most: number) => {
+		const values = raw.columns[at]!.map(read).filter(Number.isFinite);
+		return values.length > 0 && values.every((v) => Math.abs(v) <= most);
+	};
+	return within(east, 180) && within(north, 90) ? GEOGRAPHIC : null;
+}

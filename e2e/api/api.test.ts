@@ -262,9 +262,9 @@ describe('bad input', () => {
 		expect((await api.call<{ type: string; hint: string }>('GET', `/projects/${project}/estimate?spacing=1`)).body).toMatchObject({ type: 'too-fine', hint: expect.stringContaining('spacing of') });
 	});
 
-	it('a project without collars is not built', async () => {
+	it('a project without holes and without an extent is not built', async () => {
 		const { body } = await api.call<{ id: string }>('POST', '/projects', { name: 'Empty' });
-		expect((await api.call<{ type: string }>('POST', `/projects/${body.id}/build`)).body.type).toBe('no-collars');
+		expect((await api.call<{ type: string }>('POST', `/projects/${body.id}/build`)).body.type).toBe('no-extent');
 		expect((await api.call<{ fields: { path: string }[] }>('POST', '/projects', { nme: 1 })).body.fields.map((f) => f.path)).toContain('name');
 	});
 });

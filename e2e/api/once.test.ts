@@ -84,7 +84,7 @@ it('findings that were due when a server died are made up for, unasked', async (
 	const u = await upload(p, COLLARS.replace('B,402100', 'A,402100'));
 	await api.finished(p, (await api.call<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping })).body.job);
 	const list = async () => (await api.call<{ checked: boolean; findings: { rule: string }[] }>('GET', `/projects/${p}/findings`)).body;
-	const before = await list();
+	const before = await api.findings(p);
 	expect(before.findings.map((f) => f.rule)).toContain('duplicate-collar');
 	// A change was stored, and the server ended before it had checked.
 	await database.query(`delete from finding where project_id = $1`, [p]);

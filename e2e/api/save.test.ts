@@ -46,6 +46,24 @@ describe('tables', () => {
 		expect((await api.call<{ title: string }>('GET', `/projects/${project}/sources/${(await idOf('Collars')).id}/file.las`)).body.title).toContain('can not be saved as LAS');
 	});
 
+	it('lie where they are: holes as lines, readings as points, in every format of a layer and as columns', async () => {
+		const [header, ...lines] = new TextDecoder().decode(await saved('Gamma', 'placed')).trim().split('\n').map((l) => l.split(','));
+		expect(header).toEqual(['hole', 'depth', 'GR', 'note', 'x', 'y', 'z']);
+		// The reading that was left out has no place; "a, b" is one cell.
+		expect(lines.map((l) => l.slice(-3).map(Number))).toEqual([[402000.5, 4992000, 99], [402000.5, 4992000, 97]]);
+		for (const format of ['gpkg', 'zip', 'dxf']) {
+			const { features } = await readVectors(await saved('Collars', format), `c.${format}`);
+			expect(features.map((f) => (f.geometry as { coordinates: number[][] }).coordinates)).toEqual([[[402000.5, 4992000, 100], [402000.5, 4992000, 50]], [[402100, 4992100, 110], [402100, 4992100, 50]]]);
+		}
+	});
+
+	it('as AGS: the places of the holes; other kinds of tables say what they can be saved as', async () => {
+		const ags = await readTabular(await saved('Collars', 'ags'), 'c.ags');
+		expect([ags.header.slice(0, 5), rowOf(ags, 1).slice(0, 5)]).toEqual([['LOCA_ID', 'LOCA_NATE', 'LOCA_NATN', 'LOCA_GL', 'LOCA_FDEP'], ['H2', '402100.00', '4992100.00', '110.00', '60.00']]);
+		const { status, body } = await api.call<{ title: string }>('GET', `/projects/${project}/sources/${(await idOf('Gamma')).id}/file.ags`);
+		expect([status, body.title]).toEqual([404, 'Gamma can not be saved as AGS']);
+	});
+
 	it('the same edit twice and back again leaves no trace', async () => {
 		const { id } = await idOf('Gamma');
 		const edit = (value: string) => api.call('PATCH', `/projects/${project}/tables/${id}/rows/2`, { column: 'GR', value });

@@ -11,6 +11,7 @@ import { isColorTiff, readColorTiff, readGeoTiff, writeGeoTiff } from '#core/for
 import { readPicture } from '#core/formats/picture';
 import { eachPosition } from '#core/formats/layer';
 import { writeShapefiles } from '#core/formats/shapefile';
+import { readRaster } from '#core/formats/rasters';
 import { readVectors } from '#core/formats/vectors';
 import type { Raster } from '#core/grids/raster';
 
@@ -150,6 +151,18 @@ describe('rasters', () => {
 		expect(grey('own.png')).toEqual(grey('color.tif'));
 	});
 
+	it('netCDF as another program writes it, and lines of x, y and z', async () => {
+		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
+		gdal('gdal_translate', '-q', '-of', 'netCDF', '-co', 'FORMAT=NC', at('own.tif'), at('other.nc'));
+		const read = await readRaster(bytesOf('other.nc'), 'other.nc');
+		expect(read.epsg).toBe(32628);
+		sameRaster(read.raster, 1e-4);
+		gdal('gdal_translate', '-q', '-of', 'netCDF', '-co', 'FORMAT=NC4', at('own.tif'), at('newer.nc'));
+		await expect(readRaster(bytesOf('newer.nc'), 'newer.nc')).rejects.toMatchObject({ problem: { kind: 'not-read' } });
+		gdal('gdal_translate', '-q', '-of', 'XYZ', '-a_nodata', 'nan', at('own.tif'), at('other.xyz'));
+		sameRaster((await readRaster(bytesOf('other.xyz'), 'other.xyz')).raster, 1e-3);
+	});
+
 	it('ASCII grids both ways', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
 		gdal('gdal_translate', '-q', '-of', 'AAIGrid', '-co', 'SIGNIFICANT_DIGITS=10', at('own.tif'), at('other.asc'));
@@ -233,14 +246,36 @@ describe('points, lines and polygons', () => {
 		expect(names(byGdal(file))).toEqual(names(own));
 	});
 
-	it('in KML, in degrees', async () => {
+	it('in GML 2, 3 and 3.2', async () => {
+		source();
+		for (const version of ['GML2', 'GML3', 'GML3.2']) {
+			gdal('ogr2ogr', '-f', 'GML', '-dsco', `FORMAT=${version}`, at('other.gml'), at('source.geojson'));
+			const layer = await readVectors(bytesOf('other.gml'), 'other.gml');
+			expect(layer.epsg).toBe(32628);
+			expect(places(layer.features, 3)).toEqual(places(features, 3));
+			expect(names(layer.features)).toEqual(names(features));
+		}
+	});
+
+	it('in GPX: waypoints and tracks', async () => {
+		const track: Feature[] = [{ type: 'Feature', properties: { name: 'Walk' }, geometry: { type: 'MultiLineString', coordinates: [[[-17, 45], [-17.25, 45.5]]] } }];
+		writeFileSync(at('track.geojson'), JSON.stringify({ type: 'FeatureCollection', features: track }));
+		gdal('ogr2ogr', '-f', 'GPX', at('other.gpx'), at('track.geojson'));
+		const layer = await readVectors(bytesOf('other.gpx'), 'other.gpx');
+		expect([layer.epsg, places(layer.features), names(layer.features)]).toEqual([4326, places(track), ['Walk']]);
+	});
+
+	it('in KML and KMZ, in degrees', async () => {
 		const degrees = features.map((f) => ({ ...f, geometry: JSON.parse(JSON.stringify(f.geometry).replace(/\[(\d+\.?\d*),(\d+\.?\d*),/g, (_, x: string, y: string) => `[${(Number(x) - 402_500) / 1e5},${(Number(y) - 4_992_000) / 1e5},`)) as Feature['geometry'] }));
 		writeFileSync(at('degrees.geojson'), JSON.stringify({ type: 'FeatureCollection', features: degrees }));
 		gdal('ogr2ogr', '-f', 'KML', at('other.kml'), at('degrees.geojson'), '-dsco', 'AltitudeMode=absolute');
-		const layer = await readVectors(bytesOf('other.kml'), 'other.kml');
-		expect(layer.epsg).toBe(4326);
-		expect(places(layer.features)).toEqual(places(degrees));
-		expect(names(layer.features)).toEqual(names(degrees));
+		writeFileSync(at('other.kmz'), zipSync({ 'doc.kml': bytesOf('other.kml') }));
+		for (const name of ['other.kml', 'other.kmz']) {
+			const layer = await readVectors(bytesOf(name), name);
+			expect(layer.epsg).toBe(4326);
+			expect(places(layer.features)).toEqual(places(degrees));
+			expect(names(layer.features)).toEqual(names(degrees));
+		}
 	});
 
 	it('in a drawing', async () => {

@@ -1,13 +1,12 @@
 <script lang="ts">
 	import { call, startWork, upload } from '$lib/api/client';
 	import type { Preview, ProjectObject } from '$lib/api/types';
+	import { formatName, formatsOf } from './save-as';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** What can be done with a source: bring in a newer version of its file, add rows, take it out. */
 	let { workspace, object }: { workspace: Workspace; object: ProjectObject } = $props();
-	const FORMATS: Record<string, readonly string[]> = { table: ['csv', 'xlsx'], terrain: ['tif', 'asc'], grid: ['tif', 'asc'], layer: ['gpkg', 'geojson', 'zip', 'dxf'], surface: ['obj', 'stl', 'ply', 'glb'] };
-	const NAMES: Record<string, string> = { tif: 'GeoTIFF', asc: 'ASCII grid', gpkg: 'GeoPackage', geojson: 'GeoJSON', zip: 'shapefiles', glb: 'glTF' };
-	const formats = $derived([...(FORMATS[object.kind] ?? []), ...(object.kind === 'table' && object.state['kind'] === 'readings' ? ['las'] : [])]);
+	const formats = $derived(formatsOf(object.kind, object.state['kind']));
 	interface Comparison {
 		settled: number;
 		lost: { row: string; column: string; edited: string; why: 'row' | 'column' }[];
@@ -68,7 +67,7 @@
 	{#if formats.length}
 		<select class="select select-ghost select-xs w-24" aria-label="Save {object.name} as" value="" onchange={(e) => { location.href = `/api/v1${workspace.path(`/sources/${object.id}/file.${e.currentTarget.value}`)}`; e.currentTarget.value = ''; }}>
 			<option value="" disabled>Save as</option>
-			{#each formats as f (f)}<option value={f}>{NAMES[f] ?? f.toUpperCase()}</option>{/each}
+			{#each formats as f (f)}<option value={f}>{formatName(f)}</option>{/each}
 		</select>
 	{/if}
 	<button class="btn btn-ghost btn-xs" onclick={takeOut}>Take out</button>

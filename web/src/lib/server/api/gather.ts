@@ -132,11 +132,11 @@ export const gatherOperations = [
 		}
 	}),
 	operation({
-		id: 'saveSource', method: 'get', path: '/projects/{project}/sources/{object}/file.{format}', tag: 'Gather', summary: 'A source with its edits as a file: tables as csv, xlsx, las; rasters as tif, asc; layers as gpkg, geojson, zip (shapefiles), dxf; surfaces as obj, stl, ply, glb', reply: 'A file', media: 'application/octet-stream',
+		id: 'saveSource', method: 'get', path: '/projects/{project}/sources/{object}/file.{format}', tag: 'Gather', summary: 'A source with its edits as a file: tables as csv, xlsx, las (readings), ags (collars and logs), or with the places of their rows as placed (CSV), gpkg, geojson, zip, dxf; rasters as tif, asc; layers as gpkg, geojson, zip (shapefiles), dxf; surfaces as obj, stl, ply, glb', reply: 'A file', media: 'application/octet-stream',
 		run: async ({ params }) => {
-			const { crs } = await findProject(db(), params['project']!);
+			const project = await findProject(db(), params['project']!);
 			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ?? fail('not-found', 'there is no such object in this project');
-			const f = await sourceFile(params['project']!, node, params['format']!, crs);
+			const f = await sourceFile(project, node, params['format']!);
 			return download(f.bytes, f.media, f.name);
 		}
 	}),

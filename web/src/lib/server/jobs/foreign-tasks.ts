@@ -1,7 +1,6 @@
 import { unzipSync } from 'fflate';
 import { checkTables } from '#core/checks/check';
-import { isAsc, readAsc } from '#core/formats/asc';
-import { isColorTiff, systemOfGeoTiff, readColorTiff, readGeoTiff, type ReadRaster } from '#core/formats/geotiff';
+import { isColorTiff, readColorTiff } from '#core/formats/geotiff';
 import { describeLayer, mapPositions } from '#core/formats/layer';
 import { meshFormat, readMesh } from '#core/formats/mesh-readers';
 import { writePack } from '#core/formats/pack';
@@ -14,9 +13,10 @@ import { clipRaster, coarsen, warpError, warpRaster } from '#core/grids/warp';
 import { fail, ProblemError } from '#core/problem';
 import { appendTables } from '#core/tables/compare';
 import type { TableKind } from '#core/tables/kinds';
-import { guessKind, guessMapping, guessUnits, missingRoles, validateMapping, type ColumnUnits, type Mapping } from '#core/tables/mapping';
+import { guessEpsg, guessKind, guessMapping, guessUnits, missingRoles, validateMapping, type ColumnUnits, type Mapping } from '#core/tables/mapping';
 import { firstRows, readingAgain, rowOf, type OddRow, type RawTable, type Reading } from '#core/tables/raw-table';
 import { readTable } from '#core/tables/table';
+import { isTiff, rasterFormat, readRaster, systemOfRaster } from '#core/formats/rasters';
 import { guessWritten, isAmbiguous, type Written } from '#core/tables/written';
 import { encodeChunks, type TableState } from '../objects/stored-table';
 import { answer } from './answer';
@@ -29,18 +29,14 @@ interface FileMessage {
 	fileName: string;
 }
 
-const text = (bytes: Uint8Array) => new TextDecoder('latin1').decode(bytes.subarray(0, 200));
-const TIFFS = [0x49492a00, 0x4d4d002a, 0x49492b00, 0x4d4d002b];
-const isTiff = (b: Uint8Array): boolean => b.length >= 4 && TIFFS.includes(new DataView(b.buffer, b.byteOffset, 4).getUint32(0));
-
 /**
  * What a file is taken to be, by its content first: a workbook with a picture in it is a workbook.
  * @param whole whether these are all bytes; of the first part of a text enough is seen
  */
 async function recognise({ bytes, fileName }: FileMessage): Promise<Exclude<ForeignKind, 'grid'>> {
 	if (isTiff(bytes)) return (await isColorTiff(bytes)) ? 'picture' : 'terrain';
-	if (isAsc(text(bytes))) return 'terrain';
-	if (/\.tiff?$/i.test(fileName)) return fail('not-a-geotiff', `${fileName} is called a TIFF, but is none`, 'Choose the file again; a terrain is read from GeoTIFF or an ASCII grid.', fileName);
+	if (rasterFormat(bytes, fileName)) return 'terrain';
+	if (/\.tiff?$/i.test(fileName)) return fail('not-a-geotiff', `${fileName} is called a TIFF, but is none`, 'Choose the file again; a terrain is read from GeoTIFF, netCDF, an ASCII grid or lines of x, y and z.', fileName);
 	if (meshFormat(bytes, fileName)) return 'surface';
 	if (workbookFormat(bytes)) return 'table';
 	if (vectorFormat(bytes, fileName)) return 'layer';
@@ -60,7 +56,7 @@ export const previewThing = (m: FileMessage & { as?: ForeignKind }) =>
 			}
 			case 'terrain':
 			case 'grid': {
-				const { raster, epsg, system, notes } = await rasterOf(m);
+				const { raster, epsg, system, notes } = await readRaster(m.bytes, m.fileName, true);
 				const { values: _values, ...shape } = raster;
 				return { as, epsg, system, notes, terrain: { ...shape, epsg, ...rasterRange(raster) } };
 			}
@@ -76,10 +72,6 @@ export const previewThing = (m: FileMessage & { as?: ForeignKind }) =>
 		}
 	});
 
-async function rasterOf({ bytes, fileName }: FileMessage): Promise<ReadRaster> {
-	return isAsc(text(bytes)) ? { raster: readAsc(bytes, fileName), epsg: null, system: null, notes: [] } : readGeoTiff(bytes, fileName);
-}
-
 export interface GridMessage extends FileMessage {
 	coordinates: Coordinates;
 	/** Only every so many cells, as their mean. */
@@ -91,7 +83,7 @@ export interface GridMessage extends FileMessage {
 /** Reads a raster into a pack, in the system of the project. */
 export const readGrid = (m: GridMessage) =>
 	answer(async () => {
-		const { raster: read, epsg, notes } = await rasterOf(m);
+		const { raster: read, epsg, notes } = await readRaster(m.bytes, m.fileName, true);
 		let raster = coarsen(read, m.every ?? 1);
 		const [forward, back] = [placing(m.coordinates), placingBack(m.coordinates)];
 		if (forward && back) {
@@ -120,7 +112,7 @@ export const readPicture = (m: FileMessage) =>
 export const systemOf = (m: FileMessage & { as: 'raster' | 'layer'; part?: string }) =>
 	answer(async () => {
 		if (m.as === 'layer') return { epsg: (await readVectors(m.bytes, m.fileName, m.part)).epsg, system: null };
-		return isAsc(text(m.bytes)) ? { epsg: null, system: null } : systemOfGeoTiff(m.bytes);
+		return systemOfRaster(m.bytes, m.fileName);
 	});
 
 /** Reads points, lines and polygons into a pack, in the system of the project. @param m.part of a file with several layers, the one that is wanted */
@@ -203,6 +195,7 @@ export const previewTable = (m: TablePreview) =>
 			mapping,
 			units,
 			written,
+			epsg: guessEpsg(sample, mapping),
 			/** Columns of dates that could be read in two ways. */
 			ambiguous: raw.header.filter((h, i) => written[h] !== undefined && written[h] !== 'iso' && isAmbiguous(raw.columns[i]!)),
 			missing: missingRoles(kind, mapping),

@@ -1,3 +1,5 @@
+import { placedRows } from '#core/datasets/placed-rows';
+import { writeAgs } from '#core/formats/ags-writer';
 import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions, type Checked } from '#core/checks/check';
 import type { Finding } from '#core/checks/finding';
 import type { RuleSettings } from '#core/checks/settings';
@@ -7,6 +9,7 @@ import { editCell, excludeRow } from '#core/tables/edit';
 import type { Mapping } from '#core/tables/mapping';
 import type { RawTable } from '#core/tables/raw-table';
 import type { Table } from '#core/tables/table';
+import { unitFactor } from '#core/tables/measures';
 import { validateCalculated, type CalculatedColumn } from '#core/tables/calculated';
 import { cellOfNumber, chooseRows, statisticsOfColumn } from '#core/tables/choose';
 import { pathsOf } from '#core/datasets/hole-paths';
@@ -220,6 +223,23 @@ export const placedTable = (m: ProjectTables & { objectId: string }) =>
 		const state = m.tables.find((t) => t.id === m.objectId)!;
 		const set = placeTable(tables.find((t) => t.name === m.objectId)!, { out }, holes, terrain, m.options.lengthUnit, statedUnits(state.state));
 		return writePack(packDataSet({ ...set, name: state.name }));
+	});
+
+/** The same rows as features. */
+export const placedFeatures = (m: ProjectTables & { objectId: string }) =>
+	answer(() => {
+		const { tables, out, terrain, holes } = holesOf(m);
+		return placedRows(tables.find((t) => t.name === m.objectId)!, out[m.objectId]!, holes, terrain);
+	});
+
+/** Collars, or logged intervals with the collars of their holes, as AGS. */
+export const agsText = (m: ProjectTables & { objectId: string; project: string }) =>
+	answer(() => {
+		const { tables, out } = holesOf(m);
+		const table = tables.find((t) => t.name === m.objectId)!;
+		const collars = table.kind === 'collars' ? table : tables.find((t) => t.kind === 'collars');
+		if (!collars) return fail('no-collars', 'there are no collars', 'AGS holds logs together with the places of their holes. Bring collars in first.');
+		return writeAgs(m.project, collars, table === collars ? null : table, out, unitFactor('length', m.options.lengthUnit, 'm'), new Date().toISOString().slice(0, 10));
 	});
 
 /** Everything about one hole: its path table and, by table, its rows in use. */

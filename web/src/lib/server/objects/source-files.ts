@@ -16,7 +16,10 @@ import { db } from '../db/client';
 import { systemOf } from './crs';
 import type { ObjectRow } from './graph';
 import { sourcePack } from './source-packs';
-import { runTask } from '../jobs/threads';
+import { runTableTask, runTask } from '../jobs/threads';
+import { checkInput, tablesOf } from './check';
+import { formatName, formatsOf } from '$lib/gather/save-as';
+import { placedTable } from '#core/datasets/placed-rows';
 import { rowsByNumber } from './tables';
 import type { TableState } from './stored-table';
 
@@ -27,20 +30,14 @@ export interface SourceFile {
 	name: string;
 }
 
-/** The formats in which a source can be saved, by kind. */
-export const SAVE_AS: Record<string, readonly string[]> = {
-	table: ['csv', 'xlsx', 'las'],
-	terrain: ['tif', 'asc'],
-	grid: ['tif', 'asc'],
-	layer: ['gpkg', 'geojson', 'zip', 'dxf'],
-	surface: ['obj', 'stl', 'ply', 'glb']
-};
-
 /** A source as a file of an open format, with its edits, in the system of the project. */
-export async function sourceFile(projectId: string, o: ObjectRow, format: string, crs: number): Promise<SourceFile> {
-	if (!SAVE_AS[o.kind]?.includes(format)) return fail('not-found', `${o.name} can not be saved as ${format}`, `It can be saved as ${(SAVE_AS[o.kind] ?? []).join(', ') || 'nothing'}.`);
+export async function sourceFile(project: { id: string; name: string; crs: number }, o: ObjectRow, format: string): Promise<SourceFile> {
+	const { id: projectId, crs } = project;
+	const formats = formatsOf(o.kind, o.state['kind']);
+	if (!formats.includes(format)) return fail('not-found', `${o.name} can not be saved as ${formatName(format)}`, `It can be saved as ${formats.join(', ') || 'nothing'}.`);
 	const name = `${fileName(o.name)}.${format}`;
-	if (o.kind === 'table') return { ...(await tableFile(o, format)), name };
+	if (format === 'ags') return { bytes: await runTableTask('agsText', { ...(await tablesOf(await checkInput(db(), projectId))), objectId: o.id, project: project.name }), media: 'text/plain; charset=utf-8', name };
+	if (o.kind === 'table') return ['csv', 'xlsx', 'las'].includes(format) ? { ...(await tableFile(o, format)), name } : placedFile(projectId, o, format, crs);
 	const bytes = await sourcePack(db(), projectId, o);
 	if (o.kind === 'terrain' || o.kind === 'grid') {
 		return { bytes: await runTask('writeGrid', { raster: bytes, format: format as 'tif' | 'asc', epsg: crs }), media: format === 'tif' ? 'image/tiff' : 'text/plain', name };
@@ -86,6 +83,16 @@ async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile,
 		}),
 		media: 'text/plain'
 	};
+}
+
+/** The rows of a table in use, where they lie in space. */
+async function placedFile(projectId: string, o: ObjectRow, format: string, crs: number): Promise<SourceFile> {
+	const features = await runTableTask('placedFeatures', { ...(await tablesOf(await checkInput(db(), projectId))), objectId: o.id });
+	if (features.length === 0) return fail('empty-file', `no row of ${o.name} has a place`, 'Look under Check: their holes may be held back, or lack a collar.');
+	const name = `${fileName(o.name)}_placed`;
+	if (format !== 'placed') return { ...(await layerFile(o.name, features, format, crs)), name: `${name}.${format}` };
+	const { header, rows } = placedTable(features);
+	return { bytes: writeCsv(header, rows), media: 'text/csv; charset=utf-8', name: `${name}.csv` };
 }
 
 async function layerFile(name: string, features: Feature[], format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {

@@ -75,7 +75,7 @@
 >
 	<div class="mx-auto max-w-6xl">
 		<h1 class="text-lg font-semibold">Gather</h1>
-		<p class="quiet mb-4">Tables as delimited text, XLSX, ODS, LAS or AGS; rasters as GeoTIFF or ASCII grid; points, lines and polygons as shapefile, GeoPackage, GeoJSON, KML or DXF; surfaces as OBJ, STL, PLY or glTF; pictures as PNG or JPEG. Raw files are kept as they came.</p>
+		<p class="quiet mb-4">Tables as delimited text, XLSX, ODS, LAS or AGS; rasters as GeoTIFF, netCDF, ASCII grid or lines of x, y, z; points, lines and polygons as shapefile, GeoPackage, GeoJSON, KML, GPX, GML or DXF; surfaces as OBJ, STL, PLY, glTF or VTK; pictures as PNG or JPEG. Raw files are kept as they came.</p>
 		<button class="rule bg-base-100 flex w-full items-center justify-center gap-3 border border-dashed py-7 {over ? 'border-primary bg-base-200' : ''}" onclick={() => picker.click()}>
 			<FileUp size={22} class="text-primary" /><span>Drop files anywhere here, or <span class="text-primary underline">choose them</span></span>
 		</button>
