@@ -6,10 +6,11 @@ import { client, startServer } from '../e2e/server';
 import { demoArchive } from '../e2e/demo-archive';
 import { benchEngine } from './engine';
 import { benchField } from './field';
+import { benchImperfect } from './imperfect';
 import { PROBLEMS } from './figures';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|field|engine|import|demo|workbench]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds|field|engine|import|demo|workbench]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
@@ -23,6 +24,8 @@ if (on('problems')) {
 	console.log('\nTest problems, spacing 25 m');
 	for (const figuresOf of Object.values(PROBLEMS)) for (const f of await figuresOf(25)) console.log(`${f.id.padEnd(5)}${f.met ? 'met    ' : 'MISSED '}${f.what}: ${f.text}  (aim ${f.aim})`);
 }
+
+if (on('grounds')) await benchImperfect(5, 25, wanted.filter((w) => w !== 'grounds'));
 
 if (on('field')) await benchField(folder, !wanted.includes('alone'));
 

@@ -1,6 +1,7 @@
 import { planeAngles } from '#core/geometry/angles';
 import type { Box } from '#core/geometry/box';
 import { normalize } from '#core/geometry/vector';
+import type { Finding } from '#core/checks/finding';
 import type { Hole, Interval } from '#core/holes/holes';
 import { holePath, positionAt } from '#core/holes/path';
 import { faultZones, fitFaults } from '#core/model/faults';
@@ -21,21 +22,23 @@ export interface Truth {
 	faults?: FaultSpec[];
 	/** Contacts seen at the surface. */
 	traces?: readonly Pick<ContactPoint, 'surface' | 'x' | 'y' | 'z'>[];
+	/** Elevation of the ground; holes start there. */
+	surface?(x: number, y: number): number;
 }
 
 export const columnOf = (column: Truth['column']): Unit[] => column.map(([id, contact]) => ({ id, name: id, color: '#888888', contact }));
 
-/** What holes and measurements would show of a ground, by the same logic that reads real logs. */
-export function sampled(t: Truth): GroundInput {
-	const column = columnOf(t.column);
-	const faults = t.faults ?? [];
-	const holes = t.holes.map((h, i): Hole => {
-		const path = holePath([h.x, h.y, t.box.maxZ], h.depth ?? t.box.maxZ - t.box.minZ, [], { azimuth: h.azimuth ?? 0, inclination: h.inclination ?? -90 });
+/** The logs of its holes. */
+export function logsOf(t: Truth): Hole[] {
+	return t.holes.map((h, i): Hole => {
+		const top = t.surface?.(h.x, h.y) ?? t.box.maxZ;
+		const path = holePath([h.x, h.y, top], h.depth ?? top - t.box.minZ, [], { azimuth: h.azimuth ?? 0, inclination: h.inclination ?? -90 });
 		const at = (d: number) => t.unitAt(...(positionAt(path, d) as [number, number, number]));
 		const intervals: Interval[] = [];
 		let from = 0;
 		let unit = at(0.001);
 		const step = 0.5;
+		const close = (to: number) => intervals.push({ from, to, code: t.column[unit]![0], table: 'log', row: 1000 * i + intervals.length });
 		for (let d = step; d <= path.totalDepth + 1e-9; d += step) {
 			const next = at(Math.min(d, path.totalDepth));
 			if (next === unit) continue;
@@ -45,13 +48,22 @@ export function sampled(t: Truth): GroundInput {
 				if (at(middle) === unit) low = middle;
 				else high = middle;
 			}
-			intervals.push({ from, to: high, code: column[unit]!.id, table: 'log', row: intervals.length });
+			close(high);
 			[from, unit] = [high, next];
 		}
-		intervals.push({ from, to: path.totalDepth, code: column[unit]!.id, table: 'log', row: intervals.length });
+		close(path.totalDepth);
 		return { name: `H${i + 1}`, row: i, path, intervals };
 	});
-	const bare: GroundInput = { extent: t.box, column, contacts: [], observations: [], orientations: [], faults, terrain: null };
+}
+
+/** What holes and measurements would show of a ground, by the same logic that reads real logs. */
+export const sampled = (t: Truth): GroundInput => seenIn(t, logsOf(t)).input;
+
+/** The same from given logs, with what was found on the way. */
+export function seenIn(t: Truth, holes: readonly Hole[], more: Partial<GroundInput> = {}): { input: GroundInput; findings: Finding[] } {
+	const column = more.column ?? columnOf(t.column);
+	const faults = more.faults ?? t.faults ?? [];
+	const bare: GroundInput = { extent: t.box, column, contacts: [], observations: [], orientations: [], terrain: null, ...more, faults };
 	const contacts = contactsOf(holes, Object.fromEntries(column.map((u) => [u.id, u.id])), column, faultZones(fitFaults(bare)));
 	const e = 1e-3;
 	const orientations = (t.layering?.places ?? []).map(({ x, y, z }): Orientation => {
@@ -60,5 +72,6 @@ export function sampled(t: Truth): GroundInput {
 		const polarity = g[2] >= 0 ? 1 : -1;
 		return { x, y, z, ...planeAngles([polarity * g[0], polarity * g[1], polarity * g[2]]), polarity, unit: t.unitAt(x, y, z) };
 	});
-	return { ...bare, contacts: [...contacts.points, ...(t.traces ?? []).map((p, i) => ({ ...p, hole: `trace ${i}`, depth: 0, table: 'map', row: i }))], observations: contacts.observations, orientations };
+	const input = { ...bare, contacts: [...contacts.points, ...(t.traces ?? []).map((p, i) => ({ ...p, hole: `trace ${i}`, depth: 0, table: 'map', row: i }))], observations: contacts.observations, absences: contacts.absences, orientations };
+	return { input, findings: contacts.findings };
 }

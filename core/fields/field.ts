@@ -65,8 +65,8 @@ export function surfaceField(elevations: Raster, range: number): Field {
 }
 
 /**
- * A field plus a multiple of another one, which has no local part, no faults that die out and the same frame and range.
- * Levels stay those of the first.
+ * A field plus a multiple of another one, which has no faults that die out and the same frame and range; one of them may have a local
+ * part, the other one only when the factor is 1. Levels stay those of the first.
  */
 export function plus(field: Field, other: Field, factor: number): Field {
 	const join = <T extends Float64Array | Int32Array>(a: T, b: T): T => {
@@ -86,7 +86,8 @@ export function plus(field: Field, other: Field, factor: number): Field {
 		gradientBlocks: join(field.gradientBlocks, other.gradientBlocks),
 		gradientWeights: join(field.gradientWeights, scaled(other.gradientWeights)),
 		drift: field.drift.map((d, k) => d + factor * other.drift[k]!) as Field['drift'],
-		jumps
+		jumps,
+		local: field.local ?? other.local
 	};
 }
 

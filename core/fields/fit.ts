@@ -71,7 +71,7 @@ function* fitWithBounds(data: FieldData, bounds: readonly Bound[], solve: (data:
  * A part of the data that is spread out as well as can be: in each kind, again and again the datum that is farthest from all that
  * were taken (Gonzalez 1985). Kinds get as many as they have data, but none less than 12 or all of them.
  */
-function spreadOut<T extends { x: number; y: number; z: number }>(data: readonly T[], kindOf: (d: T) => string, most: number): T[] {
+export function spreadOut<T extends { x: number; y: number; z: number }>(data: readonly T[], kindOf: (d: T) => string, most: number): T[] {
 	if (data.length <= most) return [...data];
 	const kinds = new Map<string, number[]>();
 	data.forEach((d, i) => {

@@ -9,6 +9,9 @@ import { fail } from '../problem';
 import type { FaultZones } from '../units/contacts';
 import type { FaultSpec, FaultTips, GroundInput } from './ground';
 
+/** How far a fault may be off when nothing else is said, as a share of the extent. */
+const ROUGHLY = 0.02;
+
 /** A fault with its field: positive in the hanging wall, zero on the fault. */
 export interface FittedFault {
 	id: string;
@@ -17,6 +20,10 @@ export interface FittedFault {
 	/** Index into the column of the youngest unit that is cut. */
 	youngestCut: number;
 	halfWidth: number;
+	/** How far it may be off, length units. */
+	reach: number;
+	/** Root mean square of how far it is off the places that it is said to pass through, length units; null without any. */
+	misfit: number | null;
 	/** Where it dies out, in project coordinates; null when it does not. */
 	zone: BoundedZone | null;
 	/** Number of the fault that it ends on, −1 for none, and the side of that fault on which it is. */
@@ -26,13 +33,15 @@ export interface FittedFault {
 
 /**
  * Checks a fault before it is used or stored.
- * @throws ProblemError `fault-trace`, `fault-dip`, `fault-cuts-nothing`, `fault-tips`
+ * @throws ProblemError `fault-trace`, `fault-dip`, `fault-cuts-nothing`, `fault-tips`, `fault-place`
  */
-export function validateFault(f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'youngestCut' | 'tips'>, unitIds: readonly string[]): void {
+export function validateFault(f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'youngestCut' | 'tips' | 'places' | 'uncertainty'>, unitIds: readonly string[]): void {
 	const distinct = f.trace.filter((p, i) => i === 0 || p[0] !== f.trace[i - 1]![0] || p[1] !== f.trace[i - 1]![1]);
 	if (distinct.length < 2)
 		fail('fault-trace', `the trace of ${f.name || 'the fault'} has ${distinct.length === 1 ? 'one vertex' : 'no vertices'}`, 'Draw a line of at least two different points.', 'trace');
 	if (!(f.dip > 0 && f.dip <= 90)) fail('fault-dip', `the dip of ${f.name || 'the fault'} must be above 0 and at most 90°`, undefined, 'dip');
+	if (f.uncertainty !== undefined && f.uncertainty !== null && !(f.uncertainty >= 0)) fail('fault-uncertainty', `how far ${f.name || 'the fault'} may be off must not be below 0`, undefined, 'uncertainty');
+	for (const p of f.places ?? []) if (![p.x, p.y, p.z].every(Number.isFinite) || (p.dip !== undefined && p.dip !== null && !(p.dip > 0 && p.dip <= 90))) fail('fault-place', `a place of ${f.name || 'the fault'} is not given by three numbers, or its dip is not above 0 and at most 90°`, undefined, 'places');
 	if (!unitIds.includes(f.youngestCut))
 		fail('fault-cuts-nothing', `${f.name || 'the fault'} names no unit of the column as the youngest that it cuts`, 'Choose the youngest unit that the fault cuts.', 'youngestCut');
 	if (f.tips && !(f.tips.halfHeight > 0 && f.tips.reach > 0 && f.tips.halfLength >= 0)) fail('fault-tips', `the tip line of ${f.name || 'the fault'} has no size`, 'Its height and its reach must be above 0.', 'tips');
@@ -40,7 +49,8 @@ export function validateFault(f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'you
 
 /**
  * Fits a field to each fault that is on: the trace on the terrain gives points, its dip together with
- * each leg of the trace gives gradients, so that the trace of a plane over any relief gives that plane.
+ * each leg of the trace gives gradients, so that the trace of a plane over any relief gives that plane. Places at depth, and planes
+ * measured there, bend it, and so does what is known to lie on one side of it.
  */
 export function fitFaults(input: GroundInput): FittedFault[] {
 	const active = input.faults.filter((f) => f.on);
@@ -62,11 +72,23 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 			if (points.length === 0) points.push({ x: x0, y: y0, z: z0, group: 0, block: 0 });
 			points.push({ x: x1, y: y1, z: z1, group: 0, block: 0 });
 		}
+		for (const p of f.places ?? []) {
+			points.push({ x: p.x, y: p.y, z: p.z, group: 0, block: 0 });
+			if (p.dip) gradients.push({ x: p.x, y: p.y, z: p.z, gradient: planeNormal(p.dip, p.dipAzimuth ?? f.dipAzimuth), block: 0 });
+		}
+		const bounds = (input.faultSides ?? []).filter((s) => s.fault === f.id).map((s) => ({ x: s.x, y: s.y, z: s.z, group: 0, sense: s.sense, block: 0, source: s.hole }));
 		const { field } = fitField(
-			{ groupCount: 1, faultCount: 0, points, values: [], gradients, bounds: [] },
+			{ groupCount: 1, faultCount: 0, points, values: [], gradients, bounds },
 			{ range: 2 * boxDiagonal(input.extent), orientationNugget: 1e-3 }
 		);
-		return { id: f.id, name: f.name, field, youngestCut: ids.indexOf(f.youngestCut), halfWidth: f.halfWidth, zone: null, endsOn: -1, side: 0 };
+		const own = inBlock(field, 0);
+		const off = (f.places ?? []).map((p) => faultDistance(own, p.x, p.y, p.z));
+		return {
+			id: f.id, name: f.name, field, youngestCut: ids.indexOf(f.youngestCut), halfWidth: f.halfWidth,
+			reach: Math.max(f.halfWidth, f.uncertainty ?? ROUGHLY * Math.hypot(input.extent.maxX - input.extent.minX, input.extent.maxY - input.extent.minY)),
+			misfit: off.length ? Math.sqrt(off.reduce((s, d) => s + d * d, 0) / off.length) : null,
+			zone: null, endsOn: -1, side: 0
+		};
 	});
 	const blocks = fitted.map((f) => inBlock(f.field, 0));
 	active.forEach((f, k) => {
@@ -162,6 +184,8 @@ export function faultZones(faults: readonly FittedFault[]): FaultZones {
 		count: faults.length,
 		distance: (f, x, y, z) => (isThere(faults, f, () => true, (k) => (faultDistance(blocks[k]!, x, y, z) >= 0 ? 1 : 0)) && (!faults[f]!.zone || isInZone(faults[f]!.zone!, x, y, z)) ? faultDistance(blocks[f]!, x, y, z) : Infinity),
 		halfWidth: (f) => faults[f]!.halfWidth,
+		reach: (f) => faults[f]!.reach,
+		name: (f) => faults[f]!.name,
 		cuts: (f, unit) => unit >= faults[f]!.youngestCut
 	};
 }

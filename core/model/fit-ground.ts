@@ -1,4 +1,5 @@
-import type { Bound } from '../fields/data';
+import type { Bound, GradientDatum } from '../fields/data';
+import { spreadOut, type FitOptions } from '../fields/fit';
 import { inBlock, surfaceField, valueAt, type Field } from '../fields/field';
 import { finish, together, type Steps } from '../fields/steps';
 import type { Raster } from '../grids/raster';
@@ -10,12 +11,18 @@ import { sequencesOf, validateColumn, type Sequence } from '../units/column';
 import { blockAt, faultDistance, fitFaults, type FittedFault } from './faults';
 import { fitIntrusion } from './fit-intrusion';
 import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
-import type { GroundFinding, GroundInput } from './ground';
+import type { FaultSide, GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
-import { weigh, type HoleDatum } from './weigh';
+import type { HoleDatum, Left } from './neighbours';
+import { isStrained, loosened, thicknessSpread, varyingFields, type Gap } from './vary';
+import { weigh } from './weigh';
 
 /** Orientations tell how layers lie, and little of how thick they are: error of the length of the gradient, as a share of its prior variance. */
 const LENGTH_NUGGET = 0.3;
+
+/** Contacts and orientations that make the shape that contacts share where thickness varies. */
+const MOST_SHAPE = 800;
+const MOST_SHAPE_GRADIENTS = 120;
 
 /** All that is needed to say which unit is where. Numbers and typed arrays only. */
 export interface Ground {
@@ -47,6 +54,37 @@ export const fitGround = (input: GroundInput): Ground => finish(groundSteps(inpu
 
 /** The same, step by step: fields that do not need each other are fitted side by side, and what threads can do is handed out. */
 export function* groundSteps(input: GroundInput): Steps<Ground> {
+	const sides: FaultSide[] = [];
+	const first = yield* groundOnce(input, sides);
+	if (sides.length === 0 || input.faultSides) return first;
+	// What contradicts its side of a fault moves the fault, and all is fitted anew.
+	const active = input.faults.filter((f) => f.on);
+	const moved = [...new Set(sides.map((s) => s.fault))];
+	const second = yield* groundOnce({ ...input, faultSides: [...sides, ...sidesHeld(input, first.faults, sides)] }, []);
+	for (const id of moved) {
+		const holes = [...new Set(sides.filter((s) => s.fault === id).map((s) => s.hole))].sort();
+		const before = inBlock(first.faults.find((f) => f.id === id)!.field, 0);
+		const by = Math.max(...sides.filter((s) => s.fault === id).map((s) => Math.abs(faultDistance(before, s.x, s.y, s.z))));
+		second.findings.unshift({ kind: 'fault-moved', severity: 'noted', message: `${active.find((f) => f.id === id)!.name} passes on the other side of ${holes.length} ${holes.length === 1 ? 'hole' : 'holes'} than it was drawn (${holes.slice(0, 5).join(', ')}), by up to ${by.toFixed(1)}`, hint: 'Their contacts fit there. Move its trace, change its dip, or give it places at depth; or say that it is known better than that.' });
+	}
+	return second;
+}
+
+/** Places near the faults that move, and fit where they are: they stay on their sides. */
+function sidesHeld(input: GroundInput, faults: readonly FittedFault[], sides: readonly FaultSide[]): FaultSide[] {
+	const known = new Set(sides.map((s) => `${s.fault} ${s.x} ${s.y} ${s.z}`));
+	return faults.flatMap((f): FaultSide[] => {
+		if (!sides.some((s) => s.fault === f.id)) return [];
+		const b = inBlock(f.field, 0);
+		return [...input.contacts, ...input.observations].flatMap((p): FaultSide[] => {
+			const d = faultDistance(b, p.x, p.y, p.z);
+			return Math.abs(d) < 3 * f.reach && !known.has(`${f.id} ${p.x} ${p.y} ${p.z}`) ? [{ fault: f.id, x: p.x, y: p.y, z: p.z, sense: d >= 0 ? 1 : -1, hole: `${p.hole} ${p.z}` }] : [];
+		});
+	});
+}
+
+/** @param sides gets what lies on the other side of a fault than it was drawn */
+function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 	validateColumn(input.column);
 	if (!boxIsSolid(input.extent)) fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
 	if (input.contacts.length === 0 && !input.made?.length)
@@ -62,7 +100,7 @@ export function* groundSteps(input: GroundInput): Steps<Ground> {
 			group.map((i, g) => {
 				const s = sequences[i]!;
 				const shape = trends.shapeOf(i, fitted);
-				return s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, own[g]!, shape) : fitStrata(input, s, sequences, i, faults, own[g]!, shape, trends.baseOf(i, fitted));
+				return s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, own[g]!, shape) : fitStrata(input, s, sequences, i, faults, own[g]!, shape, trends.baseOf(i, fitted), sides);
 			})
 		);
 		done.forEach((s, g) => (fitted[group[g]!] = s));
@@ -112,7 +150,7 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 
 const zonesOf = (faults: readonly FittedFault[]) => faults.flatMap((f) => (f.zone ? [f.zone] : []));
 
-function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape, made: Raster | null): Steps<FittedSequence> {
+function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape, made: Raster | null, sides: FaultSide[]): Steps<FittedSequence> {
 	const { column } = input;
 	const name = column[s.units[0]!]!.name;
 	const faultBlocks = faults.map((f) => inBlock(f.field, 0));
@@ -121,7 +159,7 @@ function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequenc
 	const block = (p: { x: number; y: number; z: number }) => blockAt(faults, faultBlocks, cuts, p.x, p.y, p.z);
 
 	const seen = new Set(input.observations.map((o) => o.unit));
-	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, present: [], absent: false };
+	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, contactFields: [], present: [], absent: false };
 	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
 	const own = new Set(s.units);
 
@@ -142,7 +180,7 @@ function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequenc
 		result.baseField = yield* tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, atBase, shape);
 		if (points.length === 1) note(atBase, 'one-contact', `${what} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}
-	yield* together([fitBase(), fitInside(input, s, result, block, faults, seen, inside, shape)]);
+	yield* together([fitBase(), fitInside(input, s, result, block, faults, seen, inside, shape, sides)]);
 	findings.push(...atBase, ...inside);
 	return result;
 }
@@ -156,12 +194,13 @@ function* fitInside(
 	faults: readonly FittedFault[],
 	seen: ReadonlySet<number>,
 	findings: GroundFinding[],
-	shape: Shape
+	shape: Shape,
+	sides: FaultSide[]
 ): Steps<void> {
 	const { column } = input;
 	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
 	const contacts = input.contacts.filter((c) => groupOf.has(c.surface));
-	let points: HoleDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, hole: c.hole, group: groupOf.get(c.surface)!, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
+	let points: HoleDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, hole: c.hole, group: groupOf.get(c.surface)!, block: block(c), ...(c.error ? { error: c.error } : {}) })), (i) => contacts[i]!.error, rangeOf(input));
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
 	/** Units whose base no contact shows, above others that were seen. */
 	const loose: number[] = [];
@@ -197,24 +236,65 @@ function* fitInside(
 		if (g !== undefined && counts[g]! > 0) bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
 	}
 	const options = { lengthNugget: LENGTH_NUGGET, ...shape };
-	const weighed = yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options });
-	if (weighed) {
-		({ points, bounds } = weighed);
-		for (const { hole, off, at } of weighed.left)
-			findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
-	}
+	const gaps = (input.absences ?? []).flatMap((a): Gap[] => {
+		const g = groupOf.get(a.unit);
+		return g === undefined ? [] : [{ group: g, x: a.x, y: a.y, z: a.z, block: block(a), hole: a.hole }];
+	});
+	// Where units pinch out no one shape fits; each contact is weighed by itself then.
+	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, nearOf(input, s, faults));
+	for (const { fault, ...side } of weighed?.sides ?? []) sides.push({ ...side, fault: faults[fault]!.id });
+	if (weighed) ({ points, bounds } = weighed);
+	const left: Left[] = [...(weighed?.left ?? [])];
 	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, options);
+	left.push(...(yield* varied(input, s, result, { points, gaps, bounds, gradients, faults }, options)));
+	nameLeft(left, findings);
 	const levels = result.innerField?.levels;
 	for (const g of loose) {
 		if (levels) levels[g] = levelBetween(result.innerField!, input, s, g, block);
 		note(findings, 'base-not-reached', `no contact was found at the base of ${column[s.units[g]!]!.name}`, 'It is laid midway between where the unit and where the next one below it was seen. Give the codes between them a unit, or add a contact.');
 	}
-	if (levels) {
+	if (levels && result.contactFields.length === 0) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));
 		for (let i = 1; i < known.length; i++)
 			if (known[i]!.level >= known[i - 1]!.level)
 				note(findings, 'crossed-contacts', `the bases of ${column[known[i - 1]!.u]!.name} and ${column[known[i]!.u]!.name} come out in the wrong order`, 'Check the order of the column, and holes where one of them was logged.');
 	}
+}
+
+/** The faults that cut a sequence and may pass through a place, as far as they are known. One that was moved stays where it is. */
+function nearOf(input: GroundInput, s: Sequence, faults: readonly FittedFault[]): (p: { x: number; y: number; z: number }) => number[] {
+	if (input.faultSides) return () => [];
+	const blocks = faults.map((f) => inBlock(f.field, 0));
+	return (p) => faults.flatMap((f, k) => (f.youngestCut <= s.units[s.units.length - 1]! && Math.abs(faultDistance(blocks[k]!, p.x, p.y, p.z)) <= f.reach ? [k] : []));
+}
+
+/** Gives each contact a field of its own where thickness varies too much for one, or units pinch out. */
+function* varied(
+	input: GroundInput,
+	s: Sequence,
+	result: FittedSequence,
+	{ points, gaps, bounds, gradients, faults }: { points: HoleDatum[]; gaps: Gap[]; bounds: Bound[]; gradients: GradientDatum[]; faults: readonly FittedFault[] },
+	options: Partial<FitOptions>
+): Steps<Left[]> {
+	const { innerField } = result;
+	if (!innerField || (gaps.length === 0 && !isStrained(innerField, points))) return [];
+	const what = `contacts inside ${input.column[s.units[0]!]!.name} … ${input.column[s.units[s.units.length - 1]!]!.name}`;
+	const shape = yield* tryFit(input, what, { groupCount: s.units.length, faultCount: faults.length, points: spreadOut(loosened(points, thicknessSpread(points)), (p) => `${p.group} ${p.block}`, MOST_SHAPE), values: [], gradients: spreadOut(gradients, () => '', MOST_SHAPE_GRADIENTS), bounds: [], bounded: zonesOf(faults) }, faults, [], options);
+	if (!shape) return [];
+	// What lies below the base of one unit lies below those of all younger ones. Above it only its own matters: younger ones are asked before it.
+	const order = bounds.flatMap((b) => (b.sense === 1 ? [b] : Array.from({ length: b.group + 1 }, (_, group) => ({ ...b, group }))));
+	const { fields, left } = yield* varyingFields(shape, { points, gaps, bounds: order, faultCount: faults.length, groupCount: s.units.length }, { range: rangeOf(input), ...options });
+	result.innerField = shape;
+	result.contactFields = fields;
+	return left;
+}
+
+/** Names each hole whose evidence was left out once, by what is farthest off. */
+function nameLeft(left: readonly Left[], findings: GroundFinding[]): void {
+	const worst = new Map<string, Left>();
+	for (const l of left) if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
+	for (const { hole, off, at } of worst.values())
+		findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
 }
 
 /**

@@ -38,7 +38,7 @@ export function* fitIntrusion(input: GroundInput, s: Sequence, sequences: readon
 	const unit = s.base;
 	const cut = cutBy(faults, unit);
 	const name = input.column[unit]!.name;
-	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, present: [unit], absent: false };
+	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, contactFields: [], present: [unit], absent: false };
 	const contacts = input.contacts.filter((c) => c.surface === unit);
 	if (contacts.length === 0) return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
 	// What is younger than the intrusion says nothing about where it was before that was laid down.

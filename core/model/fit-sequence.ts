@@ -14,6 +14,8 @@ export interface FittedSequence extends Sequence {
 	baseField: Field | null;
 	/** Field of the conformable contacts inside; level j is the base of `units[j]`. */
 	innerField: Field | null;
+	/** By unit: the field of its base, where each contact has one of its own because thickness varies; empty when all share the inner field. */
+	contactFields: (Field | null)[];
 	/** Field of the lower wall of a sheet that thins out; null where it follows the upper one. */
 	footField: Field | null;
 	/** Levels of the base field at the upper and the lower wall of a sheet; null for other sequences. */
@@ -22,6 +24,13 @@ export interface FittedSequence extends Sequence {
 	present: number[];
 	/** The whole sequence is missing from the model. */
 	absent: boolean;
+}
+
+/** The field of the base of a unit inside its sequence, and its level; null when there is none. */
+export function contactOf(s: Pick<FittedSequence, 'units' | 'innerField' | 'contactFields'>, unit: number): { field: Field; level: number } | null {
+	const g = s.units.indexOf(unit);
+	const level = s.innerField?.levels[g];
+	return level !== undefined && Number.isFinite(level) ? { field: s.contactFields[g] ?? s.innerField!, level } : null;
 }
 
 /** Range of the covariance: the diagonal of the extent on the map. */

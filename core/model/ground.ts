@@ -2,7 +2,7 @@ import type { Anisotropy } from '../fields/frame';
 import type { Limit } from './limits';
 import type { Box } from '../geometry/box';
 import type { Vec3 } from '../geometry/vector';
-import type { ContactPoint, FaultZones, Observation } from '../units/contacts';
+import type { Absence, ContactPoint, FaultZones, Observation } from '../units/contacts';
 import type { StratigraphicColumn } from '../units/column';
 import type { Raster } from '../grids/raster';
 
@@ -32,6 +32,26 @@ export interface FaultTips {
 	reach: number;
 }
 
+/** A place on a fault, with its dip there when it is known. */
+export interface FaultPlace {
+	x: number;
+	y: number;
+	z: number;
+	/** Degrees down from horizontal, and the direction of it. */
+	dip?: number | null | undefined;
+	dipAzimuth?: number | null | undefined;
+}
+
+/** A place that must lie on one side of a fault: 1 in its hanging wall, −1 in its footwall. */
+export interface FaultSide {
+	fault: string;
+	x: number;
+	y: number;
+	z: number;
+	sense: 1 | -1;
+	hole: string;
+}
+
 /** A fault: right through the model, up to another fault, or to a tip line. */
 export interface FaultSpec {
 	id: string;
@@ -46,6 +66,10 @@ export interface FaultSpec {
 	youngestCut: string;
 	/** Half of the width of the fault zone, length units: boundaries in holes inside it belong to the fault. */
 	halfWidth: number;
+	/** How far it may be off where it was drawn, length units: places that contradict their side of it are tried on the other one. A fiftieth of the extent when it is not given. */
+	uncertainty?: number | null | undefined;
+	/** Places that it passes through, at depth, and planes measured on it: they bend it. */
+	places?: FaultPlace[] | undefined;
 	on: boolean;
 	/** Id of the fault that it ends on: it is there only on the side on which it was drawn. */
 	endsOn?: string | null | undefined;
@@ -100,6 +124,7 @@ export interface Division {
 	column: StratigraphicColumn;
 	contacts: ContactPoint[];
 	observations: Observation[];
+	absences?: Absence[];
 	orientations: Orientation[];
 	bounds?: PlaceBound[];
 	trends?: Trend[];
@@ -113,6 +138,8 @@ export interface GroundInput {
 	column: StratigraphicColumn;
 	contacts: ContactPoint[];
 	observations: Observation[];
+	/** Places where a unit pinches out. */
+	absences?: Absence[];
 	orientations: Orientation[];
 	faults: FaultSpec[];
 	terrain: Raster | null;
@@ -121,6 +148,8 @@ export interface GroundInput {
 	limits?: Limit[];
 	made?: MadeBase[];
 	divisions?: Division[];
+	/** What the evidence of the holes says of the sides of faults that are only roughly known. */
+	faultSides?: readonly FaultSide[];
 }
 
 /** Something that the engine has to say about its data. */

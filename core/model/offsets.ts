@@ -3,6 +3,7 @@ import { cross, normalize, scale, type Vec3 } from '../geometry/vector';
 import { sampleRaster } from '../grids/raster';
 import { blockAt, faultDistance } from './faults';
 import type { Ground } from './fit-ground';
+import { contactOf } from './fit-sequence';
 
 /** How far a contact is offset at one place along a fault. */
 export interface FaultOffset {
@@ -59,7 +60,10 @@ export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOf
 			if (!cuts(fault)) continue;
 			const surfaces = [
 				...(s.baseField && s.base >= 0 ? [{ field: s.baseField, level: s.baseField.levels[0]!, surface: s.base }] : []),
-				...(s.innerField ? s.present.slice(0, -1).map((u) => ({ field: s.innerField!, level: s.innerField!.levels[s.units.indexOf(u)]!, surface: u })) : [])
+				...s.present.slice(0, -1).flatMap((u) => {
+					const own = contactOf(s, u);
+					return own ? [{ ...own, surface: u }] : [];
+				})
 			];
 			for (const { field, level, surface } of surfaces) {
 				const meets = [1, 0].map((side) =>

@@ -5,7 +5,7 @@ import { sampleRaster, type Raster } from '../grids/raster';
 import { fail } from '../problem';
 import type { Sequence } from '../units/column';
 import { blockAt, type FittedFault } from './faults';
-import type { FittedSequence } from './fit-sequence';
+import { contactOf, type FittedSequence } from './fit-sequence';
 import type { GroundInput } from './ground';
 
 /** What a trend does to the fit of a field. */
@@ -104,9 +104,9 @@ export class Trends {
 		const { extent: e, column } = this.input;
 		const unit = column.findIndex((u) => u.id === id);
 		const isBase = unit === s.base;
-		const field = isBase ? s.baseField : s.innerField;
-		const level = isBase ? s.baseField?.levels[0] : s.innerField?.levels[s.units.indexOf(unit)];
-		if (!field || level === undefined || !Number.isFinite(level)) return null;
+		const own = isBase ? s.baseField && { field: s.baseField, level: s.baseField.levels[0]! } : contactOf(s, unit);
+		if (!own || !Number.isFinite(own.level)) return null;
+		const { field, level } = own;
 		const [w, h] = [e.maxX - e.minX, e.maxY - e.minY];
 		const step = Math.max(w, h) / NODES;
 		const [nx, ny] = [Math.max(2, Math.round(w / step) + 1), Math.max(2, Math.round(h / step) + 1)];

@@ -1,4 +1,5 @@
 import type { Ground } from './fit-ground';
+import { contactOf } from './fit-sequence';
 import { inBlock, valueAt, type BlockField, type Field } from '../fields/field';
 import { sampleRaster } from '../grids/raster';
 import { AIR, OUTSIDE } from '../mesh/cut-lattice';
@@ -105,9 +106,11 @@ class WalkMaker {
 		const q = part.ground.sequences[s]!;
 		const build = (p: number): Walk => {
 			const unit = q.present[p]!;
-			const level = q.innerField?.levels[q.units.indexOf(unit)] ?? NaN;
-			if (p === q.present.length - 1 || !q.innerField || !Number.isFinite(level)) return this.leaf(part, unit, block, passed);
-			return this.ask({ source: this.source(`${part.name}inner ${s}`, q.innerField, block), level, surface: { kind: 'contact', unit: part.firstUnit + unit } }, this.leaf(part, unit, block, passed), build(p + 1));
+			const own = p === q.present.length - 1 ? null : contactOf(q, unit);
+			if (!own) return this.leaf(part, unit, block, passed);
+			// Contacts with a field of their own are asked from the youngest on: what would lie above a younger one is not there.
+			const name = own.field === q.innerField ? `inner ${s}` : `inner ${s} ${unit}`;
+			return this.ask({ source: this.source(`${part.name}${name}`, own.field, block), level: own.level, surface: { kind: 'contact', unit: part.firstUnit + unit } }, this.leaf(part, unit, block, passed), build(p + 1));
 		};
 		return build(0);
 	}

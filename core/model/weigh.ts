@@ -1,71 +1,126 @@
-import type { Bound, FieldData, GroupDatum } from '../fields/data';
+import type { Bound, FieldData } from '../fields/data';
 import { fitSteps, type FitOptions } from '../fields/fit';
 import { gradientAt, inBlock, valueAt, type Field } from '../fields/field';
 import { together, type Steps } from '../fields/steps';
 import { ProblemError } from '../problem';
 import { quantileSorted } from '../statistics/spread';
+import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
+import { isStrained, loosened, thicknessSpread, usualThickness } from './vary';
 
-/** Holes are left out in so many turns. */
-const TURNS = 5;
-/** Fewer holes than this do not outvote one of them. */
-const FEWEST_HOLES = 10;
-/** Evidence that is this many times farther off than evidence usually is, is not believed. */
-const MOST = 6;
+/** How often what is wrong is taken out and all looked at again. */
+const ROUNDS = 7;
+/** In the last ones nothing more is taken out: what fits after all comes back. */
+const LAST = 2;
+/** What is off by less than this share of the usual thickness does no harm. */
+const HARMLESS = 0.1;
+/** Least error of contacts while they are weighed, as a share of the usual thickness. */
+const LEAST_SPREAD = 0.02;
 /** A bound that the contacts break by this share of the distance between two levels makes the evidence doubtful. */
 const DOUBT = 0.3;
-
-/** A contact of a hole. */
-export type HoleDatum = GroupDatum & { hole: string };
 
 export interface Weighed {
 	points: HoleDatum[];
 	bounds: Bound[];
 	/** Holes whose evidence was left out, with how far it is off what the others say, length units. */
-	left: { hole: string; off: number; at: readonly [number, number, number] }[];
+	left: Left[];
+	/** Evidence that fits on the other side of a fault that is only roughly known: where it must lie. */
+	sides: Side[];
+}
+
+/** A place and the side of a fault that it must lie on. */
+export interface Side {
+	/** Number of the fault. */
+	fault: number;
+	x: number;
+	y: number;
+	z: number;
+	sense: 1 | -1;
+	hole: string;
 }
 
 /**
  * Weighs the evidence of each hole against its neighbours. A field through the contacts alone is asked whether it breaks what the
  * holes saw between them; only where it does, or where the levels come out in the wrong order, all holes are left out in turns, and each
  * contact and each place is measured against the field of the others (cross-validation by groups; Stone 1974). What is off by
- * more than six times the usual error (1.4826 times the median of the absolute errors) is left out of the fit. Where nothing contradicts,
+ * more than six times the usual error (1.4826 times the median of the absolute errors) is left out of the fit, the worst among neighbours
+ * first, for what is wrong in one hole spoils what is said of those around it; then all are looked at again. Where nothing contradicts,
  * nothing is left out, and the answer is null.
+ * @param near numbers of the faults that may pass through a place, as far as they are known
  */
-export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }, options: FitOptions): Steps<Weighed | null> {
+export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }, options: FitOptions, near: (p: { x: number; y: number; z: number }) => number[] = () => []): Steps<Weighed | null> {
 	const holes = [...new Set(data.points.map((p) => p.hole))].sort();
 	if (data.groupCount < 2 || holes.length < FEWEST_HOLES) return null;
 	const alone = yield* attempt({ ...data, bounds: [] }, options);
-	if (!alone || !isDoubtful(alone, data)) return null;
-	// Neighbours by name are often neighbours on the ground: every fifth one is left out together.
-	const turnOf = new Map(holes.map((h, i) => [h, i % TURNS]));
-	const turn = (hole: string) => turnOf.get(hole) ?? 0;
-	const fields = yield* together(Array.from({ length: TURNS }, (_, t) => attempt({ ...data, bounds: [], points: data.points.filter((p) => turn(p.hole) !== t) }, options)));
-	const off = (p: { x: number; y: number; z: number; block: number; group: number }, hole: string): number => {
-		const field = fields[turn(hole)];
-		if (!field || !Number.isFinite(field.levels[p.group]!)) return 0;
-		const b = inBlock(field, p.block);
-		const slope = Math.hypot(...gradientAt(b, p.x, p.y, p.z)) / field.unit;
-		return (valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) / Math.max(slope, 1e-12);
+	if (!alone || !(isStrained(alone, data.points) || isDoubtful(alone, data))) return null;
+	// Where thickness varies the others tell only about where a contact is; and holes side by side that differ must not tear the field.
+	const thick = usualThickness(data.points);
+	const loose = loosened(data.points, Math.max(thicknessSpread(data.points), LEAST_SPREAD * thick));
+	const places = holePlaces(data.points);
+	const turn = turnsOf(places);
+	let out = { points: new Set<HoleDatum>(), bounds: new Set<Bound>() };
+	let errors: Errors = { points: [], bounds: [] };
+	let off: (p: { x: number; y: number; z: number; block: number; group: number }, hole: string) => number = () => 0;
+	let limit = Infinity;
+	for (let round = 0; round < ROUNDS; round++) {
+		const believed = loose.filter((_, i) => !out.points.has(data.points[i]!));
+		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => attempt({ ...data, bounds: [], points: believed.filter((p) => turn(p.hole) !== t) }, options)));
+		off = (p, hole) => {
+			const field = fields[turn(hole)];
+			if (!field || !Number.isFinite(field.levels[p.group]!)) return 0;
+			const b = inBlock(field, p.block);
+			const slope = Math.hypot(...gradientAt(b, p.x, p.y, p.z)) / field.unit;
+			return (valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) / Math.max(slope, 1e-12);
+		};
+		errors = { points: data.points.map((p) => off(p, p.hole)), bounds: data.bounds.map((b) => -b.sense * off(b, b.source)) };
+		const usual = 1.4826 * quantileSorted(Float64Array.from(errors.points.filter((_, i) => !out.points.has(data.points[i]!)), Math.abs).sort(), 0.5);
+		limit = Math.max(MOST * usual, HARMLESS * thick, 1e-4 * options.range);
+		// By hole, the most that anything of it is off.
+		const worst = new Map<string, number>();
+		const seen = (hole: string, by: number) => by > limit && worst.set(hole, Math.max(worst.get(hole) ?? 0, by));
+		data.points.forEach((p, i) => seen(p.hole, Math.abs(errors.points[i]!)));
+		data.bounds.forEach((b, i) => seen(b.source, errors.bounds[i]!));
+		const known = new Set([...out.points].map((p) => p.hole).concat([...out.bounds].map((b) => b.source)));
+		const fresh = new Map([...worst].filter(([h]) => !known.has(h)));
+		const odd = new Set([...worst.keys()].filter((h) => known.has(h) || (round < ROUNDS - LAST && isWorstNearby(h, fresh, places))));
+		const next = {
+			points: new Set(data.points.filter((p, i) => odd.has(p.hole) && Math.abs(errors.points[i]!) > limit)),
+			bounds: new Set(data.bounds.filter((b, i) => odd.has(b.source) && errors.bounds[i]! > limit))
+		};
+		const same = next.points.size === out.points.size && next.bounds.size === out.bounds.size && [...next.points].every((p) => out.points.has(p));
+		out = next;
+		if (same) break;
+	}
+	// What is odd on its side of a fault and is not on the other one lies there.
+	const sides: Side[] = [];
+	const moved = new Set<string>();
+	const across = (p: { x: number; y: number; z: number; block: number; group: number }, hole: string, isOdd: (by: number) => boolean): void => {
+		for (const fault of near(p)) {
+			if (isOdd(off({ ...p, block: p.block ^ (1 << fault) }, hole))) continue;
+			sides.push({ fault, x: p.x, y: p.y, z: p.z, sense: (p.block >>> fault) & 1 ? -1 : 1, hole });
+			moved.add(hole);
+			return;
+		}
 	};
-	const errors = data.points.map((p) => off(p, p.hole));
-	const usual = 1.4826 * quantileSorted(Float64Array.from(errors, Math.abs).sort(), 0.5);
-	const limit = Math.max(MOST * usual, 1e-4 * options.range);
-	const left = new Map<string, Weighed['left'][number]>();
+	for (const p of out.points) across(p, p.hole, (by) => Math.abs(by) > limit);
+	for (const b of out.bounds) across(b, b.source, (by) => -b.sense * by > limit);
+	const left = new Map<string, Left>();
 	const leave = (hole: string, by: number, p: { x: number; y: number; z: number }) => {
 		if (Math.abs(by) > Math.abs(left.get(hole)?.off ?? 0)) left.set(hole, { hole, off: Math.abs(by), at: [p.x, p.y, p.z] });
 	};
 	const points = data.points.filter((p, i) => {
-		if (Math.abs(errors[i]!) <= limit) return true;
-		leave(p.hole, errors[i]!, p);
-		return false;
+		if (out.points.has(p)) leave(p.hole, errors.points[i]!, p);
+		return !out.points.has(p);
 	});
-	const bounds = data.bounds.filter((b) => {
-		const by = -b.sense * off(b, b.source);
-		if (by <= limit) return true;
-		leave(b.source, by, b);
-		return false;
+	const bounds = data.bounds.filter((b, i) => {
+		if (out.bounds.has(b)) leave(b.source, errors.bounds[i]!, b);
+		return !out.bounds.has(b);
 	});
-	return { points, bounds, left: [...left.values()] };
+	return { points, bounds, left: [...left.values()].filter((l) => !moved.has(l.hole)), sides };
+}
+
+interface Errors {
+	points: number[];
+	bounds: number[];
 }
 
 function* attempt(data: FieldData, options: FitOptions): Steps<Field | null> {

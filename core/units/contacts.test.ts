@@ -63,7 +63,7 @@ describe('contacts from a log', () => {
 	});
 
 	it('are left out in the zone of a fault', () => {
-		const fault: FaultZones = { count: 1, distance: (_f, _x, _y, z) => z - 70.5, halfWidth: () => 1, cuts: () => true };
+		const fault: FaultZones = { count: 1, distance: (_f, _x, _y, z) => z - 70.5, reach: () => 0, name: () => 'F', halfWidth: () => 1, cuts: () => true };
 		const { points, faulted } = of(hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 200, 'lime']), fault);
 		expect(faulted).toBe(1);
 		expect(points).toHaveLength(1);

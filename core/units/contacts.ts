@@ -49,8 +49,22 @@ export interface Observation {
 	error?: number;
 }
 
+/** A place on the contact between two units where one that lies between them elsewhere pinches out. */
+export interface Absence {
+	/** Index into the column. */
+	unit: number;
+	x: number;
+	y: number;
+	z: number;
+	hole: string;
+	depth: number;
+	table?: string;
+}
+
 export interface Contacts {
 	points: ContactPoint[];
+	/** Units that are missing where neighbours lack them, too. */
+	absences: Absence[];
 	/** The middle of each run of one unit, and those of its ends that no contact marks. */
 	observations: Observation[];
 	findings: Finding[];
@@ -63,6 +77,9 @@ export interface FaultZones {
 	count: number;
 	distance(fault: number, x: number, y: number, z: number): number;
 	halfWidth(fault: number): number;
+	/** How far it may be off where it was drawn. */
+	reach(fault: number): number;
+	name(fault: number): string;
 	cuts(fault: number, unit: number): boolean;
 }
 
@@ -81,19 +98,22 @@ interface Run {
  * two units belongs to. A boundary that can not be placed becomes a finding with its reason.
  */
 export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: StratigraphicColumn, faults?: FaultZones): Contacts {
-	const result: Contacts = { points: [], observations: [], findings: [], faulted: 0 };
+	const result: Contacts = { points: [], absences: [], observations: [], findings: [], faulted: 0 };
 	const unitIndex = new Map(column.map((u, i) => [u.id, i]));
 	const sequences = sequencesOf(column);
 	const sequenceOf = new Map<number, number>();
 	sequences.forEach((s, i) => s.units.forEach((u) => sequenceOf.set(u, i)));
 	const unlumped = new Map<string, { hole: string; table: string; row: number; count: number }>();
 	const all = holes.map((hole) => ({ hole, runs: runsOf(hole, lumping, unitIndex, unlumped) }));
-	const order: Order = { column, sequences, sequenceOf, logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))) };
-	for (const { hole, runs } of all) {
+	const order: Order = { column, sequences, sequenceOf, logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))), pinched: new Map() };
+	for (const { hole, runs } of all)
 		for (const [i, fitting] of oddRuns(runs, order)) {
+			if (faults && [runs[i]!.from, runs[i]!.to].some((d) => nearFault(faults, runs[i]!.unit, positionAt(hole.path, d)) !== undefined)) continue;
 			setAside(result, hole, runs[i]!, fitting, column);
 			runs[i] = { ...runs[i]!, unit: -1 };
 		}
+	findPinched(all, order);
+	for (const { hole, runs } of all) {
 		const ends = runs.map((): [End, End] => ['open', 'open']);
 		for (let i = 1; i < runs.length; i++) ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
 		runs.forEach((run, i) => observe(result, hole, run, ends[i]!, faults));
@@ -157,6 +177,9 @@ function inZone(faults: FaultZones, a: number, b: number, x: number, y: number, 
 	return false;
 }
 
+/** The first fault that cuts a unit and may pass through a place, as far as it is known. */
+const nearFault = (faults: FaultZones, unit: number, [x, y, z]: readonly [number, number, number]): number | undefined => Array.from({ length: faults.count }, (_, f) => f).find((f) => faults.cuts(f, unit) && Math.abs(faults.distance(f, x, y, z)) <= faults.reach(f));
+
 /** What the column says of one unit on another. */
 interface Order {
 	column: StratigraphicColumn;
@@ -164,6 +187,8 @@ interface Order {
 	sequenceOf: ReadonlyMap<number, number>;
 	/** Units that any hole shows: one that nobody logged can not be missing between two others. */
 	logged: ReadonlySet<number>;
+	/** By hole, the units that are missing in it because they pinch out nearby. */
+	pinched: Map<string, Set<number>>;
 }
 
 /** The surface between two units, or why there can be none. */
@@ -182,13 +207,52 @@ function meeting(upper: number, lower: number, { column, sequences, sequenceOf, 
 		return { surface: youngSequence.base, within, turned: false };
 	}
 	if (within) {
-		const between = youngSequence.units.slice(youngSequence.units.indexOf(young) + 1, youngSequence.units.indexOf(old)).filter((u) => logged.has(u)).length;
+		const between = unitsBetween(youngSequence, young, old, logged).length;
 		if (between > 0)
 			return { rule: 'unit-missing', message: `${names}: ${between === 1 ? 'a unit that lies between them is' : `${between} units that lie between them are`} missing`, hint: 'A fault, a thin unit that was not logged, or a contact that is erosional in truth. The boundary is not used.' };
 		return { surface: young, within, turned: upper === old };
 	}
 	if (upper === old) return { rule: 'out-of-order', message: `${names}: the older unit lies on the younger one`, hint: 'Check the log, or draw the fault that brings it there. The boundary is not used.' };
 	return { surface: youngSequence.base, within, turned: false };
+}
+
+/** Units that were logged somewhere and belong between two of a sequence. */
+const unitsBetween = (s: Sequence, young: number, old: number, logged: ReadonlySet<number>): number[] => s.units.slice(s.units.indexOf(young) + 1, s.units.indexOf(old)).filter((u) => logged.has(u));
+
+/** Of so many holes nearby that many must lack a unit, too: then it pinches out there, and nobody forgot it. */
+const NEARBY = 6;
+const ALIKE = 2;
+
+/** Finds where units pinch out: a hole goes from what lies above a unit to what lies below it, and so do some of the holes nearby. */
+function findPinched(all: readonly { hole: Hole; runs: readonly Run[] }[], { sequences, sequenceOf, logged, pinched }: Order): void {
+	const told = new Map<number, { hole: string; x: number; y: number; lacks: boolean }[]>();
+	const tell = (unit: number, hole: Hole, depth: number, lacks: boolean) => {
+		const [x, y] = positionAt(hole.path, depth);
+		const list = told.get(unit) ?? told.set(unit, []).get(unit)!;
+		list.push({ hole: hole.name, x, y, lacks });
+	};
+	for (const { hole, runs } of all)
+		runs.forEach((run, i) => {
+			if (run.unit < 0) return;
+			tell(run.unit, hole, run.from, false);
+			const next = runs[i + 1];
+			if (!next || next.unit <= run.unit || next.from - run.to > SAME_DEPTH || sequenceOf.get(next.unit) !== sequenceOf.get(run.unit)) return;
+			for (const u of unitsBetween(sequences[sequenceOf.get(run.unit)!]!, run.unit, next.unit, logged)) tell(u, hole, run.to, true);
+		});
+	for (const [unit, list] of told) {
+		if (list.filter((t) => t.lacks).length <= ALIKE) continue;
+		for (const t of list) {
+			if (!t.lacks) continue;
+			const near: { far: number; lacks: boolean }[] = [];
+			for (const o of list) {
+				const far = Math.hypot(o.x - t.x, o.y - t.y);
+				if (o.hole === t.hole || (near.length === NEARBY && far >= near[NEARBY - 1]!.far)) continue;
+				near.splice(near.findIndex((n) => n.far > far) >>> 0, 0, { far, lacks: o.lacks });
+				near.length = Math.min(near.length, NEARBY);
+			}
+			if (near.filter((n) => n.lacks).length >= ALIKE) (pinched.get(t.hole) ?? pinched.set(t.hole, new Set()).get(t.hole)!).add(unit);
+		}
+	}
 }
 
 /** How much a boundary is against the rule: 1 where there can be none, or where it is upside down. */
@@ -246,6 +310,20 @@ function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, ord
 	}
 	const m = meeting(upper.unit, lower.unit, order);
 	if ('rule' in m) {
+		const missing = m.rule === 'unit-missing' && upper.unit < lower.unit ? unitsBetween(order.sequences[order.sequenceOf.get(upper.unit)!]!, upper.unit, lower.unit, order.logged) : [];
+		if (missing.length && missing.every((u) => order.pinched.get(hole.name)?.has(u))) {
+			const at = { x, y, z, hole: hole.name, depth: lower.from, table: upper.table };
+			result.points.push({ surface: upper.unit, ...at, row: upper.bottomRow });
+			for (const unit of missing) result.absences.push({ unit, ...at });
+			return 'marked';
+		}
+		// A fault that is only roughly known may have made it: what lies on both sides says where it is.
+		const near = faults && nearFault(faults, Math.min(upper.unit, lower.unit), [x, y, z]);
+		if (near !== undefined) {
+			result.faulted++;
+			unplaced('fault-nearby', `${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults!.distance(near, x, y, z)).toFixed(1)} from where ${faults!.name(near)} was drawn: taken as made by it`, 'Move the fault, give it a place here, or say that it is known better than that.');
+			return 'open';
+		}
 		unplaced(m.rule, m.message, m.hint);
 		return 'refused';
 	}

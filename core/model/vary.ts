@@ -1,0 +1,214 @@
+import type { Bound, GroupDatum, ValueDatum } from '../fields/data';
+import { gradientAt, inBlock, plus, valueAt, type Field } from '../fields/field';
+import { fitSteps, type FitOptions } from '../fields/fit';
+import { together, valuesSteps, type Steps } from '../fields/steps';
+import { ProblemError } from '../problem';
+import { quantileSorted } from '../statistics/spread';
+import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST as MOST_OFF, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
+
+/** Below this slope between two contacts, as a share of what the distance between them asks for, one shape does not fit all contacts. */
+const STRAINED = 0.5;
+/** Where a unit is missing its base is thought this share of its thickness nearby above where it would be, so that it ends between the holes. */
+const BEYOND = 0.8;
+/** Holes nearby that tell how thick a missing unit would be. */
+const NEARBY = 3;
+const ROUNDS = 8;
+const PEELS = 6;
+const LAST_PEELS = 2;
+/** What is off by less than so many times the spread of the contacts about their shape is not odd. */
+const WITHIN = 2;
+
+/** A place where a unit is missing: the contact of its neighbours, which lies where its base would. */
+export interface Gap {
+	group: number;
+	x: number;
+	y: number;
+	z: number;
+	block: number;
+	hole: string;
+}
+
+/** Pairs of contacts that follow each other in a hole, the upper one first: their groups are neighbours. */
+function pairs(points: readonly HoleDatum[]): [HoleDatum, HoleDatum][] {
+	const byHole = new Map<string, HoleDatum[]>();
+	for (const p of points) byHole.set(p.hole, [...(byHole.get(p.hole) ?? []), p]);
+	const out: [HoleDatum, HoleDatum][] = [];
+	for (const list of byHole.values()) {
+		const sorted = list.sort((a, b) => b.z - a.z);
+		for (let i = 1; i < sorted.length; i++) if (sorted[i]!.group === sorted[i - 1]!.group + 1 && sorted[i]!.block === sorted[i - 1]!.block) out.push([sorted[i - 1]!, sorted[i]!]);
+	}
+	return out;
+}
+
+const byGroup = (list: readonly [HoleDatum, HoleDatum][]): [HoleDatum, HoleDatum][][] => {
+	const out: [HoleDatum, HoleDatum][][] = [];
+	for (const p of list) (out[p[0].group] ??= []).push(p);
+	return out.filter(Boolean);
+};
+const apart = ([a, b]: readonly [HoleDatum, HoleDatum]): number => Math.hypot(a.x - b.x, a.y - b.y, a.z - b.z);
+const median = (values: readonly number[]): number => quantileSorted(Float64Array.from(values).sort(), 0.5);
+
+/** Median distance between contacts that follow each other in a hole, length units. */
+export const usualThickness = (points: readonly HoleDatum[]): number => {
+	const all = pairs(points).map(apart);
+	return all.length ? median(all) : 0;
+};
+
+/** How much the distances between contacts vary from hole to hole: 1.4826 times the median of what they are off their own median, length units; 0 when too few are known. */
+export function thicknessSpread(points: readonly HoleDatum[]): number {
+	const off = byGroup(pairs(points)).filter((g) => g.length > 3).flatMap((g) => {
+		const usual = median(g.map(apart));
+		return g.map((p) => Math.abs(apart(p) - usual));
+	});
+	return off.length ? 1.4826 * median(off) : 0;
+}
+
+/** Root mean square of the elevations of contacts about the mean of their own group, length units. */
+function reliefInside(points: readonly GroupDatum[]): number {
+	const sums = new Map<number, { n: number; z: number }>();
+	for (const p of points) {
+		const s = sums.get(p.group) ?? sums.set(p.group, { n: 0, z: 0 }).get(p.group)!;
+		s.n++;
+		s.z += p.z;
+	}
+	return Math.sqrt(points.reduce((sum, p) => sum + (p.z - sums.get(p.group)!.z / sums.get(p.group)!.n) ** 2, 0) / points.length);
+}
+
+/** Contacts that need not lie on one shape: each with an error of how much the thickness varies. */
+export function loosened(points: readonly HoleDatum[], spread: number): HoleDatum[] {
+	if (!(spread > 0)) return [...points];
+	const nugget = (spread / Math.max(reliefInside(points), spread)) ** 2;
+	return points.map((p) => ({ ...p, nugget: (p.nugget ?? 0) + nugget }));
+}
+
+/** Whether one shape with a level for each contact does not fit: between two contacts it is much flatter than the distance between them asks for. */
+export function isStrained(field: Field, points: readonly HoleDatum[]): boolean {
+	return byGroup(pairs(points)).some((g) => {
+		const step = (field.levels[g[0]![0].group]! - field.levels[g[0]![1].group]!) * field.unit;
+		// Across the layers, not along the hole.
+		const across = median(
+			g.map((p) => {
+				const [a, b] = p;
+				const n = gradientAt(inBlock(field, a.block), (a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2);
+				const size = Math.hypot(...n);
+				return size > 0 ? Math.abs(n[0] * (a.x - b.x) + n[1] * (a.y - b.y) + n[2] * (a.z - b.z)) / size : apart(p);
+			})
+		);
+		return step < STRAINED * across;
+	});
+}
+
+/**
+ * Fields of contacts that share a shape and are each off it by as much as their holes show: f_g = f + δ_g, where f is fitted to all contacts
+ * with the spread of the thickness as their error, and δ_g interpolates what is left on the contacts of group g. So thickness varies from
+ * place to place; a surface that comes to lie above a younger one is not there, so units pinch out and no two cross. Where a hole lacks a unit
+ * its thickness goes on below nothing, and it ends between the holes.
+ * What a hole shows of a contact is weighed against the other holes first (see `oddOnes`).
+ * @param shape the field of all contacts, without a local part
+ * @returns by group, the field whose level is that of the shape, null for a group without contacts; and contacts that are not believed
+ */
+export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[]; gaps: readonly Gap[]; bounds: readonly Bound[]; faultCount: number; groupCount: number }, options: FitOptions): Steps<{ fields: (Field | null)[]; left: Left[] }> {
+	const { center, unit, metric, follow } = shape;
+	const dying = shape.bounded.reduce((mask, z) => mask | (1 << z.fault), 0);
+	const known = yield* valuesSteps(shape, data.points);
+	const missing = yield* valuesSteps(shape, data.gaps);
+	const valueOf = new Map(data.points.map((p, i) => [p, known[i]!]));
+	const thickness = thicknessNearby(data.points, valueOf, unit);
+	const left: Left[] = [];
+	const residual: FitOptions = { ...options, drift: 'none', frame: { center, unit, metric, follow } };
+	const fit = (values: ValueDatum[]) => attempt({ groupCount: 0, faultCount: data.faultCount, points: [], values, gradients: [], bounds: [] }, residual);
+	const places = holePlaces(data.points);
+	const turn = turnsOf(places);
+	const one = function* (g: number): Steps<Field | null> {
+		const level = shape.levels[g]!;
+		const own = data.points.filter((p) => p.group === g);
+		if (own.length === 0 || !Number.isFinite(level)) return null;
+				const datum = (p: { x: number; y: number; z: number; block: number }, value: number, nugget?: number): ValueDatum => ({ x: p.x, y: p.y, z: p.z, block: p.block & ~dying, value: value * unit, ...(nugget ? { nugget } : {}) });
+		const off = own.map((p) => level - valueOf.get(p)!);
+		const spread = Math.max(Math.sqrt(off.reduce((s, v) => s + v * v, 0) / off.length) * unit, 1e-6 * unit);
+		const all = own.map((p, i) => datum(p, off[i]!, p.error ? (p.error / spread) ** 2 : undefined));
+		const ends = data.gaps.flatMap((gap, i) => (gap.group === g ? [datum(gap, level - missing[i]! - (BEYOND * thickness(gap)) / unit)] : []));
+		const odd = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
+		for (const [i, by] of odd) left.push({ hole: own[i]!.hole, off: by, at: [own[i]!.x, own[i]!.y, own[i]!.z] });
+		const unbelieved = new Set([...odd.keys()].map((i) => own[i]!.hole));
+		const values = [...all.filter((_, i) => !odd.has(i)), ...ends];
+		const bounds = data.bounds.filter((b) => b.group === g && !unbelieved.has(b.source));
+		const asked = yield* valuesSteps(shape, bounds);
+		let found: Field | null = null;
+		for (let round = 0; round < ROUNDS; round++) {
+			const next: Field | null = yield* fit(values);
+			if (!next) break;
+			found = next;
+			const worst = new Map<string, { b: Bound; i: number; by: number }>();
+			const more = yield* valuesSteps(found, bounds.map((b) => ({ ...b, block: b.block & ~dying })));
+			bounds.forEach((b, i) => {
+				const by = (b.margin ?? 0) / unit - b.sense * (asked[i]! + more[i]! - level);
+				const key = `${b.source}\t${b.sense}`;
+				if (by > 1e-6 && by > (worst.get(key)?.by ?? 0)) worst.set(key, { b, i, by });
+			});
+			if (worst.size === 0) break;
+			for (const key of [...worst.keys()].sort()) {
+				const { b, i } = worst.get(key)!;
+				values.push(datum(b, level - asked[i]! + (b.sense * (b.margin ?? 0)) / unit));
+			}
+		}
+		return found && plus(shape, found, 1);
+	};
+	const fields = yield* together(Array.from({ length: data.groupCount }, (_, g) => one(g)));
+	return { fields, left };
+}
+
+/**
+ * Contacts of one surface that are far off what the other holes say of it: holes are left out in turns, as in `weigh`, and what is more than
+ * six times the usual error off goes, the worst among neighbours first.
+ * @returns by index, how far off they are, length units
+ */
+function* oddOnes(own: readonly HoleDatum[], values: readonly ValueDatum[], ends: readonly ValueDatum[], fit: (values: ValueDatum[]) => Steps<Field | null>, places: ReadonlyMap<string, { x: number; y: number }>, turn: (hole: string) => number, unit: number, least: number): Steps<Map<number, number>> {
+	let out = new Map<number, number>();
+	if (own.length < FEWEST_HOLES) return out;
+	for (let round = 0; round < PEELS; round++) {
+		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => fit([...values.filter((_, i) => turn(own[i]!.hole) !== t && !out.has(i)), ...ends])));
+		const seen = fields.map((f) => f && new Map<number, ReturnType<typeof inBlock>>());
+		const errors = values.map((v, i) => {
+			const field = fields[turn(own[i]!.hole)];
+			if (!field) return 0;
+			const blocks = seen[turn(own[i]!.hole)]!;
+			const b = blocks.get(v.block) ?? blocks.set(v.block, inBlock(field, v.block)).get(v.block)!;
+			return Math.abs(valueAt(b, v.x, v.y, v.z) * unit - v.value);
+		});
+		// At the rim the others tell less: what is no farther off than contacts differ from each other anyway is let be.
+		const middle = median(values.map((v) => v.value));
+		const spread = 1.4826 * median(values.map((v) => Math.abs(v.value - middle)));
+		const limit = Math.max(MOST_OFF * 1.4826 * median(errors.filter((_, i) => !out.has(i))), WITHIN * spread, least);
+		const worst = new Map<string, number>();
+		errors.forEach((e, i) => e > limit && !out.has(i) && worst.set(own[i]!.hole, Math.max(worst.get(own[i]!.hole) ?? 0, e)));
+		const next = new Map<number, number>();
+		errors.forEach((e, i) => e > limit && (out.has(i) || (round < PEELS - LAST_PEELS && isWorstNearby(own[i]!.hole, worst, places))) && next.set(i, e));
+		const same = next.size === out.size && [...next.keys()].every((i) => out.has(i));
+		out = next;
+		if (same) break;
+	}
+	return out;
+}
+
+/** Mean thickness, length units, of a unit in the holes nearest to where it is missing. */
+function thicknessNearby(points: readonly HoleDatum[], valueOf: ReadonlyMap<HoleDatum, number>, unit: number): (gap: Gap) => number {
+	const known = pairs(points).map(([a, b]) => ({ group: b.group, x: b.x, y: b.y, thickness: (valueOf.get(a)! - valueOf.get(b)!) * unit }));
+	return (gap) => {
+		const near = known
+			.filter((k) => k.group === gap.group && k.thickness > 0)
+			.map((k) => ({ ...k, far: Math.hypot(k.x - gap.x, k.y - gap.y) }))
+			.sort((a, b) => a.far - b.far)
+			.slice(0, NEARBY);
+		return near.length ? near.reduce((s, k) => s + k.thickness, 0) / near.length : 0;
+	};
+}
+
+function* attempt(data: Parameters<typeof fitSteps>[0], options: FitOptions): Steps<Field | null> {
+	try {
+		return (yield* fitSteps(data, options)).field;
+	} catch (error) {
+		if (error instanceof ProblemError) return null;
+		throw error;
+	}
+}
