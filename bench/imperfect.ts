@@ -202,13 +202,13 @@ export const CASES: Case[] = [
 		}
 	},
 	{
-		name: 'listric fault', aim: { share: 0.95, volume: 0.05 },
+		name: 'listric fault, places at depth', aim: { share: 0.985, volume: 0.05 },
 		truth: (r) => {
 			const w = waves(r, 1400, 900);
 			const bases = (x: number, y: number) => [-60, -110, -160, -210, -260].map((b) => b - 30 + 35 * w(x, y));
 			// From 70° at the surface to 25° at depth.
 			const curve = (z: number) => 400 - z / Math.tan((70 + (45 * z) / 400) * RADIANS);
-			return { box: BOX, column: stack('abcdef'), unitAt: (x, y, z) => below(bases(x, y), z + (x >= curve(z) ? 40 : 0)), holes: grid(r, 9, 8), faults: [{ ...FAULT, trace: [[400, 0], [400, 1000]] }] };
+			return { box: BOX, column: stack('abcdef'), unitAt: (x, y, z) => below(bases(x, y), z + (x >= curve(z) ? 40 : 0)), holes: grid(r, 9, 8), faults: [{ ...FAULT, trace: [[400, 0], [400, 1000]], places: [-80, -160, -240, -320].flatMap((z) => [150, 850].map((y) => ({ x: curve(z), y, z }))) }] };
 		}
 	},
 	{

@@ -14,7 +14,7 @@ import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from
 import type { FaultSide, GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
 import type { HoleDatum, Left } from './neighbours';
-import { isStrained, loosened, thicknessSpread, varyingFields, type Gap } from './vary';
+import { isStrained, loosened, thicknessSpread, usualThickness, varyingFields, type Gap } from './vary';
 import { weigh } from './weigh';
 
 /** Orientations tell how layers lie, and little of how thick they are: error of the length of the gradient, as a share of its prior variance. */
@@ -23,6 +23,10 @@ const LENGTH_NUGGET = 0.3;
 /** Contacts and orientations that make the shape that contacts share where thickness varies. */
 const MOST_SHAPE = 800;
 const MOST_SHAPE_GRADIENTS = 120;
+/** Least error of contacts there, as a share of the usual thickness. */
+const LEAST_LOOSE = 0.05;
+/** The shape is loose enough when it is this steep between contacts (see `isStrained`). */
+const TIGHT = 0.7;
 
 /** All that is needed to say which unit is where. Numbers and typed arrays only. */
 export interface Ground {
@@ -241,13 +245,13 @@ function* fitInside(
 		return g === undefined ? [] : [{ group: g, x: a.x, y: a.y, z: a.z, block: block(a), hole: a.hole }];
 	});
 	// Where units pinch out no one shape fits; each contact is weighed by itself then.
-	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, nearOf(input, s, faults));
+	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, input.faultSides ? undefined : faultsNear(s, faults));
 	for (const { fault, ...side } of weighed?.sides ?? []) sides.push({ ...side, fault: faults[fault]!.id });
 	if (weighed) ({ points, bounds } = weighed);
 	const left: Left[] = [...(weighed?.left ?? [])];
 	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, options);
 	left.push(...(yield* varied(input, s, result, { points, gaps, bounds, gradients, faults }, options)));
-	nameLeft(left, findings);
+	nameLeft(left, s, faults, findings);
 	const levels = result.innerField?.levels;
 	for (const g of loose) {
 		if (levels) levels[g] = levelBetween(result.innerField!, input, s, g, block);
@@ -261,9 +265,8 @@ function* fitInside(
 	}
 }
 
-/** The faults that cut a sequence and may pass through a place, as far as they are known. One that was moved stays where it is. */
-function nearOf(input: GroundInput, s: Sequence, faults: readonly FittedFault[]): (p: { x: number; y: number; z: number }) => number[] {
-	if (input.faultSides) return () => [];
+/** The faults that cut a sequence and may pass through a place, as far as they are known. */
+function faultsNear(s: Sequence, faults: readonly FittedFault[]): (p: { x: number; y: number; z: number }) => number[] {
 	const blocks = faults.map((f) => inBlock(f.field, 0));
 	return (p) => faults.flatMap((f, k) => (f.youngestCut <= s.units[s.units.length - 1]! && Math.abs(faultDistance(blocks[k]!, p.x, p.y, p.z)) <= f.reach ? [k] : []));
 }
@@ -279,7 +282,14 @@ function* varied(
 	const { innerField } = result;
 	if (!innerField || (gaps.length === 0 && !isStrained(innerField, points))) return [];
 	const what = `contacts inside ${input.column[s.units[0]!]!.name} … ${input.column[s.units[s.units.length - 1]!]!.name}`;
-	const shape = yield* tryFit(input, what, { groupCount: s.units.length, faultCount: faults.length, points: spreadOut(loosened(points, thicknessSpread(points)), (p) => `${p.group} ${p.block}`, MOST_SHAPE), values: [], gradients: spreadOut(gradients, () => '', MOST_SHAPE_GRADIENTS), bounds: [], bounded: zonesOf(faults) }, faults, [], options);
+	const thick = usualThickness(points);
+	let shape: Field | null = null;
+	// As loose as it takes until the shape has the layers as far apart as they are.
+	for (let spread = Math.max(thicknessSpread(points), LEAST_LOOSE * thick); ; spread *= 2) {
+		const loose = spreadOut(loosened(points, spread), (p) => `${p.group} ${p.block}`, MOST_SHAPE);
+		shape = yield* tryFit(input, what, { groupCount: s.units.length, faultCount: faults.length, points: loose, values: [], gradients: spreadOut(gradients, () => '', MOST_SHAPE_GRADIENTS), bounds: [], bounded: zonesOf(faults) }, faults, [], options);
+		if (!shape || spread > thick || !isStrained(shape, points, TIGHT)) break;
+	}
 	if (!shape) return [];
 	// What lies below the base of one unit lies below those of all younger ones. Above it only its own matters: younger ones are asked before it.
 	const order = bounds.flatMap((b) => (b.sense === 1 ? [b] : Array.from({ length: b.group + 1 }, (_, group) => ({ ...b, group }))));
@@ -289,10 +299,18 @@ function* varied(
 	return left;
 }
 
-/** Names each hole whose evidence was left out once, by what is farthest off. */
-function nameLeft(left: readonly Left[], findings: GroundFinding[]): void {
+/** Names each hole whose evidence was left out once, by what is farthest off. What lies at a fault was made by the fault. */
+function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFault[], findings: GroundFinding[]): void {
+	const near = faultsNear(s, faults);
+	const atFault = new Map<number, Set<string>>();
 	const worst = new Map<string, Left>();
-	for (const l of left) if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
+	for (const l of left) {
+		const [x, y, z] = l.at;
+		const [k] = near({ x, y, z });
+		if (k !== undefined) (atFault.get(k) ?? atFault.set(k, new Set()).get(k)!).add(l.hole);
+		else if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
+	}
+	for (const [k, holes] of atFault) note(findings, 'contacts-at-fault', `contacts at ${faults[k]!.name} in ${holes.size} ${holes.size === 1 ? 'hole' : 'holes'} (${[...holes].sort().slice(0, 5).join(', ')}) fit the layers on neither side: taken as made by the fault`, 'Widen its zone, or give it places at depth.');
 	for (const { hole, off, at } of worst.values())
 		findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
 }

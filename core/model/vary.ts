@@ -81,8 +81,8 @@ export function loosened(points: readonly HoleDatum[], spread: number): HoleDatu
 	return points.map((p) => ({ ...p, nugget: (p.nugget ?? 0) + nugget }));
 }
 
-/** Whether one shape with a level for each contact does not fit: between two contacts it is much flatter than the distance between them asks for. */
-export function isStrained(field: Field, points: readonly HoleDatum[]): boolean {
+/** Whether one shape with a level for each contact does not fit: between two contacts it is much flatter than the distance between them asks for. @param least slope, as a share of that */
+export function isStrained(field: Field, points: readonly HoleDatum[], least = STRAINED): boolean {
 	return byGroup(pairs(points)).some((g) => {
 		const step = (field.levels[g[0]![0].group]! - field.levels[g[0]![1].group]!) * field.unit;
 		// Across the layers, not along the hole.
@@ -94,7 +94,7 @@ export function isStrained(field: Field, points: readonly HoleDatum[]): boolean 
 				return size > 0 ? Math.abs(n[0] * (a.x - b.x) + n[1] * (a.y - b.y) + n[2] * (a.z - b.z)) / size : apart(p);
 			})
 		);
-		return step < STRAINED * across;
+		return step < least * across;
 	});
 }
 
