@@ -22,7 +22,7 @@ export interface GraphNode {
 }
 
 /** Counts up when the computation of a kind changes, so that cached results of older versions are not taken. */
-export const RECIPE_VERSION = 6;
+export const RECIPE_VERSION = 7;
 
 /**
  * Key of every node: a source has its content hash; something derived has the hash of its kind, its recipe and the keys of its

@@ -128,17 +128,19 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 			if (out.some((o) => o.unit === unit)) fail('divided-twice', `${input.column[unit]!.name} is divided by another division already`, 'Divide one of its parts, or turn one of the two off.');
 			const doubled = d.column.find((u) => taken.has(u.id));
 			if (doubled) fail('doubled-unit', `its unit "${doubled.id}" has the id of another unit`, 'Rename one of them.');
-			const { contacts, observations, orientations, column } = d;
+			const { contacts, absences = [], observations, orientations, column } = d;
 			const ground: Ground = yield* groundSteps({
 				extent: input.extent,
 				terrain: input.terrain,
 				column,
 				contacts,
 				observations,
+				absences,
 				orientations,
 				bounds: d.bounds ?? [],
 				trends: d.trends ?? [],
-				faults: [...shared.map((k) => ({ ...active[k]!, youngestCut: first })), ...d.faults]
+				faults: [...shared.map((k) => ({ ...active[k]!, youngestCut: first })), ...d.faults],
+				...(input.faultSides ? { faultSides: input.faultSides } : {})
 			});
 			for (const u of column) taken.add(u.id);
 			out.push({ id: d.id, name: d.name, unit, firstUnit, ground, shared });

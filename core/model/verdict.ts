@@ -53,3 +53,16 @@ export function verdictOf(input: GroundInput, logged: readonly LoggedUnit[]): Gr
 		say('extent-misses-data', inside === 0 ? 'held' : 'noted', inside === 0 ? 'no contact lies in the extent' : `${inside} of ${input.contacts.length} contacts lie in the extent`, 'Set the extent under Build, or look at the coordinate system of the collars.');
 	return out;
 }
+
+/** A unit whose volume changed by more than this share since the last build is named. */
+const MUCH = 1 / 3;
+
+/** What changed much since the model was built last. Units that are in one of the two only are other units, not changed ones. */
+export function volumeFindings(before: readonly { unit: string; volume: number }[], now: readonly { unit: string; name: string; volume: number }[]): GroundFinding[] {
+	return now.flatMap(({ unit, name, volume }): GroundFinding[] => {
+		const was = before.find((b) => b.unit === unit)?.volume;
+		if (was === undefined || !(was > 0) || Math.abs(volume / was - 1) <= MUCH) return [];
+		const change = volume > was ? `grew by ${percent(volume / was - 1)}` : volume > 0 ? `shrank by ${percent(1 - volume / was)}` : 'is gone';
+		return [{ kind: 'volume-changed', severity: 'noted', message: `${name} ${change} since the last build`, hint: 'If that is not what you changed, look at the list of changes: undo leads back.' }];
+	});
+}

@@ -39,6 +39,13 @@ export const faultSchema = yup
 		dipAzimuth: finite().min(0).max(360).required(),
 		youngestCut: yup.string().max(40).required(),
 		halfWidth: finite().min(0).max(1000).default(5),
+		/** How far it may be off where it was drawn. */
+		uncertainty: finite().min(0).max(100_000).nullable().optional(),
+		/** Places that it passes through, with the dip there where it was measured. */
+		places: yup
+			.array(yup.object({ x: finite().required(), y: finite().required(), z: finite().required(), dip: finite().moreThan(0).max(90).nullable().optional(), dipAzimuth: finite().min(0).max(360).nullable().optional() }).noUnknown().required())
+			.max(5000)
+			.optional(),
 		on: yup.boolean().default(true),
 		/** Id of the fault that it ends on. */
 		endsOn: yup.string().max(40).nullable(),

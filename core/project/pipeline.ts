@@ -8,7 +8,7 @@ import { sampleRaster, type Raster } from '../grids/raster';
 import type { Box } from '../geometry/box';
 import { isOfHoles } from '../tables/kinds';
 import type { Table } from '../tables/table';
-import { contactsOf, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
+import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
 import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
 import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
@@ -56,7 +56,7 @@ export interface Interpretation {
 /** Contacts of the column and, by id, of each division, with the bounds that lines and places give. */
 export interface AllContacts extends Contacts {
 	bounds: PlaceBound[];
-	divisions: { id: string; points: ContactPoint[]; observations: Observation[]; bounds: PlaceBound[] }[];
+	divisions: { id: string; points: ContactPoint[]; absences: Absence[]; observations: Observation[]; bounds: PlaceBound[] }[];
 }
 
 /** From holes and an interpretation to contacts: by the logic of the column, from tables of contacts at places, from lines and layers. */
@@ -72,21 +72,22 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 		fromContactTables(data, found.findings, tables, checked, column, lumping, i.terrain, i.extent.maxZ);
 		fromLines(data, shaping.lines, things, column, i.terrain, i.extent);
 		const surfaceOf = (c: ContactPoint) => column[c.surface]?.id;
-		const unitOf = (o: Observation) => column[o.unit]?.id;
+		const unitOf = (o: { unit: number }) => column[o.unit]?.id;
 		const points = bySettings(withoutSetAside(data.contacts, shaping.setAside, surfaceOf), shaping.dataSets, surfaceOf);
 		const observations = bySettings(withoutSetAside(data.observations, shaping.setAside, unitOf), shaping.dataSets, unitOf);
 		const bounds = bySettings(data.bounds, shaping.dataSets, (b) => column[b.surface]?.id);
-		return { ...found, points, observations, bounds };
+		const absences = bySettings(withoutSetAside(found.absences, shaping.setAside, unitOf), shaping.dataSets, unitOf);
+		return { ...found, points, absences, observations, bounds };
 	};
 	const whole = place(i.column, i.lumping, shaping.log, bare);
 	const divisions = shaping.divisions.filter((d) => d.on).map((d) => {
 		const unit = i.column.findIndex((u) => u.id === d.unit);
 		const cutting = i.faults.filter((f) => f.on && i.column.findIndex((u) => u.id === f.youngestCut) <= unit);
 		const first = d.column[0]?.id ?? '';
-		const { points, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, { ...bare, column: d.column, faults: [...cutting.map((f) => ({ ...f, youngestCut: first })), ...d.faults] });
+		const { points, absences, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, { ...bare, column: d.column, faults: [...cutting.map((f) => ({ ...f, youngestCut: first })), ...d.faults] });
 		// Codes that belong to other units are no trouble in a log that the division shares with the column.
 		if (d.log) whole.findings.push(...findings);
-		return { id: d.id, points, observations, bounds };
+		return { id: d.id, points, absences, observations, bounds };
 	});
 	return { ...whole, divisions };
 }
@@ -99,7 +100,7 @@ export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, c
 	const divisions = shaping.divisions.filter((d) => d.on).map((d): Division => {
 		const own = contacts.divisions.find((c) => c.id === d.id);
 		const { id, name, unit, column, lumping, faults } = d;
-		return { id, name, unit, column, contacts: own?.points ?? [], observations: own?.observations ?? [], bounds: own?.bounds ?? [], orientations: orientations(column, lumping).filter((o) => o.unit >= 0), faults, trends: d.trends };
+		return { id, name, unit, column, contacts: own?.points ?? [], absences: own?.absences ?? [], observations: own?.observations ?? [], bounds: own?.bounds ?? [], orientations: orientations(column, lumping).filter((o) => o.unit >= 0), faults, trends: d.trends };
 	});
 	return {
 		extent: i.extent,
@@ -108,6 +109,7 @@ export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, c
 		terrain: i.terrain,
 		contacts: contacts.points,
 		observations: contacts.observations,
+		absences: contacts.absences,
 		bounds: contacts.bounds,
 		orientations: orientations(i.column, i.lumping),
 		trends: shaping.trends,

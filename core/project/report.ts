@@ -13,7 +13,7 @@ import type { Ground } from '../model/fit-ground';
 import { BEYOND } from '../model/honour';
 import { faultOffsets } from '../model/offsets';
 import { verdictOf } from '../model/verdict';
-import { allContacts, columnUnitOf, unitsOf } from '../model/whole';
+import { allContacts, columnUnitOf, faultsOf, unitsOf } from '../model/whole';
 import type { ContactPoint } from '../units/contacts';
 import type { Table } from '../tables/table';
 import type { Lumping, StratigraphicColumn } from '../units/column';
@@ -44,6 +44,8 @@ export interface ModelReport {
 	partAgreements: { division: string; name: string; agreement: Agreement }[];
 	/** Throws of the contacts along the faults. */
 	offsets: { fault: string; unit: string; places: number; least: number; mean: number; most: number }[];
+	/** How far faults pass from the places that they are said to pass through, root mean square; faults without such places are not in it. */
+	faultMisfits: { id: string; name: string; places: number; misfit: number }[];
 	/** The verdict on the model, then findings of the engine; what is held is an error. */
 	findings: { kind: string; severity: string; message: string; hint: string; hole?: string }[];
 }
@@ -206,6 +208,7 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				return agreement ? [{ division: id, name, agreement }] : [];
 			}),
 			offsets: offsetsOf(ground),
+			faultMisfits: faultsOf(ground).flatMap(({ id, name, misfit }) => (misfit === null ? [] : [{ id, name, misfit, places: ground.input.faults.find((f) => f.id === id)?.places?.length ?? 0 }])),
 			findings: [...verdict, ...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
 		}
 	};

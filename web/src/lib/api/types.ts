@@ -141,6 +141,7 @@ export interface Preview {
 export interface ModelReport {
 	agreement?: Agreement | null;
 	partAgreements?: { division: string; name: string; agreement: Agreement }[];
+	faultMisfits?: { id: string; name: string; places: number; misfit: number }[];
 	offsets?: { fault: string; unit: string; places: number; least: number; mean: number; most: number }[];
 	spacing: number;
 	cells: number;

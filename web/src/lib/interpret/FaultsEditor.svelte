@@ -3,6 +3,8 @@
 	import { RADIANS, wrapAzimuth } from '#core/geometry/angles';
 	import type { FaultSpec } from '#core/model/ground';
 	import type { Unit } from '#core/units/column';
+	import { spaced } from '$lib/ui/numbers';
+	import { typedLines } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import FaultNetwork from './FaultNetwork.svelte';
 
@@ -10,6 +12,16 @@
 	let { workspace, units, faults, change: setFaults }: { workspace: Workspace; units: Unit[]; faults: FaultSpec[]; change: (faults: FaultSpec[]) => unknown } = $props();
 	const chosen = $derived(workspace.selection?.kind === 'fault' ? workspace.selection.id : null);
 	const changeFault = (i: number, values: Partial<FaultSpec>) => setFaults(faults.map((f, k) => (k === i ? { ...f, ...values } : f)));
+
+	const misfitOf = (id: string): number | null => workspace.report?.faultMisfits?.find((m) => m.id === id)?.misfit ?? null;
+	function typedPlaces(i: number, field: HTMLTextAreaElement) {
+		try {
+			const places = typedLines(field.value, [3, 5], workspace.project?.decimal).map(([x, y, z, dip, dipAzimuth]) => ({ x: x!, y: y!, z: z!, dip: dip ?? null, dipAzimuth: dipAzimuth ?? null }));
+			void changeFault(i, { places });
+		} catch (error) {
+			workspace.say(`The places were not taken: ${(error as Error).message}.`, 'error');
+		}
+	}
 
 	/** A tip line to begin with: round the trace, about as high as the trace is long. */
 	function tipsOf(f: FaultSpec) {
@@ -53,6 +65,14 @@
 				<select class="select select-xs" value={f.youngestCut} onchange={(e) => changeFault(i, { youngestCut: e.currentTarget.value })}>{#each units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}</select>
 			</label>
 			<label class="flex flex-col" title="Boundaries in holes nearer to the fault than this belong to the fault">Half-width, {workspace.project!.lengthUnit}<input class="input input-xs numbers" type="number" min="0" step="1" value={f.halfWidth} onchange={(e) => changeFault(i, { halfWidth: e.currentTarget.valueAsNumber })} /></label>
+			<label class="flex flex-col" title="Contacts that contradict their side of it, and are no farther from it than this, are tried on the other side; then it moves. Empty: a fiftieth of the extent">May be off by, {workspace.project!.lengthUnit}<input class="input input-xs numbers" type="number" min="0" step="any" placeholder="as usual" value={f.uncertainty ?? ''} onchange={(e) => changeFault(i, { uncertainty: e.currentTarget.value === '' || !(e.currentTarget.valueAsNumber >= 0) ? null : e.currentTarget.valueAsNumber })} /></label>
+			<details class="col-span-2" open={Boolean(f.places?.length)}>
+				<summary class="cursor-pointer">Places on it at depth{f.places?.length ? ` (${f.places.length})` : ''}</summary>
+				<label class="flex flex-col"><span class="quiet text-xs">One a line: easting northing elevation, and the dip and its direction there where they were measured</span>
+					<textarea class="textarea textarea-sm coordinates w-full" rows="3" aria-label="Places on {f.name}" value={(f.places ?? []).map((p) => [p.x, p.y, p.z, ...(p.dip ? [p.dip, ...(p.dipAzimuth === null || p.dipAzimuth === undefined ? [] : [p.dipAzimuth])] : [])].join(' ')).join('\n')} onchange={(e) => typedPlaces(i, e.currentTarget)}></textarea>
+				</label>
+				{#if misfitOf(f.id) !== null}<p class="quiet mt-1 text-xs">The fault passes them at {spaced(misfitOf(f.id)!, 1)} {workspace.project!.lengthUnit} (root mean square).</p>{/if}
+			</details>
 			{#if faults.length > 1}
 				<label class="flex flex-col" title="It is there only on the side of that fault on which its trace was drawn">Ends on
 					<select class="select select-xs" value={f.endsOn ?? ''} onchange={(e) => changeFault(i, { endsOn: e.currentTarget.value || null })}><option value="">nothing</option>{#each faults.filter((o) => o.id !== f.id) as o (o.id)}<option value={o.id}>{o.name}</option>{/each}</select>

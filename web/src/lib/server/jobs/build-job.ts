@@ -1,5 +1,6 @@
 import { readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
+import { volumeFindings } from '#core/model/verdict';
 import type { FinerParts } from '#core/model/finer';
 import type { FaultSpec } from '#core/model/ground';
 import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shaping';
@@ -8,7 +9,7 @@ import { db } from '../db/client';
 import { announce } from '../objects/events';
 import { BUILT_KINDS, loadGraph, type BuiltKind, type ObjectRow } from '../objects/graph';
 import { findProject } from '../objects/projects';
-import { hasResult, markBuilt, resultBytes, storeResult } from '../objects/results';
+import { builtReport, hasResult, markBuilt, resultBytes, storeResult } from '../objects/results';
 import { checkInput } from '../objects/check';
 import { sourcePack } from '../objects/source-packs';
 import { terrainOf } from '../objects/terrain';
@@ -67,7 +68,8 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		const fields = await resultBytes(db(), c.projectId, built('fields'));
 		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), c.projectId, graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0), finer: node.state['finer'] as FinerParts | undefined }, options);
 		pack = bytes;
-		report = { ...r };
+		const before = node.contentHash ? ((await builtReport(db(), c.projectId, node.contentHash))?.report['volumes'] as { unit: string; volume: number }[] | undefined) : undefined;
+		report = { ...r, findings: [...r.findings, ...volumeFindings(before ?? [], r.volumes)] };
 	}
 	c.signal.throwIfAborted();
 	await storeResult(db(), { key: node.key, projectId: c.projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
