@@ -40,6 +40,8 @@ export interface Case {
 	truth(r: Random): Truth;
 	/** Changes the logs; gives the holes that were damaged. */
 	damage?(holes: Hole[], t: Truth, r: Random): string[];
+	/** Elevations between which it was drilled; places elsewhere do not count. */
+	drilled?: [number, number];
 	/** What the user drew or did not know. */
 	input?(t: Truth, r: Random): Partial<GroundInput>;
 	/** Least share of right places, most relative error of volumes, least overlap of the first unit. */
@@ -133,7 +135,7 @@ const vein = (r: Random, share: number, edge: number): Truth => {
 		// Drilled from the hanging wall across it.
 		holes: Array.from({ length: 48 }, (_, i) => {
 			const [y, z] = [60 + 125 * (i % 8) + 30 * r(), -60 - 50 * Math.floor(i / 8) - 20 * r()];
-			const hit = 450 - (z + 200) / Math.tan(60 * RADIANS) * -1;
+			const hit = 450 - (z + 200) / Math.tan(60 * RADIANS);
 			const inclination = -50;
 			const along = -z / Math.sin(-inclination * RADIANS);
 			return { x: hit + along * Math.cos(inclination * RADIANS), y, azimuth: 270, inclination, depth: along + 90 };
@@ -228,8 +230,8 @@ export const CASES: Case[] = [
 			};
 		}
 	},
-	{ name: 'vein ±20 %', truth: (r) => vein(r, 0.2, 0), aim: { overlap: 0.9 } },
-	{ name: 'vein ±60 %', truth: (r) => vein(r, 0.6, 0), aim: { overlap: 0.85 } },
+	{ name: 'vein ±20 %', drilled: [-360, -40], truth: (r) => vein(r, 0.2, 0), aim: { overlap: 0.9 } },
+	{ name: 'vein ±60 %', drilled: [-360, -40], truth: (r) => vein(r, 0.6, 0), aim: { overlap: 0.85 } },
 	{ name: 'vein, an ellipse', truth: (r) => vein(r, 0.2, 330), aim: { overlap: 0.6 } },
 	{
 		name: 'open neck', aim: { volume: 0.1 },
@@ -282,7 +284,7 @@ export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise
 		const { box } = t;
 		for (let i = 0; i < 12_000; i++) {
 			const [x, y, z] = [box.minX + 20 + (box.maxX - box.minX - 40) * q(), box.minY + 20 + (box.maxY - box.minY - 40) * q(), box.minZ + (box.maxZ - box.minZ) * q()];
-			if (t.surface && z > t.surface(x, y)) continue;
+			if ((t.surface && z > t.surface(x, y)) || (c.drilled && (z < c.drilled[0] || z > c.drilled[1]))) continue;
 			n++;
 			const u = t.unitAt(x, y, z);
 			const [own, got] = [t.column[u]![0], idAt(x, y, z)];
@@ -293,7 +295,7 @@ export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise
 			all++;
 			if (own === got) right++;
 		}
-		const volumes = await volumesFound(ground, spacing);
+		const volumes = await volumesFound(ground, c.drilled ? 0 : spacing);
 		const cells = (id: string) => (volumes ? ((volumes.get(id) ?? 0) / volumes.get('all')!) * n : of(id).found);
 		const worst = [...count].filter(([id, v]) => id !== '' && v.truth > n / 60).map(([id, v]) => ({ id, off: Math.abs(cells(id) / v.truth - 1) })).sort((a, b) => b.off - a.off)[0];
 		const first = count.get(t.column[0]![0]) ?? { truth: 1, found: 0, both: 0 };

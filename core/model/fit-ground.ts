@@ -13,8 +13,8 @@ import { fitIntrusion } from './fit-intrusion';
 import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { FaultSide, GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
-import type { HoleDatum, Left } from './neighbours';
-import { isStrained, loosened, thicknessSpread, usualThickness, varyingFields, type Gap } from './vary';
+import { noteLeft, type HoleDatum, type Left } from './neighbours';
+import { isStrained, loosened, MISSING, thicknessSpread, usualThickness, varyingFields, type Gap } from './vary';
 import { weigh } from './weigh';
 
 /** Orientations tell how layers lie, and little of how thick they are: error of the length of the gradient, as a share of its prior variance. */
@@ -244,7 +244,7 @@ function* fitInside(
 	const options = { lengthNugget: LENGTH_NUGGET, ...shape };
 	const gaps = (input.absences ?? []).flatMap((a): Gap[] => {
 		const g = groupOf.get(a.unit);
-		return g === undefined ? [] : [{ group: g, x: a.x, y: a.y, z: a.z, block: block(a), hole: a.hole }];
+		return g === undefined ? [] : [{ group: g, by: MISSING, x: a.x, y: a.y, z: a.z, block: block(a), hole: a.hole }];
 	});
 	// Where units pinch out no one shape fits; each contact is weighed by itself then.
 	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, input.faultSides ? undefined : faultsNear(s, faults));
@@ -305,16 +305,15 @@ function* varied(
 function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFault[], findings: GroundFinding[]): void {
 	const near = faultsNear(s, faults);
 	const atFault = new Map<number, Set<string>>();
-	const worst = new Map<string, Left>();
+	const off: Left[] = [];
 	for (const l of left) {
 		const [x, y, z] = l.at;
 		const [k] = near({ x, y, z });
 		if (k !== undefined) (atFault.get(k) ?? atFault.set(k, new Set()).get(k)!).add(l.hole);
-		else if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
+		else off.push(l);
 	}
 	for (const [k, holes] of atFault) note(findings, 'contacts-at-fault', `contacts at ${faults[k]!.name} in ${holes.size} ${holes.size === 1 ? 'hole' : 'holes'} (${[...holes].sort().slice(0, 5).join(', ')}) fit the layers on neither side: taken as made by the fault`, 'Widen its zone, or give it places at depth.');
-	for (const { hole, off, at } of worst.values())
-		findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
+	noteLeft(off, findings);
 }
 
 /**
@@ -336,7 +335,8 @@ function levelBetween(field: Field, input: GroundInput, s: Sequence, g: number, 
 /** Two contacts of one surface nearly above each other at very different heights, or of two surfaces at one place. */
 function contradictions(input: GroundInput): GroundFinding[] {
 	const near = rangeOf(input) * 1e-3;
-	const sorted = [...input.contacts].sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
+	// Walls of intrusions lie side by side on the map.
+	const sorted = input.contacts.filter((c) => input.column[c.surface]?.contact !== 'intrusive').sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
 	const findings: GroundFinding[] = [];
 	for (let i = 0; i < sorted.length && findings.length < 50; i++)
 		for (let j = i + 1; j < sorted.length && sorted[j]!.x - sorted[i]!.x <= near; j++) {

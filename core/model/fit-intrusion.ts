@@ -11,8 +11,11 @@ import { blockAt, type FittedFault } from './faults';
 import { interceptsOf, meanOf, nearestOf, planeOf, type Intercept } from './intercepts';
 import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
-import { passingHoles, thinWalls } from './thinning';
+import { noteLeft, type HoleDatum } from './neighbours';
+import { passingHoles, thinWalls, type Placed } from './thinning';
 import type { Shape } from './trends';
+import { loosened, varyingFields, type Gap } from './vary';
+import { quantileSorted } from '../statistics/spread';
 
 /** Samples of a body along the holes, at most, for its first shape; and how often the shape is made rounder by its own boundary. */
 const SAMPLES = 700;
@@ -28,6 +31,9 @@ const MOST_MISFIT = 0.12;
 const meanRadius = (e: Ellipsoid) => Math.cbrt(e.radii[0] * e.radii[1] * e.radii[2]);
 /** Intercepts thinner than this share of their spread are those of a sheet. */
 const SHEET = 0.15;
+/** The thickness of a sheet varies when its spread is more than this share of it. */
+const VARIES = 0.05;
+const FEWEST_ACROSS = 8;
 /** Error of how neighbouring intercepts tell a sheet to lie. */
 const SHEET_NUGGET = 0.1;
 
@@ -191,7 +197,7 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 		const n = near.length > 3 ? planeOf(near) : whole;
 		return dot(n, whole) < 0 ? scale(n, -1) : n;
 	});
-	const points: GroupDatum[] = [];
+	const points: HoleDatum[] = [];
 	const inside = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
 	intercepts.forEach((met, i) => {
 		for (const c of met.contacts) {
@@ -201,7 +207,7 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 				const half = (c.thickness ?? 0) / 2;
 				for (const group of c.wall === 0 ? [0, 1] : [c.wall === 1 ? 0 : 1]) {
 					const [x, y, z] = add(at, scale(normals[i]!, group === 0 ? half : -half));
-					points.push({ x, y, z, group, block });
+					points.push({ x, y, z, group, block, hole: c.hole });
 				}
 				continue;
 			}
@@ -212,7 +218,7 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 				if (o) within = [o.x, o.y, o.z];
 			}
 			const group = within ? (dot(subtract(at, within), normals[i]!) > 0 ? 0 : 1) : 2;
-			points.push({ x: c.x, y: c.y, z: c.z, group, block: cut.block(c) });
+			points.push({ x: c.x, y: c.y, z: c.z, group, block: cut.block(c), hole: c.hole });
 		}
 	});
 	if (![0, 1].every((g) => points.some((p) => p.group === g))) return null;
@@ -231,6 +237,8 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 		if (o.unit === unit) return [{ ...at, group: 0, sense: -1 }, { ...at, group: 1, sense: 1 }];
 		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
 	});
+	const varied = yield* varyingSheet(input, name, data, points, intercepts.flatMap(({ contacts: [a, b] }, i) => (a && b && a.wall === undefined ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), normals[i]!))] : [])), bounds, placed, inside, unit, cut, findings, shape);
+	if (varied) return varied;
 	const field = (yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
 	if (!(field.levels[0]! > field.levels[1]!)) note(findings, 'crossed-contacts', `the walls of ${name} come out in the wrong order`, 'Look for intercepts that belong to another sheet.');
 	const walls: [number, number] = [field.levels[0]!, field.levels[1]!];
@@ -243,6 +251,34 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 	const crossed = yield* passingHoles(field, (walls[0] + walls[1]) / 2, placed.filter((o) => names.has(o.hole)), inside);
 	const [baseField, footField] = yield* thinWalls(field, walls, points.filter((p) => p.group < 2), crossed, whole, input.extent, cut.zones, { range: rangeOf(input), ...shape });
 	return { baseField, footField, walls };
+}
+
+/**
+ * The walls of a sheet whose thickness varies, as fields of their own: they share a shape and are off it as their contacts show (see
+ * `varyingFields`). Where a hole passes without meeting it, its thickness goes on below nothing, and it ends between the holes.
+ * @param across true thicknesses of its intercepts
+ * @returns null where the thickness hardly varies, or too little is known of it
+ */
+function* varyingSheet(input: GroundInput, name: string, data: FieldData, points: readonly HoleDatum[], across: readonly number[], bounds: readonly Bound[], placed: readonly Placed<Observation>[], inside: ReadonlySet<string>, unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+	const walls = points.filter((p) => p.group < 2);
+	if (across.length < FEWEST_ACROSS) return null;
+	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
+	const spread = 1.4826 * quantileSorted(Float64Array.from(across, (t) => Math.abs(t - thick)).sort(), 0.5);
+	if (!(spread > VARIES * thick)) return null;
+	const loose = [...loosened(walls, spread), ...points.filter((p) => p.group === 2)];
+	const options = { orientationNugget: SHEET_NUGGET, ...shape };
+	const middle = yield* tryFit(input, name, { ...data, points: loose }, cut.faults, findings, options);
+	if (!middle || middle.local || !(middle.levels[0]! > middle.levels[1]!)) return null;
+	const passing = yield* passingHoles(middle, (middle.levels[0]! + middle.levels[1]!) / 2, placed, inside);
+	const thins = input.column[unit]!.thinsOut !== false;
+	if (passing.length && !thins) note(findings, 'sheet-not-thinned', `${name} keeps its thickness though ${passing.length === 1 ? `the hole ${passing[0]!.hole} passes` : `${passing.length} holes pass`} it without meeting it`, 'Let it thin out, or check what was logged there.');
+	const gaps = thins ? passing.flatMap((p): Gap[] => [{ ...p, group: 0, by: 0.5 }, { ...p, group: 1, by: -0.5 }]) : [];
+	const missed = new Set(passing.map((p) => p.hole));
+	const { fields, left } = yield* varyingFields(middle, { points: walls, gaps, bounds: bounds.filter((b) => !missed.has(b.source)), faultCount: cut.faults.length, groupCount: 2 }, { range: rangeOf(input), ...shape });
+	const [baseField, footField] = fields;
+	if (!baseField || !footField) return null;
+	noteLeft(left, findings);
+	return { baseField, footField, walls: [middle.levels[0]!, middle.levels[1]!] };
 }
 
 const upward = (n: Vec3): Vec3 => (n[2] < 0 || (n[2] === 0 && (n[0] < 0 || (n[0] === 0 && n[1] < 0))) ? scale(n, -1) : n);

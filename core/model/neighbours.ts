@@ -1,4 +1,5 @@
 import type { GroupDatum } from '../fields/data';
+import type { GroundFinding } from './ground';
 import { quantileSorted } from '../statistics/spread';
 
 /** Holes are left out in so many turns. */
@@ -60,4 +61,12 @@ export function isWorstNearby(hole: string, worst: ReadonlyMap<string, number>, 
 	if (!at) return true;
 	const near = [...places].filter(([h]) => h !== hole).map(([h, p]) => ({ h, far: (p.x - at.x) ** 2 + (p.y - at.y) ** 2 })).sort((a, b) => a.far - b.far || (a.h < b.h ? -1 : 1)).slice(0, NEIGHBOURS);
 	return near.every(({ h }) => (worst.get(h) ?? 0) < own || ((worst.get(h) ?? 0) === own && h > hole));
+}
+
+/** Names each hole whose evidence was left out once, by what is farthest off. */
+export function noteLeft(left: readonly Left[], findings: GroundFinding[]): void {
+	const worst = new Map<string, Left>();
+	for (const l of left) if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
+	for (const { hole, off, at } of worst.values())
+		findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
 }

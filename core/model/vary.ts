@@ -9,7 +9,7 @@ import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST as MOST_OFF, TURNS, turns
 /** Below this slope between two contacts, as a share of what the distance between them asks for, one shape does not fit all contacts. */
 const STRAINED = 0.5;
 /** Where a unit is missing its base is thought this share of its thickness nearby above where it would be, so that it ends between the holes. */
-const BEYOND = 0.8;
+export const MISSING = -0.8;
 /** Holes nearby that tell how thick a missing unit would be. */
 const NEARBY = 3;
 const ROUNDS = 8;
@@ -18,9 +18,11 @@ const LAST_PEELS = 2;
 /** What is off by less than so many times the spread of the contacts about their shape is not odd. */
 const WITHIN = 2;
 
-/** A place where a unit is missing: the contact of its neighbours, which lies where its base would. */
+/** A place where a unit is missing: the contact of its neighbours, which lies where its base would, or where a hole passes a sheet. */
 export interface Gap {
 	group: number;
+	/** How far the field is above its level there, in thicknesses of the unit nearby. */
+	by: number;
 	x: number;
 	y: number;
 	z: number;
@@ -28,14 +30,17 @@ export interface Gap {
 	hole: string;
 }
 
-/** Pairs of contacts that follow each other in a hole, the upper one first: their groups are neighbours. */
+/** Pairs of contacts that follow each other in a hole and whose groups are neighbours, the one of the lower number first. */
 function pairs(points: readonly HoleDatum[]): [HoleDatum, HoleDatum][] {
 	const byHole = new Map<string, HoleDatum[]>();
 	for (const p of points) byHole.set(p.hole, [...(byHole.get(p.hole) ?? []), p]);
 	const out: [HoleDatum, HoleDatum][] = [];
 	for (const list of byHole.values()) {
 		const sorted = list.sort((a, b) => b.z - a.z);
-		for (let i = 1; i < sorted.length; i++) if (sorted[i]!.group === sorted[i - 1]!.group + 1 && sorted[i]!.block === sorted[i - 1]!.block) out.push([sorted[i - 1]!, sorted[i]!]);
+		for (let i = 1; i < sorted.length; i++) {
+			const [a, b] = [sorted[i - 1]!, sorted[i]!];
+			if (Math.abs(a.group - b.group) === 1 && a.block === b.block) out.push(a.group < b.group ? [a, b] : [b, a]);
+		}
 	}
 	return out;
 }
@@ -127,7 +132,7 @@ export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[
 		const off = own.map((p) => level - valueOf.get(p)!);
 		const spread = Math.max(Math.sqrt(off.reduce((s, v) => s + v * v, 0) / off.length) * unit, 1e-6 * unit);
 		const all = own.map((p, i) => datum(p, off[i]!, p.error ? (p.error / spread) ** 2 : undefined));
-		const ends = data.gaps.flatMap((gap, i) => (gap.group === g ? [datum(gap, level - missing[i]! - (BEYOND * thickness(gap)) / unit)] : []));
+		const ends = data.gaps.flatMap((gap, i) => (gap.group === g ? [datum(gap, level - missing[i]! + (gap.by * thickness(gap)) / unit)] : []));
 		const odd = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
 		for (const [i, by] of odd) left.push({ hole: own[i]!.hole, off: by, at: [own[i]!.x, own[i]!.y, own[i]!.z] });
 		const unbelieved = new Set([...odd.keys()].map((i) => own[i]!.hole));
@@ -196,7 +201,7 @@ function thicknessNearby(points: readonly HoleDatum[], valueOf: ReadonlyMap<Hole
 	const known = pairs(points).map(([a, b]) => ({ group: b.group, x: b.x, y: b.y, thickness: (valueOf.get(a)! - valueOf.get(b)!) * unit }));
 	return (gap) => {
 		const near = known
-			.filter((k) => k.group === gap.group && k.thickness > 0)
+			.filter((k) => (k.group === gap.group || (gap.group === 0 && k.group === 1)) && k.thickness > 0)
 			.map((k) => ({ ...k, far: Math.hypot(k.x - gap.x, k.y - gap.y) }))
 			.sort((a, b) => a.far - b.far)
 			.slice(0, NEARBY);
