@@ -296,8 +296,17 @@ export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise
 			if (own === got) right++;
 		}
 		const volumes = await volumesFound(ground, c.drilled ? 0 : spacing);
-		const cells = (id: string) => (volumes ? ((volumes.get(id) ?? 0) / volumes.get('all')!) * n : of(id).found);
-		const worst = [...count].filter(([id, v]) => id !== '' && v.truth > n / 60).map(([id, v]) => ({ id, off: Math.abs(cells(id) / v.truth - 1) })).sort((a, b) => b.off - a.off)[0];
+		// Of the solids the whole box counts.
+		const inBox = new Map<string, number>();
+		const m = 80;
+		const cell = ((box.maxX - box.minX) * (box.maxY - box.minY) * (box.maxZ - box.minZ)) / m ** 3;
+		if (volumes) for (let i = 0; i < m ** 3; i++) {
+			const [x, y, z] = [box.minX + ((box.maxX - box.minX) * ((i % m) + 0.5)) / m, box.minY + ((box.maxY - box.minY) * ((Math.floor(i / m) % m) + 0.5)) / m, box.minZ + ((box.maxZ - box.minZ) * (Math.floor(i / m ** 2) + 0.5)) / m];
+			const id = t.surface && z > t.surface(x, y) ? '' : t.column[t.unitAt(x, y, z)]![0];
+			inBox.set(id, (inBox.get(id) ?? 0) + cell);
+		}
+		const off = (id: string, v: { truth: number; found: number }) => Math.abs(volumes ? (volumes.get(id) ?? 0) / inBox.get(id)! - 1 : v.found / v.truth - 1);
+		const worst = [...count].filter(([id, v]) => id !== '' && v.truth > n / 60).map(([id, v]) => ({ id, off: off(id, v) })).sort((a, b) => b.off - a.off)[0];
 		const first = count.get(t.column[0]![0]) ?? { truth: 1, found: 0, both: 0 };
 		const accused = new Set([...findings.filter((f) => ACCUSING.includes(f.rule)).map((f) => f.hole), ...ground.findings.filter((f) => ACCUSING.includes(f.kind)).map((f) => f.hole)].filter((h): h is string => !!h));
 		return {
@@ -314,12 +323,7 @@ export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise
 async function volumesFound(ground: ReturnType<typeof fitGround>, spacing: number): Promise<Map<string, number> | null> {
 	if (!spacing) return null;
 	const { mesh } = await buildModel(ground, { spacing });
-	const out = new Map<string, number>([['all', 0]]);
-	mesh.volumes.forEach((v, u) => {
-		out.set(ground.input.column[u]?.id ?? '', v);
-		out.set('all', out.get('all')! + v);
-	});
-	return out;
+	return new Map([...mesh.volumes].map(([u, v]) => [ground.input.column[u]?.id ?? '', v]));
 }
 
 /** The table: each case with some seeds. */

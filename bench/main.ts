@@ -6,11 +6,12 @@ import { client, startServer } from '../e2e/server';
 import { demoArchive } from '../e2e/demo-archive';
 import { benchEngine } from './engine';
 import { benchField } from './field';
+import { benchFuzz } from './fuzz';
 import { benchImperfect } from './imperfect';
 import { PROBLEMS } from './figures';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds|field|engine|import|demo|workbench]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|import|demo|workbench]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
@@ -26,6 +27,8 @@ if (on('problems')) {
 }
 
 if (on('grounds')) await benchImperfect(5, 25, wanted.filter((w) => w !== 'grounds'));
+
+if (wanted[0] === 'fuzz') await benchFuzz(Number(wanted[1] ?? 1000), Number(wanted[2] ?? 1));
 
 if (on('field')) await benchField(folder, !wanted.includes('alone'));
 

@@ -13,7 +13,7 @@ import { fitIntrusion } from './fit-intrusion';
 import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { FaultSide, GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
-import { noteLeft, type HoleDatum, type Left } from './neighbours';
+import { noteLeft, withTwinErrors, type HoleDatum, type Left } from './neighbours';
 import { isStrained, loosened, MISSING, thicknessSpread, usualThickness, varyingFields, type Gap } from './vary';
 import { weigh } from './weigh';
 
@@ -207,6 +207,8 @@ function* fitInside(
 	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
 	const contacts = input.contacts.filter((c) => groupOf.has(c.surface));
 	let points: HoleDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, hole: c.hole, group: groupOf.get(c.surface)!, block: block(c), ...(c.error ? { error: c.error } : {}) })), (i) => contacts[i]!.error, rangeOf(input));
+	const twins = withTwinErrors(points);
+	points = twins.points;
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
 	/** Units whose base no contact shows, above others that were seen. */
 	const loose: number[] = [];
@@ -247,7 +249,7 @@ function* fitInside(
 		return g === undefined ? [] : [{ group: g, by: MISSING, x: a.x, y: a.y, z: a.z, block: block(a), hole: a.hole }];
 	});
 	// Where units pinch out no one shape fits; each contact is weighed by itself then.
-	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, input.faultSides ? undefined : faultsNear(s, faults));
+	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, input.faultSides ? undefined : faultsNear(s, faults), twins.most);
 	for (const { fault, ...side } of weighed?.sides ?? []) sides.push({ ...side, fault: faults[fault]!.id });
 	if (weighed) ({ points, bounds } = weighed);
 	const left: Left[] = [...(weighed?.left ?? [])];

@@ -1,5 +1,6 @@
 import type { GroupDatum } from '../fields/data';
 import type { GroundFinding } from './ground';
+import { NearestPoint } from '../geometry/nearest';
 import { quantileSorted } from '../statistics/spread';
 
 /** Holes are left out in so many turns. */
@@ -43,15 +44,82 @@ const TWINS = 0.1;
 export function turnsOf(places: ReadonlyMap<string, { x: number; y: number }>): (hole: string) => number {
 	const list = [...places].sort(([a], [b]) => (a < b ? -1 : 1));
 	const far = (a: { x: number; y: number }, b: { x: number; y: number }) => Math.hypot(a.x - b.x, a.y - b.y);
-	const next = list.map(([h, p]) => list.reduce((least, [o, q]) => (o === h ? least : Math.min(least, far(p, q))), Infinity));
-	const near = TWINS * quantileSorted(Float64Array.from(next).sort(), 0.5);
+	const near = twinDistance(list.map(([, p]) => p));
 	const turn = new Map<string, number>();
 	let count = 0;
 	list.forEach(([h, p], i) => {
-		const twin = next[i]! < near ? list.slice(0, i).find(([, q]) => far(p, q) < near) : undefined;
+		const twin = list.slice(0, i).find(([, q]) => far(p, q) < near);
 		turn.set(h, twin ? turn.get(twin[0])! : count++ % TURNS);
 	});
 	return (hole) => turn.get(hole) ?? 0;
+}
+
+/** Twins whose contacts are this many times steeper apart than contacts usually are, and this slope besides, contradict each other. */
+const STEEPER = 3;
+const STEEP = 0.1;
+
+/**
+ * Contacts of twins that contradict each other get half of what they differ by as their error: a surface through both would be torn.
+ * @returns the contacts, and the most that any of them differ by, length units
+ */
+export function withTwinErrors(points: readonly HoleDatum[]): { points: HoleDatum[]; most: number } {
+	const places = holePlaces(points);
+	const isTwin = twinsOf(places);
+	const slopes: number[] = [];
+	const byGroup = new Map<number, HoleDatum[]>();
+	for (const p of points) byGroup.set(p.group, [...(byGroup.get(p.group) ?? []), p]);
+	const pairs: { a: HoleDatum; b: HoleDatum; high: number; far: number }[] = [];
+	for (const list of byGroup.values()) {
+		const sorted = list.sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
+		sorted.forEach((a, i) => {
+			// The next ones eastwards tell how steep contacts usually are.
+			for (const b of sorted.slice(i + 1, i + 4)) if (a.hole !== b.hole && a.block === b.block && !isTwin(a.hole, b.hole)) slopes.push(Math.abs(a.z - b.z) / Math.max(1e-9, Math.hypot(a.x - b.x, a.y - b.y)));
+			for (let j = i + 1; j < sorted.length && isTwin.near >= sorted[j]!.x - a.x; j++) {
+				const b = sorted[j]!;
+				if (a.hole !== b.hole && a.block === b.block && isTwin(a.hole, b.hole)) pairs.push({ a, b, high: Math.abs(a.z - b.z), far: Math.hypot(a.x - b.x, a.y - b.y) });
+			}
+		});
+	}
+	if (pairs.length === 0 || slopes.length === 0) return { points: [...points], most: 0 };
+	const usual = quantileSorted(Float64Array.from(slopes).sort(), 0.5);
+	const error = new Map<HoleDatum, number>();
+	let most = 0;
+	for (const { a, b, high, far } of pairs) {
+		// Folds and faults part contacts by thicknesses; what contradicts lies near.
+		if (high <= (STEEPER * usual + STEEP) * far) continue;
+		most = Math.max(most, high);
+		for (const p of [a, b]) error.set(p, Math.max(error.get(p) ?? 0, high / 2));
+	}
+	const relief = reliefInside(points);
+	return { points: points.map((p) => (error.has(p) ? { ...p, error: Math.max(p.error ?? 0, error.get(p)!), nugget: (p.nugget ?? 0) + (error.get(p)! / Math.max(relief, error.get(p)!)) ** 2 } : p)), most };
+}
+
+/** Root mean square of the elevations of contacts about the mean of their own group, length units. */
+export function reliefInside(points: readonly GroupDatum[]): number {
+	const sums = new Map<number, { n: number; z: number }>();
+	for (const p of points) {
+		const s = sums.get(p.group) ?? sums.set(p.group, { n: 0, z: 0 }).get(p.group)!;
+		s.n++;
+		s.z += p.z;
+	}
+	return Math.sqrt(points.reduce((sum, p) => sum + (p.z - sums.get(p.group)!.z / sums.get(p.group)!.n) ** 2, 0) / points.length);
+}
+
+/** Whether two holes are twins. `near` is the greatest distance between twins. */
+function twinsOf(places: ReadonlyMap<string, { x: number; y: number }>): ((a: string, b: string) => boolean) & { near: number } {
+	const near = twinDistance([...places.values()]);
+	const is = (a: string, b: string) => {
+		const [p, q] = [places.get(a)!, places.get(b)!];
+		return Math.hypot(p.x - q.x, p.y - q.y) < near;
+	};
+	return Object.assign(is, { near });
+}
+
+/** A share of the usual distance to the next hole. */
+function twinDistance(places: readonly { x: number; y: number }[]): number {
+	const nearest = new NearestPoint(places.map((p) => ({ ...p, z: 0 })));
+	const next = places.map((p, i) => nearest.distance(p.x, p.y, 0, (j) => j !== i));
+	return next.length > 1 ? TWINS * quantileSorted(Float64Array.from(next).sort(), 0.5) : 0;
 }
 
 /** Whether a hole is farther off than every odd one of the holes nearest to it: what is wrong in one spoils what is said of its neighbours. */

@@ -1,10 +1,10 @@
-import type { Bound, GroupDatum, ValueDatum } from '../fields/data';
+import type { Bound, ValueDatum } from '../fields/data';
 import { gradientAt, inBlock, plus, valueAt, type Field } from '../fields/field';
 import { fitSteps, type FitOptions } from '../fields/fit';
 import { together, valuesSteps, type Steps } from '../fields/steps';
 import { ProblemError } from '../problem';
 import { quantileSorted } from '../statistics/spread';
-import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST as MOST_OFF, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
+import { FEWEST_HOLES, reliefInside, holePlaces, isWorstNearby, MOST as MOST_OFF, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
 
 /** Below this slope between two contacts, as a share of what the distance between them asks for, one shape does not fit all contacts. */
 const STRAINED = 0.5;
@@ -66,17 +66,6 @@ export function thicknessSpread(points: readonly HoleDatum[]): number {
 		return g.map((p) => Math.abs(apart(p) - usual));
 	});
 	return off.length ? 1.4826 * median(off) : 0;
-}
-
-/** Root mean square of the elevations of contacts about the mean of their own group, length units. */
-function reliefInside(points: readonly GroupDatum[]): number {
-	const sums = new Map<number, { n: number; z: number }>();
-	for (const p of points) {
-		const s = sums.get(p.group) ?? sums.set(p.group, { n: 0, z: 0 }).get(p.group)!;
-		s.n++;
-		s.z += p.z;
-	}
-	return Math.sqrt(points.reduce((sum, p) => sum + (p.z - sums.get(p.group)!.z / sums.get(p.group)!.n) ** 2, 0) / points.length);
 }
 
 /** Contacts that need not lie on one shape: each with an error of how much the thickness varies. */

@@ -46,14 +46,15 @@ export interface Side {
  * first, for what is wrong in one hole spoils what is said of those around it; then all are looked at again. Where nothing contradicts,
  * nothing is left out, and the answer is null.
  * @param near numbers of the faults that may pass through a place, as far as they are known
+ * @param twins the most that contacts of twins differ by, length units
  */
-export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }, options: FitOptions, near: (p: { x: number; y: number; z: number }) => number[] = () => []): Steps<Weighed | null> {
+export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }, options: FitOptions, near: (p: { x: number; y: number; z: number }) => number[] = () => [], twins = 0): Steps<Weighed | null> {
 	const holes = [...new Set(data.points.map((p) => p.hole))].sort();
 	if (data.groupCount < 2 || holes.length < FEWEST_HOLES) return null;
-	const alone = yield* attempt({ ...data, bounds: [] }, options);
-	if (!alone || !(isStrained(alone, data.points) || isDoubtful(alone, data))) return null;
-	// Where thickness varies the others tell only about where a contact is; and holes side by side that differ must not tear the field.
 	const thick = usualThickness(data.points);
+	const alone = yield* attempt({ ...data, bounds: [] }, options);
+	if (!alone || !(twins > HARMLESS * thick || isStrained(alone, data.points) || isDoubtful(alone, data))) return null;
+	// Where thickness varies the others tell only about where a contact is; and holes side by side that differ must not tear the field.
 	const loose = loosened(data.points, Math.max(thicknessSpread(data.points), LEAST_SPREAD * thick));
 	const places = holePlaces(data.points);
 	const turn = turnsOf(places);
