@@ -234,7 +234,7 @@ export const CASES: Case[] = [
 	{ name: 'vein ±60 %', drilled: [-360, -40], truth: (r) => vein(r, 0.6, 0), aim: { overlap: 0.85 } },
 	{ name: 'vein, an ellipse', truth: (r) => vein(r, 0.2, 330), aim: { overlap: 0.6 } },
 	{
-		name: 'open neck', aim: { volume: 0.1 },
+		name: 'open neck', aim: { volume: 0.1 }, input: (t) => ({ column: columnOf(t.column).map((u) => (u.id === 'n' ? { ...u, opens: 'down' } : u)) }),
 		truth: (r) => {
 			const w = waves(r, 1400, 900);
 			return {

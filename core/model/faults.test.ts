@@ -7,7 +7,7 @@ import { gradientAt, inBlock, valueAt } from '../fields/field';
 import { FAULT } from '../mesh/cut-lattice';
 import { surfaceOf } from '../mesh/extract';
 import { buildModel } from './build';
-import { blockAt, fitFaults, refuseCircles, validateFault } from './faults';
+import { blockAt, faultDistance, fitFaults, refuseCircles, validateFault } from './faults';
 import { fitGround } from './fit-ground';
 import { unitAt } from './walk';
 
@@ -119,5 +119,38 @@ describe('a fault that ends on another', () => {
 		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'a' }])).toThrow('A ends on itself');
 		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'b' }, { id: 'b', name: 'B', endsOn: 'c' }, { id: 'c', name: 'C', endsOn: 'a' }])).toThrow('by way of A, B, C');
 		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'gone' }])).not.toThrow();
+	});
+});
+
+describe('a fault that is only roughly known', () => {
+	const spec = { id: 'f', name: 'F', trace: [[400, 0], [400, 1000]] as [number, number][], dip: 70, dipAzimuth: 90, youngestCut: 'a', halfWidth: 2, on: true };
+	const input = (more: object) => ({ extent: { minX: 0, minY: 0, minZ: -400, maxX: 1000, maxY: 1000, maxZ: 0 }, column: ['a', 'b'].map((id) => ({ id, name: id, color: '#888888', contact: 'conformable' as const })), contacts: [], observations: [], orientations: [], faults: [{ ...spec, ...more }], terrain: null });
+	const curve = (z: number) => 400 - z / Math.tan(((70 + (45 * z) / 400) * Math.PI) / 180);
+	it('passes through its places at depth, with its dip there, and says how far it is off them', () => {
+		const places = [-100, -200, -300].flatMap((z) => [200, 800].map((y) => ({ x: curve(z), y, z })));
+		const [f] = fitFaults(input({ places }));
+		const b = inBlock(f!.field, 0);
+		for (const p of places) expect(Math.abs(faultDistance(b, p.x, p.y, p.z))).toBeLessThan(0.5);
+		// Far from them it still goes along the curve, which the plane of its dip at the surface leaves by 187.
+		expect(Math.abs(faultDistance(b, curve(-250), 500, -250))).toBeLessThan(25);
+		expect(f!.misfit).toBeLessThan(0.5);
+		expect(fitFaults(input({}))[0]!.misfit).toBeNull();
+		const [tilted] = fitFaults(input({ places: [{ x: 450, y: 500, z: -200, dip: 85, dipAzimuth: 90 }] }));
+		const g = gradientAt(inBlock(tilted!.field, 0), 450, 500, -200);
+		expect((Math.atan2(Math.hypot(g[0], g[1]), Math.abs(g[2])) * 180) / Math.PI).toBeGreaterThan(80);
+	});
+	it('moves to the side that what lies there says', () => {
+		const side = { fault: 'f', x: 480, y: 500, z: -200, hole: 'H' };
+		const off = (faultSides: object[]) => faultDistance(inBlock(fitFaults({ ...input({}), faultSides: faultSides as never })[0]!.field, 0), 480, 500, -200);
+		expect(off([])).toBeGreaterThan(0);
+		expect(off([{ ...side, sense: -1 }])).toBeLessThan(1e-6);
+		expect(off([{ ...side, sense: 1 }])).toBe(off([]));
+	});
+	it('may be off by what is stated, or by a fiftieth of the extent, and is never nearer known than its zone is wide', () => {
+		const reach = (more: object) => fitFaults(input(more))[0]!.reach;
+		expect([reach({ uncertainty: 7 }), reach({ uncertainty: 0 }), reach({})]).toEqual([7, 2, 0.02 * Math.hypot(1000, 1000)]);
+	});
+	it.each([[{ places: [{ x: NaN, y: 0, z: 0 }] }, 'fault-place'], [{ places: [{ x: 1, y: 0, z: 0, dip: 120 }] }, 'fault-place'], [{ uncertainty: -1 }, 'fault-uncertainty']])('%j is refused', (more, kind) => {
+		expect(() => validateFault({ ...spec, ...more }, ['a'])).toThrowError(expect.objectContaining({ problem: expect.objectContaining({ kind }) }));
 	});
 });

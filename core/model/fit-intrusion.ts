@@ -12,6 +12,7 @@ import { interceptsOf, meanOf, nearestOf, planeOf, type Intercept } from './inte
 import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
 import { noteLeft, type HoleDatum } from './neighbours';
+import { carriedOn, endsInside } from './open-body';
 import { passingHoles, thinWalls, type Placed } from './thinning';
 import type { Shape } from './trends';
 import { loosened, varyingFields, type Gap } from './vary';
@@ -107,13 +108,21 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
 	const told = (input.bounds ?? []).filter((b) => b.surface === unit);
 	const whole = cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID ? null : fitEllipsoid(contacts, [...observed.map((o) => ({ ...o, inside: o.unit === unit })), ...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))]);
-	const round = whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
+	// One that goes on is no ellipsoid.
+	const round = !input.column[unit]!.opens && whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
 	if (round) points.push(...betweenContacts(round, nearest, rangeOf(input)));
 	let field = round ? null : yield* firstShape();
 	if (!round && !field) return null;
 	const bounds: Bound[] = seen.map((o, i) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: o.unit === unit ? 1 : -1, block: cut.block(o), source: o.hole, margin: MARGIN * Math.min(distances[i]!, 2 * reach) }));
 	for (const b of told) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
-	for (let turn = 0; turn < ROUNDS; turn++) {
+	const { opens } = input.column[unit]!;
+	const closed = (['down', 'up'] as const).filter((side) => opens !== side && opens !== 'both').map((side) => ({ side, holes: new Set(endsInside(observed, unit, side === 'down').map((o) => o.hole)) }));
+	for (const { side, holes } of closed)
+		// A hole that begins inside began at the ground: the terrain cuts the body.
+		if (side === 'down' && holes.size > 0) note(findings, 'body-closes', `${holes.size} ${holes.size === 1 ? 'hole ends' : 'holes end'} inside ${name}: below them it is closed without evidence`, 'Let it go on downwards in its row of the column, if it does.');
+	let beyond: ReturnType<typeof carriedOn> | null = null;
+	for (let turn = 0; turn < ROUNDS + (opens ? 1 : 0); turn++) {
+		if (opens && turn === ROUNDS && field) beyond = carriedOn(field, observed, unit, opens, input.extent, reach);
 		const shaped = field;
 		const now = new Map(shaped ? [...new Set(blockOf)].map((block) => [block, inBlock(shaped, block)]) : []);
 		const gradients = contacts.flatMap((c, i): GradientDatum[] => {
@@ -121,7 +130,7 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 			const g = own ? gradientAt(own, c.x, c.y, c.z) : scale(normalAt(round!, c), -1);
 			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
 		});
-		const rounder = yield* tryFit(input, name, { ...parted, points, gradients, bounds }, cut.faults, turn === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
+		const rounder = yield* tryFit(input, name, { ...parted, points: [...points, ...(beyond?.points ?? [])], gradients: [...gradients, ...(beyond?.gradients ?? [])], bounds }, cut.faults, turn === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
 		if (!rounder) break;
 		field = rounder;
 	}

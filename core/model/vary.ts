@@ -9,7 +9,7 @@ import { FEWEST_HOLES, reliefInside, holePlaces, isWorstNearby, MOST as MOST_OFF
 /** Below this slope between two contacts, as a share of what the distance between them asks for, one shape does not fit all contacts. */
 const STRAINED = 0.5;
 /** Where a unit is missing its base is thought this share of its thickness nearby above where it would be, so that it ends between the holes. */
-export const MISSING = -0.8;
+export const MISSING = -0.5;
 /** Holes nearby that tell how thick a missing unit would be. */
 const NEARBY = 3;
 const ROUNDS = 8;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { GroundInput } from './ground';
-import { verdictOf, type LoggedUnit } from './verdict';
+import { verdictOf, volumeFindings, type LoggedUnit } from './verdict';
 
 const contact = (x: number) => ({ surface: 0, x, y: 50, z: -50, hole: 'A', depth: 50, table: 'log', row: 0 });
 const input = (more: Partial<GroundInput> = {}): GroundInput => ({ extent: { minX: 0, minY: 0, minZ: -100, maxX: 100, maxY: 100, maxZ: 0 }, column: [], contacts: [contact(50)], observations: [], orientations: [], faults: [], terrain: null, ...more });
@@ -27,4 +27,10 @@ describe('a model', () => {
 		expect(kinds(input({ contacts: [contact(500), contact(600)] }), [])).toEqual([['extent-misses-data', 'held']]);
 		expect(kinds(input({ contacts: [contact(50), contact(500), contact(600)] }), [])).toEqual([['extent-misses-data', 'noted']]);
 	});
+});
+
+it('what changed by more than a third since the last build is named, new and lost units are not', () => {
+	const now = (unit: string, volume: number) => ({ unit, name: unit.toUpperCase(), volume });
+	expect(volumeFindings([{ unit: 'a', volume: 100 }, { unit: 'b', volume: 100 }, { unit: 'c', volume: 100 }, { unit: 'd', volume: 100 }, { unit: 'e', volume: 0 }], [now('a', 130), now('b', 150), now('c', 40), now('d', 0), now('e', 7), now('new', 9)]).map((f) => f.message)).toEqual(['B grew by 50 % since the last build', 'C shrank by 60 % since the last build', 'D is gone since the last build']);
+	expect(volumeFindings([], [now('a', 1)])).toEqual([]);
 });

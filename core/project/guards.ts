@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { INTRUSION_FORMS, CONTACT_KINDS, type ContactKind, type IntrusionForm } from '../units/column';
+import { INTRUSION_FORMS, OPEN_ENDS, CONTACT_KINDS, type ContactKind, type IntrusionForm, type OpenEnd } from '../units/column';
 
 /** Yup guards of the parts of an interpretation, shared by the project file, the API and the interface. */
 export const finite = () => yup.number().typeError('must be a number').test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
@@ -15,7 +15,9 @@ export const unitSchema = yup
 		/** How an intrusion is built; left out, as its intercepts suggest. */
 		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS),
 		/** Whether a sheet thins out where a hole passes it without meeting it, as it does when this is left out. */
-		thinsOut: yup.boolean()
+		thinsOut: yup.boolean(),
+		/** Where a body goes on beyond the holes that end inside it; left out, it closes there. */
+		opens: yup.string<OpenEnd>().oneOf(OPEN_ENDS)
 	})
 	.noUnknown();
 export const columnSchema = yup.array(unitSchema.required()).max(200).required();

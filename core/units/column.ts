@@ -9,6 +9,11 @@ export type IntrusionForm = 'body' | 'sheet';
 
 export const INTRUSION_FORMS: readonly IntrusionForm[] = ['body', 'sheet'];
 
+/** Where a body goes on beyond the holes that end inside it. */
+export type OpenEnd = 'down' | 'up' | 'both';
+
+export const OPEN_ENDS: readonly OpenEnd[] = ['down', 'up', 'both'];
+
 export interface Unit {
 	/** Short, stable, unique in the column. */
 	id: string;
@@ -20,6 +25,8 @@ export interface Unit {
 	form?: IntrusionForm | undefined;
 	/** Whether a sheet thins out where a hole passes it without meeting it (as when left out), or keeps its thickness there. */
 	thinsOut?: boolean | undefined;
+	/** Whether a body goes on where holes end inside it; without it the body closes there. */
+	opens?: OpenEnd | undefined;
 }
 
 /** Units in age order, youngest first. The last one is the basement: it has no base. */

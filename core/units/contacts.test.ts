@@ -109,3 +109,40 @@ it('a unit that nobody logged is not missing between two others', () => {
 	const { points, findings } = of(hole([0, 30, 'sand'], [30, 200, 'lime']));
 	expect([points.map((p) => [COLUMN[p.surface]!.id, p.z]), findings]).toEqual([[['sand', 70]], []]);
 });
+
+describe('a unit that is missing', () => {
+	const at = (name: string, x: number, y: number, ...runs: [number, number, string][]): Hole => ({ ...hole(...runs), name, path: holePath([x, y, 100], 200, []) });
+	const whole = (name: string, x: number, y: number) => at(name, x, y, [0, 30, 'sand'], [30, 70, 'mud'], [70, 90, 'lime'], [90, 200, 'slate']);
+	const lacking = (name: string, x: number, y: number) => at(name, x, y, [0, 40, 'sand'], [40, 90, 'lime'], [90, 200, 'slate']);
+	const grid = (lacks: (i: number, j: number) => boolean) => Array.from({ length: 36 }, (_, n) => [n % 6, Math.floor(n / 6)] as const).map(([i, j]) => (lacks(i, j) ? lacking : whole)(`H${i}${j}`, 100 * i, 100 * j));
+	const found = (holes: Hole[]) => contactsOf(holes, LUMPING, COLUMN);
+
+	it('in holes side by side pinches out there: the contact counts, and the place of the missing base is kept', () => {
+		const { findings, points, absences } = found(grid((i) => i < 2));
+		expect(findings).toEqual([]);
+		expect(absences).toHaveLength(12);
+		expect(absences[0]).toMatchObject({ unit: 3, hole: 'H00', z: 60, depth: 40 });
+		expect(points.filter((p) => p.hole === 'H00').map((p) => [COLUMN[p.surface]!.id, p.z])).toEqual([['sand', 60], ['lime', 10]]);
+	});
+	it('in one hole of many is a slip: the code below is taken for a wrong one, or its boundary is refused', () => {
+		const { findings, absences } = found(grid((i, j) => i === 3 && j === 2));
+		expect([findings.map((f) => [f.rule, f.hole]), absences]).toEqual([[['odd-unit', 'H32']], []]);
+	});
+	it('here and there, far from each other, are slips, too', () => {
+		const { findings, absences } = found(grid((i, j) => i % 5 === 0 && j % 5 === 0));
+		expect([findings.map((f) => f.rule), absences]).toEqual([new Array(4).fill('odd-unit'), []]);
+	});
+});
+
+describe('a boundary that can not be, near a fault', () => {
+	const fault = (off: number): FaultZones => ({ count: 1, distance: () => off, halfWidth: () => 2, reach: () => 15, name: () => 'Sallow', cuts: () => true });
+	const log = () => [hole([0, 30, 'sand'], [30, 200, 'lime']), { ...hole([0, 30, 'sand'], [30, 90, 'mud'], [90, 200, 'lime']), name: 'other' }];
+	it('is taken as made by it when it may pass there', () => {
+		const { findings, faulted, observations } = contactsOf(log(), LUMPING, COLUMN, fault(8));
+		expect(findings[0]).toMatchObject({ rule: 'fault-nearby', message: expect.stringContaining('8.0 from where Sallow was drawn') });
+		expect(faulted).toBe(1);
+		// Both sides of it are told by what lies there.
+		expect(observations.filter((o) => o.hole === 'H' && o.depth === 30).map((o) => COLUMN[o.unit]!.id)).toEqual(['sand', 'lime']);
+	});
+	it('is refused farther away', () => expect(contactsOf(log(), LUMPING, COLUMN, fault(20)).findings[0]!.rule).toBe('unit-missing'));
+});

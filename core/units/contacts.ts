@@ -106,13 +106,13 @@ export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: Str
 	const unlumped = new Map<string, { hole: string; table: string; row: number; count: number }>();
 	const all = holes.map((hole) => ({ hole, runs: runsOf(hole, lumping, unitIndex, unlumped) }));
 	const order: Order = { column, sequences, sequenceOf, logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))), pinched: new Map() };
+	findPinched(all, order);
 	for (const { hole, runs } of all)
-		for (const [i, fitting] of oddRuns(runs, order)) {
+		for (const [i, fitting] of oddRuns(runs, order, hole.name)) {
 			if (faults && [runs[i]!.from, runs[i]!.to].some((d) => nearFault(faults, runs[i]!.unit, positionAt(hole.path, d)) !== undefined)) continue;
 			setAside(result, hole, runs[i]!, fitting, column);
 			runs[i] = { ...runs[i]!, unit: -1 };
 		}
-	findPinched(all, order);
 	for (const { hole, runs } of all) {
 		const ends = runs.map((): [End, End] => ['open', 'open']);
 		for (let i = 1; i < runs.length; i++) ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
@@ -256,10 +256,18 @@ function findPinched(all: readonly { hole: Hole; runs: readonly Run[] }[], { seq
 }
 
 /** How much a boundary is against the rule: 1 where there can be none, or where it is upside down. */
-function against(upper: number, lower: number, order: Order): number {
+function against(upper: number, lower: number, order: Order, hole: string): number {
 	if (upper === lower || upper < 0 || lower < 0) return 0;
 	const m = meeting(upper, lower, order);
-	return 'rule' in m || m.turned ? 1 : 0;
+	return ('rule' in m && pinchedBetween(upper, lower, order, hole).length === 0) || ('turned' in m && m.turned) ? 1 : 0;
+}
+
+/** The units that pinch out between two of a hole; none when one that is missing does not. */
+function pinchedBetween(upper: number, lower: number, { sequences, sequenceOf, logged, pinched }: Order, hole: string): number[] {
+	const own = pinched.get(hole);
+	if (!own || upper < 0 || upper >= lower || sequenceOf.get(upper) !== sequenceOf.get(lower)) return [];
+	const missing = unitsBetween(sequences[sequenceOf.get(upper)!]!, upper, lower, logged);
+	return missing.every((u) => own.has(u)) ? missing : [];
 }
 
 /**
@@ -267,20 +275,20 @@ function against(upper: number, lower: number, order: Order): number {
  * nothing is mended as well by another unit for a neighbour. What folds or faults repeat without a gap in the order is none.
  * @returns by the index of the run, the units that would fit
  */
-function oddRuns(runs: readonly Run[], order: Order): Map<number, number[]> {
-	const refused = (i: number) => i > 0 && i < runs.length && runs[i - 1]!.unit !== runs[i]!.unit && runs[i - 1]!.unit >= 0 && runs[i]!.unit >= 0 && 'rule' in meeting(runs[i - 1]!.unit, runs[i]!.unit, order);
+function oddRuns(runs: readonly Run[], order: Order, hole: string): Map<number, number[]> {
+	const refused = (i: number) => i > 0 && i < runs.length && runs[i - 1]!.unit !== runs[i]!.unit && runs[i - 1]!.unit >= 0 && runs[i]!.unit >= 0 && 'rule' in meeting(runs[i - 1]!.unit, runs[i]!.unit, order) && pinchedBetween(runs[i - 1]!.unit, runs[i]!.unit, order, hole).length === 0;
 	const best = runs.map((run, i): { gain: number; units: number[] } => {
 		const [above, below] = [runs[i - 1]?.unit ?? -1, runs[i + 1]?.unit ?? -1];
 		// At the end of a hole one neighbour must do: a unit that is left out there may be missing in truth, one that is upside down is not.
 		const isEnd = above < 0 || below < 0;
 		if (run.unit < 0 || (isEnd && !(above > run.unit || (below >= 0 && run.unit > below)))) return { gain: 0, units: [] };
-		const own = against(above, run.unit, order) + against(run.unit, below, order);
+		const own = against(above, run.unit, order, hole) + against(run.unit, below, order, hole);
 		if (own === 0) return { gain: 0, units: [] };
 		let units: number[] = [];
 		let least = own;
 		for (const u of order.logged) {
 			if (u < 0 || u === run.unit) continue;
-			const now = against(above, u, order) + against(u, below, order);
+			const now = against(above, u, order, hole) + against(u, below, order, hole);
 			if (now < least) [least, units] = [now, [u]];
 			else if (now === least && now < own) units.push(u);
 		}
@@ -310,8 +318,8 @@ function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, ord
 	}
 	const m = meeting(upper.unit, lower.unit, order);
 	if ('rule' in m) {
-		const missing = m.rule === 'unit-missing' && upper.unit < lower.unit ? unitsBetween(order.sequences[order.sequenceOf.get(upper.unit)!]!, upper.unit, lower.unit, order.logged) : [];
-		if (missing.length && missing.every((u) => order.pinched.get(hole.name)?.has(u))) {
+		const missing = pinchedBetween(upper.unit, lower.unit, order, hole.name);
+		if (missing.length) {
 			const at = { x, y, z, hole: hole.name, depth: lower.from, table: upper.table };
 			result.points.push({ surface: upper.unit, ...at, row: upper.bottomRow });
 			for (const unit of missing) result.absences.push({ unit, ...at });

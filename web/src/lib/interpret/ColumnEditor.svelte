@@ -70,6 +70,14 @@
 						</select>
 					{/if}
 				</div>
+				{#if u.contact === 'intrusive' && u.form !== 'sheet'}
+					<label class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs" title="As a body. Where holes end inside it, nothing says how it goes on: it closes there, or keeps its outline to the end of the model">
+						where holes end inside, it
+						<select class="select select-xs w-36" aria-label="{u.name} beyond its holes" value={u.opens ?? ''} onchange={(e) => set(i, { opens: (e.currentTarget.value || undefined) as Unit['opens'] })}>
+							<option value="">closes</option><option value="down">goes on downwards</option><option value="up">goes on upwards</option><option value="both">goes on both ways</option>
+						</select>
+					</label>
+				{/if}
 				{#if u.contact === 'intrusive' && u.form !== 'body'}
 					<label class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs" title="As a sheet. On: it ends on the way to a hole that passes it without meeting it. Off: it keeps its thickness there, and the hole is left aside">
 						<input type="checkbox" class="checkbox checkbox-xs" checked={u.thinsOut !== false} onchange={(e) => set(i, { thinsOut: e.currentTarget.checked ? undefined : false })} />{u.name} thins out where holes pass it
