@@ -6,8 +6,7 @@ export default defineConfig({
 		projects: [
 			{ extends: true, test: { name: 'unit', include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'e2e/formats/**/*.test.ts', 'web/src/**/*.test.ts'], setupFiles: ['e2e/seed.ts'], testTimeout: 300_000 } },
 			{ extends: true, test: { name: 'server', include: ['e2e/api/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false } },
-			// A machine that is busy with other things lets a page answer late: a test that fails is tried once more.
-			{ extends: true, test: { name: 'browser', include: ['e2e/browser/**/*.test.ts'], retry: 1, testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false } }
+			{ extends: true, test: { name: 'browser', include: ['e2e/browser/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false } }
 		]
 	}
 });

@@ -226,14 +226,22 @@ export class Workspace {
 		void this.bench.save(true);
 	}
 
+	/** Numbers of the last refresh that was begun and of the last one that was taken. */
+	private asked = 0;
+	private answered = 0;
+
 	/** Reads again what may have changed, and of the large data only what has. */
 	async refresh(): Promise<void> {
+		const turn = ++this.asked;
 		const [main, interpretation, findings, work] = await Promise.all([
 			get<{ project: Project; objects: ProjectObject[]; findings: { held: number; noted: number }; changes: { undo: NextChange | null; redo: NextChange | null } }>(this.path('')),
 			get<Interpretation>(this.path('/interpretation')),
 			get<FindingList>(this.path('/findings')),
 			get<{ jobs: Job[] }>(this.path('/jobs'))
 		]);
+		// An answer that comes after that to a later question is of an older state.
+		if (turn < this.answered) return;
+		this.answered = turn;
 		this.project = main.project;
 		this.objects = main.objects;
 		this.counts = main.findings;
@@ -296,8 +304,9 @@ export class Workspace {
 			waiting = setTimeout(() => void this.attempt(() => this.refresh()), 80);
 		};
 		this.unfollow = followEvents(this.path('/events'), {
-			connected: (again) => {
-				if (again) soon();
+			// The first time, too: what happened after the page was loaded and before it could hear of it would never be seen.
+			connected: () => {
+				soon();
 				this.live = true;
 			},
 			lost: () => (this.live = false),

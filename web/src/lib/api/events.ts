@@ -1,6 +1,6 @@
 export interface EventHandlers {
-	/** @param again whether something may have been missed since the last time */
-	connected(again: boolean): void;
+	/** Events are heard from now on; what happened until now may have been missed. */
+	connected(): void;
 	lost(): void;
 	/** One for each topic. */
 	topics: Record<string, (data: string) => void>;
@@ -13,7 +13,6 @@ export interface EventHandlers {
  */
 export function followEvents(path: string, handlers: EventHandlers): () => void {
 	let source: EventSource | null = null;
-	let known = false;
 	const close = () => {
 		source?.close();
 		source = null;
@@ -21,10 +20,7 @@ export function followEvents(path: string, handlers: EventHandlers): () => void 
 	const open = () => {
 		if (source) return;
 		source = new EventSource(`/api/v1${path}`);
-		source.addEventListener('hello', () => {
-			handlers.connected(known);
-			known = true;
-		});
+		source.addEventListener('hello', () => handlers.connected());
 		source.onerror = () => handlers.lost();
 		for (const [topic, handle] of Object.entries(handlers.topics)) source.addEventListener(topic, (e) => handle((e as MessageEvent<string>).data));
 	};

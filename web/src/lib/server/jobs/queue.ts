@@ -114,7 +114,10 @@ export async function cancelJob(projectId: string, id: string): Promise<boolean>
 export async function startWorker(): Promise<void> {
 	const b = await start();
 	workerId = await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 2, batchSize: 1 }, async ([entry]) => {
-		if (entry) await runJob(entry.data.id);
+		if (!entry) return;
+		await runJob(entry.data.id);
+		// What waits behind it is begun at once, not at the next look.
+		if (workerId) b.notifyWorker(workerId);
 	});
 	// Work that another process puts in is begun at once, too.
 	const stopListening = await listen((e) => {
