@@ -261,7 +261,7 @@ function* fitInside(
 		if (levels) levels[g] = levelBetween(result.innerField!, input, s, g, block);
 		note(findings, 'base-not-reached', `no contact was found at the base of ${column[s.units[g]!]!.name}`, 'It is laid midway between where the unit and where the next one below it was seen. Give the codes between them a unit, or add a contact.');
 	}
-	if (levels && result.contactFields.length === 0) {
+	if (levels) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));
 		for (let i = 1; i < known.length; i++)
 			if (known[i]!.level >= known[i - 1]!.level)

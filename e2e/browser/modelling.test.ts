@@ -23,7 +23,7 @@ const until = async (what: () => Promise<boolean>) => {
 };
 const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 const field = (name: string) => one(`::-p-aria([name="${name}"])`);
-interface Fault { id: string; tips?: { halfHeight: number } | null }
+interface Fault { id: string; uncertainty?: number | null; places?: { x: number; y: number; z: number; dip: number | null }[]; tips?: { halfHeight: number } | null }
 const faults = async () => (await api.call<{ faults: { faults: Fault[] } }>('GET', `/projects/${project}/interpretation`)).body.faults.faults;
 
 beforeAll(async () => {
@@ -48,12 +48,36 @@ describe('Interpret', () => {
 		await press('Undo');
 		await until(async () => !(await faults())[0]!.tips);
 	});
+	it('takes places on a fault at depth and how far it may be off, says what is wrong with a place, and undo takes them back', async () => {
+		await open('interpret');
+		await press('Faults', 'tab');
+		await (await one('::-p-text(Places on it at depth)')).click();
+		const typed = async (text: string) => {
+			await page.waitForSelector('textarea[aria-label="Places on Sallow Fault"]', { visible: true });
+			await page.click('textarea[aria-label="Places on Sallow Fault"]', { count: 3 });
+			await page.keyboard.type(text);
+			await page.keyboard.press('Tab');
+		};
+		await typed('402300 4992100 deep');
+		await shows('The places were not taken: line 1');
+		expect((await faults())[0]!.places ?? []).toEqual([]);
+		await typed('402300 4992100 -100 60');
+		await until(async () => (await faults())[0]!.places?.length === 1);
+		expect((await faults())[0]!.places![0]).toMatchObject({ x: 402300, y: 4992100, z: -100, dip: 60 });
+		await write('May be off by, m', '12');
+		await until(async () => (await faults())[0]!.uncertainty === 12);
+		await press('Undo');
+		await until(async () => (await faults())[0]!.uncertainty !== 12);
+		await press('Undo');
+		await until(async () => !(await faults())[0]!.places?.length);
+	});
 	it('offers body or sheet for an intrusion only', async () => {
 		await press('Column', 'tab');
 		await field('Contact kind of Hask Tuff');
 		expect(await page.$('select[aria-label="Form of Hask Tuff"]')).toBeNull();
 		await page.select('select[aria-label="Contact kind of Hask Tuff"]', 'intrusive');
 		await page.waitForSelector('select[aria-label="Form of Hask Tuff"]');
+		await page.waitForSelector('select[aria-label="Hask Tuff beyond its holes"]');
 		await press('Undo');
 		await page.waitForFunction(() => !document.querySelector('select[aria-label="Form of Hask Tuff"]'));
 	});
