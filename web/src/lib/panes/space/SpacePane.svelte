@@ -19,6 +19,7 @@
 	import RampKey from '../RampKey.svelte';
 	import { setExporter } from '../export.svelte';
 	import { rgbOfPaint } from '../paint';
+	import { boxOfData, seesBox } from './box-of-data';
 	import { ExtentHandles } from './extent-handles';
 	import { SpaceScene, type Picked } from './scene';
 	import type { CameraState, Look } from './stage';
@@ -37,6 +38,8 @@
 	let measured = $state.raw<[number, number, number][]>([]);
 	const bench = $derived(workspace.bench.state);
 	const sets = $derived(workspace.sets);
+	/** What is framed: the extent of the model; before there is one, what was brought in. */
+	const box = $derived(workspace.project?.extent ?? boxOfData(sets.paths, workspace.terrain));
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
 	onMount(() => {
@@ -52,7 +55,7 @@
 		handles.changed = (box, done) => workspace.dragExtent(box, done);
 		extentHandles = handles;
 		s.moved = () => {
-			my.camera = s.stage.cameraState;
+			my.camera = s.stage.touched ? s.stage.cameraState : null;
 		};
 		s.stage.after.push(() => {
 			host.dataset['calls'] = String(s.drawCalls);
@@ -131,30 +134,30 @@
 		if (scene) scene.stage.paused = loading;
 	});
 	$effect(() => {
-		const e = workspace.project?.extent;
-		if (!e || !scene) return;
-		scene.setExtent(e);
+		if (!box || !scene) return;
+		scene.setExtent(box, Boolean(workspace.project?.extent));
 		const kept = untrack(() => my.camera);
-		if (kept) untrack(() => (scene!.stage.cameraState = kept));
+		// A view that was kept when something else was here, far away, is not given back.
+		if (kept && seesBox(kept, box)) untrack(() => (scene!.stage.cameraState = kept));
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		void bench.exaggeration;
 		extentHandles?.set(workspace.extentDraft);
 	});
 	$effect(() => scene?.stage.setParallel(my.parallel));
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		scene?.setModel(workspace.shownMesh, paint ? { rgb: rgbOfPaint(paint), surfacesOnly: paint.surfacesOnly } : null);
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		scene?.setTerrain(workspace.terrain);
 	});
 	$effect(() => {
 		if (!scene || !workspace.model) return;
 		// What is set anew by these is styled anew.
-		void workspace.project?.extent;
+		void box;
 		void workspace.shownMesh;
 		void paint;
 		const opacity = workspace.opacityOf('volumes');
@@ -163,16 +166,16 @@
 		workspace.model.faults.forEach((f, i) => scene!.styleFault(i, workspace.shown(`fault:${f.id}`)));
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		void workspace.terrain;
 		scene?.styleTerrain(workspace.shown('terrain'), workspace.opacityOf('terrain'));
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		scene?.setContours(workspace.terrain && workspace.shown('contours') ? contourLines(workspace.terrain, bench.contourInterval) : []);
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		void workspace.terrain;
 		const shown = workspace.things.filter((t) => workspace.shown(`thing:${t.id}`));
 		scene?.broughtIn.setSurfaces(shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
@@ -181,11 +184,11 @@
 		scene?.broughtIn.setPictures(shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		scene?.setMarks(workspace.shown('findings') ? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? '#8A2F5C' : '#A87B12' })) : []);
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		const style = along ? sets.style(along) : null;
 		const tubes = along && painter && style && workspace.shown(`data:${along.id}`) ? { set: along, painter, size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity } : null;
 		scene?.setHoles(sets.paths, tubes, wanted);
@@ -193,7 +196,7 @@
 		scene?.setCurves(workspace.shown('holes') ? curves : [], wanted);
 	});
 	$effect(() => {
-		void workspace.project?.extent;
+		void box;
 		scene?.rows.set(
 			rowSets.map((set) => {
 				const style = sets.style(set);

@@ -110,9 +110,12 @@ export class SpaceScene {
 		this.stage.draw();
 	}
 
-	setExtent(e: Box): void {
+	/** @param isDrawn whether it is shown as a frame */
+	setExtent(e: Box, isDrawn = true): void {
 		this.stage.setExtent(e);
 		if (this.frame) this.stage.root.remove(this.frame);
+		this.frame = null;
+		if (!isDrawn) return this.draw();
 		const box = new THREE.BoxGeometry(e.maxX - e.minX, e.maxY - e.minY, e.maxZ - e.minZ);
 		this.frame = new THREE.LineSegments(new THREE.EdgesGeometry(box), new THREE.LineBasicMaterial({ color: 0x8c8877, transparent: true, opacity: 0.55 }));
 		this.stage.root.add(this.frame);

@@ -39,7 +39,8 @@ export class Stage {
 	private holding = false;
 	private disposed = false;
 	private resting: ReturnType<typeof setTimeout> | null = null;
-	private placed = false;
+	/** Whether the view is the user's: until then all there is to see is framed. */
+	touched = false;
 	width = 1;
 	height = 1;
 
@@ -56,6 +57,7 @@ export class Stage {
 		this.camera = this.perspective;
 		this.controls = new OrbitControls(this.camera, this.renderer.domElement);
 		this.controls.zoomToCursor = true;
+		this.controls.addEventListener('start', () => (this.touched = true));
 		this.controls.addEventListener('change', () => {
 			this.draw();
 			this.rest();
@@ -78,7 +80,7 @@ export class Stage {
 		const { clientWidth, clientHeight } = this.host;
 		if (!clientWidth || !clientHeight) return;
 		this.setSize(clientWidth, clientHeight);
-		if (!this.placed) this.look('oblique');
+		if (!this.touched) this.frameAll();
 		this.draw();
 		this.rest();
 	}
@@ -162,12 +164,13 @@ export class Stage {
 		this.size = Math.max(1e-6, Math.hypot(e.maxX - e.minX, e.maxY - e.minY));
 		this.half.set(e.maxX - e.minX, e.maxY - e.minY, e.maxZ - e.minZ).multiplyScalar(0.5);
 		this.frameParallel();
-		if (!this.placed && this.width > 1) this.look('oblique');
+		if (!this.touched && this.width > 1) this.frameAll();
 	}
 
 	setExaggeration(v: number): void {
 		this.exaggeration = v;
 		this.root.scale.z = v;
+		if (!this.touched && this.width > 1) this.frameAll();
 		this.draw();
 	}
 
@@ -192,13 +195,24 @@ export class Stage {
 		return [p.x + this.center.x, p.y + this.center.y, p.z / this.exaggeration + this.center.z];
 	}
 
+	/** Frames all there is to see from where it is seen first. */
+	private frameAll(): void {
+		this.lookFrom('oblique');
+	}
+
 	look(from: Look): void {
+		this.touched = true;
+		this.lookFrom(from);
+	}
+
+	private lookFrom(from: Look): void {
 		const towards = { oblique: [-0.42, -0.78, 0.46], above: [0, -0.0005, 1], below: [0, -0.0005, -1], north: [0, 1, 0.02], south: [0, -1, 0.02], east: [1, 0, 0.02], west: [-1, 0, 0.02] }[from];
 		this.lookAlong(new THREE.Vector3(towards[0], towards[1], towards[2]));
 	}
 
 	/** Square to a vertical plane of the given azimuth, from its right-hand side. */
 	lookAtSection(azimuth: number): void {
+		this.touched = true;
 		const a = (azimuth * Math.PI) / 180;
 		this.lookAlong(new THREE.Vector3(Math.cos(a), -Math.sin(a), 0.02));
 	}
@@ -226,6 +240,8 @@ export class Stage {
 			} else camera.position.copy(controls.target).add(d.multiplyScalar(key === '+' ? 1 / 1.2 : 1.2));
 		} else if (key === '0') this.look('oblique');
 		else return false;
+		// Looking at all gives the view back.
+		this.touched = key !== '0';
 		controls.update();
 		this.draw();
 		return true;
@@ -233,6 +249,7 @@ export class Stage {
 
 	/** Looks at a box from where the camera looks now. */
 	lookAtBox(low: THREE.Vector3, high: THREE.Vector3): void {
+		this.touched = true;
 		const direction = this.camera.position.clone().sub(this.controls.target).normalize();
 		const target = low.clone().add(high).multiplyScalar(0.5);
 		const radius = Math.max(low.distanceTo(high) / 2, this.size * 0.01);
@@ -242,7 +259,6 @@ export class Stage {
 	}
 
 	private put(position: THREE.Vector3): void {
-		this.placed = true;
 		this.camera.position.copy(position);
 		if (this.camera === this.parallel) {
 			const distance = position.distanceTo(this.controls.target);
@@ -261,6 +277,7 @@ export class Stage {
 	}
 
 	set cameraState(s: CameraState) {
+		this.touched = true;
 		this.controls.target.copy(this.toScene(...s.target));
 		this.put(this.toScene(...s.position));
 		this.parallel.zoom = s.zoom;
