@@ -74,7 +74,7 @@ export function perturb(input: GroundInput, errors: Errors, seed: number): Groun
 		return near ? { ...o, z: o.z + near.by } : o;
 	};
 	const observations = input.observations.map(alongWith);
-	const absences = (input.absences ?? []).map(alongWith);
+	const absences = input.absences?.map(alongWith);
 	const orientations = input.orientations.map((o) => ({ ...o }));
 	for (const i of order(input.orientations)) {
 		const o = orientations[i]!;
@@ -92,7 +92,7 @@ export function perturb(input: GroundInput, errors: Errors, seed: number): Groun
 		const [dx, dy] = [(-(b[1] - a[1]) / long) * shift, ((b[0] - a[0]) / long) * shift];
 		return { ...f, dip: Math.min(90, Math.max(1, f.dip + errors.faultDip * normal())), trace: f.trace.map(([x, y]) => [x + dx, y + dy] as [number, number]) };
 	});
-	return { ...input, contacts, observations, absences, orientations, faults };
+	return { ...input, contacts, observations, ...(absences ? { absences } : {}), orientations, faults };
 }
 
 /**
