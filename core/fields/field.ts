@@ -110,6 +110,16 @@ export function inBlock(field: Field, block: number): BlockField {
 	};
 }
 
+/** The field as seen from fault blocks, each prepared once. */
+export function fromBlocks(field: Field): (block: number) => BlockField {
+	const known = new Map<number, BlockField>();
+	return (block) => {
+		let b = known.get(block);
+		if (!b) known.set(block, (b = inBlock(field, block)));
+		return b;
+	};
+}
+
 /** Value of the field at a point in project coordinates. The plain twin of the kernel in `core/kernels`. */
 export function valueAt(b: BlockField, px: number, py: number, pz: number): number {
 	const { field } = b;

@@ -1,6 +1,6 @@
 import type { Bound, GradientDatum } from '../fields/data';
 import { spreadOut, type FitOptions } from '../fields/fit';
-import { inBlock, surfaceField, valueAt, type Field } from '../fields/field';
+import { fromBlocks, inBlock, surfaceField, valueAt, type Field } from '../fields/field';
 import { finish, together, type Steps } from '../fields/steps';
 import type { Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
@@ -323,7 +323,8 @@ function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFau
  * between the levels next to it.
  */
 function levelBetween(field: Field, input: GroundInput, s: Sequence, g: number, block: (p: { x: number; y: number; z: number }) => number): number {
-	const valuesOf = (units: readonly number[]) => Float64Array.from(input.observations.filter((o) => units.includes(o.unit)), (o) => valueAt(inBlock(field, block(o)), o.x, o.y, o.z)).sort();
+	const seen = fromBlocks(field);
+	const valuesOf = (units: readonly number[]) => Float64Array.from(input.observations.filter((o) => units.includes(o.unit)), (o) => valueAt(seen(block(o)), o.x, o.y, o.z)).sort();
 	const known = Array.from(field.levels, (level, k) => ({ level, k })).filter((l) => Number.isFinite(l.level));
 	const above = known.filter((l) => l.k < g).at(-1)?.level ?? Infinity;
 	const below = known.find((l) => l.k > g)?.level ?? -Infinity;

@@ -48,8 +48,9 @@ export function turnsOf(places: ReadonlyMap<string, { x: number; y: number }>): 
 	const turn = new Map<string, number>();
 	let count = 0;
 	list.forEach(([h, p], i) => {
-		const twin = list.slice(0, i).find(([, q]) => far(p, q) < near);
-		turn.set(h, twin ? turn.get(twin[0])! : count++ % TURNS);
+		let twin = 0;
+		while (twin < i && !(far(p, list[twin]![1]) < near)) twin++;
+		turn.set(h, twin < i ? turn.get(list[twin]![0])! : count++ % TURNS);
 	});
 	return (hole) => turn.get(hole) ?? 0;
 }

@@ -1,6 +1,6 @@
 import { metricOf } from '../fields/frame';
 import type { FitOptions } from '../fields/fit';
-import { inBlock, valueAt, type BlockField } from '../fields/field';
+import { fromBlocks, inBlock, valueAt } from '../fields/field';
 import { sampleRaster, type Raster } from '../grids/raster';
 import { fail } from '../problem';
 import type { Sequence } from '../units/column';
@@ -113,12 +113,10 @@ export class Trends {
 		const raster: Raster = { x0: e.minX, y0: e.minY, dx: w / (nx - 1), dy: h / (ny - 1), nx, ny, values: new Float32Array(nx * ny).fill(NaN) };
 		const blocks = this.faults.map((f) => inBlock(f.field, 0));
 		const cuts = (k: number) => this.faults[k]!.youngestCut <= s.units[s.units.length - 1]!;
-		const prepared = new Map<number, BlockField>();
+		const seen = fromBlocks(field);
 		const at = (x: number, y: number, z: number): number => {
 			const block = blockAt(this.faults, blocks, cuts, x, y, z);
-			let b = prepared.get(block);
-			if (!b) prepared.set(block, (b = inBlock(field, block)));
-			return valueAt(b, x, y, z) - level;
+			return valueAt(seen(block), x, y, z) - level;
 		};
 		// A little beyond the box: what lies outside is followed, too.
 		const high = e.maxZ - e.minZ;

@@ -1,5 +1,5 @@
 import type { Bound, ValueDatum } from '../fields/data';
-import { gradientAt, inBlock, plus, valueAt, type Field } from '../fields/field';
+import { fromBlocks, gradientAt, plus, valueAt, type Field } from '../fields/field';
 import { fitSteps, type FitOptions } from '../fields/fit';
 import { together, valuesSteps, type Steps } from '../fields/steps';
 import { ProblemError } from '../problem';
@@ -8,6 +8,8 @@ import { FEWEST_HOLES, reliefInside, holePlaces, isWorstNearby, MOST as MOST_OFF
 
 /** Below this slope between two contacts, as a share of what the distance between them asks for, one shape does not fit all contacts. */
 const STRAINED = 0.5;
+/** Pairs of contacts of two neighbouring units that are asked for it. */
+const ASKED = 100;
 /** Where a unit is missing its base is thought this share of its thickness nearby above where it would be, so that it ends between the holes. */
 export const MISSING = -0.5;
 /** Holes nearby that tell how thick a missing unit would be. */
@@ -77,13 +79,16 @@ export function loosened(points: readonly HoleDatum[], spread: number): HoleDatu
 
 /** Whether one shape with a level for each contact does not fit: between two contacts it is much flatter than the distance between them asks for. @param least slope, as a share of that */
 export function isStrained(field: Field, points: readonly HoleDatum[], least = STRAINED): boolean {
-	return byGroup(pairs(points)).some((g) => {
+	const seen = fromBlocks(field);
+	return byGroup(pairs(points)).some((all) => {
+		// A part of them tells as much as all.
+		const g = all.filter((_, i) => i % Math.ceil(all.length / ASKED) === 0);
 		const step = (field.levels[g[0]![0].group]! - field.levels[g[0]![1].group]!) * field.unit;
 		// Across the layers, not along the hole.
 		const across = median(
 			g.map((p) => {
 				const [a, b] = p;
-				const n = gradientAt(inBlock(field, a.block), (a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2);
+				const n = gradientAt(seen(a.block), (a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2);
 				const size = Math.hypot(...n);
 				return size > 0 ? Math.abs(n[0] * (a.x - b.x) + n[1] * (a.y - b.y) + n[2] * (a.z - b.z)) / size : apart(p);
 			})
@@ -162,12 +167,11 @@ function* oddOnes(own: readonly HoleDatum[], values: readonly ValueDatum[], ends
 	if (own.length < FEWEST_HOLES) return out;
 	for (let round = 0; round < PEELS; round++) {
 		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => fit([...values.filter((_, i) => turn(own[i]!.hole) !== t && !out.has(i)), ...ends])));
-		const seen = fields.map((f) => f && new Map<number, ReturnType<typeof inBlock>>());
+		const seen = fields.map((f) => f && fromBlocks(f));
 		const errors = values.map((v, i) => {
 			const field = fields[turn(own[i]!.hole)];
 			if (!field) return 0;
-			const blocks = seen[turn(own[i]!.hole)]!;
-			const b = blocks.get(v.block) ?? blocks.set(v.block, inBlock(field, v.block)).get(v.block)!;
+			const b = seen[turn(own[i]!.hole)]!(v.block);
 			return Math.abs(valueAt(b, v.x, v.y, v.z) * unit - v.value);
 		});
 		// At the rim the others tell less: what is no farther off than contacts differ from each other anyway is let be.

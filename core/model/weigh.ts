@@ -1,7 +1,7 @@
 import type { Bound, FieldData } from '../fields/data';
 import { fitSteps, type FitOptions } from '../fields/fit';
-import { gradientAt, inBlock, valueAt, type Field } from '../fields/field';
-import { together, type Steps } from '../fields/steps';
+import { fromBlocks, gradientAt, valueAt, type Field } from '../fields/field';
+import { together, valuesSteps, type Steps } from '../fields/steps';
 import { ProblemError } from '../problem';
 import { quantileSorted } from '../statistics/spread';
 import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
@@ -11,6 +11,8 @@ import { isStrained, loosened, thicknessSpread, usualThickness } from './vary';
 const ROUNDS = 7;
 /** In the last ones nothing more is taken out: what fits after all comes back. */
 const LAST = 2;
+/** With more contacts than this each look takes long: there are as few as can be. */
+const MANY = 1500;
 /** What is off by less than this share of the usual thickness does no harm. */
 const HARMLESS = 0.1;
 /** Least error of contacts while they are weighed, as a share of the usual thickness. */
@@ -53,7 +55,7 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 	if (data.groupCount < 2 || holes.length < FEWEST_HOLES) return null;
 	const thick = usualThickness(data.points);
 	const alone = yield* attempt({ ...data, bounds: [] }, options);
-	if (!alone || !(twins > HARMLESS * thick || isStrained(alone, data.points) || isDoubtful(alone, data))) return null;
+	if (!alone || !(twins > HARMLESS * thick || isStrained(alone, data.points) || (yield* isDoubtful(alone, data)))) return null;
 	// Where thickness varies the others tell only about where a contact is; and holes side by side that differ must not tear the field.
 	const loose = loosened(data.points, Math.max(thicknessSpread(data.points), LEAST_SPREAD * thick));
 	const places = holePlaces(data.points);
@@ -62,13 +64,15 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 	let errors: Errors = { points: [], bounds: [] };
 	let off: (p: { x: number; y: number; z: number; block: number; group: number }, hole: string) => number = () => 0;
 	let limit = Infinity;
-	for (let round = 0; round < ROUNDS; round++) {
+	const rounds = data.points.length > MANY ? LAST + 1 : ROUNDS;
+	for (let round = 0; round < rounds; round++) {
 		const believed = loose.filter((_, i) => !out.points.has(data.points[i]!));
 		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => attempt({ ...data, bounds: [], points: believed.filter((p) => turn(p.hole) !== t) }, options)));
+		const seen = fields.map((f) => f && fromBlocks(f));
 		off = (p, hole) => {
 			const field = fields[turn(hole)];
 			if (!field || !Number.isFinite(field.levels[p.group]!)) return 0;
-			const b = inBlock(field, p.block);
+			const b = seen[turn(hole)]!(p.block);
 			const slope = Math.hypot(...gradientAt(b, p.x, p.y, p.z)) / field.unit;
 			return (valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) / Math.max(slope, 1e-12);
 		};
@@ -77,12 +81,12 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 		limit = Math.max(MOST * usual, HARMLESS * thick, 1e-4 * options.range);
 		// By hole, the most that anything of it is off.
 		const worst = new Map<string, number>();
-		const seen = (hole: string, by: number) => by > limit && worst.set(hole, Math.max(worst.get(hole) ?? 0, by));
-		data.points.forEach((p, i) => seen(p.hole, Math.abs(errors.points[i]!)));
-		data.bounds.forEach((b, i) => seen(b.source, errors.bounds[i]!));
+		const saw = (hole: string, by: number) => by > limit && worst.set(hole, Math.max(worst.get(hole) ?? 0, by));
+		data.points.forEach((p, i) => saw(p.hole, Math.abs(errors.points[i]!)));
+		data.bounds.forEach((b, i) => saw(b.source, errors.bounds[i]!));
 		const known = new Set([...out.points].map((p) => p.hole).concat([...out.bounds].map((b) => b.source)));
 		const fresh = new Map([...worst].filter(([h]) => !known.has(h)));
-		const odd = new Set([...worst.keys()].filter((h) => known.has(h) || (round < ROUNDS - LAST && isWorstNearby(h, fresh, places))));
+		const odd = new Set([...worst.keys()].filter((h) => known.has(h) || (round < rounds - LAST && isWorstNearby(h, fresh, places))));
 		const next = {
 			points: new Set(data.points.filter((p, i) => odd.has(p.hole) && Math.abs(errors.points[i]!) > limit)),
 			bounds: new Set(data.bounds.filter((b, i) => odd.has(b.source) && errors.bounds[i]! > limit))
@@ -134,11 +138,13 @@ function* attempt(data: FieldData, options: FitOptions): Steps<Field | null> {
 }
 
 /** Whether a field through the contacts contradicts what was seen, or has its levels in the wrong order or on top of each other. */
-function isDoubtful(field: Field, data: FieldData): boolean {
+function* isDoubtful(field: Field, data: FieldData): Steps<boolean> {
 	const levels = Array.from(field.levels).filter(Number.isFinite);
 	const steps = levels.slice(1).map((l, i) => levels[i]! - l);
 	if (steps.length === 0) return false;
 	const usual = quantileSorted(Float64Array.from(steps, Math.abs).sort(), 0.5);
 	if (steps.some((s) => s < 0.1 * usual)) return true;
-	return data.bounds.some((b) => Number.isFinite(field.levels[b.group]!) && b.sense * (valueAt(inBlock(field, b.block), b.x, b.y, b.z) - field.levels[b.group]!) < -DOUBT * usual);
+	const asked = data.bounds.filter((b) => Number.isFinite(field.levels[b.group]!));
+	const values = yield* valuesSteps(field, asked);
+	return asked.some((b, i) => b.sense * (values[i]! - field.levels[b.group]!) < -DOUBT * usual);
 }

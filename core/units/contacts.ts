@@ -49,17 +49,8 @@ export interface Observation {
 	error?: number;
 }
 
-/** A place on the contact between two units where one that lies between them elsewhere pinches out. */
-export interface Absence {
-	/** Index into the column. */
-	unit: number;
-	x: number;
-	y: number;
-	z: number;
-	hole: string;
-	depth: number;
-	table?: string;
-}
+/** A place on the contact between two units where one that lies between them elsewhere pinches out: `unit` is the one that is missing. */
+export type Absence = Observation;
 
 export interface Contacts {
 	points: ContactPoint[];
