@@ -24,6 +24,8 @@ import type { Shaping } from './shaping';
 /** What a build has to say about itself; the same from the web, the API and the command line. */
 export interface ModelReport {
 	spacing: number;
+	/** Volume of the box. */
+	box: number;
 	cells: number;
 	triangles: number;
 	/** Share by which the volumes of all units and the air differ from the box. */
@@ -189,6 +191,7 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 		misfits: list,
 		report: {
 			spacing,
+			box,
 			cells: l.nx * l.ny * l.nz,
 			triangles: mesh.front.length,
 			volumeError: Math.abs(sum / box - 1),

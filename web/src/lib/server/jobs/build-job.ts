@@ -68,8 +68,10 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		const fields = await resultBytes(db(), c.projectId, built('fields'));
 		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), c.projectId, graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0), finer: node.state['finer'] as FinerParts | undefined }, options);
 		pack = bytes;
-		const before = node.contentHash ? ((await builtReport(db(), c.projectId, node.contentHash))?.report['volumes'] as { unit: string; volume: number }[] | undefined) : undefined;
-		report = { ...r, findings: [...r.findings, ...volumeFindings(before ?? [], r.volumes)] };
+		// In another box all volumes are others.
+		const before = node.contentHash ? (await builtReport(db(), c.projectId, node.contentHash))?.report : undefined;
+		const volumes = before?.['box'] === r.box ? (before['volumes'] as { unit: string; volume: number }[]) : [];
+		report = { ...r, findings: [...r.findings, ...volumeFindings(volumes, r.volumes)] };
 	}
 	c.signal.throwIfAborted();
 	await storeResult(db(), { key: node.key, projectId: c.projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
