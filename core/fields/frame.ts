@@ -1,5 +1,5 @@
 import { planeNormal, RADIANS } from '../geometry/angles';
-import { cross, normalize, type Vec3 } from '../geometry/vector';
+import { cross, type Vec3 } from '../geometry/vector';
 import { sampleRaster, type Raster } from '../grids/raster';
 
 /** From project coordinates to those in which a field is summed: shifted, scaled, and bent and stretched where the layers have a trend. */
@@ -29,10 +29,10 @@ export interface Anisotropy {
 export function metricOf(a: Anisotropy): number[] {
 	const across = planeNormal(a.dip, a.dipAzimuth);
 	const strike: Vec3 = [Math.sin((a.dipAzimuth - 90) * RADIANS), Math.cos((a.dipAzimuth - 90) * RADIANS), 0];
-	const down = normalize(cross(across, strike));
-	// Down the dip, whichever way the cross product points.
-	const side = down[2] > 0 ? -1 : 1;
-	const [c, s] = [Math.cos(a.pitch * RADIANS), Math.sin(a.pitch * RADIANS) * side];
+	// Down the dip; of a level plane the direction that it would dip to.
+	const [dipSin, dipCos] = [Math.sin(a.dip * RADIANS), Math.cos(a.dip * RADIANS)];
+	const down: Vec3 = [Math.sin(a.dipAzimuth * RADIANS) * dipCos, Math.cos(a.dipAzimuth * RADIANS) * dipCos, -dipSin];
+	const [c, s] = [Math.cos(a.pitch * RADIANS), Math.sin(a.pitch * RADIANS)];
 	const along: Vec3 = [c * strike[0] + s * down[0], c * strike[1] + s * down[1], c * strike[2] + s * down[2]];
 	const axes = [along, cross(across, along), across];
 	const longest = Math.max(...a.ratios);
