@@ -1,6 +1,7 @@
 import type { Bound, FieldData, GroupDatum } from './data';
 import type { Field } from './field';
 import { LocalFit } from './fit-local';
+import { ProblemError } from '../problem';
 import type { FitOptions, Solved } from './solve-field';
 import { finish, solveSteps, valuesSteps, type Steps } from './steps';
 
@@ -50,6 +51,16 @@ export function* fitSteps(data: FieldData, options: FitOptions): Steps<Fit> {
 		return { ...fit, field: yield* local.onto(d) };
 	}, 3);
 	return { ...all.fit, activeBounds: active.length + all.fit.activeBounds };
+}
+
+/** A field, or null when there is none through these data. */
+export function* fieldOrNone(data: FieldData, options: FitOptions): Steps<Field | null> {
+	try {
+		return (yield* fitSteps(data, options)).field;
+	} catch (error) {
+		if (error instanceof ProblemError) return null;
+		throw error;
+	}
 }
 
 /** Fits, and makes data of the bounds that are broken, until none is. */

@@ -1,8 +1,7 @@
 import type { Bound, ValueDatum } from '../fields/data';
 import { fromBlocks, gradientAt, plus, valueAt, type Field } from '../fields/field';
-import { fitSteps, type FitOptions } from '../fields/fit';
+import { fieldOrNone, type FitOptions } from '../fields/fit';
 import { together, valuesSteps, type Steps } from '../fields/steps';
-import { ProblemError } from '../problem';
 import { quantileSorted } from '../statistics/spread';
 import { FEWEST_HOLES, reliefInside, holePlaces, isWorstNearby, MOST as MOST_OFF, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
 
@@ -115,7 +114,7 @@ export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[
 	const thickness = thicknessNearby(data.points, valueOf, unit);
 	const left: Left[] = [];
 	const residual: FitOptions = { ...options, drift: 'none', frame: { center, unit, metric, follow } };
-	const fit = (values: ValueDatum[]) => attempt({ groupCount: 0, faultCount: data.faultCount, points: [], values, gradients: [], bounds: [] }, residual);
+	const fit = (values: ValueDatum[]) => fieldOrNone({ groupCount: 0, faultCount: data.faultCount, points: [], values, gradients: [], bounds: [] }, residual);
 	const places = holePlaces(data.points);
 	const turn = turnsOf(places);
 	const one = function* (g: number): Steps<Field | null> {
@@ -200,13 +199,4 @@ function thicknessNearby(points: readonly HoleDatum[], valueOf: ReadonlyMap<Hole
 			.slice(0, NEARBY);
 		return near.length ? near.reduce((s, k) => s + k.thickness, 0) / near.length : 0;
 	};
-}
-
-function* attempt(data: Parameters<typeof fitSteps>[0], options: FitOptions): Steps<Field | null> {
-	try {
-		return (yield* fitSteps(data, options)).field;
-	} catch (error) {
-		if (error instanceof ProblemError) return null;
-		throw error;
-	}
 }

@@ -1,8 +1,7 @@
 import type { Bound, FieldData } from '../fields/data';
-import { fitSteps, type FitOptions } from '../fields/fit';
+import { fieldOrNone, type FitOptions } from '../fields/fit';
 import { fromBlocks, gradientAt, valueAt, type Field } from '../fields/field';
 import { together, valuesSteps, type Steps } from '../fields/steps';
-import { ProblemError } from '../problem';
 import { quantileSorted } from '../statistics/spread';
 import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
 import { isStrained, loosened, thicknessSpread, usualThickness } from './vary';
@@ -54,7 +53,7 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 	const holes = [...new Set(data.points.map((p) => p.hole))].sort();
 	if (data.groupCount < 2 || holes.length < FEWEST_HOLES) return null;
 	const thick = usualThickness(data.points);
-	const alone = yield* attempt({ ...data, bounds: [] }, options);
+	const alone = yield* fieldOrNone({ ...data, bounds: [] }, options);
 	if (!alone || !(twins > HARMLESS * thick || isStrained(alone, data.points) || (yield* isDoubtful(alone, data)))) return null;
 	// Where thickness varies the others tell only about where a contact is; and holes side by side that differ must not tear the field.
 	const loose = loosened(data.points, Math.max(thicknessSpread(data.points), LEAST_SPREAD * thick));
@@ -67,7 +66,7 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 	const rounds = data.points.length > MANY ? LAST + 1 : ROUNDS;
 	for (let round = 0; round < rounds; round++) {
 		const believed = loose.filter((_, i) => !out.points.has(data.points[i]!));
-		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => attempt({ ...data, bounds: [], points: believed.filter((p) => turn(p.hole) !== t) }, options)));
+		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => fieldOrNone({ ...data, bounds: [], points: believed.filter((p) => turn(p.hole) !== t) }, options)));
 		const seen = fields.map((f) => f && fromBlocks(f));
 		off = (p, hole) => {
 			const field = fields[turn(hole)];
@@ -126,15 +125,6 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 interface Errors {
 	points: number[];
 	bounds: number[];
-}
-
-function* attempt(data: FieldData, options: FitOptions): Steps<Field | null> {
-	try {
-		return (yield* fitSteps(data, options)).field;
-	} catch (error) {
-		if (error instanceof ProblemError) return null;
-		throw error;
-	}
 }
 
 /** Whether a field through the contacts contradicts what was seen, or has its levels in the wrong order or on top of each other. */
