@@ -28,18 +28,32 @@ export default tseslint.config(
 			'svelte/no-at-html-tags': 'error',
 			'no-restricted-syntax': [
 				'error',
-				{ selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement', message: 'of an empty list this is no condition at all: take anyOf of db/conditions' },
-				{ selector: "AssignmentExpression > MemberExpression.left[property.name=/^(inner|outer)HTML$/], CallExpression > MemberExpression.callee[property.name='insertAdjacentHTML']", message: 'markup becomes part of a page in lib/ui/drawing.ts only' }
+				{
+					selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement',
+					message: 'of an empty list this is no condition at all: take anyOf of db/conditions'
+				},
+				{
+					selector:
+						"AssignmentExpression > MemberExpression.left[property.name=/^(inner|outer)HTML$/], CallExpression > MemberExpression.callee[property.name='insertAdjacentHTML']",
+					message: 'markup becomes part of a page in lib/ui/drawing.ts only'
+				}
 			]
 		}
 	},
-	{ files: ['**/*.svelte', '**/*.svelte.ts'], languageOptions: { parserOptions: { parser: tseslint.parser, svelteConfig } }, rules: { 'prefer-const': 'off' } },
+	{
+		files: ['**/*.svelte', '**/*.svelte.ts'],
+		languageOptions: { parserOptions: { parser: tseslint.parser, svelteConfig } },
+		rules: { 'prefer-const': 'off' }
+	},
 	{
 		files: ['core/**/*.ts'],
 		ignores: ['core/**/*.test.ts'],
 		rules: {
 			'no-restricted-imports': forbid(
-				[['#cli/*', '#demo/*', '$lib/*', '$app/*', '**/web/**', '**/cli/**', '**/demo/**', '**/bench/**'], 'core must not know who uses it'],
+				[
+					['#cli/*', '#demo/*', '$lib/*', '$app/*', '**/web/**', '**/cli/**', '**/demo/**', '**/bench/**'],
+					'core must not know who uses it'
+				],
 				[['node:*', 'pg', 'piscina', 'svelte', 'svelte/*', '@sveltejs/*'], 'core runs in browsers, workers and servers alike']
 			),
 			'no-restricted-globals': ['error', 'process', 'Buffer', 'require', 'window', 'document', 'localStorage', 'navigator', 'fetch']
@@ -47,13 +61,46 @@ export default tseslint.config(
 	},
 	{
 		files: ['core/geometry/**/*.ts', 'core/linear/**/*.ts'],
-		rules: { 'no-restricted-imports': forbid([['../model/*', '../mesh/*', '../fields/*', '../units/*', '../holes/*', '../tables/*', '../checks/*', '../project/*', '../formats/*', '../sections/*'], 'the ground floor uses nothing above it']) }
+		rules: {
+			'no-restricted-imports': forbid([
+				[
+					'../model/*',
+					'../mesh/*',
+					'../fields/*',
+					'../units/*',
+					'../holes/*',
+					'../tables/*',
+					'../checks/*',
+					'../project/*',
+					'../formats/*',
+					'../sections/*'
+				],
+				'the ground floor uses nothing above it'
+			])
+		}
 	},
 	{
 		files: ['core/{tables,checks,holes,units,fields,grids,mesh}/**/*.ts'],
 		ignores: ['**/*.test.ts'],
-		rules: { 'no-restricted-imports': forbid([['../model/*', '../../model/*', '../project/*', '../../project/*', 'node:*', '#cli/*', '#demo/*', '$lib/*'], 'model and project stand above this']) }
+		rules: {
+			'no-restricted-imports': forbid([
+				['../model/*', '../../model/*', '../project/*', '../../project/*', 'node:*', '#cli/*', '#demo/*', '$lib/*'],
+				'model and project stand above this'
+			])
+		}
 	},
-	{ files: ['cli/**/*.ts', 'demo/**/*.ts'], ignores: ['**/*.test.ts'], rules: { 'no-restricted-imports': forbid([['**/web/**', '$lib/*', 'svelte', '@sveltejs/*', 'pg', 'drizzle-orm', 'drizzle-orm/*'], 'the command line and the demo need no web and no database']) } },
-	{ files: ['web/**/*.{ts,svelte}'], rules: { 'no-restricted-imports': forbid([['#cli/*', '**/cli/**'], 'web uses core, not the command line']) } }
+	{
+		files: ['cli/**/*.ts', 'demo/**/*.ts'],
+		ignores: ['**/*.test.ts'],
+		rules: {
+			'no-restricted-imports': forbid([
+				['**/web/**', '$lib/*', 'svelte', '@sveltejs/*', 'pg', 'drizzle-orm', 'drizzle-orm/*'],
+				'the command line and the demo need no web and no database'
+			])
+		}
+	},
+	{
+		files: ['web/**/*.{ts,svelte}'],
+		rules: { 'no-restricted-imports': forbid([['#cli/*', '**/cli/**'], 'web uses core, not the command line']) }
+	}
 );

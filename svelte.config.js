@@ -36,6 +36,6 @@ export default {
 			appTemplate: 'web/src/app.html',
 			errorTemplate: 'web/src/error.html',
 			hooks: { server: 'web/src/hooks.server' }
-		},
+		}
 	}
 };

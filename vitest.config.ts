@@ -4,9 +4,23 @@ export default defineConfig({
 	resolve: { alias: { $lib: new URL('./web/src/lib', import.meta.url).pathname } },
 	test: {
 		projects: [
-			{ extends: true, test: { name: 'unit', include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'e2e/formats/**/*.test.ts', 'web/src/**/*.test.ts'], setupFiles: ['e2e/seed.ts'], testTimeout: 300_000 } },
-			{ extends: true, test: { name: 'server', include: ['e2e/api/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false } },
-			{ extends: true, test: { name: 'browser', include: ['e2e/browser/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false } }
+			{
+				extends: true,
+				test: {
+					name: 'unit',
+					include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'e2e/formats/**/*.test.ts', 'web/src/**/*.test.ts'],
+					setupFiles: ['e2e/seed.ts'],
+					testTimeout: 300_000
+				}
+			},
+			{
+				extends: true,
+				test: { name: 'server', include: ['e2e/api/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false }
+			},
+			{
+				extends: true,
+				test: { name: 'browser', include: ['e2e/browser/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false }
+			}
 		]
 	}
 });

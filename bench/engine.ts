@@ -21,14 +21,46 @@ const memory = () => `${Math.round(process.resourceUsage().maxRSS / 1024)} MB at
 export function wide(): Truth {
 	const box = { minX: 0, minY: 0, minZ: -1000, maxX: 10_000, maxY: 10_000, maxZ: 0 };
 	const faults = [
-		{ id: 'a', name: 'A', trace: [[2500, 0], [2900, 10_000]], dip: 70, dipAzimuth: 90, up: 60 },
-		{ id: 'b', name: 'B', trace: [[5200, 0], [5000, 10_000]], dip: 65, dipAzimuth: 270, up: -45 },
-		{ id: 'c', name: 'C', trace: [[0, 7000], [10_000, 7300]], dip: 75, dipAzimuth: 180, up: 50 }
+		{
+			id: 'a',
+			name: 'A',
+			trace: [
+				[2500, 0],
+				[2900, 10_000]
+			],
+			dip: 70,
+			dipAzimuth: 90,
+			up: 60
+		},
+		{
+			id: 'b',
+			name: 'B',
+			trace: [
+				[5200, 0],
+				[5000, 10_000]
+			],
+			dip: 65,
+			dipAzimuth: 270,
+			up: -45
+		},
+		{
+			id: 'c',
+			name: 'C',
+			trace: [
+				[0, 7000],
+				[10_000, 7300]
+			],
+			dip: 75,
+			dipAzimuth: 180,
+			up: 50
+		}
 	] as const;
 	const planes = faults.map((f) => {
 		const [a, b] = f.trace;
 		const strike = (Math.atan2(b[0] - a[0], b[1] - a[1]) * 180) / Math.PI;
-		const azimuth = [strike + 90, strike - 90].sort((p, q) => Math.cos(((q - f.dipAzimuth) * Math.PI) / 180) - Math.cos(((p - f.dipAzimuth) * Math.PI) / 180))[0]!;
+		const azimuth = [strike + 90, strike - 90].sort(
+			(p, q) => Math.cos(((q - f.dipAzimuth) * Math.PI) / 180) - Math.cos(((p - f.dipAzimuth) * Math.PI) / 180)
+		)[0]!;
 		const n = planeNormal(f.dip, (azimuth + 360) % 360);
 		return (x: number, y: number, z: number) => n[0] * (x - a[0]) + n[1] * (y - a[1]) + n[2] * z;
 	});
@@ -48,7 +80,16 @@ export function wide(): Truth {
 			return i < 0 ? levels.length : i;
 		},
 		holes: Array.from({ length: 5000 }, () => ({ x: 10_000 * r(), y: 10_000 * r(), depth: 460 + 80 * r() })),
-		faults: faults.map((f) => ({ id: f.id, name: f.name, trace: f.trace.map((p) => [...p] as [number, number]), dip: f.dip, dipAzimuth: f.dipAzimuth, youngestCut: 'u0', halfWidth: 2, on: true }))
+		faults: faults.map((f) => ({
+			id: f.id,
+			name: f.name,
+			trace: f.trace.map((p) => [...p] as [number, number]),
+			dip: f.dip,
+			dipAzimuth: f.dipAzimuth,
+			youngestCut: 'u0',
+			halfWidth: 2,
+			on: true
+		}))
 	};
 }
 
@@ -77,16 +118,25 @@ export async function benchEngine(folder: string): Promise<void> {
 			places.push((performance.now() - built) / 1000);
 		}
 	for (const { threads, builds, places } of sides)
-		console.log(`${threads} ${threads === '1' ? 'thread ' : 'threads'}  build ${middle(builds).toFixed(2)} s (least ${Math.min(...builds).toFixed(2)}), ${mesh!.front.length} triangles; 1 000 000 places ${middle(places).toFixed(2)} s; ${memory()}`);
+		console.log(
+			`${threads} ${threads === '1' ? 'thread ' : 'threads'}  build ${middle(builds).toFixed(2)} s (least ${Math.min(...builds).toFixed(2)}), ${mesh!.front.length} triangles; 1 000 000 places ${middle(places).toFixed(2)} s; ${memory()}`
+		);
 	const pace = middle(sides[0]!.builds.map((one, i) => one / sides[1]!.builds[i]!));
 	console.log(`           a build ${pace.toFixed(2)} times as fast on two`);
-	const moved = Array.from({ length: 40 }, (_, i): Trace => [[100 + 20 * i, 0], [400 + 30 * i, 2000]]);
+	const moved = Array.from({ length: 40 }, (_, i): Trace => [
+		[100 + 20 * i, 0],
+		[400 + 30 * i, 2000]
+	]);
 	const at = performance.now();
 	for (const trace of moved) cutSection(mesh!, trace);
 	console.log(`           a section moved over it: ${((performance.now() - at) / moved.length).toFixed(1)} ms each`);
 	// One hole less, then all of them: nothing is taken over from the first build but warm threads.
 	const gone = input.contacts[0]!.hole;
-	const without = { ...input, contacts: input.contacts.filter((c) => c.hole !== gone), observations: input.observations.filter((o) => o.hole !== gone) };
+	const without = {
+		...input,
+		contacts: input.contacts.filter((c) => c.hole !== gone),
+		observations: input.observations.filter((o) => o.hole !== gone)
+	};
 	const threaded = inTasks(sides[1]!.pool.run);
 	const first = performance.now();
 	await buildModel(await threaded.fit(without), { spacing: 25, ...threaded });
@@ -100,13 +150,19 @@ export async function benchEngine(folder: string): Promise<void> {
 	const nodes = Uint32Array.from({ length: nodeCount(l) }, (_, i) => i);
 	const places = nodePositions(l, nodes);
 	const values = new Float64Array(nodes.length);
-	for (let i = 0; i < values.length; i++) values[i] = places[3 * i + 2]! - 500 - 120 * Math.sin(places[3 * i]! / 230) * Math.cos(places[3 * i + 1]! / 310);
+	for (let i = 0; i < values.length; i++)
+		values[i] = places[3 * i + 2]! - 500 - 120 * Math.sin(places[3 * i]! / 230) * Math.cos(places[3 * i + 1]! / 310);
 	let best = Infinity;
 	let count = 0;
 	let whole = 0;
 	for (let k = 0; k < 6; k++) {
 		const start = performance.now();
-		const mesh = await cutLattice(l, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [{ values, level: 0, surface: 0 }], 0.002);
+		const mesh = await cutLattice(
+			l,
+			{ function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } },
+			[{ values, level: 0, surface: 0 }],
+			0.002
+		);
 		best = Math.min(best, (performance.now() - start) / 1000);
 		count = mesh.surface.reduce((n, s) => n + (s === 0 ? 1 : 0), 0);
 		whole = mesh.surface.length;
@@ -119,8 +175,13 @@ b=1e9
 for k in range(6):
     s=time.perf_counter(); v,f,n,w=marching_cubes(a,0.0); b=min(b,time.perf_counter()-s)
 print(b,len(f))`;
-	const [time, faces] = execFileSync('/usr/bin/python3', ['-c', script, folder], { encoding: 'utf8' }).split(' ').map(Number) as [number, number];
-	console.log(`\nOne surface through ${l.nx} × ${l.ny} × ${l.nz} cells\nhere          ${best.toFixed(2)} s, ${count} triangles, ${((1e6 * best) / count).toFixed(2)} µs each; ${whole} with both closed solids, ${((1e6 * best) / whole).toFixed(2)} µs each\nscikit-image  ${time.toFixed(2)} s, ${faces} triangles, ${((1e6 * time) / faces).toFixed(2)} µs each`);
+	const [time, faces] = execFileSync('/usr/bin/python3', ['-c', script, folder], { encoding: 'utf8' }).split(' ').map(Number) as [
+		number,
+		number
+	];
+	console.log(
+		`\nOne surface through ${l.nx} × ${l.ny} × ${l.nz} cells\nhere          ${best.toFixed(2)} s, ${count} triangles, ${((1e6 * best) / count).toFixed(2)} µs each; ${whole} with both closed solids, ${((1e6 * best) / whole).toFixed(2)} µs each\nscikit-image  ${time.toFixed(2)} s, ${faces} triangles, ${((1e6 * time) / faces).toFixed(2)} µs each`
+	);
 
 	const many = sampled(wide());
 	const pool = threadPool();
@@ -131,5 +192,7 @@ print(b,len(f))`;
 	const { mesh: large, lattice } = await buildModel(ground, { spacing: 37, ...all });
 	await pool.close();
 	const open = unitsIn(large).reduce((n, u) => n + openEdges(solidOf(large, u)), 0);
-	console.log(`\n${many.contacts.length} contacts of 5 000 holes, six surfaces, three faults, ${lattice.nx * lattice.ny * lattice.nz} cells\nfields ${fitted} s, all ${seconds(start)} s, ${large.front.length} triangles, open edges ${open}, ${memory()}`);
+	console.log(
+		`\n${many.contacts.length} contacts of 5 000 holes, six surfaces, three faults, ${lattice.nx * lattice.ny * lattice.nz} cells\nfields ${fitted} s, all ${seconds(start)} s, ${large.front.length} triangles, open edges ${open}, ${memory()}`
+	);
 }

@@ -26,8 +26,22 @@ export interface Figure {
 	met: boolean;
 }
 
-const below = (id: string, what: string, value: number, most: number, unit = '', digits = 3): Figure => ({ id, what, value, text: `${value.toFixed(digits)} ${unit}`, aim: `< ${most} ${unit}`, met: value < most });
-const above = (id: string, what: string, value: number, least: number, unit = '', digits = 2): Figure => ({ id, what, value, text: `${value.toFixed(digits)} ${unit}`, aim: `> ${least} ${unit}`, met: value > least });
+const below = (id: string, what: string, value: number, most: number, unit = '', digits = 3): Figure => ({
+	id,
+	what,
+	value,
+	text: `${value.toFixed(digits)} ${unit}`,
+	aim: `< ${most} ${unit}`,
+	met: value < most
+});
+const above = (id: string, what: string, value: number, least: number, unit = '', digits = 2): Figure => ({
+	id,
+	what,
+	value,
+	text: `${value.toFixed(digits)} ${unit}`,
+	aim: `> ${least} ${unit}`,
+	met: value > least
+});
 
 const asProblem = (t: Truth): Pick<Problem, 'input' | 'unitAt'> => ({ input: { extent: t.box } as Problem['input'], unitAt: t.unitAt });
 const right = (t: Truth, ground: Ground, n = 20_000) => 100 * shareRight(asProblem(t) as Problem, unitAt(ground), n);
@@ -43,7 +57,14 @@ function whole(id: string, built: BuiltModel, size: number): Figure[] {
 	}
 	return [
 		{ id, what: 'open edges of the solids', value: open, text: String(open), aim: '0', met: open === 0 },
-		{ id, what: 'volumes against the box', value: Math.abs(sum / size - 1), text: Math.abs(sum / size - 1).toExponential(1), aim: '< 1e-9', met: Math.abs(sum / size - 1) < 1e-9 }
+		{
+			id,
+			what: 'volumes against the box',
+			value: Math.abs(sum / size - 1),
+			text: Math.abs(sum / size - 1).toExponential(1),
+			aim: '< 1e-9',
+			met: Math.abs(sum / size - 1) < 1e-9
+		}
 	];
 }
 
@@ -58,7 +79,15 @@ function volumeOfUnit(t: Truth, unit: number, n: readonly [number, number, numbe
 	let hits = 0;
 	for (let i = 0; i < n[0]; i++)
 		for (let j = 0; j < n[1]; j++)
-			for (let k = 0; k < n[2]; k++) if (t.unitAt(b.minX + ((i + 0.5) * (b.maxX - b.minX)) / n[0], b.minY + ((j + 0.5) * (b.maxY - b.minY)) / n[1], b.minZ + ((k + 0.5) * (b.maxZ - b.minZ)) / n[2]) === unit) hits++;
+			for (let k = 0; k < n[2]; k++)
+				if (
+					t.unitAt(
+						b.minX + ((i + 0.5) * (b.maxX - b.minX)) / n[0],
+						b.minY + ((j + 0.5) * (b.maxY - b.minY)) / n[1],
+						b.minZ + ((k + 0.5) * (b.maxZ - b.minZ)) / n[2]
+					) === unit
+				)
+					hits++;
 	return (hits / (n[0] * n[1] * n[2])) * (b.maxX - b.minX) * (b.maxY - b.minY) * (b.maxZ - b.minZ);
 }
 
@@ -75,7 +104,10 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const p = p2();
 		const ground = fitGround(p.input);
 		const { mesh } = await buildModel(ground, { spacing });
-		return [below('P2', 'surfaces, RMS', Math.max(...[0, 1, 2].map((s) => surfaceError(p, surfaceOf(mesh, s).positions, s))), 5, 'm'), above('P2', 'points in the right unit', 100 * shareRight(p, unitAt(ground), 20_000), 99, '%')];
+		return [
+			below('P2', 'surfaces, RMS', Math.max(...[0, 1, 2].map((s) => surfaceError(p, surfaceOf(mesh, s).positions, s))), 5, 'm'),
+			above('P2', 'points in the right unit', 100 * shareRight(p, unitAt(ground), 20_000), 99, '%')
+		];
 	},
 	P3: async (spacing) => {
 		const p = p3();
@@ -83,7 +115,11 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const built = await buildModel(ground, { spacing });
 		const throws = faultOffsets(ground, 0).map((o) => o.throw);
 		const mean = throws.reduce((a, b) => a + b, 0) / throws.length;
-		return [below('P3', `throw down the fault (mean of ${throws.length} places) off by`, 100 * Math.abs(mean / P3_SEPARATION - 1), 3, '%'), above('P3', 'points in the right unit', 100 * shareRight(p, unitAt(ground), 20_000), 98.5, '%'), ...whole('P3', built, BOX_VOLUME)];
+		return [
+			below('P3', `throw down the fault (mean of ${throws.length} places) off by`, 100 * Math.abs(mean / P3_SEPARATION - 1), 3, '%'),
+			above('P3', 'points in the right unit', 100 * shareRight(p, unitAt(ground), 20_000), 98.5, '%'),
+			...whole('P3', built, BOX_VOLUME)
+		];
 	},
 	P4: async (spacing) => {
 		const t = p4();
@@ -97,7 +133,8 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const scale = 130 / (own.levels[0]! - own.levels[1]!);
 		const slipAt = (x: number, y: number, z: number) => (valueAt(sides[1], x, y, z) - valueAt(sides[0], x, y, z)) * scale;
 		let most = 0;
-		for (let y = 510; y < 1500; y += 20) for (let z = -840; z < -60; z += 20) most = Math.max(most, slipAt(1000 - z / Math.tan((70 * Math.PI) / 180), y, z));
+		for (let y = 510; y < 1500; y += 20)
+			for (let z = -840; z < -60; z += 20) most = Math.max(most, slipAt(1000 - z / Math.tan((70 * Math.PI) / 180), y, z));
 		for (let i = 0; i < 2000; i++) {
 			const p = [2000 * r(), 2000 * r(), -1000 * r()] as const;
 			if (p4Slip(...p).slip === 0) beyond = Math.max(beyond, Math.abs(slipAt(...p)));
@@ -123,7 +160,11 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 			n++;
 			if (at(...p) === t.unitAt(...p)) good++;
 		}
-		return [above('P5', 'points of the overturned limb in the right unit', (100 * good) / n, 95, '%'), above('P5', 'points in the right unit', right(t, ground), 96, '%'), ...whole('P5', built, BOX_VOLUME)];
+		return [
+			above('P5', 'points of the overturned limb in the right unit', (100 * good) / n, 95, '%'),
+			above('P5', 'points in the right unit', right(t, ground), 96, '%'),
+			...whole('P5', built, BOX_VOLUME)
+		];
 	},
 	P6: async (spacing) => {
 		const t = p6();
@@ -133,7 +174,14 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const solid = solidOf(built.mesh, 0);
 		return [
 			below('P6', 'volume of the stock off by', 100 * Math.abs(built.mesh.volumes.get(0)! / volume - 1), 4, '%', 2),
-			{ id: 'P6', what: 'Euler number of its boundary', value: eulerNumber(solid), text: String(eulerNumber(solid)), aim: '2: one piece, no holes', met: eulerNumber(solid) === 2 },
+			{
+				id: 'P6',
+				what: 'Euler number of its boundary',
+				value: eulerNumber(solid),
+				text: String(eulerNumber(solid)),
+				aim: '2: one piece, no holes',
+				met: eulerNumber(solid) === 2
+			},
 			above('P6', 'points in the right unit', right(t, ground), 95, '%'),
 			...whole('P6', built, BOX_VOLUME)
 		];
@@ -145,8 +193,22 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const volume = volumeOfUnit(t, 0, [1600, 100, 100]);
 		const solid = solidOf(built.mesh, 0);
 		return [
-			below('P7', `mean thickness (${((DYKE * built.mesh.volumes.get(0)!) / volume).toFixed(2)} m of ${DYKE} m) off by`, 100 * Math.abs(built.mesh.volumes.get(0)! / volume - 1), 4, '%', 2),
-			{ id: 'P7', what: 'Euler number of the dyke', value: eulerNumber(solid), text: String(eulerNumber(solid)), aim: '2: one piece, no holes', met: eulerNumber(solid) === 2 },
+			below(
+				'P7',
+				`mean thickness (${((DYKE * built.mesh.volumes.get(0)!) / volume).toFixed(2)} m of ${DYKE} m) off by`,
+				100 * Math.abs(built.mesh.volumes.get(0)! / volume - 1),
+				4,
+				'%',
+				2
+			),
+			{
+				id: 'P7',
+				what: 'Euler number of the dyke',
+				value: eulerNumber(solid),
+				text: String(eulerNumber(solid)),
+				aim: '2: one piece, no holes',
+				met: eulerNumber(solid) === 2
+			},
 			...whole('P7', built, BOX_VOLUME)
 		];
 	},
@@ -160,7 +222,13 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		for (let x = 30; x < 2000; x += 40)
 			for (let y = 30; y < 2000; y += 40) {
 				// Columns within one spacing of the pinch-out line may go either way.
-				const around = [aboveFill(x, y), aboveFill(x + spacing, y), aboveFill(x - spacing, y), aboveFill(x, y + spacing), aboveFill(x, y - spacing)];
+				const around = [
+					aboveFill(x, y),
+					aboveFill(x + spacing, y),
+					aboveFill(x - spacing, y),
+					aboveFill(x, y + spacing),
+					aboveFill(x, y - spacing)
+				];
 				if (Math.min(...around) < 0 && Math.max(...around) > 0) continue;
 				columns++;
 				let there = false;
@@ -168,7 +236,14 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 				if (there !== around[0]! < 0) wrong++;
 			}
 		return [
-			{ id: 'P8', what: `columns of ${columns} where the lower fill is wrongly there or absent`, value: wrong, text: String(wrong), aim: '0, farther than a spacing from its pinch-out', met: wrong === 0 },
+			{
+				id: 'P8',
+				what: `columns of ${columns} where the lower fill is wrongly there or absent`,
+				value: wrong,
+				text: String(wrong),
+				aim: '0, farther than a spacing from its pinch-out',
+				met: wrong === 0
+			},
 			above('P8', 'points in the right unit', right(t, ground), 99, '%'),
 			...whole('P8', built, BOX_VOLUME)
 		];
@@ -177,7 +252,11 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const t = p10();
 		const ground = fitGround(sampled(t));
 		const built = await buildModel(ground, { spacing });
-		return [above('P10', 'points in the right unit', right(t, ground), 98, '%'), ...whole('P10', built, BOX_VOLUME), below('P10', 'units of the column missing', columnOf(t.column).length - unitsIn(built.mesh).length, 1, '', 0)];
+		return [
+			above('P10', 'points in the right unit', right(t, ground), 98, '%'),
+			...whole('P10', built, BOX_VOLUME),
+			below('P10', 'units of the column missing', columnOf(t.column).length - unitsIn(built.mesh).length, 1, '', 0)
+		];
 	},
 	P12: async () => {
 		const truth: Variogram = { nugget: 0.1, structures: [{ shape: 'spherical', sill: 0.9, range: 150 }] };

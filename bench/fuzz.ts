@@ -24,10 +24,22 @@ export interface FuzzResult {
 export async function fuzzOne(seed: number, solids = true): Promise<FuzzResult> {
 	const r = random(seed);
 	const n = 2 + Math.floor(7 * r());
-	const column: Truth['column'] = Array.from({ length: n }, (_, k) => [`u${k}`, k === n - 1 ? 'conformable' : KINDS[Math.floor(KINDS.length * r())]!] as const);
+	const column: Truth['column'] = Array.from(
+		{ length: n },
+		(_, k) => [`u${k}`, k === n - 1 ? 'conformable' : KINDS[Math.floor(KINDS.length * r())]!] as const
+	);
 	const waves = column.map(() => ({ a: 25 * r(), k: 0.005 + 0.03 * r(), p: 6 * r(), dip: 0.4 * (r() - 0.5) }));
 	const thick = column.map(() => (r() < 0.3 ? 2 : 10) + 40 * r());
-	const bodies = column.map(() => ({ x: 400 * r(), y: 400 * r(), z: -200 * r(), size: 10 + 70 * r(), nx: r() - 0.5, ny: r() - 0.5, nz: r() - 0.5, sheet: r() < 0.5 }));
+	const bodies = column.map(() => ({
+		x: 400 * r(),
+		y: 400 * r(),
+		z: -200 * r(),
+		size: 10 + 70 * r(),
+		nx: r() - 0.5,
+		ny: r() - 0.5,
+		nz: r() - 0.5,
+		sheet: r() < 0.5
+	}));
 	const unitAt = (x: number, y: number, z: number): number => {
 		for (const [k, [, kind]] of column.entries()) {
 			const b = bodies[k]!;
@@ -44,8 +56,32 @@ export async function fuzzOne(seed: number, solids = true): Promise<FuzzResult> 
 		}
 		return n - 1;
 	};
-	const faults: FaultSpec[] = Array.from({ length: Math.floor(3 * r()) }, (_, k) => ({ id: `f${k}`, name: `F${k}`, trace: [[400 * r(), 0], [400 * r(), 400]], dip: 20 + 70 * r(), dipAzimuth: 360 * r(), youngestCut: `u${Math.floor(n * r())}`, halfWidth: 5 * r(), on: true }));
-	const truth: Truth = { box: BOX, column, unitAt, faults, holes: Array.from({ length: 3 + Math.floor(14 * r()) }, () => ({ x: 400 * r(), y: 400 * r(), azimuth: 360 * r(), inclination: -40 - 50 * r(), depth: 40 + 180 * r() })) };
+	const faults: FaultSpec[] = Array.from({ length: Math.floor(3 * r()) }, (_, k) => ({
+		id: `f${k}`,
+		name: `F${k}`,
+		trace: [
+			[400 * r(), 0],
+			[400 * r(), 400]
+		],
+		dip: 20 + 70 * r(),
+		dipAzimuth: 360 * r(),
+		youngestCut: `u${Math.floor(n * r())}`,
+		halfWidth: 5 * r(),
+		on: true
+	}));
+	const truth: Truth = {
+		box: BOX,
+		column,
+		unitAt,
+		faults,
+		holes: Array.from({ length: 3 + Math.floor(14 * r()) }, () => ({
+			x: 400 * r(),
+			y: 400 * r(),
+			azimuth: 360 * r(),
+			inclination: -40 - 50 * r(),
+			depth: 40 + 180 * r()
+		}))
+	};
 	const holes = logsOf(truth);
 	for (const h of holes) {
 		const pickRow = () => Math.floor(r() * h.intervals.length);
@@ -60,7 +96,11 @@ export async function fuzzOne(seed: number, solids = true): Promise<FuzzResult> 
 			else if (damage === 4) h.intervals.reverse();
 			else {
 				const by = 30 * (r() - 0.5);
-				h.intervals.splice(0, h.intervals.length, ...h.intervals.map((i) => ({ ...i, from: Math.max(0, i.from + by), to: Math.max(0.1, i.to + by) })));
+				h.intervals.splice(
+					0,
+					h.intervals.length,
+					...h.intervals.map((i) => ({ ...i, from: Math.max(0, i.from + by), to: Math.max(0.1, i.to + by) }))
+				);
 			}
 		}
 	}
@@ -74,10 +114,16 @@ export async function fuzzOne(seed: number, solids = true): Promise<FuzzResult> 
 			sum += v;
 		}
 		const box = 400 * 400 * 200;
-		return Math.abs(sum / box - 1) < 1e-6 ? { seed, outcome: 'built' } : { seed, outcome: 'broken', why: `volumes add up to ${sum / box} of the box` };
+		return Math.abs(sum / box - 1) < 1e-6
+			? { seed, outcome: 'built' }
+			: { seed, outcome: 'broken', why: `volumes add up to ${sum / box} of the box` };
 	} catch (error) {
 		if (error instanceof ProblemError) return { seed, outcome: 'refused', why: error.problem.kind };
-		return { seed, outcome: 'broken', why: error instanceof Error ? (error.stack ?? error.message).split('\n').slice(0, 4).join(' | ') : String(error) };
+		return {
+			seed,
+			outcome: 'broken',
+			why: error instanceof Error ? (error.stack ?? error.message).split('\n').slice(0, 4).join(' | ') : String(error)
+		};
 	}
 }
 
@@ -90,6 +136,8 @@ export async function benchFuzz(count: number, first = 1): Promise<number> {
 		counts[o.outcome]++;
 		if (o.outcome === 'broken') console.log(`seed ${seed}: ${o.why}`);
 	}
-	console.log(`\n${count} random grounds with random damage: ${counts.built} built, ${counts.refused} refused with a reason, ${counts.broken} broken, ${((performance.now() - start) / 1000).toFixed(0)} s`);
+	console.log(
+		`\n${count} random grounds with random damage: ${counts.built} built, ${counts.refused} refused with a reason, ${counts.broken} broken, ${((performance.now() - start) / 1000).toFixed(0)} s`
+	);
 	return counts.broken;
 }

@@ -20,9 +20,15 @@ const unitOf = (levels: readonly number[], v: number) => {
 const PLUNGE = Math.tan(15 * RADIANS);
 const [AX, AY] = [Math.sin(20 * RADIANS), Math.cos(20 * RADIANS)];
 /** Folds of P2: height above a folded datum. */
-export const folds = (x: number, y: number, z: number): number => z - 80 * Math.sin((2 * Math.PI * ((x - 1000) * AY - (y - 1000) * AX)) / 800) + PLUNGE * ((x - 1000) * AX + (y - 1000) * AY);
+export const folds = (x: number, y: number, z: number): number =>
+	z - 80 * Math.sin((2 * Math.PI * ((x - 1000) * AY - (y - 1000) * AX)) / 800) + PLUNGE * ((x - 1000) * AX + (y - 1000) * AY);
 const LEVELS = [-350, -480, -600];
-const LAYERS = [['u0', 'conformable'], ['u1', 'conformable'], ['u2', 'conformable'], ['u3', 'conformable']] as const;
+const LAYERS = [
+	['u0', 'conformable'],
+	['u1', 'conformable'],
+	['u2', 'conformable'],
+	['u3', 'conformable']
+] as const;
 
 export const P4_THROW = 100;
 const P4_TIPS = { elevation: -450, halfLength: 500, halfHeight: 420, reach: 500 };
@@ -47,7 +53,22 @@ export const p4 = (): Truth => ({
 	unitAt: (x, y, z) => unitOf(LEVELS, p4Field(x, y, z)),
 	holes: grid(150),
 	layering: { field: p4Field, places: places(60, 5) },
-	faults: [{ id: 'f', name: 'Dying', trace: [[1000, 500], [1000, 1500]], dip: 70, dipAzimuth: 90, youngestCut: 'u0', halfWidth: 1, on: true, tips: P4_TIPS }]
+	faults: [
+		{
+			id: 'f',
+			name: 'Dying',
+			trace: [
+				[1000, 500],
+				[1000, 1500]
+			],
+			dip: 70,
+			dipAzimuth: 90,
+			youngestCut: 'u0',
+			halfWidth: 1,
+			on: true,
+			tips: P4_TIPS
+		}
+	]
 });
 
 /** Layers folded over about a level axis: below it they are upside down. */
@@ -61,7 +82,8 @@ export const p5 = (): Truth => ({
 });
 
 export const STOCK = { center: [1000, 1000, -520], radii: [420, 360, 330] } as const;
-const inStock = (x: number, y: number, z: number) => [x, y, z].reduce((s, v, c) => s + ((v - STOCK.center[c]!) / STOCK.radii[c]!) ** 2, 0) < 1;
+const inStock = (x: number, y: number, z: number) =>
+	[x, y, z].reduce((s, v, c) => s + ((v - STOCK.center[c]!) / STOCK.radii[c]!) ** 2, 0) < 1;
 /** An ellipsoidal stock through folded layers, met by 60 inclined holes. */
 export function p6(seed = 31): Truth {
 	const r = random(seed);
@@ -69,7 +91,13 @@ export function p6(seed = 31): Truth {
 		box: BOX,
 		column: [['stock', 'intrusive'], ...LAYERS],
 		unitAt: (x, y, z) => (inStock(x, y, z) ? 0 : 1 + unitOf(LEVELS, folds(x, y, z))),
-		holes: Array.from({ length: 60 }, () => ({ x: 150 + 1700 * r(), y: 150 + 1700 * r(), azimuth: 360 * r(), inclination: -55 - 30 * r(), depth: 1000 })),
+		holes: Array.from({ length: 60 }, () => ({
+			x: 150 + 1700 * r(),
+			y: 150 + 1700 * r(),
+			azimuth: 360 * r(),
+			inclination: -55 - 30 * r(),
+			depth: 1000
+		})),
 		layering: { field: folds, places: places(60, 5).filter((p) => !inStock(p.x, p.y, p.z)) }
 	};
 }
@@ -86,7 +114,11 @@ export function p7(): Truth {
 	const r = random(17);
 	return {
 		box: BOX,
-		column: [['dyke', 'intrusive'], ['host', 'conformable'], ['floor', 'conformable']],
+		column: [
+			['dyke', 'intrusive'],
+			['host', 'conformable'],
+			['floor', 'conformable']
+		],
 		unitAt: (x, y, z) => (Math.abs(fromDyke(x, y, z)) < DYKE / 2 ? 0 : z > -700 ? 1 : 2),
 		holes: Array.from({ length: 30 }, (_, i) => {
 			const y = 60 + 65 * i;
@@ -104,21 +136,56 @@ export function p7(): Truth {
 	};
 }
 
-const valley = (x: number, y: number) => -260 + 90 * Math.sin((2 * Math.PI * x) / 1700) * Math.cos((2 * Math.PI * y) / 2300) - 0.03 * (x - 1000);
+const valley = (x: number, y: number) =>
+	-260 + 90 * Math.sin((2 * Math.PI * x) / 1700) * Math.cos((2 * Math.PI * y) / 2300) - 0.03 * (x - 1000);
 const FILL = -235;
 /** Folded layers, worn down, and filled up again by layers that lap onto the slopes. */
 export const p8 = (): Truth => ({
 	box: BOX,
 	column: [['fill1', 'conformable'], ['fill2', 'onlapping'], ...LAYERS],
-	unitAt: (x, y, z) => (z > valley(x, y) ? (z > FILL ? 0 : 1) : 2 + unitOf(LEVELS.map((l) => l + 80), folds(x, y, z))),
+	unitAt: (x, y, z) =>
+		z > valley(x, y)
+			? z > FILL
+				? 0
+				: 1
+			: 2 +
+				unitOf(
+					LEVELS.map((l) => l + 80),
+					folds(x, y, z)
+				),
 	holes: grid(150),
 	layering: { field: folds, places: places(60, 5).filter((p) => p.z < valley(p.x, p.y) - 5) }
 });
 /** Height of the valley floor above the contact inside the fill: above 0 the lower fill is absent. */
 export const aboveFill = (x: number, y: number): number => valley(x, y) - FILL;
 
-const MAIN: FaultSpec = { id: 'main', name: 'Main', trace: [[800, 0], [800, 2000]], dip: 65, dipAzimuth: 90, youngestCut: 'u0', halfWidth: 1, on: true };
-const BRANCH: FaultSpec = { id: 'branch', name: 'Branch', trace: [[1000, 900], [1900, 1100]], dip: 75, dipAzimuth: 0, youngestCut: 'u0', halfWidth: 1, on: true, endsOn: 'main' };
+const MAIN: FaultSpec = {
+	id: 'main',
+	name: 'Main',
+	trace: [
+		[800, 0],
+		[800, 2000]
+	],
+	dip: 65,
+	dipAzimuth: 90,
+	youngestCut: 'u0',
+	halfWidth: 1,
+	on: true
+};
+const BRANCH: FaultSpec = {
+	id: 'branch',
+	name: 'Branch',
+	trace: [
+		[1000, 900],
+		[1900, 1100]
+	],
+	dip: 75,
+	dipAzimuth: 0,
+	youngestCut: 'u0',
+	halfWidth: 1,
+	on: true,
+	endsOn: 'main'
+};
 const mainNormal = planeNormal(65, 90);
 const branchAzimuth = 90 - Math.atan2(200, 900) / RADIANS - 90;
 const branchNormal = planeNormal(75, (branchAzimuth + 360) % 360);
@@ -144,10 +211,34 @@ export function cutDyke(): Truth {
 	};
 	return {
 		box: BOX,
-		column: [['dyke', 'intrusive'], ['host', 'conformable'], ['floor', 'conformable']],
+		column: [
+			['dyke', 'intrusive'],
+			['host', 'conformable'],
+			['floor', 'conformable']
+		],
 		unitAt: (x, y, z) => (Math.abs(dyke(x, y, z)) < 12 ? 0 : z > -720 ? 1 : 2),
-		holes: Array.from({ length: 36 }, (_, i) => ({ x: 1330 + 40 * (i % 3), y: 40 + 55 * i, azimuth: 270, inclination: -50 - 5 * (i % 4), depth: 900 })),
-		faults: [{ id: 'f', name: 'F', trace: [[0, 1000], [2000, 1000]], dip: 60, dipAzimuth: 0, youngestCut: 'dyke', halfWidth: 1, on: true }]
+		holes: Array.from({ length: 36 }, (_, i) => ({
+			x: 1330 + 40 * (i % 3),
+			y: 40 + 55 * i,
+			azimuth: 270,
+			inclination: -50 - 5 * (i % 4),
+			depth: 900
+		})),
+		faults: [
+			{
+				id: 'f',
+				name: 'F',
+				trace: [
+					[0, 1000],
+					[2000, 1000]
+				],
+				dip: 60,
+				dipAzimuth: 0,
+				youngestCut: 'dyke',
+				halfWidth: 1,
+				on: true
+			}
+		]
 	};
 }
 /** Two faults, one ending on the other, and a dyke that cuts all of it. */
@@ -155,7 +246,16 @@ export const p10 = (): Truth => ({
 	box: BOX,
 	column: [['dyke', 'intrusive'], ...LAYERS],
 	unitAt: (x, y, z) => (Math.abs(p10Dyke(x, y, z)) < 20 ? 0 : 1 + unitOf(LEVELS, p10Field(x, y, z))),
-	holes: [...grid(150), ...Array.from({ length: 12 }, (_, i) => ({ x: 1430 - 75 * i + 250, y: 650 + 88 * i - 450 + 250, azimuth: 220, inclination: -55, depth: 700 })).filter((h) => h.x > 0 && h.y > 0 && h.y < 2000)],
+	holes: [
+		...grid(150),
+		...Array.from({ length: 12 }, (_, i) => ({
+			x: 1430 - 75 * i + 250,
+			y: 650 + 88 * i - 450 + 250,
+			azimuth: 220,
+			inclination: -55,
+			depth: 700
+		})).filter((h) => h.x > 0 && h.y > 0 && h.y < 2000)
+	],
 	layering: { field: p10Field, places: places(60, 5) },
 	faults: [MAIN, BRANCH]
 });

@@ -23,10 +23,17 @@ const seconds = async <T>(work: () => T | Promise<T>): Promise<[number, T]> => {
 
 if (on('problems')) {
 	console.log('\nTest problems, spacing 25 m');
-	for (const figuresOf of Object.values(PROBLEMS)) for (const f of await figuresOf(25)) console.log(`${f.id.padEnd(5)}${f.met ? 'met    ' : 'MISSED '}${f.what}: ${f.text}  (aim ${f.aim})`);
+	for (const figuresOf of Object.values(PROBLEMS))
+		for (const f of await figuresOf(25))
+			console.log(`${f.id.padEnd(5)}${f.met ? 'met    ' : 'MISSED '}${f.what}: ${f.text}  (aim ${f.aim})`);
 }
 
-if (on('grounds')) await benchImperfect(5, 25, wanted.filter((w) => w !== 'grounds'));
+if (on('grounds'))
+	await benchImperfect(
+		5,
+		25,
+		wanted.filter((w) => w !== 'grounds')
+	);
 
 if (wanted[0] === 'fuzz') await benchFuzz(Number(wanted[1] ?? 1000), Number(wanted[2] ?? 1));
 
@@ -53,11 +60,17 @@ if (on('import') || on('demo')) {
 			});
 			const { readFileSync } = await import('node:fs');
 			const peak = /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${server.process.pid}/status`, 'utf8'))?.[1];
-			console.log(`${which.padEnd(15)} press to mesh at the reader ${time.toFixed(2)} s, peak memory of the server ${Math.round(Number(peak) / 1024)} MB`);
+			console.log(
+				`${which.padEnd(15)} press to mesh at the reader ${time.toFixed(2)} s, peak memory of the server ${Math.round(Number(peak) / 1024)} MB`
+			);
 		}
 	}
 	if (on('import')) {
-		for (const [holes, each] of [[500, 200], [5000, 200]] as const) await benchImport(holes, each);
+		for (const [holes, each] of [
+			[500, 200],
+			[5000, 200]
+		] as const)
+			await benchImport(holes, each);
 	}
 
 	/** From file to stored and checked, beside a raw copy of the same file; then one edit in it. */
@@ -70,20 +83,47 @@ if (on('import') || on('demo')) {
 			for (let i = 0; i < each; i++) rows.push(`H${h},${2 * i},${2 * i + 2},${['SST', 'MDST', 'LST'][i % 3]},KB`);
 		}
 		const bring = async (name: string, text: string, kind: string, mapping: Record<string, string>) => {
-			const { body } = await api.call<{ file: { id: string } }>('POST', `/projects/${p.id}/files?name=${name}`, new TextEncoder().encode(text));
-			const { body: b } = await api.call<{ job: string }>('POST', `/projects/${p.id}/imports`, { fileId: body.file.id, name, as: 'table', kind, mapping });
+			const { body } = await api.call<{ file: { id: string } }>(
+				'POST',
+				`/projects/${p.id}/files?name=${name}`,
+				new TextEncoder().encode(text)
+			);
+			const { body: b } = await api.call<{ job: string }>('POST', `/projects/${p.id}/imports`, {
+				fileId: body.file.id,
+				name,
+				as: 'table',
+				kind,
+				mapping
+			});
 			return api.finished(p.id, b.job);
 		};
-		await bring('collars', collars.join('\n'), 'collars', { HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth' });
+		await bring('collars', collars.join('\n'), 'collars', {
+			HoleID: 'hole',
+			Easting: 'easting',
+			Northing: 'northing',
+			Elevation: 'elevation',
+			Depth: 'totalDepth'
+		});
 		const file = rows.join('\n') + '\n';
-		const [time, job] = await seconds(() => bring('log', file, 'intervals', { HoleID: 'hole', From: 'from', To: 'to', Lithology: 'code', Logger: 'keep' }));
+		const [time, job] = await seconds(() =>
+			bring('log', file, 'intervals', { HoleID: 'hole', From: 'from', To: 'to', Lithology: 'code', Logger: 'keep' })
+		);
 		writeFileSync(join(folder, 'log.csv'), file);
 		const [copy] = await seconds(() =>
-			execFileSync('psql', [server.databaseUrl, '-q', '-c', 'create table if not exists bench_copy (hole text, "from" float8, "to" float8, code text, logger text)', '-c', `\\copy bench_copy from '${join(folder, 'log.csv')}' csv header`])
+			execFileSync('psql', [
+				server.databaseUrl,
+				'-q',
+				'-c',
+				'create table if not exists bench_copy (hole text, "from" float8, "to" float8, code text, logger text)',
+				'-c',
+				`\\copy bench_copy from '${join(folder, 'log.csv')}' csv header`
+			])
 		);
 		const { readFileSync } = await import('node:fs');
 		const peak = /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${server.process.pid}/status`, 'utf8'))?.[1];
-		console.log(`\n${(holes * each).toLocaleString('en')} interval rows\nhere   drop to stored and checked ${time.toFixed(2)} s (${job.state}), peak memory of the server ${Math.round(Number(peak) / 1024)} MB\npsql   raw \\copy of the same file  ${copy.toFixed(2)} s`);
+		console.log(
+			`\n${(holes * each).toLocaleString('en')} interval rows\nhere   drop to stored and checked ${time.toFixed(2)} s (${job.state}), peak memory of the server ${Math.round(Number(peak) / 1024)} MB\npsql   raw \\copy of the same file  ${copy.toFixed(2)} s`
+		);
 		const { body: list } = await api.call<{ objects: { id: string; name: string }[] }>('GET', `/projects/${p.id}`);
 		const table = list.objects.find((o) => o.name === 'log')!.id;
 		for (const value of ['1', '0', '3']) {

@@ -36,7 +36,12 @@ function problem(d: Description): Problem {
 		const i = d.levels.findIndex((l) => v >= l);
 		return i < 0 ? d.levels.length : i;
 	};
-	const column: Unit[] = [...d.levels, NaN].map((_, i) => ({ id: `u${i}`, name: `Unit ${i + 1}`, color: '#888888', contact: 'conformable' }));
+	const column: Unit[] = [...d.levels, NaN].map((_, i) => ({
+		id: `u${i}`,
+		name: `Unit ${i + 1}`,
+		color: '#888888',
+		contact: 'conformable'
+	}));
 	const contacts: ContactPoint[] = [];
 	const observations: Observation[] = [];
 	d.holes.forEach(({ x, y }, h) => {
@@ -65,14 +70,18 @@ function problem(d: Description): Problem {
 	});
 	const e = 1e-3;
 	const orientations: Orientation[] = (d.orientations ?? []).map(({ x, y, z }) => {
-		const g = [d.field(x + e, y, z) - d.field(x - e, y, z), d.field(x, y + e, z) - d.field(x, y - e, z), d.field(x, y, z + e) - d.field(x, y, z - e)] as const;
+		const g = [
+			d.field(x + e, y, z) - d.field(x - e, y, z),
+			d.field(x, y + e, z) - d.field(x, y - e, z),
+			d.field(x, y, z + e) - d.field(x, y, z - e)
+		] as const;
 		const up = g[2] >= 0 ? 1 : -1;
 		return {
 			x,
 			y,
 			z,
 			dip: Math.atan2(Math.hypot(g[0], g[1]), Math.abs(g[2])) / RADIANS,
-			dipAzimuth: ((Math.atan2(up * g[0], up * g[1]) / RADIANS) % 360 + 360) % 360,
+			dipAzimuth: (((Math.atan2(up * g[0], up * g[1]) / RADIANS) % 360) + 360) % 360,
 			polarity: up,
 			unit: unitOf(d.field(x, y, z))
 		};
@@ -94,7 +103,14 @@ const normal = planeNormal(27, 113);
 const dipping = (x: number, y: number, z: number) => normal[0] * (x - 1000) + normal[1] * (y - 1000) + normal[2] * (z + 320);
 
 /** Three parallel planes, dip 27° to 113°, 40 vertical holes. */
-export const p1 = (box = BOX): Problem => problem({ id: 'P1', box, levels: [0, -110, -240], field: (x, y, z) => dipping(x - box.minX, y - box.minY, z), holes: scattered(40, 11).map((h) => ({ x: h.x + box.minX, y: h.y + box.minY })) });
+export const p1 = (box = BOX): Problem =>
+	problem({
+		id: 'P1',
+		box,
+		levels: [0, -110, -240],
+		field: (x, y, z) => dipping(x - box.minX, y - box.minY, z),
+		holes: scattered(40, 11).map((h) => ({ x: h.x + box.minX, y: h.y + box.minY }))
+	});
 
 /** Sinusoidal folds, wavelength 800 m, amplitude 80 m, plunging 15° to 020°; holes each 150 m, 60 orientations. */
 export function p2(): Problem {
@@ -126,7 +142,22 @@ export function p3(): Problem {
 		levels: [0, -110, -240],
 		field,
 		holes: scattered(40, 11),
-		faults: [{ id: 'f1', name: 'Fault', trace: [[1000, 0], [1000, 1000], [1000, 2000]], dip, dipAzimuth: 90, youngestCut: 'u0', halfWidth: 2, on: true }],
+		faults: [
+			{
+				id: 'f1',
+				name: 'Fault',
+				trace: [
+					[1000, 0],
+					[1000, 1000],
+					[1000, 2000]
+				],
+				dip,
+				dipAzimuth: 90,
+				youngestCut: 'u0',
+				halfWidth: 2,
+				on: true
+			}
+		],
 		faulted: (x, _y, z0, z1) => distance(x, z0) >= 0 !== distance(x, z1) >= 0
 	});
 }
@@ -144,7 +175,12 @@ export function shareRight(p: Problem, at: (x: number, y: number, z: number) => 
 }
 
 /** Root mean square of the true height of a surface's vertices above their contact, away from the sides. */
-export function surfaceError(p: Problem, positions: Float64Array, surface: number, skip: (x: number, y: number, z: number) => boolean = () => false): number {
+export function surfaceError(
+	p: Problem,
+	positions: Float64Array,
+	surface: number,
+	skip: (x: number, y: number, z: number) => boolean = () => false
+): number {
 	let sum = 0;
 	let n = 0;
 	for (let i = 0; i < positions.length; i += 3) {

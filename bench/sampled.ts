@@ -68,10 +68,20 @@ export function seenIn(t: Truth, holes: readonly Hole[], more: Partial<GroundInp
 	const e = 1e-3;
 	const orientations = (t.layering?.places ?? []).map(({ x, y, z }): Orientation => {
 		const { field } = t.layering!;
-		const g = normalize([field(x + e, y, z) - field(x - e, y, z), field(x, y + e, z) - field(x, y - e, z), field(x, y, z + e) - field(x, y, z - e)]);
+		const g = normalize([
+			field(x + e, y, z) - field(x - e, y, z),
+			field(x, y + e, z) - field(x, y - e, z),
+			field(x, y, z + e) - field(x, y, z - e)
+		]);
 		const polarity = g[2] >= 0 ? 1 : -1;
 		return { x, y, z, ...planeAngles([polarity * g[0], polarity * g[1], polarity * g[2]]), polarity, unit: t.unitAt(x, y, z) };
 	});
-	const input = { ...bare, contacts: [...contacts.points, ...(t.traces ?? []).map((p, i) => ({ ...p, hole: `trace ${i}`, depth: 0, table: 'map', row: i }))], observations: contacts.observations, absences: contacts.absences, orientations };
+	const input = {
+		...bare,
+		contacts: [...contacts.points, ...(t.traces ?? []).map((p, i) => ({ ...p, hole: `trace ${i}`, depth: 0, table: 'map', row: i }))],
+		observations: contacts.observations,
+		absences: contacts.absences,
+		orientations
+	};
 	return { input, findings: contacts.findings };
 }

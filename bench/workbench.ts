@@ -14,8 +14,13 @@ function tables(): { collars: string; rows: string } {
 	let s = 4711;
 	const random = () => (s = (s * 48271) % 2147483647) / 2147483647;
 	for (let h = 0; h < HOLES; h++) {
-		collars.push(`H${h},${400000 + (h % 100) * 60},${4990000 + Math.floor(h / 100) * 60},${(100 + 40 * Math.sin(h / 90)).toFixed(1)},400,${(360 * random()).toFixed(0)},${(-90 + 30 * random()).toFixed(0)}`);
-		for (let i = 0; i < ROWS_EACH; i++) rows.push(`H${h},${2 * i},${2 * i + 2},${Math.exp(4 + 2 * Math.sin(i / 17 + h / 40) + random()).toFixed(0)},${Math.exp(2 + 2 * random()).toFixed(1)},${['SST', 'MDST', 'LST', 'GRA', 'CGL'][Math.floor(i / 23 + h / 7) % 5]}`);
+		collars.push(
+			`H${h},${400000 + (h % 100) * 60},${4990000 + Math.floor(h / 100) * 60},${(100 + 40 * Math.sin(h / 90)).toFixed(1)},400,${(360 * random()).toFixed(0)},${(-90 + 30 * random()).toFixed(0)}`
+		);
+		for (let i = 0; i < ROWS_EACH; i++)
+			rows.push(
+				`H${h},${2 * i},${2 * i + 2},${Math.exp(4 + 2 * Math.sin(i / 17 + h / 40) + random()).toFixed(0)},${Math.exp(2 + 2 * random()).toFixed(1)},${['SST', 'MDST', 'LST', 'GRA', 'CGL'][Math.floor(i / 23 + h / 7) % 5]}`
+			);
 	}
 	return { collars: `${collars.join('\n')}\n`, rows: `${rows.join('\n')}\n` };
 }
@@ -26,22 +31,59 @@ export async function benchWorkbench(): Promise<void> {
 	const browser = await launchBrowser();
 	try {
 		const api = client(server);
-		const project = (await api.call<{ id: string }>('POST', '/projects', { name: 'Many holes', extent: { minX: 399500, minY: 4989500, minZ: -400, maxX: 406500, maxY: 4993500, maxZ: 200 } })).body.id;
+		const project = (
+			await api.call<{ id: string }>('POST', '/projects', {
+				name: 'Many holes',
+				extent: { minX: 399500, minY: 4989500, minZ: -400, maxX: 406500, maxY: 4993500, maxZ: 200 }
+			})
+		).body.id;
 		const data = tables();
 		const bring = async (name: string, text: string, kind: string, mapping: object) => {
-			const { body } = await api.call<{ file: { id: string } }>('POST', `/projects/${project}/files?name=${name}.csv`, new TextEncoder().encode(text));
-			const { body: b } = await api.call<{ job: string }>('POST', `/projects/${project}/imports`, { fileId: body.file.id, name, as: 'table', kind, mapping });
+			const { body } = await api.call<{ file: { id: string } }>(
+				'POST',
+				`/projects/${project}/files?name=${name}.csv`,
+				new TextEncoder().encode(text)
+			);
+			const { body: b } = await api.call<{ job: string }>('POST', `/projects/${project}/imports`, {
+				fileId: body.file.id,
+				name,
+				as: 'table',
+				kind,
+				mapping
+			});
 			await api.finished(project, b.job);
 		};
-		await bring('Collars', data.collars, 'collars', { HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth', Azimuth: 'azimuth', Inclination: 'inclination' });
+		await bring('Collars', data.collars, 'collars', {
+			HoleID: 'hole',
+			Easting: 'easting',
+			Northing: 'northing',
+			Elevation: 'elevation',
+			Depth: 'totalDepth',
+			Azimuth: 'azimuth',
+			Inclination: 'inclination'
+		});
 		await bring('Assays', data.rows, 'assays', { HoleID: 'hole', From: 'from', To: 'to', Cu_ppm: 'value', Au_ppb: 'value', Rock: 'keep' });
 		const { body } = await api.call<{ objects: { id: string; name: string }[] }>('GET', `/projects/${project}`);
 		const table = body.objects.find((o) => o.name === 'Assays')!.id;
 		const { body: w } = await api.call<{ state: Record<string, unknown> }>('GET', `/projects/${project}/workbench`);
-		const style = { by: 'Cu_ppm', color: '#4A5E57', classes: {}, order: {}, scales: {}, windows: {}, opacity: 1, size: { value: 14, unit: 'm', by: 'Au_ppb' }, labels: null };
-		await api.call('PUT', `/projects/${project}/workbench`, { state: { ...w.state, along: table, styles: { [table]: style }, panes: { examine: [{ view: 'space', settings: {} }] } } });
+		const style = {
+			by: 'Cu_ppm',
+			color: '#4A5E57',
+			classes: {},
+			order: {},
+			scales: {},
+			windows: {},
+			opacity: 1,
+			size: { value: 14, unit: 'm', by: 'Au_ppb' },
+			labels: null
+		};
+		await api.call('PUT', `/projects/${project}/workbench`, {
+			state: { ...w.state, along: table, styles: { [table]: style }, panes: { examine: [{ view: 'space', settings: {} }] } }
+		});
 		// The server has the project loaded.
-		const size = async (path: string) => Number((await fetch(`${server.url}/api/v1/projects/${project}${path}`)).headers.get('content-length') ?? 0) || (await (await fetch(`${server.url}/api/v1/projects/${project}${path}`)).arrayBuffer()).byteLength;
+		const size = async (path: string) =>
+			Number((await fetch(`${server.url}/api/v1/projects/${project}${path}`)).headers.get('content-length') ?? 0) ||
+			(await (await fetch(`${server.url}/api/v1/projects/${project}${path}`)).arrayBuffer()).byteLength;
 		await size('/paths');
 		await size(`/tables/${table}/placed`);
 
@@ -56,17 +98,26 @@ export async function benchWorkbench(): Promise<void> {
 		bytes = 0;
 		const start = performance.now();
 		await page.goto(`${server.url}/${project}/examine`, { waitUntil: 'domcontentloaded' });
-		await page.waitForFunction(() => Number((document.querySelector('[data-tubes]') as HTMLElement | null)?.dataset['tubes']) > 0, { timeout: 60_000, polling: 50 }).catch(async (error) => {
-			console.error(await page.evaluate(() => document.body.innerText));
-			throw error;
-		});
+		await page
+			.waitForFunction(() => Number((document.querySelector('[data-tubes]') as HTMLElement | null)?.dataset['tubes']) > 0, {
+				timeout: 60_000,
+				polling: 50
+			})
+			.catch(async (error) => {
+				console.error(await page.evaluate(() => document.body.innerText));
+				throw error;
+			});
 		await page.evaluate(FINISH);
 		const first = (performance.now() - start) / 1000;
 		const scene = await page.$eval('[data-tubes]', (e) => ({ ...(e as HTMLElement).dataset }));
 		const counted = bytes;
 		await dev.send('HeapProfiler.enable');
 		await dev.send('HeapProfiler.collectGarbage');
-		const { usedSize, embedderHeapUsedSize = 0, backingStorageSize = 0 } = (await dev.send('Runtime.getHeapUsage')) as { usedSize: number; embedderHeapUsedSize?: number; backingStorageSize?: number };
+		const {
+			usedSize,
+			embedderHeapUsedSize = 0,
+			backingStorageSize = 0
+		} = (await dev.send('Runtime.getHeapUsage')) as { usedSize: number; embedderHeapUsedSize?: number; backingStorageSize?: number };
 		const raw = data.rows.length + data.collars.length;
 		console.log(`\n${HOLES} holes × ${ROWS_EACH} intervals, tubes coloured by one assay and sized by another, software renderer`);
 		console.log(`first picture   ${first.toFixed(2)} s after opening; ${scene['calls']} draw calls, ${scene['tubes']} segments`);
@@ -80,7 +131,9 @@ export async function benchWorkbench(): Promise<void> {
 			const version = () => (document.querySelector('[data-tubes]') as HTMLElement).dataset['version'];
 			const before = version();
 			const t = performance.now();
-			document.querySelector('[aria-label="Lower limit of Cu_ppm"]')!.dispatchEvent(new KeyboardEvent('keydown', { key: 'PageUp', bubbles: true }));
+			document
+				.querySelector('[aria-label="Lower limit of Cu_ppm"]')!
+				.dispatchEvent(new KeyboardEvent('keydown', { key: 'PageUp', bubbles: true }));
 			while (version() === before && performance.now() - t < 20_000) await new Promise((r) => requestAnimationFrame(r));
 			(0, eval)(finish);
 			return performance.now() - t;
@@ -102,18 +155,69 @@ export async function benchWorkbench(): Promise<void> {
 		}
 		const db = new pg.Client({ connectionString: server.databaseUrl });
 		await db.connect();
-		await db.query('create temp table plain as select n, (n / 200)::text as hole, n % 200 as depth, random() as cu from generate_series(0, 999999) n');
+		await db.query(
+			'create temp table plain as select n, (n / 200)::text as hole, n % 200 as depth, random() as cu from generate_series(0, 999999) n'
+		);
 		const peer = async (sql: string) => {
 			const t = performance.now();
 			await db.query(sql);
 			return performance.now() - t;
 		};
-		const [plain, ordered] = [await peer('select * from plain order by n offset 900000 limit 200'), await peer('select * from plain order by cu desc offset 900000 limit 200')];
+		const [plain, ordered] = [
+			await peer('select * from plain order by n offset 900000 limit 200'),
+			await peer('select * from plain order by cu desc offset 900000 limit 200')
+		];
 		await db.end();
-		console.log(`table           row 900 000 in ${times[0]!.toFixed(0)} ms, others ${times.slice(1).map((t) => t.toFixed(0)).join(', ')} ms (PostgreSQL offset/limit on a plain table ${plain.toFixed(0)} ms)`);
-		console.log(`table, sorted   first ${sorted[0]!.toFixed(0)} ms, then ${sorted[1]!.toFixed(0)} ms (PostgreSQL ${ordered.toFixed(0)} ms each time)`);
+		console.log(
+			`table           row 900 000 in ${times[0]!.toFixed(0)} ms, others ${times
+				.slice(1)
+				.map((t) => t.toFixed(0))
+				.join(', ')} ms (PostgreSQL offset/limit on a plain table ${plain.toFixed(0)} ms)`
+		);
+		console.log(
+			`table, sorted   first ${sorted[0]!.toFixed(0)} ms, then ${sorted[1]!.toFixed(0)} ms (PostgreSQL ${ordered.toFixed(0)} ms each time)`
+		);
 
-		await api.call('PUT', `/projects/${project}/workbench`, { state: { ...w.state, along: table, styles: { [table]: style }, panes: { examine: [{ view: 'log', settings: { log: { holes: Array.from({ length: 10 }, (_, i) => `H${i}`), tracks: [{ kind: 'axis', series: [] }, { kind: 'classes', series: ['Rock'] }, { kind: 'bars', series: ['Cu_ppm'] }, { kind: 'bars', series: ['Au_ppb'] }, { kind: 'curves', series: ['Cu_ppm', 'Au_ppb'] }, { kind: 'points', series: ['Cu_ppm'] }, { kind: 'points', series: ['Au_ppb'] }, { kind: 'text', series: ['Rock'] }].map((t) => ({ kind: t.kind, width: 15, series: t.series.map((column) => ({ table, column, color: '#B4622D' })), log: false, range: [null, null], fill: 'none' })), axis: 'depth', align: null, zoom: 1, scale: 200 } } }] } } });
+		await api.call('PUT', `/projects/${project}/workbench`, {
+			state: {
+				...w.state,
+				along: table,
+				styles: { [table]: style },
+				panes: {
+					examine: [
+						{
+							view: 'log',
+							settings: {
+								log: {
+									holes: Array.from({ length: 10 }, (_, i) => `H${i}`),
+									tracks: [
+										{ kind: 'axis', series: [] },
+										{ kind: 'classes', series: ['Rock'] },
+										{ kind: 'bars', series: ['Cu_ppm'] },
+										{ kind: 'bars', series: ['Au_ppb'] },
+										{ kind: 'curves', series: ['Cu_ppm', 'Au_ppb'] },
+										{ kind: 'points', series: ['Cu_ppm'] },
+										{ kind: 'points', series: ['Au_ppb'] },
+										{ kind: 'text', series: ['Rock'] }
+									].map((t) => ({
+										kind: t.kind,
+										width: 15,
+										series: t.series.map((column) => ({ table, column, color: '#B4622D' })),
+										log: false,
+										range: [null, null],
+										fill: 'none'
+									})),
+									axis: 'depth',
+									align: null,
+									zoom: 1,
+									scale: 200
+								}
+							}
+						}
+					]
+				}
+			}
+		});
 		await page.goto(`${server.url}/${project}/examine`, { waitUntil: 'load' });
 		await page.waitForFunction(() => document.querySelectorAll('svg[aria-label^="Log of"]').length === 10, { timeout: 60_000 });
 		await new Promise((r) => setTimeout(r, 1500));
@@ -122,7 +226,8 @@ export async function benchWorkbench(): Promise<void> {
 			const pane = document.querySelector('[aria-label^="Log. Plus"]') as HTMLElement;
 			const before = document.querySelector('svg[aria-label="Log of H9"]')!.getAttribute('height');
 			pane.dispatchEvent(new KeyboardEvent('keydown', { key: '+', bubbles: true }));
-			while (document.querySelector('svg[aria-label="Log of H9"]')!.getAttribute('height') === before) await new Promise((r) => requestAnimationFrame(r));
+			while (document.querySelector('svg[aria-label="Log of H9"]')!.getAttribute('height') === before)
+				await new Promise((r) => requestAnimationFrame(r));
 			await new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r)));
 			return performance.now() - t;
 		});

@@ -37,7 +37,13 @@ export async function build(projectPath: string, out: string, classify: string |
 	}
 }
 
-async function buildWith(run: Run, projectPath: string, out: string, classify: string | null, say: (line: string) => void): Promise<number> {
+async function buildWith(
+	run: Run,
+	projectPath: string,
+	out: string,
+	classify: string | null,
+	say: (line: string) => void
+): Promise<number> {
 	const threaded = inTasks(run);
 	const steps: Step[] = [];
 	let started = performance.now();
@@ -56,10 +62,20 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	const holes = checkHoles(tables, options);
 	done('check');
 	const { input, contacts } = groundInput(tables, holes, { ...project, terrain, things });
-	if (project.finer) validateFiner(project.finer, project.spacing, [...project.column, ...(project.shaping?.divisions.flatMap((d) => d.column) ?? [])].map((u) => u.id));
+	if (project.finer)
+		validateFiner(
+			project.finer,
+			project.spacing,
+			[...project.column, ...(project.shaping?.divisions.flatMap((d) => d.column) ?? [])].map((u) => u.id)
+		);
 	const estimate = estimateBuild(input, project.spacing, project.finer);
 	if (estimate.bytes > freemem() * 0.9)
-		fail('not-enough-memory', `a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
+		fail(
+			'not-enough-memory',
+			`a spacing of ${project.spacing} ${project.lengthUnit} needs about ${(estimate.bytes / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`,
+			'Use a wider spacing or a smaller extent.',
+			'spacing'
+		);
 	done('contacts');
 	const ground = await threaded.fit(input);
 	done('fields');
@@ -88,12 +104,22 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	};
 	for (const unit of unitsIn(mesh)) putMesh('volumes', { name: units[unit]!.name, color: units[unit]!.color, mesh: solidOf(mesh, unit) });
 	for (const s of surfacesIn(mesh)) {
-		const name = s === TERRAIN ? 'terrain' : s === LIMIT ? 'limit of the model' : s >= FAULT ? faultsOf(ground)[s - FAULT]!.name : `${units[s]!.contact === 'intrusive' ? 'boundary' : 'base'} of ${units[s]!.name}`;
+		const name =
+			s === TERRAIN
+				? 'terrain'
+				: s === LIMIT
+					? 'limit of the model'
+					: s >= FAULT
+						? faultsOf(ground)[s - FAULT]!.name
+						: `${units[s]!.contact === 'intrusive' ? 'boundary' : 'base'} of ${units[s]!.name}`;
 		putMesh('surfaces', { name, color: units[s]?.color ?? '#4a4a4a', mesh: surfaceOf(mesh, s) });
 	}
 	put(
 		'volumes.csv',
-		writeCsv(['unit', 'name', 'part_of', `volume_${project.lengthUnit}3`], report.volumes.map((v) => [v.unit, v.name, v.partOf ?? '', v.volume]))
+		writeCsv(
+			['unit', 'name', 'part_of', `volume_${project.lengthUnit}3`],
+			report.volumes.map((v) => [v.unit, v.name, v.partOf ?? '', v.volume])
+		)
 	);
 	put(
 		'misfits.csv',
@@ -106,14 +132,49 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 		)
 	);
 	const columnIds = project.column.map((u) => u.id);
-	const agreements = [...(report.agreement ? [{ suffix: '', own: columnIds, agreement: report.agreement }] : []), ...ground.divisions.flatMap((d) => report.partAgreements.filter((p) => p.division === d.id).map((p) => ({ suffix: `-${fileName(p.name)}`, own: [...d.ground.input.column.map((u) => u.id), ...columnIds], agreement: p.agreement })))];
+	const agreements = [
+		...(report.agreement ? [{ suffix: '', own: columnIds, agreement: report.agreement }] : []),
+		...ground.divisions.flatMap((d) =>
+			report.partAgreements
+				.filter((p) => p.division === d.id)
+				.map((p) => ({
+					suffix: `-${fileName(p.name)}`,
+					own: [...d.ground.input.column.map((u) => u.id), ...columnIds],
+					agreement: p.agreement
+				}))
+		)
+	];
 	for (const { suffix, own, agreement } of agreements) {
-		put(`mismatches${suffix}.csv`, writeCsv(['hole', 'from', 'to', 'logged', 'modelled', 'x', 'y', 'z'], agreement.mismatches.map((m) => [m.hole, m.from, m.to, m.logged, m.modelled, m.x, m.y, m.z])));
+		put(
+			`mismatches${suffix}.csv`,
+			writeCsv(
+				['hole', 'from', 'to', 'logged', 'modelled', 'x', 'y', 'z'],
+				agreement.mismatches.map((m) => [m.hole, m.from, m.to, m.logged, m.modelled, m.x, m.y, m.z])
+			)
+		);
 		const ids = [...own, ''];
-		put(`agreement${suffix}.csv`, writeCsv(['logged', ...own, 'outside'], agreement.units.map((u) => [u.unit, ...ids.map((id) => u.modelled.find((m) => (m.unit ?? '') === id)?.length ?? 0)])));
+		put(
+			`agreement${suffix}.csv`,
+			writeCsv(
+				['logged', ...own, 'outside'],
+				agreement.units.map((u) => [u.unit, ...ids.map((id) => u.modelled.find((m) => (m.unit ?? '') === id)?.length ?? 0)])
+			)
+		);
 	}
-	put('blocks.csv', writeCsv(['block', 'name', `volume_${project.lengthUnit}3`], report.blocks.map((b) => [b.id, b.name, b.volume])));
-	put('offsets.csv', writeCsv(['fault', 'unit', 'places', `least_${project.lengthUnit}`, `mean_${project.lengthUnit}`, `most_${project.lengthUnit}`], report.offsets.map((o) => [o.fault, o.unit, o.places, o.least, o.mean, o.most])));
+	put(
+		'blocks.csv',
+		writeCsv(
+			['block', 'name', `volume_${project.lengthUnit}3`],
+			report.blocks.map((b) => [b.id, b.name, b.volume])
+		)
+	);
+	put(
+		'offsets.csv',
+		writeCsv(
+			['fault', 'unit', 'places', `least_${project.lengthUnit}`, `mean_${project.lengthUnit}`, `most_${project.lengthUnit}`],
+			report.offsets.map((o) => [o.fault, o.unit, o.places, o.least, o.mean, o.most])
+		)
+	);
 	done('write');
 	if (points) {
 		put('classified.csv', await classifyPoints(points, ground, run));
@@ -122,7 +183,18 @@ async function buildWith(run: Run, projectPath: string, out: string, classify: s
 	const findings = [...holes.checked.findings, ...contacts.findings];
 	put(
 		'report.json',
-		JSON.stringify({ project: project.name, lengthUnit: project.lengthUnit, rows: findingCounts(findings), contacts: { placed: contacts.points.length, faulted: contacts.faulted }, ...report, steps }, null, '\t') + '\n'
+		JSON.stringify(
+			{
+				project: project.name,
+				lengthUnit: project.lengthUnit,
+				rows: findingCounts(findings),
+				contacts: { placed: contacts.points.length, faulted: contacts.faulted },
+				...report,
+				steps
+			},
+			null,
+			'\t'
+		) + '\n'
 	);
 	say(`${unitsIn(mesh).length} units, ${report.triangles} triangles; report in ${join(out, 'report.json')}`);
 	const errors = report.findings.filter((f) => f.severity === 'held');
@@ -136,17 +208,27 @@ function pointsOf(path: string): Float64Array {
 	if (!existsSync(path)) fail('no-file', `${path} does not exist`, 'Name a CSV file after --classify.', '--classify');
 	const raw = readDelimited(readFileSync(path), path);
 	const columns = ['x', 'y', 'z'].map((c) => raw.header.findIndex((h) => h.toLowerCase() === c));
-	if (columns.includes(-1)) fail('unmapped-columns', `${path} needs the columns x, y and z`, `Its columns are: ${raw.header.join(', ')}.`, path);
+	if (columns.includes(-1))
+		fail('unmapped-columns', `${path} needs the columns x, y and z`, `Its columns are: ${raw.header.join(', ')}.`, path);
 	const read = numberReader(raw.reading);
 	const xyz = new Float64Array(3 * raw.lines.length);
 	raw.lines.forEach((line, i) => {
 		columns.forEach((c, k) => (xyz[3 * i + k] = read(raw.columns[c]![i]!)));
-		if (![0, 1, 2].every((k) => Number.isFinite(xyz[3 * i + k]))) fail('not-a-number', `${path}, line ${line}: x, y and z must be numbers`, undefined, path);
+		if (![0, 1, 2].every((k) => Number.isFinite(xyz[3 * i + k])))
+			fail('not-a-number', `${path}, line ${line}: x, y and z must be numbers`, undefined, path);
 	});
 	return xyz;
 }
 
 async function classifyPoints(xyz: Float64Array, ground: Ground, run: Run): Promise<string> {
 	const units = await unitsInTasks(ground, xyz, run);
-	return writeCsv(['x', 'y', 'z', 'unit'], Array.from(units, (u, i) => [xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!, u === AIR ? 'air' : u === OUTSIDE ? 'outside' : unitsOf(ground)[u]!.id]));
+	return writeCsv(
+		['x', 'y', 'z', 'unit'],
+		Array.from(units, (u, i) => [
+			xyz[3 * i]!,
+			xyz[3 * i + 1]!,
+			xyz[3 * i + 2]!,
+			u === AIR ? 'air' : u === OUTSIDE ? 'outside' : unitsOf(ground)[u]!.id
+		])
+	);
 }

@@ -29,7 +29,8 @@ beforeAll(async () => {
 describe('the command line', () => {
 	it('builds files from files and says which unit points are in', () => {
 		const points: [number, number, number][] = [];
-		for (let x = 401500; x < 405000; x += 500) for (let y = 4991000; y < 4994000; y += 500) for (const z of [-380, -200, -60]) points.push([x, y, z]);
+		for (let x = 401500; x < 405000; x += 500)
+			for (let y = 4991000; y < 4994000; y += 500) for (const z of [-380, -200, -60]) points.push([x, y, z]);
 		writeFileSync(join(folder, 'points.csv'), `x,y,z\n${points.map((p) => p.join(',')).join('\n')}\n0,0,9999\n`);
 		const { code, err } = run('build', join(folder, 'coarse.json'), '--out', join(folder, 'out'), '--classify', join(folder, 'points.csv'));
 		expect(err).toBe('');
@@ -38,8 +39,21 @@ describe('the command line', () => {
 		expect(report.volumeError).toBeLessThan(1e-9);
 		expect(report.rows).toMatchObject({ held: 0, noted: 0 });
 		expect(report.steps.map((s: { step: string }) => s.step)).toContain('fields');
-		for (const file of ['volumes/Skerra_Slate.obj', 'surfaces/Sallow_Fault.vtp', 'volumes.csv', 'misfits.csv', 'agreement.csv', 'mismatches.csv', 'offsets.csv']) expect(existsSync(join(folder, 'out', file))).toBe(true);
-		const units = readFileSync(join(folder, 'out/classified.csv'), 'utf8').trim().split('\n').slice(1).map((l) => l.split(',')[3]);
+		for (const file of [
+			'volumes/Skerra_Slate.obj',
+			'surfaces/Sallow_Fault.vtp',
+			'volumes.csv',
+			'misfits.csv',
+			'agreement.csv',
+			'mismatches.csv',
+			'offsets.csv'
+		])
+			expect(existsSync(join(folder, 'out', file))).toBe(true);
+		const units = readFileSync(join(folder, 'out/classified.csv'), 'utf8')
+			.trim()
+			.split('\n')
+			.slice(1)
+			.map((l) => l.split(',')[3]);
 		expect(units.at(-1)).toBe('air');
 		const ids = ['tolven', 'tuff', 'fennick', 'dorrow', 'marrick', 'conglomerate', 'slate'];
 		const right = points.filter(([x, y, z], i) => (z > terrainAt(x, y) ? 'air' : ids[truthUnit(x, y, z)]) === units[i]).length;
@@ -50,12 +64,18 @@ describe('the command line', () => {
 	it('doubts: an ensemble with the spread of its volumes and its probabilities', () => {
 		const { code, err } = run('doubt', join(folder, 'coarse.json'), '--out', join(folder, 'doubt'), '--members', '3', '--contact', '4');
 		expect([err, code]).toEqual(['', 0]);
-		const doubt = JSON.parse(readFileSync(join(folder, 'doubt/doubt.json'), 'utf8')) as { members: number; errors: object; volumes: { unit: string; p10: number; p90: number }[] };
+		const doubt = JSON.parse(readFileSync(join(folder, 'doubt/doubt.json'), 'utf8')) as {
+			members: number;
+			errors: object;
+			volumes: { unit: string; p10: number; p90: number }[];
+		};
 		expect(doubt).toMatchObject({ members: 3, failed: 0, errors: { contact: 4, orientation: 5 } });
 		expect(doubt.volumes).toHaveLength(7);
 		for (const v of doubt.volumes) expect(v.p10).toBeLessThanOrEqual(v.p90);
 		expect(readFileSync(join(folder, 'doubt/doubt.vti'), 'latin1')).toContain('<ImageData');
-		expect(run('doubt', join(folder, 'coarse.json'), '--out', join(folder, 'doubt'), '--contact', 'much').err).toContain('--contact must be a number');
+		expect(run('doubt', join(folder, 'coarse.json'), '--out', join(folder, 'doubt'), '--contact', 'much').err).toContain(
+			'--contact must be a number'
+		);
 	});
 
 	it('writes findings as JSON with file lines', () => {
@@ -88,8 +108,21 @@ describe('the command line', () => {
 		const project = JSON.parse(readFileSync(join(folder, 'coarse.json'), 'utf8'));
 		writeFileSync(join(folder, 'comma.csv'), 'hole;x;y;z;depth\nA1;401000,5;4992000,5;100,0;50\nA2;401100,5;4992100,5;101,0;60\n');
 		writeFileSync(join(folder, 'overlap.csv'), 'hole;from;to;lith\nA1;0,0;20,5;slate\nA1;20,0;50;slate\nA2;0;61;slate\n');
-		writeFileSync(join(folder, 'flat.asc'), 'ncols 3\nnrows 3\nxllcorner 400000\nyllcorner 4990000\ncellsize 2000\nNODATA_value -9999\n100 100 100\n100 100 100\n100 100 100\n');
-		writeFileSync(join(folder, 'habits.json'), JSON.stringify({ ...project, tables: [{ file: 'comma.csv', kind: 'collars' }, { file: 'overlap.csv', kind: 'intervals' }], terrain: { file: 'flat.asc' } }));
+		writeFileSync(
+			join(folder, 'flat.asc'),
+			'ncols 3\nnrows 3\nxllcorner 400000\nyllcorner 4990000\ncellsize 2000\nNODATA_value -9999\n100 100 100\n100 100 100\n100 100 100\n'
+		);
+		writeFileSync(
+			join(folder, 'habits.json'),
+			JSON.stringify({
+				...project,
+				tables: [
+					{ file: 'comma.csv', kind: 'collars' },
+					{ file: 'overlap.csv', kind: 'intervals' }
+				],
+				terrain: { file: 'flat.asc' }
+			})
+		);
 		const { out, err } = run('check', join(folder, 'habits.json'));
 		expect(err).toBe('');
 		const rules = (JSON.parse(out).findings as { rule: string; hole: string }[]).map((f) => `${f.hole} ${f.rule}`);

@@ -8,7 +8,12 @@ import { loadProject, withExtent } from './files';
 import { threadPool } from './threads';
 
 /** `doubt PROJECT.json --out DIR`: an ensemble of models, its spread of volumes and its probabilities. */
-export async function doubt(projectPath: string, out: string, options: Pick<EnsembleOptions, 'members' | 'seed' | 'errors'>, say: (line: string) => void): Promise<void> {
+export async function doubt(
+	projectPath: string,
+	out: string,
+	options: Pick<EnsembleOptions, 'members' | 'seed' | 'errors'>,
+	say: (line: string) => void
+): Promise<void> {
 	const { project: read, tables, terrain, things, options: checks } = await loadProject(projectPath);
 	const project = withExtent(read);
 	const { input } = groundInput(tables, checkHoles(tables, checks), { ...project, terrain, things });
@@ -21,8 +26,29 @@ export async function doubt(projectPath: string, out: string, options: Pick<Ense
 			renameSync(join(out, `${name}.part`), join(out, name));
 		};
 		const cells = e.size[0] * e.size[1] * e.size[2];
-		put('doubt.vti', writeImageData(e.size, e.origin, e.cell, [{ name: 'entropy', values: e.entropy }, ...project.column.map((u, i) => ({ name: u.id, values: e.probability.subarray(i * cells, (i + 1) * cells) }))]));
-		put('doubt.json', JSON.stringify({ project: project.name, lengthUnit: project.lengthUnit, spacing: project.spacing, ...options, members: e.members, failed: e.failed, volumes: e.volumes.map((v, i) => ({ unit: project.column[i]!.id, ...v })) }, null, '\t') + '\n');
+		put(
+			'doubt.vti',
+			writeImageData(e.size, e.origin, e.cell, [
+				{ name: 'entropy', values: e.entropy },
+				...project.column.map((u, i) => ({ name: u.id, values: e.probability.subarray(i * cells, (i + 1) * cells) }))
+			])
+		);
+		put(
+			'doubt.json',
+			JSON.stringify(
+				{
+					project: project.name,
+					lengthUnit: project.lengthUnit,
+					spacing: project.spacing,
+					...options,
+					members: e.members,
+					failed: e.failed,
+					volumes: e.volumes.map((v, i) => ({ unit: project.column[i]!.id, ...v }))
+				},
+				null,
+				'\t'
+			) + '\n'
+		);
 		say(`${e.members} models; spread of the volumes in ${join(out, 'doubt.json')}`);
 	} finally {
 		await pool.close();

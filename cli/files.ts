@@ -38,7 +38,8 @@ function readBytes(path: string, what: string): Uint8Array {
 		if (statSync(path).size > LARGEST_FILE) fail('file-too-large', `${path} is larger than 256 MiB`, 'Split it into several tables.', path);
 		return readFileSync(path);
 	} catch (error) {
-		if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return fail('missing-file', `${what} ${path} does not exist`, 'Check the name; it is looked for beside the project file.', path);
+		if (error instanceof Error && 'code' in error && error.code === 'ENOENT')
+			return fail('missing-file', `${what} ${path} does not exist`, 'Check the name; it is looked for beside the project file.', path);
 		throw error;
 	}
 }
@@ -51,7 +52,10 @@ async function readTerrain(bytes: Uint8Array, name: string, { coordinates = {}, 
 	const [forward, back] = [placing(coordinates), placingBack(coordinates)];
 	if (forward && back) raster = warpRaster(raster, forward, back);
 	if (coordinates.verticalShift) raster = { ...raster, values: raster.values.map((v) => v + coordinates.verticalShift!) };
-	return how?.clip ? (clipRaster(raster, how.clip as [number, number, number, number]) ?? fail('outside', `${name} lies outside the box to which it is to be clipped`, undefined, name)) : raster;
+	return how?.clip
+		? (clipRaster(raster, how.clip as [number, number, number, number]) ??
+				fail('outside', `${name} lies outside the box to which it is to be clipped`, undefined, name))
+		: raster;
 }
 
 async function readSurface(bytes: Uint8Array, name: string, { coordinates = {} }: Placed) {
@@ -69,18 +73,31 @@ async function readLayer(bytes: Uint8Array, name: string, crs: number, { coordin
 	let layer = await readVectors(bytes, name, how?.part);
 	const map = placing(coordinates);
 	const shift = coordinates.verticalShift ?? 0;
-	if (map || shift) layer = mapPositions(layer, ([x, y, z]) => [...(map ? map(x!, y!) : [x!, y!]), ...(z === undefined ? [] : [z + shift])]);
+	if (map || shift)
+		layer = mapPositions(layer, ([x, y, z]) => [...(map ? map(x!, y!) : [x!, y!]), ...(z === undefined ? [] : [z + shift])]);
 	if (map) return layer.features;
 	const { box } = describeLayer(layer);
 	// GeoJSON that says nothing counts as degrees; places that are no degrees are taken as they are.
-	const degrees = layer.epsg === 4326 && box !== null && Math.max(Math.abs(box[0]), Math.abs(box[2])) <= 180 && Math.max(Math.abs(box[1]), Math.abs(box[3])) <= 90;
-	if (crs && layer.epsg && layer.epsg !== crs && (layer.epsg !== 4326 || degrees)) fail('other-system', `${name} is in EPSG:${layer.epsg}, the project in EPSG:${crs}`, 'Save the layer in the system of the project, or import it in the web application.', name);
+	const degrees =
+		layer.epsg === 4326 &&
+		box !== null &&
+		Math.max(Math.abs(box[0]), Math.abs(box[2])) <= 180 &&
+		Math.max(Math.abs(box[1]), Math.abs(box[3])) <= 90;
+	if (crs && layer.epsg && layer.epsg !== crs && (layer.epsg !== 4326 || degrees))
+		fail(
+			'other-system',
+			`${name} is in EPSG:${layer.epsg}, the project in EPSG:${crs}`,
+			'Save the layer in the system of the project, or import it in the web application.',
+			name
+		);
 	return layer.features;
 }
 
 /** A project that has an extent, as building needs it. @throws ProblemError `no-extent` */
 export function withExtent(project: ProjectFile): ProjectFile & { extent: Box } {
-	const extent = project.extent ?? fail('no-extent', `${project.name} has no extent yet`, 'Give it in the project file: minX, minY, minZ, maxX, maxY, maxZ.', 'extent');
+	const extent =
+		project.extent ??
+		fail('no-extent', `${project.name} has no extent yet`, 'Give it in the project file: minX, minY, minZ, maxX, maxY, maxZ.', 'extent');
 	return { ...project, extent };
 }
 
@@ -98,11 +115,13 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 	const tables: Table[] = [];
 	for (const spec of project.tables) {
 		let raw = await readTabular(readBytes(beside(spec.file), 'the table'), spec.file, spec.reading ?? {});
-		for (const more of spec.appended ?? []) raw = appendTables(raw, await readTabular(readBytes(beside(more), 'the rows to be added'), more, readingAgain(raw.reading)));
+		for (const more of spec.appended ?? [])
+			raw = appendTables(raw, await readTabular(readBytes(beside(more), 'the rows to be added'), more, readingAgain(raw.reading)));
 		const guessed = guessMapping(raw, spec.kind);
 		const mapping = spec.columns ? Object.fromEntries(raw.header.map((h) => [h, spec.columns![h] ?? LEAVE])) : guessed;
 		for (const column of Object.keys(spec.columns ?? {}))
-			if (!raw.header.includes(column)) fail('unknown-column', `${spec.file} has no column "${column}"`, `Its columns are: ${raw.header.join(', ')}.`, `${path}: tables`);
+			if (!raw.header.includes(column))
+				fail('unknown-column', `${spec.file} has no column "${column}"`, `Its columns are: ${raw.header.join(', ')}.`, `${path}: tables`);
 		const excluded = new Uint8Array(raw.rowCount);
 		const lines = new Set(spec.excluded ?? []);
 		raw.lines.forEach((line, row) => lines.has(line) && (excluded[row] = 1));
@@ -111,19 +130,60 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 			for (const e of own.edits) raw.columns[e.position]![e.n] = e.value;
 			for (const e of own.excluded) excluded[e.n] = 1;
 		}
-		tables.push(readTable(spec.name ?? spec.file, spec.kind, raw, mapping, { excluded, units: spec.units ?? guessUnits(raw, spec.kind, mapping, project.lengthUnit), ...(spec.values ? { values: spec.values } : {}), ...(spec.written ? { written: spec.written } : {}), ...(spec.coordinates ? { coordinates: spec.coordinates } : {}), ...(spec.calculated ? { calculated: spec.calculated } : {}), lengthUnit: project.lengthUnit }));
+		tables.push(
+			readTable(spec.name ?? spec.file, spec.kind, raw, mapping, {
+				excluded,
+				units: spec.units ?? guessUnits(raw, spec.kind, mapping, project.lengthUnit),
+				...(spec.values ? { values: spec.values } : {}),
+				...(spec.written ? { written: spec.written } : {}),
+				...(spec.coordinates ? { coordinates: spec.coordinates } : {}),
+				...(spec.calculated ? { calculated: spec.calculated } : {}),
+				lengthUnit: project.lengthUnit
+			})
+		);
 	}
 	const names = new Set<string>();
 	for (const t of tables) {
-		if (names.has(t.name)) fail('doubled-name', `two tables are called "${t.name}"`, 'Give each table a name of its own.', `${path}: tables`);
+		if (names.has(t.name))
+			fail('doubled-name', `two tables are called "${t.name}"`, 'Give each table a name of its own.', `${path}: tables`);
 		names.add(t.name);
 	}
-	const terrain = project.terrain ? await readTerrain(readBytes(beside(project.terrain.file), 'the terrain'), project.terrain.file, project.terrain) : null;
-	const options: CheckOptions = { lengthUnit: project.lengthUnit, settings: project.rules ?? {}, around: { terrain, extent: project.extent ?? null, column: project.column, lumping: project.lumping, today: Math.floor(Date.now() / 86_400_000) } };
+	const terrain = project.terrain
+		? await readTerrain(readBytes(beside(project.terrain.file), 'the terrain'), project.terrain.file, project.terrain)
+		: null;
+	const options: CheckOptions = {
+		lengthUnit: project.lengthUnit,
+		settings: project.rules ?? {},
+		around: {
+			terrain,
+			extent: project.extent ?? null,
+			column: project.column,
+			lumping: project.lumping,
+			today: Math.floor(Date.now() / 86_400_000)
+		}
+	};
 	const things: Things = {
-		grids: new Map(await Promise.all((project.grids ?? []).map(async (g) => [g.name ?? g.file, await readTerrain(readBytes(beside(g.file), 'the grid'), g.file, g)] as const))),
-		surfaces: new Map(await Promise.all((project.surfaces ?? []).map(async (s) => [s.name ?? s.file, await readSurface(readBytes(beside(s.file), 'the surface'), s.file, s)] as const))),
-		layers: new Map(await Promise.all((project.layers ?? []).map(async (l) => [l.name ?? l.file, await readLayer(readBytes(beside(l.file), 'the layer'), l.file, project.crs, l)] as const)))
+		grids: new Map(
+			await Promise.all(
+				(project.grids ?? []).map(
+					async (g) => [g.name ?? g.file, await readTerrain(readBytes(beside(g.file), 'the grid'), g.file, g)] as const
+				)
+			)
+		),
+		surfaces: new Map(
+			await Promise.all(
+				(project.surfaces ?? []).map(
+					async (s) => [s.name ?? s.file, await readSurface(readBytes(beside(s.file), 'the surface'), s.file, s)] as const
+				)
+			)
+		),
+		layers: new Map(
+			await Promise.all(
+				(project.layers ?? []).map(
+					async (l) => [l.name ?? l.file, await readLayer(readBytes(beside(l.file), 'the layer'), l.file, project.crs, l)] as const
+				)
+			)
+		)
 	};
 	return { project, tables, terrain, things, options };
 }

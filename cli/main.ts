@@ -40,7 +40,18 @@ async function check(path: string, out: string | undefined): Promise<void> {
 async function main(): Promise<void> {
 	const { values, positionals } = parseArgs({
 		allowPositionals: true,
-		options: { out: { type: 'string' }, classify: { type: 'string' }, strict: { type: 'boolean', default: false }, help: { type: 'boolean', short: 'h' }, members: { type: 'string', default: '50' }, seed: { type: 'string', default: '1' }, contact: { type: 'string', default: '2' }, orientation: { type: 'string', default: '5' }, 'fault-dip': { type: 'string', default: '5' }, 'fault-trace': { type: 'string', default: '10' } }
+		options: {
+			out: { type: 'string' },
+			classify: { type: 'string' },
+			strict: { type: 'boolean', default: false },
+			help: { type: 'boolean', short: 'h' },
+			members: { type: 'string', default: '50' },
+			seed: { type: 'string', default: '1' },
+			contact: { type: 'string', default: '2' },
+			orientation: { type: 'string', default: '5' },
+			'fault-dip': { type: 'string', default: '5' },
+			'fault-trace': { type: 'string', default: '10' }
+		}
 	});
 	const [command, path] = positionals;
 	if (values.help || !command || !path || !['build', 'check', 'doubt'].includes(command)) {
@@ -60,7 +71,21 @@ async function main(): Promise<void> {
 			if (!(Number.isFinite(v) && v >= 0)) fail('bad-option', `--${name} must be a number from 0 on; it is "${values[name]}"`);
 			return v;
 		};
-		await doubt(path, values.out, { members: Math.max(2, Math.round(number('members'))), seed: number('seed'), errors: { contact: number('contact'), orientation: number('orientation'), faultDip: number('fault-dip'), faultTrace: number('fault-trace') } }, (line) => process.stderr.write(`${line}\n`));
+		await doubt(
+			path,
+			values.out,
+			{
+				members: Math.max(2, Math.round(number('members'))),
+				seed: number('seed'),
+				errors: {
+					contact: number('contact'),
+					orientation: number('orientation'),
+					faultDip: number('fault-dip'),
+					faultTrace: number('fault-trace')
+				}
+			},
+			(line) => process.stderr.write(`${line}\n`)
+		);
 		return;
 	}
 	const errors = await build(path, values.out, values.classify ?? null, (line) => process.stderr.write(`${line}\n`));
@@ -71,7 +96,12 @@ try {
 	await main();
 } catch (error) {
 	process.exitCode = 1;
-	if (error instanceof ProblemError) process.stderr.write(`${error.problem.message}\n${error.problem.hint ? `${error.problem.hint}\n` : ''}`);
-	else if (error instanceof Error && 'code' in error && error.code === 'ENOSPC') process.stderr.write('The disk is full. Make room and try again; files already written are whole.\n');
-	else process.stderr.write(`This should not have happened: ${error instanceof Error ? error.message : String(error)}${process.env['MALACHITE_TRACE'] && error instanceof Error ? `\n${error.stack}` : ''}\n`);
+	if (error instanceof ProblemError)
+		process.stderr.write(`${error.problem.message}\n${error.problem.hint ? `${error.problem.hint}\n` : ''}`);
+	else if (error instanceof Error && 'code' in error && error.code === 'ENOSPC')
+		process.stderr.write('The disk is full. Make room and try again; files already written are whole.\n');
+	else
+		process.stderr.write(
+			`This should not have happened: ${error instanceof Error ? error.message : String(error)}${process.env['MALACHITE_TRACE'] && error instanceof Error ? `\n${error.stack}` : ''}\n`
+		);
 }

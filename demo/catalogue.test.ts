@@ -31,7 +31,7 @@ describe('the regional catalogue', () => {
 		const gravity = features(record('gravity'), BOX);
 		expect(gravity.length).toBeGreaterThan(10);
 		for (const f of gravity) {
-			const [x, y] = toProjected(...((f.geometry as unknown as { coordinates: [number, number] }).coordinates));
+			const [x, y] = toProjected(...(f.geometry as unknown as { coordinates: [number, number] }).coordinates);
 			expect(x >= BOX[0] && x <= BOX[2] && y >= BOX[1] && y <= BOX[3]).toBe(true);
 		}
 		expect(new Set(features(record('geology'), CATALOGUE_BOX).map((f) => f.properties!['unit'])).size).toBeGreaterThan(4);

@@ -25,12 +25,66 @@ export interface CatalogueRecord {
 
 const LICENCE = 'Made-up data of the Isle of Tarrow; free to use, no warranty.';
 export const RECORDS: readonly CatalogueRecord[] = [
-	{ id: 'terrain-30', title: 'Terrain, 30 m', description: 'Elevation of land and sea floor', kind: 'coverage', as: 'terrain', resolution: 30, date: '2021-06-01', licence: LICENCE },
-	{ id: 'terrain-90', title: 'Terrain, 90 m', description: 'Elevation of land and sea floor, generalised', kind: 'coverage', as: 'terrain', resolution: 90, date: '2015-03-01', licence: LICENCE },
-	{ id: 'magnetics', title: 'Magnetics, total field', description: 'Residual of the total magnetic field, nT, from an airborne survey', kind: 'coverage', as: 'grid', resolution: 50, date: '2018-09-12', licence: LICENCE },
-	{ id: 'geology', title: 'Geological map 1 : 50 000', description: 'Units at the surface', kind: 'features', as: 'layer', resolution: null, date: '2009-01-01', licence: LICENCE },
-	{ id: 'gravity', title: 'Gravity stations', description: 'Bouguer anomaly, mGal', kind: 'features', as: 'layer', resolution: null, date: '1997-05-20', licence: LICENCE },
-	{ id: 'air-photo', title: 'Air photograph', description: 'Ortho-image rendered from the ground', kind: 'picture', as: 'picture', resolution: 20, date: '2023-07-15', licence: LICENCE }
+	{
+		id: 'terrain-30',
+		title: 'Terrain, 30 m',
+		description: 'Elevation of land and sea floor',
+		kind: 'coverage',
+		as: 'terrain',
+		resolution: 30,
+		date: '2021-06-01',
+		licence: LICENCE
+	},
+	{
+		id: 'terrain-90',
+		title: 'Terrain, 90 m',
+		description: 'Elevation of land and sea floor, generalised',
+		kind: 'coverage',
+		as: 'terrain',
+		resolution: 90,
+		date: '2015-03-01',
+		licence: LICENCE
+	},
+	{
+		id: 'magnetics',
+		title: 'Magnetics, total field',
+		description: 'Residual of the total magnetic field, nT, from an airborne survey',
+		kind: 'coverage',
+		as: 'grid',
+		resolution: 50,
+		date: '2018-09-12',
+		licence: LICENCE
+	},
+	{
+		id: 'geology',
+		title: 'Geological map 1 : 50 000',
+		description: 'Units at the surface',
+		kind: 'features',
+		as: 'layer',
+		resolution: null,
+		date: '2009-01-01',
+		licence: LICENCE
+	},
+	{
+		id: 'gravity',
+		title: 'Gravity stations',
+		description: 'Bouguer anomaly, mGal',
+		kind: 'features',
+		as: 'layer',
+		resolution: null,
+		date: '1997-05-20',
+		licence: LICENCE
+	},
+	{
+		id: 'air-photo',
+		title: 'Air photograph',
+		description: 'Ortho-image rendered from the ground',
+		kind: 'picture',
+		as: 'picture',
+		resolution: 20,
+		date: '2023-07-15',
+		licence: LICENCE
+	}
 ];
 
 export const CATALOGUE_EPSG = 32628;
@@ -54,7 +108,10 @@ function sampled(cell: number, at: (x: number, y: number) => number): Raster {
 
 /** Magnetite in the tuff, a deep body in the north, and the fault as an edge. */
 const magnetic = (x: number, y: number): number =>
-	120 * Math.exp(-(((x - 403800) / 900) ** 2) - ((y - 4993400) / 700) ** 2) - 60 * Math.exp(-(((x - 404300) / 800) ** 2) - ((y - 4994000) / 700) ** 2) + (truthUnit(x, y, terrainAt(x, y) - 1) <= 1 ? 35 : 0) + 12 * Math.sin(x / 700) * Math.cos(y / 900);
+	120 * Math.exp(-(((x - 403800) / 900) ** 2) - ((y - 4993400) / 700) ** 2) -
+	60 * Math.exp(-(((x - 404300) / 800) ** 2) - ((y - 4994000) / 700) ** 2) +
+	(truthUnit(x, y, terrainAt(x, y) - 1) <= 1 ? 35 : 0) +
+	12 * Math.sin(x / 700) * Math.cos(y / 900);
 
 const MAKERS: Record<string, () => Raster> = {
 	'terrain-30': () => sampled(30, terrainAt),
@@ -76,7 +133,10 @@ export async function coverage(record: CatalogueRecord, box: Box, every: number)
 	const r = coarsen(part, every);
 	if (record.kind === 'picture') {
 		const world = [r.dx, 0, 0, -r.dy, r.x0, r.y0 + (r.ny - 1) * r.dy].join('\n');
-		return { bytes: zipSync({ 'photo.png': png(r, photoColor(r)), 'photo.pgw': new TextEncoder().encode(world) }), media: 'application/zip' };
+		return {
+			bytes: zipSync({ 'photo.png': png(r, photoColor(r)), 'photo.pgw': new TextEncoder().encode(world) }),
+			media: 'application/zip'
+		};
 	}
 	return { bytes: await writeGeoTiff(r, CATALOGUE_EPSG), media: 'image/tiff; application=geotiff' };
 }
@@ -89,15 +149,26 @@ export function features(record: CatalogueRecord, box: Box): Feature[] {
 		return Array.from({ length: 220 }, (_, i): Feature => {
 			const [x, y] = [CATALOGUE_BOX[0] + 8000 * random.uniform(), CATALOGUE_BOX[1] + 7000 * random.uniform()];
 			const anomaly = 14 - 5.2 * Math.exp(-(((x - 402200) / 1500) ** 2) - ((y - 4992600) / 1500) ** 2) + 0.05 * random.normal();
-			return { type: 'Feature', properties: { station: `G${i + 1}`, bouguer_mgal: Number(anomaly.toFixed(2)), x, y }, geometry: { type: 'Point', coordinates: toGeographic(x, y) } };
-		}).filter((f) => inside(f.properties!['x'] as number, f.properties!['y'] as number)).map((f) => ({ ...f, properties: { station: f.properties!['station'], bouguer_mgal: f.properties!['bouguer_mgal'] } }));
+			return {
+				type: 'Feature',
+				properties: { station: `G${i + 1}`, bouguer_mgal: Number(anomaly.toFixed(2)), x, y },
+				geometry: { type: 'Point', coordinates: toGeographic(x, y) }
+			};
+		})
+			.filter((f) => inside(f.properties!['x'] as number, f.properties!['y'] as number))
+			.map((f) => ({ ...f, properties: { station: f.properties!['station'], bouguer_mgal: f.properties!['bouguer_mgal'] } }));
 	}
-	const units = clipRaster(sampled(50, (x, y) => truthUnit(x, y, terrainAt(x, y) - 0.5)), box);
+	const units = clipRaster(
+		sampled(50, (x, y) => truthUnit(x, y, terrainAt(x, y) - 0.5)),
+		box
+	);
 	if (!units) return [];
 	return COLUMN.flatMap((unit, u): Feature[] => {
 		const [shape] = contours().size([units.nx, units.ny]).thresholds([0.5])(Array.from(units.values, (v) => (v === u ? 1 : 0)));
 		if (!shape || shape.coordinates.length === 0) return [];
-		const coordinates = shape.coordinates.map((polygon) => polygon.map((ring) => ring.map(([i, j]) => toGeographic(units.x0 + (i! - 0.5) * units.dx, units.y0 + (j! - 0.5) * units.dy))));
+		const coordinates = shape.coordinates.map((polygon) =>
+			polygon.map((ring) => ring.map(([i, j]) => toGeographic(units.x0 + (i! - 0.5) * units.dx, units.y0 + (j! - 0.5) * units.dy)))
+		);
 		return [{ type: 'Feature', properties: { unit: unit.name }, geometry: { type: 'MultiPolygon', coordinates } }];
 	});
 }

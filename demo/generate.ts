@@ -34,7 +34,9 @@ const SPELLINGS: Record<string, string[]> = {
 };
 
 /** Which unit each spelling is. */
-export const LUMPING: Record<string, string> = Object.fromEntries(Object.entries(SPELLINGS).flatMap(([unit, codes]) => codes.map((c) => [c, unit])));
+export const LUMPING: Record<string, string> = Object.fromEntries(
+	Object.entries(SPELLINGS).flatMap(([unit, codes]) => codes.map((c) => [c, unit]))
+);
 
 interface DemoHole {
 	name: string;
@@ -62,7 +64,11 @@ export function demoHoles(count = 60, seed = 1810): DemoHole[] {
 			let azimuth = 360 * random.uniform();
 			let inclination = -90 + 28 * random.uniform();
 			for (let d = 0; d < depth; d += 30) {
-				stations.push({ depth: d, azimuth: Math.round(((azimuth % 360) + 360) % 360 * 10) / 10, inclination: Math.round(Math.max(-90, inclination) * 10) / 10 });
+				stations.push({
+					depth: d,
+					azimuth: Math.round((((azimuth % 360) + 360) % 360) * 10) / 10,
+					inclination: Math.round(Math.max(-90, inclination) * 10) / 10
+				});
 				azimuth += 1.6 * random.normal();
 				inclination += 0.35 + 0.3 * random.normal();
 			}
@@ -74,7 +80,10 @@ export function demoHoles(count = 60, seed = 1810): DemoHole[] {
 }
 
 /** Depths at which the unit changes along a hole, found by halving, with the units between them. */
-export function truthLog(path: Path, unitOf: (x: number, y: number, z: number) => number = truthUnit): { from: number; to: number; unit: number }[] {
+export function truthLog(
+	path: Path,
+	unitOf: (x: number, y: number, z: number) => number = truthUnit
+): { from: number; to: number; unit: number }[] {
 	const unitAtDepth = (d: number) => unitOf(...(positionAt(path, d) as [number, number, number]));
 	const log: { from: number; to: number; unit: number }[] = [];
 	let from = 0;
@@ -103,7 +112,11 @@ function slateRows(holes: readonly DemoHole[]): string[][] {
 	const partOf = (x: number, y: number, z: number) => (COLUMN[truthUnit(x, y, z)]!.id === 'slate' ? truthSlatePart(x, y, z) : -1);
 	return holes
 		.filter((_, i) => i % 3 !== 2)
-		.flatMap((h) => truthLog(h.path, partOf).flatMap((r) => (r.unit < 0 ? [] : [[h.name, round(r.from, 2), round(r.to, 2), SLATE_PARTS[r.unit]!.name.slice(0, 2)]])));
+		.flatMap((h) =>
+			truthLog(h.path, partOf).flatMap((r) =>
+				r.unit < 0 ? [] : [[h.name, round(r.from, 2), round(r.to, 2), SLATE_PARTS[r.unit]!.name.slice(0, 2)]]
+			)
+		);
 }
 
 function assayRows(holes: readonly DemoHole[], random: ReturnType<typeof seededRandom>): string[][] {
@@ -137,7 +150,14 @@ function orientationRows(random: ReturnType<typeof seededRandom>, count: number)
 		const { dip, dipAzimuth } = truthBedding(x, y, z - 0.1);
 		const measuredDip = Math.min(90, Math.max(0, dip + 1.5 * random.normal()));
 		const measuredAzimuth = (dipAzimuth + (120 / (dip + 4)) * random.normal() * 0.5 + 360) % 360;
-		rows.push([`ST${rows.length + 1}`, String(x), String(y), round(measuredDip, 0), round(measuredAzimuth, 0), SPELLINGS[COLUMN[unit]!.id]![0]!]);
+		rows.push([
+			`ST${rows.length + 1}`,
+			String(x),
+			String(y),
+			round(measuredDip, 0),
+			round(measuredAzimuth, 0),
+			SPELLINGS[COLUMN[unit]!.id]![0]!
+		]);
 	}
 	return rows;
 }
@@ -146,7 +166,12 @@ function orientationRows(random: ReturnType<typeof seededRandom>, count: number)
 function levelRows(holes: readonly DemoHole[], random: ReturnType<typeof seededRandom>): string[][] {
 	const rows: string[][] = [];
 	for (const hole of holes.filter((h) => h.path.collar[2] > 8).slice(0, 36))
-		for (const [date, season] of [['2025-02-11', 1], ['2025-05-13', 0.2], ['2025-08-12', -1], ['2025-11-18', 0.1]] as const) {
+		for (const [date, season] of [
+			['2025-02-11', 1],
+			['2025-05-13', 0.2],
+			['2025-08-12', -1],
+			['2025-11-18', 0.1]
+		] as const) {
 			const depth = 1.5 + 0.06 * hole.path.collar[2] - 0.8 * season + 0.1 * random.normal();
 			rows.push([hole.name, date, round(Math.max(0.2, depth), 2), hole.logger === 0 ? 'KB' : 'MO']);
 		}
@@ -158,14 +183,40 @@ export function demoTables(): DemoTables {
 	const random = seededRandom(77);
 	const holes = demoHoles();
 	return {
-		collars: [['HoleID', 'Easting', 'Northing', 'Elevation', 'Depth'], ...holes.map((h) => [h.name, round(h.path.collar[0], 1), round(h.path.collar[1], 1), round(h.path.collar[2], 2), round(h.path.totalDepth, 1)])],
-		surveys: [['HoleID', 'Depth', 'Azimuth', 'Inclination'], ...holes.flatMap((h) => (h.stations.length ? h.stations : [{ depth: 0, azimuth: 0, inclination: -90 }]).map((s) => [h.name, round(s.depth, 1), round(s.azimuth, 1), round(s.inclination, 1)]))],
+		collars: [
+			['HoleID', 'Easting', 'Northing', 'Elevation', 'Depth'],
+			...holes.map((h) => [
+				h.name,
+				round(h.path.collar[0], 1),
+				round(h.path.collar[1], 1),
+				round(h.path.collar[2], 2),
+				round(h.path.totalDepth, 1)
+			])
+		],
+		surveys: [
+			['HoleID', 'Depth', 'Azimuth', 'Inclination'],
+			...holes.flatMap((h) =>
+				(h.stations.length ? h.stations : [{ depth: 0, azimuth: 0, inclination: -90 }]).map((s) => [
+					h.name,
+					round(s.depth, 1),
+					round(s.azimuth, 1),
+					round(s.inclination, 1)
+				])
+			)
+		],
 		lithology: [
 			['HoleID', 'From', 'To', 'Lithology', 'Logger', 'Description'],
 			...holes.flatMap((h) =>
 				truthLog(h.path).map((r) => {
 					const spellings = SPELLINGS[COLUMN[r.unit]!.id]!;
-					return [h.name, round(r.from, 2), round(r.to, 2), spellings[(h.logger + (r.unit % 2)) % spellings.length]!, ['KB', 'MO', 'SR'][h.logger]!, describeUnit(r.unit, h.logger)];
+					return [
+						h.name,
+						round(r.from, 2),
+						round(r.to, 2),
+						spellings[(h.logger + (r.unit % 2)) % spellings.length]!,
+						['KB', 'MO', 'SR'][h.logger]!,
+						describeUnit(r.unit, h.logger)
+					];
 				})
 			)
 		],
@@ -184,7 +235,8 @@ export function demoTerrain(cell = 10): Raster {
 	const nx = Math.round((EXTENT.maxX - EXTENT.minX) / cell);
 	const ny = Math.round((EXTENT.maxY - EXTENT.minY) / cell);
 	const values = new Float32Array(nx * ny);
-	for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) values[j * nx + i] = terrainAt(EXTENT.minX + (i + 0.5) * cell, EXTENT.minY + (j + 0.5) * cell);
+	for (let j = 0; j < ny; j++)
+		for (let i = 0; i < nx; i++) values[j * nx + i] = terrainAt(EXTENT.minX + (i + 0.5) * cell, EXTENT.minY + (j + 0.5) * cell);
 	return { x0: EXTENT.minX + cell / 2, y0: EXTENT.minY + cell / 2, dx: cell, dy: cell, nx, ny, values };
 }
 
@@ -200,24 +252,89 @@ export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPho
 		extent: EXTENT,
 		spacing: 40,
 		tables: [
-			{ file: 'collars.csv', name: 'Collars', kind: 'collars', columns: { HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth' } },
-			{ file: 'surveys.csv', name: 'Deviation surveys', kind: 'surveys', columns: { HoleID: 'hole', Depth: 'depth', Azimuth: 'azimuth', Inclination: 'inclination' } },
-			{ file: 'lithology.csv', name: 'Lithology', kind: 'intervals', columns: { HoleID: 'hole', From: 'from', To: 'to', Lithology: 'code', Logger: 'keep', Description: 'description' } },
-			{ file: 'assays.csv', name: 'Assays', kind: 'assays', columns: { HoleID: 'hole', From: 'from', To: 'to', SampleID: 'sample', WO3_ppm: 'value', Sn_ppm: 'value', As_ppm: 'value' } },
-			{ file: 'orientations.csv', name: 'Orientations', kind: 'orientations', columns: { Easting: 'easting', Northing: 'northing', Dip: 'dip', DipAzimuth: 'dipAzimuth', Unit: 'code' } },
-			{ file: 'levels.csv', name: 'Water levels', kind: 'levels', columns: { HoleID: 'hole', Date: 'date', DepthToWater: 'waterDepth', By: 'keep' } },
-			{ file: 'gamma.csv', name: 'Gamma logs', kind: 'readings', columns: { HoleID: 'hole', Depth: 'depth', Gamma_API: 'value', Density_gcc: 'value' } },
-			{ file: 'walls.csv', name: 'Planes on hole walls', kind: 'holeOrientations', columns: { HoleID: 'hole', Depth: 'depth', Alpha: 'alpha', Beta: 'beta', Feature: 'feature' } },
+			{
+				file: 'collars.csv',
+				name: 'Collars',
+				kind: 'collars',
+				columns: { HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth' }
+			},
+			{
+				file: 'surveys.csv',
+				name: 'Deviation surveys',
+				kind: 'surveys',
+				columns: { HoleID: 'hole', Depth: 'depth', Azimuth: 'azimuth', Inclination: 'inclination' }
+			},
+			{
+				file: 'lithology.csv',
+				name: 'Lithology',
+				kind: 'intervals',
+				columns: { HoleID: 'hole', From: 'from', To: 'to', Lithology: 'code', Logger: 'keep', Description: 'description' }
+			},
+			{
+				file: 'assays.csv',
+				name: 'Assays',
+				kind: 'assays',
+				columns: { HoleID: 'hole', From: 'from', To: 'to', SampleID: 'sample', WO3_ppm: 'value', Sn_ppm: 'value', As_ppm: 'value' }
+			},
+			{
+				file: 'orientations.csv',
+				name: 'Orientations',
+				kind: 'orientations',
+				columns: { Easting: 'easting', Northing: 'northing', Dip: 'dip', DipAzimuth: 'dipAzimuth', Unit: 'code' }
+			},
+			{
+				file: 'levels.csv',
+				name: 'Water levels',
+				kind: 'levels',
+				columns: { HoleID: 'hole', Date: 'date', DepthToWater: 'waterDepth', By: 'keep' }
+			},
+			{
+				file: 'gamma.csv',
+				name: 'Gamma logs',
+				kind: 'readings',
+				columns: { HoleID: 'hole', Depth: 'depth', Gamma_API: 'value', Density_gcc: 'value' }
+			},
+			{
+				file: 'walls.csv',
+				name: 'Planes on hole walls',
+				kind: 'holeOrientations',
+				columns: { HoleID: 'hole', Depth: 'depth', Alpha: 'alpha', Beta: 'beta', Feature: 'feature' }
+			},
 			{ file: 'slate.csv', name: 'Slate in detail', kind: 'other', columns: { HoleID: 'hole', From: 'from', To: 'to', Part: 'keep' } },
-			{ file: 'magnetics.csv', name: 'Magnetics', kind: 'stations', columns: { Line: 'line', Station: 'station', Easting: 'easting', Northing: 'northing', TotalField_nT: 'value' } }
+			{
+				file: 'magnetics.csv',
+				name: 'Magnetics',
+				kind: 'stations',
+				columns: { Line: 'line', Station: 'station', Easting: 'easting', Northing: 'northing', TotalField_nT: 'value' }
+			}
 		],
 		terrain: { file: 'terrain.tif' },
 		...(photographs.length ? { photographs } : {}),
 		column: COLUMN,
 		lumping: LUMPING,
-		faults: [{ id: 'sallow', name: 'Sallow Fault', trace: sallowTrace(), dip: 65, dipAzimuth: 110, youngestCut: 'fennick', halfWidth: 5, on: true }],
-		shaping: { divisions: [{ id: 'slate-parts', name: 'Parts of the slate', on: false, unit: 'slate', log: { table: 'Slate in detail', column: 'Part' }, column: SLATE_PARTS, lumping: Object.fromEntries(SLATE_PARTS.map((u) => [u.name.slice(0, 2), u.id])) }] },
-		section: { trace: [[400700, 4992150], [405500, 4992900]], corridor: 250 }
+		faults: [
+			{ id: 'sallow', name: 'Sallow Fault', trace: sallowTrace(), dip: 65, dipAzimuth: 110, youngestCut: 'fennick', halfWidth: 5, on: true }
+		],
+		shaping: {
+			divisions: [
+				{
+					id: 'slate-parts',
+					name: 'Parts of the slate',
+					on: false,
+					unit: 'slate',
+					log: { table: 'Slate in detail', column: 'Part' },
+					column: SLATE_PARTS,
+					lumping: Object.fromEntries(SLATE_PARTS.map((u) => [u.name.slice(0, 2), u.id]))
+				}
+			]
+		},
+		section: {
+			trace: [
+				[400700, 4992150],
+				[405500, 4992900]
+			],
+			corridor: 250
+		}
 	};
 }
 
@@ -227,7 +344,8 @@ export async function demoFiles(): Promise<{ files: Map<string, Uint8Array>; key
 	const text = (s: string) => new TextEncoder().encode(s);
 	const tables = demoTables();
 	const put = (folder: string, t: DemoTables) => {
-		for (const [name, [header, ...rows]] of Object.entries(t) as [string, string[][]][]) files.set(`${folder}${name}.csv`, text(writeCsv(header!, rows)));
+		for (const [name, [header, ...rows]] of Object.entries(t) as [string, string[][]][])
+			files.set(`${folder}${name}.csv`, text(writeCsv(header!, rows)));
 	};
 	put('', tables);
 	files.set('terrain.tif', await writeGeoTiff(demoTerrain(), 32628));

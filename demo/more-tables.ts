@@ -5,14 +5,28 @@ import type { seededRandom } from '#core/statistics/random';
 import { COLUMN, terrainAt, truthBedding, truthUnit } from './truth';
 
 /** Natural gamma (API) and density (g/cm³) of the units, as a log of them would read on average. */
-const GAMMA: Record<string, [number, number]> = { tolven: [88, 2.45], tuff: [118, 2.28], fennick: [42, 2.36], dorrow: [126, 2.52], marrick: [24, 2.68], conglomerate: [66, 2.55], slate: [138, 2.74] };
+const GAMMA: Record<string, [number, number]> = {
+	tolven: [88, 2.45],
+	tuff: [118, 2.28],
+	fennick: [42, 2.36],
+	dorrow: [126, 2.52],
+	marrick: [24, 2.68],
+	conglomerate: [66, 2.55],
+	slate: [138, 2.74]
+};
 const round = (v: number, digits: number) => v.toFixed(digits);
 
 /** What loggers say of the units, from short to long. */
 const WORDS: Record<string, string[]> = {
-	tolven: ['grey siltstone, laminated', 'Siltstone, grey to olive, thinly laminated, with partings of fine sand; weak, breaks along the bedding'],
+	tolven: [
+		'grey siltstone, laminated',
+		'Siltstone, grey to olive, thinly laminated, with partings of fine sand; weak, breaks along the bedding'
+	],
 	tuff: ['pink tuff', 'Tuff, pale pink, fine grained, with lapilli to 8 mm; slightly weathered, weak to medium strong, few joints'],
-	fennick: ['yellow sandstone', 'Sandstone, yellow, medium grained, cross-bedded, well cemented; rusty on joints, water lost while drilling'],
+	fennick: [
+		'yellow sandstone',
+		'Sandstone, yellow, medium grained, cross-bedded, well cemented; rusty on joints, water lost while drilling'
+	],
 	dorrow: ['dark mudstone', 'Mudstone, dark grey, massive, fossil fragments; slakes in air, polished surfaces near the base'],
 	marrick: ['limestone', 'Limestone, light grey, crystalline, bedded at 0.3 to 0.6 m; stylolites, calcite veins to 5 mm, small cavities'],
 	conglomerate: ['conglomerate', 'Conglomerate, rounded pebbles of slate and quartz to 60 mm in a sandy matrix; strong, poorly sorted'],
@@ -36,7 +50,12 @@ export function gammaRows(holes: readonly Hole[], random: Random): string[][] {
 			const unit = COLUMN[truthUnit(...(positionAt(hole.path, d) as [number, number, number]))]!.id;
 			const [gamma, density] = GAMMA[unit]!;
 			drift = 0.8 * drift + random.normal();
-			rows.push([hole.name, round(d, 1), round(gamma * Math.exp(0.06 * drift + 0.08 * Math.sin(d / 3.1)), 1), round(density + 0.015 * drift + 0.02 * random.normal(), 3)]);
+			rows.push([
+				hole.name,
+				round(d, 1),
+				round(gamma * Math.exp(0.06 * drift + 0.08 * Math.sin(d / 3.1)), 1),
+				round(density + 0.015 * drift + 0.02 * random.normal(), 3)
+			]);
 		}
 	}
 	return rows;
@@ -85,9 +104,23 @@ export function magneticRows(random: Random): string[][] {
 			if (terrainAt(x, y) < 1) continue;
 			const r2 = ((x - 402150) / 420) ** 2 + ((y - 4992500) / 620) ** 2;
 			const fault = 18 / (1 + ((x - 403300 - 0.36 * (y - 4992500)) / 130) ** 2);
-			rows.push([String(line), String(Math.round((x - 401000) / 40) + 1), String(x), String(y), round(48760 + 0.07 * (x - 401000) + 0.03 * (y - 4990800) + 240 * (1 - 0.6 * r2) * Math.exp(-r2) - fault + heading + 2.2 * random.normal(), 1)]);
+			rows.push([
+				String(line),
+				String(Math.round((x - 401000) / 40) + 1),
+				String(x),
+				String(y),
+				round(
+					48760 +
+						0.07 * (x - 401000) +
+						0.03 * (y - 4990800) +
+						240 * (1 - 0.6 * r2) * Math.exp(-r2) -
+						fault +
+						heading +
+						2.2 * random.normal(),
+					1
+				)
+			]);
 		}
 	}
 	return rows;
 }
-

@@ -31,7 +31,10 @@ function strip(from: number, unitAt: (depth: number) => number, seed: number): U
 			const across = (2 * (i + 0.5)) / WIDTH - 1;
 			const [r, g, b, banding, band] = ROCKS[COLUMN[unitAt(depth + slope * across * 0.3)]!.id]!;
 			const inside = Math.abs(across) < 0.86 && !broken;
-			const light = inside ? (0.45 + 0.6 * Math.sqrt(Math.max(0, 1 - (across / 0.86) ** 2))) * (1 + banding * Math.sin((2 * Math.PI * (depth + slope * across * 0.3)) / band + 3 * Math.sin(depth * 7)) + 0.05 * random.normal()) : 0.55;
+			const light = inside
+				? (0.45 + 0.6 * Math.sqrt(Math.max(0, 1 - (across / 0.86) ** 2))) *
+					(1 + banding * Math.sin((2 * Math.PI * (depth + slope * across * 0.3)) / band + 3 * Math.sin(depth * 7)) + 0.05 * random.normal())
+				: 0.55;
 			const rock = inside ? [r, g, b] : [94, 78, 58];
 			for (let c = 0; c < 3; c++) rgb[3 * (j * WIDTH + i) + c] = Math.max(0, Math.min(255, rock[c]! * light));
 		}
@@ -40,10 +43,23 @@ function strip(from: number, unitAt: (depth: number) => number, seed: number): U
 }
 
 /** Photographs of the upper part of one hole, for the project file, with their bytes. */
-export function demoPhotographs({ name: hole, path }: { name: string; path: Path }): { file: string; name: string; hole: string; from: number; to: number; bytes: Uint8Array }[] {
+export function demoPhotographs({
+	name: hole,
+	path
+}: {
+	name: string;
+	path: Path;
+}): { file: string; name: string; hole: string; from: number; to: number; bytes: Uint8Array }[] {
 	return Array.from({ length: COUNT }, (_, k) => {
 		const [from, to] = [k * LENGTH, (k + 1) * LENGTH];
 		const name = `${hole} ${from}-${to}`;
-		return { file: `${name}.png`, name, hole, from, to, bytes: strip(from, (d) => truthUnit(...(positionAt(path, d) as [number, number, number])), 300 + k) };
+		return {
+			file: `${name}.png`,
+			name,
+			hole,
+			from,
+			to,
+			bytes: strip(from, (d) => truthUnit(...(positionAt(path, d) as [number, number, number])), 300 + k)
+		};
 	});
 }

@@ -7,7 +7,18 @@ import { demoProject, demoTables, demoTerrain, LUMPING, type DemoTables } from '
 import { plantFaults } from './planted';
 import { COLUMN, EXTENT, truthUnit, terrainAt, sallowTrace, sallowDistance } from './truth';
 
-const FILES: Record<string, keyof DemoTables> = { 'collars.csv': 'collars', 'surveys.csv': 'surveys', 'lithology.csv': 'lithology', 'assays.csv': 'assays', 'orientations.csv': 'orientations', 'levels.csv': 'levels', 'gamma.csv': 'gamma', 'walls.csv': 'walls', 'magnetics.csv': 'magnetics', 'slate.csv': 'slate' };
+const FILES: Record<string, keyof DemoTables> = {
+	'collars.csv': 'collars',
+	'surveys.csv': 'surveys',
+	'lithology.csv': 'lithology',
+	'assays.csv': 'assays',
+	'orientations.csv': 'orientations',
+	'levels.csv': 'levels',
+	'gamma.csv': 'gamma',
+	'walls.csv': 'walls',
+	'magnetics.csv': 'magnetics',
+	'slate.csv': 'slate'
+};
 
 function tablesOf(t: DemoTables) {
 	return demoProject().tables.map((spec) => {
@@ -31,7 +42,9 @@ it('finds every planted fault, by kind and place, and nothing else', () => {
 	const { findings } = checkTables(read, OPTIONS);
 	const places = (list: { rule: string; file: string; line: number }[]) => list.map((f) => `${f.rule} ${f.file} ${f.line}`).sort();
 	const lines = new Map(read.map((t) => [t.name, t.lines]));
-	expect(places(findings.map((f) => ({ rule: f.rule, file: f.table, line: lines.get(f.table)![f.row]! })))).toEqual(places(Object.entries(key).flatMap(([rule, list]) => list.map((p) => ({ rule, ...p })))));
+	expect(places(findings.map((f) => ({ rule: f.rule, file: f.table, line: lines.get(f.table)![f.row]! })))).toEqual(
+		places(Object.entries(key).flatMap(([rule, list]) => list.map((p) => ({ rule, ...p }))))
+	);
 });
 
 it('is the same ground every time, with the fault trace on the fault', () => {

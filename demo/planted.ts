@@ -17,7 +17,8 @@ export function plantFaults(clean: DemoTables): { tables: DemoTables; key: Plant
 
 	/** The rows of a hole whose collar can not be used have no collar: one finding for each table. */
 	const orphan = (hole: string) => {
-		for (const file of ['surveys', 'lithology', 'assays', 'levels', 'gamma', 'walls', 'slate'] as const) if (firstRow(file, hole) > 0) mark('unknown-hole', file, firstRow(file, hole) + 1);
+		for (const file of ['surveys', 'lithology', 'assays', 'levels', 'gamma', 'walls', 'slate'] as const)
+			if (firstRow(file, hole) > 0) mark('unknown-hole', file, firstRow(file, hole) + 1);
 	};
 	const cell = (file: keyof DemoTables, row: number, column: number) => Number(t[file][row]![column]);
 
@@ -37,7 +38,13 @@ export function plantFaults(clean: DemoTables): { tables: DemoTables; key: Plant
 	[t.collars[swapped]![1], t.collars[swapped]![2]] = [t.collars[swapped]![2]!, t.collars[swapped]![1]!];
 	mark('misplaced-collar', 'collars', swapped + 1);
 	orphan('TW-030');
-	edit('misplaced-collar', 'collars', firstRow('collars', 'TW-044'), 1, (cell('collars', firstRow('collars', 'TW-044'), 1) / 10).toFixed(2));
+	edit(
+		'misplaced-collar',
+		'collars',
+		firstRow('collars', 'TW-044'),
+		1,
+		(cell('collars', firstRow('collars', 'TW-044'), 1) / 10).toFixed(2)
+	);
 	orphan('TW-044');
 	edit('outside-extent', 'collars', firstRow('collars', 'TW-050'), 1, '406350.0');
 	edit('against-terrain', 'collars', firstRow('collars', 'TW-022'), 3, (10 * cell('collars', firstRow('collars', 'TW-022'), 3)).toFixed(2));
@@ -49,9 +56,22 @@ export function plantFaults(clean: DemoTables): { tables: DemoTables; key: Plant
 		t.lithology.push([hole, '0.00', '10.00', 'SLA', 'KB', 'slate']);
 		mark('unknown-hole', 'lithology', t.lithology.length);
 	}
-	edit('code-variants', 'lithology', t.lithology.findIndex((r) => r[3] === 'Sandstone' && r[0] === 'TW-052') > 0 ? t.lithology.findIndex((r) => r[3] === 'Sandstone' && r[0] === 'TW-052') : t.lithology.findIndex((r) => r[3] === 'Sandstone'), 3, 'Sandstonne');
+	edit(
+		'code-variants',
+		'lithology',
+		t.lithology.findIndex((r) => r[3] === 'Sandstone' && r[0] === 'TW-052') > 0
+			? t.lithology.findIndex((r) => r[3] === 'Sandstone' && r[0] === 'TW-052')
+			: t.lithology.findIndex((r) => r[3] === 'Sandstone'),
+		3,
+		'Sandstonne'
+	);
 	// Surveys.
-	const steep = [...new Set(t.surveys.slice(1).map((r) => r[0]!))].filter((h) => lastRow('surveys', h) - firstRow('surveys', h) >= 6 && cell('surveys', firstRow('surveys', h), 3) > -78 && !['TW-014', 'TW-030', 'TW-044'].includes(h));
+	const steep = [...new Set(t.surveys.slice(1).map((r) => r[0]!))].filter(
+		(h) =>
+			lastRow('surveys', h) - firstRow('surveys', h) >= 6 &&
+			cell('surveys', firstRow('surveys', h), 3) > -78 &&
+			!['TW-014', 'TW-030', 'TW-044'].includes(h)
+	);
 	t.surveys.push([...t.surveys[firstRow('surveys', steep[0]!) + 1]!]);
 	mark('duplicate-station', 'surveys', t.surveys.length);
 	const bent = firstRow('surveys', steep[1]!) + 3;
@@ -69,10 +89,21 @@ export function plantFaults(clean: DemoTables): { tables: DemoTables; key: Plant
 	const cover = t.collars.find((r) => r[0] === 'TW-008')!;
 	t.lithology.push(['TW-008', '1.00', cover[4]!, 'SLA', 'MO', 'slate']);
 	mark('overlap', 'lithology', t.lithology.length);
-	const gapHole = t.lithology.findIndex((r, i) => i > 100 && t.lithology[i + 1]?.[0] === r[0] && t.lithology[i - 1]?.[0] === r[0] && !['TW-041', 'TW-033', 'TW-044'].includes(r[0]!));
+	const gapHole = t.lithology.findIndex(
+		(r, i) =>
+			i > 100 && t.lithology[i + 1]?.[0] === r[0] && t.lithology[i - 1]?.[0] === r[0] && !['TW-041', 'TW-033', 'TW-044'].includes(r[0]!)
+	);
 	edit('gap', 'lithology', gapHole, 1, (cell('lithology', gapHole, 1) + 0.4).toFixed(2));
 	edit('late-start', 'lithology', firstRow('lithology', 'TW-057'), 1, '0.50');
-	const turned = t.lithology.findIndex((r, i) => i > 0 && r[3] !== t.lithology[i + 1]?.[3] && ['MDST', 'Mudstone', 'mudstone'].includes(r[3]!) && t.lithology[i + 1]?.[0] === r[0] && /^l/i.test(t.lithology[i + 1]?.[3] ?? '') && r[0] !== 'TW-014');
+	const turned = t.lithology.findIndex(
+		(r, i) =>
+			i > 0 &&
+			r[3] !== t.lithology[i + 1]?.[3] &&
+			['MDST', 'Mudstone', 'mudstone'].includes(r[3]!) &&
+			t.lithology[i + 1]?.[0] === r[0] &&
+			/^l/i.test(t.lithology[i + 1]?.[3] ?? '') &&
+			r[0] !== 'TW-014'
+	);
 	[t.lithology[turned]![3], t.lithology[turned + 1]![3]] = [t.lithology[turned + 1]![3]!, t.lithology[turned]![3]!];
 	mark('unit-order', 'lithology', turned + 2);
 	// Measured values.

@@ -31,7 +31,8 @@ const smooth = (t: number) => {
 	const c = Math.min(1, Math.max(0, t));
 	return c * c * (3 - 2 * c);
 };
-const bump = (x: number, y: number, cx: number, cy: number, rx: number, ry: number) => Math.exp(-(((x - cx) / rx) ** 2) - ((y - cy) / ry) ** 2);
+const bump = (x: number, y: number, cx: number, cy: number, rx: number, ry: number) =>
+	Math.exp(-(((x - cx) / rx) ** 2) - ((y - cy) / ry) ** 2);
 
 /** Height of the ground, or of the sea floor. */
 export function terrainAt(x: number, y: number): number {
@@ -105,7 +106,7 @@ export function truthBedding(x: number, y: number, z: number): { dip: number; di
 	const e = 0.5;
 	const gx = (surface(rx + e, ry) - surface(rx - e, ry)) / (2 * e);
 	const gy = (surface(rx, ry + e) - surface(rx, ry - e)) / (2 * e);
-	return { dip: Math.atan(Math.hypot(gx, gy)) / RADIANS, dipAzimuth: ((Math.atan2(-gx, -gy) / RADIANS) % 360 + 360) % 360 };
+	return { dip: Math.atan(Math.hypot(gx, gy)) / RADIANS, dipAzimuth: (((Math.atan2(-gx, -gy) / RADIANS) % 360) + 360) % 360 };
 }
 
 /** The trace of the Sallow Fault on the ground, from south to north. */
@@ -117,10 +118,11 @@ export function sallowTrace(step = 250): [number, number][] {
 		// Move along the dip until the plane meets the ground.
 		for (let i = 0; i < 60; i++) {
 			const [x, y] = [SALLOW.through[0] + s * along[0] + t * east[0], SALLOW.through[1] + s * along[1] + t * east[1]];
-			t = -terrainAt(x, y) / Math.tan(SALLOW.dip * RADIANS) * 0.5 + t * 0.5;
+			t = (-terrainAt(x, y) / Math.tan(SALLOW.dip * RADIANS)) * 0.5 + t * 0.5;
 		}
 		const [x, y] = [SALLOW.through[0] + s * along[0] + t * east[0], SALLOW.through[1] + s * along[1] + t * east[1]];
-		if (x > EXTENT.minX && x < EXTENT.maxX && y > EXTENT.minY && y < EXTENT.maxY) points.push([Math.round(x * 10) / 10, Math.round(y * 10) / 10]);
+		if (x > EXTENT.minX && x < EXTENT.maxX && y > EXTENT.minY && y < EXTENT.maxY)
+			points.push([Math.round(x * 10) / 10, Math.round(y * 10) / 10]);
 	}
 	return points;
 }

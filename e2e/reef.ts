@@ -2,7 +2,13 @@ import type { Api } from './server';
 
 /** A made-up reef: flat-lying cover over grit, and in it a sheet that dips east; every other hole crosses a second one 40 m above it. */
 const reef = (x: number, y: number, z: number) => (z - 60 + 0.5 * (x - 402_200) + 0.1 * (y - 4_992_200)) / Math.hypot(1, 0.5, 0.1);
-const HOLES = Array.from({ length: 24 }, (_, i) => ({ name: `R${i + 1}`, x: 402_150 + 70 * (i % 6), y: 4_992_100 + 80 * Math.floor(i / 6), z: 120, twice: i % 2 === 0 }));
+const HOLES = Array.from({ length: 24 }, (_, i) => ({
+	name: `R${i + 1}`,
+	x: 402_150 + 70 * (i % 6),
+	y: 4_992_100 + 80 * Math.floor(i / 6),
+	z: 120,
+	twice: i % 2 === 0
+}));
 
 const codeAt = (h: (typeof HOLES)[number], depth: number): string => {
 	const z = h.z - depth;
@@ -34,12 +40,28 @@ export async function makeReef(api: Api): Promise<string> {
 		Logs: ['hole,from,to,code', ...logRows()]
 	};
 	for (const [name, rows] of Object.entries(tables)) {
-		const { body: u } = await api.call<{ file: { id: string }; kind: string; mapping: object }>('POST', path(`/files?name=${name}.csv`), new TextEncoder().encode(`${rows.join('\n')}\n`));
-		const { body } = await api.call<{ job: string }>('POST', path('/imports'), { fileId: u.file.id, name, as: 'table', kind: u.kind, mapping: u.mapping });
+		const { body: u } = await api.call<{ file: { id: string }; kind: string; mapping: object }>(
+			'POST',
+			path(`/files?name=${name}.csv`),
+			new TextEncoder().encode(`${rows.join('\n')}\n`)
+		);
+		const { body } = await api.call<{ job: string }>('POST', path('/imports'), {
+			fileId: u.file.id,
+			name,
+			as: 'table',
+			kind: u.kind,
+			mapping: u.mapping
+		});
 		await api.finished(id, body.job);
 	}
 	const unit = (key: string, name: string, color: string, contact: string, more = {}) => ({ id: key, name, color, contact, ...more });
-	await api.call('PUT', path('/column'), { units: [unit('cover', 'Cover', '#c9b46a', 'erosional'), unit('reef', 'Reef', '#c98f86', 'intrusive', { form: 'sheet' }), unit('grit', 'Grit', '#7f8c74', 'conformable')] });
+	await api.call('PUT', path('/column'), {
+		units: [
+			unit('cover', 'Cover', '#c9b46a', 'erosional'),
+			unit('reef', 'Reef', '#c98f86', 'intrusive', { form: 'sheet' }),
+			unit('grit', 'Grit', '#7f8c74', 'conformable')
+		]
+	});
 	await api.call('PUT', path('/lumping'), { codes: { OVB: 'cover', QR: 'reef', GRW: 'grit' } });
 	await api.call('PATCH', path(''), { extent: { minX: 402_100, maxX: 402_560, minY: 4_992_050, maxY: 4_992_390, minZ: -180, maxZ: 120 } });
 	await api.call('PUT', path('/spacing'), { spacing: 20 });

@@ -31,13 +31,29 @@ export async function startServer(environment: Record<string, string> = {}, data
 		databaseUrl = admin.replace(/\/\w+$/, `/${name}`);
 	}
 	const port = await freePort();
-	const child = spawn('node', ['dist/serve.js'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', MALACHITE_DATABASE_URL: databaseUrl, MALACHITE_MIGRATIONS: `${process.cwd()}/web/migrations`, ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+	const child = spawn('node', ['dist/serve.js'], {
+		env: {
+			...process.env,
+			PORT: String(port),
+			HOST: '127.0.0.1',
+			MALACHITE_DATABASE_URL: databaseUrl,
+			MALACHITE_MIGRATIONS: `${process.cwd()}/web/migrations`,
+			...environment
+		},
+		stdio: ['ignore', 'pipe', 'pipe']
+	});
 	let log = '';
 	child.stdout!.on('data', (d) => (log += d));
 	child.stderr!.on('data', (d) => (log += d));
 	const url = `http://127.0.0.1:${port}`;
 	for (let i = 0; ; i++) {
-		if (await fetch(`${url}/api/v1/health`).then((r) => r.ok, () => false)) break;
+		if (
+			await fetch(`${url}/api/v1/health`).then(
+				(r) => r.ok,
+				() => false
+			)
+		)
+			break;
 		if (i > 800 || child.exitCode !== null) throw new Error(`the server did not start:\n${log}`);
 		await new Promise((r) => setTimeout(r, 150));
 	}
@@ -91,7 +107,12 @@ function revisedBy(method: string, path: string): string | null {
 /** Calls of the API, with JSON in and out. */
 export function client(server: TestServer) {
 	/** One request, just as it is given. */
-	const send = async <T = Record<string, never>>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer<T>> => {
+	const send = async <T = Record<string, never>>(
+		method: string,
+		path: string,
+		body?: unknown,
+		headers: Record<string, string> = {}
+	): Promise<Answer<T>> => {
 		const raw = body instanceof Uint8Array;
 		const response = await fetch(`${server.url}/api/v1${path}`, {
 			method,
@@ -99,32 +120,63 @@ export function client(server: TestServer) {
 			...(body === undefined ? {} : { body: (raw ? body : JSON.stringify(body)) as BodyInit })
 		});
 		const type = response.headers.get('content-type') ?? '';
-		return { status: response.status, type, body: (type.includes('json') ? await response.json() : new Uint8Array(await response.arrayBuffer())) as T };
+		return {
+			status: response.status,
+			type,
+			body: (type.includes('json') ? await response.json() : new Uint8Array(await response.arrayBuffer())) as T
+		};
 	};
 	/** A change names the revision that it starts from; where a test does not say it, that is the one that stands now. */
 	const call = async <T = Record<string, never>>(method: string, path: string, body?: unknown): Promise<Answer<T>> => {
 		const kind = revisedBy(method, path);
-		if (!kind || typeof body !== 'object' || body === null || 'revision' in body || body instanceof Uint8Array) return send<T>(method, path, body);
+		if (!kind || typeof body !== 'object' || body === null || 'revision' in body || body instanceof Uint8Array)
+			return send<T>(method, path, body);
 		const [, project] = path.split('/projects/');
-		const found = await send<{ project: { revision: number }; objects: { id: string; kind: string; revision: number }[] }>('GET', `/projects/${project!.split('/')[0]}`);
-		const revision = kind === 'project' ? found.body.project?.revision : found.body.objects?.find((o) => o.id === kind || o.kind === kind)?.revision;
+		const found = await send<{ project: { revision: number }; objects: { id: string; kind: string; revision: number }[] }>(
+			'GET',
+			`/projects/${project!.split('/')[0]}`
+		);
+		const revision =
+			kind === 'project' ? found.body.project?.revision : found.body.objects?.find((o) => o.id === kind || o.kind === kind)?.revision;
 		return send<T>(method, path, { ...body, revision: revision ?? 1 });
 	};
 	const finished = async (project: string, id: string) => {
 		for (;;) {
-			const { body } = await call<{ state: string; outcome: Record<string, never>; attempt: number }>('GET', `/projects/${project}/jobs/${id}`);
+			const { body } = await call<{ state: string; outcome: Record<string, never>; attempt: number }>(
+				'GET',
+				`/projects/${project}/jobs/${id}`
+			);
 			if (['done', 'failed', 'cancelled'].includes(body.state)) return body;
 			await new Promise((r) => setTimeout(r, 100));
 		}
 	};
 	/** A file that was uploaded, with what it was taken for. */
 	const upload = async (project: string, file: string, content: string | Uint8Array): Promise<Uploaded> =>
-		(await call<Uploaded>('POST', `/projects/${project}/files?name=${file}`, typeof content === 'string' ? new TextEncoder().encode(content) : content)).body;
+		(
+			await call<Uploaded>(
+				'POST',
+				`/projects/${project}/files?name=${file}`,
+				typeof content === 'string' ? new TextEncoder().encode(content) : content
+			)
+		).body;
 	/** Uploads a file and brings it in as it was taken, or as is said; the outcome, also of what was refused. */
-	const bring = async (project: string, name: string, file: string, content: string | Uint8Array, more: Record<string, unknown> = {}): Promise<Brought> => {
+	const bring = async (
+		project: string,
+		name: string,
+		file: string,
+		content: string | Uint8Array,
+		more: Record<string, unknown> = {}
+	): Promise<Brought> => {
 		const u = await upload(project, file, content);
 		const table = u.as === 'table' ? { kind: u.kind, mapping: u.mapping, reading: u.reading, units: u.units } : {};
-		const { body, status } = await call<{ job: string; type: string; title: string }>('POST', `/projects/${project}/imports`, { fileId: u.file.id, incomingId: u.card, name, as: u.as, ...table, ...more });
+		const { body, status } = await call<{ job: string; type: string; title: string }>('POST', `/projects/${project}/imports`, {
+			fileId: u.file.id,
+			incomingId: u.card,
+			name,
+			as: u.as,
+			...table,
+			...more
+		});
 		if (status !== 200) return { state: 'refused', outcome: { problem: { type: body.type, title: body.title } } };
 		return (await finished(project, body.job)) as unknown as Brought;
 	};

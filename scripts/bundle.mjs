@@ -14,7 +14,15 @@ const entries = {
 	bench: 'bench/main.ts',
 	schemas: 'scripts/schemas.ts'
 };
-const common = { bundle: true, platform: 'node', format: 'esm', target: 'node20', alias: { $lib: './web/src/lib' }, sourcemap: true, logLevel: 'warning' };
+const common = {
+	bundle: true,
+	platform: 'node',
+	format: 'esm',
+	target: 'node20',
+	alias: { $lib: './web/src/lib' },
+	sourcemap: true,
+	logLevel: 'warning'
+};
 await build({
 	...common,
 	entryPoints: Object.fromEntries(Object.entries(entries).filter(([, file]) => existsSync(file))),
@@ -26,7 +34,11 @@ await build({
 // for one of its own, so it is left out.
 await build({
 	...common,
-	entryPoints: { tasks: 'web/src/lib/server/jobs/tasks.ts', 'table-tasks': 'web/src/lib/server/jobs/table-tasks.ts', reader: 'web/src/lib/server/entries/reader.ts' },
+	entryPoints: {
+		tasks: 'web/src/lib/server/jobs/tasks.ts',
+		'table-tasks': 'web/src/lib/server/jobs/table-tasks.ts',
+		reader: 'web/src/lib/server/entries/reader.ts'
+	},
 	outdir: 'dist',
 	// It starts threads from files of its own.
 	external: ['piscina', '@resvg/resvg-js'],
@@ -39,7 +51,10 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { decompress } from 'wawoff2';
 mkdirSync('dist/fonts', { recursive: true });
 for (const weight of [400, 600])
-	writeFileSync(`dist/fonts/plex-${weight}.ttf`, await decompress(readFileSync(`node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-${weight}-normal.woff2`)));
+	writeFileSync(
+		`dist/fonts/plex-${weight}.ttf`,
+		await decompress(readFileSync(`node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-${weight}-normal.woff2`))
+	);
 
 // Definitions of coordinate systems, as far as they are used: code, name, PROJ string, unit. Grid files are not shipped: where a
 // definition needs one, its seven parameters stand in when it has them.
@@ -49,6 +64,11 @@ const systems = {};
 for (const [code, e] of Object.entries(index)) {
 	if (!e.proj4 || !/^CRS-(PROJ|GEOG)/.test(e.kind)) continue;
 	const seven = /TOWGS84\[([^\]]+)\]/.exec(e.wkt ?? '')?.[1];
-	systems[code] = [e.name, e.proj4.replace(/\+nadgrids=(?!@null)\S+/, seven ? `+towgs84=${seven}` : '').replace(' +type=crs', ''), e.unit ?? '', e.wkt ?? ''];
+	systems[code] = [
+		e.name,
+		e.proj4.replace(/\+nadgrids=(?!@null)\S+/, seven ? `+towgs84=${seven}` : '').replace(' +type=crs', ''),
+		e.unit ?? '',
+		e.wkt ?? ''
+	];
 }
 writeFileSync('dist/epsg.json', JSON.stringify(systems));

@@ -6,13 +6,28 @@ mkdirSync('core/kernels/generated', { recursive: true });
 for (const name of ['cholesky', 'field']) {
 	const out = `core/kernels/generated/${name}.wasm`;
 	const { error, stderr } = await asc.main([
-		`core/kernels/assembly/${name}.ts`, '--outFile', out, '--enable', 'simd', '-O3', '--noAssert', '--runtime', 'stub',
-		'--initialMemory', '16', '--exportRuntime', '--memoryBase', '0'
+		`core/kernels/assembly/${name}.ts`,
+		'--outFile',
+		out,
+		'--enable',
+		'simd',
+		'-O3',
+		'--noAssert',
+		'--runtime',
+		'stub',
+		'--initialMemory',
+		'16',
+		'--exportRuntime',
+		'--memoryBase',
+		'0'
 	]);
 	if (error) {
 		console.error(stderr.toString());
 		throw error;
 	}
 	const base64 = readFileSync(out).toString('base64');
-	writeFileSync(`core/kernels/generated/${name}.ts`, `/** WebAssembly of core/kernels/assembly/${name}.ts. */\nexport const ${name} = '${base64}';\n`);
+	writeFileSync(
+		`core/kernels/generated/${name}.ts`,
+		`/** WebAssembly of core/kernels/assembly/${name}.ts. */\nexport const ${name} = '${base64}';\n`
+	);
 }

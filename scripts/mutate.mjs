@@ -34,10 +34,20 @@ function sourcesOf(folder) {
 const K = ts.SyntaxKind;
 /** What each operator is exchanged for. */
 const OTHER = new Map([
-	[K.PlusToken, '-'], [K.MinusToken, '+'], [K.AsteriskToken, '/'], [K.SlashToken, '*'],
-	[K.LessThanToken, '<='], [K.LessThanEqualsToken, '<'], [K.GreaterThanToken, '>='], [K.GreaterThanEqualsToken, '>'],
-	[K.EqualsEqualsEqualsToken, '!=='], [K.ExclamationEqualsEqualsToken, '==='],
-	[K.AmpersandAmpersandToken, '||'], [K.BarBarToken, '&&'], [K.PlusEqualsToken, '-='], [K.MinusEqualsToken, '+=']
+	[K.PlusToken, '-'],
+	[K.MinusToken, '+'],
+	[K.AsteriskToken, '/'],
+	[K.SlashToken, '*'],
+	[K.LessThanToken, '<='],
+	[K.LessThanEqualsToken, '<'],
+	[K.GreaterThanToken, '>='],
+	[K.GreaterThanEqualsToken, '>'],
+	[K.EqualsEqualsEqualsToken, '!=='],
+	[K.ExclamationEqualsEqualsToken, '==='],
+	[K.AmpersandAmpersandToken, '||'],
+	[K.BarBarToken, '&&'],
+	[K.PlusEqualsToken, '-='],
+	[K.MinusEqualsToken, '+=']
 ]);
 
 /** @returns {{ start: number; end: number; text: string }[]} */
@@ -77,8 +87,15 @@ for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => p
 
 /** Whether the tests pass: those beside a file first, which are quick, then all that import it. */
 function passes(file) {
-	for (const which of [['run', '--passWithNoTests', `${dirname(file)}/`], ['related', '--run', file]]) {
-		const run = spawnSync('npx', ['vitest', ...which, '--bail', '1', '--project', 'unit'], { encoding: 'utf8', timeout: 240_000, env: { ...process.env, MALACHITE_TEST_SEED: String(seed) } });
+	for (const which of [
+		['run', '--passWithNoTests', `${dirname(file)}/`],
+		['related', '--run', file]
+	]) {
+		const run = spawnSync('npx', ['vitest', ...which, '--bail', '1', '--project', 'unit'], {
+			encoding: 'utf8',
+			timeout: 240_000,
+			env: { ...process.env, MALACHITE_TEST_SEED: String(seed) }
+		});
 		last = `${run.stdout}\n${run.stderr}`;
 		if (run.status !== 0) return false;
 	}

@@ -54,7 +54,9 @@ export function recheck(tables: readonly Table[], out: Record<string, Uint8Array
  * rows that it held would have to be looked at again, too.
  */
 export function canRecheck(table: Table, settings: RuleSettings): boolean {
-	return isOfHoles(table.kind) && RULES.every((r) => r.scope === 'holes' || r.notOfHoles || (settings[r.id]?.severity ?? r.severity) === 'noted');
+	return (
+		isOfHoles(table.kind) && RULES.every((r) => r.scope === 'holes' || r.notOfHoles || (settings[r.id]?.severity ?? r.severity) === 'noted')
+	);
 }
 
 /** The rows of a table that an edit can affect. */
@@ -66,7 +68,14 @@ export function affectedRows(table: Table, affected: Affected): number[] {
 	return rows.sort((a, b) => a - b);
 }
 
-function run(rule: Rule, tables: readonly Table[], out: Record<string, Uint8Array>, options: CheckOptions, affected: Affected | null, findings: Finding[]): void {
+function run(
+	rule: Rule,
+	tables: readonly Table[],
+	out: Record<string, Uint8Array>,
+	options: CheckOptions,
+	affected: Affected | null,
+	findings: Finding[]
+): void {
 	const settings = options.settings ?? {};
 	const setting = settings[rule.id];
 	if (setting?.silenced) return;
@@ -100,7 +109,13 @@ function run(rule: Rule, tables: readonly Table[], out: Record<string, Uint8Arra
 	const counts = new Map<string, { finding: Finding; count: number }>();
 	for (const { table, severity, all, ...found } of rule.check(context)) {
 		const many = all && all.length > 1 ? { count: all.length } : {};
-		const finding: Finding = { ...found, ...many, rule: rule.id, severity: setting?.severity ?? severity ?? rule.severity, table: table.name };
+		const finding: Finding = {
+			...found,
+			...many,
+			rule: rule.id,
+			severity: setting?.severity ?? severity ?? rule.severity,
+			table: table.name
+		};
 		if (finding.severity === 'held' && finding.row >= 0) held.push({ table: finding.table, row: finding.row, ...(all ? { all } : {}) });
 		const key = `${finding.table} ${finding.severity}`;
 		const known = counts.get(key);
@@ -111,7 +126,16 @@ function run(rule: Rule, tables: readonly Table[], out: Record<string, Uint8Arra
 		findings.push(finding);
 	}
 	for (const { finding, count } of counts.values())
-		if (!affected && count > MOST_LISTED) findings.push({ rule: rule.id, severity: finding.severity, table: finding.table, row: -1, message: `and ${(count - MOST_LISTED).toLocaleString('en')} more rows of which the same is true`, hint: 'They have one cause, most likely: look at the first of them.', count: count - MOST_LISTED });
+		if (!affected && count > MOST_LISTED)
+			findings.push({
+				rule: rule.id,
+				severity: finding.severity,
+				table: finding.table,
+				row: -1,
+				message: `and ${(count - MOST_LISTED).toLocaleString('en')} more rows of which the same is true`,
+				hint: 'They have one cause, most likely: look at the first of them.',
+				count: count - MOST_LISTED
+			});
 	for (const f of held) for (const row of f.all ?? [f.row]) out[f.table]![row] = 1;
 }
 

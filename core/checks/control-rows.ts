@@ -1,7 +1,8 @@
 import type { Table } from '../tables/table';
 
 const HEADER = /(sample|assay|check)?.?(type|class|category)$|qc|dup|control/i;
-const CONTROL = /^(d|dup.*|f.?dup.*|l.?dup.*|field.?dup.*|lab.*dup.*|rep|repeat|replicate|check.*|chk|blk|blank.*|std|standard.*|crm.*|qc.*|umpire.*)$/i;
+const CONTROL =
+	/^(d|dup.*|f.?dup.*|l.?dup.*|field.?dup.*|lab.*dup.*|rep|repeat|replicate|check.*|chk|blk|blank.*|std|standard.*|crm.*|qc.*|umpire.*)$/i;
 
 const known = new WeakMap<Table, (row: number) => boolean>();
 
@@ -9,7 +10,9 @@ const known = new WeakMap<Table, (row: number) => boolean>();
 export function isControl(table: Table): (row: number) => boolean {
 	let test = known.get(table);
 	if (!test) {
-		const columns = Object.entries(table.text).filter(([key]) => key !== 'hole' && key !== 'code' && HEADER.test(table.headers[key] ?? key)).map(([, cells]) => cells);
+		const columns = Object.entries(table.text)
+			.filter(([key]) => key !== 'hole' && key !== 'code' && HEADER.test(table.headers[key] ?? key))
+			.map(([, cells]) => cells);
 		test = columns.length ? (row) => columns.some((cells) => CONTROL.test(cells[row]!)) : () => false;
 		known.set(table, test);
 	}

@@ -30,7 +30,10 @@ const bounds = (rule: string, changed: Record<string, number>): Partial<CheckOpt
 describe('a cell that must be a number', () => {
 	it('holds the row back where it has no place without, and only notes a measured value', () => {
 		const found = of('not-a-number', [collars(), assays('A,0,1,S1,lost\nA,one,2,S2,5\n')]);
-		expect(found.map((f) => [f.row, f.column, f.severity])).toEqual([[0, 'Cu', 'noted'], [1, 'from', 'held']]);
+		expect(found.map((f) => [f.row, f.column, f.severity])).toEqual([
+			[0, 'Cu', 'noted'],
+			[1, 'from', 'held']
+		]);
 		expect(found[0]!.message).toContain('"lost"');
 	});
 	it('an empty measured value is no finding; an empty depth is', () => {
@@ -38,11 +41,16 @@ describe('a cell that must be a number', () => {
 	});
 	it('a collar may lack its elevation only where a terrain gives it', () => {
 		const lacking = [collars('A,20,20,,100\nB,50,20,unknown,80\nC,60,20,99,80\n')];
-		expect(of('not-a-number', lacking).map((f) => [f.row, f.severity])).toEqual([[0, 'held'], [1, 'held']]);
+		expect(of('not-a-number', lacking).map((f) => [f.row, f.severity])).toEqual([
+			[0, 'held'],
+			[1, 'held']
+		]);
 		expect(of('not-a-number', lacking, { around: { terrain: flat } }).map((f) => [f.row, f.severity])).toEqual([[1, 'noted']]);
 	});
 	it('a row of orientations gives a plane or a line, whole', () => {
-		const found = of('not-a-number', [table('orientations', 'x,y,dip,dipaz,plunge,trend\n1,1,30,90,,\n2,2,,,20,45\n3,3,30,,20,\n4,4,,,,\n')]);
+		const found = of('not-a-number', [
+			table('orientations', 'x,y,dip,dipaz,plunge,trend\n1,1,30,90,,\n2,2,,,20,45\n3,3,30,,20,\n4,4,,,,\n')
+		]);
 		expect([...new Set(rows(found))]).toEqual([2, 3]);
 	});
 	it('a long cell is not printed whole', () => {
@@ -58,7 +66,11 @@ describe('ranges', () => {
 		['a station above the collar', () => [collars(), survey('A,-1,0,-60\nA,0,0,-60\n')], [0]],
 		['an inclination beyond the vertical', () => [collars(), survey('A,0,0,-91\nA,5,0,-90\nA,9,0,90\nA,12,0,90.5\n')], [0, 3]],
 		['an azimuth of more than a turn', () => [collars(), survey('A,0,361,-60\nA,5,360,-60\nA,9,-360,-60\n')], [0]],
-		['an alpha above 90', () => [collars(), table('holeOrientations', 'hole,depth,alpha,beta\nA,5,91,10\nA,6,90,370\nA,7,45,-20\n')], [0, 1]],
+		[
+			'an alpha above 90',
+			() => [collars(), table('holeOrientations', 'hole,depth,alpha,beta\nA,5,91,10\nA,6,90,370\nA,7,45,-20\n')],
+			[0, 1]
+		],
 		['a negative dip of a plane', () => [table('orientations', 'x,y,dip,dipaz\n0,0,-1,10\n0,5,0,10\n5,0,90,10\n')], [0]],
 		['a plunge beyond the vertical', () => [table('orientations', 'x,y,plunge,trend\n0,0,91,10\n0,5,90,360\n5,0,5,400\n')], [0, 2]],
 		['a negative reading depth', () => [collars(), table('readings', 'hole,depth,gamma\nA,-0.1,50\nA,0,50\n')], [0]]
@@ -69,7 +81,10 @@ describe('one thing twice', () => {
 	it('a collar: the first counts, and rows of the hole stay in use', () => {
 		const tables = [collars('A,0,0,10,100\nA,1,0,10,100\nA,2,0,10,100\n'), log('A,0,100,S\n')];
 		const { findings, out } = checkTables(tables, { lengthUnit: 'm' });
-		expect(findings.map((f) => [f.rule, f.row])).toEqual([['duplicate-collar', 1], ['duplicate-collar', 2]]);
+		expect(findings.map((f) => [f.rule, f.row])).toEqual([
+			['duplicate-collar', 1],
+			['duplicate-collar', 2]
+		]);
 		expect([...out['intervals']!]).toEqual([0]);
 	});
 	it('a collar in two tables of collars', () => {
@@ -79,14 +94,25 @@ describe('one thing twice', () => {
 		expect(f!.others).toBeUndefined();
 	});
 	it('a station, by depth and hole', () => {
-		expect(of('duplicate-station', [collars(), survey('A,0,0,-60\nA,10,0,-60\nB,10,0,-60\nA,10,5,-60\n')]).map((f) => [f.row, f.others])).toEqual([[3, [1]]]);
+		expect(
+			of('duplicate-station', [collars(), survey('A,0,0,-60\nA,10,0,-60\nB,10,0,-60\nA,10,5,-60\n')]).map((f) => [f.row, f.others])
+		).toEqual([[3, [1]]]);
 	});
 	it('a row of a table of places', () => {
-		expect(of('duplicate-row', [table('orientations', 'x,y,dip,dipaz\n1,2,30,90\n1,2,30,91\n1,2,30,90\n')]).map((f) => [f.row, f.others, f.severity])).toEqual([[2, [0], 'held']]);
+		expect(
+			of('duplicate-row', [table('orientations', 'x,y,dip,dipaz\n1,2,30,90\n1,2,30,91\n1,2,30,90\n')]).map((f) => [
+				f.row,
+				f.others,
+				f.severity
+			])
+		).toEqual([[2, [0], 'held']]);
 	});
 	it('an interval, with or without another answer', () => {
 		const found = of('same-interval', [collars(), assays('A,0,1,S1,5\nA,1,2,S2,7\nA,0,1,S3,5\nA,1,2,S4,8\n')]);
-		expect(found.map((f) => [f.row, f.column])).toEqual([[2, 'from'], [3, 'Cu']]);
+		expect(found.map((f) => [f.row, f.column])).toEqual([
+			[2, 'from'],
+			[3, 'Cu']
+		]);
 		expect(found[0]!.message).toContain('with the same values');
 		expect(found[1]!.message).toContain('another Cu');
 	});
@@ -97,7 +123,9 @@ describe('one thing twice', () => {
 		expect(rows(of('same-interval', [collars(), table('readings', 'hole,depth,gamma\nA,1,50\nA,2,50\nA,1,60\n')]))).toEqual([2]);
 	});
 	it('a sample number, across holes; empty numbers are not one number', () => {
-		expect(of('duplicate-sample', [collars(), assays('A,0,1,S1,5\nB,0,1,S1,5\nA,1,2,,5\nB,1,2,,5\n')]).map((f) => [f.row, f.hole, f.others])).toEqual([[1, 'B', [0]]]);
+		expect(
+			of('duplicate-sample', [collars(), assays('A,0,1,S1,5\nB,0,1,S1,5\nA,1,2,,5\nB,1,2,,5\n')]).map((f) => [f.row, f.hole, f.others])
+		).toEqual([[1, 'B', [0]]]);
 	});
 });
 
@@ -111,7 +139,9 @@ describe('holes and depths', () => {
 	it('a row may end where the hole ends, or as far below as depths are rounded', () => {
 		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.09,S\n')]))).toEqual([]);
 		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.2,S\n')]))).toEqual([1]);
-		expect(rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.2,S\n')], bounds('deeper-than-hole', { tolerance: 0.5 })))).toEqual([]);
+		expect(
+			rows(of('deeper-than-hole', [collars(), log('A,0,100,S\nB,0,80.2,S\n')], bounds('deeper-than-hole', { tolerance: 0.5 })))
+		).toEqual([]);
 		expect(of('deeper-than-hole', [collars(), log('A,0,328,S\nB,0,80,S\n')])[0]!.message).toContain('feet');
 	});
 	it('water below the end of the hole', () => {
@@ -153,16 +183,23 @@ describe('overlap', () => {
 		expect([...out['intervals']!]).toEqual([0, 1, 0]);
 	});
 	it('holes do not overlap each other, nor tables', () => {
-		expect(of('overlap', [collars(), log('A,0,6,S\nB,5,9,S\n'), table('intervals', 'hole,from,to,code\nA,3,4,X\n', 'alteration')])).toEqual([]);
+		expect(of('overlap', [collars(), log('A,0,6,S\nB,5,9,S\n'), table('intervals', 'hole,from,to,code\nA,3,4,X\n', 'alteration')])).toEqual(
+			[]
+		);
 	});
 });
 
 describe('directions', () => {
 	it('the few inclinations of another sign, with the turned sign as proposal', () => {
-		expect(of('mixed-dip-signs', [collars(), survey('A,0,0,-60\nA,10,0,60\nA,20,0,-61\n')]).map((f) => [f.row, f.proposal])).toEqual([[1, '-60']]);
-		expect(of('mixed-dip-signs', [collars(), survey('A,0,0,60\nA,10,0,-60\nA,20,0,61\n')]).map((f) => [f.row, f.proposal])).toEqual([[1, '60']]);
+		expect(of('mixed-dip-signs', [collars(), survey('A,0,0,-60\nA,10,0,60\nA,20,0,-61\n')]).map((f) => [f.row, f.proposal])).toEqual([
+			[1, '-60']
+		]);
+		expect(of('mixed-dip-signs', [collars(), survey('A,0,0,60\nA,10,0,-60\nA,20,0,61\n')]).map((f) => [f.row, f.proposal])).toEqual([
+			[1, '60']
+		]);
 	});
-	it('horizontal stations have no sign', () => expect(of('mixed-dip-signs', [collars(), survey('A,0,0,0\nA,10,0,-1\nA,20,0,0\n')])).toEqual([]));
+	it('horizontal stations have no sign', () =>
+		expect(of('mixed-dip-signs', [collars(), survey('A,0,0,0\nA,10,0,-1\nA,20,0,0\n')])).toEqual([]));
 	it('a bend is measured over 30 units of length, by the angle between the directions', () => {
 		const bent = (inclination: number, step: number) => of('tight-bend', [collars(), survey(`A,0,90,-60\nA,${step},90,${inclination}\n`)]);
 		expect(bent(-81, 30)).toHaveLength(1);
@@ -173,19 +210,29 @@ describe('directions', () => {
 		expect(of('tight-bend', [collars(), survey('A,0,0,-89.5\nA,30,180,-89.5\n')])).toEqual([]);
 		expect(bent(-81, 30)[0]!.message).toContain('21° over 30 m');
 	});
-	it('the bound of the bend is the project\'s', () => {
+	it("the bound of the bend is the project's", () => {
 		expect(of('tight-bend', [collars(), survey('A,0,90,-60\nA,30,90,-70\n')], bounds('tight-bend', { severity: 5 }))).toHaveLength(1);
 	});
 });
 
 describe('places', () => {
 	it('elevations are compared with the terrain where it has one, with the slip that would explain the difference', () => {
-		const found = of('against-terrain', [collars('A,20,20,111,10\nB,50,50,109,10\nC,30,30,10,10\nD,40,40,-101,10\nE,900,900,5,10\n')], { around: { terrain: flat } });
-		expect(found.map((f) => [f.row, f.proposal])).toEqual([[0, '100.00'], [2, '100'], [3, '101']]);
+		const found = of('against-terrain', [collars('A,20,20,111,10\nB,50,50,109,10\nC,30,30,10,10\nD,40,40,-101,10\nE,900,900,5,10\n')], {
+			around: { terrain: flat }
+		});
+		expect(found.map((f) => [f.row, f.proposal])).toEqual([
+			[0, '100.00'],
+			[2, '100'],
+			[3, '101']
+		]);
 		expect(found[0]!.message).toContain('11.0 m above');
 	});
-	it('the greatest difference is the project\'s', () => {
-		const at = (most: number) => of('against-terrain', [collars('A,20,20,103,10\nB,50,50,100,10\n')], { around: { terrain: flat }, ...bounds('against-terrain', { most }) });
+	it("the greatest difference is the project's", () => {
+		const at = (most: number) =>
+			of('against-terrain', [collars('A,20,20,103,10\nB,50,50,100,10\n')], {
+				around: { terrain: flat },
+				...bounds('against-terrain', { most })
+			});
 		expect([rows(at(2)), rows(at(4))]).toEqual([[0], []]);
 	});
 	it('a collar outside the extent, and none without one', () => {
@@ -200,12 +247,19 @@ describe('places', () => {
 });
 
 describe('dates', () => {
-	const levels = (dates: string[], today?: number) => of('bad-date', [collars(), table('levels', `hole,date,dtw\n${dates.map((d) => `A,${d},5`).join('\n')}\n`)], { around: today === undefined ? {} : { today } });
+	const levels = (dates: string[], today?: number) =>
+		of('bad-date', [collars(), table('levels', `hole,date,dtw\n${dates.map((d) => `A,${d},5`).join('\n')}\n`)], {
+			around: today === undefined ? {} : { today }
+		});
 	const today = Date.UTC(2024, 5, 1) / 86_400_000;
 	it('that do not exist, lie in the future, or before anybody drilled', () => {
 		const found = levels(['2024-05-31', '2024-02-30', '2031-01-01', '1749-01-01', ''], today);
 		expect(found.map((f) => f.row)).toEqual([1, 2, 3]);
-		expect(found.map((f) => f.message)).toEqual([expect.stringContaining('not a date that exists'), expect.stringContaining('future'), expect.stringContaining('before 1850')]);
+		expect(found.map((f) => f.message)).toEqual([
+			expect.stringContaining('not a date that exists'),
+			expect.stringContaining('future'),
+			expect.stringContaining('before 1850')
+		]);
 	});
 	it('tomorrow is no future: clocks and places differ', () => expect(levels(['2024-06-02'], today)).toEqual([]));
 	it('without a today there is no future', () => expect(levels(['2931-01-01'])).toEqual([]));
@@ -244,8 +298,9 @@ describe('what a project changes in a rule', () => {
 		expect(findings).toMatchObject([{ rule: 'gap', severity: 'held' }]);
 		expect([...out['intervals']!]).toEqual([0, 1, 0]);
 	});
-	it('a silenced rule is not run', () => expect(of('gap', tables(), { settings: { gap: { silenced: true, reason: 'selective logging' } } })).toEqual([]));
-	it('a bound that was not changed is the rule\'s own', () => {
+	it('a silenced rule is not run', () =>
+		expect(of('gap', tables(), { settings: { gap: { silenced: true, reason: 'selective logging' } } })).toEqual([]));
+	it("a bound that was not changed is the rule's own", () => {
 		const rule = RULES.find((r) => r.id === 'gap')!;
 		expect(boundOf(rule, {}, 'least')).toBe(0.001);
 		expect(boundOf(rule, { gap: { bounds: { least: 2 } } }, 'least')).toBe(2);
@@ -253,13 +308,19 @@ describe('what a project changes in a rule', () => {
 	});
 	it('findings are counted by rule and severity', () => {
 		const { findings } = checkTables([collars('A,0,0,10,100\nA,0,0,10,100\n'), log('A,0,5,S\nA,6,9,L\nA,10,12,S\n')], { lengthUnit: 'm' });
-		expect(countFindings(findings)).toEqual([{ rule: 'duplicate-collar', severity: 'held', count: 1 }, { rule: 'gap', severity: 'noted', count: 2 }]);
+		expect(countFindings(findings)).toEqual([
+			{ rule: 'duplicate-collar', severity: 'held', count: 1 },
+			{ rule: 'gap', severity: 'noted', count: 2 }
+		]);
 		expect(countFindings([])).toEqual([]);
 	});
 });
 
 it('a row that one rule holds back is not looked at by the next', () => {
 	// Row 1 overlaps row 0, and would leave a gap before row 2 were it used.
-	const { findings } = checkTables([collars(), log('A,0,10,S\nA,5,7,X\nA,10,20,L\n')], { lengthUnit: 'm', settings: { 'missing-rows': { silenced: true } } });
+	const { findings } = checkTables([collars(), log('A,0,10,S\nA,5,7,X\nA,10,20,L\n')], {
+		lengthUnit: 'm',
+		settings: { 'missing-rows': { silenced: true } }
+	});
 	expect(findings.map((f) => [f.rule, f.row])).toEqual([['overlap', 1]]);
 });

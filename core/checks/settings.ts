@@ -12,4 +12,5 @@ export interface RuleSetting {
 /** Changed rules by id. */
 export type RuleSettings = Record<string, RuleSetting>;
 
-export const boundOf = (rule: Rule, settings: RuleSettings, key: string): number => settings[rule.id]?.bounds?.[key] ?? rule.bounds?.[key]?.value ?? NaN;
+export const boundOf = (rule: Rule, settings: RuleSettings, key: string): number =>
+	settings[rule.id]?.bounds?.[key] ?? rule.bounds?.[key]?.value ?? NaN;

@@ -18,13 +18,17 @@ const log = (text: string, head = 'hole,from,to,code') => table('intervals', `${
 const assays = (text: string, head = 'hole,from,to,sample,Cu') => table('assays', `${head}\n${text}`);
 const survey = (text: string) => table('surveys', `hole,depth,azimuth,inclination\n${text}`);
 const flat: Raster = { x0: 400_000, y0: 5_000_000, dx: 10, dy: 10, nx: 11, ny: 11, values: new Float32Array(121).fill(100) };
-const of = (rule: string, tables: Table[], options: Partial<CheckOptions> = {}): Finding[] => checkTables(tables, { lengthUnit: 'm', ...options }).findings.filter((f) => f.rule === rule);
+const of = (rule: string, tables: Table[], options: Partial<CheckOptions> = {}): Finding[] =>
+	checkTables(tables, { lengthUnit: 'm', ...options }).findings.filter((f) => f.rule === rule);
 const rows = (found: readonly Finding[]) => found.map((f) => f.row);
 
 describe('lines that do not fit', () => {
 	it('a line with too many cells is held back with what was cut off, one with too few is noted', () => {
 		const found = of('odd-line', [hundred, log('A,0,5,S\nA,5,9,L,grey,soft\nA,9,12\n')]);
-		expect(found.map((f) => [f.row, f.severity])).toEqual([[1, 'held'], [2, 'noted']]);
+		expect(found.map((f) => [f.row, f.severity])).toEqual([
+			[1, 'held'],
+			[2, 'noted']
+		]);
 		expect(found[0]!.message).toContain('cut off: grey, soft');
 	});
 	it('a mark that is never closed holds back its own row and no other', () => {
@@ -47,7 +51,9 @@ describe('the ends of holes', () => {
 		['goes on below the end', 'A,0,50,S\nA,50,100.05,L\n', []]
 	])('a log that %s', (_, text, expected) => expect(rows(of('short-log', [hundred, log(text)]))).toEqual(expected));
 	it('a second log that goes on makes the first one whole', () => {
-		expect(of('short-log', [hundred, log('A,0,80,S\n'), table('intervals', 'hole,from,to,code\nA,80,100,fresh\n', 'weathering')])).toEqual([]);
+		expect(of('short-log', [hundred, log('A,0,80,S\n'), table('intervals', 'hole,from,to,code\nA,80,100,fresh\n', 'weathering')])).toEqual(
+			[]
+		);
 	});
 	it('a first station at 80 m is noted, one at 25 m is not', () => {
 		expect(rows(of('late-station', [hundred, survey('A,80,10,-60\nA,95,10,-60\nB,25,10,-60\n')]))).toEqual([0]);
@@ -115,25 +121,35 @@ describe('places', () => {
 
 describe('values', () => {
 	it('a share above all', () => {
-		expect(rows(of('above-hundred', [hundred, assays('A,0,1,S1,55\nA,1,2,S2,104\nA,2,3,S3,-3\nA,3,4,S4,100.4\n', 'hole,from,to,sample,RQD')]))).toEqual([1, 2]);
+		expect(
+			rows(of('above-hundred', [hundred, assays('A,0,1,S1,55\nA,1,2,S2,104\nA,2,3,S3,-3\nA,3,4,S4,100.4\n', 'hole,from,to,sample,RQD')]))
+		).toEqual([1, 2]);
 		expect(of('above-hundred', [hundred, assays('A,0,1,S1,5500\n')])).toEqual([]);
 	});
 	it('a batch in parts per billion: one finding for the hole; a rich hole is none', () => {
 		const holes = ['A', 'B', 'C', 'D', 'E'];
 		const own = collars(holes.map((h, i) => `${h},${i * 50},0,10,100\n`).join(''));
-		const text = (of: (h: string, i: number) => number) => assays(holes.flatMap((h) => Array.from({ length: 8 }, (_, i) => `${h},${i},${i + 1},${h}${i},${of(h, i)}\n`)).join(''));
+		const text = (of: (h: string, i: number) => number) =>
+			assays(holes.flatMap((h) => Array.from({ length: 8 }, (_, i) => `${h},${i},${i + 1},${h}${i},${of(h, i)}\n`)).join(''));
 		const found = of('other-unit', [own, text((h, i) => (1 + 0.2 * i) * (h === 'C' ? 1000 : 1))]);
 		expect(found.map((f) => [f.hole, f.count])).toEqual([['C', 8]]);
 		expect(of('other-unit', [own, text((h, i) => (1 + 0.2 * i) * (h === 'C' ? 15 : 1))])).toEqual([]);
 	});
 	it('a level before the hole was drilled, and two on one day', () => {
 		const own = collars('A,0,0,10,100,2024-03-01\n', 'hole,x,y,z,depth,date');
-		const levels = table('levels', 'hole,date,waterDepth\nA,2024-02-01,4.5\nA,2024-04-01,4.5\nA,2024-04-01,7.5\nA,2024-05-01,3\nA,2024-05-01,3\n');
+		const levels = table(
+			'levels',
+			'hole,date,waterDepth\nA,2024-02-01,4.5\nA,2024-04-01,4.5\nA,2024-04-01,7.5\nA,2024-05-01,3\nA,2024-05-01,3\n'
+		);
 		expect(rows(of('early-level', [own, levels]))).toEqual([0, 2]);
 	});
 	it('what the laboratory repeats on purpose is no overlap and no duplicate', () => {
-		const tables = (mark: string) => [hundred, assays(`A,0,1,S1,5,\nA,1,2,S2,6,\nA,1,2,S2,6.1,${mark}\nA,2,3,S3,7,\n`, 'hole,from,to,sample,Cu,QC type')];
-		for (const rule of ['overlap', 'same-interval', 'duplicate-sample', 'duplicate-row']) expect([rule, of(rule, tables('DUP'))]).toEqual([rule, []]);
+		const tables = (mark: string) => [
+			hundred,
+			assays(`A,0,1,S1,5,\nA,1,2,S2,6,\nA,1,2,S2,6.1,${mark}\nA,2,3,S3,7,\n`, 'hole,from,to,sample,Cu,QC type')
+		];
+		for (const rule of ['overlap', 'same-interval', 'duplicate-sample', 'duplicate-row'])
+			expect([rule, of(rule, tables('DUP'))]).toEqual([rule, []]);
 		expect(of('same-interval', tables('')).length + of('duplicate-sample', tables('')).length).toBeGreaterThan(0);
 	});
 	it('of three rows of which one slipped, the one that joins no neighbour is held back', () => {
@@ -142,8 +158,14 @@ describe('values', () => {
 		expect(rows(of('overlap', [hundred, log('A,0,5,S\nA,4,9,L\nA,9,13,M\n')]))).toEqual([1]);
 	});
 	it('one code in three spellings is one cluster with the commonest as its proposal', () => {
-		const found = of('code-variants', [hundred, log('A,0,5,sandstone\nA,5,9,Sandstone\nA,9,10,sandstone\nA,10,12,sandstnoe\nA,12,14,S1\nA,14,15,S2\n')]);
-		expect(found.map((f) => [f.row, f.proposal])).toEqual([[1, 'sandstone'], [3, 'sandstone']]);
+		const found = of('code-variants', [
+			hundred,
+			log('A,0,5,sandstone\nA,5,9,Sandstone\nA,9,10,sandstone\nA,10,12,sandstnoe\nA,12,14,S1\nA,14,15,S2\n')
+		]);
+		expect(found.map((f) => [f.row, f.proposal])).toEqual([
+			[1, 'sandstone'],
+			[3, 'sandstone']
+		]);
 	});
 	it('a file that was cut off is told by its check, once', () => {
 		const t = { ...log('A,0,5,S\n'), remarks: ['stops at 50, and stops at 2'] };

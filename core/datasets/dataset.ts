@@ -74,7 +74,14 @@ const placeOf = (t: Table): DataSet['place'] => {
  * @param holes in the order of the paths that the panes have; rows of other holes are left out
  * @param stated units of measure by header, as the file or the user gives them
  */
-export function placeTable(table: Table, checked: Pick<Checked, 'out'>, holes: readonly Hole[], terrain: Raster | null, lengthUnit: string, stated: Readonly<Record<string, string>> = {}): DataSet {
+export function placeTable(
+	table: Table,
+	checked: Pick<Checked, 'out'>,
+	holes: readonly Hole[],
+	terrain: Raster | null,
+	lengthUnit: string,
+	stated: Readonly<Record<string, string>> = {}
+): DataSet {
 	const out = checked.out[table.name]!;
 	const place = placeOf(table);
 	const holeNumber = new Map(holes.map((h, i) => [h.name, i]));
@@ -93,7 +100,20 @@ export function placeTable(table: Table, checked: Pick<Checked, 'out'>, holes: r
 	}
 	const rows = row.slice(0, n);
 	const take = (values: Float64Array | undefined) => (values ? Float32Array.from(rows, (r) => values[r]!) : new Float32Array(0));
-	const set: DataSet = { id: table.name, name: table.name, kind: table.kind, place, rowCount: n, row: rows, hole: place === 'map' ? new Uint32Array(0) : hole.slice(0, n), from: new Float32Array(0), to: new Float32Array(0), xyz: new Float64Array(0), columns: [], texts: [] };
+	const set: DataSet = {
+		id: table.name,
+		name: table.name,
+		kind: table.kind,
+		place,
+		rowCount: n,
+		row: rows,
+		hole: place === 'map' ? new Uint32Array(0) : hole.slice(0, n),
+		from: new Float32Array(0),
+		to: new Float32Array(0),
+		xyz: new Float64Array(0),
+		columns: [],
+		texts: []
+	};
 	if (place === 'interval') {
 		set.from = take(table.numbers['from']);
 		set.to = take(table.numbers['to']);
@@ -104,7 +124,13 @@ export function placeTable(table: Table, checked: Pick<Checked, 'out'>, holes: r
 		const role = tableKind(table.kind).roles.find((r) => r.key === key);
 		const header = table.headers[key] ?? key;
 		const unit = unitOfColumn(table, key, lengthUnit, stated);
-		set.columns.push({ key, label: role && !role.many ? role.label : header, type: role?.type === 'date' ? 'date' : 'number', unit, values: role?.type === 'date' ? Float64Array.from(rows, (r) => values[r]!) : take(values) });
+		set.columns.push({
+			key,
+			label: role && !role.many ? role.label : header,
+			type: role?.type === 'date' ? 'date' : 'number',
+			unit,
+			values: role?.type === 'date' ? Float64Array.from(rows, (r) => values[r]!) : take(values)
+		});
 	}
 	if (table.kind === 'holeOrientations') truePlanes(set, table, holes);
 	for (const [key, cells] of Object.entries(table.text)) {
@@ -178,7 +204,8 @@ export function titleOf(c: { label: string; unit?: string }): string {
 }
 
 /** A column of a data set by its key. */
-export const columnOf = (set: Pick<DataSet, 'columns'>, key: string | null): Column | null => set.columns.find((c) => c.key === key) ?? null;
+export const columnOf = (set: Pick<DataSet, 'columns'>, key: string | null): Column | null =>
+	set.columns.find((c) => c.key === key) ?? null;
 export const numberOf = (set: Pick<DataSet, 'columns'>, key: string | null): NumberColumn | null => {
 	const c = columnOf(set, key);
 	return c && c.type !== 'category' ? c : null;

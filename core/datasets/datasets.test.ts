@@ -18,7 +18,11 @@ const table = (name: string, kind: TableKind, text: string): Table => {
 	return readTable(name, kind, raw, guessMapping(raw, kind));
 };
 const collars = table('collars', 'collars', 'hole,x,y,z,depth,azimuth,inclination\nB,100,200,50,30,0,-90\nA,0,0,10,100,90,-45\n');
-const log = table('log', 'intervals', 'hole,from,to,lith,description\nA,0,10,SST,yellow sandstone of some kind that is described at great length and more\nA,10,20,MDST,\nB,0,5,SST,dark\nX,0,5,SST,nobody knows this hole\nA,20,30,,x\n');
+const log = table(
+	'log',
+	'intervals',
+	'hole,from,to,lith,description\nA,0,10,SST,yellow sandstone of some kind that is described at great length and more\nA,10,20,MDST,\nB,0,5,SST,dark\nX,0,5,SST,nobody knows this hole\nA,20,30,,x\n'
+);
 const placed = (t: Table, others: Table[] = [collars], stated = {}): DataSet => {
 	const tables = [...others, t];
 	const checked = checkTables(tables, { lengthUnit: 'm' });
@@ -42,14 +46,25 @@ describe('a data set', () => {
 		expect(set.texts).toEqual([{ key: 'description', label: 'Description' }]);
 	});
 	it('gives the units of codes as one more column', () => {
-		const set = withUnits(placed(log), [{ id: 'a', name: 'Fennick', color: '#000000', contact: 'conformable' }, { id: 'b', name: 'Dorrow', color: '#111111', contact: 'conformable' }], { SST: 'a', constructor: 'b' });
+		const set = withUnits(
+			placed(log),
+			[
+				{ id: 'a', name: 'Fennick', color: '#000000', contact: 'conformable' },
+				{ id: 'b', name: 'Dorrow', color: '#111111', contact: 'conformable' }
+			],
+			{ SST: 'a', constructor: 'b' }
+		);
 		expect(set.columns[0]).toMatchObject({ key: 'unit', categories: ['Fennick', 'Dorrow'] });
 		expect([...set.columns[0]!.values]).toEqual([0, NO_CLASS, 0, NO_CLASS]);
 		expect(withUnits(set, [], {})).toBe(set);
 	});
 	it('names units of measure from the header, the file, or the role', () => {
 		const set = placed(table('assays', 'assays', 'hole,from,to,Cu_ppm,Fe (%),S\nA,0,1,5,6,7\n'), [collars], { S: 'g/t' });
-		expect(set.columns.flatMap((c) => (c.type === 'number' ? [[c.key, c.unit]] : []))).toEqual([['Cu_ppm', 'ppm'], ['Fe (%)', '%'], ['S', 'g/t']]);
+		expect(set.columns.flatMap((c) => (c.type === 'number' ? [[c.key, c.unit]] : []))).toEqual([
+			['Cu_ppm', 'ppm'],
+			['Fe (%)', '%'],
+			['S', 'g/t']
+		]);
 		expect(titleOf({ label: 'Cu_ppm', unit: 'ppm' })).toBe('Cu_ppm');
 		expect(titleOf({ label: 'Dip', unit: '°' })).toBe('Dip, °');
 	});
@@ -61,7 +76,9 @@ describe('a data set', () => {
 		expect(set.hole).toHaveLength(0);
 	});
 	it('turns planes seen in core into planes of the ground', () => {
-		const set = placed(table('walls', 'holeOrientations', 'hole,depth,alpha,beta,dip,dipAzimuth\nA,10,90,0,,\nA,20,,,33,120\nB,5,40,0,,\n'));
+		const set = placed(
+			table('walls', 'holeOrientations', 'hole,depth,alpha,beta,dip,dipAzimuth\nA,10,90,0,,\nA,20,,,33,120\nB,5,40,0,,\n')
+		);
 		// Square to a hole that dips 45° to the east, the plane dips 45° to the west.
 		expect(numberOf(set, 'dip')!.values[0]).toBeCloseTo(45, 4);
 		expect(numberOf(set, 'dipAzimuth')!.values[0]).toBeCloseTo(270, 3);
@@ -84,26 +101,53 @@ describe('a data set', () => {
 
 describe('what is sent', () => {
 	const set = (holes: number[], depths: [number, number][], rows: number[]): DataSet => ({
-		id: 't', name: 'T', kind: 'assays', place: 'interval', rowCount: rows.length, row: Uint32Array.from(rows), hole: Uint32Array.from(holes), from: Float32Array.from(depths, (d) => d[0]), to: Float32Array.from(depths, (d) => d[1]), xyz: new Float64Array(0),
-		columns: [{ key: 'Cu', label: 'Cu', type: 'number', unit: '', values: Float32Array.from(rows) }, { key: 'c', label: 'c', type: 'category', values: Uint16Array.from(rows, (r) => r % 3), categories: ['a', 'b', 'c'] }], texts: []
+		id: 't',
+		name: 'T',
+		kind: 'assays',
+		place: 'interval',
+		rowCount: rows.length,
+		row: Uint32Array.from(rows),
+		hole: Uint32Array.from(holes),
+		from: Float32Array.from(depths, (d) => d[0]),
+		to: Float32Array.from(depths, (d) => d[1]),
+		xyz: new Float64Array(0),
+		columns: [
+			{ key: 'Cu', label: 'Cu', type: 'number', unit: '', values: Float32Array.from(rows) },
+			{ key: 'c', label: 'c', type: 'category', values: Uint16Array.from(rows, (r) => r % 3), categories: ['a', 'b', 'c'] }
+		],
+		texts: []
 	});
 	it('comes back as it was, whatever stands in it', () => {
 		fc.assert(
-			fc.property(fc.array(fc.tuple(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 9 }), fc.integer({ min: 1, max: 3 }), fc.boolean()), { maxLength: 60 }), fc.boolean(), (list, gaps) => {
-				let end = 0;
-				const depths = list.map(([, a, length, joined]): [number, number] => {
-					const from = joined ? end : a;
-					end = from + length;
-					return [from, end];
-				});
-				const s = set(list.map(([h]) => h), depths, list.map((_, i) => (gaps ? 2 * i : i + 7)));
-				expect(unpackDataSet(readPack(writePack(packDataSet(s))))).toEqual(s);
-			})
+			fc.property(
+				fc.array(fc.tuple(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 9 }), fc.integer({ min: 1, max: 3 }), fc.boolean()), {
+					maxLength: 60
+				}),
+				fc.boolean(),
+				(list, gaps) => {
+					let end = 0;
+					const depths = list.map(([, a, length, joined]): [number, number] => {
+						const from = joined ? end : a;
+						end = from + length;
+						return [from, end];
+					});
+					const s = set(
+						list.map(([h]) => h),
+						depths,
+						list.map((_, i) => (gaps ? 2 * i : i + 7))
+					);
+					expect(unpackDataSet(readPack(writePack(packDataSet(s))))).toEqual(s);
+				}
+			)
 		);
 	});
 	it('is small where rows follow each other down the holes', () => {
 		const n = 2000;
-		const s = set(Array.from({ length: n }, (_, i) => Math.floor(i / 200)), Array.from({ length: n }, (_, i) => [i % 200, (i % 200) + 1]), Array.from({ length: n }, (_, i) => i));
+		const s = set(
+			Array.from({ length: n }, (_, i) => Math.floor(i / 200)),
+			Array.from({ length: n }, (_, i) => [i % 200, (i % 200) + 1]),
+			Array.from({ length: n }, (_, i) => i)
+		);
 		// A lower depth, a number and a class for each row, and little else.
 		expect(writePack(packDataSet(s)).length).toBeLessThan(n * 10 + 1500);
 	});
@@ -165,7 +209,22 @@ describe('rows where they lie', () => {
 	});
 	it('as columns: begin, middle and end of each, and a name of its own for a column that is called x', () => {
 		const { header, rows } = placedTable(features(table('assays', 'assays', 'hole,from,to,x,z middle\nA,10,20,5,6\n')));
-		expect(header).toEqual(['hole', 'from', 'to', 'x', 'z middle', 'x from', 'y from', 'z from', 'x middle', 'y middle', 'z middle (place)', 'x to', 'y to', 'z to']);
+		expect(header).toEqual([
+			'hole',
+			'from',
+			'to',
+			'x',
+			'z middle',
+			'x from',
+			'y from',
+			'z from',
+			'x middle',
+			'y middle',
+			'z middle (place)',
+			'x to',
+			'y to',
+			'z to'
+		]);
 		expect(rows[0]!.slice(5)).toEqual([10, 15, 20].flatMap((d) => [Number((d * half).toFixed(3)), 0, Number((10 - d * half).toFixed(3))]));
 	});
 });

@@ -22,7 +22,12 @@ export function pathsOf(holes: readonly Hole[], step = 5): HolePaths {
 		depths.set(s.depths, start[i]);
 		xyz.set(s.xyz, 3 * start[i]!);
 	});
-	return { holes: holes.map((h) => ({ name: h.name, collar: h.path.collar, totalDepth: h.path.totalDepth, row: h.row })), start, depths, xyz };
+	return {
+		holes: holes.map((h) => ({ name: h.name, collar: h.path.collar, totalDepth: h.path.totalDepth, row: h.row })),
+		start,
+		depths,
+		xyz
+	};
 }
 
 /** Writes the position at a measured depth of hole `h` to `out` from `offset` on; beyond the ends the path goes on straight. */

@@ -46,7 +46,8 @@ function geometryOf(table: Table, row: number, paths: ReadonlyMap<string, Path>,
 		return Number.isFinite(at) ? { type: 'Point', coordinates: [...positionAt(path, at)] } : null;
 	}
 	if (!easting || !northing || !Number.isFinite(easting[row]!) || !Number.isFinite(northing[row]!)) return null;
-	const z = elevation && Number.isFinite(elevation[row]!) ? elevation[row]! : terrain ? sampleRaster(terrain, easting[row]!, northing[row]!) : NaN;
+	const z =
+		elevation && Number.isFinite(elevation[row]!) ? elevation[row]! : terrain ? sampleRaster(terrain, easting[row]!, northing[row]!) : NaN;
 	return { type: 'Point', coordinates: [easting[row]!, northing[row]!, ...(Number.isFinite(z) ? [z] : [])] };
 }
 
@@ -54,7 +55,8 @@ function geometryOf(table: Table, row: number, paths: ReadonlyMap<string, Path>,
 function partOf(path: Path, from: number, to: number): Position[] {
 	const { depths, xyz } = samplePath(path, STEP);
 	const between: Position[] = [];
-	for (let i = 0; i < depths.length; i++) if (depths[i]! > from + 1e-6 && depths[i]! < to - 1e-6) between.push([xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!]);
+	for (let i = 0; i < depths.length; i++)
+		if (depths[i]! > from + 1e-6 && depths[i]! < to - 1e-6) between.push([xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!]);
 	return [[...positionAt(path, from)], ...between, [...positionAt(path, to)]];
 }
 
@@ -69,7 +71,8 @@ export function placedTable(features: readonly Feature<Geometry>[]): { header: s
 		header: [...names, ...places.map(unique)],
 		rows: features.map((f) => {
 			const own = names.map((n) => (f.properties?.[n] ?? '') as string | number);
-			if (f.geometry.type === 'LineString') return [...own, ...[f.geometry.coordinates[0]!, middleOf(f.geometry.coordinates), f.geometry.coordinates.at(-1)!].flatMap(rounded)];
+			if (f.geometry.type === 'LineString')
+				return [...own, ...[f.geometry.coordinates[0]!, middleOf(f.geometry.coordinates), f.geometry.coordinates.at(-1)!].flatMap(rounded)];
 			const at = rounded((f.geometry as { coordinates: Position }).coordinates);
 			return [...own, ...(ends ? [...at, ...at, ...at] : at)];
 		})
@@ -81,7 +84,8 @@ function middleOf(line: readonly Position[]): Position {
 	const lengths = line.slice(1).map((p, i) => Math.hypot(p[0]! - line[i]![0]!, p[1]! - line[i]![1]!, p[2]! - line[i]![2]!));
 	let left = lengths.reduce((s, l) => s + l, 0) / 2;
 	for (let i = 0; i < lengths.length; i++) {
-		if (left <= lengths[i]!) return [0, 1, 2].map((c) => line[i]![c]! + (lengths[i]! > 0 ? left / lengths[i]! : 0) * (line[i + 1]![c]! - line[i]![c]!));
+		if (left <= lengths[i]!)
+			return [0, 1, 2].map((c) => line[i]![c]! + (lengths[i]! > 0 ? left / lengths[i]! : 0) * (line[i + 1]![c]! - line[i]![c]!));
 		left -= lengths[i]!;
 	}
 	return line.at(-1)!;

@@ -32,7 +32,10 @@ export function packDataSet(set: DataSet): Pack {
 
 /** The data set of a pack. */
 export function unpackDataSet({ info, arrays }: Pack): DataSet {
-	const { firstRow, columns, ...rest } = info as unknown as Omit<DataSet, 'row' | 'hole' | 'from' | 'to' | 'xyz' | 'columns'> & { firstRow: number | null; columns: Omit<DataSet['columns'][number], 'values'>[] };
+	const { firstRow, columns, ...rest } = info as unknown as Omit<DataSet, 'row' | 'hole' | 'from' | 'to' | 'xyz' | 'columns'> & {
+		firstRow: number | null;
+		columns: Omit<DataSet['columns'][number], 'values'>[];
+	};
 	const n = rest.rowCount;
 	let row = arrays['row'] as Uint32Array | undefined;
 	if (!row) {
@@ -55,5 +58,13 @@ export function unpackDataSet({ info, arrays }: Pack): DataSet {
 		const openFrom = arrays['openFrom'] as Float32Array;
 		for (let k = 0; k < open.length; k++) from[open[k]!] = openFrom[k]!;
 	}
-	return { ...rest, row, hole, from, to, xyz: arrays['xyz'] as Float64Array, columns: columns.map((c, i) => ({ ...c, values: arrays[`c${i}`] }) as DataSet['columns'][number]) };
+	return {
+		...rest,
+		row,
+		hole,
+		from,
+		to,
+		xyz: arrays['xyz'] as Float64Array,
+		columns: columns.map((c, i) => ({ ...c, values: arrays[`c${i}`] }) as DataSet['columns'][number])
+	};
 }

@@ -7,6 +7,12 @@ export function withUnits(set: DataSet, units: readonly Unit[], lumping: Lumping
 	if (code?.type !== 'category' || units.length === 0) return set;
 	const number = new Map(units.map((u, k) => [u.id, k]));
 	const unitOf = code.categories.map((c) => number.get(unitOfCode(lumping, c) ?? c) ?? NO_CLASS);
-	const column: CategoryColumn = { key: 'unit', label: 'unit', type: 'category', categories: units.map((u) => u.name), values: Uint16Array.from(code.values, (v) => (v === NO_CLASS ? NO_CLASS : unitOf[v]!)) };
+	const column: CategoryColumn = {
+		key: 'unit',
+		label: 'unit',
+		type: 'category',
+		categories: units.map((u) => u.name),
+		values: Uint16Array.from(code.values, (v) => (v === NO_CLASS ? NO_CLASS : unitOf[v]!))
+	};
 	return { ...set, columns: [column, ...set.columns] };
 }

@@ -2,7 +2,20 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { lineDirection, planeNormal } from '../geometry/angles';
 import { dot, type Vec3 } from '../geometry/vector';
-import { density, downward, fisher, girdle, greatCircle, orientationTensor, poleOf, project, smallCircle, trendPlunge, unproject, withinCone } from './stereonet';
+import {
+	density,
+	downward,
+	fisher,
+	girdle,
+	greatCircle,
+	orientationTensor,
+	poleOf,
+	project,
+	smallCircle,
+	trendPlunge,
+	unproject,
+	withinCone
+} from './stereonet';
 
 const round = (v: readonly number[], n = 6) => v.map((x) => Number(x.toFixed(n)) + 0);
 const direction = fc.tuple(fc.double({ min: 0, max: 359.9, noNaN: true }), fc.double({ min: 0, max: 90, noNaN: true }));
@@ -33,12 +46,18 @@ describe('the projection', () => {
 			fc.property(direction, ([azimuth, dip]) => {
 				const points = greatCircle(dip, azimuth);
 				expect(Math.hypot(...points[0]!)).toBeCloseTo(1, 6);
-				for (const p of points) expect(Math.abs(dot(unproject(p[0] * 0.9999999, p[1] * 0.9999999)!, poleOf(dip, azimuth)))).toBeLessThan(1e-3);
+				for (const p of points)
+					expect(Math.abs(dot(unproject(p[0] * 0.9999999, p[1] * 0.9999999)!, poleOf(dip, azimuth)))).toBeLessThan(1e-3);
 			})
 		);
 	});
 	it('a small circle keeps its angle, also where it passes the rim', () => {
-		for (const part of smallCircle(lineDirection(90, -5), 20)) for (const p of part) expect(Math.abs(dot(unproject(p[0] * 0.999999, p[1] * 0.999999)!, lineDirection(90, -5)))).toBeCloseTo(Math.cos((20 * Math.PI) / 180), 3);
+		for (const part of smallCircle(lineDirection(90, -5), 20))
+			for (const p of part)
+				expect(Math.abs(dot(unproject(p[0] * 0.999999, p[1] * 0.999999)!, lineDirection(90, -5)))).toBeCloseTo(
+					Math.cos((20 * Math.PI) / 180),
+					3
+				);
 		expect(smallCircle(lineDirection(90, -5), 20).length).toBeGreaterThan(1);
 		expect(smallCircle(lineDirection(90, -80), 5)).toHaveLength(1);
 	});
@@ -62,7 +81,12 @@ describe('Fisher statistics', () => {
 	});
 	it('of one direction have no spread, and of equal ones an infinite concentration', () => {
 		expect(fisher([[0, 0, -1]]).kappa).toBeNaN();
-		expect(fisher([[0, 0, -1], [0, 0, -1]]).kappa).toBe(Infinity);
+		expect(
+			fisher([
+				[0, 0, -1],
+				[0, 0, -1]
+			]).kappa
+		).toBe(Infinity);
 		expect(() => fisher([])).toThrow(RangeError);
 	});
 	it('do not depend on the order, nor on which end of an axis was written down', () => {
@@ -102,7 +126,10 @@ describe('density', () => {
 		const v = Array.from({ length: 30 }, (_, i) => lineDirection(45 + (i % 5) - 2, -45 + (i % 3)));
 		const size = 41;
 		const grid = density(v, size);
-		const top = grid.reduce((best, x, i) => (x > (grid[best] ?? -Infinity) || Number.isNaN(grid[best]!) ? (Number.isNaN(x) ? best : i) : best), 0);
+		const top = grid.reduce(
+			(best, x, i) => (x > (grid[best] ?? -Infinity) || Number.isNaN(grid[best]!) ? (Number.isNaN(x) ? best : i) : best),
+			0
+		);
 		const [x, y] = project(lineDirection(45, -44));
 		expect((2 * (top % size)) / (size - 1) - 1).toBeCloseTo(x, 1);
 		expect((2 * Math.floor(top / size)) / (size - 1) - 1).toBeCloseTo(y, 1);
@@ -141,7 +168,13 @@ it('the density of axes is nothing on the whole for an even spread, and n½ time
 	// The mean of exp(f(|cos| − 1)) over the sphere is (1 − e^−f)/f.
 	const expected = (n * (1 - Math.exp(-f))) / f;
 	for (const v of density(even, 15)) if (!Number.isNaN(v)) expect(Math.abs(v * unit + 0.5 - expected)).toBeLessThan(0.08 * expected);
-	const one = density([[0, 0, -1], [0, 0, -1]], 3);
+	const one = density(
+		[
+			[0, 0, -1],
+			[0, 0, -1]
+		],
+		3
+	);
 	const f2 = 2 * (1 + 2 / 9);
 	expect(one[4]).toBeCloseTo(1.5 / Math.sqrt((2 * (f2 / 2 - 1)) / f2 ** 2), 9);
 });

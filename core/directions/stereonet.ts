@@ -64,12 +64,17 @@ export interface Tensor {
 export function orientationTensor(vectors: readonly Vec3[]): Tensor {
 	if (vectors.length === 0) throw new RangeError('there is no direction');
 	const m = Matrix.zeros(3, 3);
-	for (const v of vectors) for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) m.set(i, j, m.get(i, j) + (v[i]! * v[j]!) / vectors.length);
+	for (const v of vectors)
+		for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) m.set(i, j, m.get(i, j) + (v[i]! * v[j]!) / vectors.length);
 	const e = new EigenvalueDecomposition(m, { assumeSymmetric: true });
 	const order = [0, 1, 2].sort((a, b) => e.realEigenvalues[b]! - e.realEigenvalues[a]!);
 	return {
 		values: order.map((k) => Math.max(0, e.realEigenvalues[k]!)) as [number, number, number],
-		axes: order.map((k) => normalize([e.eigenvectorMatrix.get(0, k), e.eigenvectorMatrix.get(1, k), e.eigenvectorMatrix.get(2, k)])) as [Vec3, Vec3, Vec3]
+		axes: order.map((k) => normalize([e.eigenvectorMatrix.get(0, k), e.eigenvectorMatrix.get(1, k), e.eigenvectorMatrix.get(2, k)])) as [
+			Vec3,
+			Vec3,
+			Vec3
+		]
 	};
 }
 
@@ -115,7 +120,10 @@ export interface Girdle {
 
 /** @throws RangeError without any axis */
 export function girdle(vectors: readonly Vec3[]): Girdle {
-	const { values: [a, b, c], axes } = orientationTensor(vectors);
+	const {
+		values: [a, b, c],
+		axes
+	} = orientationTensor(vectors);
 	const log = (x: number, y: number) => Math.log(Math.max(x, 1e-12) / Math.max(y, 1e-12));
 	return { axis: downward(axes[2]), shape: log(a, b) / (log(b, c) || 1e-12), strength: log(a, c) };
 }

@@ -18,9 +18,13 @@ jsep.addUnaryOp('not');
 export type Source = { type: 'number'; values: ArrayLike<number>; unit: string } | { type: 'text'; values: ArrayLike<string> };
 
 /** What an expression gives for each row. */
-export type Result = { type: 'number'; values: Float64Array; unit: string } | { type: 'text'; values: string[] } | { type: 'boolean'; values: Uint8Array };
+export type Result =
+	{ type: 'number'; values: Float64Array; unit: string } | { type: 'text'; values: string[] } | { type: 'boolean'; values: Uint8Array };
 
-type Value = { type: 'number'; at: (row: number) => number; unit: Unit | null } | { type: 'text'; at: (row: number) => string } | { type: 'boolean'; at: (row: number) => boolean };
+type Value =
+	| { type: 'number'; at: (row: number) => number; unit: Unit | null }
+	| { type: 'text'; at: (row: number) => string }
+	| { type: 'boolean'; at: (row: number) => boolean };
 
 /** Functions of numbers; those marked `plain` need a number without unit. */
 const FUNCTIONS: Record<string, { count: [number, number]; run: (...v: number[]) => number; plain?: true; unit?: (u: Unit) => Unit }> = {
@@ -49,7 +53,10 @@ const LONGEST_TEXT = 10_000;
 const MOST_CHARACTERS = 100_000_000;
 
 /** A text that grew by joining; columns that double each other's texts would fill memory in a few steps. */
-const bounded = (text: string): string => (text.length > LONGEST_TEXT ? fail('too-much-text', `the expression makes a text of more than ${LONGEST_TEXT.toLocaleString('en')} characters`, 'Join fewer texts.') : text);
+const bounded = (text: string): string =>
+	text.length > LONGEST_TEXT
+		? fail('too-much-text', `the expression makes a text of more than ${LONGEST_TEXT.toLocaleString('en')} characters`, 'Join fewer texts.')
+		: text;
 
 /** A compiled expression. */
 export interface Compiled {
@@ -60,16 +67,23 @@ export interface Compiled {
 
 /** @throws ProblemError `bad-expression` with the place of the error */
 export function compile(text: string): Compiled {
-	if (text.length > LONGEST) fail('bad-expression', `the expression is longer than ${LONGEST} characters`, 'Split it over several columns.');
+	if (text.length > LONGEST)
+		fail('bad-expression', `the expression is longer than ${LONGEST} characters`, 'Split it over several columns.');
 	const quoted: string[] = [];
 	// Names in brackets become plain words, so that any header can be used.
-	const plain = text.replace(/'[^']*'|"[^"]*"|\[([^\]]+)\]/g, (whole, name: string | undefined) => (name === undefined ? whole : `__column_${quoted.push(name) - 1}__`));
+	const plain = text.replace(/'[^']*'|"[^"]*"|\[([^\]]+)\]/g, (whole, name: string | undefined) =>
+		name === undefined ? whole : `__column_${quoted.push(name) - 1}__`
+	);
 	let tree: jsep.Expression;
 	try {
 		tree = jsep(plain);
 	} catch (error) {
 		const { index, description } = error as { index?: number; description?: string };
-		return fail('bad-expression', `the expression can not be read${index === undefined ? '' : ` at character ${index + 1}`}: ${description ?? (error as Error).message}`, "For example: Cu_pct > 0.5 and Lithology = 'Granite'. Names with spaces stand in [brackets].");
+		return fail(
+			'bad-expression',
+			`the expression can not be read${index === undefined ? '' : ` at character ${index + 1}`}: ${description ?? (error as Error).message}`,
+			"For example: Cu_pct > 0.5 and Lithology = 'Granite'. Names with spaces stand in [brackets]."
+		);
 	}
 	const nameOf = (n: string) => {
 		const m = /^__column_(\d+)__$/.exec(n);
@@ -81,13 +95,23 @@ export function compile(text: string): Compiled {
 		columns: [...columns],
 		run: (sources, rowCount) => {
 			const v = evaluate(tree, sources);
-			if (v.type === 'number') return { type: 'number', values: Float64Array.from({ length: rowCount }, (_, r) => v.at(r)), unit: v.unit ? formatUnit(v.unit) : '' };
+			if (v.type === 'number')
+				return {
+					type: 'number',
+					values: Float64Array.from({ length: rowCount }, (_, r) => v.at(r)),
+					unit: v.unit ? formatUnit(v.unit) : ''
+				};
 			if (v.type === 'text') {
 				let total = 0;
 				const values = Array.from({ length: rowCount }, (_, r) => {
 					const text = v.at(r);
 					total += text.length;
-					if (total > MOST_CHARACTERS) fail('too-much-text', `the expression makes more than ${MOST_CHARACTERS / 1e6} million characters`, 'Make shorter texts, or fewer.');
+					if (total > MOST_CHARACTERS)
+						fail(
+							'too-much-text',
+							`the expression makes more than ${MOST_CHARACTERS / 1e6} million characters`,
+							'Make shorter texts, or fewer.'
+						);
 					return text;
 				});
 				return { type: 'text', values };
@@ -114,12 +138,23 @@ export function compile(text: string): Compiled {
 				return;
 			case 'CallExpression': {
 				const name = (e['callee'] as jsep.Expression)['name'];
-				if (typeof name !== 'string' || !FUNCTION_NAMES.includes(name)) fail('bad-expression', `there is no function ${typeof name === 'string' ? `"${name}"` : 'of that kind'}`, `There are: ${FUNCTION_NAMES.join(', ')}.`);
+				if (typeof name !== 'string' || !FUNCTION_NAMES.includes(name))
+					fail(
+						'bad-expression',
+						`there is no function ${typeof name === 'string' ? `"${name}"` : 'of that kind'}`,
+						`There are: ${FUNCTION_NAMES.join(', ')}.`
+					);
 				for (const a of e['arguments'] as jsep.Expression[]) collect(a, depth + 1);
 				return;
 			}
 			default:
-				fail('bad-expression', e.type === 'Compound' ? 'there is more than one expression: an operator is missing' : 'the expression has a part that has no meaning here', `Columns, numbers, 'text', + - * / % **, comparisons, and, or, not, and ${FUNCTION_NAMES.join(', ')}.`);
+				fail(
+					'bad-expression',
+					e.type === 'Compound'
+						? 'there is more than one expression: an operator is missing'
+						: 'the expression has a part that has no meaning here',
+					`Columns, numbers, 'text', + - * / % **, comparisons, and, or, not, and ${FUNCTION_NAMES.join(', ')}.`
+				);
 		}
 	}
 
@@ -130,7 +165,13 @@ export function compile(text: string): Compiled {
 			case 'Identifier': {
 				const name = nameOf(String(e['name']));
 				if (name === 'true' || name === 'false') return { type: 'boolean', at: () => name === 'true' };
-				const s = Object.hasOwn(sources, name) ? sources[name]! : fail('unknown-column', `there is no column "${name}"`, `The columns are: ${Object.keys(sources).join(', ')}. Text stands in 'quotes'.`);
+				const s = Object.hasOwn(sources, name)
+					? sources[name]!
+					: fail(
+							'unknown-column',
+							`there is no column "${name}"`,
+							`The columns are: ${Object.keys(sources).join(', ')}. Text stands in 'quotes'.`
+						);
 				if (s.type === 'text') return { type: 'text', at: (r) => s.values[r]! };
 				return { type: 'number', at: (r) => s.values[r]!, unit: parseUnit(s.unit) };
 			}
@@ -144,11 +185,22 @@ export function compile(text: string): Compiled {
 				return { type: 'boolean', at: (r) => !b.at(r) };
 			}
 			case 'ConditionalExpression':
-				return choose(evaluate(e['test'] as jsep.Expression, sources), evaluate(e['consequent'] as jsep.Expression, sources), evaluate(e['alternate'] as jsep.Expression, sources));
+				return choose(
+					evaluate(e['test'] as jsep.Expression, sources),
+					evaluate(e['consequent'] as jsep.Expression, sources),
+					evaluate(e['alternate'] as jsep.Expression, sources)
+				);
 			case 'CallExpression':
-				return call(String((e['callee'] as jsep.Expression)['name']), (e['arguments'] as jsep.Expression[]).map((a) => evaluate(a, sources)));
+				return call(
+					String((e['callee'] as jsep.Expression)['name']),
+					(e['arguments'] as jsep.Expression[]).map((a) => evaluate(a, sources))
+				);
 			default:
-				return binary(String(e['operator']), evaluate(e['left'] as jsep.Expression, sources), evaluate(e['right'] as jsep.Expression, sources));
+				return binary(
+					String(e['operator']),
+					evaluate(e['left'] as jsep.Expression, sources),
+					evaluate(e['right'] as jsep.Expression, sources)
+				);
 		}
 	}
 }
@@ -161,15 +213,25 @@ function literal(value: unknown): Value {
 }
 
 const KIND = { number: 'a number', text: 'text', boolean: 'a yes or no' };
-const wanted = (v: Value, type: keyof typeof KIND, what: string): never => fail('bad-expression', `${what} needs ${KIND[type]}, not ${KIND[v.type]}`);
+const wanted = (v: Value, type: keyof typeof KIND, what: string): never =>
+	fail('bad-expression', `${what} needs ${KIND[type]}, not ${KIND[v.type]}`);
 const number = (v: Value, what: string): Extract<Value, { type: 'number' }> => (v.type === 'number' ? v : wanted(v, 'number', what));
 const boolean = (v: Value, what: string): Extract<Value, { type: 'boolean' }> => (v.type === 'boolean' ? v : wanted(v, 'boolean', what));
 const textOf = (v: Value, what: string): Extract<Value, { type: 'text' }> => (v.type === 'text' ? v : wanted(v, 'text', what));
 
 /** Two numbers in one unit: a bare number takes the unit of the other. @throws ProblemError `units-differ` */
-function alike(a: Extract<Value, { type: 'number' }>, b: Extract<Value, { type: 'number' }>, what: string): { unit: Unit | null; factor: number } {
+function alike(
+	a: Extract<Value, { type: 'number' }>,
+	b: Extract<Value, { type: 'number' }>,
+	what: string
+): { unit: Unit | null; factor: number } {
 	if (a.unit === null || b.unit === null) return { unit: a.unit ?? b.unit, factor: 1 };
-	if (!sameDimension(a.unit, b.unit)) fail('units-differ', `${what} puts ${formatUnit(a.unit) || 'a plain number'} and ${formatUnit(b.unit) || 'a plain number'} together`, 'Bring them to one kind of unit first; value(column) takes the number without its unit.');
+	if (!sameDimension(a.unit, b.unit))
+		fail(
+			'units-differ',
+			`${what} puts ${formatUnit(a.unit) || 'a plain number'} and ${formatUnit(b.unit) || 'a plain number'} together`,
+			'Bring them to one kind of unit first; value(column) takes the number without its unit.'
+		);
 	return { unit: a.unit, factor: conversion(b.unit, a.unit) };
 }
 
@@ -193,7 +255,13 @@ function binary(operator: string, a: Value, b: Value): Value {
 			const [p, q] = [number(a, operator), number(b, operator)];
 			const { factor } = alike(p, q, operator);
 			// No value equals nothing and differs from nothing.
-			return { type: 'boolean', at: (r) => { const [x, y] = [p.at(r), q.at(r) * factor]; return x === x && y === y && (x === y) === same; } };
+			return {
+				type: 'boolean',
+				at: (r) => {
+					const [x, y] = [p.at(r), q.at(r) * factor];
+					return x === x && y === y && (x === y) === same;
+				}
+			};
 		}
 		case '<':
 		case '<=':
@@ -201,7 +269,12 @@ function binary(operator: string, a: Value, b: Value): Value {
 		case '>=': {
 			const [p, q] = [number(a, operator), number(b, operator)];
 			const { factor } = alike(p, q, operator);
-			const test = { '<': (x: number, y: number) => x < y, '<=': (x: number, y: number) => x <= y, '>': (x: number, y: number) => x > y, '>=': (x: number, y: number) => x >= y }[operator];
+			const test = {
+				'<': (x: number, y: number) => x < y,
+				'<=': (x: number, y: number) => x <= y,
+				'>': (x: number, y: number) => x > y,
+				'>=': (x: number, y: number) => x >= y
+			}[operator];
 			return { type: 'boolean', at: (r) => test(p.at(r), q.at(r) * factor) };
 		}
 		case '+':
@@ -210,13 +283,16 @@ function binary(operator: string, a: Value, b: Value): Value {
 			if (operator === '+' && a.type === 'text' && b.type === 'text') return { type: 'text', at: (r) => bounded(a.at(r) + b.at(r)) };
 			const [p, q] = [number(a, operator), number(b, operator)];
 			const { unit, factor } = alike(p, q, operator);
-			const run = { '+': (x: number, y: number) => x + y, '-': (x: number, y: number) => x - y, '%': (x: number, y: number) => x % y }[operator];
+			const run = { '+': (x: number, y: number) => x + y, '-': (x: number, y: number) => x - y, '%': (x: number, y: number) => x % y }[
+				operator
+			];
 			return { type: 'number', unit, at: (r) => run(p.at(r), q.at(r) * factor) };
 		}
 		case '*':
 		case '/': {
 			const [p, q] = [number(a, operator), number(b, operator)];
-			const unit = p.unit === null && q.unit === null ? null : combine(p.unit ?? dimensionless, q.unit ?? dimensionless, operator === '*' ? 1 : -1);
+			const unit =
+				p.unit === null && q.unit === null ? null : combine(p.unit ?? dimensionless, q.unit ?? dimensionless, operator === '*' ? 1 : -1);
 			return { type: 'number', unit, at: operator === '*' ? (r) => p.at(r) * q.at(r) : (r) => p.at(r) / q.at(r) };
 		}
 		case '**':
@@ -244,7 +320,8 @@ function choose(test: Value, yes: Value, no: Value): Value {
 
 function call(name: string, values: Value[]): Value {
 	const given = (low: number, high = low) => {
-		if (values.length < low || values.length > high) fail('bad-expression', `${name} takes ${low === high ? low : `${low} to ${high}`} values, not ${values.length}`);
+		if (values.length < low || values.length > high)
+			fail('bad-expression', `${name} takes ${low === high ? low : `${low} to ${high}`} values, not ${values.length}`);
 	};
 	switch (name) {
 		case 'if':
@@ -254,12 +331,21 @@ function call(name: string, values: Value[]): Value {
 		case 'starts': {
 			given(2);
 			const [a, b] = [textOf(values[0]!, name), textOf(values[1]!, name)];
-			return { type: 'boolean', at: name === 'contains' ? (r) => a.at(r).toLowerCase().includes(b.at(r).toLowerCase()) : (r) => a.at(r).toLowerCase().startsWith(b.at(r).toLowerCase()) };
+			return {
+				type: 'boolean',
+				at:
+					name === 'contains'
+						? (r) => a.at(r).toLowerCase().includes(b.at(r).toLowerCase())
+						: (r) => a.at(r).toLowerCase().startsWith(b.at(r).toLowerCase())
+			};
 		}
 		case 'empty': {
 			given(1);
 			const v = values[0]!;
-			return { type: 'boolean', at: v.type === 'number' ? (r) => Number.isNaN(v.at(r)) : v.type === 'text' ? (r) => v.at(r) === '' : () => false };
+			return {
+				type: 'boolean',
+				at: v.type === 'number' ? (r) => Number.isNaN(v.at(r)) : v.type === 'text' ? (r) => v.at(r) === '' : () => false
+			};
 		}
 		case 'value': {
 			given(1);
@@ -269,18 +355,33 @@ function call(name: string, values: Value[]): Value {
 			given(2);
 			const v = number(values[0]!, name);
 			const to = parseUnit(textOf(values[1]!, name).at(0)) ?? dimensionless;
-			const factor = v.unit === null ? 1 : sameDimension(v.unit, to) ? conversion(v.unit, to) : fail('units-differ', `${formatUnit(v.unit)} can not be brought to ${formatUnit(to)}`);
+			const factor =
+				v.unit === null
+					? 1
+					: sameDimension(v.unit, to)
+						? conversion(v.unit, to)
+						: fail('units-differ', `${formatUnit(v.unit)} can not be brought to ${formatUnit(to)}`);
 			return { type: 'number', unit: to, at: (r) => v.at(r) * factor };
 		}
 		default: {
 			const f = FUNCTIONS[name]!;
 			given(...f.count);
 			const list = values.map((v) => number(v, name));
-			if (f.plain) for (const v of list) if (v.unit && !sameDimension(v.unit, dimensionless)) fail('units-differ', `${name} needs a plain number, not ${formatUnit(v.unit)}`, 'Divide by a value of the same unit, or use value(column).');
+			if (f.plain)
+				for (const v of list)
+					if (v.unit && !sameDimension(v.unit, dimensionless))
+						fail(
+							'units-differ',
+							`${name} needs a plain number, not ${formatUnit(v.unit)}`,
+							'Divide by a value of the same unit, or use value(column).'
+						);
 			const factors = list.map((v, i) => (i === 0 ? 1 : alike(list[0]!, v, name).factor));
 			const unit = name === 'atan2' ? null : (list.find((v) => v.unit)?.unit ?? null);
-			return { type: 'number', unit: f.plain ? null : unit && f.unit ? f.unit(unit) : unit, at: (r) => f.run(...list.map((v, i) => v.at(r) * factors[i]!)) };
+			return {
+				type: 'number',
+				unit: f.plain ? null : unit && f.unit ? f.unit(unit) : unit,
+				at: (r) => f.run(...list.map((v, i) => v.at(r) * factors[i]!))
+			};
 		}
 	}
 }
-

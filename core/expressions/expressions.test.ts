@@ -39,7 +39,7 @@ describe('expressions', () => {
 		["contains([Rock type], 'GRAN')", [1, 0, 0]],
 		['empty(Cu)', [0, 0, 1]],
 		['empty([Rock type])', [0, 0, 1]],
-		["if(empty(Cu), 0, value(Cu)) + 1", [1001, 20_001, 1]],
+		['if(empty(Cu), 0, value(Cu)) + 1', [1001, 20_001, 1]],
 		["if(plain > 1, 'many', 'few')", ['few', 'many', 'many']],
 		["'a' + [Rock type]", ['aGranite', 'aSkarn', 'a']],
 		['max(plain, 2)', [2, 2, 3]],
@@ -105,12 +105,20 @@ describe('expressions', () => {
 		expect([values('Cu = Cu')[2], values('Cu != 5')[2], values('Cu < 5')[2]]).toEqual([0, 0, 0]);
 	});
 	it('agree with the language for any arithmetic', () => {
-		const node: fc.Arbitrary<string> = fc.letrec<{ e: string }>((tie) => ({ e: fc.oneof({ depthSize: 'small' }, fc.integer({ min: 1, max: 9 }).map(String), fc.tuple(tie('e'), fc.constantFrom('+', '-', '*', '/'), tie('e')).map(([a, o, b]) => `(${a} ${o} ${b})`)) })).e;
+		const node: fc.Arbitrary<string> = fc.letrec<{ e: string }>((tie) => ({
+			e: fc.oneof(
+				{ depthSize: 'small' },
+				fc.integer({ min: 1, max: 9 }).map(String),
+				fc.tuple(tie('e'), fc.constantFrom('+', '-', '*', '/'), tie('e')).map(([a, o, b]) => `(${a} ${o} ${b})`)
+			)
+		})).e;
 		fc.assert(
 			fc.property(node, (text) => {
 				const expected = Function(`return ${text}`)() as number;
 				const got = values(text)[0] as number;
-				expect(Number.isNaN(expected) ? Number.isNaN(got) : Math.abs(got - expected) <= 1e-9 * Math.abs(expected) || got === expected).toBe(true);
+				expect(Number.isNaN(expected) ? Number.isNaN(got) : Math.abs(got - expected) <= 1e-9 * Math.abs(expected) || got === expected).toBe(
+					true
+				);
 			})
 		);
 	});
@@ -141,7 +149,12 @@ describe('units', () => {
 		expect(run("unit(Cu, '%')")).toMatchObject({ unit: '%' });
 		expect(problem("unit(Cu, 'm')").kind).toBe('units-differ');
 	});
-	it.each([['g/t', 'ppm', 1], ['kg/m³', 't/m3', 0.001], ['MPa', 'kPa', 1000], ['mm', 'ft', 1 / 304.8]])('%s is %s times %d', (a, b, factor) => {
+	it.each([
+		['g/t', 'ppm', 1],
+		['kg/m³', 't/m3', 0.001],
+		['MPa', 'kPa', 1000],
+		['mm', 'ft', 1 / 304.8]
+	])('%s is %s times %d', (a, b, factor) => {
 		const [x, y] = [parseUnit(a)!, parseUnit(b)!];
 		expect(sameDimension(x, y)).toBe(true);
 		expect(conversion(x, y)).toBeCloseTo(factor, 9);
@@ -164,7 +177,7 @@ describe('what can not be read', () => {
 		['Cu > [Rock type]', 'bad-expression'],
 		['[Rock type] + 1', 'bad-expression'],
 		['Cu and Zn', 'bad-expression'],
-		["if(Cu, 1, 2)", 'bad-expression'],
+		['if(Cu, 1, 2)', 'bad-expression'],
 		["if(Cu > 1, 1, 'a')", 'bad-expression'],
 		['sqrt(1, 2)', 'bad-expression'],
 		['eval(1)', 'bad-expression'],

@@ -54,7 +54,9 @@ export function shapeSlopes(z: BoundedZone, x: number, y: number, elevation: num
 		AWAY.map((q): [number, number, number] => {
 			const slopeOver = p * Math.max(over, 0.02) ** (p - 1) * away ** q;
 			const slopeAway = q * away ** (q - 1) * over ** p;
-			return [0, 1, 2].map((c) => -2 * slopeOver * (part[0] * z.axes[c]! + part[1] * z.axes[3 + c]!) - sign * slopeAway * z.axes[6 + c]!) as [number, number, number];
+			return [0, 1, 2].map(
+				(c) => -2 * slopeOver * (part[0] * z.axes[c]! + part[1] * z.axes[3 + c]!) - sign * slopeAway * z.axes[6 + c]!
+			) as [number, number, number];
 		})
 	);
 }
@@ -64,7 +66,11 @@ export function framedZone(z: BoundedZone, f: Frame): BoundedZone {
 	const inverse = f.metric ? inverseOf(f.metric) : null;
 	const axes = z.axes.map((v) => v * f.unit);
 	// The inverse is symmetric: the rows can be taken as columns.
-	return { fault: z.fault, center: [...framed(f, z.center)] as [number, number, number], axes: inverse ? [0, 3, 6].flatMap((r) => times(inverse, axes.slice(r, r + 3))) : axes };
+	return {
+		fault: z.fault,
+		center: [...framed(f, z.center)] as [number, number, number],
+		axes: inverse ? [0, 3, 6].flatMap((r) => times(inverse, axes.slice(r, r + 3))) : axes
+	};
 }
 
 /** Half of the jump at a place, on the hanging-wall side; the other side has the opposite. */

@@ -58,9 +58,22 @@ export function surfaceField(elevations: Raster, range: number): Field {
 	const none = new Float64Array(0);
 	const blocks = new Int32Array(0);
 	return {
-		center: [0, 0, 0], unit: range / 2, metric: null, follow: elevations, range: 2,
-		points: none, pointBlocks: blocks, weights: none, gradientPoints: none, gradientBlocks: blocks, gradientWeights: none,
-		drift: [0, 0, 1, 0], jumps: none, levels: Float64Array.of(0), bounded: [], local: null
+		center: [0, 0, 0],
+		unit: range / 2,
+		metric: null,
+		follow: elevations,
+		range: 2,
+		points: none,
+		pointBlocks: blocks,
+		weights: none,
+		gradientPoints: none,
+		gradientBlocks: blocks,
+		gradientWeights: none,
+		drift: [0, 0, 1, 0],
+		jumps: none,
+		levels: Float64Array.of(0),
+		bounded: [],
+		local: null
 	};
 }
 
@@ -76,7 +89,10 @@ export function plus(field: Field, other: Field, factor: number): Field {
 		return out;
 	};
 	const scaled = (w: Float64Array) => w.map((v) => factor * v);
-	const jumps = Float64Array.from({ length: Math.max(field.jumps.length, other.jumps.length) }, (_, k) => (field.jumps[k] ?? 0) + factor * (other.jumps[k] ?? 0));
+	const jumps = Float64Array.from(
+		{ length: Math.max(field.jumps.length, other.jumps.length) },
+		(_, k) => (field.jumps[k] ?? 0) + factor * (other.jumps[k] ?? 0)
+	);
 	return {
 		...field,
 		points: join(field.points, other.points),

@@ -69,7 +69,12 @@ export class LocalFit {
 			xyz,
 			blocks,
 			nuggets: Float64Array.from(located, (p) => p.nugget ?? 0),
-			values: now.map((f, i) => (i < points.length ? field.levels[points[i]!.group]! + (points[i]!.offset ?? 0) / field.unit : values[i - points.length]!.value / field.unit) - f),
+			values: now.map(
+				(f, i) =>
+					(i < points.length
+						? field.levels[points[i]!.group]! + (points[i]!.offset ?? 0) / field.unit
+						: values[i - points.length]!.value / field.unit) - f
+			),
 			gradientXyz: gxyz,
 			gradientBlocks: gblocks,
 			gradients: gradientResiduals,
@@ -101,13 +106,15 @@ export class LocalFit {
 			tasks.push({
 				residuals,
 				patches: some.map(({ patch }) => ({ points: patch.points, gradients: patch.gradients })),
-				places: some.map(({ data: [d] }) => ((p) => `${p.x.toFixed(0)}, ${p.y.toFixed(0)}, ${p.z.toFixed(0)}`)(d as { x: number; y: number; z: number }))
+				places: some.map(({ data: [d] }) =>
+					((p) => `${p.x.toFixed(0)}, ${p.y.toFixed(0)}, ${p.z.toFixed(0)}`)(d as { x: number; y: number; z: number })
+				)
 			});
 		}
 		let next = 0;
 		for (const solved of yield tasks) {
 			const weights = orThrow<Float64Array>(solved);
-			for (let from = 0; from < weights.length; ) {
+			for (let from = 0; from < weights.length;) {
 				const { cell, patch, data: own } = missing[next++]!;
 				patch.weights = weights.slice(from, (from += patch.points.length + 3 * patch.gradients.length));
 				this.known.set(cell, { data: own, weights: patch.weights });

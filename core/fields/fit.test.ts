@@ -24,7 +24,8 @@ describe('a fitted field', () => {
 	it('has one value on all contacts of a surface, and higher values on younger ones', () => {
 		const { field } = fitField(scattered(80, 3), { range: 1500 });
 		const b = inBlock(field, 0);
-		for (const p of scattered(80, 3).points) expect(Math.abs(valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) * field.unit).toBeLessThan(1e-3);
+		for (const p of scattered(80, 3).points)
+			expect(Math.abs(valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) * field.unit).toBeLessThan(1e-3);
 		expect(field.levels[0]).toBeGreaterThan(field.levels[1]!);
 	});
 
@@ -35,12 +36,22 @@ describe('a fitted field', () => {
 			return { x, y, z: -(n[0] * x + n[1] * y) / n[2], group: 0, block: 0 };
 		});
 		const b = inBlock(fitField({ ...empty, points }, { range: 2000 }).field, 0);
-		for (const [x, y] of [[-900, 4000], [555, 123]] as const) expect((valueAt(b, x, y, -(n[0] * x + n[1] * y) / n[2]) - b.field.levels[0]!) * b.field.unit).toBeCloseTo(0, 5);
+		for (const [x, y] of [
+			[-900, 4000],
+			[555, 123]
+		] as const)
+			expect((valueAt(b, x, y, -(n[0] * x + n[1] * y) / n[2]) - b.field.levels[0]!) * b.field.unit).toBeCloseTo(0, 5);
 	});
 
 	it('has the gradients that were asked for', () => {
 		const gradient = planeNormal(55, 70);
-		const data: FieldData = { ...scattered(20, 9), gradients: [{ x: 300, y: 400, z: 10, gradient, block: 0 }, { x: 800, y: 200, z: -30, gradient: planeNormal(10, 200), block: 0 }] };
+		const data: FieldData = {
+			...scattered(20, 9),
+			gradients: [
+				{ x: 300, y: 400, z: 10, gradient, block: 0 },
+				{ x: 800, y: 200, z: -30, gradient: planeNormal(10, 200), block: 0 }
+			]
+		};
 		const b = inBlock(fitField(data, { range: 1500, orientationNugget: 0 }).field, 0);
 		gradientAt(b, 300, 400, 10).forEach((g, c) => expect(g).toBeCloseTo(gradient[c]!, 6));
 	});
@@ -50,7 +61,11 @@ describe('a fitted field', () => {
 		const truth = (x: number, y: number, z: number) => (z + 0.2 * y) / (0.25 + 0.75 * (x / 1000));
 		const slope = (x: number, y: number, z: number) => {
 			const e = 1e-3;
-			return [(truth(x + e, y, z) - truth(x - e, y, z)) / (2 * e), (truth(x, y + e, z) - truth(x, y - e, z)) / (2 * e), (truth(x, y, z + e) - truth(x, y, z - e)) / (2 * e)] as const;
+			return [
+				(truth(x + e, y, z) - truth(x - e, y, z)) / (2 * e),
+				(truth(x, y + e, z) - truth(x, y - e, z)) / (2 * e),
+				(truth(x, y, z + e) - truth(x, y, z - e)) / (2 * e)
+			] as const;
 		};
 		let s = 5;
 		const random = () => (s = (s * 48271) % 2147483647) / 2147483647;
@@ -90,7 +105,10 @@ describe('a fitted field', () => {
 		});
 
 		it('with one error for both is as with none for the length', () => {
-			const [a, b] = [fitField(data, { range: 1500, orientationNugget: 0.01 }).field, fitField(data, { range: 1500, orientationNugget: 0.01, lengthNugget: 0.01 }).field];
+			const [a, b] = [
+				fitField(data, { range: 1500, orientationNugget: 0.01 }).field,
+				fitField(data, { range: 1500, orientationNugget: 0.01, lengthNugget: 0.01 }).field
+			];
 			expect(b).toEqual(a);
 		});
 	});
@@ -100,11 +118,15 @@ describe('a fitted field', () => {
 		const { field } = fitField(data, { range: 1500 });
 		const b = inBlock(field, 0);
 		const e = 1e-3;
-		for (const [x, y, z] of [[100, 200, 5], [640, 720, -60], [301, 399, 12]] as const) {
+		for (const [x, y, z] of [
+			[100, 200, 5],
+			[640, 720, -60],
+			[301, 399, 12]
+		] as const) {
 			const g = gradientAt(b, x, y, z);
-			expect((valueAt(b, x + e, y, z) - valueAt(b, x - e, y, z)) / (2 * e) * field.unit).toBeCloseTo(g[0], 5);
-			expect((valueAt(b, x, y + e, z) - valueAt(b, x, y - e, z)) / (2 * e) * field.unit).toBeCloseTo(g[1], 5);
-			expect((valueAt(b, x, y, z + e) - valueAt(b, x, y, z - e)) / (2 * e) * field.unit).toBeCloseTo(g[2], 5);
+			expect(((valueAt(b, x + e, y, z) - valueAt(b, x - e, y, z)) / (2 * e)) * field.unit).toBeCloseTo(g[0], 5);
+			expect(((valueAt(b, x, y + e, z) - valueAt(b, x, y - e, z)) / (2 * e)) * field.unit).toBeCloseTo(g[1], 5);
+			expect(((valueAt(b, x, y, z + e) - valueAt(b, x, y, z - e)) / (2 * e)) * field.unit).toBeCloseTo(g[2], 5);
 		}
 	});
 
@@ -117,7 +139,9 @@ describe('a fitted field', () => {
 	});
 
 	it('jumps across a fault by what the data on both sides say', () => {
-		const points = scattered(60, 8).points.filter((p) => p.group === 0).map((p) => ({ ...p, z: (p.x > 500 ? -70 : 0) + 0.1 * p.y, block: p.x > 500 ? 1 : 0 }));
+		const points = scattered(60, 8)
+			.points.filter((p) => p.group === 0)
+			.map((p) => ({ ...p, z: (p.x > 500 ? -70 : 0) + 0.1 * p.y, block: p.x > 500 ? 1 : 0 }));
 		const { field } = fitField({ ...empty, faultCount: 1, points }, { range: 1500 });
 		const jump = valueAt(inBlock(field, 1), 500, 500, 0) - valueAt(inBlock(field, 0), 500, 500, 0);
 		expect(jump * field.unit).toBeCloseTo(70, 3);
@@ -136,17 +160,31 @@ describe('a fitted field', () => {
 describe('the kernel', () => {
 	it('agrees with its plain twin for any number of sources and points', () => {
 		fc.assert(
-			fc.property(fc.integer({ min: 4, max: 41 }), fc.integer({ min: 0, max: 5 }), fc.integer({ min: 1, max: 3000 }), (points, gradients, targets) => {
-				const data: FieldData = { ...scattered(points, points), gradients: Array.from({ length: gradients }, (_, i) => ({ x: 150 * i, y: 900 - 120 * i, z: i, gradient: planeNormal(5 * i, 60 * i), block: i % 2 })) };
-				const { field } = fitField({ ...data, faultCount: 1 }, { range: 900 });
-				const xyz = Float64Array.from({ length: 3 * targets }, (_, i) => ((i * 7919) % 2400) - 700);
-				for (const block of [0, 1]) {
-					const plain = new Float64Array(targets);
-					evaluatePlain(inBlock(field, block), xyz, plain);
-					const fast = evaluateField(field, block, xyz);
-					for (let i = 0; i < targets; i++) expect(Math.abs(fast[i]! - plain[i]!)).toBeLessThan(1e-9 * (1 + Math.abs(plain[i]!)));
+			fc.property(
+				fc.integer({ min: 4, max: 41 }),
+				fc.integer({ min: 0, max: 5 }),
+				fc.integer({ min: 1, max: 3000 }),
+				(points, gradients, targets) => {
+					const data: FieldData = {
+						...scattered(points, points),
+						gradients: Array.from({ length: gradients }, (_, i) => ({
+							x: 150 * i,
+							y: 900 - 120 * i,
+							z: i,
+							gradient: planeNormal(5 * i, 60 * i),
+							block: i % 2
+						}))
+					};
+					const { field } = fitField({ ...data, faultCount: 1 }, { range: 900 });
+					const xyz = Float64Array.from({ length: 3 * targets }, (_, i) => ((i * 7919) % 2400) - 700);
+					for (const block of [0, 1]) {
+						const plain = new Float64Array(targets);
+						evaluatePlain(inBlock(field, block), xyz, plain);
+						const fast = evaluateField(field, block, xyz);
+						for (let i = 0; i < targets; i++) expect(Math.abs(fast[i]! - plain[i]!)).toBeLessThan(1e-9 * (1 + Math.abs(plain[i]!)));
+					}
 				}
-			}),
+			),
 			{ numRuns: 12 }
 		);
 	});

@@ -38,7 +38,8 @@ export function* fitSteps(data: FieldData, options: FitOptions): Steps<Fit> {
 	const gradients = [...data.gradients].sort(byPlace);
 	const sorted = { ...data, points, values, gradients };
 	const solve = (d: FieldData) => solveSteps(d, options);
-	if (points.length + values.length + 3 * gradients.length <= MOST_AT_ONCE) return (yield* fitWithBounds(sorted, data.bounds, solve, 8)).fit;
+	if (points.length + values.length + 3 * gradients.length <= MOST_AT_ONCE)
+		return (yield* fitWithBounds(sorted, data.bounds, solve, 8)).fit;
 	const coarse = {
 		...sorted,
 		points: spreadOut(points, (p) => `${p.group} ${p.block}`, COARSE),
@@ -47,9 +48,14 @@ export function* fitSteps(data: FieldData, options: FitOptions): Steps<Fit> {
 	};
 	const { fit, active } = yield* fitWithBounds(coarse, data.bounds, solve, 8);
 	const local = new LocalFit(fit.field, options);
-	const all = yield* fitWithBounds({ ...sorted, points: [...points, ...active] }, data.bounds, function* (d) {
-		return { ...fit, field: yield* local.onto(d) };
-	}, 3);
+	const all = yield* fitWithBounds(
+		{ ...sorted, points: [...points, ...active] },
+		data.bounds,
+		function* (d) {
+			return { ...fit, field: yield* local.onto(d) };
+		},
+		3
+	);
 	return { ...all.fit, activeBounds: active.length + all.fit.activeBounds };
 }
 
@@ -64,7 +70,12 @@ export function* fieldOrNone(data: FieldData, options: FitOptions): Steps<Field 
 }
 
 /** Fits, and makes data of the bounds that are broken, until none is. */
-function* fitWithBounds(data: FieldData, bounds: readonly Bound[], solve: (data: FieldData) => Steps<Solved>, rounds: number): Steps<{ fit: Fit; active: GroupDatum[] }> {
+function* fitWithBounds(
+	data: FieldData,
+	bounds: readonly Bound[],
+	solve: (data: FieldData) => Steps<Solved>,
+	rounds: number
+): Steps<{ fit: Fit; active: GroupDatum[] }> {
 	const active: GroupDatum[] = [];
 	let best: Fit | null = null;
 	for (let round = 0; round < rounds; round++) {

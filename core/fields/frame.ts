@@ -82,7 +82,10 @@ export function framed(f: Frame, xyz: ArrayLike<number>): Float64Array {
 /** Slope of the followed elevations at a place, east and north. */
 function slopeAt(follow: Raster, x: number, y: number): [number, number] {
 	const [hx, hy] = [Math.abs(follow.dx) / 2, Math.abs(follow.dy) / 2];
-	return [(sampleRaster(follow, x + hx, y) - sampleRaster(follow, x - hx, y)) / (2 * hx), (sampleRaster(follow, x, y + hy) - sampleRaster(follow, x, y - hy)) / (2 * hy)];
+	return [
+		(sampleRaster(follow, x + hx, y) - sampleRaster(follow, x - hx, y)) / (2 * hx),
+		(sampleRaster(follow, x, y + hy) - sampleRaster(follow, x, y - hy)) / (2 * hy)
+	];
 }
 
 /** A gradient in the project (length units per length unit) as one in the frame. The metric is symmetric. */

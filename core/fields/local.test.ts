@@ -114,7 +114,8 @@ describe('a field of many contacts', () => {
 		const twice = { ...data, points: [...data.points, ...data.points.slice(0, 40).map((p) => ({ ...p, z: p.z + 0.002 }))] };
 		const own = fitField(twice, { range: 2800 }).field;
 		const near = inBlock(own, 0);
-		for (const p of data.points.slice(100, 200)) expect(Math.abs(valueAt(near, p.x, p.y, p.z) - own.levels[p.group]!) * own.unit).toBeLessThan(0.5);
+		for (const p of data.points.slice(100, 200))
+			expect(Math.abs(valueAt(near, p.x, p.y, p.z) - own.levels[p.group]!) * own.unit).toBeLessThan(0.5);
 	});
 
 	it('takes a nugget as the error of a datum', () => {

@@ -54,7 +54,13 @@ function cellsAt(s: number, out: Float64Array, at: number): number {
 const scratch = new Float64Array(18);
 
 /** Calls back for each patch that reaches a place, with the product of the weights and its gradient per cell. */
-export function eachPatch(l: LocalPart, x: number, y: number, z: number, found: (patch: number, weight: number, slopeX: number, slopeY: number, slopeZ: number) => void): void {
+export function eachPatch(
+	l: LocalPart,
+	x: number,
+	y: number,
+	z: number,
+	found: (patch: number, weight: number, slopeX: number, slopeY: number, slopeZ: number) => void
+): void {
 	const [nx, ny, nz] = l.size;
 	const a = cellsAt((x - l.origin[0]) / l.cell, scratch, 0);
 	const b = cellsAt((y - l.origin[1]) / l.cell, scratch, 6);
@@ -77,7 +83,12 @@ export function eachPatch(l: LocalPart, x: number, y: number, z: number, found: 
 	}
 }
 
-const partOf = (l: LocalPart, patch: number): SourcePart => [l.pointStart[patch]!, l.pointStart[patch + 1]!, l.gradientStart[patch]!, l.gradientStart[patch + 1]!];
+const partOf = (l: LocalPart, patch: number): SourcePart => [
+	l.pointStart[patch]!,
+	l.pointStart[patch + 1]!,
+	l.gradientStart[patch]!,
+	l.gradientStart[patch + 1]!
+];
 
 /** What the local part adds to the value of a field. The plain twin of the kernel in `core/kernels`. */
 export function localValue(l: LocalPart, weights: Float64Array, gradientWeights: Float64Array, x: number, y: number, z: number): number {
@@ -89,7 +100,13 @@ export function localValue(l: LocalPart, weights: Float64Array, gradientWeights:
 }
 
 /** Adds the gradient of the local part to `out`. */
-export function localGradient(out: number[], l: LocalPart, weights: Float64Array, gradientWeights: Float64Array, p: readonly [number, number, number]): void {
+export function localGradient(
+	out: number[],
+	l: LocalPart,
+	weights: Float64Array,
+	gradientWeights: Float64Array,
+	p: readonly [number, number, number]
+): void {
 	eachPatch(l, ...p, (patch, weight, slopeX, slopeY, slopeZ) => {
 		const part = partOf(l, patch);
 		const v = sourcesValue(l.range, l.points, weights, l.gradientPoints, gradientWeights, p[0], p[1], p[2], part) / l.cell;

@@ -42,19 +42,43 @@ export function solvePatches({ residuals: r, patches, places }: PatchesTask): Fl
 	let at = 0;
 	patches.forEach(({ points, gradients }, k) => {
 		const [xyz, gradientXyz] = [pick(r.xyz, points), pick(r.gradientXyz, gradients)];
-		const [blocks, gradientBlocks] = [Int32Array.from(points, (q) => r.blocks[q]!), Int32Array.from(gradients, (q) => r.gradientBlocks[q]!)];
+		const [blocks, gradientBlocks] = [
+			Int32Array.from(points, (q) => r.blocks[q]!),
+			Int32Array.from(gradients, (q) => r.gradientBlocks[q]!)
+		];
 		const right = new Float64Array(points.length + 3 * gradients.length);
 		points.forEach((q, i) => (right[i] = r.values[q]!));
 		right.set(pick(r.gradients, gradients), points.length);
 		for (const extra of NUGGETS) {
 			const errors = Float64Array.from(points, (q) => r.nuggets[q]! + extra);
-			const solved = solvePositive(right.length, (a, stride) => fillCovariance(a, stride, xyz, blocks, points.length, gradientXyz, gradientBlocks, gradients.length, r.range, { ...r.gradientErrors, gradients: pick(r.gradientErrors.gradients, gradients) }, errors), right);
+			const solved = solvePositive(
+				right.length,
+				(a, stride) =>
+					fillCovariance(
+						a,
+						stride,
+						xyz,
+						blocks,
+						points.length,
+						gradientXyz,
+						gradientBlocks,
+						gradients.length,
+						r.range,
+						{ ...r.gradientErrors, gradients: pick(r.gradientErrors.gradients, gradients) },
+						errors
+					),
+				right
+			);
 			if (!solved) continue;
 			out.set(solved, at);
 			at += right.length;
 			return;
 		}
-		fail('singular-field', `the contacts and orientations near ${places[k]} can not be told apart by the solver`, 'Look for contacts or orientations at nearly the same place that say different things.');
+		fail(
+			'singular-field',
+			`the contacts and orientations near ${places[k]} can not be told apart by the solver`,
+			'Look for contacts or orientations at nearly the same place that say different things.'
+		);
 	});
 	return out;
 }

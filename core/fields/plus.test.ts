@@ -11,7 +11,13 @@ const field = fitField(
 	{
 		groupCount: 2,
 		faultCount: 1,
-		points: places.map(({ x, y }, i) => ({ x, y, z: 20 * Math.sin(x / 150) - 60 * (i % 2) - (x > 500 ? 30 : 0), group: i % 2, block: x > 500 ? 1 : 0 })),
+		points: places.map(({ x, y }, i) => ({
+			x,
+			y,
+			z: 20 * Math.sin(x / 150) - 60 * (i % 2) - (x > 500 ? 30 : 0),
+			group: i % 2,
+			block: x > 500 ? 1 : 0
+		})),
 		values: [],
 		gradients: places.slice(0, 6).map(({ x, y }) => ({ x, y, z: 0, gradient: [0, 0, 1] as const, block: x > 500 ? 1 : 0 })),
 		bounds: []
@@ -19,7 +25,14 @@ const field = fitField(
 	{ range: 1500 }
 ).field;
 const other = solveField(
-	{ groupCount: 1, faultCount: 0, points: [], values: places.slice(0, 25).map(({ x, y }, i) => ({ x, y, z: -10, value: 8 * Math.cos(i), block: x > 500 ? 1 : 0 })), gradients: [], bounds: [] },
+	{
+		groupCount: 1,
+		faultCount: 0,
+		points: [],
+		values: places.slice(0, 25).map(({ x, y }, i) => ({ x, y, z: -10, value: 8 * Math.cos(i), block: x > 500 ? 1 : 0 })),
+		gradients: [],
+		bounds: []
+	},
 	{ range: 1500, drift: 'none', frame: field }
 ).field;
 
@@ -28,7 +41,11 @@ describe('a field plus a multiple of another', () => {
 
 	it('has the sum of their values and gradients everywhere, seen from either side of a fault', () => {
 		for (const block of [0, 1]) {
-			const [s, f, o] = [sum, field, other].map((g) => inBlock(g, block)) as [ReturnType<typeof inBlock>, ReturnType<typeof inBlock>, ReturnType<typeof inBlock>];
+			const [s, f, o] = [sum, field, other].map((g) => inBlock(g, block)) as [
+				ReturnType<typeof inBlock>,
+				ReturnType<typeof inBlock>,
+				ReturnType<typeof inBlock>
+			];
 			for (let i = 0; i < 50; i++) {
 				const p = [1000 * r(), 1000 * r(), 200 * r() - 100] as const;
 				expect(valueAt(s, ...p)).toBeCloseTo(valueAt(f, ...p) - 0.7 * valueAt(o, ...p), 10);
@@ -48,6 +65,8 @@ describe('a field plus a multiple of another', () => {
 
 	it('a field in the frame of another honours its own values there', () => {
 		const b = [inBlock(other, 0), inBlock(other, 1)];
-		places.slice(0, 25).forEach(({ x, y }, i) => expect(valueAt(b[x > 500 ? 1 : 0]!, x, y, -10) * other.unit).toBeCloseTo(8 * Math.cos(i), 4));
+		places
+			.slice(0, 25)
+			.forEach(({ x, y }, i) => expect(valueAt(b[x > 500 ? 1 : 0]!, x, y, -10) * other.unit).toBeCloseTo(8 * Math.cos(i), 4));
 	});
 });

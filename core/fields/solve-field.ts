@@ -80,10 +80,34 @@ export function solveField(data: FieldData, options: FitOptions): Solved {
 	const size = rows + columns.length;
 	const b = new Float64Array(size);
 	const trendZ = freeZ || bare ? 0 : 1;
-	for (let i = 0; i < n; i++) b[i] = (i < data.points.length ? (data.points[i]!.offset ?? 0) / unit : values[i - data.points.length]!.value / unit) - (data.values.length && !data.points.length ? 0 : trendZ * along(axesOfMap[2], xyz, i));
+	for (let i = 0; i < n; i++)
+		b[i] =
+			(i < data.points.length ? (data.points[i]!.offset ?? 0) / unit : values[i - data.points.length]!.value / unit) -
+			(data.values.length && !data.points.length ? 0 : trendZ * along(axesOfMap[2], xyz, i));
 	gradients.forEach((g, j) => b.set(gradientInto(frame, g.gradient, g.x, g.y), n + 3 * j));
-	const factor = factorCholesky(rows, (a, stride) => fillCovariance(a, stride, xyz, blocks, n, gxyz, gblocks, m, range, gradientErrors(options, Float64Array.from(gradients.flatMap((g) => gradientInto(frame, g.gradient, g.x, g.y)))), nuggets));
-	const solved = typeof factor === 'number' ? null : solveBordered(factor, columns.map((c) => c.values), b);
+	const factor = factorCholesky(rows, (a, stride) =>
+		fillCovariance(
+			a,
+			stride,
+			xyz,
+			blocks,
+			n,
+			gxyz,
+			gblocks,
+			m,
+			range,
+			gradientErrors(options, Float64Array.from(gradients.flatMap((g) => gradientInto(frame, g.gradient, g.x, g.y)))),
+			nuggets
+		)
+	);
+	const solved =
+		typeof factor === 'number'
+			? null
+			: solveBordered(
+					factor,
+					columns.map((c) => c.values),
+					b
+				);
 	if (!solved || solved.condition > WORST_CONDITION)
 		return fail(
 			'singular-field',
@@ -151,17 +175,29 @@ function mapAxes(f: Frame): [Vec3, Vec3, Vec3] {
 	return [turn([1, 0, 0]), turn([0, 1, 0]), turn([0, 0, 1])];
 }
 
-const along = (axis: Vec3, xyz: Float64Array, i: number): number => axis[0] * xyz[3 * i]! + axis[1] * xyz[3 * i + 1]! + axis[2] * xyz[3 * i + 2]!;
+const along = (axis: Vec3, xyz: Float64Array, i: number): number =>
+	axis[0] * xyz[3 * i]! + axis[1] * xyz[3 * i + 1]! + axis[2] * xyz[3 * i + 2]!;
 
 /**
  * Columns of the drift that the data can settle, in a fixed order: levels, constant, jumps, z, then the major and minor horizontal
  * direction of the data. A column that is nearly a sum of the ones before it (holes all on one line, a fault with data on one
  * side only) is left out and named.
  */
-function driftColumns(data: FieldData, xyz: Float64Array, gxyz: Float64Array, located: readonly { x: number; y: number; z: number; block: number }[], freeZ: boolean, level: boolean, zones: readonly BoundedZone[], axesOfMap: readonly [Vec3, Vec3, Vec3]) {
+function driftColumns(
+	data: FieldData,
+	xyz: Float64Array,
+	gxyz: Float64Array,
+	located: readonly { x: number; y: number; z: number; block: number }[],
+	freeZ: boolean,
+	level: boolean,
+	zones: readonly BoundedZone[],
+	axesOfMap: readonly [Vec3, Vec3, Vec3]
+) {
 	const [n, m] = [located.length, data.gradients.length];
 	const rows = n + 3 * m;
-	const axes = principalAxes(located).map(([e, nn]): Vec3 => [0, 1, 2].map((c) => e * axesOfMap[0][c]! + nn * axesOfMap[1][c]!) as unknown as Vec3);
+	const axes = principalAxes(located).map(
+		([e, nn]): Vec3 => [0, 1, 2].map((c) => e * axesOfMap[0][c]! + nn * axesOfMap[1][c]!) as unknown as Vec3
+	);
 	const make = (name: string, at: (i: number) => number, gradient: readonly [number, number, number]): DriftColumn => {
 		const values = new Float64Array(rows);
 		for (let i = 0; i < n; i++) values[i] = at(i);
@@ -170,11 +206,13 @@ function driftColumns(data: FieldData, xyz: Float64Array, gxyz: Float64Array, lo
 	};
 	const candidates: [DriftColumn, number][] = [];
 	const present = new Set(data.points.map((p) => p.group));
-	for (const g of [...present].sort((a, b) => a - b)) candidates.push([make(`level ${g}`, (i) => (data.points[i]?.group === g ? 1 : 0), [0, 0, 0]), 1e-9]);
+	for (const g of [...present].sort((a, b) => a - b))
+		candidates.push([make(`level ${g}`, (i) => (data.points[i]?.group === g ? 1 : 0), [0, 0, 0]), 1e-9]);
 	if (data.values.length) candidates.push([make('constant', () => 1, [0, 0, 0]), 1e-9]);
 	const half = (p: { block: number }, k: number) => ((p.block >>> k) & 1 ? 0.5 : -0.5);
 	const dying = new Set(zones.map((z) => z.fault));
-	for (let k = 0; k < data.faultCount; k++) if (!dying.has(k)) candidates.push([make(`jump ${k}`, (i) => half(located[i]!, k), [0, 0, 0]), 1e-3]);
+	for (let k = 0; k < data.faultCount; k++)
+		if (!dying.has(k)) candidates.push([make(`jump ${k}`, (i) => half(located[i]!, k), [0, 0, 0]), 1e-3]);
 	for (const z of zones) {
 		const at = (i: number, from: Float64Array) => [from[3 * i]!, from[3 * i + 1]!, from[3 * i + 2]!] as const;
 		const shapes = located.map((_, i) => shapesAt(z, ...at(i, xyz)));
@@ -187,10 +225,7 @@ function driftColumns(data: FieldData, xyz: Float64Array, gxyz: Float64Array, lo
 		}
 	}
 	if (freeZ) candidates.push([make('z', (i) => along(axesOfMap[2], xyz, i), axesOfMap[2]), 1e-6]);
-	if (!level)
-		axes.forEach((axis, k) =>
-			candidates.push([make(k === 0 ? 'major' : 'minor', (i) => along(axis, xyz, i), axis), 0.005])
-		);
+	if (!level) axes.forEach((axis, k) => candidates.push([make(k === 0 ? 'major' : 'minor', (i) => along(axis, xyz, i), axis), 0.005]));
 	const columns: DriftColumn[] = [];
 	const basis: Float64Array[] = [];
 	const unsettled: string[] = [];

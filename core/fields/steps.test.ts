@@ -16,7 +16,9 @@ function many(n: number): FieldData {
 		const [x, y] = [2000 * r(), 2000 * r()];
 		return { x, y, z: height(x, y), group: 0, block: 0 };
 	});
-	const bounds = points.slice(0, 60).map((p, i) => ({ x: p.x + 6, y: p.y + 4, z: p.z + 0.5, group: 0, sense: 1 as const, block: 0, source: `B${i}` }));
+	const bounds = points
+		.slice(0, 60)
+		.map((p, i) => ({ x: p.x + 6, y: p.y + 4, z: p.z + 0.5, group: 0, sense: 1 as const, block: 0, source: `B${i}` }));
 	return { groupCount: 1, faultCount: 0, points, values: [], gradients: [], bounds };
 }
 

@@ -56,7 +56,9 @@ export async function finishInTasks<T>(steps: Steps<T>, run: (task: FitTask) => 
 		const wanted = at.value;
 		let results: FitResult[];
 		try {
-			results = await Promise.all(wanted instanceof SideBySide ? wanted.all.map((s) => finishInTasks(s, run) as Promise<FitResult>) : wanted.map(run));
+			results = await Promise.all(
+				wanted instanceof SideBySide ? wanted.all.map((s) => finishInTasks(s, run) as Promise<FitResult>) : wanted.map(run)
+			);
 		} catch (error) {
 			at = steps.throw(error);
 			continue;
@@ -110,6 +112,7 @@ export function* valuesSteps(field: Field, places: readonly { x: number; y: numb
 	}
 	const size = places.length * (field.weights.length + 3 * field.gradientWeights.length + (field.local?.weights.length ?? 0));
 	let k = 0;
-	for (const values of size < FEW ? tasks.map(runFitTask) : yield tasks) for (const v of orThrow<Float64Array>(values)) out[order[k++]!] = v;
+	for (const values of size < FEW ? tasks.map(runFitTask) : yield tasks)
+		for (const v of orThrow<Float64Array>(values)) out[order[k++]!] = v;
 	return out;
 }

@@ -64,7 +64,8 @@ export function fillCovariance(
 			for (let c = 0; c < 3; c++)
 				for (let e = 0; e < 3; e++) {
 					let v = -w * ((c === e ? slope : 0) + d[c]! * d[e]! * bend);
-					if (i === j) v = variance * ((c === e ? 1 + errors.direction : 0) + (errors.length - errors.direction) * along(errors.gradients, i, c, e));
+					if (i === j)
+						v = variance * ((c === e ? 1 + errors.direction : 0) + (errors.length - errors.direction) * along(errors.gradients, i, c, e));
 					a[(n + 3 * i + c) * stride + n + 3 * j + e] = v;
 				}
 		}

@@ -24,8 +24,20 @@ export function readAsc(bytes: Uint8Array, name: string): Raster {
 	const dy = head.has('dy') ? of('dy') : of('cellsize');
 	const x0 = head.has('xllcenter') ? of('xllcenter') : of('xllcorner') + dx / 2;
 	const y0 = head.has('yllcenter') ? of('yllcenter') : of('yllcorner') + dy / 2;
-	if (![nx, ny].every(Number.isInteger) || ![dx, dy, x0, y0].every(Number.isFinite) || !(dx > 0 && dy > 0)) return fail('not-an-asc', `${name} does not say its size, corner and cell size`, 'ncols, nrows, xllcorner, yllcorner and cellsize are needed.', name);
-	if (nx * ny > MOST_CELLS) return fail('raster-too-large', `${name} has ${(nx * ny).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Clip or coarsen it first.', name);
+	if (![nx, ny].every(Number.isInteger) || ![dx, dy, x0, y0].every(Number.isFinite) || !(dx > 0 && dy > 0))
+		return fail(
+			'not-an-asc',
+			`${name} does not say its size, corner and cell size`,
+			'ncols, nrows, xllcorner, yllcorner and cellsize are needed.',
+			name
+		);
+	if (nx * ny > MOST_CELLS)
+		return fail(
+			'raster-too-large',
+			`${name} has ${(nx * ny).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+			'Clip or coarsen it first.',
+			name
+		);
 	if (nx < 2 || ny < 2) return fail('empty-raster', `${name} is ${nx} × ${ny} cells; at least 2 × 2 are needed`, undefined, name);
 	const noData = head.get('nodata_value');
 	const values = new Float32Array(nx * ny).fill(NaN);

@@ -31,7 +31,10 @@ export function readDxf(bytes: Uint8Array, name: string): Layer {
 	const out: Drawing = { features: [], left: new Map(), curves: 0, radius: 0, blocks, name };
 	for (const e of entities) draw(out, e, (p) => [...p] as [number, number, number], '', 0);
 	const notes = [...out.left].map(([type, n]) => `${n} ${type} left out`);
-	if (out.curves) notes.unshift(`${out.curves} curves are read as lines, to within ${Number((out.radius * (1 - Math.cos(ARC_STEP / 2))).toPrecision(2))} of the curve`);
+	if (out.curves)
+		notes.unshift(
+			`${out.curves} curves are read as lines, to within ${Number((out.radius * (1 - Math.cos(ARC_STEP / 2))).toPrecision(2))} of the curve`
+		);
 	return { features: out.features, epsg: null, notes };
 }
 
@@ -48,7 +51,13 @@ interface Drawing {
 function* pairsOf(text: string, name: string): Generator<Pair> {
 	const lines = text.split(/\r\n|\r|\n/);
 	for (let i = 0; i + 1 < lines.length; i += 2) {
-		if (!/^\s*-?\d{1,4}\s*$/.test(lines[i]!)) return fail('damaged-file', `${name}: line ${i + 1} is "${lines[i]!.slice(0, 40)}", where a group code was expected`, 'Save it again as ASCII DXF.', name);
+		if (!/^\s*-?\d{1,4}\s*$/.test(lines[i]!))
+			return fail(
+				'damaged-file',
+				`${name}: line ${i + 1} is "${lines[i]!.slice(0, 40)}", where a group code was expected`,
+				'Save it again as ASCII DXF.',
+				name
+			);
 		const pair: Pair = [Number(lines[i]), lines[i + 1]!.trim()];
 		yield pair;
 		if (pair[0] === 0 && pair[1] === 'EOF') return;
@@ -57,7 +66,10 @@ function* pairsOf(text: string, name: string): Generator<Pair> {
 }
 
 /** The entities of a drawing, and its blocks by name. */
-function entitiesOf(pairs: Iterable<Pair>): { entities: Entity[]; blocks: Map<string, { base: [number, number, number]; entities: Entity[] }> } {
+function entitiesOf(pairs: Iterable<Pair>): {
+	entities: Entity[];
+	blocks: Map<string, { base: [number, number, number]; entities: Entity[] }>;
+} {
 	const entities: Entity[] = [];
 	const blocks = new Map<string, { base: [number, number, number]; entities: Entity[] }>();
 	let section = '';
@@ -66,7 +78,8 @@ function entitiesOf(pairs: Iterable<Pair>): { entities: Entity[]; blocks: Map<st
 	let block: { head: Entity; entities: Entity[] } | null = null;
 	const put = (e: Entity) => {
 		// A vertex belongs to the polyline before it, an attribute to the insertion.
-		if (owner && ((owner.type === 'POLYLINE' && e.type === 'VERTEX') || (owner.type === 'INSERT' && e.type === 'ATTRIB'))) return void owner.parts.push(e);
+		if (owner && ((owner.type === 'POLYLINE' && e.type === 'VERTEX') || (owner.type === 'INSERT' && e.type === 'ATTRIB')))
+			return void owner.parts.push(e);
 		owner = e.type === 'POLYLINE' || e.type === 'INSERT' ? e : null;
 		if (e.type === 'VERTEX' || e.type === 'SEQEND') return;
 		if (section === 'ENTITIES') entities.push(e);
@@ -97,7 +110,8 @@ const number = (e: Entity, code: number, otherwise = 0): number => {
 	return Number.isFinite(v) ? v : otherwise;
 };
 const placeOf = (e: Entity, code = 10): [number, number, number] => [number(e, code), number(e, code + 10), number(e, code + 20)];
-const hasPlace = (e: Entity, code = 10): boolean => Number.isFinite(Number(first(e, code) ?? NaN)) && Number.isFinite(Number(first(e, code + 10) ?? NaN));
+const hasPlace = (e: Entity, code = 10): boolean =>
+	Number.isFinite(Number(first(e, code) ?? NaN)) && Number.isFinite(Number(first(e, code + 10) ?? NaN));
 
 /** Places of a code that is repeated: x begins each. */
 function places(e: Entity, code: number): { at: [number, number, number]; bulge: number }[] {
@@ -118,7 +132,11 @@ function ofExtrusion(e: Entity): Place {
 	const length = Math.hypot(...n);
 	if (!(length > 0) || (n[0] === 0 && n[1] === 0 && n[2] > 0)) return (p) => [...p] as [number, number, number];
 	const z = n.map((v) => v / length) as [number, number, number];
-	const cross = (a: readonly number[], b: readonly number[]): [number, number, number] => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
+	const cross = (a: readonly number[], b: readonly number[]): [number, number, number] => [
+		a[1]! * b[2]! - a[2]! * b[1]!,
+		a[2]! * b[0]! - a[0]! * b[2]!,
+		a[0]! * b[1]! - a[1]! * b[0]!
+	];
 	const unit = (v: [number, number, number]): [number, number, number] => v.map((c) => c / Math.hypot(...v)) as [number, number, number];
 	const x = unit(Math.abs(z[0]) < 1 / 64 && Math.abs(z[1]) < 1 / 64 ? cross([0, 1, 0], z) : cross([0, 0, 1], z));
 	const y = unit(cross(z, x));
@@ -126,7 +144,15 @@ function ofExtrusion(e: Entity): Place {
 }
 
 /** Points of an arc about a middle, from an angle over a sweep, its first point among them. */
-function arc(out: Drawing, middle: readonly [number, number, number], radius: number, from: number, sweep: number, ratio: readonly [number, number] = [1, 1], turn = 0): [number, number, number][] {
+function arc(
+	out: Drawing,
+	middle: readonly [number, number, number],
+	radius: number,
+	from: number,
+	sweep: number,
+	ratio: readonly [number, number] = [1, 1],
+	turn = 0
+): [number, number, number][] {
 	out.curves++;
 	out.radius = Math.max(out.radius, radius);
 	const steps = Math.max(2, Math.ceil(Math.abs(sweep) / ARC_STEP));
@@ -138,7 +164,11 @@ function arc(out: Drawing, middle: readonly [number, number, number], radius: nu
 }
 
 /** The line through vertices; a bulge, the tangent of a quarter of the angle, makes an arc of the stretch behind it. */
-function withBulges(out: Drawing, vertices: readonly { at: [number, number, number]; bulge: number }[], closed: boolean): [number, number, number][] {
+function withBulges(
+	out: Drawing,
+	vertices: readonly { at: [number, number, number]; bulge: number }[],
+	closed: boolean
+): [number, number, number][] {
 	const line: [number, number, number][] = [];
 	const n = vertices.length;
 	vertices.forEach(({ at, bulge }, i) => {
@@ -165,7 +195,8 @@ function spline(out: Drawing, e: Entity): [number, number, number][] {
 	const degree = number(e, 71, 3);
 	const fit = places(e, 11).map((p) => p.at);
 	out.curves++;
-	if (controls.length <= degree || degree < 1 || degree > 10 || knots.length !== controls.length + degree + 1 || controls.length > 10_000) return fit.length > 1 ? fit : controls;
+	if (controls.length <= degree || degree < 1 || degree > 10 || knots.length !== controls.length + degree + 1 || controls.length > 10_000)
+		return fit.length > 1 ? fit : controls;
 	const w = (i: number) => (weights.length === controls.length ? weights[i]! : 1);
 	const points: [number, number, number][] = [];
 	const at = (t: number, span: number) => {
@@ -187,7 +218,8 @@ function spline(out: Drawing, e: Entity): [number, number, number][] {
 	const pieces = 16;
 	for (let span = degree; span < controls.length; span++) {
 		if (!(knots[span + 1]! > knots[span]!)) continue;
-		for (let k = points.length ? 1 : 0; k <= pieces; k++) points.push(at(knots[span]! + ((knots[span + 1]! - knots[span]!) * k) / pieces, span));
+		for (let k = points.length ? 1 : 0; k <= pieces; k++)
+			points.push(at(knots[span]! + ((knots[span + 1]! - knots[span]!) * k) / pieces, span));
 	}
 	const box = [0, 1].map((c) => Math.max(...controls.map((p) => p[c]!)) - Math.min(...controls.map((p) => p[c]!)));
 	out.radius = Math.max(out.radius, Math.max(...box) / 2);
@@ -202,12 +234,15 @@ function draw(out: Drawing, e: Entity, place: Place, layerOfBlock: string, depth
 	// What lies on layer 0 of a block lies on the layer that the block is inserted on.
 	const layer = own === '0' && layerOfBlock ? layerOfBlock : own;
 	const put = (geometry: Geometry, more: Record<string, unknown> = {}) => {
-		if (out.features.length >= MOST_FEATURES) fail('too-many-features', `${out.name} draws more than ${MOST_FEATURES} things`, 'Split it.', out.name);
+		if (out.features.length >= MOST_FEATURES)
+			fail('too-many-features', `${out.name} draws more than ${MOST_FEATURES} things`, 'Split it.', out.name);
 		out.features.push({ type: 'Feature', geometry, properties: { layer, entity: e.type, ...more } });
 	};
 	const lift = ofExtrusion(e);
-	const positions = (points: readonly (readonly [number, number, number])[], flat = true): Position[] => points.map((p) => place(flat ? lift(p) : [...p]));
-	const line = (points: readonly (readonly [number, number, number])[], flat = true, more: Record<string, unknown> = {}) => (points.length > 1 ? put({ type: 'LineString', coordinates: positions(points, flat) }, more) : leave(out, `${e.type} without places`));
+	const positions = (points: readonly (readonly [number, number, number])[], flat = true): Position[] =>
+		points.map((p) => place(flat ? lift(p) : [...p]));
+	const line = (points: readonly (readonly [number, number, number])[], flat = true, more: Record<string, unknown> = {}) =>
+		points.length > 1 ? put({ type: 'LineString', coordinates: positions(points, flat) }, more) : leave(out, `${e.type} without places`);
 	switch (e.type) {
 		case 'POINT':
 			return hasPlace(e) ? put({ type: 'Point', coordinates: place(placeOf(e)) }) : leave(out, 'POINT without places');
@@ -215,7 +250,13 @@ function draw(out: Drawing, e: Entity, place: Place, layerOfBlock: string, depth
 			return hasPlace(e) && hasPlace(e, 11) ? line([placeOf(e), placeOf(e, 11)], false) : leave(out, 'LINE without places');
 		case 'LWPOLYLINE': {
 			const z = number(e, 38);
-			return line(withBulges(out, places(e, 10).map((v) => ({ ...v, at: [v.at[0], v.at[1], z] })), (number(e, 70) & 1) === 1));
+			return line(
+				withBulges(
+					out,
+					places(e, 10).map((v) => ({ ...v, at: [v.at[0], v.at[1], z] })),
+					(number(e, 70) & 1) === 1
+				)
+			);
 		}
 		case 'POLYLINE':
 			return polyline(out, e, place, put);
@@ -226,7 +267,9 @@ function draw(out: Drawing, e: Entity, place: Place, layerOfBlock: string, depth
 			// The corners of a filled area run crosswise.
 			const turned = e.type === '3DFACE' || corners.length < 4 ? corners : [corners[0]!, corners[1]!, corners[3]!, corners[2]!];
 			const ring = turned.filter((p, i) => i === 0 || p.some((v, c) => v !== turned[i - 1]![c]));
-			return ring.length > 2 ? put({ type: 'Polygon', coordinates: [positions([...ring, ring[0]!], e.type !== '3DFACE')] }) : leave(out, `${e.type} without places`);
+			return ring.length > 2
+				? put({ type: 'Polygon', coordinates: [positions([...ring, ring[0]!], e.type !== '3DFACE')] })
+				: leave(out, `${e.type} without places`);
 		}
 		case 'CIRCLE': {
 			const points = arc(out, placeOf(e), number(e, 40), 0, 2 * Math.PI);
@@ -242,7 +285,10 @@ function draw(out: Drawing, e: Entity, place: Place, layerOfBlock: string, depth
 			if (Math.abs(mz) > 1e-9 * Math.hypot(mx, my)) return leave(out, 'ELLIPSE that is not level');
 			const [from, to] = [number(e, 41), number(e, 42, 2 * Math.PI)];
 			const sweep = to > from ? to - from : to - from + 2 * Math.PI;
-			return line(arc(out, placeOf(e), Math.hypot(mx, my), from, sweep, [1, number(e, 40, 1) * (number(e, 230, 1) < 0 ? -1 : 1)], Math.atan2(my, mx)), false);
+			return line(
+				arc(out, placeOf(e), Math.hypot(mx, my), from, sweep, [1, number(e, 40, 1) * (number(e, 230, 1) < 0 ? -1 : 1)], Math.atan2(my, mx)),
+				false
+			);
 		}
 		case 'SPLINE':
 			return line(spline(out, e), false);
@@ -250,7 +296,12 @@ function draw(out: Drawing, e: Entity, place: Place, layerOfBlock: string, depth
 		case 'MTEXT':
 		case 'ATTRIB': {
 			const text = [...e.pairs.filter((p) => p[0] === 3), ...e.pairs.filter((p) => p[0] === 1)].map((p) => p[1]).join('');
-			return hasPlace(e) ? put({ type: 'Point', coordinates: positions([placeOf(e)], e.type !== 'MTEXT')[0]! }, { text: text.replace(/\\P/g, ' ').replace(/\\[A-Za-z][^;\\]*;|[{}]/g, '') }) : leave(out, `${e.type} without places`);
+			return hasPlace(e)
+				? put(
+						{ type: 'Point', coordinates: positions([placeOf(e)], e.type !== 'MTEXT')[0]! },
+						{ text: text.replace(/\\P/g, ' ').replace(/\\[A-Za-z][^;\\]*;|[{}]/g, '') }
+					)
+				: leave(out, `${e.type} without places`);
 		}
 		case 'INSERT':
 			return insert(out, e, place, layer, depth);
@@ -271,7 +322,10 @@ function polyline(out: Drawing, e: Entity, place: Place, put: (g: Geometry, more
 		// Vertices with flag 128 and no place are faces: numbers of vertices, negative along hidden edges.
 		const corners = e.parts.filter((v) => number(v, 70) & 64).map((v) => placeOf(v));
 		for (const f of e.parts.filter((v) => (number(v, 70) & 192) === 128)) {
-			const ring = [71, 72, 73, 74].map((c) => Math.abs(number(f, c))).filter((i) => i >= 1 && i <= corners.length).map((i) => place(corners[i - 1]!));
+			const ring = [71, 72, 73, 74]
+				.map((c) => Math.abs(number(f, c)))
+				.filter((i) => i >= 1 && i <= corners.length)
+				.map((i) => place(corners[i - 1]!));
 			if (ring.length > 2) put({ type: 'Polygon', coordinates: [[...ring, ring[0]!]] });
 		}
 		return;
@@ -291,7 +345,11 @@ function polyline(out: Drawing, e: Entity, place: Place, put: (g: Geometry, more
 	const vertices = e.parts.filter((v) => !(number(v, 70) & 16) && hasPlace(v)).map(vertex);
 	const flat = (flags & 8) === 0;
 	const z = number(e, 30);
-	const points = withBulges(out, flat ? vertices.map((v) => ({ ...v, at: [v.at[0], v.at[1], v.at[2] || z] })) : vertices.map((v) => ({ ...v, bulge: 0 })), (flags & 1) === 1);
+	const points = withBulges(
+		out,
+		flat ? vertices.map((v) => ({ ...v, at: [v.at[0], v.at[1], v.at[2] || z] })) : vertices.map((v) => ({ ...v, bulge: 0 })),
+		(flags & 1) === 1
+	);
 	if (points.length < 2) return leave(out, 'POLYLINE without places');
 	put({ type: 'LineString', coordinates: points.map((p) => place(flat ? lift(p) : p)) });
 }
@@ -309,7 +367,11 @@ function insert(out: Drawing, e: Entity, place: Place, layer: string, depth: num
 		for (let j = 0; j < rows; j++) {
 			const [ox, oy] = [i * number(e, 44), j * number(e, 45)];
 			const inner: Place = (p) => {
-				const [x, y, z] = [0, 1, 2].map((c) => (p[c as 0 | 1 | 2] - block.base[c as 0 | 1 | 2]) * scale[c as 0 | 1 | 2]) as [number, number, number];
+				const [x, y, z] = [0, 1, 2].map((c) => (p[c as 0 | 1 | 2] - block.base[c as 0 | 1 | 2]) * scale[c as 0 | 1 | 2]) as [
+					number,
+					number,
+					number
+				];
 				const [u, v] = [x + ox, y + oy];
 				return place(lift([at[0] + u * Math.cos(turn) - v * Math.sin(turn), at[1] + u * Math.sin(turn) + v * Math.cos(turn), at[2] + z]));
 			};

@@ -10,7 +10,12 @@ import { spaced, ticks } from './ticks';
 const tetrahedron: NamedMesh = {
 	name: 'Fennick Sandstone',
 	color: '#E3C27A',
-	mesh: { positions: new Float64Array([412345.125, 4991234.5, 10, 412355.125, 4991234.5, 10, 412345.125, 4991244.5, 10, 412345.125, 4991234.5, 20]), triangles: new Uint32Array([0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3]) }
+	mesh: {
+		positions: new Float64Array([
+			412345.125, 4991234.5, 10, 412355.125, 4991234.5, 10, 412345.125, 4991244.5, 10, 412345.125, 4991234.5, 20
+		]),
+		triangles: new Uint32Array([0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3])
+	}
 };
 const origin = [412000, 4991000, 0] as const;
 
@@ -40,7 +45,13 @@ describe('mesh files', () => {
 		expect([...primitive.getIndices()!.getArray()!]).toEqual([...tetrahedron.mesh.triangles]);
 		expect([...primitive.getAttribute('POSITION')!.getElement(3, [])]).toEqual([345.125, 20, -234.5]);
 		// A node above moves it to where it belongs: y is up, z to the south.
-		expect(document.getRoot().listNodes().find((n) => n.getMesh())!.getWorldTranslation()).toEqual([origin[0], origin[2], -origin[1]]);
+		expect(
+			document
+				.getRoot()
+				.listNodes()
+				.find((n) => n.getMesh())!
+				.getWorldTranslation()
+		).toEqual([origin[0], origin[2], -origin[1]]);
 	});
 
 	it('VTK XML names counts and parts', () => {
@@ -61,7 +72,15 @@ describe('mesh files', () => {
 });
 
 describe('GeoTIFF', () => {
-	const raster: Raster = { x0: 400005, y0: 4990005, dx: 10, dy: 20, nx: 4, ny: 3, values: Float32Array.from([1, 2, 3, 4, 5, NaN, 7, 8, 9, 10, 11, 12.5]) };
+	const raster: Raster = {
+		x0: 400005,
+		y0: 4990005,
+		dx: 10,
+		dy: 20,
+		nx: 4,
+		ny: 3,
+		values: Float32Array.from([1, 2, 3, 4, 5, NaN, 7, 8, 9, 10, 11, 12.5])
+	};
 
 	it('is read back to the same cells, position and coordinate system', async () => {
 		const { raster: back, epsg } = await readGeoTiff(await writeGeoTiff(raster, 32628), 't.tif');
@@ -86,7 +105,12 @@ describe('packs', () => {
 	it('hold any tree of values and typed arrays', () => {
 		fc.assert(
 			fc.property(fc.array(fc.double({ noNaN: true })), fc.array(fc.integer({ min: 0, max: 65535 })), fc.string(), (a, b, text) => {
-				const value = { text, list: [{ a: Float64Array.from(a) }, { b: Uint16Array.from(b) }], m: new Map([[3, Uint8Array.of(1, 2, 3)]]), none: null };
+				const value = {
+					text,
+					list: [{ a: Float64Array.from(a) }, { b: Uint16Array.from(b) }],
+					m: new Map([[3, Uint8Array.of(1, 2, 3)]]),
+					none: null
+				};
 				expect(unpackValue(readPack(writePack(packValue(value))))).toEqual(value);
 			})
 		);

@@ -20,16 +20,79 @@ const kindOf = async (run: () => unknown): Promise<string> => {
 	return 'taken';
 };
 
-const square: Position[] = [[0, 0], [10, 0], [10, 10], [0, 10], [0, 0]];
-const hole: Position[] = [[2, 2], [2, 4], [4, 4], [4, 2], [2, 2]];
+const square: Position[] = [
+	[0, 0],
+	[10, 0],
+	[10, 10],
+	[0, 10],
+	[0, 0]
+];
+const hole: Position[] = [
+	[2, 2],
+	[2, 4],
+	[4, 4],
+	[4, 2],
+	[2, 2]
+];
 const all: Geometry[] = [
 	{ type: 'Point', coordinates: [1, 2, 3] },
-	{ type: 'LineString', coordinates: [[0, 0], [5, 5], [9, 1]] },
+	{
+		type: 'LineString',
+		coordinates: [
+			[0, 0],
+			[5, 5],
+			[9, 1]
+		]
+	},
 	{ type: 'Polygon', coordinates: [square, hole] },
-	{ type: 'MultiPoint', coordinates: [[1, 1], [2, 2]] },
-	{ type: 'MultiLineString', coordinates: [[[0, 0], [1, 1]], [[5, 5], [6, 6], [7, 5]]] },
-	{ type: 'MultiPolygon', coordinates: [[square, hole], [[[20, 20], [30, 20], [30, 30], [20, 20]]]] },
-	{ type: 'GeometryCollection', geometries: [{ type: 'Point', coordinates: [7, 7] }, { type: 'LineString', coordinates: [[7, 7], [8, 8]] }] }
+	{
+		type: 'MultiPoint',
+		coordinates: [
+			[1, 1],
+			[2, 2]
+		]
+	},
+	{
+		type: 'MultiLineString',
+		coordinates: [
+			[
+				[0, 0],
+				[1, 1]
+			],
+			[
+				[5, 5],
+				[6, 6],
+				[7, 5]
+			]
+		]
+	},
+	{
+		type: 'MultiPolygon',
+		coordinates: [
+			[square, hole],
+			[
+				[
+					[20, 20],
+					[30, 20],
+					[30, 30],
+					[20, 20]
+				]
+			]
+		]
+	},
+	{
+		type: 'GeometryCollection',
+		geometries: [
+			{ type: 'Point', coordinates: [7, 7] },
+			{
+				type: 'LineString',
+				coordinates: [
+					[7, 7],
+					[8, 8]
+				]
+			}
+		]
+	}
 ];
 
 describe('every kind of geometry', () => {
@@ -39,13 +102,27 @@ describe('every kind of geometry', () => {
 	});
 
 	it('goes into the shapefile of its kind, parts and all, with the rings turned as the format wants them', async () => {
-		const back = await readVectors(writeShapefiles('x', all.map((g, i) => feature(g, { n: i })), ''), 'x.zip');
+		const back = await readVectors(
+			writeShapefiles(
+				'x',
+				all.map((g, i) => feature(g, { n: i })),
+				''
+			),
+			'x.zip'
+		);
 		const of = (type: string) => back.features.filter((f) => f.geometry.type === type);
-		expect(of('Point').map((f) => (f.geometry as { coordinates: Position }).coordinates.slice(0, 2))).toEqual([[1, 2], [1, 1], [2, 2], [7, 7]]);
+		expect(of('Point').map((f) => (f.geometry as { coordinates: Position }).coordinates.slice(0, 2))).toEqual([
+			[1, 2],
+			[1, 1],
+			[2, 2],
+			[7, 7]
+		]);
 		expect(of('LineString').length + of('MultiLineString').length).toBe(3);
 		expect(of('Polygon').length + of('MultiPolygon').length).toBe(2);
 		const area = (ring: Position[]) => ring.reduce((s, p, i) => s + (i ? ring[i - 1]![0]! * p[1]! - p[0]! * ring[i - 1]![1]! : 0), 0) / 2;
-		const whole = back.features.flatMap((f) => (f.geometry.type === 'Polygon' ? f.geometry.coordinates : f.geometry.type === 'MultiPolygon' ? f.geometry.coordinates.flat() : []));
+		const whole = back.features.flatMap((f) =>
+			f.geometry.type === 'Polygon' ? f.geometry.coordinates : f.geometry.type === 'MultiPolygon' ? f.geometry.coordinates.flat() : []
+		);
 		// Twice the square with its hole, and the triangle; outer rings come back anticlockwise, holes clockwise or the other way about.
 		expect(Math.abs(whole.map(area).reduce((s, a) => s + a, 0))).toBeCloseTo(2 * (100 - 4) + 50, 9);
 	});
@@ -61,7 +138,7 @@ describe('a GeoPackage that others wrote', () => {
 		return out;
 	}
 	/** Header and well-known binary: a byte, or numbers of 4 or 8 bytes. */
-	function blob(flags: number, parts: (['b' | 'u' | 'd', number])[], little = true): Uint8Array {
+	function blob(flags: number, parts: ['b' | 'u' | 'd', number][], little = true): Uint8Array {
 		const size = { b: 1, u: 4, d: 8 };
 		const envelope = [0, 32, 48, 48, 64][(flags >> 1) & 7] ?? 0;
 		const out = new Uint8Array(8 + envelope + parts.reduce((n, [k]) => n + size[k], 0));
@@ -79,23 +156,129 @@ describe('a GeoPackage that others wrote', () => {
 	const read = async (b: Uint8Array) => (await readVectors(await withBlob(b), 'x.gpkg')).features[0]!.geometry;
 
 	it('has heights and measures in the newer and in the older way; measures are left out', async () => {
-		expect(await read(blob(1, [['b', 1], ['u', 3001], ['d', 1], ['d', 2], ['d', 3], ['d', 99]]))).toEqual({ type: 'Point', coordinates: [1, 2, 3] });
-		expect(await read(blob(1, [['b', 1], ['u', 2001], ['d', 1], ['d', 2], ['d', 99]]))).toEqual({ type: 'Point', coordinates: [1, 2] });
-		expect(await read(blob(1, [['b', 1], ['u', 0xe0000001], ['u', 32628], ['d', 1], ['d', 2], ['d', 3], ['d', 99]]))).toEqual({ type: 'Point', coordinates: [1, 2, 3] });
+		expect(
+			await read(
+				blob(1, [
+					['b', 1],
+					['u', 3001],
+					['d', 1],
+					['d', 2],
+					['d', 3],
+					['d', 99]
+				])
+			)
+		).toEqual({ type: 'Point', coordinates: [1, 2, 3] });
+		expect(
+			await read(
+				blob(1, [
+					['b', 1],
+					['u', 2001],
+					['d', 1],
+					['d', 2],
+					['d', 99]
+				])
+			)
+		).toEqual({ type: 'Point', coordinates: [1, 2] });
+		expect(
+			await read(
+				blob(1, [
+					['b', 1],
+					['u', 0xe0000001],
+					['u', 32628],
+					['d', 1],
+					['d', 2],
+					['d', 3],
+					['d', 99]
+				])
+			)
+		).toEqual({ type: 'Point', coordinates: [1, 2, 3] });
 	});
 	it('has the high byte first, or an envelope before the geometry', async () => {
-		expect(await read(blob(0, [['b', 0], ['u', 1], ['d', 1], ['d', 2]], false))).toEqual({ type: 'Point', coordinates: [1, 2] });
-		for (const envelope of [1, 2, 3, 4]) expect(await read(blob(1 | (envelope << 1), [['b', 1], ['u', 1], ['d', 1], ['d', 2]]))).toEqual({ type: 'Point', coordinates: [1, 2] });
+		expect(
+			await read(
+				blob(
+					0,
+					[
+						['b', 0],
+						['u', 1],
+						['d', 1],
+						['d', 2]
+					],
+					false
+				)
+			)
+		).toEqual({ type: 'Point', coordinates: [1, 2] });
+		for (const envelope of [1, 2, 3, 4])
+			expect(
+				await read(
+					blob(1 | (envelope << 1), [
+						['b', 1],
+						['u', 1],
+						['d', 1],
+						['d', 2]
+					])
+				)
+			).toEqual({ type: 'Point', coordinates: [1, 2] });
 	});
 	it.each([
 		['is empty', blob(0x11, []), 'empty-file'],
 		['has no header', Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8, 9), 'damaged-file'],
-		['has an envelope of an unknown kind', blob(1 | (7 << 1), [['b', 1], ['u', 1], ['d', 1], ['d', 2]]), 'damaged-file'],
-		['is of a kind that is not read', blob(1, [['b', 1], ['u', 99], ['d', 1], ['d', 2]]), 'empty-file'],
-		['claims a thousand million vertices', blob(1, [['b', 1], ['u', 2], ['u', 1e9], ['d', 1], ['d', 2]]), 'damaged-file'],
-		['is cut off', blob(1, [['b', 1], ['u', 2], ['u', 3], ['d', 1]]), 'damaged-file'],
-		['is nested without an end', blob(1, [['b', 1], ...Array.from({ length: 30 }, (): ['u' | 'b', number][] => [['u', 7], ['u', 1], ['b', 1]]).flat()]), 'damaged-file']
-	])('whose geometry %s is refused', async (_, bytes, kind) => expect(await kindOf(async () => readVectors(await withBlob(bytes), 'x.gpkg'))).toBe(kind));
+		[
+			'has an envelope of an unknown kind',
+			blob(1 | (7 << 1), [
+				['b', 1],
+				['u', 1],
+				['d', 1],
+				['d', 2]
+			]),
+			'damaged-file'
+		],
+		[
+			'is of a kind that is not read',
+			blob(1, [
+				['b', 1],
+				['u', 99],
+				['d', 1],
+				['d', 2]
+			]),
+			'empty-file'
+		],
+		[
+			'claims a thousand million vertices',
+			blob(1, [
+				['b', 1],
+				['u', 2],
+				['u', 1e9],
+				['d', 1],
+				['d', 2]
+			]),
+			'damaged-file'
+		],
+		[
+			'is cut off',
+			blob(1, [
+				['b', 1],
+				['u', 2],
+				['u', 3],
+				['d', 1]
+			]),
+			'damaged-file'
+		],
+		[
+			'is nested without an end',
+			blob(1, [
+				['b', 1],
+				...Array.from({ length: 30 }, (): ['u' | 'b', number][] => [
+					['u', 7],
+					['u', 1],
+					['b', 1]
+				]).flat()
+			]),
+			'damaged-file'
+		]
+	])('whose geometry %s is refused', async (_, bytes, kind) =>
+		expect(await kindOf(async () => readVectors(await withBlob(bytes), 'x.gpkg'))).toBe(kind)
+	);
 });
 
 describe('pictures', () => {
@@ -120,18 +303,40 @@ describe('pictures', () => {
 		['a PNG of eight bytes', png.slice(0, 8)],
 		['a text', new TextEncoder().encode('hello')]
 	])('%s is refused', async (_, bytes) => expect(await kindOf(() => readPicture(bytes, 'a.png'))).toBe('damaged-file'));
-	it.each([['five numbers', '1 0 0 -1 5'], ['a word among them', '1 0 0 -1 east 7'], ['no size', '0 0 0 0 5 7']])('a world file with %s is refused', async (_, t) => expect(await kindOf(() => parseWorldFile(t, 'a.png'))).toBe('bad-world-file'));
+	it.each([
+		['five numbers', '1 0 0 -1 5'],
+		['a word among them', '1 0 0 -1 east 7'],
+		['no size', '0 0 0 0 5 7']
+	])('a world file with %s is refused', async (_, t) => expect(await kindOf(() => parseWorldFile(t, 'a.png'))).toBe('bad-world-file'));
 	it('are placed by two points without a change of shape, and by three as they tell', async () => {
-		const two = placeByPoints([[0, 0, 1000, 2000], [100, 0, 1200, 2000]]);
+		const two = placeByPoints([
+			[0, 0, 1000, 2000],
+			[100, 0, 1200, 2000]
+		]);
 		expect([two.a, two.b, two.d, two.e].map((v) => Math.round(v * 1e9) / 1e9 + 0)).toEqual([2, 0, 0, -2]);
 		expect([two.c, two.f]).toEqual([1000, 2000]);
-		const three = placeByPoints([[0, 0, 1000, 2000], [100, 0, 1200, 2010], [0, 50, 995, 1900]]);
+		const three = placeByPoints([
+			[0, 0, 1000, 2000],
+			[100, 0, 1200, 2010],
+			[0, 50, 995, 1900]
+		]);
 		expect([three.a, three.d, three.b, three.e].map((v) => Math.round(v * 1e9) / 1e9)).toEqual([2, 0.1, -0.1, -2]);
 		// Three in a line tell no more than two.
-		const inLine = placeByPoints([[0, 0, 1000, 2000], [50, 0, 1100, 2000], [100, 0, 1200, 2000]]);
+		const inLine = placeByPoints([
+			[0, 0, 1000, 2000],
+			[50, 0, 1100, 2000],
+			[100, 0, 1200, 2000]
+		]);
 		expect(inLine.e).toBeCloseTo(-2, 9);
 		expect(await kindOf(() => placeByPoints([[0, 0, 1, 1]]))).toBe('control-points');
-		expect(await kindOf(() => placeByPoints([[5, 5, 1, 1], [5, 5, 2, 2]]))).toBe('control-points');
+		expect(
+			await kindOf(() =>
+				placeByPoints([
+					[5, 5, 1, 1],
+					[5, 5, 2, 2]
+				])
+			)
+		).toBe('control-points');
 	});
 	it('of core are named after their hole and depths', () => {
 		const holes = ['TW-1', 'TW-12', 'TW-120'];

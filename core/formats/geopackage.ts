@@ -18,11 +18,21 @@ export async function readGeoPackage(bytes: Uint8Array, name: string, part?: str
 	try {
 		// A view may never end: only real tables are read.
 		const real = new Set((db.exec("select name from sqlite_master where type = 'table'")[0]?.values ?? []).map(([n]) => String(n)));
-		const listed = db.exec('select c.table_name, g.column_name, s.organization_coordsys_id from gpkg_contents c join gpkg_geometry_columns g on g.table_name = c.table_name join gpkg_spatial_ref_sys s on s.srs_id = c.srs_id')[0]?.values ?? [];
+		const listed =
+			db.exec(
+				'select c.table_name, g.column_name, s.organization_coordsys_id from gpkg_contents c join gpkg_geometry_columns g on g.table_name = c.table_name join gpkg_spatial_ref_sys s on s.srs_id = c.srs_id'
+			)[0]?.values ?? [];
 		const tables = (listed as [string, string, number][]).filter(([t]) => real.has(t));
-		if (tables.length === 0) return fail('empty-file', `${name} holds no table of features`, listed.length ? 'It only has views; save them as tables.' : 'Rasters in a GeoPackage are not read; choose GeoTIFF for them.', name);
+		if (tables.length === 0)
+			return fail(
+				'empty-file',
+				`${name} holds no table of features`,
+				listed.length ? 'It only has views; save them as tables.' : 'Rasters in a GeoPackage are not read; choose GeoTIFF for them.',
+				name
+			);
 		const wanted = part === undefined ? tables : tables.filter(([t]) => t === part);
-		if (wanted.length === 0) return fail('no-such-part', `${name} has no layer "${part}"`, `Its layers are: ${tables.map(([t]) => t).join(', ')}.`, name);
+		if (wanted.length === 0)
+			return fail('no-such-part', `${name} has no layer "${part}"`, `Its layers are: ${tables.map(([t]) => t).join(', ')}.`, name);
 		const features: Feature<Geometry>[] = [];
 		const left = new Map<string, number>();
 		const systems = new Set<number>();
@@ -37,7 +47,15 @@ export async function readGeoPackage(bytes: Uint8Array, name: string, part?: str
 				if (!(blob instanceof Uint8Array)) continue;
 				try {
 					const geometry = geometryOf(blob);
-					if (geometry) features.push({ type: 'Feature', geometry, properties: { ...Object.fromEntries(columns.flatMap((c, i) => (i === at || row[i] instanceof Uint8Array ? [] : [[c, row[i]]]))), ...(tables.length > 1 ? { layer: table } : {}) } });
+					if (geometry)
+						features.push({
+							type: 'Feature',
+							geometry,
+							properties: {
+								...Object.fromEntries(columns.flatMap((c, i) => (i === at || row[i] instanceof Uint8Array ? [] : [[c, row[i]]]))),
+								...(tables.length > 1 ? { layer: table } : {})
+							}
+						});
 				} catch (error) {
 					if (!(error instanceof NotRead)) throw error;
 					left.set(error.message, (left.get(error.message) ?? 0) + 1);
@@ -45,9 +63,20 @@ export async function readGeoPackage(bytes: Uint8Array, name: string, part?: str
 			}
 			statement.free();
 		}
-		if (systems.size > 1) return fail('other-system', `the layers of ${name} are in different systems: ${[...systems].map((e) => `EPSG:${e}`).join(', ')}`, `Choose one of them: ${tables.map(([t]) => t).join(', ')}.`, name);
+		if (systems.size > 1)
+			return fail(
+				'other-system',
+				`the layers of ${name} are in different systems: ${[...systems].map((e) => `EPSG:${e}`).join(', ')}`,
+				`Choose one of them: ${tables.map(([t]) => t).join(', ')}.`,
+				name
+			);
 		const count = (table: string) => Number(db.exec(`select count(*) from ${quoted(table)}`)[0]?.values[0]?.[0] ?? 0);
-		return { features, epsg: [...systems][0] ?? null, notes: [...left].map(([what, n]) => `${n} ${what} left out`), ...(tables.length > 1 ? { parts: tables.map(([t]) => ({ name: t, count: count(t) })) } : {}) };
+		return {
+			features,
+			epsg: [...systems][0] ?? null,
+			notes: [...left].map(([what, n]) => `${n} ${what} left out`),
+			...(tables.length > 1 ? { parts: tables.map(([t]) => ({ name: t, count: count(t) })) } : {})
+		};
 	} finally {
 		db.close();
 	}
@@ -108,12 +137,16 @@ class WkbReader {
 
 	/** Curves as lines along their arcs, curve polygons and patches as polygons (ISO 13249-3, types 8 to 17). */
 	private curved(kind: number, code: number, position: () => Position, list: <T>(item: () => T) => T[], depth: number): Geometry {
-		const lines = (g: Geometry): Position[] => (g.type === 'LineString' ? g.coordinates : g.type === 'MultiLineString' ? g.coordinates.flat() : []);
+		const lines = (g: Geometry): Position[] =>
+			g.type === 'LineString' ? g.coordinates : g.type === 'MultiLineString' ? g.coordinates.flat() : [];
 		switch (kind) {
 			case 8:
 				return { type: 'LineString', coordinates: alongArcs(list(position)) };
 			case 9:
-				return { type: 'LineString', coordinates: list(() => lines(this.geometry(depth + 1))).flatMap((part, i) => (i ? part.slice(1) : part)) };
+				return {
+					type: 'LineString',
+					coordinates: list(() => lines(this.geometry(depth + 1))).flatMap((part, i) => (i ? part.slice(1) : part))
+				};
 			case 10:
 				return { type: 'Polygon', coordinates: list(() => lines(this.geometry(depth + 1))) };
 			case 11:
@@ -161,7 +194,9 @@ function arcThrough(a: Position, b: Position, c: Position): Position[] {
 	const d = 2 * (bx * cy - by * cx);
 	const full = cx === 0 && cy === 0;
 	if (!full && Math.abs(d) < 1e-12 * (bx * bx + by * by + cx * cx + cy * cy)) return [b, c];
-	const [ux, uy] = full ? [bx / 2, by / 2] : [(cy * (bx * bx + by * by) - by * (cx * cx + cy * cy)) / d, (bx * (cx * cx + cy * cy) - cx * (bx * bx + by * by)) / d];
+	const [ux, uy] = full
+		? [bx / 2, by / 2]
+		: [(cy * (bx * bx + by * by) - by * (cx * cx + cy * cy)) / d, (bx * (cx * cx + cy * cy) - cx * (bx * bx + by * by)) / d];
 	const r = Math.hypot(ux, uy);
 	const from = Math.atan2(-uy, -ux);
 	const turn = (x: number) => ((x % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI);
@@ -241,9 +276,12 @@ export async function writeGeoPackage(name: string, features: readonly Feature[]
 	const db = new (await sql()).Database();
 	try {
 		const table = name.replace(/[^\w]+/g, '_').slice(0, 60) || 'features';
-		const columns = [...new Set(features.flatMap((f) => Object.keys(f.properties ?? {})))].filter((c) => !['fid', 'geom'].includes(c.toLowerCase()));
+		const columns = [...new Set(features.flatMap((f) => Object.keys(f.properties ?? {})))].filter(
+			(c) => !['fid', 'geom'].includes(c.toLowerCase())
+		);
 		const names = columnNames(columns);
-		const isNumber = (c: string) => features.every((f) => f.properties?.[c] === null || f.properties?.[c] === undefined || typeof f.properties[c] === 'number');
+		const isNumber = (c: string) =>
+			features.every((f) => f.properties?.[c] === null || f.properties?.[c] === undefined || typeof f.properties[c] === 'number');
 		const box = [Infinity, Infinity, -Infinity, -Infinity];
 		for (const f of features)
 			eachPosition(f.geometry, ([x, y]) => {
@@ -258,12 +296,30 @@ export async function writeGeoPackage(name: string, features: readonly Feature[]
 			create table gpkg_geometry_columns (table_name text not null, column_name text not null, geometry_type_name text not null, srs_id integer not null, z tinyint not null, m tinyint not null, primary key (table_name, column_name));
 			insert into gpkg_spatial_ref_sys values ('Undefined cartesian', -1, 'NONE', -1, 'undefined', null), ('Undefined geographic', 0, 'NONE', 0, 'undefined', null);
 			create table ${quoted(table)} (fid integer primary key autoincrement not null, geom blob${columns.map((c, i) => `, ${quoted(names[i]!)} ${isNumber(c) ? 'double' : 'text'}`).join('')});`);
-		db.run('insert or ignore into gpkg_spatial_ref_sys values (?, ?, ?, ?, ?, null)', ['WGS 84 geodetic', 4326, 'EPSG', 4326, 'GEOGCS["WGS 84",DATUM["WGS_1984",SPHEROID["WGS 84",6378137,298.257223563]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]]']);
-		if (epsg > 0) db.run('insert or ignore into gpkg_spatial_ref_sys values (?, ?, ?, ?, ?, null)', [`EPSG:${epsg}`, epsg, 'EPSG', epsg, wkt || 'undefined']);
+		db.run('insert or ignore into gpkg_spatial_ref_sys values (?, ?, ?, ?, ?, null)', [
+			'WGS 84 geodetic',
+			4326,
+			'EPSG',
+			4326,
+			'GEOGCS["WGS 84",DATUM["WGS_1984",SPHEROID["WGS 84",6378137,298.257223563]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]]'
+		]);
+		if (epsg > 0)
+			db.run('insert or ignore into gpkg_spatial_ref_sys values (?, ?, ?, ?, ?, null)', [
+				`EPSG:${epsg}`,
+				epsg,
+				'EPSG',
+				epsg,
+				wkt || 'undefined'
+			]);
 		const srs = epsg > 0 ? epsg : -1;
-		db.run('insert into gpkg_contents (table_name, data_type, identifier, min_x, min_y, max_x, max_y, srs_id) values (?, ?, ?, ?, ?, ?, ?, ?)', [table, 'features', name, ...box, srs]);
+		db.run(
+			'insert into gpkg_contents (table_name, data_type, identifier, min_x, min_y, max_x, max_y, srs_id) values (?, ?, ?, ?, ?, ?, ?, ?)',
+			[table, 'features', name, ...box, srs]
+		);
 		db.run('insert into gpkg_geometry_columns values (?, ?, ?, ?, ?, ?)', [table, 'geom', 'GEOMETRY', srs, 2, 0]);
-		const insert = db.prepare(`insert into ${quoted(table)} (geom${names.map((n) => `, ${quoted(n)}`).join('')}) values (?${', ?'.repeat(columns.length)})`);
+		const insert = db.prepare(
+			`insert into ${quoted(table)} (geom${names.map((n) => `, ${quoted(n)}`).join('')}) values (?${', ?'.repeat(columns.length)})`
+		);
 		for (const f of features)
 			insert.run([
 				blobOf(f.geometry, srs),

@@ -29,7 +29,12 @@ export async function readGeoTiff(bytes: Uint8Array, name: string): Promise<Read
 		return await read(bytes, name);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
-		return fail('not-a-geotiff', `${name} can not be read as a GeoTIFF`, `Terrain is read from GeoTIFF files. The reader said: ${error instanceof Error ? error.message : String(error)}`, name);
+		return fail(
+			'not-a-geotiff',
+			`${name} can not be read as a GeoTIFF`,
+			`Terrain is read from GeoTIFF files. The reader said: ${error instanceof Error ? error.message : String(error)}`,
+			name
+		);
 	}
 }
 
@@ -50,9 +55,11 @@ function affineOf(image: GeoTIFFImage, name: string): Affine {
 		const [sx, sy] = scale as [number, number];
 		const [i, j, , x, y] = tie as [number, number, number, number, number];
 		m = { a: sx, b: 0, c: x - i * sx, d: 0, e: -sy, f: y + j * sy };
-	} else if (tie && tie.length >= 18) m = placeByPoints(Array.from({ length: tie.length / 6 }, (_, k) => [tie[6 * k]!, tie[6 * k + 1]!, tie[6 * k + 3]!, tie[6 * k + 4]!]));
+	} else if (tie && tie.length >= 18)
+		m = placeByPoints(Array.from({ length: tie.length / 6 }, (_, k) => [tie[6 * k]!, tie[6 * k + 1]!, tie[6 * k + 3]!, tie[6 * k + 4]!]));
 	else return fail('no-position', `${name} does not say where it lies`, 'Write the file with its position (GeoTIFF tags).', name);
-	if (!Object.values(m).every(Number.isFinite) || Math.abs(m.a * m.e - m.b * m.d) < 1e-300) return fail('no-position', `${name} says a position that is none`, 'Write the file again with its position (GeoTIFF tags).', name);
+	if (!Object.values(m).every(Number.isFinite) || Math.abs(m.a * m.e - m.b * m.d) < 1e-300)
+		return fail('no-position', `${name} says a position that is none`, 'Write the file again with its position (GeoTIFF tags).', name);
 	// Tags speak of the corner of a pixel, unless pixels are points.
 	const corner = (image.getGeoKeys() as Record<string, unknown> | null)?.['GTRasterTypeGeoKey'] !== 2;
 	return corner ? { ...m, c: m.c + (m.a + m.b) / 2, f: m.f + (m.d + m.e) / 2 } : m;
@@ -62,7 +69,8 @@ function affineOf(image: GeoTIFFImage, name: string): Affine {
 async function maskOf(tiff: GeoTIFF, nx: number, ny: number): Promise<ArrayLike<number> | null> {
 	for (let i = 1; i < (await tiff.getImageCount()); i++) {
 		const image = await tiff.getImage(i);
-		if ((Number(image.fileDirectory.getValue('NewSubfileType') ?? 0) & 4) === 0 || image.getWidth() !== nx || image.getHeight() !== ny) continue;
+		if ((Number(image.fileDirectory.getValue('NewSubfileType') ?? 0) & 4) === 0 || image.getWidth() !== nx || image.getHeight() !== ny)
+			continue;
 		return (await image.readRasters({ samples: [0], interleave: true })) as unknown as ArrayLike<number>;
 	}
 	return null;
@@ -72,7 +80,13 @@ async function read(bytes: Uint8Array, name: string): Promise<ReadRaster> {
 	const tiff = await fromArrayBuffer(bytes.slice().buffer);
 	const image = await tiff.getImage();
 	const [nx, ny] = [image.getWidth(), image.getHeight()];
-	if (nx * ny > MOST_CELLS) fail('raster-too-large', `${name} has ${(nx * ny).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Clip or coarsen it first.', name);
+	if (nx * ny > MOST_CELLS)
+		fail(
+			'raster-too-large',
+			`${name} has ${(nx * ny).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+			'Clip or coarsen it first.',
+			name
+		);
 	if (nx < 2 || ny < 2) fail('empty-raster', `${name} is ${nx} × ${ny} cells; at least 2 × 2 are needed`, undefined, name);
 	const place = affineOf(image, name);
 	const keys: Record<string, unknown> = image.getGeoKeys() ?? {};
@@ -89,7 +103,8 @@ async function read(bytes: Uint8Array, name: string): Promise<ReadRaster> {
 		for (let column = 0; column < nx; column++) {
 			const k = row * nx + column;
 			const v = band[k]!;
-			const missing = !Number.isFinite(v) || (mask !== null && mask[k] === 0) || (noData !== null && (v === noData || Math.fround(noData) === v));
+			const missing =
+				!Number.isFinite(v) || (mask !== null && mask[k] === 0) || (noData !== null && (v === noData || Math.fround(noData) === v));
 			const [i, j] = upright ? [flipX ? nx - 1 - column : column, flipY ? ny - 1 - row : row] : [column, row];
 			values[j * nx + i] = missing ? NaN : v * scale + offset;
 			if (!missing) filled++;
@@ -101,7 +116,15 @@ async function read(bytes: Uint8Array, name: string): Promise<ReadRaster> {
 	let raster: Raster;
 	if (upright) {
 		const [dx, dy] = [Math.abs(place.a), Math.abs(place.e)];
-		raster = { x0: flipX ? place.c + (nx - 1) * place.a : place.c, y0: flipY ? place.f + (ny - 1) * place.e : place.f, dx, dy, nx, ny, values };
+		raster = {
+			x0: flipX ? place.c + (nx - 1) * place.a : place.c,
+			y0: flipY ? place.f + (ny - 1) * place.e : place.f,
+			dx,
+			dy,
+			nx,
+			ny,
+			values
+		};
 	} else {
 		notes.push('its rows are turned against north: it was brought onto rows and columns by bilinear values');
 		raster = turnedUpright(place, { x0: 0, y0: 0, dx: 1, dy: 1, nx, ny, values });
@@ -138,7 +161,9 @@ function epsgOfKeys(keys: Record<string, unknown>): number | null {
 /** What a file calls a coordinate system that it describes without a code. */
 function nameOfSystem(keys: Record<string, unknown>): string | null {
 	const own = [keys['ProjectedCSTypeGeoKey'], keys['GeographicTypeGeoKey'], keys['GeodeticCRSGeoKey']].includes(32767);
-	const cited = String(keys['PCSCitationGeoKey'] ?? keys['GTCitationGeoKey'] ?? keys['GeogCitationGeoKey'] ?? '').replace(/\|.*$/s, '').trim();
+	const cited = String(keys['PCSCitationGeoKey'] ?? keys['GTCitationGeoKey'] ?? keys['GeogCitationGeoKey'] ?? '')
+		.replace(/\|.*$/s, '')
+		.trim();
 	return own ? cited || 'a system of its own' : null;
 }
 
@@ -167,16 +192,36 @@ export async function isColorTiff(bytes: Uint8Array): Promise<boolean> {
  * Reads a georeferenced TIFF in colours as a PNG picture and the place of its pixels.
  * @throws ProblemError `not-a-geotiff`, `no-position`, `raster-too-large`
  */
-export async function readColorTiff(bytes: Uint8Array, name: string): Promise<{ png: Uint8Array; width: number; height: number; placement: Placement; epsg: number | null }> {
+export async function readColorTiff(
+	bytes: Uint8Array,
+	name: string
+): Promise<{ png: Uint8Array; width: number; height: number; placement: Placement; epsg: number | null }> {
 	try {
 		const image = await (await fromArrayBuffer(bytes.slice().buffer)).getImage();
 		const [width, height] = [image.getWidth(), image.getHeight()];
-		if (width * height > MOST_CELLS) fail('raster-too-large', `${name} has ${(width * height).toLocaleString('en')} pixels; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Clip or coarsen it first.', name);
+		if (width * height > MOST_CELLS)
+			fail(
+				'raster-too-large',
+				`${name} has ${(width * height).toLocaleString('en')} pixels; the most is ${MOST_CELLS.toLocaleString('en')}`,
+				'Clip or coarsen it first.',
+				name
+			);
 		const rgb = (await image.readRGB({ interleave: true })) as unknown as ArrayLike<number>;
-		return { png: writePng(width, height, Uint8Array.from(rgb)), width, height, placement: affineOf(image, name), epsg: epsgOfKeys(image.getGeoKeys() ?? {}) };
+		return {
+			png: writePng(width, height, Uint8Array.from(rgb)),
+			width,
+			height,
+			placement: affineOf(image, name),
+			epsg: epsgOfKeys(image.getGeoKeys() ?? {})
+		};
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
-		return fail('not-a-geotiff', `${name} can not be read as a georeferenced picture`, `Write it with its position (GeoTIFF tags). The reader said: ${error instanceof Error ? error.message : String(error)}`, name);
+		return fail(
+			'not-a-geotiff',
+			`${name} can not be read as a georeferenced picture`,
+			`Write it with its position (GeoTIFF tags). The reader said: ${error instanceof Error ? error.message : String(error)}`,
+			name
+		);
 	}
 }
 
@@ -191,17 +236,20 @@ export async function writeGeoTiff(r: Raster, epsg: number): Promise<Uint8Array>
 			const v = r.values[j * r.nx + i]!;
 			values[(r.ny - 1 - j) * r.nx + i] = Number.isNaN(v) ? NO_DATA : v;
 		}
-	const buffer = await writeArrayBuffer(values as unknown as number[], {
-		width: r.nx,
-		height: r.ny,
-		BitsPerSample: [32],
-		SampleFormat: [3],
-		ModelPixelScale: [r.dx, r.dy, 0],
-		ModelTiepoint: [0, 0, 0, r.x0 - r.dx / 2, r.y0 + (r.ny - 0.5) * r.dy, 0],
-		GTModelTypeGeoKey: 1,
-		GTRasterTypeGeoKey: 1,
-		ProjectedCSTypeGeoKey: epsg,
-		GDAL_NODATA: String(NO_DATA)
-	} as never);
+	const buffer = await writeArrayBuffer(
+		values as unknown as number[],
+		{
+			width: r.nx,
+			height: r.ny,
+			BitsPerSample: [32],
+			SampleFormat: [3],
+			ModelPixelScale: [r.dx, r.dy, 0],
+			ModelTiepoint: [0, 0, 0, r.x0 - r.dx / 2, r.y0 + (r.ny - 0.5) * r.dy, 0],
+			GTModelTypeGeoKey: 1,
+			GTRasterTypeGeoKey: 1,
+			ProjectedCSTypeGeoKey: epsg,
+			GDAL_NODATA: String(NO_DATA)
+		} as never
+	);
 	return new Uint8Array(buffer as ArrayBuffer);
 }

@@ -6,9 +6,26 @@ import type { Layer } from './layer';
 const below = (e: Element): Element[] => Array.from(e.childNodes).filter((n): n is Element => n.nodeType === 1);
 const nameOf = (e: Element): string => e.localName ?? e.nodeName.replace(/^.*:/, '');
 const first = (e: Element, ...names: string[]): Element | undefined => below(e).find((c) => names.includes(nameOf(c)));
-const found = (e: Element, ...names: string[]): Element[] => below(e).flatMap((c) => (names.includes(nameOf(c)) ? [c] : found(c, ...names)));
+const found = (e: Element, ...names: string[]): Element[] =>
+	below(e).flatMap((c) => (names.includes(nameOf(c)) ? [c] : found(c, ...names)));
 
-const GEOMETRIES = ['Point', 'LineString', 'Curve', 'Polygon', 'Surface', 'MultiPoint', 'MultiLineString', 'MultiCurve', 'MultiPolygon', 'MultiSurface', 'MultiGeometry', 'Triangle', 'TriangulatedSurface', 'Tin', 'PolyhedralSurface'];
+const GEOMETRIES = [
+	'Point',
+	'LineString',
+	'Curve',
+	'Polygon',
+	'Surface',
+	'MultiPoint',
+	'MultiLineString',
+	'MultiCurve',
+	'MultiPolygon',
+	'MultiSurface',
+	'MultiGeometry',
+	'Triangle',
+	'TriangulatedSurface',
+	'Tin',
+	'PolyhedralSurface'
+];
 
 /** Systems of degrees name latitude first when they are called by their full name; short codes have longitude first. */
 const LATITUDE_FIRST = /^(urn:|https?:)/i;
@@ -50,13 +67,21 @@ export function readGml(root: Element): Layer {
 		}
 	};
 	visit(root);
-	if (features.length === 0) return fail('empty-file', 'the file has no features with a place', leftOut ? 'Its shapes are curves of a kind that is not read.' : 'Choose another file.');
+	if (features.length === 0)
+		return fail(
+			'empty-file',
+			'the file has no features with a place',
+			leftOut ? 'Its shapes are curves of a kind that is not read.' : 'Choose another file.'
+		);
 	return { features, epsg, ...(leftOut ? { notes: [`${leftOut} shapes of a kind that is not read are left out`] } : {}) };
 }
 
 function shape(e: Element, dimension: number, swap: boolean): Geometry | null {
 	const of = (x: Element) => positions(x, dimension, swap);
-	const parts = (...names: string[]) => found(e, ...names).map((p) => shape(p, dimension, swap)).filter((g): g is Geometry => g !== null);
+	const parts = (...names: string[]) =>
+		found(e, ...names)
+			.map((p) => shape(p, dimension, swap))
+			.filter((g): g is Geometry => g !== null);
 	switch (nameOf(e)) {
 		case 'Point': {
 			const p = of(e);
@@ -75,7 +100,9 @@ function shape(e: Element, dimension: number, swap: boolean): Geometry | null {
 		case 'Polygon':
 		case 'PolygonPatch':
 		case 'Triangle': {
-			const rings = below(e).filter((b) => ['exterior', 'interior', 'outerBoundaryIs', 'innerBoundaryIs'].includes(nameOf(b))).map(of);
+			const rings = below(e)
+				.filter((b) => ['exterior', 'interior', 'outerBoundaryIs', 'innerBoundaryIs'].includes(nameOf(b)))
+				.map(of);
 			return rings[0] && rings[0].length > 3 ? { type: 'Polygon', coordinates: rings } : null;
 		}
 		case 'MultiPoint':
@@ -92,7 +119,8 @@ function shape(e: Element, dimension: number, swap: boolean): Geometry | null {
 	}
 }
 
-const many = (type: 'MultiPoint' | 'MultiLineString' | 'MultiPolygon', of: Geometry[]): Geometry | null => (of.length ? ({ type, coordinates: of.map((g) => (g as { coordinates: unknown }).coordinates) } as Geometry) : null);
+const many = (type: 'MultiPoint' | 'MultiLineString' | 'MultiPolygon', of: Geometry[]): Geometry | null =>
+	of.length ? ({ type, coordinates: of.map((g) => (g as { coordinates: unknown }).coordinates) } as Geometry) : null;
 
 /** The coordinates below an element, as newer and older files write them. */
 function positions(e: Element, dimension: number, swap: boolean): Position[] {
@@ -109,7 +137,13 @@ function positions(e: Element, dimension: number, swap: boolean): Position[] {
 		const own = Number(p.getAttribute('srsDimension')) || dimension;
 		if (nameOf(p) === 'pos') take(text, text.trim().split(/\s+/).length);
 		else if (nameOf(p) === 'posList') take(text, own || 2);
-		else if (nameOf(p) === 'coord') take(below(p).map((c) => c.textContent).join(' '), below(p).length);
+		else if (nameOf(p) === 'coord')
+			take(
+				below(p)
+					.map((c) => c.textContent)
+					.join(' '),
+				below(p).length
+			);
 		else for (const tuple of text.trim().split(/\s+/)) take(tuple.replaceAll(',', ' '), tuple.split(',').length);
 	}
 	return list;

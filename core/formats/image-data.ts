@@ -11,7 +11,12 @@ const safe = (name: string): string => name.replace(/[^\w.-]+/g, ' ').trim() || 
  * VTK XML image data (VTK file formats, version 1.0) with one array for each list of cell values, appended raw.
  * @param size cells along x, y and z
  */
-export function writeImageData(size: readonly [number, number, number], origin: readonly [number, number, number], cell: readonly [number, number, number], arrays: readonly CellValues[]): Uint8Array {
+export function writeImageData(
+	size: readonly [number, number, number],
+	origin: readonly [number, number, number],
+	cell: readonly [number, number, number],
+	arrays: readonly CellValues[]
+): Uint8Array {
 	let offset = 0;
 	const heads = arrays.map((a) => {
 		const head = `<DataArray type="Float32" Name="${safe(a.name)}" format="appended" offset="${offset}"/>`;

@@ -30,7 +30,12 @@ function parseItem(line: string): LasItem | null {
 	// The last colon stands before the description; a time of day has colons of its own.
 	const rest = m[3]!;
 	const at = rest.lastIndexOf(':');
-	return { mnemonic: m[1]!, unit: m[2]!, value: (at < 0 ? rest : rest.slice(0, at)).trim(), description: at < 0 ? '' : rest.slice(at + 1).trim() };
+	return {
+		mnemonic: m[1]!,
+		unit: m[2]!,
+		value: (at < 0 ? rest : rest.slice(0, at)).trim(),
+		description: at < 0 ? '' : rest.slice(at + 1).trim()
+	};
 }
 
 /**
@@ -58,7 +63,13 @@ export function readLas(bytes: Uint8Array, name: string): Las {
 		if (line.startsWith('~')) {
 			section = line[1]?.toUpperCase() ?? '';
 			if (section === 'A') {
-				if (las.curves.length < 2) fail('las-columns', `${name} names ${las.curves.length} curves; at least a depth and one value are needed`, undefined, `${name}, line ${i + 1}`);
+				if (las.curves.length < 2)
+					fail(
+						'las-columns',
+						`${name} names ${las.curves.length} curves; at least a depth and one value are needed`,
+						undefined,
+						`${name}, line ${i + 1}`
+					);
 				las.columns = las.curves.map(() => []);
 			}
 			return;
@@ -68,14 +79,20 @@ export function readLas(bytes: Uint8Array, name: string): Las {
 			if (waiting.length === 0) began = i + 1;
 			waiting.push(...cells);
 			if (waiting.length > las.curves.length || (!wrapped && waiting.length !== las.curves.length))
-				fail('las-columns', `${name} has ${waiting.length} values where ${las.curves.length} curves are named`, 'Check the line, or whether the file says WRAP YES.', `${name}, line ${i + 1}`);
+				fail(
+					'las-columns',
+					`${name} has ${waiting.length} values where ${las.curves.length} curves are named`,
+					'Check the line, or whether the file says WRAP YES.',
+					`${name}, line ${i + 1}`
+				);
 			if (waiting.length === las.curves.length) flush();
 			return;
 		}
 		const item = parseItem(raw);
 		if (!item) return;
 		if (section === 'V') {
-			if (/^vers/i.test(item.mnemonic) && !/^[12](\.|$)/.test(item.value)) fail('las-version', `${name} is LAS ${item.value}`, 'LAS 1.2 and 2.0 are read.', name);
+			if (/^vers/i.test(item.mnemonic) && !/^[12](\.|$)/.test(item.value))
+				fail('las-version', `${name} is LAS ${item.value}`, 'LAS 1.2 and 2.0 are read.', name);
 			if (/^wrap/i.test(item.mnemonic)) wrapped = /^y/i.test(item.value);
 		} else if (section === 'W') {
 			las.well.push(item);
@@ -90,7 +107,8 @@ export function readLas(bytes: Uint8Array, name: string): Las {
 }
 
 /** The name of the well. */
-export const lasWell = (las: Las): string => las.well.find((i) => /^well$/i.test(i.mnemonic))?.value || las.well.find((i) => /^uwi$/i.test(i.mnemonic))?.value || '';
+export const lasWell = (las: Las): string =>
+	las.well.find((i) => /^well$/i.test(i.mnemonic))?.value || las.well.find((i) => /^uwi$/i.test(i.mnemonic))?.value || '';
 
 /** What the head of a file promises and its depths do not keep. */
 function wholeness(las: Las): string[] {
@@ -99,7 +117,8 @@ function wholeness(las: Las): string[] {
 	const [first, last] = [depths[0] ?? NaN, depths[depths.length - 1] ?? NaN];
 	const step = Math.abs(of('STEP')) || Math.abs(depths[1]! - first) || 0;
 	const notes: string[] = [];
-	if (Math.abs(last - of('STOP')) > 1.5 * step + 1e-6) notes.push(`the file says that it stops at ${of('STOP')}, and stops at ${last}: it may be cut off`);
+	if (Math.abs(last - of('STOP')) > 1.5 * step + 1e-6)
+		notes.push(`the file says that it stops at ${of('STOP')}, and stops at ${last}: it may be cut off`);
 	if (Math.abs(first - of('STRT')) > 1.5 * step + 1e-6) notes.push(`the file says that it starts at ${of('STRT')}, and starts at ${first}`);
 	return notes;
 }
@@ -115,7 +134,15 @@ export function tableOfLas(las: Las, name: string): RawTable {
 	});
 	const reading: Reading = { delimiter: 'space', decimal: '.', thousands: '', headerLine: 0, unitsLine: false, comment: '#' };
 	const notes = wholeness(las);
-	return { header: ['WELL', ...header], units: ['', ...las.curves.map((c) => c.unit)], columns: [Array.from(las.lines, () => well), ...las.columns], rowCount: las.lines.length, lines: las.lines, ...(notes.length ? { notes } : {}), reading };
+	return {
+		header: ['WELL', ...header],
+		units: ['', ...las.curves.map((c) => c.unit)],
+		columns: [Array.from(las.lines, () => well), ...las.columns],
+		rowCount: las.lines.length,
+		lines: las.lines,
+		...(notes.length ? { notes } : {}),
+		reading
+	};
 }
 
 const EMPTY = '-999.25';
@@ -128,20 +155,22 @@ export function writeLas(las: Pick<Las, 'well' | 'curves' | 'parameters' | 'colu
 	const steps = depths.slice(1).map((d, i) => Number(d) - Number(depths[i]!));
 	const even = steps.length > 0 && steps.every((s) => Math.abs(s - steps[0]!) < 1e-9);
 	const own = new Set(['STRT', 'STOP', 'STEP', 'NULL']);
-	return [
-		'~Version',
-		item({ mnemonic: 'VERS', unit: '', value: '2.0', description: 'CWLS Log ASCII Standard, version 2.0' }),
-		item({ mnemonic: 'WRAP', unit: '', value: 'NO', description: 'One line for each depth step' }),
-		'~Well',
-		item(edge('STRT', depths[0]!)),
-		item(edge('STOP', depths[depths.length - 1]!)),
-		item(edge('STEP', even ? String(Number(steps[0]!.toPrecision(10))) : '0')),
-		item({ mnemonic: 'NULL', unit: '', value: EMPTY, description: '' }),
-		...las.well.filter((i) => !own.has(i.mnemonic.toUpperCase())).map(item),
-		'~Curve',
-		...las.curves.map(item),
-		...(las.parameters.length ? ['~Parameter', ...las.parameters.map(item)] : []),
-		'~Ascii',
-		...depths.map((_, row) => las.columns.map((c) => (c[row] === '' ? EMPTY : c[row]!)).join(' '))
-	].join('\n') + '\n';
+	return (
+		[
+			'~Version',
+			item({ mnemonic: 'VERS', unit: '', value: '2.0', description: 'CWLS Log ASCII Standard, version 2.0' }),
+			item({ mnemonic: 'WRAP', unit: '', value: 'NO', description: 'One line for each depth step' }),
+			'~Well',
+			item(edge('STRT', depths[0]!)),
+			item(edge('STOP', depths[depths.length - 1]!)),
+			item(edge('STEP', even ? String(Number(steps[0]!.toPrecision(10))) : '0')),
+			item({ mnemonic: 'NULL', unit: '', value: EMPTY, description: '' }),
+			...las.well.filter((i) => !own.has(i.mnemonic.toUpperCase())).map(item),
+			'~Curve',
+			...las.curves.map(item),
+			...(las.parameters.length ? ['~Parameter', ...las.parameters.map(item)] : []),
+			'~Ascii',
+			...depths.map((_, row) => las.columns.map((c) => (c[row] === '' ? EMPTY : c[row]!)).join(' '))
+		].join('\n') + '\n'
+	);
 }

@@ -2,7 +2,11 @@ import { DxfWriter, point3d } from '@tarikjabiri/dxf';
 import type { Feature, Geometry, Position } from 'geojson';
 
 /** A name as a layer of a drawing may have it. */
-export const layerName = (name: string): string => name.replace(/[<>/\\":;?*|=,`]/g, ' ').trim().slice(0, 200) || 'unnamed';
+export const layerName = (name: string): string =>
+	name
+		.replace(/[<>/\\":;?*|=,`]/g, ' ')
+		.trim()
+		.slice(0, 200) || 'unnamed';
 
 const at = (p: Position) => point3d(p[0]!, p[1]!, p[2] ?? 0);
 
@@ -11,7 +15,12 @@ export function layerDxf(name: string, features: readonly Feature[]): string {
 	const dxf = new DxfWriter();
 	let layer = '';
 	const known = new Set<string>();
-	const line = (points: Position[]) => points.length > 1 && dxf.addPolyline3D(points.map((p) => ({ point: at(p) })), { layerName: layer });
+	const line = (points: Position[]) =>
+		points.length > 1 &&
+		dxf.addPolyline3D(
+			points.map((p) => ({ point: at(p) })),
+			{ layerName: layer }
+		);
 	const draw = (g: Geometry | null): void => {
 		switch (g?.type) {
 			case 'Point':

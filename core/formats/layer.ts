@@ -36,7 +36,13 @@ export function mapPositions(layer: Layer, change: (p: Position) => Position): L
 }
 
 /** Counts of points, lines and polygons, and the box around them; null for an empty layer. */
-export function describeLayer(layer: Layer): { points: number; lines: number; polygons: number; box: [number, number, number, number] | null; properties: string[] } {
+export function describeLayer(layer: Layer): {
+	points: number;
+	lines: number;
+	polygons: number;
+	box: [number, number, number, number] | null;
+	properties: string[];
+} {
 	const out = { points: 0, lines: 0, polygons: 0 };
 	const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
 	const properties = new Set<string>();

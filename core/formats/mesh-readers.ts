@@ -22,18 +22,31 @@ export function meshFormat(bytes: Uint8Array, name: string): MeshFormat | null {
 /** Reads any surface file. Coordinates keep all digits that the format has. @throws ProblemError that says what is wrong with it */
 export async function readMesh(bytes: Uint8Array, name: string): Promise<TriangleMesh> {
 	const format = meshFormat(bytes, name);
-	if (!format) return fail('not-a-surface', `${name} is no surface that can be read`, 'OBJ, STL, PLY, glTF and VTK XML (PolyData) are read.', name);
+	if (!format)
+		return fail('not-a-surface', `${name} is no surface that can be read`, 'OBJ, STL, PLY, glTF and VTK XML (PolyData) are read.', name);
 	let mesh: TriangleMesh;
 	try {
 		mesh = await { obj: readObj, stl: readStl, ply: readPly, gltf: readGltf, vtk: readVtp }[format](bytes);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
-		return fail('damaged-file', `${name} can not be read as ${format.toUpperCase()}`, `The file is damaged. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`, name);
+		return fail(
+			'damaged-file',
+			`${name} can not be read as ${format.toUpperCase()}`,
+			`The file is damaged. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`,
+			name
+		);
 	}
 	const n = mesh.positions.length / 3;
 	if (mesh.triangles.length === 0) return fail('empty-file', `${name} holds no triangles`, 'Choose another file.', name);
-	if (mesh.triangles.length > 3 * MOST_TRIANGLES) return fail('too-many-triangles', `${name} holds more than ${MOST_TRIANGLES} triangles`, 'Coarsen it first.', name);
-	if (mesh.triangles.some((v) => v >= n) || mesh.positions.some((v) => !Number.isFinite(v))) return fail('damaged-file', `${name} names vertices that it does not have, or holds something that is no number`, 'Write the file again.', name);
+	if (mesh.triangles.length > 3 * MOST_TRIANGLES)
+		return fail('too-many-triangles', `${name} holds more than ${MOST_TRIANGLES} triangles`, 'Coarsen it first.', name);
+	if (mesh.triangles.some((v) => v >= n) || mesh.positions.some((v) => !Number.isFinite(v)))
+		return fail(
+			'damaged-file',
+			`${name} names vertices that it does not have, or holds something that is no number`,
+			'Write the file again.',
+			name
+		);
 	return mesh;
 }
 
@@ -77,12 +90,20 @@ function readStl(bytes: Uint8Array): TriangleMesh {
 	const count = bytes.length >= 84 ? view.getUint32(80, true) : -1;
 	if (bytes.length === 84 + 50 * count) {
 		// Malachite keeps the origin in the header, because the numbers of the format are short.
-		const origin = /^origin ([-+.\de]+) ([-+.\de]+) ([-+.\de]+)/i.exec(new TextDecoder('latin1').decode(bytes.subarray(0, 80)))?.slice(1).map(Number) ?? [0, 0, 0];
+		const origin = /^origin ([-+.\de]+) ([-+.\de]+) ([-+.\de]+)/i
+			.exec(new TextDecoder('latin1').decode(bytes.subarray(0, 80)))
+			?.slice(1)
+			.map(Number) ?? [0, 0, 0];
 		const corners = new Float64Array(9 * count);
-		for (let t = 0; t < count; t++) for (let k = 0; k < 9; k++) corners[9 * t + k] = view.getFloat32(84 + 50 * t + 12 + 4 * k, true) + origin[k % 3]!;
+		for (let t = 0; t < count; t++)
+			for (let k = 0; k < 9; k++) corners[9 * t + k] = view.getFloat32(84 + 50 * t + 12 + 4 * k, true) + origin[k % 3]!;
 		return joined(corners);
 	}
-	const numbers = [...new TextDecoder().decode(bytes).matchAll(/vertex\s+(\S+)\s+(\S+)\s+(\S+)/g)].flatMap((m) => [Number(m[1]), Number(m[2]), Number(m[3])]);
+	const numbers = [...new TextDecoder().decode(bytes).matchAll(/vertex\s+(\S+)\s+(\S+)\s+(\S+)/g)].flatMap((m) => [
+		Number(m[1]),
+		Number(m[2]),
+		Number(m[3])
+	]);
 	return joined(Float64Array.from(numbers.slice(0, numbers.length - (numbers.length % 9))));
 }
 
@@ -96,23 +117,46 @@ const PLY_TYPES: Record<string, [number, (v: DataView, at: number, little: boole
 	float: [4, (v, a, l) => v.getFloat32(a, l)],
 	double: [8, (v, a, l) => v.getFloat64(a, l)]
 };
-const PLY_NAMES: Record<string, string> = { int8: 'char', uint8: 'uchar', int16: 'short', uint16: 'ushort', int32: 'int', uint32: 'uint', float32: 'float', float64: 'double' };
+const PLY_NAMES: Record<string, string> = {
+	int8: 'char',
+	uint8: 'uchar',
+	int16: 'short',
+	uint16: 'ushort',
+	int32: 'int',
+	uint32: 'uint',
+	float32: 'float',
+	float64: 'double'
+};
 
 /** The Stanford polygon format, ASCII or binary. */
 function readPly(bytes: Uint8Array): TriangleMesh {
 	const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536));
 	const end = /end_header\r?\n/.exec(text);
 	if (!end) throw new Error('the header has no end');
-	const head = text.slice(0, end.index).split(/\r?\n/).map((l) => l.trim().split(/\s+/));
+	const head = text
+		.slice(0, end.index)
+		.split(/\r?\n/)
+		.map((l) => l.trim().split(/\s+/));
 	const format = head.find((l) => l[0] === 'format')?.[1] ?? 'ascii';
 	const elements: { name: string; count: number; properties: { name: string; type: string; list: string | null }[] }[] = [];
 	for (const l of head) {
 		if (l[0] === 'element') elements.push({ name: l[1]!, count: Number(l[2]), properties: [] });
-		else if (l[0] === 'property') elements[elements.length - 1]!.properties.push(l[1] === 'list' ? { name: l[4]!, type: PLY_NAMES[l[3]!] ?? l[3]!, list: PLY_NAMES[l[2]!] ?? l[2]! } : { name: l[2]!, type: PLY_NAMES[l[1]!] ?? l[1]!, list: null });
+		else if (l[0] === 'property')
+			elements[elements.length - 1]!.properties.push(
+				l[1] === 'list'
+					? { name: l[4]!, type: PLY_NAMES[l[3]!] ?? l[3]!, list: PLY_NAMES[l[2]!] ?? l[2]! }
+					: { name: l[2]!, type: PLY_NAMES[l[1]!] ?? l[1]!, list: null }
+			);
 	}
 	let at = end.index + end[0].length;
 	const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-	const words = format === 'ascii' ? new TextDecoder('latin1').decode(bytes.subarray(at)).split(/\s+/).filter((w) => w !== '') : [];
+	const words =
+		format === 'ascii'
+			? new TextDecoder('latin1')
+					.decode(bytes.subarray(at))
+					.split(/\s+/)
+					.filter((w) => w !== '')
+			: [];
 	let word = 0;
 	const read = (type: string): number => {
 		if (format === 'ascii') return Number(words[word++]);
@@ -144,7 +188,10 @@ function readPly(bytes: Uint8Array): TriangleMesh {
 /** glTF has y up: (x, −z, y) is easting, northing, elevation. In files of earlier versions the origin stands in the extras of the scene. */
 async function readGltf(bytes: Uint8Array): Promise<TriangleMesh> {
 	const io = new WebIO();
-	const document = bytes[0] === 0x67 ? await io.readBinary(bytes) : await io.readJSON({ json: JSON.parse(new TextDecoder().decode(bytes)), resources: {} });
+	const document =
+		bytes[0] === 0x67
+			? await io.readBinary(bytes)
+			: await io.readJSON({ json: JSON.parse(new TextDecoder().decode(bytes)), resources: {} });
 	const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
 	const origin = (scene?.getExtras()['origin'] as number[] | undefined) ?? [0, 0, 0];
 	const positions: number[] = [];
@@ -177,7 +224,8 @@ function readVtp(bytes: Uint8Array): TriangleMesh {
 	const arrayIn = (part: string, name?: string): string => {
 		for (const m of part.matchAll(/<DataArray([^>]*)>([\s\S]*?)<\/DataArray>/g)) {
 			if (name && !new RegExp(`Name\\s*=\\s*"${name}"`).test(m[1]!)) continue;
-			if (!/format\s*=\s*"ascii"/.test(m[1]!)) fail('not-read', 'VTK data that are packed are not read', 'Write the file with its data as text (ASCII), or as PLY or OBJ.');
+			if (!/format\s*=\s*"ascii"/.test(m[1]!))
+				fail('not-read', 'VTK data that are packed are not read', 'Write the file with its data as text (ASCII), or as PLY or OBJ.');
 			return m[2]!.trim();
 		}
 		return '';
@@ -201,7 +249,9 @@ function readVtp(bytes: Uint8Array): TriangleMesh {
 export function writePly(mesh: TriangleMesh): Uint8Array {
 	const vertices = mesh.positions.length / 3;
 	const faces = mesh.triangles.length / 3;
-	const head = new TextEncoder().encode(`ply\nformat binary_little_endian 1.0\nelement vertex ${vertices}\nproperty double x\nproperty double y\nproperty double z\nelement face ${faces}\nproperty list uchar uint vertex_indices\nend_header\n`);
+	const head = new TextEncoder().encode(
+		`ply\nformat binary_little_endian 1.0\nelement vertex ${vertices}\nproperty double x\nproperty double y\nproperty double z\nelement face ${faces}\nproperty list uchar uint vertex_indices\nend_header\n`
+	);
 	const bytes = new Uint8Array(head.length + 24 * vertices + 13 * faces);
 	bytes.set(head);
 	const view = new DataView(bytes.buffer);

@@ -10,7 +10,11 @@ export interface NamedMesh {
 }
 
 /** Names in files: letters, digits, dash and underscore only. */
-export const fileName = (name: string): string => name.normalize('NFKD').replace(/[^\w-]+/g, '_').replace(/^_+|_+$/g, '') || 'unnamed';
+export const fileName = (name: string): string =>
+	name
+		.normalize('NFKD')
+		.replace(/[^\w-]+/g, '_')
+		.replace(/^_+|_+$/g, '') || 'unnamed';
 
 const oneLine = (text: string) => text.replace(/[\r\n]+/g, ' ');
 
@@ -65,7 +69,8 @@ export function writeStl(meshes: readonly NamedMesh[], origin: readonly [number,
 	let o = 84;
 	for (const { mesh } of meshes)
 		for (let t = 0; t < mesh.triangles.length; t += 3) {
-			for (let i = 0; i < 3; i++) for (let c = 0; c < 3; c++) record[3 + 3 * i + c] = mesh.positions[3 * mesh.triangles[t + i]! + c]! - origin[c]!;
+			for (let i = 0; i < 3; i++)
+				for (let c = 0; c < 3; c++) record[3 + 3 * i + c] = mesh.positions[3 * mesh.triangles[t + i]! + c]! - origin[c]!;
 			const [ux, uy, uz] = [record[6]! - record[3]!, record[7]! - record[4]!, record[8]! - record[5]!];
 			const [wx, wy, wz] = [record[9]! - record[3]!, record[10]! - record[4]!, record[11]! - record[5]!];
 			const [nx, ny, nz] = [uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx];
@@ -96,7 +101,12 @@ export async function writeGltf(meshes: readonly NamedMesh[], origin: readonly [
 			positions[i + 2] = -(mesh.positions[i + 1]! - origin[1]);
 		}
 		const rgb = [1, 3, 5].map((i) => (parseInt(color.slice(i, i + 2), 16) / 255) ** 2.2) as [number, number, number];
-		const material = document.createMaterial(name).setBaseColorFactor([...rgb, 1]).setRoughnessFactor(0.9).setMetallicFactor(0).setDoubleSided(true);
+		const material = document
+			.createMaterial(name)
+			.setBaseColorFactor([...rgb, 1])
+			.setRoughnessFactor(0.9)
+			.setMetallicFactor(0)
+			.setDoubleSided(true);
 		const primitive = document
 			.createPrimitive()
 			.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(positions).setBuffer(buffer))

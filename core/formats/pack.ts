@@ -1,7 +1,15 @@
 /** Typed arrays that can stand in a pack. */
 export type PackedArray = Float64Array | Float32Array | Int32Array | Uint32Array | Int16Array | Uint16Array | Uint8Array;
 
-const TYPES = { f64: Float64Array, f32: Float32Array, i32: Int32Array, u32: Uint32Array, i16: Int16Array, u16: Uint16Array, u8: Uint8Array } as const;
+const TYPES = {
+	f64: Float64Array,
+	f32: Float32Array,
+	i32: Int32Array,
+	u32: Uint32Array,
+	i16: Int16Array,
+	u16: Uint16Array,
+	u8: Uint8Array
+} as const;
 type TypeName = keyof typeof TYPES;
 
 /** A JSON document and named typed arrays in one block of bytes. */
@@ -47,10 +55,14 @@ export function readPack(bytes: Uint8Array): Pack {
 	const aligned = bytes.byteOffset % 8 === 0 ? bytes : bytes.slice();
 	const view = new DataView(aligned.buffer, aligned.byteOffset, aligned.byteLength);
 	const headLength = view.getUint32(0, true);
-	const head = JSON.parse(new TextDecoder().decode(Uint8Array.from(aligned.subarray(4, 4 + headLength)))) as { info: Record<string, unknown>; arrays: { name: string; type: TypeName; offset: number; length: number }[] };
+	const head = JSON.parse(new TextDecoder().decode(Uint8Array.from(aligned.subarray(4, 4 + headLength)))) as {
+		info: Record<string, unknown>;
+		arrays: { name: string; type: TypeName; offset: number; length: number }[];
+	};
 	const start = Math.ceil((4 + headLength) / 8) * 8;
 	const arrays: Record<string, PackedArray> = {};
-	for (const e of head.arrays) arrays[e.name] = new TYPES[e.type](aligned.buffer as ArrayBuffer, aligned.byteOffset + start + e.offset, e.length);
+	for (const e of head.arrays)
+		arrays[e.name] = new TYPES[e.type](aligned.buffer as ArrayBuffer, aligned.byteOffset + start + e.offset, e.length);
 	return { info: head.info, arrays };
 }
 

@@ -63,7 +63,11 @@ export function isPicture(bytes: Uint8Array, name: string): boolean {
 }
 
 const mediaOf = (b: Uint8Array): Picture['media'] | null =>
-	b[0] === 0x89 && b[1] === 0x50 && b[2] === 0x4e && b[3] === 0x47 ? 'image/png' : b[0] === 0xff && b[1] === 0xd8 && b[2] === 0xff ? 'image/jpeg' : null;
+	b[0] === 0x89 && b[1] === 0x50 && b[2] === 0x4e && b[3] === 0x47
+		? 'image/png'
+		: b[0] === 0xff && b[1] === 0xd8 && b[2] === 0xff
+			? 'image/jpeg'
+			: null;
 
 /** Reads size and placement of a picture. @throws ProblemError `damaged-file`, `bad-world-file` */
 export function readPicture(bytes: Uint8Array, name: string): Picture {
@@ -84,14 +88,29 @@ export function readPicture(bytes: Uint8Array, name: string): Picture {
 
 /** The six numbers of a world file. @throws ProblemError `bad-world-file` */
 export function parseWorldFile(text: string, name: string): Placement {
-	const n = text.trim().split(/\s+/).map((v) => Number(v.replace(',', '.')));
-	if (n.length < 6 || !n.slice(0, 6).every(Number.isFinite) || n[0]! * n[3]! - n[1]! * n[2]! === 0) return fail('bad-world-file', `the world file of ${name} does not hold six numbers that place a picture`, 'It holds pixel width, two rotations, negative pixel height, and easting and northing of the first pixel.', name);
+	const n = text
+		.trim()
+		.split(/\s+/)
+		.map((v) => Number(v.replace(',', '.')));
+	if (n.length < 6 || !n.slice(0, 6).every(Number.isFinite) || n[0]! * n[3]! - n[1]! * n[2]! === 0)
+		return fail(
+			'bad-world-file',
+			`the world file of ${name} does not hold six numbers that place a picture`,
+			'It holds pixel width, two rotations, negative pixel height, and easting and northing of the first pixel.',
+			name
+		);
 	return { a: n[0]!, d: n[1]!, b: n[2]!, e: n[3]!, c: n[4]!, f: n[5]! };
 }
 
 /** Placement by two or more control points: column, row, easting, northing. Two give a similarity, three or more an affine fit. */
 export function placeByPoints(points: readonly (readonly [number, number, number, number])[]): Placement {
-	if (points.length < 2) return fail('control-points', 'a picture needs at least two control points', 'Give column, row, easting and northing of each.', 'points');
+	if (points.length < 2)
+		return fail(
+			'control-points',
+			'a picture needs at least two control points',
+			'Give column, row, easting and northing of each.',
+			'points'
+		);
 	const n = points.length;
 	const mean = (k: 0 | 1 | 2 | 3) => points.reduce((s, p) => s + p[k], 0) / n;
 	const m = [mean(0), mean(1), mean(2), mean(3)] as const;
@@ -122,10 +141,11 @@ function pngSize(b: Uint8Array): { width: number; height: number } | null {
 
 function jpegSize(b: Uint8Array): { width: number; height: number } | null {
 	const v = new DataView(b.buffer, b.byteOffset, b.byteLength);
-	for (let at = 2; at + 9 < b.length; ) {
+	for (let at = 2; at + 9 < b.length;) {
 		if (b[at] !== 0xff) return null;
 		const marker = b[at + 1]!;
-		if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker)) return { height: v.getUint16(at + 5), width: v.getUint16(at + 7) };
+		if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker))
+			return { height: v.getUint16(at + 5), width: v.getUint16(at + 7) };
 		at += 2 + v.getUint16(at + 2);
 	}
 	return null;

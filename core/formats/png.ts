@@ -9,7 +9,12 @@ export function writePng(width: number, height: number, rgb: Uint8Array): Uint8A
 	v.setUint32(0, width);
 	v.setUint32(4, height);
 	head.set([8, 2, 0, 0, 0], 8);
-	const parts = [new Uint8Array([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]), chunk('IHDR', head), chunk('IDAT', zlibSync(raw)), chunk('IEND', new Uint8Array(0))];
+	const parts = [
+		new Uint8Array([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]),
+		chunk('IHDR', head),
+		chunk('IDAT', zlibSync(raw)),
+		chunk('IEND', new Uint8Array(0))
+	];
 	const out = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
 	let at = 0;
 	for (const p of parts) {

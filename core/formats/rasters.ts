@@ -30,7 +30,12 @@ export async function readRaster(bytes: Uint8Array, name: string, asText = false
 		return { epsg: null, system: null, ...(format === 'asc' ? { raster: readAsc(bytes, name), notes: [] } : readXyz(bytes, name)) };
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
-		return fail('damaged-file', `${name} can not be read as a grid`, `The file is damaged. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`, name);
+		return fail(
+			'damaged-file',
+			`${name} can not be read as a grid`,
+			`The file is damaged. The reader said: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`,
+			name
+		);
 	}
 }
 

@@ -37,14 +37,20 @@ ${wrap ? '10.0\n55.2 2.61\n10.5\n-999.25\n2.62' : '10.0 55.2 2.61\n10.5 -999.25 
 `;
 
 describe('LAS', () => {
-	it.each([['as it is', false], ['wrapped', true]])('is read %s, with null values, units and parameters', (_, wrap) => {
+	it.each([
+		['as it is', false],
+		['wrapped', true]
+	])('is read %s, with null values, units and parameters', (_, wrap) => {
 		const las = readLas(bytes(LAS(wrap)), 'x.las');
 		expect(lasWell(las)).toBe('TW-007');
 		expect(las.parameters).toEqual([{ mnemonic: 'BS', unit: 'MM', value: '96', description: 'Bit size' }]);
 		expect(las.well.find((w) => w.mnemonic === 'DATE')!.value).toBe('2024-05-31 12:30');
 		const t = tableOfLas(las, 'x.las');
 		expect(t.header).toEqual(['WELL', 'DEPT', 'GR', 'DENS']);
-		expect([rowOf(t, 0), rowOf(t, 1)]).toEqual([['TW-007', '10.0', '55.2', '2.61'], ['TW-007', '10.5', '', '2.62']]);
+		expect([rowOf(t, 0), rowOf(t, 1)]).toEqual([
+			['TW-007', '10.0', '55.2', '2.61'],
+			['TW-007', '10.5', '', '2.62']
+		]);
 	});
 	it('written here reads back to the same', () => {
 		const las = readLas(bytes(LAS(false)), 'x.las');
@@ -82,13 +88,37 @@ describe('XLSX', () => {
 	it('sheets, titles above the header, numbers and dates come back', async () => {
 		const file = await writeXlsx([
 			{ name: 'Notes', header: ['Campaign 2024'], rows: [] },
-			{ name: 'Collars', header: ['hole', 'x', 'when'], rows: [['A', 402310.125, '2024-05-31'], ['=1+1', -3, '']] }
+			{
+				name: 'Collars',
+				header: ['hole', 'x', 'when'],
+				rows: [
+					['A', 402310.125, '2024-05-31'],
+					['=1+1', -3, '']
+				]
+			}
 		]);
 		expect((await partsOfFile(file, 'x.xlsx')).parts.map((p) => p.name)).toEqual(['Notes', 'Collars']);
 		const t = tableOfSheet(await readSheets(file, 'x.xlsx'), 'x.xlsx', { part: 'Collars' });
 		expect(t.header).toEqual(['hole', 'x', 'when']);
-		expect([rowOf(t, 0), rowOf(t, 1)]).toEqual([['A', '402310.125', '2024-05-31'], ['=1+1', '-3', '']]);
-		expect(() => tableOfSheet([{ name: 'A', rows: [['a', 'b'], ['1', '2']] }], 'x', { part: 'B' })).toThrow('no sheet "B"');
+		expect([rowOf(t, 0), rowOf(t, 1)]).toEqual([
+			['A', '402310.125', '2024-05-31'],
+			['=1+1', '-3', '']
+		]);
+		expect(() =>
+			tableOfSheet(
+				[
+					{
+						name: 'A',
+						rows: [
+							['a', 'b'],
+							['1', '2']
+						]
+					}
+				],
+				'x',
+				{ part: 'B' }
+			)
+		).toThrow('no sheet "B"');
 	});
 	it('a ZIP that is no workbook, or unpacks to too much, is refused before it is unpacked', async () => {
 		await expect(readSheets(zipSync({ 'a.txt': bytes('x') }), 'x.zip')).rejects.toThrow('no workbook');
@@ -99,9 +129,13 @@ describe('XLSX', () => {
 	});
 });
 
-const mesh = { positions: new Float64Array([412345.125, 4991234.5, 10, 412355.125, 4991234.5, 10, 412345.125, 4991244.5, 10, 412345.125, 4991234.5, 20]), triangles: new Uint32Array([0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3]) };
+const mesh = {
+	positions: new Float64Array([412345.125, 4991234.5, 10, 412355.125, 4991234.5, 10, 412345.125, 4991244.5, 10, 412345.125, 4991234.5, 20]),
+	triangles: new Uint32Array([0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3])
+};
 const named = [{ name: 'm', color: '#888888', mesh }];
-const corners = (m: typeof mesh) => Array.from(m.triangles, (v) => [...m.positions.subarray(3 * v, 3 * v + 3)].map((c) => c.toFixed(3)).join(' '));
+const corners = (m: typeof mesh) =>
+	Array.from(m.triangles, (v) => [...m.positions.subarray(3 * v, 3 * v + 3)].map((c) => c.toFixed(3)).join(' '));
 
 describe('surfaces', () => {
 	it.each<[string, () => Uint8Array | Promise<Uint8Array>]>([
@@ -109,9 +143,27 @@ describe('surfaces', () => {
 		['m.stl', () => writeStl(named, [412000, 4991000, 0])],
 		['m.ply', () => writePly(mesh)],
 		['m.glb', () => writeGltf(named, [412000, 4991000, 0])],
-		['ascii.stl', () => bytes(`solid x\n${corners(mesh).map((c, i) => `${i % 3 === 0 ? 'facet normal 0 0 0\nouter loop\n' : ''}vertex ${c}\n${i % 3 === 2 ? 'endloop\nendfacet\n' : ''}`).join('')}endsolid\n`)],
-		['ascii.ply', () => bytes(`ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty double z\nproperty uchar red\nelement face 4\nproperty list uchar int vertex_indices\nend_header\n${Array.from({ length: 4 }, (_, i) => `${[...mesh.positions.subarray(3 * i, 3 * i + 3)].join(' ')} 200`).join('\n')}\n${Array.from({ length: 4 }, (_, t) => `3 ${[...mesh.triangles.subarray(3 * t, 3 * t + 3)].join(' ')}`).join('\n')}\n`)]
-	])('%s reads back to the same triangles', async (name, write) => expect(corners((await readMesh(await write(), name)) as typeof mesh)).toEqual(corners(mesh)));
+		[
+			'ascii.stl',
+			() =>
+				bytes(
+					`solid x\n${corners(mesh)
+						.map(
+							(c, i) => `${i % 3 === 0 ? 'facet normal 0 0 0\nouter loop\n' : ''}vertex ${c}\n${i % 3 === 2 ? 'endloop\nendfacet\n' : ''}`
+						)
+						.join('')}endsolid\n`
+				)
+		],
+		[
+			'ascii.ply',
+			() =>
+				bytes(
+					`ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty double z\nproperty uchar red\nelement face 4\nproperty list uchar int vertex_indices\nend_header\n${Array.from({ length: 4 }, (_, i) => `${[...mesh.positions.subarray(3 * i, 3 * i + 3)].join(' ')} 200`).join('\n')}\n${Array.from({ length: 4 }, (_, t) => `3 ${[...mesh.triangles.subarray(3 * t, 3 * t + 3)].join(' ')}`).join('\n')}\n`
+				)
+		]
+	])('%s reads back to the same triangles', async (name, write) =>
+		expect(corners((await readMesh(await write(), name)) as typeof mesh)).toEqual(corners(mesh))
+	);
 	it('quadrilaterals and negative numbers of an OBJ are understood', async () => {
 		const m = await readMesh(bytes('v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nf -4/1 -3/2/3 -2//1 -1\n'), 'q.obj');
 		expect([...m.triangles]).toEqual([0, 1, 2, 0, 2, 3]);
@@ -146,9 +198,16 @@ describe('pictures', () => {
 	});
 	it('or from control points: two turn and scale, three fit freely', () => {
 		const at = (p: ReturnType<typeof placeByPoints>, u: number, v: number) => [p.a * u + p.b * v + p.c, p.d * u + p.e * v + p.f];
-		const two = placeByPoints([[0, 0, 1000, 2000], [100, 0, 1200, 2000]]);
+		const two = placeByPoints([
+			[0, 0, 1000, 2000],
+			[100, 0, 1200, 2000]
+		]);
 		expect(at(two, 100, 50)).toEqual([1200, 1900]);
-		const three = placeByPoints([[0, 0, 1000, 2000], [100, 0, 1200, 2010], [0, 50, 1005, 1900]]);
+		const three = placeByPoints([
+			[0, 0, 1000, 2000],
+			[100, 0, 1200, 2010],
+			[0, 50, 1005, 1900]
+		]);
 		expect(at(three, 100, 50).map((v) => Number(v.toFixed(6)))).toEqual([1205, 1910]);
 		expect(() => placeByPoints([[1, 1, 2, 2]])).toThrow('two control points');
 	});
@@ -162,18 +221,34 @@ it('a projection file names its EPSG code, directly or as a UTM zone', () => {
 });
 
 it('a table beside the shapes that promises more rows than it holds is refused at once', async () => {
-	const set = unzipSync(writeShapefiles('t', [{ type: 'Feature', properties: { n: 1 }, geometry: { type: 'Point', coordinates: [1, 2, 3] } }], ''));
+	const set = unzipSync(
+		writeShapefiles('t', [{ type: 'Feature', properties: { n: 1 }, geometry: { type: 'Point', coordinates: [1, 2, 3] } }], '')
+	);
 	const table = set['t_points.dbf']!;
 	new DataView(table.buffer, table.byteOffset).setUint32(4, 4_000_000_000, true);
-	await expect(readVectors(zipSync(set), 'x.zip')).rejects.toMatchObject({ problem: { hint: expect.stringContaining('4000000000 rows') as string } });
+	await expect(readVectors(zipSync(set), 'x.zip')).rejects.toMatchObject({
+		problem: { hint: expect.stringContaining('4000000000 rows') as string }
+	});
 });
 
 it('KML that declares entities is refused', async () => {
-	await expect(readVectors(bytes('<!DOCTYPE k [<!ENTITY a "aaaa">]><kml><Placemark><name>&a;</name></Placemark></kml>'), 'x.kml')).rejects.toThrow('entities');
+	await expect(
+		readVectors(bytes('<!DOCTYPE k [<!ENTITY a "aaaa">]><kml><Placemark><name>&a;</name></Placemark></kml>'), 'x.kml')
+	).rejects.toThrow('entities');
 });
 
 describe('damaged files', () => {
-	const point = { type: 'Feature' as const, properties: { n: 1, t: 'x' }, geometry: { type: 'LineString' as const, coordinates: [[1, 2, 3], [4, 5, 6]] } };
+	const point = {
+		type: 'Feature' as const,
+		properties: { n: 1, t: 'x' },
+		geometry: {
+			type: 'LineString' as const,
+			coordinates: [
+				[1, 2, 3],
+				[4, 5, 6]
+			]
+		}
+	};
 	const raster = { x0: 0, y0: 0, dx: 1, dy: 1, nx: 4, ny: 3, values: new Float32Array(12).fill(2) };
 	const samples: [string, () => Promise<Uint8Array> | Uint8Array, (b: Uint8Array, name: string) => unknown][] = [
 		['t.csv', () => bytes('hole;from;to\nA;0;5,5\n"B";1;"2"\n'), (b, n) => readTabular(b, n)],
@@ -183,8 +258,16 @@ describe('damaged files', () => {
 		['t.tif', () => writeGeoTiff(raster, 32628), readGeoTiff],
 		['t.asc', () => bytes(writeAsc(raster)), readAsc],
 		['t.geojson', () => bytes(JSON.stringify({ type: 'FeatureCollection', features: [point] })), readVectors],
-		['t.kml', () => bytes('<kml><Placemark><name>a</name><LineString><coordinates>1,2,3 4,5,6</coordinates></LineString></Placemark></kml>'), readVectors],
-		['t.dxf', () => bytes('0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nL\n10\n1\n20\n2\n30\n3\n11\n4\n21\n5\n31\n6\n0\nENDSEC\n0\nEOF\n'), readVectors],
+		[
+			't.kml',
+			() => bytes('<kml><Placemark><name>a</name><LineString><coordinates>1,2,3 4,5,6</coordinates></LineString></Placemark></kml>'),
+			readVectors
+		],
+		[
+			't.dxf',
+			() => bytes('0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nL\n10\n1\n20\n2\n30\n3\n11\n4\n21\n5\n31\n6\n0\nENDSEC\n0\nEOF\n'),
+			readVectors
+		],
 		['t.zip', () => writeShapefiles('t', [point], ''), readVectors],
 		['t.gpkg', () => writeGeoPackage('t', [point], 32628, ''), readVectors],
 		['t.obj', () => bytes(writeObj(named)), readMesh],
@@ -193,32 +276,41 @@ describe('damaged files', () => {
 		['t.glb', () => writeGltf(named, [0, 0, 0]), readMesh]
 	];
 
-	it.each(samples)('%s: cut off, with bytes changed, doubled or of chance: an answer or a clear error, never a crash or a hang', async (name, make, read) => {
-		const whole = await make();
-		await fc.assert(
-			fc.asyncProperty(fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255)), { maxLength: 12 }), fc.nat(whole.length), fc.boolean(), async (changes, length, cut) => {
-				const b = cut ? whole.slice(0, length) : whole.slice();
-				for (const [at, value] of changes) if (at < b.length) b[at] = value;
-				const started = performance.now();
-				try {
-					await read(b, name);
-				} catch (error) {
-					if (!(error instanceof ProblemError)) throw error;
-					expect(error.problem.message).not.toBe('');
-				}
-				expect(performance.now() - started).toBeLessThan(30_000);
-			}),
-			{ numRuns: 120 }
-		);
-		await fc.assert(
-			fc.asyncProperty(fc.uint8Array({ minLength: 1, maxLength: 3000 }), async (b) => {
-				try {
-					await read(b, name);
-				} catch (error) {
-					if (!(error instanceof ProblemError)) throw error;
-				}
-			}),
-			{ numRuns: 40 }
-		);
-	}, 120_000);
+	it.each(samples)(
+		'%s: cut off, with bytes changed, doubled or of chance: an answer or a clear error, never a crash or a hang',
+		async (name, make, read) => {
+			const whole = await make();
+			await fc.assert(
+				fc.asyncProperty(
+					fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255)), { maxLength: 12 }),
+					fc.nat(whole.length),
+					fc.boolean(),
+					async (changes, length, cut) => {
+						const b = cut ? whole.slice(0, length) : whole.slice();
+						for (const [at, value] of changes) if (at < b.length) b[at] = value;
+						const started = performance.now();
+						try {
+							await read(b, name);
+						} catch (error) {
+							if (!(error instanceof ProblemError)) throw error;
+							expect(error.problem.message).not.toBe('');
+						}
+						expect(performance.now() - started).toBeLessThan(30_000);
+					}
+				),
+				{ numRuns: 120 }
+			);
+			await fc.assert(
+				fc.asyncProperty(fc.uint8Array({ minLength: 1, maxLength: 3000 }), async (b) => {
+					try {
+						await read(b, name);
+					} catch (error) {
+						if (!(error instanceof ProblemError)) throw error;
+					}
+				}),
+				{ numRuns: 40 }
+			);
+		},
+		120_000
+	);
 });

@@ -31,7 +31,9 @@ export function sectionDxf(d: SectionDrawing): string {
 	}
 	for (const hole of d.holes) {
 		dxf.addLWPolyline(vertices(hole.points), { layerName: layer('holes') });
-		dxf.addText(point3d(hole.points[0]!, hole.points[1]!, 0), (d.maxZ - d.minZ) / 60, hole.name.slice(0, 200).replace(/[\r\n]/g, ' '), { layerName: layer('hole names') });
+		dxf.addText(point3d(hole.points[0]!, hole.points[1]!, 0), (d.maxZ - d.minZ) / 60, hole.name.slice(0, 200).replace(/[\r\n]/g, ' '), {
+			layerName: layer('hole names')
+		});
 	}
 	return dxf.stringify();
 }

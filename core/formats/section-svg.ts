@@ -5,7 +5,8 @@ const INK = '#1E2A26';
 const RULE = '#D9D3C5';
 const PAPER = '#FFFFFF';
 
-export const escapeXml = (text: string): string => text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ' ');
+export const escapeXml = (text: string): string =>
+	text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ' ');
 
 /** A section as an SVG sheet with axes, legend, scale and exaggeration; text stays text. */
 export function sectionSvg(d: SectionDrawing, width = 1400): string {
@@ -33,14 +34,24 @@ export function sectionSvg(d: SectionDrawing, width = 1400): string {
 	out.push('<g clip-path="url(#frame)">');
 	if (d.filled)
 		for (const [unit, rings] of d.picture.fills)
-			out.push(`<path data-unit="${escapeXml(d.units[unit]!.name)}" d="${rings.map((r) => `M${at(r)}Z`).join('')}" fill="${d.units[unit]!.color}" fill-rule="evenodd"/>`);
+			out.push(
+				`<path data-unit="${escapeXml(d.units[unit]!.name)}" d="${rings.map((r) => `M${at(r)}Z`).join('')}" fill="${d.units[unit]!.color}" fill-rule="evenodd"/>`
+			);
 	for (const [surface, lines] of d.picture.lines) {
 		const s = d.surfaces.get(surface);
 		if (!s) continue;
-		const stroke = s.kind === 'fault' ? 'stroke="#1E2A26" stroke-width="2" stroke-dasharray="9 3"' : s.kind === 'terrain' ? 'stroke="#1E2A26" stroke-width="1.6"' : `stroke="#1E2A26" stroke-width="${d.filled ? 0.8 : 1.2}"`;
-		out.push(`<path data-surface="${escapeXml(s.name)}" d="${lines.map((l) => `M${at(l)}`).join('')}" fill="none" ${stroke} stroke-linejoin="round"/>`);
+		const stroke =
+			s.kind === 'fault'
+				? 'stroke="#1E2A26" stroke-width="2" stroke-dasharray="9 3"'
+				: s.kind === 'terrain'
+					? 'stroke="#1E2A26" stroke-width="1.6"'
+					: `stroke="#1E2A26" stroke-width="${d.filled ? 0.8 : 1.2}"`;
+		out.push(
+			`<path data-surface="${escapeXml(s.name)}" d="${lines.map((l) => `M${at(l)}`).join('')}" fill="none" ${stroke} stroke-linejoin="round"/>`
+		);
 	}
-	for (const bend of d.picture.bends) out.push(`<path d="M${X(bend)} ${top}V${height - bottom}" stroke="${INK}" stroke-width="0.6" stroke-dasharray="2 4"/>`);
+	for (const bend of d.picture.bends)
+		out.push(`<path d="M${X(bend)} ${top}V${height - bottom}" stroke="${INK}" stroke-width="0.6" stroke-dasharray="2 4"/>`);
 	for (const hole of d.holes) out.push(...holeMarks(hole, d, X, Y));
 	out.push('</g>');
 	out.push(...frame(d, X, Y, left, top, width - right, height - bottom));
@@ -54,19 +65,38 @@ function holeMarks(hole: SectionDrawing['holes'][number], d: SectionDrawing, X: 
 	for (let i = 0; i + 3 < hole.points.length; i += 2) {
 		const unit = hole.units[i / 2]!;
 		const line = `M${X(hole.points[i]!).toFixed(2)} ${Y(hole.points[i + 1]!).toFixed(2)}L${X(hole.points[i + 2]!).toFixed(2)} ${Y(hole.points[i + 3]!).toFixed(2)}`;
-		out.push(`<path d="${line}" stroke="${INK}" stroke-width="5" fill="none"/>`, `<path d="${line}" stroke="${unit < 0 ? '#FFFFFF' : d.units[unit]!.color}" stroke-width="3.4" fill="none"/>`);
+		out.push(
+			`<path d="${line}" stroke="${INK}" stroke-width="5" fill="none"/>`,
+			`<path d="${line}" stroke="${unit < 0 ? '#FFFFFF' : d.units[unit]!.color}" stroke-width="3.4" fill="none"/>`
+		);
 	}
-	out.push(`<text x="${X(hole.points[0]!).toFixed(1)}" y="${(Y(hole.points[1]!) - 6).toFixed(1)}" text-anchor="middle" font-size="10.5" stroke="#FFFFFF" stroke-width="3" paint-order="stroke">${escapeXml(hole.name)}</text>`);
+	out.push(
+		`<text x="${X(hole.points[0]!).toFixed(1)}" y="${(Y(hole.points[1]!) - 6).toFixed(1)}" text-anchor="middle" font-size="10.5" stroke="#FFFFFF" stroke-width="3" paint-order="stroke">${escapeXml(hole.name)}</text>`
+	);
 	return out;
 }
 
-function frame(d: SectionDrawing, X: (v: number) => number, Y: (v: number) => number, left: number, top: number, right: number, bottom: number): string[] {
+function frame(
+	d: SectionDrawing,
+	X: (v: number) => number,
+	Y: (v: number) => number,
+	left: number,
+	top: number,
+	right: number,
+	bottom: number
+): string[] {
 	const out = [`<rect x="${left}" y="${top}" width="${right - left}" height="${bottom - top}" fill="none" stroke="${INK}"/>`];
 	for (const z of ticks(d.minZ, d.maxZ, Math.max(2, (bottom - top) / 45))) {
-		out.push(`<path d="M${left - 5} ${Y(z)}H${left}M${right} ${Y(z)}h5" stroke="${INK}"/>`, `<text x="${left - 9}" y="${Y(z) + 4}" text-anchor="end">${spaced(z)}</text>`);
+		out.push(
+			`<path d="M${left - 5} ${Y(z)}H${left}M${right} ${Y(z)}h5" stroke="${INK}"/>`,
+			`<text x="${left - 9}" y="${Y(z) + 4}" text-anchor="end">${spaced(z)}</text>`
+		);
 	}
 	for (const x of ticks(0, d.picture.length, Math.max(2, (right - left) / 110)))
-		out.push(`<path d="M${X(x)} ${bottom}v5" stroke="${INK}"/>`, `<text x="${X(x)}" y="${bottom + 19}" text-anchor="middle">${spaced(x)}</text>`);
+		out.push(
+			`<path d="M${X(x)} ${bottom}v5" stroke="${INK}"/>`,
+			`<text x="${X(x)}" y="${bottom + 19}" text-anchor="middle">${spaced(x)}</text>`
+		);
 	out.push(
 		`<text x="${left}" y="${top - 9}" font-weight="600">${escapeXml(d.ends[0])}</text>`,
 		`<text x="${right}" y="${top - 9}" text-anchor="end" font-weight="600">${escapeXml(d.ends[1])}</text>`,
@@ -81,7 +111,10 @@ function key(d: SectionDrawing, x: number, y: number): string[] {
 	let row = y + 6;
 	d.units.forEach((u, i) => {
 		if (!d.picture.fills.has(i)) return;
-		out.push(`<rect x="${x}" y="${row}" width="26" height="15" fill="${u.color}" stroke="${INK}" stroke-width="0.8"/>`, `<text x="${x + 35}" y="${row + 12}">${escapeXml(u.name)}</text>`);
+		out.push(
+			`<rect x="${x}" y="${row}" width="26" height="15" fill="${u.color}" stroke="${INK}" stroke-width="0.8"/>`,
+			`<text x="${x + 35}" y="${row + 12}">${escapeXml(u.name)}</text>`
+		);
 		row += 23;
 	});
 	out.push(`<path d="M${x} ${row}h150" stroke="${RULE}"/>`);

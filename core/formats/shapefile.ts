@@ -47,12 +47,23 @@ function area(ring: Position[]): number {
  */
 export function writeShapefiles(name: string, features: readonly Feature[], wkt: string): Uint8Array {
 	const files: Record<string, Uint8Array> = {};
-	const sets: [number, string][] = [[POINT_Z, 'points'], [LINE_Z, 'lines'], [POLYGON_Z, 'polygons']];
+	const sets: [number, string][] = [
+		[POINT_Z, 'points'],
+		[LINE_Z, 'lines'],
+		[POLYGON_Z, 'polygons']
+	];
 	for (const [type, suffix] of sets) {
-		const own = features.flatMap((f) => (f.geometry ? partsOf(f.geometry) : []).filter((p) => p.type === type).map((p) => ({ parts: p.parts, properties: f.properties ?? {} })));
+		const own = features.flatMap((f) =>
+			(f.geometry ? partsOf(f.geometry) : [])
+				.filter((p) => p.type === type)
+				.map((p) => ({ parts: p.parts, properties: f.properties ?? {} }))
+		);
 		if (own.length === 0) continue;
 		const base = `${name}_${suffix}`;
-		const { shp, shx } = shapes(type, own.map((o) => o.parts));
+		const { shp, shx } = shapes(
+			type,
+			own.map((o) => o.parts)
+		);
 		files[`${base}.shp`] = shp;
 		files[`${base}.shx`] = shx;
 		files[`${base}.dbf`] = table(own.map((o) => o.properties));
@@ -71,8 +82,13 @@ function shapes(type: number, records: Parts[]): { shp: Uint8Array; shx: Uint8Ar
 	const shp = new Uint8Array(total);
 	const shx = new Uint8Array(100 + 8 * records.length);
 	const box = [Infinity, Infinity, -Infinity, -Infinity, Infinity, -Infinity];
-	records.forEach((parts) => parts.forEach((p) => eachPosition({ type: 'MultiPoint', coordinates: p }, ([x, y, z]) => grow(box, x!, y!, z ?? 0))));
-	for (const [bytes, length] of [[shp, total], [shx, shx.length]] as const) {
+	records.forEach((parts) =>
+		parts.forEach((p) => eachPosition({ type: 'MultiPoint', coordinates: p }, ([x, y, z]) => grow(box, x!, y!, z ?? 0)))
+	);
+	for (const [bytes, length] of [
+		[shp, total],
+		[shx, shx.length]
+	] as const) {
 		const v = new DataView(bytes.buffer);
 		v.setInt32(0, 9994);
 		v.setInt32(24, length / 2);
@@ -151,7 +167,12 @@ function table(rows: Record<string, unknown>[]): Uint8Array {
 		const numeric = rows.every((r) => r[key] === null || r[key] === undefined || typeof r[key] === 'number');
 		return { key, name, type: numeric ? 'N' : 'C', width: numeric ? 24 : 254, decimals: numeric ? 15 : 0 };
 	});
-	if (columns.length > MOST_COLUMNS) fail('too-many-columns', `a shapefile has at most ${MOST_COLUMNS} columns, and this layer has ${columns.length}`, 'Save it as a GeoPackage or GeoJSON.');
+	if (columns.length > MOST_COLUMNS)
+		fail(
+			'too-many-columns',
+			`a shapefile has at most ${MOST_COLUMNS} columns, and this layer has ${columns.length}`,
+			'Save it as a GeoPackage or GeoJSON.'
+		);
 	if (columns.length === 0) columns.push({ key: '', name: 'ID', type: 'N', width: 24, decimals: 15 });
 	const length = 1 + columns.reduce((n, c) => n + c.width, 0);
 	const head = 33 + 32 * columns.length;

@@ -1,5 +1,6 @@
 /** Text inside an SVG document, or in a quoted attribute of it. */
-export const escaped = (t: string): string => t.replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c]!);
+export const escaped = (t: string): string =>
+	t.replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c]!);
 
 const COLOR = /^(#[0-9a-f]{3,8}|rgba?\([\d.,%\s/]+\)|[a-z]{3,20})$/i;
 

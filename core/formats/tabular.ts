@@ -37,10 +37,15 @@ export interface TabularParts {
 
 export async function partsOfFile(bytes: Uint8Array, name: string): Promise<TabularParts> {
 	const format = tabularFormat(bytes);
-	if (format === 'xlsx' || format === 'ods') return { format, parts: (await sheetsOf(bytes, name, format)).map((s) => ({ name: s.name, rows: s.rows.length })), notes: [] };
+	if (format === 'xlsx' || format === 'ods')
+		return { format, parts: (await sheetsOf(bytes, name, format)).map((s) => ({ name: s.name, rows: s.rows.length })), notes: [] };
 	if (format === 'ags') {
 		const { groups, notes } = readAgs(bytes, name);
-		return { format, parts: groups.filter((g) => g.rows.length && g.headings.length > 1).map((g) => ({ name: g.name, rows: g.rows.length })), notes: notes.map((n) => `${n.group}${n.line ? `, line ${n.line}` : ''}: ${n.message}`) };
+		return {
+			format,
+			parts: groups.filter((g) => g.rows.length && g.headings.length > 1).map((g) => ({ name: g.name, rows: g.rows.length })),
+			notes: notes.map((n) => `${n.group}${n.line ? `, line ${n.line}` : ''}: ${n.message}`)
+		};
 	}
 	return { format, parts: [], notes: [] };
 }
@@ -59,7 +64,8 @@ export async function readTabular(bytes: Uint8Array, name: string, known: Partia
 /** A name that a column can be kept under: what every object has by birth (`constructor`) would be taken for an entry. */
 const ownName = (header: string): string => (header in {} ? `${header} (column)` : header);
 
-const sheetsOf = async (bytes: Uint8Array, name: string, format: TabularFormat) => (format === 'ods' ? readOdsSheets(bytes, name) : readSheets(bytes, name));
+const sheetsOf = async (bytes: Uint8Array, name: string, format: TabularFormat) =>
+	format === 'ods' ? readOdsSheets(bytes, name) : readSheets(bytes, name);
 
 async function readFormat(bytes: Uint8Array, name: string, known: Partial<Reading>): Promise<RawTable> {
 	switch (tabularFormat(bytes)) {

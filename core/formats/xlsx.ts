@@ -31,7 +31,13 @@ export function zipEntries(bytes: Uint8Array, name: string): Map<string, number>
 	} catch {
 		return fail('not-a-zip', `${name} is damaged: its directory can not be read`, 'Save or send the file again.', name);
 	}
-	if (total > LARGEST_UNPACKED || entries.size > MOST_ENTRIES) fail('archive-too-large', `${name} unpacks to ${Math.round(total / 1048576)} MiB in ${entries.size} files`, `At most ${LARGEST_UNPACKED / 1048576} MiB and ${MOST_ENTRIES} files are unpacked. It was not read.`, name);
+	if (total > LARGEST_UNPACKED || entries.size > MOST_ENTRIES)
+		fail(
+			'archive-too-large',
+			`${name} unpacks to ${Math.round(total / 1048576)} MiB in ${entries.size} files`,
+			`At most ${LARGEST_UNPACKED / 1048576} MiB and ${MOST_ENTRIES} files are unpacked. It was not read.`,
+			name
+		);
 	return entries;
 }
 
@@ -44,14 +50,28 @@ export interface Sheet {
 /** Reads all sheets of a workbook. @throws ProblemError `not-a-workbook`, `archive-too-large` */
 export async function readSheets(bytes: Uint8Array, name: string): Promise<Sheet[]> {
 	const entries = zipEntries(bytes, name);
-	if (!entries.has('xl/workbook.xml')) fail('not-a-workbook', `${name} is a ZIP archive, but no workbook`, 'Tables are read from XLSX workbooks.', name);
+	if (!entries.has('xl/workbook.xml'))
+		fail('not-a-workbook', `${name} is a ZIP archive, but no workbook`, 'Tables are read from XLSX workbooks.', name);
 	try {
 		const shapes = shapesOf(bytes, name);
 		const sheets = await readWorkbook(bytes.slice().buffer as ArrayBuffer);
-		return sheets.map(({ sheet, data }, i) => ({ name: sheet, rows: filledDown(data.map((row) => row.map(cellText)), shapes[i]?.merges ?? []) })).filter((s) => s.rows.some((r) => r.some((c) => c !== '')));
+		return sheets
+			.map(({ sheet, data }, i) => ({
+				name: sheet,
+				rows: filledDown(
+					data.map((row) => row.map(cellText)),
+					shapes[i]?.merges ?? []
+				)
+			}))
+			.filter((s) => s.rows.some((r) => r.some((c) => c !== '')));
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
-		return fail('not-a-workbook', `${name} can not be read as a workbook`, `Save it again as XLSX. The reader said: ${error instanceof Error ? error.message : String(error)}`, name);
+		return fail(
+			'not-a-workbook',
+			`${name} can not be read as a workbook`,
+			`Save it again as XLSX. The reader said: ${error instanceof Error ? error.message : String(error)}`,
+			name
+		);
 	}
 }
 
@@ -69,7 +89,12 @@ const columnOf = (letters: string): number => [...letters].reduce((n, c) => 26 *
 function shapesOf(bytes: Uint8Array, name: string): { merges: Merge[] }[] {
 	const files = unzipSync(bytes, { filter: (f) => /^xl\/(workbook\.xml|_rels\/workbook\.xml\.rels|worksheets\/[^/]+\.xml)$/.test(f.name) });
 	const text = (file: string) => (files[file] ? new TextDecoder('latin1').decode(files[file]) : '');
-	const targets = new Map([...text('xl/_rels/workbook.xml.rels').matchAll(/<Relationship\s[^>]*>/g)].map(([tag]) => [/\sId="([^"]*)"/.exec(tag)?.[1] ?? '', (/\sTarget="([^"]*)"/.exec(tag)?.[1] ?? '').replace(/^\/?(xl\/)?/, 'xl/')]));
+	const targets = new Map(
+		[...text('xl/_rels/workbook.xml.rels').matchAll(/<Relationship\s[^>]*>/g)].map(([tag]) => [
+			/\sId="([^"]*)"/.exec(tag)?.[1] ?? '',
+			(/\sTarget="([^"]*)"/.exec(tag)?.[1] ?? '').replace(/^\/?(xl\/)?/, 'xl/')
+		])
+	);
 	return [...text('xl/workbook.xml').matchAll(/<sheet\s[^>]*\sr:id="([^"]*)"[^>]*>/g)].map(([, id]) => {
 		const sheet = text(targets.get(id!) ?? '');
 		let [rows, columns] = [0, 0];
@@ -77,8 +102,21 @@ function shapesOf(bytes: Uint8Array, name: string): { merges: Merge[] }[] {
 			rows = Math.max(rows, Number(m[2]));
 			columns = Math.max(columns, columnOf(m[1]!) + 1);
 		}
-		if (rows * columns > MOST_CELLS) fail('sheet-too-large', `${name} has a sheet of ${rows.toLocaleString('en')} rows and ${columns.toLocaleString('en')} columns; the most is ${MOST_CELLS.toLocaleString('en')} cells`, 'Delete the rows and columns that are not needed, or save it as CSV.', name);
-		return { merges: [...sheet.matchAll(/<mergeCell\s[^>]*ref="([A-Z]{1,3})(\d+):([A-Z]{1,3})(\d+)"/g)].map((m) => ({ top: Number(m[2]) - 1, left: columnOf(m[1]!), bottom: Number(m[4]) - 1, right: columnOf(m[3]!) })) };
+		if (rows * columns > MOST_CELLS)
+			fail(
+				'sheet-too-large',
+				`${name} has a sheet of ${rows.toLocaleString('en')} rows and ${columns.toLocaleString('en')} columns; the most is ${MOST_CELLS.toLocaleString('en')} cells`,
+				'Delete the rows and columns that are not needed, or save it as CSV.',
+				name
+			);
+		return {
+			merges: [...sheet.matchAll(/<mergeCell\s[^>]*ref="([A-Z]{1,3})(\d+):([A-Z]{1,3})(\d+)"/g)].map((m) => ({
+				top: Number(m[2]) - 1,
+				left: columnOf(m[1]!),
+				bottom: Number(m[4]) - 1,
+				right: columnOf(m[3]!)
+			}))
+		};
 	});
 }
 
@@ -106,7 +144,13 @@ function cellText(value: unknown): string {
  */
 export function tableOfSheet(sheets: readonly Sheet[], name: string, known: Partial<Reading> = {}): RawTable {
 	const sheet = known.part === undefined ? sheets[0] : sheets.find((s) => s.name === known.part);
-	if (!sheet) return fail('no-such-sheet', `${name} has no sheet "${known.part ?? ''}"`, `Its sheets are: ${sheets.map((s) => s.name).join(', ')}.`, name);
+	if (!sheet)
+		return fail(
+			'no-such-sheet',
+			`${name} has no sheet "${known.part ?? ''}"`,
+			`Its sheets are: ${sheets.map((s) => s.name).join(', ')}.`,
+			name
+		);
 	const lines: Line[] = sheet.rows.map((cells, i) => ({ cells, line: i + 1 }));
 	const reading = guessLayout(lines.slice(0, 300), ',', { decimal: '.', thousands: '', comment: '', ...known, part: sheet.name });
 	const builder = new TableBuilder(reading, name);
@@ -115,8 +159,11 @@ export function tableOfSheet(sheets: readonly Sheet[], name: string, known: Part
 }
 
 /** A workbook with a bold header line on each sheet. Text is written as text, so that nothing is run as a formula. */
-export async function writeXlsx(sheets: readonly { name: string; header: readonly string[]; rows: readonly (readonly (string | number)[])[] }[]): Promise<Uint8Array> {
-	const cell = (v: string | number) => (typeof v === 'number' && Number.isFinite(v) ? { value: v, type: Number } : { value: String(v), type: String });
+export async function writeXlsx(
+	sheets: readonly { name: string; header: readonly string[]; rows: readonly (readonly (string | number)[])[] }[]
+): Promise<Uint8Array> {
+	const cell = (v: string | number) =>
+		typeof v === 'number' && Number.isFinite(v) ? { value: v, type: Number } : { value: String(v), type: String };
 	const blob = await writeWorkbook(
 		sheets.map((s) => ({
 			sheet: s.name.replace(/[\\/?*[\]:]/g, ' ').slice(0, 31) || 'Sheet',

@@ -22,20 +22,41 @@ export function readXyz(bytes: Uint8Array, name: string): { raster: Raster; note
 	const of = (role: string) => raw.header.findIndex((h) => mapping[h] === role);
 	const named = ['easting', 'northing', 'elevation'].map(of);
 	const columns = named.includes(-1) ? [0, 1, 2] : named;
-	if (raw.header.length < 3) return fail('not-a-grid', `${name} has fewer than three columns`, 'A grid as text has lines of x, y and z.', name);
+	if (raw.header.length < 3)
+		return fail('not-a-grid', `${name} has fewer than three columns`, 'A grid as text has lines of x, y and z.', name);
 	const [x, y, z] = columns.map((c) => Float64Array.from(raw.columns[c]!, read)) as [Float64Array, Float64Array, Float64Array];
 	const bad = x.findIndex((v, i) => !Number.isFinite(v) || !Number.isFinite(y[i]!));
-	if (bad >= 0) return fail('not-a-grid', `${name}, line ${raw.lines[bad]}: x and y must be numbers`, 'A grid as text has lines of x, y and z.', name);
+	if (bad >= 0)
+		return fail('not-a-grid', `${name}, line ${raw.lines[bad]}: x and y must be numbers`, 'A grid as text has lines of x, y and z.', name);
 	const [ax, ay] = [axisOf(x), axisOf(y)];
-	if (!ax || !ay) return fail('not-a-grid', `the places of ${name} do not lie on a lattice of equal steps`, 'Bring it in as a table of places, or as a layer of points; a grid is made of it elsewhere.', name);
-	if (ax.count * ay.count > MOST_CELLS) return fail('raster-too-large', `${name} has ${(ax.count * ay.count).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`, 'Clip or coarsen it first.', name);
+	if (!ax || !ay)
+		return fail(
+			'not-a-grid',
+			`the places of ${name} do not lie on a lattice of equal steps`,
+			'Bring it in as a table of places, or as a layer of points; a grid is made of it elsewhere.',
+			name
+		);
+	if (ax.count * ay.count > MOST_CELLS)
+		return fail(
+			'raster-too-large',
+			`${name} has ${(ax.count * ay.count).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+			'Clip or coarsen it first.',
+			name
+		);
 	const values = new Float32Array(ax.count * ay.count).fill(NaN);
 	let marks = 0;
 	for (let i = 0; i < x.length; i++) {
 		if (Math.abs(z[i]!) >= 1e30 || MARKS.includes(z[i]!)) marks++;
 		else values[Math.round((y[i]! - ay.start) / ay.step) * ax.count + Math.round((x[i]! - ax.start) / ax.step)] = z[i]!;
 	}
-	return { raster: { x0: ax.start, y0: ay.start, dx: ax.step, dy: ay.step, nx: ax.count, ny: ay.count, values }, notes: marks ? [`${marks} cells hold a mark of no value (${[...new Set(z.filter((v) => MARKS.includes(v) || Math.abs(v) >= 1e30))].slice(0, 3).join(', ')}) and have none`] : [] };
+	return {
+		raster: { x0: ax.start, y0: ay.start, dx: ax.step, dy: ay.step, nx: ax.count, ny: ay.count, values },
+		notes: marks
+			? [
+					`${marks} cells hold a mark of no value (${[...new Set(z.filter((v) => MARKS.includes(v) || Math.abs(v) >= 1e30))].slice(0, 3).join(', ')}) and have none`
+				]
+			: []
+	};
 }
 
 /** First value, step and number of values on an axis; null when they are not evenly spaced. */

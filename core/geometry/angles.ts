@@ -14,11 +14,7 @@ export const wrapAzimuth = (azimuth: number): number => ((azimuth % 360) + 360) 
 export function planeNormal(dip: number, dipAzimuth: number, polarity: 1 | -1 = 1): Vec3 {
 	const d = dip * RADIANS;
 	const a = dipAzimuth * RADIANS;
-	return [
-		polarity * Math.sin(d) * Math.sin(a),
-		polarity * Math.sin(d) * Math.cos(a),
-		polarity * Math.cos(d)
-	];
+	return [polarity * Math.sin(d) * Math.sin(a), polarity * Math.sin(d) * Math.cos(a), polarity * Math.cos(d)];
 }
 
 /** Dip and dip azimuth, in degrees, of the plane with this normal (either side gives the same plane). */

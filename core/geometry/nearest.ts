@@ -52,7 +52,8 @@ export class NearestPoint {
 			if (ring > 3 && (2 * ring + 1) ** 3 > this.points.length) break;
 			for (let k = -ring; k <= ring; k++)
 				for (let j = -ring; j <= ring; j++)
-					for (let i = -ring; i <= ring; i += Math.abs(k) === ring || Math.abs(j) === ring ? 1 : 2 * ring || 1) for (const p of this.cells.get(this.keyOf(x, y, z, i, j, k)) ?? []) look(p);
+					for (let i = -ring; i <= ring; i += Math.abs(k) === ring || Math.abs(j) === ring ? 1 : 2 * ring || 1)
+						for (const p of this.cells.get(this.keyOf(x, y, z, i, j, k)) ?? []) look(p);
 		}
 		for (let i = 0; i < this.points.length; i++) look(i);
 		return { index, distance: best };
@@ -76,7 +77,8 @@ export class Nearby {
 	}
 
 	/** Cells far from each other may share a key: their places are looked at, and are too far. */
-	private keyOf = (i: number, j: number, k: number): number => (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) | 0;
+	private keyOf = (i: number, j: number, k: number): number =>
+		(Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) | 0;
 
 	isNear(x: number, y: number, z: number): boolean {
 		const d = this.distance;

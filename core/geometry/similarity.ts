@@ -39,7 +39,10 @@ export function applySimilarity(s: Similarity, x: number, y: number): [number, n
 }
 
 /** Scale, and rotation in degrees anticlockwise. */
-export const similarityParts = (s: Similarity): { scale: number; rotation: number } => ({ scale: Math.hypot(s.a, s.b), rotation: (Math.atan2(s.b, s.a) * 180) / Math.PI });
+export const similarityParts = (s: Similarity): { scale: number; rotation: number } => ({
+	scale: Math.hypot(s.a, s.b),
+	rotation: (Math.atan2(s.b, s.a) * 180) / Math.PI
+});
 
 /** How far each common point lies from where the similarity puts it. */
 export const residuals = (s: Similarity, points: readonly CommonPoint[]): number[] =>

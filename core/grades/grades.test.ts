@@ -15,14 +15,19 @@ describe('models of variograms', () => {
 		expect(totalSill(spherical)).toBe(2);
 		expect(covarianceAt(spherical, 0)).toBe(2);
 		for (const shape of ['exponential', 'gaussian'] as const) expect(growth({ shape, range: 80 }, 80)).toBeCloseTo(1 - Math.exp(-3), 12);
-		for (const shape of ['spherical', 'exponential', 'gaussian'] as const) for (let h = 0; h < 200; h += 7) expect(growth({ shape, range: 80 }, h + 7)).toBeGreaterThanOrEqual(growth({ shape, range: 80 }, h));
+		for (const shape of ['spherical', 'exponential', 'gaussian'] as const)
+			for (let h = 0; h < 200; h += 7) expect(growth({ shape, range: 80 }, h + 7)).toBeGreaterThanOrEqual(growth({ shape, range: 80 }, h));
 	});
 });
 
 describe('an experimental variogram', () => {
 	const line = Float64Array.from({ length: 300 }, (_, i) => (i % 3 === 0 ? i / 3 : 0));
 	it('of a straight slope is half of the square of the distance', () => {
-		const lags = experimentalVariogram(line, Array.from({ length: 100 }, (_, i) => 3 * i), { lag: 1, count: 6 });
+		const lags = experimentalVariogram(
+			line,
+			Array.from({ length: 100 }, (_, i) => 3 * i),
+			{ lag: 1, count: 6 }
+		);
 		expect(lags.map((l) => l.pairs)).toEqual([99, 98, 97, 96, 95]);
 		lags.forEach((l, k) => {
 			expect(l.distance).toBeCloseTo(k + 1, 12);
@@ -37,20 +42,26 @@ describe('an experimental variogram', () => {
 				xyz.push(i, j, 0);
 				values.push(5 * i);
 			}
-		const along = (direction: readonly [number, number, number]) => experimentalVariogram(Float64Array.from(xyz), values, { lag: 1, count: 4, along: { direction, tolerance: 1 } });
+		const along = (direction: readonly [number, number, number]) =>
+			experimentalVariogram(Float64Array.from(xyz), values, { lag: 1, count: 4, along: { direction, tolerance: 1 } });
 		for (const l of along([0, 1, 0])) expect(l.semivariance).toBe(0);
 		along([1, 0, 0]).forEach((l, k) => expect(l.semivariance).toBeCloseTo((25 * (k + 1) ** 2) / 2, 9));
 		values[0] = NaN;
 		expect(along([1, 0, 0])[0]!.pairs).toBe(89);
 	});
-	it('refuses lags without a width', () => expect(() => experimentalVariogram(line, new Float64Array(100), { lag: 0, count: 3 })).toThrow('above 0'));
+	it('refuses lags without a width', () =>
+		expect(() => experimentalVariogram(line, new Float64Array(100), { lag: 0, count: 3 })).toThrow('above 0'));
 });
 
 describe('fitting', () => {
 	it('finds the model again that made the lags', () => {
 		for (const shape of ['spherical', 'exponential', 'gaussian'] as const) {
 			const truth: Variogram = { nugget: 0.3, structures: [{ shape, sill: 1.1, range: 140 }] };
-			const lags = Array.from({ length: 20 }, (_, i) => ({ distance: 12 * (i + 0.5), semivariance: semivariance(truth, 12 * (i + 0.5)), pairs: 500 + 100 * i }));
+			const lags = Array.from({ length: 20 }, (_, i) => ({
+				distance: 12 * (i + 0.5),
+				semivariance: semivariance(truth, 12 * (i + 0.5)),
+				pairs: 500 + 100 * i
+			}));
 			const found = fitVariogram(lags, shape);
 			expect(found.nugget).toBeCloseTo(0.3, 3);
 			expect(found.structures[0]!.sill).toBeCloseTo(1.1, 3);
@@ -85,7 +96,11 @@ describe('ordinary kriging', () => {
 	});
 	it('of a constant is that constant, and moves along with the values', () => {
 		expect(new Kriging(xyz, new Float64Array(60).fill(7), spherical).at(150, 150, 0).value).toBeCloseTo(7, 9);
-		const shifted = new Kriging(xyz, values.map((v) => v + 100), spherical).at(111, 222, 0);
+		const shifted = new Kriging(
+			xyz,
+			values.map((v) => v + 100),
+			spherical
+		).at(111, 222, 0);
 		expect(shifted.value - new Kriging(xyz, values, spherical).at(111, 222, 0).value).toBeCloseTo(100, 8);
 	});
 	it('of two samples is the answer by hand: the mean half-way, with its variance', () => {
@@ -102,11 +117,20 @@ it('pairs along a direction: none beyond the tolerance, none off the line, eithe
 	// East, 20 degrees off it, north, and straight back west.
 	const c = Math.cos((20 * Math.PI) / 180);
 	const s = Math.sin((20 * Math.PI) / 180);
-	const lags = (tolerance: number, bandwidth?: number) => experimentalVariogram(Float64Array.from([0, 0, 0, 10 * c, 10 * s, 0]), [1, 3], { lag: 20, count: 1, along: { direction: [1, 0, 0], tolerance, ...(bandwidth === undefined ? {} : { bandwidth }) } });
+	const lags = (tolerance: number, bandwidth?: number) =>
+		experimentalVariogram(Float64Array.from([0, 0, 0, 10 * c, 10 * s, 0]), [1, 3], {
+			lag: 20,
+			count: 1,
+			along: { direction: [1, 0, 0], tolerance, ...(bandwidth === undefined ? {} : { bandwidth }) }
+		});
 	expect(lags(25)).toEqual([{ distance: expect.closeTo(10, 9), semivariance: 2, pairs: 1 }]);
 	expect(lags(15)).toEqual([]);
 	expect(lags(25, 3)).toEqual([]);
 	expect(lags(25, 4)).toHaveLength(1);
-	const back = experimentalVariogram(Float64Array.from([0, 0, 0, -10, 0, 0]), [1, 3], { lag: 20, count: 1, along: { direction: [1, 0, 0], tolerance: 1 } });
+	const back = experimentalVariogram(Float64Array.from([0, 0, 0, -10, 0, 0]), [1, 3], {
+		lag: 20,
+		count: 1,
+		along: { direction: [1, 0, 0], tolerance: 1 }
+	});
 	expect(back).toHaveLength(1);
 });

@@ -33,7 +33,10 @@ export class Kriging {
 		});
 		const wide = span.filter((s) => s > 0);
 		// Cells that hold a few samples each, over the directions in which the samples spread.
-		this.side = Math.max(1e-9, wide.length ? Math.pow(wide.reduce((a, b) => a * b, 1) / Math.max(1, values.length / 4), 1 / wide.length) : 1);
+		this.side = Math.max(
+			1e-9,
+			wide.length ? Math.pow(wide.reduce((a, b) => a * b, 1) / Math.max(1, values.length / 4), 1 / wide.length) : 1
+		);
 		for (let i = 0; i < values.length; i++) {
 			const key = this.key(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!, 0, 0, 0);
 			const list = this.cells.get(key);
@@ -68,7 +71,10 @@ export class Kriging {
 			// What is in the next ring may still be nearer than the last of these.
 			if (found.filter((s) => this.apart(s, x, y, z) <= ring * this.side).length >= this.most) break;
 		}
-		found = found.map((s) => [s, this.apart(s, x, y, z)] as const).sort((a, b) => a[1] - b[1] || a[0] - b[0]).map(([s]) => s);
+		found = found
+			.map((s) => [s, this.apart(s, x, y, z)] as const)
+			.sort((a, b) => a[1] - b[1] || a[0] - b[0])
+			.map(([s]) => s);
 		return found.slice(0, this.most);
 	}
 
@@ -83,7 +89,10 @@ export class Kriging {
 		for (let i = 0; i < n; i++)
 			for (let j = 0; j <= i; j++) {
 				const s = own[j]!;
-				matrix[i * stride + j] = covarianceAt(v, i === j ? 0 : this.apart(own[i]!, this.xyz[3 * s]!, this.xyz[3 * s + 1]!, this.xyz[3 * s + 2]!));
+				matrix[i * stride + j] = covarianceAt(
+					v,
+					i === j ? 0 : this.apart(own[i]!, this.xyz[3 * s]!, this.xyz[3 * s + 1]!, this.xyz[3 * s + 2]!)
+				);
 			}
 		if (factorPlain(matrix, n, stride) >= 0) return { value: NaN, variance: NaN };
 		const factored = { n, stride, l: matrix, norm: 0 };

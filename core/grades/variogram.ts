@@ -27,7 +27,8 @@ export function growth({ shape, range }: Pick<Structure, 'shape' | 'range'>, h: 
 }
 
 /** Semivariance at a distance; 0 at the origin itself. */
-export const semivariance = (v: Variogram, h: number): number => (h === 0 ? 0 : v.structures.reduce((s, x) => s + x.sill * growth(x, h), v.nugget));
+export const semivariance = (v: Variogram, h: number): number =>
+	h === 0 ? 0 : v.structures.reduce((s, x) => s + x.sill * growth(x, h), v.nugget);
 
 /** Sum of nugget and sills. */
 export const totalSill = (v: Variogram): number => v.structures.reduce((s, x) => s + x.sill, v.nugget);
@@ -59,7 +60,8 @@ export interface Lag {
  */
 export function experimentalVariogram(xyz: Float64Array, values: ArrayLike<number>, options: LagOptions): Lag[] {
 	const { lag, count, along } = options;
-	if (!(lag > 0) || !(count >= 1)) fail('bad-lag', 'the width of the lags must be above 0, and there must be one at least', undefined, 'lag');
+	if (!(lag > 0) || !(count >= 1))
+		fail('bad-lag', 'the width of the lags must be above 0, and there must be one at least', undefined, 'lag');
 	const reach = lag * count;
 	const sums = new Float64Array(count);
 	const distances = new Float64Array(count);
@@ -83,7 +85,8 @@ export function experimentalVariogram(xyz: Float64Array, values: ArrayLike<numbe
 			pairs[k]!++;
 		}
 	const out: Lag[] = [];
-	for (let k = 0; k < count; k++) if (pairs[k]) out.push({ distance: distances[k]! / pairs[k]!, semivariance: sums[k]! / (2 * pairs[k]!), pairs: pairs[k]! });
+	for (let k = 0; k < count; k++)
+		if (pairs[k]) out.push({ distance: distances[k]! / pairs[k]!, semivariance: sums[k]! / (2 * pairs[k]!), pairs: pairs[k]! });
 	return out;
 }
 
@@ -94,7 +97,8 @@ export function experimentalVariogram(xyz: Float64Array, values: ArrayLike<numbe
  * @throws ProblemError `too-few-lags` when fewer than three classes have pairs
  */
 export function fitVariogram(lags: readonly Lag[], shape: Structure['shape']): Variogram {
-	if (lags.length < 3) fail('too-few-lags', `${lags.length} classes of distances have pairs; a fit needs three`, 'Take wider lags, or more of them.', 'lags');
+	if (lags.length < 3)
+		fail('too-few-lags', `${lags.length} classes of distances have pairs; a fit needs three`, 'Take wider lags, or more of them.', 'lags');
 	const longest = lags[lags.length - 1]!.distance;
 	const misfitOf = (range: number): { misfit: number; nugget: number; sill: number } => {
 		let nugget = 0;
@@ -117,7 +121,11 @@ export function fitVariogram(lags: readonly Lag[], shape: Structure['shape']): V
 			if (s < 0) [n, s] = [sy / sw, 0];
 			[nugget, sill] = [n, s];
 		}
-		return { misfit: lags.reduce((m, l, i) => m + l.pairs * (l.semivariance / Math.max(1e-300, nugget + sill * g[i]!) - 1) ** 2, 0), nugget, sill };
+		return {
+			misfit: lags.reduce((m, l, i) => m + l.pairs * (l.semivariance / Math.max(1e-300, nugget + sill * g[i]!) - 1) ** 2, 0),
+			nugget,
+			sill
+		};
 	};
 	// Coarse steps over the range, then a golden section about the best.
 	const steps = Array.from({ length: 60 }, (_, i) => longest * 0.03 * 1.07 ** i);

@@ -41,7 +41,8 @@ describe('thickness', () => {
 	it('of all units adds up to the height of the model at every node', () => {
 		const grid = gridOver(box, 37);
 		const sum = new Float64Array(grid.nx * grid.ny);
-		for (const u of unitsIn(faulted)) thicknessGrid(solidOf(faulted, u), grid).values.forEach((v, i) => (sum[i]! += Number.isNaN(v) ? 0 : v));
+		for (const u of unitsIn(faulted))
+			thicknessGrid(solidOf(faulted, u), grid).values.forEach((v, i) => (sum[i]! += Number.isNaN(v) ? 0 : v));
 		for (const v of sum) expect(v).toBeCloseTo(1000, 2);
 	});
 	it('times the area of a cell gives the volume', () => {

@@ -13,12 +13,17 @@ export function gridOver(box: { minX: number; minY: number; maxX: number; maxY: 
  * Calls back for each node that lies below or above a triangle, seen on the map. A node on an edge counts for one of the two
  * triangles at it only, so that sums over a closed mesh are exact.
  */
-export function eachCrossing(mesh: TriangleMesh, grid: Omit<Raster, 'values'>, found: (node: number, z: number, triangle: number, up: number) => void): void {
+export function eachCrossing(
+	mesh: TriangleMesh,
+	grid: Omit<Raster, 'values'>,
+	found: (node: number, z: number, triangle: number, up: number) => void
+): void {
 	const { positions: p, triangles } = mesh;
 	for (let t = 0; t < triangles.length; t += 3) {
 		const [a, b, c] = [3 * triangles[t]!, 3 * triangles[t + 1]!, 3 * triangles[t + 2]!];
 		// In units of the grid: nodes are whole numbers. A small shift that no one sees keeps nodes off edges and corners.
-		const at = (v: number, k: 0 | 1) => (p[v + k]! - (k === 0 ? grid.x0 : grid.y0)) / (k === 0 ? grid.dx : grid.dy) + (k === 0 ? 1.234e-7 : 2.718e-7);
+		const at = (v: number, k: 0 | 1) =>
+			(p[v + k]! - (k === 0 ? grid.x0 : grid.y0)) / (k === 0 ? grid.dx : grid.dy) + (k === 0 ? 1.234e-7 : 2.718e-7);
 		const [ax, ay, bx, by, cx, cy] = [at(a, 0), at(a, 1), at(b, 0), at(b, 1), at(c, 0), at(c, 1)];
 		const twice = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
 		if (twice === 0) continue;

@@ -13,7 +13,12 @@ export function warpRaster(r: Raster, forward: PlaneMap, back: PlaneMap): Raster
 	const steps = 32;
 	for (let i = 0; i <= steps; i++) {
 		const [x, y] = [r.x0 + ((right - r.x0) * i) / steps, r.y0 + ((top - r.y0) * i) / steps];
-		for (const [px, py] of [[x, r.y0], [x, top], [r.x0, y], [right, y]] as const) {
+		for (const [px, py] of [
+			[x, r.y0],
+			[x, top],
+			[r.x0, y],
+			[right, y]
+		] as const) {
 			const [u, v] = forward(px, py);
 			box[0] = Math.min(box[0]!, u);
 			box[1] = Math.min(box[1]!, v);

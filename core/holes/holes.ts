@@ -54,7 +54,9 @@ export function assembleHoles(tables: readonly Table[], checked: Checked, terrai
 			let path: Path;
 			try {
 				const through = points.get(name);
-				path = through ? pathThrough(collar, totalDepth![row]!, through) : holePath(collar, totalDepth![row]!, stations.get(name) ?? [], fallback);
+				path = through
+					? pathThrough(collar, totalDepth![row]!, through)
+					: holePath(collar, totalDepth![row]!, stations.get(name) ?? [], fallback);
 			} catch {
 				bent.push(name);
 				path = holePath(collar, totalDepth![row]!, [], fallback);
@@ -71,7 +73,12 @@ export function assembleHoles(tables: readonly Table[], checked: Checked, terrai
 type Uses = (t: Table, row: number) => boolean;
 
 /** Rows of some tables by hole. */
-function group<T>(tables: readonly Table[], uses: Uses, wanted: (t: Table) => boolean, read: (t: Table, row: number) => T | null): Map<string, T[]> {
+function group<T>(
+	tables: readonly Table[],
+	uses: Uses,
+	wanted: (t: Table) => boolean,
+	read: (t: Table, row: number) => T | null
+): Map<string, T[]> {
 	const byHole = new Map<string, T[]>();
 	for (const table of tables) {
 		if (!wanted(table)) continue;
@@ -89,18 +96,28 @@ function group<T>(tables: readonly Table[], uses: Uses, wanted: (t: Table) => bo
 }
 
 const groupStations = (tables: readonly Table[], uses: Uses): Map<string, Station[]> =>
-	group(tables, uses, (t) => t.kind === 'surveys' && t.numbers['azimuth'] !== undefined && t.numbers['inclination'] !== undefined, ({ numbers }, row) => ({
-		depth: numbers['depth']![row]!,
-		azimuth: numbers['azimuth']![row]!,
-		inclination: numbers['inclination']![row]!
-	}));
+	group(
+		tables,
+		uses,
+		(t) => t.kind === 'surveys' && t.numbers['azimuth'] !== undefined && t.numbers['inclination'] !== undefined,
+		({ numbers }, row) => ({
+			depth: numbers['depth']![row]!,
+			azimuth: numbers['azimuth']![row]!,
+			inclination: numbers['inclination']![row]!
+		})
+	);
 
 function groupPathPoints(tables: readonly Table[], uses: Uses): Map<string, { at: Vec3; depth?: number }[]> {
-	const points = group(tables, uses, (t) => t.kind === 'surveys' && t.numbers['azimuth'] === undefined && t.numbers['easting'] !== undefined, ({ numbers }, row) => {
-		const at = [numbers['easting']![row]!, numbers['northing']![row]!, numbers['elevation']![row]!] as const;
-		const depth = numbers['depth']?.[row];
-		return { at, ...(depth !== undefined && !Number.isNaN(depth) ? { depth } : {}) };
-	});
+	const points = group(
+		tables,
+		uses,
+		(t) => t.kind === 'surveys' && t.numbers['azimuth'] === undefined && t.numbers['easting'] !== undefined,
+		({ numbers }, row) => {
+			const at = [numbers['easting']![row]!, numbers['northing']![row]!, numbers['elevation']![row]!] as const;
+			const depth = numbers['depth']?.[row];
+			return { at, ...(depth !== undefined && !Number.isNaN(depth) ? { depth } : {}) };
+		}
+	);
 	for (const list of points.values()) list.sort((a, b) => (a.depth !== undefined && b.depth !== undefined ? a.depth - b.depth : 0));
 	return points;
 }
@@ -116,13 +133,37 @@ export interface LogSource {
  * @throws ProblemError `unknown-log`
  */
 export function holesByLog(holes: readonly Hole[], tables: readonly Table[], checked: Checked, log: LogSource): Hole[] {
-	const table = tables.find((t) => t.name === log.table) ?? fail('unknown-log', `there is no table "${log.table}" to take the log from`, `The tables are: ${tables.map((t) => t.name).join(', ')}.`, 'log');
+	const table =
+		tables.find((t) => t.name === log.table) ??
+		fail(
+			'unknown-log',
+			`there is no table "${log.table}" to take the log from`,
+			`The tables are: ${tables.map((t) => t.name).join(', ')}.`,
+			'log'
+		);
 	const key = log.column === '' ? 'code' : Object.keys(table.text).find((k) => k === log.column || table.headers[k] === log.column);
 	const { from, to } = table.numbers;
-	if (!key || !table.text[key] || !table.text['hole'] || !from || !to) return fail('unknown-log', `${log.table} has no column "${log.column || 'code'}" of intervals along holes`, 'Choose a table with holes, depths from and to, and a column of text.', 'log');
-	const byHole = group([table], (t, row) => checked.out[t.name]![row] === 0, () => true, (t, row) => (t.text[key]![row] && from[row]! < to[row]! ? { from: from[row]!, to: to[row]!, code: t.text[key]![row]!, table: t.name, row } : null));
+	if (!key || !table.text[key] || !table.text['hole'] || !from || !to)
+		return fail(
+			'unknown-log',
+			`${log.table} has no column "${log.column || 'code'}" of intervals along holes`,
+			'Choose a table with holes, depths from and to, and a column of text.',
+			'log'
+		);
+	const byHole = group(
+		[table],
+		(t, row) => checked.out[t.name]![row] === 0,
+		() => true,
+		(t, row) =>
+			t.text[key]![row] && from[row]! < to[row]! ? { from: from[row]!, to: to[row]!, code: t.text[key]![row]!, table: t.name, row } : null
+	);
 	return holes.map((h) => ({ ...h, intervals: (byHole.get(h.name) ?? []).sort((a, b) => a.from - b.from) }));
 }
 
 const groupIntervals = (tables: readonly Table[], uses: Uses): Map<string, Interval[]> =>
-	group(tables, uses, (t) => t.kind === 'intervals', (t, row) => ({ from: t.numbers['from']![row]!, to: t.numbers['to']![row]!, code: t.text['code']![row]!, table: t.name, row }));
+	group(
+		tables,
+		uses,
+		(t) => t.kind === 'intervals',
+		(t, row) => ({ from: t.numbers['from']![row]!, to: t.numbers['to']![row]!, code: t.text['code']![row]!, table: t.name, row })
+	);

@@ -24,7 +24,12 @@ export function planeInCore(alpha: number, beta: number, direction: Vec3): Vec3 
 }
 
 /** Dip and dip azimuth, degrees, of a plane seen in oriented core; see `planeInCore`. */
-export function anglesInCore(alpha: number, beta: number, azimuth: number, inclination: number): { dip: number; dipAzimuth: number } | null {
+export function anglesInCore(
+	alpha: number,
+	beta: number,
+	azimuth: number,
+	inclination: number
+): { dip: number; dipAzimuth: number } | null {
 	const normal = planeInCore(alpha, beta, lineDirection(azimuth, inclination));
 	return normal && planeAngles(normal);
 }

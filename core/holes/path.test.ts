@@ -8,7 +8,10 @@ describe('hole path by minimum curvature', () => {
 	it('is exact on an arc of a circle, also between stations', () => {
 		// From vertical to horizontal towards east along a quarter circle of radius 500.
 		const quarter = (Math.PI / 2) * 500;
-		const path = holePath([0, 0, 0], quarter, [{ depth: 0, azimuth: 90, inclination: -90 }, { depth: quarter, azimuth: 90, inclination: 0 }]);
+		const path = holePath([0, 0, 0], quarter, [
+			{ depth: 0, azimuth: 90, inclination: -90 },
+			{ depth: quarter, azimuth: 90, inclination: 0 }
+		]);
 		for (const t of [0, 0.1, 0.37, 0.5, 0.99, 1]) {
 			const angle = (t * Math.PI) / 2;
 			const [x, y, z] = positionAt(path, t * quarter);
@@ -24,7 +27,11 @@ describe('hole path by minimum curvature', () => {
 		const speed = Math.hypot(radius, reach);
 		const at = (s: number) => [radius * Math.sin(s / speed), radius * (1 - Math.cos(s / speed)), (-reach * s) / speed] as const;
 		const stations = Array.from({ length: 1000 / step + 1 }, (_, i) => {
-			const [tx, ty, tz] = [(radius * Math.cos((i * step) / speed)) / speed, (radius * Math.sin((i * step) / speed)) / speed, -reach / speed];
+			const [tx, ty, tz] = [
+				(radius * Math.cos((i * step) / speed)) / speed,
+				(radius * Math.sin((i * step) / speed)) / speed,
+				-reach / speed
+			];
 			return { depth: i * step, azimuth: (Math.atan2(tx, ty) * 180) / Math.PI, inclination: (Math.asin(tz) * 180) / Math.PI };
 		});
 		return length(subtract(positionAt(holePath([0, 0, 0], 1000, stations), 1000), at(1000)));
@@ -45,7 +52,11 @@ describe('hole path by minimum curvature', () => {
 	});
 
 	it('does not depend on the order of stations and is continuous with unit speed', () => {
-		const station = fc.record({ depth: fc.double({ min: 0, max: 500, noNaN: true }), azimuth: fc.double({ min: 0, max: 360, noNaN: true }), inclination: fc.double({ min: -90, max: -20, noNaN: true }) });
+		const station = fc.record({
+			depth: fc.double({ min: 0, max: 500, noNaN: true }),
+			azimuth: fc.double({ min: 0, max: 360, noNaN: true }),
+			inclination: fc.double({ min: -90, max: -20, noNaN: true })
+		});
 		fc.assert(
 			fc.property(fc.uniqueArray(station, { minLength: 1, maxLength: 8, selector: (s) => Math.round(s.depth) }), (stations) => {
 				const a = holePath([0, 0, 0], 600, stations);
@@ -62,11 +73,22 @@ describe('hole path by minimum curvature', () => {
 	});
 
 	it('refuses a hole that turns straight back', () => {
-		expect(() => holePath([0, 0, 0], 100, [{ depth: 0, azimuth: 0, inclination: -90 }, { depth: 50, azimuth: 0, inclination: 90 }])).toThrow(RangeError);
+		expect(() =>
+			holePath([0, 0, 0], 100, [
+				{ depth: 0, azimuth: 0, inclination: -90 },
+				{ depth: 50, azimuth: 0, inclination: 90 }
+			])
+		).toThrow(RangeError);
 	});
 
 	it('samples from collar to end', () => {
-		const s = samplePath(holePath([0, 0, 100], 80, [{ depth: 0, azimuth: 45, inclination: -80 }, { depth: 60, azimuth: 60, inclination: -60 }]), 10);
+		const s = samplePath(
+			holePath([0, 0, 100], 80, [
+				{ depth: 0, azimuth: 45, inclination: -80 },
+				{ depth: 60, azimuth: 60, inclination: -60 }
+			]),
+			10
+		);
 		expect(s.depths[0]).toBe(0);
 		expect(s.depths.at(-1)).toBe(80);
 		expect([...s.xyz.slice(0, 3)]).toEqual([0, 0, 100]);
@@ -74,14 +96,22 @@ describe('hole path by minimum curvature', () => {
 });
 
 describe('places that no leg reaches', () => {
-	const path = holePath([10, 20, 30], 100, [{ depth: 0, azimuth: 90, inclination: -45 }, { depth: 50, azimuth: 90, inclination: -45 }]);
+	const path = holePath([10, 20, 30], 100, [
+		{ depth: 0, azimuth: 90, inclination: -45 },
+		{ depth: 50, azimuth: 90, inclination: -45 }
+	]);
 	const r = Math.SQRT1_2;
 	it('above the collar lie straight on upwards, below the end straight on downwards', () => {
 		positionAt(path, -10).forEach((v, i) => expect(v).toBeCloseTo([10 - 10 * r, 20, 30 + 10 * r][i]!, 9));
 		positionAt(path, 120).forEach((v, i) => expect(v).toBeCloseTo([10 + 120 * r, 20, 30 - 120 * r][i]!, 9));
 	});
 	it('of two stations at one depth the first in the list counts', () => {
-		const twice = holePath([0, 0, 0], 100, [{ depth: 0, azimuth: 0, inclination: -90 }, { depth: 0, azimuth: 90, inclination: -10 }, { depth: 40, azimuth: 0, inclination: -90 }, { depth: 40, azimuth: 90, inclination: -20 }]);
+		const twice = holePath([0, 0, 0], 100, [
+			{ depth: 0, azimuth: 0, inclination: -90 },
+			{ depth: 0, azimuth: 90, inclination: -10 },
+			{ depth: 40, azimuth: 0, inclination: -90 },
+			{ depth: 40, azimuth: 90, inclination: -20 }
+		]);
 		positionAt(twice, 100).forEach((v, i) => expect(v).toBeCloseTo([0, 0, -100][i]!, 9));
 	});
 });

@@ -39,7 +39,12 @@ export function fieldTasks(field: Field, block: number, xyz: Float64Array): Fiel
 }
 
 /** Values of a field at many points, by threads. */
-export async function evaluateInTasks(field: Field, block: number, xyz: Float64Array, run: (task: FieldTask) => Promise<Float64Array>): Promise<Float64Array> {
+export async function evaluateInTasks(
+	field: Field,
+	block: number,
+	xyz: Float64Array,
+	run: (task: FieldTask) => Promise<Float64Array>
+): Promise<Float64Array> {
 	const out = new Float64Array(xyz.length / 3);
 	await Promise.all(fieldTasks(field, block, xyz).map(async (task, k) => out.set(await run(task), k * SIZE)));
 	return out;

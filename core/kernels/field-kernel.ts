@@ -9,9 +9,18 @@ import { BASE, instantiate, reach } from './wasm';
 interface FieldExports {
 	memory: WebAssembly.Memory;
 	evaluate(
-		points: number, pointPairs: number, gradients: number, gradientPairs: number,
-		inverseRange: number, driftX: number, driftY: number, driftZ: number, constant: number,
-		targets: number, count: number, out: number
+		points: number,
+		pointPairs: number,
+		gradients: number,
+		gradientPairs: number,
+		inverseRange: number,
+		driftX: number,
+		driftY: number,
+		driftZ: number,
+		constant: number,
+		targets: number,
+		count: number,
+		out: number
 	): void;
 }
 
@@ -43,7 +52,12 @@ export function evaluateInBlock(b: BlockField, xyz: Float64Array): Float64Array 
 	const count = xyz.length / 3;
 	const scaled = framed(field, xyz);
 	const result = new Float64Array(count);
-	const layout = load(kernel, field.range, field.points, b.weights, field.gradientPoints, b.gradientWeights, [0, b.weights.length, 0, b.gradientWeights.length / 3]);
+	const layout = load(kernel, field.range, field.points, b.weights, field.gradientPoints, b.gradientWeights, [
+		0,
+		b.weights.length,
+		0,
+		b.gradientWeights.length / 3
+	]);
 	const memory = new Float64Array(kernel.memory.buffer);
 	for (let from = 0; from < count; from += CHUNK) {
 		const size = Math.min(CHUNK, count - from);
@@ -52,7 +66,8 @@ export function evaluateInBlock(b: BlockField, xyz: Float64Array): Float64Array 
 		result.set(memory.subarray(layout.out / 8, layout.out / 8 + size), from);
 	}
 	field.bounded.forEach((j, k) => {
-		for (let t = 0; t < count; t++) result[t] = result[t]! + b.signs[k]! * halfJump(j, scaled[3 * t]!, scaled[3 * t + 1]!, scaled[3 * t + 2]!);
+		for (let t = 0; t < count; t++)
+			result[t] = result[t]! + b.signs[k]! * halfJump(j, scaled[3 * t]!, scaled[3 * t + 1]!, scaled[3 * t + 2]!);
 	});
 	if (field.local) addLocal(kernel, field.local, b, scaled, result);
 	return result;
@@ -75,11 +90,17 @@ function addLocal(kernel: FieldExports, l: LocalPart, b: BlockField, scaled: Flo
 		});
 	for (let p = 0; p < patches; p++) {
 		if (start[p] === start[p + 1]) continue;
-		const layout = load(kernel, l.range, l.points, b.localWeights, l.gradientPoints, b.localGradientWeights, [l.pointStart[p]!, l.pointStart[p + 1]!, l.gradientStart[p]!, l.gradientStart[p + 1]!]);
+		const layout = load(kernel, l.range, l.points, b.localWeights, l.gradientPoints, b.localGradientWeights, [
+			l.pointStart[p]!,
+			l.pointStart[p + 1]!,
+			l.gradientStart[p]!,
+			l.gradientStart[p + 1]!
+		]);
 		const memory = new Float64Array(kernel.memory.buffer);
 		for (let from = start[p]!; from < start[p + 1]!; from += CHUNK) {
 			const size = Math.min(CHUNK, start[p + 1]! - from);
-			for (let i = 0; i < size; i++) for (let c = 0; c < 3; c++) memory[layout.targets / 8 + 3 * i + c] = scaled[3 * targets[from + i]! + c]!;
+			for (let i = 0; i < size; i++)
+				for (let c = 0; c < 3; c++) memory[layout.targets / 8 + 3 * i + c] = scaled[3 * targets[from + i]! + c]!;
 			run(kernel, layout, l.range, [0, 0, 0], 0, size);
 			for (let i = 0; i < size; i++) {
 				const t = targets[from + i]!;
@@ -90,7 +111,15 @@ function addLocal(kernel: FieldExports, l: LocalPart, b: BlockField, scaled: Flo
 }
 
 /** Writes sources into the memory of the kernel. */
-function load(kernel: FieldExports, range: number, points: Float64Array, weights: Float64Array, gradientPoints: Float64Array, gradientWeights: Float64Array, part: SourcePart): Layout {
+function load(
+	kernel: FieldExports,
+	range: number,
+	points: Float64Array,
+	weights: Float64Array,
+	gradientPoints: Float64Array,
+	gradientWeights: Float64Array,
+	part: SourcePart
+): Layout {
 	const [p0, p1, g0, g1] = part;
 	const [pointCount, gradientCount] = [p1 - p0, g1 - g0];
 	const pointPairs = (pointCount + 1) >> 1;
@@ -120,4 +149,17 @@ function load(kernel: FieldExports, range: number, points: Float64Array, weights
 }
 
 const run = (kernel: FieldExports, l: Layout, range: number, drift: readonly number[], constant: number, count: number): void =>
-	kernel.evaluate(l.points, l.pointPairs, l.gradients, l.gradientPairs, 1 / range, drift[0]!, drift[1]!, drift[2]!, constant, l.targets, count, l.out);
+	kernel.evaluate(
+		l.points,
+		l.pointPairs,
+		l.gradients,
+		l.gradientPairs,
+		1 / range,
+		drift[0]!,
+		drift[1]!,
+		drift[2]!,
+		constant,
+		l.targets,
+		count,
+		l.out
+	);

@@ -3,7 +3,15 @@ import { sharedCopy, sharedDeep, sharedDoubles } from './shared';
 
 describe('room that threads share', () => {
 	it('holds a copy of each kind of numbers, or of the first of them', () => {
-		for (const a of [Float64Array.of(1.5, NaN, -3), Float32Array.of(1.5, 2, 3), Int32Array.of(-1, 2, 3), Uint32Array.of(1, 2, 4e9), Int16Array.of(-7, 8, 9), Uint16Array.of(7, 8, 65535), Uint8Array.of(1, 2, 255)]) {
+		for (const a of [
+			Float64Array.of(1.5, NaN, -3),
+			Float32Array.of(1.5, 2, 3),
+			Int32Array.of(-1, 2, 3),
+			Uint32Array.of(1, 2, 4e9),
+			Int16Array.of(-7, 8, 9),
+			Uint16Array.of(7, 8, 65535),
+			Uint8Array.of(1, 2, 255)
+		]) {
 			const copy = sharedCopy(a);
 			expect(copy).toEqual(a);
 			expect(copy.constructor).toBe(a.constructor);

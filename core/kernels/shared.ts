@@ -3,7 +3,8 @@ type Numbers = Float64Array | Float32Array | Int32Array | Uint32Array | Int16Arr
 /** Room for numbers that threads can look at without a copy, where the host allows it. */
 export const sharedDoubles = (n: number): Float64Array => new Float64Array(room(8 * n) as ArrayBuffer);
 
-const room = (bytes: number): ArrayBufferLike => (typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(bytes) : new SharedArrayBuffer(bytes));
+const room = (bytes: number): ArrayBufferLike =>
+	typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(bytes) : new SharedArrayBuffer(bytes);
 
 /** The first numbers of an array in room that threads share. */
 export function sharedCopy<T extends Numbers>(from: T, length = from.length): T {

@@ -10,12 +10,18 @@ function built(nodes: GraphNode[]): GraphNode[] {
 	const keys = nodeKeys(nodes, hash);
 	return nodes.map((n) => (n.recipe === null ? n : { ...n, contentHash: keys.get(n.id)! }));
 }
-const graph = (assay = 'x', log = 'l', spacing = 40) => [source('assays', assay), source('log', log), derived('holes', ['log']), derived('model', ['holes'], { spacing })];
+const graph = (assay = 'x', log = 'l', spacing = 40) => [
+	source('assays', assay),
+	source('log', log),
+	derived('holes', ['log']),
+	derived('model', ['holes'], { spacing })
+];
 
 it('marks just what lies downstream of a change as out of date', () => {
 	const before = built(graph());
 	expect(outOfDate(before, hash)).toEqual(new Set());
-	const withHashes = (now: GraphNode[]) => now.map((n, i) => ({ ...n, contentHash: n.recipe === null ? n.contentHash : before[i]!.contentHash }));
+	const withHashes = (now: GraphNode[]) =>
+		now.map((n, i) => ({ ...n, contentHash: n.recipe === null ? n.contentHash : before[i]!.contentHash }));
 	expect(outOfDate(withHashes(graph('changed')), hash)).toEqual(new Set());
 	expect(outOfDate(withHashes(graph('x', 'changed')), hash)).toEqual(new Set(['holes', 'model']));
 	expect(outOfDate(withHashes(graph('x', 'l', 20)), hash)).toEqual(new Set(['model']));

@@ -13,7 +13,11 @@ import { factorPlain, solveLower, solveUpper, strideOf, type Cholesky } from './
  * @param right b and c together
  * @returns the solution w and d together, or null when the columns of F can not be told apart
  */
-export function solveBordered(factor: Cholesky, columns: readonly Float64Array[], right: Float64Array): { solution: Float64Array; condition: number } | null {
+export function solveBordered(
+	factor: Cholesky,
+	columns: readonly Float64Array[],
+	right: Float64Array
+): { solution: Float64Array; condition: number } | null {
 	const { n } = factor;
 	const k = columns.length;
 	const reduced = columns.map((c) => solveLower(factor, c));
@@ -23,7 +27,13 @@ export function solveBordered(factor: Cholesky, columns: readonly Float64Array[]
 	const solve = (v: Float64Array): Float64Array => {
 		const y = solveLower(factor, v);
 		const out = new Float64Array(n + k);
-		const d = solveUpper(schur, solveLower(schur, reduced.map((r, i) => dot(r, y) - v[n + i]!)));
+		const d = solveUpper(
+			schur,
+			solveLower(
+				schur,
+				reduced.map((r, i) => dot(r, y) - v[n + i]!)
+			)
+		);
 		reduced.forEach((r, i) => {
 			for (let j = 0; j < n; j++) y[j] = y[j]! - r[j]! * d[i]!;
 		});
@@ -31,7 +41,10 @@ export function solveBordered(factor: Cholesky, columns: readonly Float64Array[]
 		out.set(d, n);
 		return out;
 	};
-	return { solution: solve(right), condition: Math.max(factor.norm, ...columns.map((c) => c.reduce((sum, v) => sum + Math.abs(v), 0))) * inverseNorm(n + k, solve) };
+	return {
+		solution: solve(right),
+		condition: Math.max(factor.norm, ...columns.map((c) => c.reduce((sum, v) => sum + Math.abs(v), 0))) * inverseNorm(n + k, solve)
+	};
 }
 
 const dot = (a: Float64Array, b: Float64Array): number => {

@@ -45,7 +45,9 @@ describe('the Cholesky factor', () => {
 				if (typeof kernel === 'number') throw new Error(`not definite at ${kernel}`);
 				const twin = plain(full, n);
 				expect(kernel.norm).toBe(twin.norm);
-				for (let i = 0; i < n; i++) for (let j = 0; j <= i; j++) expect(Math.abs(kernel.l[i * kernel.stride + j]! - twin.l[i * twin.stride + j]!)).toBeLessThan(1e-10 * twin.norm);
+				for (let i = 0; i < n; i++)
+					for (let j = 0; j <= i; j++)
+						expect(Math.abs(kernel.l[i * kernel.stride + j]! - twin.l[i * twin.stride + j]!)).toBeLessThan(1e-10 * twin.norm);
 			}),
 			{ numRuns: 30 }
 		);
@@ -93,12 +95,18 @@ describe('the bordered system', () => {
 			columns.forEach((c, q) => (s += c[i]! * solution[n + q]!));
 			expect(Math.abs(s - right[i]!)).toBeLessThan(1e-15 * condition);
 		}
-		columns.forEach((c, q) => expect(Math.abs(c.reduce((s, v, i) => s + v * solution[i]!, 0) - right[n + q]!)).toBeLessThan(1e-15 * condition));
+		columns.forEach((c, q) =>
+			expect(Math.abs(c.reduce((s, v, i) => s + v * solution[i]!, 0) - right[n + q]!)).toBeLessThan(1e-15 * condition)
+		);
 	});
 
 	it('has the condition of the Hilbert matrix within a factor of three when nothing borders it', () => {
 		// 1-norm condition numbers of the Hilbert matrix (Higham 2002, table 28.1).
-		for (const [n, known] of [[3, 7.48e2], [5, 9.44e5], [8, 3.39e10]] as const) {
+		for (const [n, known] of [
+			[3, 7.48e2],
+			[5, 9.44e5],
+			[8, 3.39e10]
+		] as const) {
 			const h = Float64Array.from({ length: n * n }, (_, k) => 1 / (Math.floor(k / n) + (k % n) + 1));
 			const { condition } = solveBordered(plain(h, n), [], new Float64Array(n))!;
 			expect(condition).toBeGreaterThan(known / 3);

@@ -3,7 +3,12 @@
  * @param precision the solver stops when what is left is this share of b
  * @param steps at most
  */
-export function conjugateGradients(times: (v: Float64Array) => Float64Array, b: Float64Array, precision: number, steps: number): Float64Array {
+export function conjugateGradients(
+	times: (v: Float64Array) => Float64Array,
+	b: Float64Array,
+	precision: number,
+	steps: number
+): Float64Array {
 	const x = new Float64Array(b.length);
 	const left = Float64Array.from(b);
 	const along = Float64Array.from(b);

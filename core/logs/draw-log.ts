@@ -27,15 +27,25 @@ function first(track: LogTrack, hole: LogHole, data: LogData, frame: LogFrame): 
 	const s = track.series[0];
 	const set = s ? data.set(s.table) : null;
 	if (!s || !set || set.place === 'map') return null;
-	return { set, key: s.column, rows: Array.from(rowsOf(data, set, hole.number)).filter((i) => set.place === 'hole' || (set.to[i]! >= frame.from && set.from[i]! <= frame.to)) };
+	return {
+		set,
+		key: s.column,
+		rows: Array.from(rowsOf(data, set, hole.number)).filter(
+			(i) => set.place === 'hole' || (set.to[i]! >= frame.from && set.from[i]! <= frame.to)
+		)
+	};
 }
 
 /** A rectangle as part of a path: many of one look are one element of the drawing. */
 const box = (x: number, y: number, w: number, h: number): string => `M${f(x)} ${f(y)}h${f(w)}v${f(h)}h${f(-w)}z`;
 
-const clipped = (frame: LogFrame, from: number, to: number): [number, number] => [frame.y(Math.max(from, frame.from)), frame.y(Math.min(to, frame.to))];
+const clipped = (frame: LogFrame, from: number, to: number): [number, number] => [
+	frame.y(Math.max(from, frame.from)),
+	frame.y(Math.min(to, frame.to))
+];
 
-const label = (x: number, y: number, text: string, size: number, extra = ''): string => `<text x="${f(x)}" y="${f(y)}" font-size="${f(size)}" fill="${INK}"${extra}>${escaped(text)}</text>`;
+const label = (x: number, y: number, text: string, size: number, extra = ''): string =>
+	`<text x="${f(x)}" y="${f(y)}" font-size="${f(size)}" fill="${INK}"${extra}>${escaped(text)}</text>`;
 
 /** Lines at round values of the axis, through the width of a track. */
 function axisTicks(hole: LogHole, frame: LogFrame, axis: LogAxis): { y: number; text: string }[] {
@@ -64,7 +74,9 @@ function numberGrid(track: LogTrack, data: LogData, frame: LogFrame): string {
 	const range = track.kind === 'tadpoles' ? ([0, 90] as [number, number]) : trackRange(track, data);
 	const x = scaleOf(track, range, track.width);
 	const marks = track.log ? decades(range) : ticks(range[0], range[1], Math.max(2, track.width / 9));
-	return marks.map((v) => `<path d="M${f(x(v))} ${f(frame.top)}V${f(frame.bottom)}" stroke="${RULE}" stroke-width="0.1" fill="none"/>`).join('');
+	return marks
+		.map((v) => `<path d="M${f(x(v))} ${f(frame.top)}V${f(frame.bottom)}" stroke="${RULE}" stroke-width="0.1" fill="none"/>`)
+		.join('');
 }
 
 function decades([low, high]: [number, number]): number[] {
@@ -116,11 +128,17 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 			if (y1 - y0 > frame.text * 1.25 && middle - last > frame.text * 1.2) {
 				last = middle;
 				const size = Math.min(frame.text, (frame.text * (track.width - 1)) / Math.max(0.1, textWidth(name, frame.text)));
-				if (size > frame.text * 0.55) labels.push(`<text x="${f(track.width / 2)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="#ffffff" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`);
+				if (size > frame.text * 0.55)
+					labels.push(
+						`<text x="${f(track.width / 2)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="#ffffff" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`
+					);
 			}
 		}
 		const defs = [...patterns].map((c) => patternElement(`${frame.prefix}c${c}`, look(c).pattern!, look(c).color, INK, 4)).join('');
-		const fills = [...boxes].map(([c, path]) => `<path d="${path}" fill="${look(c).pattern ? `url(#${frame.prefix}c${c})` : paintOf(look(c).color)}" stroke="${INK}" stroke-width="0.12"/>`);
+		const fills = [...boxes].map(
+			([c, path]) =>
+				`<path d="${path}" fill="${look(c).pattern ? `url(#${frame.prefix}c${c})` : paintOf(look(c).color)}" stroke="${INK}" stroke-width="0.12"/>`
+		);
 		return `${defs ? `<defs>${defs}</defs>` : ''}${fills.join('')}${labels.join('')}`;
 	},
 
@@ -130,13 +148,15 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		const column = columnOf(own.set, own.key);
 		const room = frame.bottom - frame.top;
 		const entries = own.rows.flatMap((i) => {
-			const text = column?.type === 'category' ? (column.categories[column.values[i]!] ?? '') : data.text(own.set.id, own.key, own.set.row[i]!);
+			const text =
+				column?.type === 'category' ? (column.categories[column.values[i]!] ?? '') : data.text(own.set.id, own.key, own.set.row[i]!);
 			return text ? [{ text, at: clipped(frame, own.set.from[i]!, own.set.to[i]!)[0] }] : [];
 		});
 		// Smaller letters before any text is cut.
 		let size = frame.text;
 		let lines = entries.map((e) => wrapText(e.text, track.width - 4, size));
-		for (; size > frame.text * 0.62 && lines.reduce((n, l) => n + l.length, 0) * size * 1.2 > room; size *= 0.92) lines = entries.map((e) => wrapText(e.text, track.width - 4, size));
+		for (; size > frame.text * 0.62 && lines.reduce((n, l) => n + l.length, 0) * size * 1.2 > room; size *= 0.92)
+			lines = entries.map((e) => wrapText(e.text, track.width - 4, size));
 		const most = Math.max(1, Math.floor(room / (size * 1.2) / Math.max(1, entries.length)));
 		const total = lines.reduce((n, l) => n + l.length, 0) * size * 1.2;
 		if (total > room) lines = lines.map((l) => (l.length > most ? [...l.slice(0, most - 1), `${l[most - 1]!.slice(0, -1)}…`] : l));
@@ -159,14 +179,28 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		const x = scaleOf(track, range, track.width);
 		const paths = track.series.map((s) => ({ color: s.color, runs: runsOf(s.table, s.column, hole, data, frame, x) }));
 		let fills = '';
-		if (track.fill === 'left' && paths[0]) fills = paths[0].runs.map((r) => `<path d="M0 ${f(r[1]!)}${lineTo(r)}L0 ${f(r[r.length - 1]!)}Z" fill="${paintOf(paths[0]!.color)}" fill-opacity="0.25"/>`).join('');
+		if (track.fill === 'left' && paths[0])
+			fills = paths[0].runs
+				.map(
+					(r) => `<path d="M0 ${f(r[1]!)}${lineTo(r)}L0 ${f(r[r.length - 1]!)}Z" fill="${paintOf(paths[0]!.color)}" fill-opacity="0.25"/>`
+				)
+				.join('');
 		if (track.fill === 'between' && paths[1]?.runs[0] && paths[0]?.runs[0]) {
 			const [a, b] = [paths[0].runs.flat(), paths[1].runs.flat()];
 			const back: number[] = [];
 			for (let i = b.length - 2; i >= 0; i -= 2) back.push(b[i]!, b[i + 1]!);
 			fills = `<path d="M${f(a[0]!)} ${f(a[1]!)}${lineTo(a)}${lineTo(back)}Z" fill="${paintOf(paths[0].color)}" fill-opacity="0.25"/>`;
 		}
-		return numberGrid(track, data, frame) + fills + paths.map((p) => `<path d="${p.runs.map((r) => `M${f(r[0]!)} ${f(r[1]!)}${lineTo(r)}`).join('')}" fill="none" stroke="${paintOf(p.color)}" stroke-width="0.3"/>`).join('');
+		return (
+			numberGrid(track, data, frame) +
+			fills +
+			paths
+				.map(
+					(p) =>
+						`<path d="${p.runs.map((r) => `M${f(r[0]!)} ${f(r[1]!)}${lineTo(r)}`).join('')}" fill="none" stroke="${paintOf(p.color)}" stroke-width="0.3"/>`
+				)
+				.join('')
+		);
 	},
 
 	bars: (track, hole, data, frame) => {
@@ -180,11 +214,19 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		for (const i of own.rows) {
 			const w = x(column.values[i]!);
 			if (Number.isNaN(w) || p.rgb(i) < 0) continue;
-			const [y0, y1] = own.set.place === 'interval' ? clipped(frame, own.set.from[i]!, own.set.to[i]!) : [frame.y(own.set.from[i]!) - 0.3, frame.y(own.set.from[i]!) + 0.3];
+			const [y0, y1] =
+				own.set.place === 'interval'
+					? clipped(frame, own.set.from[i]!, own.set.to[i]!)
+					: [frame.y(own.set.from[i]!) - 0.3, frame.y(own.set.from[i]!) + 0.3];
 			const color = coarseColor(p.css(i));
 			bars.set(color, (bars.get(color) ?? '') + box(0, y0, w, Math.max(0.06, y1 - y0)));
 		}
-		return numberGrid(track, data, frame) + [...bars].map(([color, path]) => `<path d="${path}" fill="${paintOf(color)}" stroke="${INK}" stroke-opacity="0.5" stroke-width="0.06"/>`).join('');
+		return (
+			numberGrid(track, data, frame) +
+			[...bars]
+				.map(([color, path]) => `<path d="${path}" fill="${paintOf(color)}" stroke="${INK}" stroke-opacity="0.5" stroke-width="0.06"/>`)
+				.join('')
+		);
 	},
 
 	points: (track, hole, data, frame) => {
@@ -197,7 +239,9 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 				.map((i) => {
 					const depth = (set.from[i]! + set.to[i]!) / 2;
 					const w = x(column.values[i]!);
-					return Number.isNaN(w) || depth < frame.from || depth > frame.to ? '' : `M${f(w - 0.7)} ${f(frame.y(depth))}a.7 .7 0 1 0 1.4 0a.7 .7 0 1 0-1.4 0`;
+					return Number.isNaN(w) || depth < frame.from || depth > frame.to
+						? ''
+						: `M${f(w - 0.7)} ${f(frame.y(depth))}a.7 .7 0 1 0 1.4 0a.7 .7 0 1 0-1.4 0`;
 				})
 				.join('');
 			return path ? `<path d="${path}" fill="${paintOf(s.color)}" stroke="#ffffff" stroke-width="0.12"/>` : '';
@@ -236,7 +280,9 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		for (const i of own.rows) {
 			const a = azimuth.values[i]!;
 			if (Number.isNaN(a) || !shown(i)) continue;
-			bins[Math.min(count - 1, Math.max(0, Math.floor((frame.y(own.set.from[i]!) - frame.top) / tall)))]![Math.floor((((a % 360) + 360) % 360) / 20)]!++;
+			bins[Math.min(count - 1, Math.max(0, Math.floor((frame.y(own.set.from[i]!) - frame.top) / tall)))]![
+				Math.floor((((a % 360) + 360) % 360) / 20)
+			]!++;
 		}
 		return bins
 			.map((counts, k) => {
@@ -264,7 +310,8 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		return own.rows
 			.map((i) => {
 				const [y0, y1] = clipped(frame, own.set.from[i]!, own.set.to[i]!);
-				const text = name?.type === 'category' ? (name.categories[name.values[i]!] ?? '') : data.text(own.set.id, 'sample', own.set.row[i]!);
+				const text =
+					name?.type === 'category' ? (name.categories[name.values[i]!] ?? '') : data.text(own.set.id, 'sample', own.set.row[i]!);
 				const mark = `<path d="M1 ${f(y0)}h1.6V${f(Math.max(y1, y0 + 0.1))}h-1.6" fill="none" stroke="${INK}" stroke-width="0.18"/>`;
 				const middle = (y0 + y1) / 2;
 				if (!text || middle - last < frame.text * 1.1) return mark;
@@ -279,13 +326,18 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 		const depth = own ? numberOf(own.set, 'waterDepth') : null;
 		const date = own ? columnOf(own.set, 'date') : null;
 		if (!own || !depth) return '';
-		const rows = own.rows.filter((i) => depth.values[i]! >= frame.from && depth.values[i]! <= frame.to).sort((a, b) => depth.values[a]! - depth.values[b]!);
+		const rows = own.rows
+			.filter((i) => depth.values[i]! >= frame.from && depth.values[i]! <= frame.to)
+			.sort((a, b) => depth.values[a]! - depth.values[b]!);
 		const texts = rows.map((i) => ({ at: frame.y(depth.values[i]!) - frame.text * 0.5, height: frame.text * 1.15 }));
 		const places = stackBlocks(texts, frame.top, frame.bottom);
 		return rows
 			.map((i, k) => {
 				const y = frame.y(depth.values[i]!);
-				const day = date && date.type === 'date' && !Number.isNaN(date.values[i]!) ? new Date(date.values[i]! * 86_400_000).toISOString().slice(0, 10) : '';
+				const day =
+					date && date.type === 'date' && !Number.isNaN(date.values[i]!)
+						? new Date(date.values[i]! * 86_400_000).toISOString().slice(0, 10)
+						: '';
 				return `<path d="M1 ${f(y - 1.6)}h2l-1 1.6zM0.8 ${f(y)}h2.4M1.3 ${f(y + 0.5)}h1.4" fill="#2B5FA8" stroke="#2B5FA8" stroke-width="0.2"/>${places[k]! + frame.text <= frame.bottom + 0.1 ? label(4, places[k]! + frame.text * 0.85, day, frame.text * 0.9) : ''}`;
 			})
 			.join('');
@@ -311,9 +363,13 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 			.map((x) => {
 				const [cx, cy] = [track.width / 2, frame.y(x.depth)];
 				const title = `<title>${escaped(x.message)}</title>`;
-				if (x.severity === 'noted') return `<g>${title}<circle cx="${f(cx)}" cy="${f(cy)}" r="1.5" fill="#ffffff" stroke="#A87B12" stroke-width="0.5"/></g>`;
+				if (x.severity === 'noted')
+					return `<g>${title}<circle cx="${f(cx)}" cy="${f(cy)}" r="1.5" fill="#ffffff" stroke="#A87B12" stroke-width="0.5"/></g>`;
 				const r = 1.7;
-				const corners = Array.from({ length: 8 }, (_, k) => `${f(cx + r * Math.cos((k + 0.5) * Math.PI / 4))} ${f(cy + r * Math.sin((k + 0.5) * Math.PI / 4))}`).join('L');
+				const corners = Array.from(
+					{ length: 8 },
+					(_, k) => `${f(cx + r * Math.cos(((k + 0.5) * Math.PI) / 4))} ${f(cy + r * Math.sin(((k + 0.5) * Math.PI) / 4))}`
+				).join('L');
 				return `<g>${title}<path d="M${corners}Z" fill="#ffffff" stroke="#8A2F5C" stroke-width="0.5"/><path d="M${f(cx - 0.8)} ${f(cy)}h1.6" stroke="#8A2F5C" stroke-width="0.5"/></g>`;
 			})
 			.join('')

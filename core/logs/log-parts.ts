@@ -117,11 +117,13 @@ function sortedOf(c: NumberColumn): Float32Array | Float64Array {
 	return s;
 }
 
-export const scaleOf = (track: LogTrack, range: [number, number], width: number) => (v: number): number => {
-	if (Number.isNaN(v) || (track.log && !(v > 0))) return NaN;
-	const t = track.log ? Math.log(v / range[0]) / Math.log(range[1] / range[0]) : (v - range[0]) / (range[1] - range[0]);
-	return Math.min(1, Math.max(0, t)) * width;
-};
+export const scaleOf =
+	(track: LogTrack, range: [number, number], width: number) =>
+	(v: number): number => {
+		if (Number.isNaN(v) || (track.log && !(v > 0))) return NaN;
+		const t = track.log ? Math.log(v / range[0]) / Math.log(range[1] / range[0]) : (v - range[0]) / (range[1] - range[0]);
+		return Math.min(1, Math.max(0, t)) * width;
+	};
 
 /** Title of a track and, for numbers, the ends of its axis. */
 export function trackTitle(track: LogTrack, data: LogData): { title: string; low: string; high: string } {
@@ -130,7 +132,15 @@ export function trackTitle(track: LogTrack, data: LogData): { title: string; low
 		const c = set ? (columnOf(set, s.column) ?? set.texts.find((t) => t.key === s.column)) : null;
 		return c ? titleOf(c) : (set?.name ?? '');
 	});
-	const plain = { axis: '', tadpoles: 'Dip, °', rose: 'Dip azimuth', samples: 'Samples', levels: 'Water', photographs: 'Core', findings: 'Findings' }[track.kind as string];
+	const plain = {
+		axis: '',
+		tadpoles: 'Dip, °',
+		rose: 'Dip azimuth',
+		samples: 'Samples',
+		levels: 'Water',
+		photographs: 'Core',
+		findings: 'Findings'
+	}[track.kind as string];
 	const numbers = ['curves', 'bars', 'points'].includes(track.kind);
 	const range = numbers ? trackRange(track, data) : track.kind === 'tadpoles' ? [0, 90] : null;
 	const short = (v: number) => String(Number(v.toPrecision(3)));

@@ -10,7 +10,11 @@ import { logSpecSchema, type LogSpec, type LogTrack, type TrackKind } from './sp
 import { stackBlocks, textWidth, wrapText } from './text';
 
 const paths: HolePaths = {
-	holes: [{ name: 'A', collar: [0, 0, 100], totalDepth: 60, row: 0 }, { name: 'B', collar: [50, 0, 80], totalDepth: 100, row: 1 }, { name: 'none', collar: [0, 0, 0], totalDepth: 0, row: 2 }],
+	holes: [
+		{ name: 'A', collar: [0, 0, 100], totalDepth: 60, row: 0 },
+		{ name: 'B', collar: [50, 0, 80], totalDepth: 100, row: 1 },
+		{ name: 'none', collar: [0, 0, 0], totalDepth: 0, row: 2 }
+	],
 	start: Uint32Array.of(0, 2, 4, 5),
 	depths: Float64Array.of(0, 60, 0, 100, 0),
 	// A is vertical, B goes down at 30° from the vertical.
@@ -18,24 +22,108 @@ const paths: HolePaths = {
 };
 const base = { id: 'log', name: 'Log', kind: 'intervals' as const, place: 'interval' as const, xyz: new Float64Array(0) };
 const log: DataSet = {
-	...base, rowCount: 4, row: Uint32Array.of(0, 1, 2, 3), hole: Uint32Array.of(0, 0, 1, 1), from: Float32Array.of(0, 20, 0, 30), to: Float32Array.of(20, 60, 30, 100),
+	...base,
+	rowCount: 4,
+	row: Uint32Array.of(0, 1, 2, 3),
+	hole: Uint32Array.of(0, 0, 1, 1),
+	from: Float32Array.of(0, 20, 0, 30),
+	to: Float32Array.of(20, 60, 30, 100),
 	columns: [
 		{ key: 'code', label: 'Code', type: 'category', values: Uint16Array.of(0, 1, 0, 1), categories: ['Sandstone', 'Mud <b>&'] },
 		{ key: 'Cu', label: 'Cu_ppm', type: 'number', unit: 'ppm', values: Float32Array.of(10, 1000, 100, NaN) }
 	],
 	texts: [{ key: 'description', label: 'Description' }]
 };
-const gamma: DataSet = { ...base, id: 'gamma', name: 'Gamma', kind: 'readings', place: 'depth', rowCount: 300, row: Uint32Array.from({ length: 300 }, (_, i) => i), hole: new Uint32Array(300), from: Float32Array.from({ length: 300 }, (_, i) => i / 5), to: Float32Array.from({ length: 300 }, (_, i) => i / 5), columns: [{ key: 'API', label: 'API', type: 'number', unit: '', values: Float32Array.from({ length: 300 }, (_, i) => (i === 137 ? 500 : 50 + (i % 7))) }], texts: [] };
-const walls: DataSet = { ...base, id: 'walls', name: 'Walls', kind: 'holeOrientations', place: 'depth', rowCount: 2, row: Uint32Array.of(0, 1), hole: Uint32Array.of(0, 0), from: Float32Array.of(10, 30), to: Float32Array.of(10, 30), columns: [{ key: 'dip', label: 'Dip', type: 'number', unit: '°', values: Float32Array.of(45, 90) }, { key: 'dipAzimuth', label: 'Dip azimuth', type: 'number', unit: '°', values: Float32Array.of(90, 180) }], texts: [] };
-const levels: DataSet = { ...base, id: 'levels', name: 'Levels', kind: 'levels', place: 'hole', rowCount: 2, row: Uint32Array.of(0, 1), hole: Uint32Array.of(0, 0), from: new Float32Array(0), to: new Float32Array(0), columns: [{ key: 'waterDepth', label: 'Depth to water', type: 'number', unit: 'm', values: Float32Array.of(5, 5.1) }, { key: 'date', label: 'Date', type: 'date', unit: '', values: Float64Array.of(20_000, 20_100) }], texts: [] };
+const gamma: DataSet = {
+	...base,
+	id: 'gamma',
+	name: 'Gamma',
+	kind: 'readings',
+	place: 'depth',
+	rowCount: 300,
+	row: Uint32Array.from({ length: 300 }, (_, i) => i),
+	hole: new Uint32Array(300),
+	from: Float32Array.from({ length: 300 }, (_, i) => i / 5),
+	to: Float32Array.from({ length: 300 }, (_, i) => i / 5),
+	columns: [
+		{
+			key: 'API',
+			label: 'API',
+			type: 'number',
+			unit: '',
+			values: Float32Array.from({ length: 300 }, (_, i) => (i === 137 ? 500 : 50 + (i % 7)))
+		}
+	],
+	texts: []
+};
+const walls: DataSet = {
+	...base,
+	id: 'walls',
+	name: 'Walls',
+	kind: 'holeOrientations',
+	place: 'depth',
+	rowCount: 2,
+	row: Uint32Array.of(0, 1),
+	hole: Uint32Array.of(0, 0),
+	from: Float32Array.of(10, 30),
+	to: Float32Array.of(10, 30),
+	columns: [
+		{ key: 'dip', label: 'Dip', type: 'number', unit: '°', values: Float32Array.of(45, 90) },
+		{ key: 'dipAzimuth', label: 'Dip azimuth', type: 'number', unit: '°', values: Float32Array.of(90, 180) }
+	],
+	texts: []
+};
+const levels: DataSet = {
+	...base,
+	id: 'levels',
+	name: 'Levels',
+	kind: 'levels',
+	place: 'hole',
+	rowCount: 2,
+	row: Uint32Array.of(0, 1),
+	hole: Uint32Array.of(0, 0),
+	from: new Float32Array(0),
+	to: new Float32Array(0),
+	columns: [
+		{ key: 'waterDepth', label: 'Depth to water', type: 'number', unit: 'm', values: Float32Array.of(5, 5.1) },
+		{ key: 'date', label: 'Date', type: 'date', unit: '', values: Float64Array.of(20_000, 20_100) }
+	],
+	texts: []
+};
 const sets: Record<string, DataSet> = { log, gamma, walls, levels };
 const data: LogData = {
-	paths, set: (t) => sets[t] ?? null, style: () => plainStyle('code'), defaults: plainDefaults,
+	paths,
+	set: (t) => sets[t] ?? null,
+	style: () => plainStyle('code'),
+	defaults: plainDefaults,
 	text: (_t, _k, row) => ['yellow, medium grained, cross-bedded and well cemented', 'dark <script>', 'a', 'b'][row]!,
-	findings: (hole) => (hole === 'A' ? [{ depth: 12, severity: 'held', message: 'overlap "here"' }, { depth: 13, severity: 'noted', message: 'x' }] : []), photographs: (hole) => (hole === 'A' ? [{ from: 2, to: 6, href: 'data:image/png;base64,AAAA', name: 'tray <1>' }] : []), lengthUnit: 'm'
+	findings: (hole) =>
+		hole === 'A'
+			? [
+					{ depth: 12, severity: 'held', message: 'overlap "here"' },
+					{ depth: 13, severity: 'noted', message: 'x' }
+				]
+			: [],
+	photographs: (hole) => (hole === 'A' ? [{ from: 2, to: 6, href: 'data:image/png;base64,AAAA', name: 'tray <1>' }] : []),
+	lengthUnit: 'm'
 };
-const track = (kind: TrackKind, table = '', column = '', more: Partial<LogTrack> = {}): LogTrack => ({ kind, width: 20, series: table ? [{ table, column, color: '#123456' }] : [], log: false, range: [null, null], fill: 'none', ...more });
-const spec = (tracks: LogTrack[], more: Partial<LogSpec> = {}): LogSpec => ({ holes: ['A', 'B'], tracks, axis: 'depth', scale: 500, align: null, ...more });
+const track = (kind: TrackKind, table = '', column = '', more: Partial<LogTrack> = {}): LogTrack => ({
+	kind,
+	width: 20,
+	series: table ? [{ table, column, color: '#123456' }] : [],
+	log: false,
+	range: [null, null],
+	fill: 'none',
+	...more
+});
+const spec = (tracks: LogTrack[], more: Partial<LogSpec> = {}): LogSpec => ({
+	holes: ['A', 'B'],
+	tracks,
+	axis: 'depth',
+	scale: 500,
+	align: null,
+	...more
+});
 const frame: LogFrame = { y: (d) => 2 * d, from: 0, to: 60, top: 0, bottom: 120, text: 2, prefix: 'p' };
 const draw = (t: LogTrack, f = frame) => drawTrack(t, logHoles(spec([t]), data)[0]!, data, f, 'depth');
 
@@ -49,18 +137,32 @@ describe('text', () => {
 	});
 	it('blocks never overlap, keep their order and stay inside as long as they fit', () => {
 		fc.assert(
-			fc.property(fc.array(fc.record({ at: fc.double({ min: 0, max: 100, noNaN: true }), height: fc.double({ min: 0.1, max: 4, noNaN: true }) }), { maxLength: 20 }), (list) => {
-				const blocks = list.sort((a, b) => a.at - b.at);
-				const places = stackBlocks(blocks, 0, 100);
-				places.forEach((p, i) => {
-					expect(p).toBeGreaterThanOrEqual(-1e-9);
-					expect(p + blocks[i]!.height).toBeLessThanOrEqual(100 + 1e-9);
-					if (i) expect(p).toBeGreaterThanOrEqual(places[i - 1]! + blocks[i - 1]!.height - 1e-9);
-				});
-			})
+			fc.property(
+				fc.array(fc.record({ at: fc.double({ min: 0, max: 100, noNaN: true }), height: fc.double({ min: 0.1, max: 4, noNaN: true }) }), {
+					maxLength: 20
+				}),
+				(list) => {
+					const blocks = list.sort((a, b) => a.at - b.at);
+					const places = stackBlocks(blocks, 0, 100);
+					places.forEach((p, i) => {
+						expect(p).toBeGreaterThanOrEqual(-1e-9);
+						expect(p + blocks[i]!.height).toBeLessThanOrEqual(100 + 1e-9);
+						if (i) expect(p).toBeGreaterThanOrEqual(places[i - 1]! + blocks[i - 1]!.height - 1e-9);
+					});
+				}
+			)
 		);
 		// With room enough each stands where it wants to.
-		expect(stackBlocks([{ at: 5, height: 3 }, { at: 50, height: 3 }], 0, 100)).toEqual([5, 50]);
+		expect(
+			stackBlocks(
+				[
+					{ at: 5, height: 3 },
+					{ at: 50, height: 3 }
+				],
+				0,
+				100
+			)
+		).toEqual([5, 50]);
 	});
 });
 
@@ -138,7 +240,11 @@ describe('tracks', () => {
 		expect(trackTitle(track('curves', 'gone', 'x'), data).title).toBe('');
 	});
 	it('have axes that are sensible for columns that are empty, equal or not positive', () => {
-		const of = (values: number[], more: Partial<LogTrack> = {}) => trackRange(track('curves', 'x', 'v', more), { ...data, set: () => ({ ...gamma, columns: [{ key: 'v', label: 'v', type: 'number', unit: '', values: Float32Array.from(values) }] }) });
+		const of = (values: number[], more: Partial<LogTrack> = {}) =>
+			trackRange(track('curves', 'x', 'v', more), {
+				...data,
+				set: () => ({ ...gamma, columns: [{ key: 'v', label: 'v', type: 'number', unit: '', values: Float32Array.from(values) }] })
+			});
 		expect(of([NaN, NaN])).toEqual([0, 1]);
 		expect(of([5, 5])).toEqual([5, 10]);
 		expect(of([-3, 0], { log: true })[0]).toBeGreaterThan(0);
@@ -165,7 +271,8 @@ describe('holes of a log', () => {
 describe('pages', () => {
 	const head = { project: 'Tarrow & Co', author: 'A', date: '2026-01-01', crs: 'EPSG:1' };
 	/** Heights of the first track of each hole, mm. */
-	const tall = (svg: string) => [...svg.matchAll(/<g transform="translate\(0 0\)"><rect x="0" y="[\d.]+" width="20" height="([\d.]+)"/g)].map((m) => Number(m[1]));
+	const tall = (svg: string) =>
+		[...svg.matchAll(/<g transform="translate\(0 0\)"><rect x="0" y="[\d.]+" width="20" height="([\d.]+)"/g)].map((m) => Number(m[1]));
 	const tracks = [track('axis'), track('classes', 'log', 'code'), track('bars', 'log', 'Cu')];
 	it('are at a true scale: 1 : 500 makes 2 mm of a metre', () => {
 		const [page] = logPages(spec(tracks), data, head);
@@ -190,7 +297,9 @@ describe('pages', () => {
 	it('put holes side by side that fit, others on pages of their own, and grow for wide logs', () => {
 		expect(logPages(spec(tracks, { scale: 1000 }), data, head)).toHaveLength(1);
 		expect(logPages(spec([track('axis', '', '', { width: 150 })], { scale: 1000 }), data, head)).toHaveLength(2);
-		expect(logPages(spec([track('axis', '', '', { width: 190 }), track('axis', '', '', { width: 190 })], { scale: 1000 }), data, head)[0]!.width).toBe(404);
+		expect(
+			logPages(spec([track('axis', '', '', { width: 190 }), track('axis', '', '', { width: 190 })], { scale: 1000 }), data, head)[0]!.width
+		).toBe(404);
 		expect(joinPages(logPages(spec(tracks, { scale: 100 }), data, head))).toContain('viewBox="0 0 210 1485"');
 	});
 });
@@ -198,6 +307,15 @@ describe('pages', () => {
 describe('the specification', () => {
 	it('that the pane makes is taken, others are refused', () => {
 		expect(logSpecSchema.isValidSync(spec([track('curves', 'a', 'b')]), { strict: true })).toBe(true);
-		for (const bad of [{ holes: [] }, { tracks: [] }, { scale: 0 }, { axis: 'time' }, { tracks: [track('axis', '', '', { width: 1 })] }, { tracks: [{ ...track('axis'), kind: 'video' }] }, { align: { table: 'a' } }]) expect(logSpecSchema.isValidSync({ ...spec([track('axis')]), ...bad }, { strict: true })).toBe(false);
+		for (const bad of [
+			{ holes: [] },
+			{ tracks: [] },
+			{ scale: 0 },
+			{ axis: 'time' },
+			{ tracks: [track('axis', '', '', { width: 1 })] },
+			{ tracks: [{ ...track('axis'), kind: 'video' }] },
+			{ align: { table: 'a' } }
+		])
+			expect(logSpecSchema.isValidSync({ ...spec([track('axis')]), ...bad }, { strict: true })).toBe(false);
 	});
 });

@@ -41,9 +41,21 @@ export function trackHeads(tracks: readonly LogTrack[], data: LogData, name: str
 		// A word that is wider than its track is written smaller, not broken.
 		const own = size * Math.min(1, (t.width - 1) / Math.max(...title.split(' ').map((w) => textWidth(w, size)), 0.1));
 		const lines = wrapText(title, t.width - 0.9, own).slice(0, low === '' ? 3 : 1);
-		parts.push(lines.map((l, i) => `<text x="${f(x + t.width / 2)}" y="${f(size * (2.5 + 1.05 * i))}" font-size="${f(own)}" text-anchor="middle" fill="${t.series.length === 1 && t.kind === 'curves' ? paintOf(t.series[0]!.color) : INK}">${escaped(l)}</text>`).join(''));
-		if (low !== '') parts.push(`<text x="${f(x + 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" fill="${INK}">${escaped(low)}</text><text x="${f(x + t.width - 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" text-anchor="end" fill="${INK}">${escaped(high)}</text>`);
-		parts.push(`<rect x="${f(x)}" y="${f(size * 1.5)}" width="${f(t.width)}" height="${f(height - size * 1.5)}" fill="none" stroke="#9AA09A" stroke-width="0.15"/>`);
+		parts.push(
+			lines
+				.map(
+					(l, i) =>
+						`<text x="${f(x + t.width / 2)}" y="${f(size * (2.5 + 1.05 * i))}" font-size="${f(own)}" text-anchor="middle" fill="${t.series.length === 1 && t.kind === 'curves' ? paintOf(t.series[0]!.color) : INK}">${escaped(l)}</text>`
+				)
+				.join('')
+		);
+		if (low !== '')
+			parts.push(
+				`<text x="${f(x + 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" fill="${INK}">${escaped(low)}</text><text x="${f(x + t.width - 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" text-anchor="end" fill="${INK}">${escaped(high)}</text>`
+			);
+		parts.push(
+			`<rect x="${f(x)}" y="${f(size * 1.5)}" width="${f(t.width)}" height="${f(height - size * 1.5)}" fill="none" stroke="#9AA09A" stroke-width="0.15"/>`
+		);
 		x += t.width;
 	}
 	return parts.join('');
@@ -66,7 +78,8 @@ export function logPages(spec: LogSpec, data: LogData, head: LogHead, paper: rea
 		const group = holes.slice(i, i + across);
 		const ends = group.flatMap((h) => [h.axis(h.from) + h.shift, h.axis(h.to) + h.shift]);
 		const [low, high] = [Math.min(...ends), Math.max(...ends)];
-		for (let from = low; from < high - 1e-9 && pages.length < MOST_PAGES; from += body / perUnit) pages.push({ holes: group, from, to: Math.min(high, from + body / perUnit) });
+		for (let from = low; from < high - 1e-9 && pages.length < MOST_PAGES; from += body / perUnit)
+			pages.push({ holes: group, from, to: Math.min(high, from + body / perUnit) });
 	}
 	return pages.map((p, n) => {
 		const top = MARGIN + HEAD + TRACK_HEAD;
@@ -90,7 +103,11 @@ export function logPages(spec: LogSpec, data: LogData, head: LogHead, paper: rea
 		});
 		const axisName = { depth: 'measured depth', elevation: 'elevation', tvd: 'true vertical depth' }[spec.axis];
 		const title = `<text x="${MARGIN}" y="${MARGIN + 5}" font-size="4.2" font-weight="600" fill="${INK}">${escaped(head.project)}</text><text x="${MARGIN}" y="${MARGIN + 9.5}" font-size="2.8" fill="${INK}">Log by ${axisName}, ${data.lengthUnit}, 1 : ${spaced(spec.scale)}${spec.align ? `, aligned at the top of ${escaped(spec.align.category)}` : ''}</text><text x="${MARGIN}" y="${MARGIN + 13.5}" font-size="2.5" fill="${INK}">${escaped([head.author, head.crs].filter(Boolean).join(' · '))}</text><text x="${f(pageWidth - MARGIN)}" y="${MARGIN + 5}" font-size="2.8" text-anchor="end" fill="${INK}">page ${n + 1} of ${pages.length}</text><text x="${f(pageWidth - MARGIN)}" y="${MARGIN + 9.5}" font-size="2.8" text-anchor="end" fill="${INK}">${escaped(head.date)}</text><path d="M${MARGIN} ${MARGIN + HEAD - 2.5}H${f(pageWidth - MARGIN)}" stroke="${INK}" stroke-width="0.3"/>`;
-		return { width: pageWidth, height: pageHeight, svg: `<svg xmlns="http://www.w3.org/2000/svg" width="${f(pageWidth)}mm" height="${f(pageHeight)}mm" viewBox="0 0 ${f(pageWidth)} ${f(pageHeight)}" font-family="IBM Plex Sans, sans-serif"><rect width="100%" height="100%" fill="#ffffff"/>${title}${parts.join('')}</svg>` };
+		return {
+			width: pageWidth,
+			height: pageHeight,
+			svg: `<svg xmlns="http://www.w3.org/2000/svg" width="${f(pageWidth)}mm" height="${f(pageHeight)}mm" viewBox="0 0 ${f(pageWidth)} ${f(pageHeight)}" font-family="IBM Plex Sans, sans-serif"><rect width="100%" height="100%" fill="#ffffff"/>${title}${parts.join('')}</svg>`
+		};
 	});
 }
 

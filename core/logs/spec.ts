@@ -1,7 +1,20 @@
 import * as yup from 'yup';
 
 /** What a track shows. */
-export const TRACK_KINDS = ['axis', 'classes', 'text', 'curves', 'bars', 'points', 'tadpoles', 'rose', 'samples', 'levels', 'photographs', 'findings'] as const;
+export const TRACK_KINDS = [
+	'axis',
+	'classes',
+	'text',
+	'curves',
+	'bars',
+	'points',
+	'tadpoles',
+	'rose',
+	'samples',
+	'levels',
+	'photographs',
+	'findings'
+] as const;
 export type TrackKind = (typeof TRACK_KINDS)[number];
 
 export interface TrackSeries {
@@ -43,20 +56,34 @@ export interface LogSpec {
 export const SCALES = [50, 100, 200, 250, 500, 1000, 2000, 5000] as const;
 
 const id = () => yup.string().max(500).required();
-export const tracksSchema = yup
-	.array(
-				yup
-					.object({
-						kind: yup.string().oneOf(TRACK_KINDS).required(),
-						width: yup.number().min(5).max(200).required(),
-						series: yup.array(yup.object({ table: id(), column: yup.string().max(500).defined(), color: yup.string().matches(/^#[0-9a-f]{6}$/i).required() }).noUnknown().required()).max(8).required(),
-						log: yup.boolean().required(),
-						range: yup.array(yup.number().nullable().defined()).length(2).required(),
-						fill: yup.string().oneOf(['none', 'between', 'left']).required()
-					})
-					.noUnknown()
-					.required()
-			);
+export const tracksSchema = yup.array(
+	yup
+		.object({
+			kind: yup.string().oneOf(TRACK_KINDS).required(),
+			width: yup.number().min(5).max(200).required(),
+			series: yup
+				.array(
+					yup
+						.object({
+							table: id(),
+							column: yup.string().max(500).defined(),
+							color: yup
+								.string()
+								.matches(/^#[0-9a-f]{6}$/i)
+								.required()
+						})
+						.noUnknown()
+						.required()
+				)
+				.max(8)
+				.required(),
+			log: yup.boolean().required(),
+			range: yup.array(yup.number().nullable().defined()).length(2).required(),
+			fill: yup.string().oneOf(['none', 'between', 'left']).required()
+		})
+		.noUnknown()
+		.required()
+);
 export const alignSchema = yup.object({ table: id(), column: id(), category: id() }).noUnknown();
 
 export const logSpecSchema = yup

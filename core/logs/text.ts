@@ -6,7 +6,8 @@ const WIDTHS: [RegExp, number][] = [
 	[/[\u2000-\uffff]/, 0.9]
 ];
 
-export const textWidth = (text: string, size: number): number => Array.from(text).reduce((w, c) => w + (WIDTHS.find(([r]) => r.test(c))?.[1] ?? 0.48) * size, 0);
+export const textWidth = (text: string, size: number): number =>
+	Array.from(text).reduce((w, c) => w + (WIDTHS.find(([r]) => r.test(c))?.[1] ?? 0.48) * size, 0);
 
 /** Breaks a text into lines that fit a width; a word that is too long is broken itself. */
 export function wrapText(text: string, width: number, size: number): string[] {

@@ -6,19 +6,101 @@ import { drawTrack } from './draw-log';
 import { logHoles, type LogData, type LogFrame } from './log-parts';
 import type { LogTrack, TrackKind } from './spec';
 
-const paths: HolePaths = { holes: [{ name: 'A', collar: [0, 0, 100], totalDepth: 60, row: 0 }], start: Uint32Array.of(0, 2), depths: Float64Array.of(0, 60), xyz: Float64Array.of(0, 0, 100, 0, 0, 40) };
+const paths: HolePaths = {
+	holes: [{ name: 'A', collar: [0, 0, 100], totalDepth: 60, row: 0 }],
+	start: Uint32Array.of(0, 2),
+	depths: Float64Array.of(0, 60),
+	xyz: Float64Array.of(0, 0, 100, 0, 0, 40)
+};
 const base = { name: 'x', xyz: new Float64Array(0), texts: [] as DataSet['texts'] };
 const rows = (n: number) => Uint32Array.from({ length: n }, (_, i) => i);
-const planes = (dipAzimuth: number[], from = dipAzimuth.map((_, i) => 1 + i)): DataSet => ({ ...base, id: 'planes', kind: 'holeOrientations', place: 'depth', rowCount: from.length, row: rows(from.length), hole: new Uint32Array(from.length), from: Float32Array.from(from), to: Float32Array.from(from), columns: [{ key: 'dip', label: 'Dip', type: 'number', unit: '°', values: Float32Array.from(from, () => 30) }, { key: 'dipAzimuth', label: 'Dip azimuth', type: 'number', unit: '°', values: Float32Array.from(dipAzimuth) }] });
-const samples = (from: number[], to: number[], names: string[]): DataSet => ({ ...base, id: 'samples', kind: 'intervals', place: 'interval', rowCount: from.length, row: rows(from.length), hole: new Uint32Array(from.length), from: Float32Array.from(from), to: Float32Array.from(to), columns: [{ key: 'sample', label: 'Sample', type: 'category', values: Uint16Array.from(names, (_, i) => i), categories: names }] });
-const texts = (n: number): DataSet => ({ ...base, id: 'texts', kind: 'intervals', place: 'interval', rowCount: n, row: rows(n), hole: new Uint32Array(n), from: Float32Array.from({ length: n }, (_, i) => (60 * i) / n), to: Float32Array.from({ length: n }, (_, i) => (60 * (i + 1)) / n), columns: [], texts: [{ key: 'description', label: 'Description' }] });
-const curve = (depths: number[], values: number[]): DataSet => ({ ...base, id: 'curve', kind: 'readings', place: 'depth', rowCount: depths.length, row: rows(depths.length), hole: new Uint32Array(depths.length), from: Float32Array.from(depths), to: Float32Array.from(depths), columns: [{ key: 'v', label: 'v', type: 'number', unit: '', values: Float32Array.from(values) }] });
+const planes = (dipAzimuth: number[], from = dipAzimuth.map((_, i) => 1 + i)): DataSet => ({
+	...base,
+	id: 'planes',
+	kind: 'holeOrientations',
+	place: 'depth',
+	rowCount: from.length,
+	row: rows(from.length),
+	hole: new Uint32Array(from.length),
+	from: Float32Array.from(from),
+	to: Float32Array.from(from),
+	columns: [
+		{ key: 'dip', label: 'Dip', type: 'number', unit: '°', values: Float32Array.from(from, () => 30) },
+		{ key: 'dipAzimuth', label: 'Dip azimuth', type: 'number', unit: '°', values: Float32Array.from(dipAzimuth) }
+	]
+});
+const samples = (from: number[], to: number[], names: string[]): DataSet => ({
+	...base,
+	id: 'samples',
+	kind: 'intervals',
+	place: 'interval',
+	rowCount: from.length,
+	row: rows(from.length),
+	hole: new Uint32Array(from.length),
+	from: Float32Array.from(from),
+	to: Float32Array.from(to),
+	columns: [{ key: 'sample', label: 'Sample', type: 'category', values: Uint16Array.from(names, (_, i) => i), categories: names }]
+});
+const texts = (n: number): DataSet => ({
+	...base,
+	id: 'texts',
+	kind: 'intervals',
+	place: 'interval',
+	rowCount: n,
+	row: rows(n),
+	hole: new Uint32Array(n),
+	from: Float32Array.from({ length: n }, (_, i) => (60 * i) / n),
+	to: Float32Array.from({ length: n }, (_, i) => (60 * (i + 1)) / n),
+	columns: [],
+	texts: [{ key: 'description', label: 'Description' }]
+});
+const curve = (depths: number[], values: number[]): DataSet => ({
+	...base,
+	id: 'curve',
+	kind: 'readings',
+	place: 'depth',
+	rowCount: depths.length,
+	row: rows(depths.length),
+	hole: new Uint32Array(depths.length),
+	from: Float32Array.from(depths),
+	to: Float32Array.from(depths),
+	columns: [{ key: 'v', label: 'v', type: 'number', unit: '', values: Float32Array.from(values) }]
+});
 
 const frame: LogFrame = { y: (d) => 2 * d, from: 0, to: 60, top: 0, bottom: 120, text: 2, prefix: 'p' };
-function draw(kind: TrackKind, set: DataSet, column: string, words: (row: number) => string = () => '', more: Partial<LogTrack> = {}): string {
-	const data: LogData = { paths, set: (t) => (t === set.id ? set : null), style: () => plainStyle(null), defaults: plainDefaults, text: (_t, _k, row) => words(row), findings: () => [], photographs: () => [], lengthUnit: 'm' };
-	const track: LogTrack = { kind, width: 20, series: [{ table: set.id, column, color: '#123456' }], log: false, range: [null, null], fill: 'none', ...more };
-	return drawTrack(track, logHoles({ holes: ['A'], tracks: [track], axis: 'depth', scale: 500, align: null }, data)[0]!, data, frame, 'depth');
+function draw(
+	kind: TrackKind,
+	set: DataSet,
+	column: string,
+	words: (row: number) => string = () => '',
+	more: Partial<LogTrack> = {}
+): string {
+	const data: LogData = {
+		paths,
+		set: (t) => (t === set.id ? set : null),
+		style: () => plainStyle(null),
+		defaults: plainDefaults,
+		text: (_t, _k, row) => words(row),
+		findings: () => [],
+		photographs: () => [],
+		lengthUnit: 'm'
+	};
+	const track: LogTrack = {
+		kind,
+		width: 20,
+		series: [{ table: set.id, column, color: '#123456' }],
+		log: false,
+		range: [null, null],
+		fill: 'none',
+		...more
+	};
+	return drawTrack(
+		track,
+		logHoles({ holes: ['A'], tracks: [track], axis: 'depth', scale: 500, align: null }, data)[0]!,
+		data,
+		frame,
+		'depth'
+	);
 }
 const count = (text: string, what: RegExp) => [...text.matchAll(what)].length;
 
@@ -76,7 +158,13 @@ describe('descriptions of a log', () => {
 		expect(count(svg, /row \d+/g)).toBeGreaterThan(20);
 		expect(count(svg, /row \d+/g)).toBeLessThan(190);
 	});
-	it('without words are none', () => expect(count(draw('text', texts(5), 'description', () => ''), /<text/g)).toBe(0));
+	it('without words are none', () =>
+		expect(
+			count(
+				draw('text', texts(5), 'description', () => ''),
+				/<text/g
+			)
+		).toBe(0));
 });
 
 describe('curves of a log', () => {
@@ -87,11 +175,31 @@ describe('curves of a log', () => {
 		expect(lines(draw('curves', curve([...depths.slice(0, 15), ...depths.slice(28)], depths.slice(0, 27)), 'v'))).toBe(2);
 	});
 	it('leave out readings without a value, and a single one makes no line', () => {
-		expect(lines(draw('curves', curve(depths, depths.map(() => NaN)), 'v'))).toBe(0);
+		expect(
+			lines(
+				draw(
+					'curves',
+					curve(
+						depths,
+						depths.map(() => NaN)
+					),
+					'v'
+				)
+			)
+		).toBe(0);
 		expect(lines(draw('curves', curve([5], [1]), 'v'))).toBe(0);
 	});
 	it('on a scale of powers leave out what has no logarithm', () => {
-		const svg = draw('curves', curve(depths, depths.map((d) => (d % 2 ? d : -d))), 'v', () => '', { log: true, range: [1, 100] });
+		const svg = draw(
+			'curves',
+			curve(
+				depths,
+				depths.map((d) => (d % 2 ? d : -d))
+			),
+			'v',
+			() => '',
+			{ log: true, range: [1, 100] }
+		);
 		expect(svg).not.toMatch(/NaN|Infinity/);
 	});
 });

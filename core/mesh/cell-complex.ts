@@ -15,7 +15,9 @@ export interface Piece {
 }
 
 /** Corners in each set of corners, in order. */
-export const CORNERS_OF: readonly (readonly number[])[] = Array.from({ length: 16 }, (_, bits) => [0, 1, 2, 3].filter((c) => (bits >> c) & 1));
+export const CORNERS_OF: readonly (readonly number[])[] = Array.from({ length: 16 }, (_, bits) =>
+	[0, 1, 2, 3].filter((c) => (bits >> c) & 1)
+);
 
 export class CellComplex {
 	/** Barycentric weights, 4 a vertex. */
@@ -47,8 +49,18 @@ export class CellComplex {
 			this.cuts.push([]);
 		}
 		const loops = rightHanded
-			? [[1, 2, 3], [0, 3, 2], [0, 1, 3], [0, 2, 1]]
-			: [[1, 3, 2], [0, 2, 3], [0, 3, 1], [0, 1, 2]];
+			? [
+					[1, 2, 3],
+					[0, 3, 2],
+					[0, 1, 3],
+					[0, 2, 1]
+				]
+			: [
+					[1, 3, 2],
+					[0, 2, 3],
+					[0, 3, 1],
+					[0, 1, 2]
+				];
 		loops.forEach((loop, c) => {
 			this.loops.push(loop);
 			this.planes.push(-1 - c);

@@ -56,7 +56,15 @@ export class CubesCutter {
 				const row = this.layer * (ny + 1) + j;
 				const onRow = (j === 0 ? 4 : 0) | (j === ny - 1 ? 8 : 0) | (k === 0 ? 16 : 0) | (k === nz - 1 ? 32 : 0);
 				const all = ofRow[row]!;
-				if (onRow === 0 && nx > 1 && all >= 0 && !part.opened && ofRow[row + 1] === all && ofRow[row + ny + 1] === all && ofRow[row + ny + 2] === all) {
+				if (
+					onRow === 0 &&
+					nx > 1 &&
+					all >= 0 &&
+					!part.opened &&
+					ofRow[row + 1] === all &&
+					ofRow[row + ny + 1] === all &&
+					ofRow[row + ny + 2] === all
+				) {
 					this.volumes[all]! += 6 * nx * this.volume;
 					this.take(0, j, k, row * this.sx);
 					this.emitSides(all, 1);
@@ -79,7 +87,8 @@ export class CubesCutter {
 		const { volumes, sx, sxy, part } = this;
 		const { nx, ny } = this.task.chunk;
 		const cube = (this.layer * ny + j) * nx;
-		let westSame = ofNode[start + sx] === ofNode[start] && ofNode[start + sxy] === ofNode[start] && ofNode[start + sxy + sx] === ofNode[start];
+		let westSame =
+			ofNode[start + sx] === ofNode[start] && ofNode[start + sxy] === ofNode[start] && ofNode[start + sxy + sx] === ofNode[start];
 		for (let i = 0, node = start; i < nx; i++, node++) {
 			const [leaf, east] = [ofNode[node]!, ofNode[node + 1]!];
 			const eastSame = ofNode[node + sx + 1] === east && ofNode[node + sxy + 1] === east && ofNode[node + sxy + sx + 1] === east;
@@ -127,7 +136,8 @@ export class CubesCutter {
 	/** Cuts a cube that one function parts between two leaves. @returns false when others cut there, too */
 	private cutOnce(p: Parting): boolean {
 		const { tree, node, offsets, value, volumes, volume, mesh } = this;
-		for (const f of p.further) for (let b = 0; b < 8; b++) if (tree.valueAt(f.function, node + offsets[b]!) >= 0 !== f.positive) return false;
+		for (const f of p.further)
+			for (let b = 0; b < 8; b++) if (tree.valueAt(f.function, node + offsets[b]!) >= 0 !== f.positive) return false;
 		const f = p.function;
 		let positive = 0;
 		for (let b = 0; b < 8; b++) if ((value[b] = tree.valueAt(f, node + offsets[b]!)) >= 0) positive |= 1 << b;
@@ -145,7 +155,8 @@ export class CubesCutter {
 			const part = shareOfA(cut.kind, value[a]!, value[b]!, value[c]!, value[d]!);
 			share += cut.positive ? part : 1 - part;
 			if (!shown) continue;
-			if (cut.kind === 'corner') mesh.facing(cut.turned, this.vertexOnEdge(a, b, f), this.vertexOnEdge(a, c, f), this.vertexOnEdge(a, d, f), above, below, surface);
+			if (cut.kind === 'corner')
+				mesh.facing(cut.turned, this.vertexOnEdge(a, b, f), this.vertexOnEdge(a, c, f), this.vertexOnEdge(a, d, f), above, below, surface);
 			else {
 				const p = this.vertexOnEdge(a, c, f);
 				const q = this.vertexOnEdge(a, d, f);

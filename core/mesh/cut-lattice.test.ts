@@ -15,7 +15,12 @@ describe('cutting a lattice', () => {
 	it('gives the exact volumes on both sides of a plane', async () => {
 		const l = latticeOf(box, 10);
 		// z above 20 + 0.3 x + 0.1 y: volume below is the mean height times the area.
-		const mesh = await cutLattice(l, { function: 0, above: leaf(0), below: leaf(1) }, [sampledOn(l, 0, (x, y, z) => z - 20.037 - 0.3 * x - 0.1 * y)], 1e-9);
+		const mesh = await cutLattice(
+			l,
+			{ function: 0, above: leaf(0), below: leaf(1) },
+			[sampledOn(l, 0, (x, y, z) => z - 20.037 - 0.3 * x - 0.1 * y)],
+			1e-9
+		);
 		expect(mesh.volumes.get(1)).toBeCloseTo(100 * 80 * (20.037 + 15 + 4), 6);
 		expect(volumeOf(solidOf(mesh, 1))).toBeCloseTo(100 * 80 * 39.037, 6);
 		expect(openEdges(solidOf(mesh, 0))).toBe(0);
@@ -40,17 +45,32 @@ describe('cutting a lattice', () => {
 				const l = latticeOf({ ...box, maxX: 60, maxY: 50, maxZ: 50 }, 10);
 				const wave = () => {
 					const [a, b, c, d, e] = Array.from({ length: 5 }, () => random() * 2 - 1);
-					return (x: number, y: number, z: number) => z - 25 - 15 * a! - 8 * b! * Math.sin(x / 12 + c! * 5) - 0.4 * d! * (y - 25) - 6 * e! * Math.cos(y / 9);
+					return (x: number, y: number, z: number) =>
+						z - 25 - 15 * a! - 8 * b! * Math.sin(x / 12 + c! * 5) - 0.4 * d! * (y - 25) - 6 * e! * Math.cos(y / 9);
 				};
 				const plane = () => {
 					const [a, b, c] = Array.from({ length: 3 }, () => random() * 2 - 1);
 					return (x: number, y: number, z: number) => a! * (x - 30) + b! * (y - 25) + 0.3 * c! * (z - 25);
 				};
 				// Two faults; the second cuts both sides of the first. Each block has its own layers below a shared unconformity.
-				const fns = [sampledOn(l, 0, wave()), sampledOn(l, 2000, plane()), sampledOn(l, 2001, plane()), ...[1, 1, 1, 1, 2, 2, 2, 2].map((s) => sampledOn(l, s, wave()))];
-				const layers = (b: number): Decision => ({ function: 3 + b, above: leaf(1), below: { function: 7 + b, above: leaf(2), below: leaf(3) } });
+				const fns = [
+					sampledOn(l, 0, wave()),
+					sampledOn(l, 2000, plane()),
+					sampledOn(l, 2001, plane()),
+					...[1, 1, 1, 1, 2, 2, 2, 2].map((s) => sampledOn(l, s, wave()))
+				];
+				const layers = (b: number): Decision => ({
+					function: 3 + b,
+					above: leaf(1),
+					below: { function: 7 + b, above: leaf(2), below: leaf(3) }
+				});
 				const second = (b: number): Decision => ({ function: 2, above: layers(b), below: layers(b + 1) });
-				const mesh = await cutLattice(l, { function: 0, above: leaf(0), below: { function: 1, above: second(0), below: second(2) } }, fns, 1e-6);
+				const mesh = await cutLattice(
+					l,
+					{ function: 0, above: leaf(0), below: { function: 1, above: second(0), below: second(2) } },
+					fns,
+					1e-6
+				);
 				expectClosedSolids(mesh, 60 * 50 * 50);
 			}),
 			{ numRuns: 25, seed: 4 }
@@ -60,16 +80,36 @@ describe('cutting a lattice', () => {
 	it('cuts cubes at once as it cuts their tetrahedra one by one', async () => {
 		const l = latticeOf(box, 10);
 		const root: Decision = { function: 0, above: leaf(0), below: { function: 1, above: leaf(1), below: leaf(2) } };
-		const functions = [sampledOn(l, 2000, (x, y, z) => x - 47.3 + 0.4 * z - 6 * Math.sin(y / 11)), sampledOn(l, 1, (x, y, z) => z - 31.7 - 9 * Math.sin(x / 17) * Math.cos(y / 13))];
+		const functions = [
+			sampledOn(l, 2000, (x, y, z) => x - 47.3 + 0.4 * z - 6 * Math.sin(y / 11)),
+			sampledOn(l, 1, (x, y, z) => z - 31.7 - 9 * Math.sin(x / 17) * Math.cos(y / 13))
+		];
 		const whole = await cutLattice(l, root, functions, 1e-9);
 		// The same tetrahedra, as a list of smaller ones.
 		const node = (cube: number) => nodeOfCube(l, cube);
 		const [sx, sxy] = [l.nx + 1, (l.nx + 1) * (l.ny + 1)];
-		const tetrahedra = Uint32Array.from(Array.from({ length: cubeCount(l) }, (_, cube) => TETRAHEDRA.flatMap((t) => t.corners.map((b) => node(cube) + (b & 1) + ((b >> 1) & 1) * sx + (b >> 2) * sxy))).flat());
-		const listed = await cutLattice({ ...l, finer: { places: new Float64Array(0), tetrahedra, opened: new Uint8Array(cubeCount(l)).fill(1) } }, root, functions, 1e-9);
+		const tetrahedra = Uint32Array.from(
+			Array.from({ length: cubeCount(l) }, (_, cube) =>
+				TETRAHEDRA.flatMap((t) => t.corners.map((b) => node(cube) + (b & 1) + ((b >> 1) & 1) * sx + (b >> 2) * sxy))
+			).flat()
+		);
+		const listed = await cutLattice(
+			{ ...l, finer: { places: new Float64Array(0), tetrahedra, opened: new Uint8Array(cubeCount(l)).fill(1) } },
+			root,
+			functions,
+			1e-9
+		);
 		expect(listed.front.length).toBe(whole.front.length);
 		for (const [label, volume] of whole.volumes) expect(listed.volumes.get(label)).toBeCloseTo(volume, 6);
-		const picture = (m: typeof whole) => Array.from(m.front, (_, t) => [0, 1, 2].map((c) => [0, 1, 2].map((x) => m.positions[3 * m.triangles[3 * t + c]! + x]!.toFixed(6)).join()).sort().join(' ') + ` ${m.frontLeaf[t]} ${m.backLeaf[t]} ${m.surface[t]}`).sort();
+		const picture = (m: typeof whole) =>
+			Array.from(
+				m.front,
+				(_, t) =>
+					[0, 1, 2]
+						.map((c) => [0, 1, 2].map((x) => m.positions[3 * m.triangles[3 * t + c]! + x]!.toFixed(6)).join())
+						.sort()
+						.join(' ') + ` ${m.frontLeaf[t]} ${m.backLeaf[t]} ${m.surface[t]}`
+			).sort();
 		expect(picture(listed)).toEqual(picture(whole));
 		expect(listed.positions.length).toBe(whole.positions.length);
 	});

@@ -123,7 +123,14 @@ function partsOfTetrahedra(lattice: Lattice, root: Decision, functions: readonly
 			const index = new Map<number, number>();
 			nodes.forEach((n, i) => index.set(n, i));
 			const part: SmallTetrahedra = { nodes, places: latticePlaces(lattice, nodes), tetrahedra: tetrahedra.map((n) => index.get(n)!) };
-			return { chunk, part, root, functions: functions.map((f) => ({ ...f, values: orNull(Float64Array.from(nodes, (n) => f.values[n]!)) })), least, sharesAll: true };
+			return {
+				chunk,
+				part,
+				root,
+				functions: functions.map((f) => ({ ...f, values: orNull(Float64Array.from(nodes, (n) => f.values[n]!)) })),
+				least,
+				sharesAll: true
+			};
 		});
 	return out;
 }

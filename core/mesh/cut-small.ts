@@ -17,7 +17,10 @@ export function cutSmall(task: ChunkTask, part: SmallTetrahedra, tree: DecisionT
 			for (let x = 0; x < 3; x++) corner[3 * c + x] = part.places[3 * node + x]!;
 		}
 		const e = (c: number, x: number) => corner[3 * c + x]! - corner[x]!;
-		const six = e(1, 0) * (e(2, 1) * e(3, 2) - e(2, 2) * e(3, 1)) + e(1, 1) * (e(2, 2) * e(3, 0) - e(2, 0) * e(3, 2)) + e(1, 2) * (e(2, 0) * e(3, 1) - e(2, 1) * e(3, 0));
+		const six =
+			e(1, 0) * (e(2, 1) * e(3, 2) - e(2, 2) * e(3, 1)) +
+			e(1, 1) * (e(2, 2) * e(3, 0) - e(2, 0) * e(3, 2)) +
+			e(1, 2) * (e(2, 0) * e(3, 1) - e(2, 1) * e(3, 0));
 		cutter.rightHanded = six > 0;
 		cutter.volume = (Math.abs(six) * l.dx * l.dy * l.dz) / 6;
 		let sides: number[] | null = null;

@@ -86,7 +86,15 @@ export class TetrahedronCutter {
 	private emitSide(c: number, leaf: number): void {
 		if (this.tree.labelOfLeaf[leaf]! < 0) return;
 		const [a, b, d] = OPPOSITE[c]!;
-		this.mesh.facing((c % 2 === 0) !== this.rightHanded, this.vertexOnCorner(a), this.vertexOnCorner(b), this.vertexOnCorner(d), OUTSIDE_LEAF, leaf, SIDE + this.sides![c]!);
+		this.mesh.facing(
+			(c % 2 === 0) !== this.rightHanded,
+			this.vertexOnCorner(a),
+			this.vertexOnCorner(b),
+			this.vertexOnCorner(d),
+			OUTSIDE_LEAF,
+			leaf,
+			SIDE + this.sides![c]!
+		);
 	}
 
 	/** A face on a side of the box that a function may cut off a corner of. */
@@ -133,7 +141,14 @@ export class TetrahedronCutter {
 			let at = start;
 			while (at >= 0) {
 				const f = tree.asks[at]!;
-				const side = complex.cut(piece, f, tree.valueAt(f, nodes[0]!), tree.valueAt(f, nodes[1]!), tree.valueAt(f, nodes[2]!), tree.valueAt(f, nodes[3]!));
+				const side = complex.cut(
+					piece,
+					f,
+					tree.valueAt(f, nodes[0]!),
+					tree.valueAt(f, nodes[1]!),
+					tree.valueAt(f, nodes[2]!),
+					tree.valueAt(f, nodes[3]!)
+				);
 				if (side === 0) waiting.push([complex.pieces.length - 1, tree.below[at]!]);
 				at = side < 0 ? tree.below[at]! : tree.above[at]!;
 			}
@@ -189,7 +204,8 @@ export class TetrahedronCutter {
 
 	private emit(local: readonly number[], loop: readonly number[], front: number, back: number, surface: number): void {
 		const t = triangulateLoop(local, loop);
-		for (let i = 0; i < t.length; i += 3) this.mesh.triangle(this.vertexOf(t[i]!), this.vertexOf(t[i + 1]!), this.vertexOf(t[i + 2]!), front, back, surface);
+		for (let i = 0; i < t.length; i += 3)
+			this.mesh.triangle(this.vertexOf(t[i]!), this.vertexOf(t[i + 1]!), this.vertexOf(t[i + 2]!), front, back, surface);
 	}
 
 	private vertexOnCorner(c: number): number {
@@ -243,7 +259,12 @@ export class TetrahedronCutter {
 }
 
 /** Corners but one, in order. */
-const OPPOSITE = [[1, 2, 3], [0, 2, 3], [0, 1, 3], [0, 1, 2]] as const;
+const OPPOSITE = [
+	[1, 2, 3],
+	[0, 2, 3],
+	[0, 1, 3],
+	[0, 1, 2]
+] as const;
 
 /** Volume of the cone from the origin over a planar loop, positive when the loop turns anticlockwise seen from outside. */
 function fanVolume(xyz: readonly number[], loop: readonly number[]): number {

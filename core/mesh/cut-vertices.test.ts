@@ -51,14 +51,27 @@ describe('vertices of cubes', () => {
 
 	it('get keys in layers that other parts have, too, the same as those of smaller tetrahedra', () => {
 		const { mesh, v } = partWith([12, 13, 17, 29], 100, [1], 1);
-		for (const [on, f1, f2] of [[[0], 0, 0], [[0, 1], 3, 0], [[0, 1, 2], 3, 5], [[0, 3], 3, 0]] as [number[], number, number][]) {
+		for (const [on, f1, f2] of [
+			[[0], 0, 0],
+			[[0, 1], 3, 0],
+			[[0, 1, 2], 3, 5],
+			[[0, 3], 3, 0]
+		] as [number[], number, number][]) {
 			v.find(on, f1, f2);
 			v.add(mesh.vertex(0, 0, 0), on, f1, f2);
 		}
 		// The last edge leaves the layer: it is nobody else's.
-		expect(keysOf(mesh)).toEqual([[0, ...wholeKey(112, 112, -1, 0, 0)], [1, ...wholeKey(112, 113, -1, 3, 0)], [2, ...wholeKey(112, 113, 117, 3, 5)]]);
+		expect(keysOf(mesh)).toEqual([
+			[0, ...wholeKey(112, 112, -1, 0, 0)],
+			[1, ...wholeKey(112, 113, -1, 3, 0)],
+			[2, ...wholeKey(112, 113, 117, 3, 5)]
+		]);
 		const small = new MeshBuilder();
-		const s = new SmallVertices(tetrahedron(0, 1, 2, 3), small, { nodes: Uint32Array.of(112, 113, 117, 129), places: new Float64Array(12), tetrahedra: Uint32Array.of(0, 1, 2, 3) });
+		const s = new SmallVertices(tetrahedron(0, 1, 2, 3), small, {
+			nodes: Uint32Array.of(112, 113, 117, 129),
+			places: new Float64Array(12),
+			tetrahedra: Uint32Array.of(0, 1, 2, 3)
+		});
 		expect(s.find([0, 1, 2], 3, 5)).toBe(-1);
 		s.add(small.vertex(0, 0, 0));
 		expect(s.find([0, 1, 2], 3, 5)).toBe(0);
@@ -91,7 +104,14 @@ describe('a builder of meshes', () => {
 		const second = new MeshBuilder();
 		second.triangle(second.vertex(1, 2, 3), 0, 0, 1, 2, 3);
 		const b = second.finish();
-		expect([[...b.positions], [...b.triangles], [...b.keys], [...b.front], [...b.back], [...b.surface]]).toEqual([[1, 2, 3], [0, 0, 0], [], [1], [2], [3]]);
+		expect([[...b.positions], [...b.triangles], [...b.keys], [...b.front], [...b.back], [...b.surface]]).toEqual([
+			[1, 2, 3],
+			[0, 0, 0],
+			[],
+			[1],
+			[2],
+			[3]
+		]);
 		expect([...a.positions.slice(0, 3)]).toEqual([0, 1, 0]);
 	});
 });

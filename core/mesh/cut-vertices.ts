@@ -22,7 +22,10 @@ export interface CutVertices {
 }
 
 /** Two numbers that tell which vertex it is in the whole. */
-export const wholeKey = (a: number, b: number, c: number, f1: number, f2: number): [number, number] => [a * 67108864 + b, ((c + 1) * 1024 + f1) * 1024 + f2];
+export const wholeKey = (a: number, b: number, c: number, f1: number, f2: number): [number, number] => [
+	a * 67108864 + b,
+	((c + 1) * 1024 + f1) * 1024 + f2
+];
 
 /**
  * Vertices of the tetrahedra of cubes. Edges and corners are looked up by their lower node and their direction, for two layers of
@@ -54,7 +57,8 @@ export class CubeVertices implements CutVertices {
 		private readonly sharesAll: boolean
 	) {
 		let room = CubeVertices.room;
-		if (room?.vertexAt.length !== 16 * layerNodes) room = CubeVertices.room = { vertexAt: new Int32Array(16 * layerNodes), functionAt: new Uint16Array(16 * layerNodes) };
+		if (room?.vertexAt.length !== 16 * layerNodes)
+			room = CubeVertices.room = { vertexAt: new Int32Array(16 * layerNodes), functionAt: new Uint16Array(16 * layerNodes) };
 		({ vertexAt: this.vertexAt, functionAt: this.functionAt } = room);
 		this.vertexAt.fill(-1);
 	}
@@ -85,7 +89,8 @@ export class CubeVertices implements CutVertices {
 	/** Puts a vertex where the last one was looked for in vain. */
 	addOnEdge(vertex: number, node: number, other: number, layer: number, direction: number, f: number): void {
 		this.put(vertex, f);
-		if (this.sharesAll || (direction < 4 && this.shared.includes(layer))) this.mesh.key(vertex, ...wholeKey(node + this.base, other + this.base, -1, f, 0));
+		if (this.sharesAll || (direction < 4 && this.shared.includes(layer)))
+			this.mesh.key(vertex, ...wholeKey(node + this.base, other + this.base, -1, f, 0));
 	}
 
 	private put(vertex: number, f: number): void {
@@ -114,7 +119,8 @@ export class CubeVertices implements CutVertices {
 		const layerOf = (c: number) => Math.floor(nodes[on[c]!]! / this.layerNodes);
 		const layer = layerOf(0);
 		const flat = layerOf(on.length - 1) === layer;
-		if (this.sharesAll || (flat && this.shared.includes(layer))) this.mesh.key(vertex, ...wholeKey(number(0), number(on.length > 1 ? 1 : 0), on.length > 2 ? number(2) : -1, f1, f2));
+		if (this.sharesAll || (flat && this.shared.includes(layer)))
+			this.mesh.key(vertex, ...wholeKey(number(0), number(on.length > 1 ? 1 : 0), on.length > 2 ? number(2) : -1, f1, f2));
 	}
 }
 

@@ -6,7 +6,11 @@ import { AIR_LEAF, OUTSIDE_LEAF, type Decision } from './labels';
 const root: Decision = {
 	function: 0,
 	above: { leaf: AIR_LEAF, label: -1 },
-	below: { function: 1, above: { function: 2, above: { leaf: 1, label: 1 }, below: { leaf: 2, label: 2 } }, below: { function: 3, above: { leaf: 3, label: 1 }, below: { leaf: 4, label: 2 } } }
+	below: {
+		function: 1,
+		above: { function: 2, above: { leaf: 1, label: 1 }, below: { leaf: 2, label: 2 } },
+		below: { function: 3, above: { leaf: 3, label: 1 }, below: { leaf: 4, label: 2 } }
+	}
 };
 const values = [
 	[5, -1, -1, -1, -1, -1],
@@ -32,8 +36,24 @@ describe('the decision of a part', () => {
 
 	it('knows what parts two leaves, and what else has to hold between them', () => {
 		expect(tree.parting(2, 1)).toEqual({ above: 1, below: 2, function: 2, further: [] });
-		expect(tree.parting(1, 4)).toEqual({ above: 1, below: 4, function: 1, further: [{ function: 2, positive: true }, { function: 3, positive: false }] });
-		expect(tree.parting(3, AIR_LEAF)).toEqual({ above: AIR_LEAF, below: 3, function: 0, further: [{ function: 1, positive: false }, { function: 3, positive: true }] });
+		expect(tree.parting(1, 4)).toEqual({
+			above: 1,
+			below: 4,
+			function: 1,
+			further: [
+				{ function: 2, positive: true },
+				{ function: 3, positive: false }
+			]
+		});
+		expect(tree.parting(3, AIR_LEAF)).toEqual({
+			above: AIR_LEAF,
+			below: 3,
+			function: 0,
+			further: [
+				{ function: 1, positive: false },
+				{ function: 3, positive: true }
+			]
+		});
 		expect(tree.parting(2, 1)).toBe(tree.parting(2, 1));
 	});
 

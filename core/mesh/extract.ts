@@ -52,7 +52,8 @@ export function surfacesIn(mesh: SolidMesh): number[] {
 }
 
 /** Units that have a volume, by index. */
-export const unitsIn = (mesh: SolidMesh): number[] => [...mesh.volumes.keys()].filter((u) => u !== AIR && u !== OUTSIDE && mesh.volumes.get(u)! > 0).sort((a, b) => a - b);
+export const unitsIn = (mesh: SolidMesh): number[] =>
+	[...mesh.volumes.keys()].filter((u) => u !== AIR && u !== OUTSIDE && mesh.volumes.get(u)! > 0).sort((a, b) => a - b);
 
 /** True for triangles at the ground's upper face: the terrain or, without terrain, the top of the box. */
 export const isGroundTop = (mesh: SolidMesh, t: number, hasTerrain: boolean): boolean =>

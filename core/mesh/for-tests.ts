@@ -5,7 +5,10 @@ import { nodeCount, nodePositions, type Lattice } from './lattice';
 
 /** A function at all nodes of a lattice. */
 export function sampledOn(l: Lattice, surface: number, f: (x: number, y: number, z: number) => number): LatticeFunction {
-	const p = nodePositions(l, Uint32Array.from({ length: nodeCount(l) }, (_, i) => i));
+	const p = nodePositions(
+		l,
+		Uint32Array.from({ length: nodeCount(l) }, (_, i) => i)
+	);
 	return { level: 0, surface, values: Float64Array.from({ length: nodeCount(l) }, (_, i) => f(p[3 * i]!, p[3 * i + 1]!, p[3 * i + 2]!)) };
 }
 

@@ -13,6 +13,4 @@ export const AIR_LEAF = 0xffff;
 export const OUTSIDE_LEAF = 0xfffe;
 
 /** A decision: a function to ask, with what follows on either side; or a leaf with a label and a number of its own. */
-export type Decision =
-	| { leaf: number; label: number }
-	| { function: number; above: Decision; below: Decision };
+export type Decision = { leaf: number; label: number } | { function: number; above: Decision; below: Decision };

@@ -34,7 +34,8 @@ export const MOST_CELLS = 60_000_000;
  * @throws ProblemError `zero-extent`, `bad-spacing`, `too-fine`
  */
 export function latticeOf(box: Box, spacing: number): Lattice {
-	if (!boxIsSolid(box)) fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
+	if (!boxIsSolid(box))
+		fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
 	if (!(spacing > 0)) fail('bad-spacing', 'the spacing must be greater than 0', undefined, 'spacing');
 	const count = (low: number, high: number) => Math.max(1, Math.round((high - low) / spacing));
 	const nx = count(box.minX, box.maxX);
@@ -78,7 +79,11 @@ const PARTS = 8;
  */
 export function proposeSpacing(box: Box, places: readonly (readonly [number, number])[]): number {
 	const finest = niceSpacing(box, PROPOSED_CELLS);
-	const inside = [...new Map(places.filter(([x, y]) => x >= box.minX && x <= box.maxX && y >= box.minY && y <= box.maxY).map((p) => [p.join(), p])).values()];
+	const inside = [
+		...new Map(
+			places.filter(([x, y]) => x >= box.minX && x <= box.maxX && y >= box.minY && y <= box.maxY).map((p) => [p.join(), p])
+		).values()
+	];
 	if (inside.length < 2) return niceSpacing(box, PROPOSED_CELLS / 8);
 	// Of many places a part tells the distance as well.
 	const asked = inside.filter((_, i) => i % Math.ceil(inside.length / 300) === 0);

@@ -9,10 +9,17 @@ const wanted = new Uint8Array(cubeCount(plain));
 wanted[9] = 1;
 wanted[60] = 3;
 const finer: Lattice = { ...plain, finer: refineLattice(plain, wanted)! };
-const places = fc.tuple(fc.double({ min: 0, max: 700, noNaN: true }), fc.double({ min: 0, max: 500, noNaN: true }), fc.double({ min: -300, max: 100, noNaN: true }));
+const places = fc.tuple(
+	fc.double({ min: 0, max: 700, noNaN: true }),
+	fc.double({ min: 0, max: 500, noNaN: true }),
+	fc.double({ min: -300, max: 100, noNaN: true })
+);
 
 describe('a place in a lattice', () => {
-	it.each([['plain', plain], ['with finer parts', finer]])('%s is a mean of the corners of its tetrahedron', (_, l) => {
+	it.each([
+		['plain', plain],
+		['with finer parts', finer]
+	])('%s is a mean of the corners of its tetrahedron', (_, l) => {
 		const locator = new Locator(l);
 		fc.assert(
 			fc.property(places, ([x, y, z]) => {

@@ -50,7 +50,9 @@ export class Locator {
 			this.smaller = new Map();
 			const corners = latticePlaces(l, list);
 			for (let t = 0; t < list.length; t += 4) {
-				const [a, b, c] = [0, 1, 2].map((axis) => Math.floor((corners[3 * t + axis]! + corners[3 * t + 3 + axis]! + corners[3 * t + 6 + axis]! + corners[3 * t + 9 + axis]!) / 4)) as [number, number, number];
+				const [a, b, c] = [0, 1, 2].map((axis) =>
+					Math.floor((corners[3 * t + axis]! + corners[3 * t + 3 + axis]! + corners[3 * t + 6 + axis]! + corners[3 * t + 9 + axis]!) / 4)
+				) as [number, number, number];
 				const own = (c * l.ny + b) * l.nx + a;
 				const known = this.smaller.get(own);
 				if (known) known.push(t);

@@ -36,7 +36,14 @@ export class MeshBuilder {
 	constructor() {
 		const arrays = MeshBuilder.spare ?? emptyArrays();
 		MeshBuilder.spare = null;
-		({ positions: this.positions, keys: this.keys, triangles: this.triangles, front: this.front, back: this.back, surface: this.surface } = arrays);
+		({
+			positions: this.positions,
+			keys: this.keys,
+			triangles: this.triangles,
+			front: this.front,
+			back: this.back,
+			surface: this.surface
+		} = arrays);
 	}
 
 	vertex(x: number, y: number, z: number): number {

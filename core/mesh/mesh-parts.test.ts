@@ -54,8 +54,17 @@ describe('misfits', () => {
 	it('measure from corners, edges and the inside of a triangle', () => {
 		const far = [400000, 4990000, 0] as const;
 		for (const [x0, y0] of [[0, 0], far]) {
-			const near = new NearestTriangle({ positions: Float64Array.from([x0!, y0!, 0, x0! + 4, y0!, 0, x0!, y0! + 3, 0]), triangles: Uint32Array.from([0, 1, 2]) });
-			for (const [x, y, z, want] of [[1, 1, 2, 2], [-3, -4, 0, 5], [2, -1, 0, 1], [7, 0, 4, 5]] as const) expect(near.distance(x0! + x, y0! + y, z)).toBeCloseTo(want, 9);
+			const near = new NearestTriangle({
+				positions: Float64Array.from([x0!, y0!, 0, x0! + 4, y0!, 0, x0!, y0! + 3, 0]),
+				triangles: Uint32Array.from([0, 1, 2])
+			});
+			for (const [x, y, z, want] of [
+				[1, 1, 2, 2],
+				[-3, -4, 0, 5],
+				[2, -1, 0, 1],
+				[7, 0, 4, 5]
+			] as const)
+				expect(near.distance(x0! + x, y0! + y, z)).toBeCloseTo(want, 9);
 			expect(near.nearest(x0! + 7, y0!, 4, 3)).toEqual({ distance: 3, corner: -1 });
 		}
 		expect(new NearestTriangle({ positions: new Float64Array(0), triangles: new Uint32Array(0) }).distance(1, 2, 3)).toBe(Infinity);
@@ -77,7 +86,14 @@ describe('misfits', () => {
 	});
 
 	it('are null where the model has no such surface', () => {
-		const mesh: SolidMesh = { positions: new Float64Array([0, 0, 5, 9, 0, 5, 0, 9, 5]), triangles: new Uint32Array([0, 1, 2]), front: Int16Array.of(0), back: Int16Array.of(1), surface: Int16Array.of(0), volumes: new Map() };
+		const mesh: SolidMesh = {
+			positions: new Float64Array([0, 0, 5, 9, 0, 5, 0, 9, 5]),
+			triangles: new Uint32Array([0, 1, 2]),
+			front: Int16Array.of(0),
+			back: Int16Array.of(1),
+			surface: Int16Array.of(0),
+			volumes: new Map()
+		};
 		const at = (surface: number, z: number): ContactPoint => ({ surface, x: 2, y: 2, z, hole: 'H', depth: 0, table: 't', row: 0 });
 		const list = misfits(mesh, [at(0, 8), at(1, 5)]);
 		expect(list.map((m) => m.distance)).toEqual([3, null]);

@@ -25,7 +25,8 @@ export function misfits(mesh: SolidMesh, contacts: readonly ContactPoint[]): Mis
 		const surface = extract(mesh, (t) => (mesh.surface[t] === unit ? 1 : 0));
 		if (surface.triangles.length === 0) continue;
 		const near = new NearestTriangle(surface);
-		for (const { index, point } of points) result[index]!.distance = Math.abs(near.distance(point.x, point.y, point.z) - (point.thickness ?? 0) / 2);
+		for (const { index, point } of points)
+			result[index]!.distance = Math.abs(near.distance(point.x, point.y, point.z) - (point.thickness ?? 0) / 2);
 	}
 	return result;
 }

@@ -25,7 +25,13 @@ export class NearestTriangle {
 			return;
 		}
 		const geometry = new BufferGeometry();
-		geometry.setAttribute('position', new BufferAttribute(p.map((v, i) => v - this.origin[i % 3]!), 3));
+		geometry.setAttribute(
+			'position',
+			new BufferAttribute(
+				p.map((v, i) => v - this.origin[i % 3]!),
+				3
+			)
+		);
 		geometry.setIndex(new BufferAttribute(mesh.triangles, 1));
 		this.tree = new MeshBVH(geometry, { indirect: true });
 	}

@@ -9,7 +9,12 @@ function tetrahedra(list: readonly [number, number][]): TriangleMesh {
 	list.forEach(([at, edge], k) => {
 		const e = Math.abs(edge);
 		positions.push(at, 0, 0, at + e, 0, 0, at, e, 0, at, 0, e);
-		const faces = [[0, 2, 1], [0, 1, 3], [0, 3, 2], [1, 2, 3]];
+		const faces = [
+			[0, 2, 1],
+			[0, 1, 3],
+			[0, 3, 2],
+			[1, 2, 3]
+		];
 		for (const f of faces) triangles.push(...(edge > 0 ? f : [...f].reverse()).map((v) => v + 4 * k));
 	});
 	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
@@ -17,12 +22,23 @@ function tetrahedra(list: readonly [number, number][]): TriangleMesh {
 
 describe('connected parts of a solid', () => {
 	it('have their own volumes, the greatest first', () => {
-		const parts = partsOf(tetrahedra([[0, 3], [100, 6], [200, 1]]));
+		const parts = partsOf(
+			tetrahedra([
+				[0, 3],
+				[100, 6],
+				[200, 1]
+			])
+		);
 		expect(parts).toHaveLength(3);
 		[36, 4.5, 1 / 6].forEach((v, i) => expect(parts[i]).toBeCloseTo(v, 9));
 	});
 	it('that have a cavity lose it', () => {
-		const [one, ...others] = partsOf(tetrahedra([[0, 6], [1, -3]]));
+		const [one, ...others] = partsOf(
+			tetrahedra([
+				[0, 6],
+				[1, -3]
+			])
+		);
 		expect(others).toEqual([]);
 		expect(one).toBeCloseTo(36 - 4.5, 9);
 	});
@@ -42,6 +58,14 @@ describe('a proposed spacing', () => {
 		expect((2000 * 2000 * 200) / s ** 3).toBeLessThanOrEqual(2_000_000);
 	});
 	it('comes from the box alone without data, and is never nothing', () => {
-		for (const places of [[], [[5, 5]], [[5, 5], [5, 5]]] as [number, number][][]) expect(proposeSpacing(box, places)).toBeGreaterThan(5);
+		for (const places of [
+			[],
+			[[5, 5]],
+			[
+				[5, 5],
+				[5, 5]
+			]
+		] as [number, number][][])
+			expect(proposeSpacing(box, places)).toBeGreaterThan(5);
 	});
 });

@@ -32,10 +32,19 @@ function tetrahedraOf(l: Lattice): number[][] {
 function volume(l: Lattice, t: number[]): number {
 	const p = latticePlaces(l, Uint32Array.from(t));
 	const e = (c: number, x: number) => p[3 * c + x]! - p[x]!;
-	return Math.abs(e(1, 0) * (e(2, 1) * e(3, 2) - e(2, 2) * e(3, 1)) + e(1, 1) * (e(2, 2) * e(3, 0) - e(2, 0) * e(3, 2)) + e(1, 2) * (e(2, 0) * e(3, 1) - e(2, 1) * e(3, 0))) / 6;
+	return (
+		Math.abs(
+			e(1, 0) * (e(2, 1) * e(3, 2) - e(2, 2) * e(3, 1)) +
+				e(1, 1) * (e(2, 2) * e(3, 0) - e(2, 0) * e(3, 2)) +
+				e(1, 2) * (e(2, 0) * e(3, 1) - e(2, 1) * e(3, 0))
+		) / 6
+	);
 }
 
-const wishes = fc.dictionary(fc.integer({ min: 0, max: cubeCount(small) - 1 }).map(String), fc.integer({ min: 1, max: 3 }), { minKeys: 1, maxKeys: 4 });
+const wishes = fc.dictionary(fc.integer({ min: 0, max: cubeCount(small) - 1 }).map(String), fc.integer({ min: 1, max: 3 }), {
+	minKeys: 1,
+	maxKeys: 4
+});
 
 describe('a lattice with finer parts', () => {
 	it('fills the box without gaps: each face belongs to two tetrahedra or lies on a side', () => {
@@ -76,7 +85,16 @@ describe('a lattice with finer parts', () => {
 		const shapes = new Set(
 			tetrahedraOf(l).map((t) => {
 				const p = latticePlaces(l, Uint32Array.from(t));
-				const edges = [[0, 1], [0, 2], [0, 3], [1, 2], [1, 3], [2, 3]].map(([a, b]) => [0, 1, 2].reduce((s, x) => s + (p[3 * a! + x]! - p[3 * b! + x]!) ** 2, 0)).sort((a, b) => a - b);
+				const edges = [
+					[0, 1],
+					[0, 2],
+					[0, 3],
+					[1, 2],
+					[1, 3],
+					[2, 3]
+				]
+					.map(([a, b]) => [0, 1, 2].reduce((s, x) => s + (p[3 * a! + x]! - p[3 * b! + x]!) ** 2, 0))
+					.sort((a, b) => a - b);
 				return edges.map((e) => (e / edges[0]!).toFixed(6)).join();
 			})
 		);
@@ -91,11 +109,21 @@ describe('a lattice with finer parts', () => {
 		await fc.assert(
 			fc.asyncProperty(wishes, fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 6, maxLength: 6 }), async (cubes, r) => {
 				const l = with0(small, cubes);
-				const wave = (a: number, b: number, c: number) => (x: number, y: number, z: number) => z - 15 - 8 * a - 6 * b * Math.sin(x / 7 + c) - 4 * c * Math.cos(y / 5);
-				const functions = [sampledOn(l, 2000, (x, y, z) => x - 19.7 - 3 * r[0]! + 0.3 * (z - 15) + 0.2 * r[1]! * y), sampledOn(l, 0, wave(r[2]!, r[3]!, 0.4)), sampledOn(l, 0, wave(r[4]!, r[5]!, 1.2)), sampledOn(l, 1, wave(r[5]! - 0.8, r[2]!, 0.1))];
+				const wave = (a: number, b: number, c: number) => (x: number, y: number, z: number) =>
+					z - 15 - 8 * a - 6 * b * Math.sin(x / 7 + c) - 4 * c * Math.cos(y / 5);
+				const functions = [
+					sampledOn(l, 2000, (x, y, z) => x - 19.7 - 3 * r[0]! + 0.3 * (z - 15) + 0.2 * r[1]! * y),
+					sampledOn(l, 0, wave(r[2]!, r[3]!, 0.4)),
+					sampledOn(l, 0, wave(r[4]!, r[5]!, 1.2)),
+					sampledOn(l, 1, wave(r[5]! - 0.8, r[2]!, 0.1))
+				];
 				const root = {
 					function: 0,
-					above: { function: 1, above: { leaf: 0, label: 0 }, below: { function: 3, above: { leaf: 1, label: 1 }, below: { leaf: 4, label: 2 } } },
+					above: {
+						function: 1,
+						above: { leaf: 0, label: 0 },
+						below: { function: 3, above: { leaf: 1, label: 1 }, below: { leaf: 4, label: 2 } }
+					},
 					below: { function: 2, above: { leaf: 2, label: 0 }, below: { leaf: 3, label: 1 } }
 				};
 				const mesh = await cutLattice(l, root, functions, 1e-7);
@@ -114,7 +142,10 @@ describe('a lattice with finer parts', () => {
 
 	it('tells a ball better: half the edge, a quarter of the error', async () => {
 		const error = async (w: number) => {
-			const l = with0(latticeOf({ minX: -12, minY: -12, minZ: -12, maxX: 12, maxY: 12, maxZ: 12 }, 3), Object.fromEntries(Array.from({ length: 512 }, (_, i) => [i, w])));
+			const l = with0(
+				latticeOf({ minX: -12, minY: -12, minZ: -12, maxX: 12, maxY: 12, maxZ: 12 }, 3),
+				Object.fromEntries(Array.from({ length: 512 }, (_, i) => [i, w]))
+			);
 			const f = sampledOn(l, 0, (x, y, z) => 10 - Math.hypot(x, y, z));
 			const mesh = await cutLattice(l, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [f], 1e-9);
 			return Math.abs(mesh.volumes.get(0)! / ((4 / 3) * Math.PI * 1000) - 1);

@@ -61,7 +61,8 @@ class Refiner {
 		const tetrahedra: number[] = [];
 		for (const cube of [...this.ofCube.keys()].sort((a, b) => a - b)) {
 			opened[cube] = 1;
-			for (const t of this.ofCube.get(cube)!) if (this.alive[t]) tetrahedra.push(...this.corners.slice(4 * t, 4 * t + 4).sort((a, b) => a - b));
+			for (const t of this.ofCube.get(cube)!)
+				if (this.alive[t]) tetrahedra.push(...this.corners.slice(4 * t, 4 * t + 4).sort((a, b) => a - b));
 		}
 		return { places: Float64Array.from(this.places), tetrahedra: Uint32Array.from(tetrahedra), opened };
 	}
@@ -69,11 +70,23 @@ class Refiner {
 	private open(cube: number): void {
 		this.ofCube.set(cube, []);
 		const node = nodeOfCube(this.l, cube);
-		for (const { corners } of TETRAHEDRA) this.add(cube, corners.map((b) => node + (b & 1) + ((b >> 1) & 1) * this.sx + (b >> 2) * this.sxy), 3, 0);
+		for (const { corners } of TETRAHEDRA)
+			this.add(
+				cube,
+				corners.map((b) => node + (b & 1) + ((b >> 1) & 1) * this.sx + (b >> 2) * this.sxy),
+				3,
+				0
+			);
 	}
 
 	private add(cube: number, corners: readonly number[], tag: number, generation: number): void {
-		if (this.alive.length > 2 * MOST_TETRAHEDRA) fail('too-fine', `the finer parts of the model need more than ${MOST_TETRAHEDRA.toLocaleString('en')} tetrahedra`, 'Ask for a wider spacing there, or for finer parts in fewer places.', 'finer');
+		if (this.alive.length > 2 * MOST_TETRAHEDRA)
+			fail(
+				'too-fine',
+				`the finer parts of the model need more than ${MOST_TETRAHEDRA.toLocaleString('en')} tetrahedra`,
+				'Ask for a wider spacing there, or for finer parts in fewer places.',
+				'finer'
+			);
 		this.ofCube.get(cube)!.push(this.alive.length);
 		this.corners.push(...corners);
 		this.tag.push(tag);
@@ -92,7 +105,9 @@ class Refiner {
 	private keyOf = (a: number, b: number) => (a < b ? a * 67108864 + b : b * 67108864 + a);
 
 	private hangs(t: number): boolean {
-		for (let i = 0; i < 4; i++) for (let j = i + 1; j < 4; j++) if (this.middles.get(this.keyOf(this.corners[4 * t + i]!, this.corners[4 * t + j]!)) >= 0) return true;
+		for (let i = 0; i < 4; i++)
+			for (let j = i + 1; j < 4; j++)
+				if (this.middles.get(this.keyOf(this.corners[4 * t + i]!, this.corners[4 * t + j]!)) >= 0) return true;
 		return false;
 	}
 

@@ -7,10 +7,25 @@ import { dropSpecks } from './specks';
 const lattice = latticeOf({ minX: 0, minY: 0, minZ: 0, maxX: 40, maxY: 40, maxZ: 40 }, 2);
 /** A ground (unit 1) with three balls of unit 0 in it. */
 const balls: CutMesh = await (async () => {
-	const xyz = nodePositions(lattice, Uint32Array.from({ length: nodeCount(lattice) }, (_, i) => i));
-	const inside = (x: number, y: number, z: number) => Math.max(...[[12, 12, 12, 8], [30, 30, 30, 5], [31, 9, 20, 3]].map(([a, b, c, r]) => r! - Math.hypot(x - a!, y - b!, z - c!)));
+	const xyz = nodePositions(
+		lattice,
+		Uint32Array.from({ length: nodeCount(lattice) }, (_, i) => i)
+	);
+	const inside = (x: number, y: number, z: number) =>
+		Math.max(
+			...[
+				[12, 12, 12, 8],
+				[30, 30, 30, 5],
+				[31, 9, 20, 3]
+			].map(([a, b, c, r]) => r! - Math.hypot(x - a!, y - b!, z - c!))
+		);
 	const values = Float64Array.from({ length: nodeCount(lattice) }, (_, i) => inside(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!));
-	return cutLattice(lattice, { function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } }, [{ values, level: 0, surface: 0 }], 1e-6);
+	return cutLattice(
+		lattice,
+		{ function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 1 } },
+		[{ values, level: 0, surface: 0 }],
+		1e-6
+	);
 })();
 const total = (m: SolidMesh) => [...m.volumes.values()].reduce((a, b) => a + b, 0);
 

@@ -68,7 +68,9 @@ function partsOfUnit(mesh: CutMesh, front: Int16Array, back: Int16Array, unit: n
 		}
 		return r;
 	};
-	for (const t of own) for (let k = 0; k < 3; k++) if (!parent.has(mesh.triangles[3 * t + k]!)) parent.set(mesh.triangles[3 * t + k]!, mesh.triangles[3 * t + k]!);
+	for (const t of own)
+		for (let k = 0; k < 3; k++)
+			if (!parent.has(mesh.triangles[3 * t + k]!)) parent.set(mesh.triangles[3 * t + k]!, mesh.triangles[3 * t + k]!);
 	for (const t of own) {
 		const a = root(mesh.triangles[3 * t]!);
 		parent.set(root(mesh.triangles[3 * t + 1]!), a);

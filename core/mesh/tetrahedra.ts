@@ -45,14 +45,23 @@ function splitOf(corners: readonly number[], positiveOnes: number, rightHanded: 
 	let swaps = 0;
 	for (let i = 0; i < 4; i++) for (let j = 0; j < i; j++) if (order[j]! > order[i]!) swaps++;
 	if (swaps % 2) [order[2], order[3]] = [order[3]!, order[2]!];
-	return { kind: inside.length === 2 ? 'wedge' : 'corner', corners: order as [number, number, number, number], positive, turned: rightHanded === positive };
+	return {
+		kind: inside.length === 2 ? 'wedge' : 'corner',
+		corners: order as [number, number, number, number],
+		positive,
+		turned: rightHanded === positive
+	};
 }
 
 /** By tetrahedron of a cube and by set of positive corners of the cube; corners are corner bits. */
-export const CUBE_SPLITS: readonly (readonly Split[])[] = TETRAHEDRA.map(({ corners, rightHanded }) => Array.from({ length: 256 }, (_, positive) => splitOf(corners, positive, rightHanded)));
+export const CUBE_SPLITS: readonly (readonly Split[])[] = TETRAHEDRA.map(({ corners, rightHanded }) =>
+	Array.from({ length: 256 }, (_, positive) => splitOf(corners, positive, rightHanded))
+);
 
 /** By set of positive corners: left-handed tetrahedra, then right-handed ones. Corners are 0–3. */
-export const SPLITS: readonly (readonly Split[])[] = [false, true].map((rightHanded) => Array.from({ length: 16 }, (_, positive) => splitOf([0, 1, 2, 3], positive, rightHanded)));
+export const SPLITS: readonly (readonly Split[])[] = [false, true].map((rightHanded) =>
+	Array.from({ length: 16 }, (_, positive) => splitOf([0, 1, 2, 3], positive, rightHanded))
+);
 
 /**
  * Share of a tetrahedron on the side of corner a, from the values at corners a, b, c, d of a split.

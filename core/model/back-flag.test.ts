@@ -41,7 +41,10 @@ describe('many places', () => {
 	it('above the terrain are in the air', async () => {
 		const flat = { x0: 0, y0: 0, dx: 2000, dy: 2000, nx: 2, ny: 2, values: Float32Array.of(-50, -50, -50, -50) };
 		const below = { ...ground, input: { ...input, terrain: flat } };
-		expect(Array.from(await unitsAt(below, Float64Array.of(1000, 1000, -49, 1000, 1000, -51)))).toEqual([AIR, unitAt(below)(1000, 1000, -51)]);
+		expect(Array.from(await unitsAt(below, Float64Array.of(1000, 1000, -49, 1000, 1000, -51)))).toEqual([
+			AIR,
+			unitAt(below)(1000, 1000, -51)
+		]);
 	});
 	it('of no number are no places', async () => expect(await unitsAt(ground, new Float64Array(0))).toHaveLength(0));
 	it('can be stopped', async () => {
@@ -65,7 +68,10 @@ describe('holes flagged back', () => {
 		expect(first!.to - first!.from).toBeGreaterThan(60);
 		expect(first!.from).toBeGreaterThanOrEqual(40);
 		expect(first!.to).toBeLessThanOrEqual(140);
-		for (let i = 1; i < flag.mismatches.length; i++) expect(flag.mismatches[i]!.to - flag.mismatches[i]!.from).toBeLessThanOrEqual(flag.mismatches[i - 1]!.to - flag.mismatches[i - 1]!.from + 1e-9);
+		for (let i = 1; i < flag.mismatches.length; i++)
+			expect(flag.mismatches[i]!.to - flag.mismatches[i]!.from).toBeLessThanOrEqual(
+				flag.mismatches[i - 1]!.to - flag.mismatches[i - 1]!.from + 1e-9
+			);
 		const report = agreementOf(flag, input.column)!;
 		const slate = report.units.find((u) => u.unit === 'u3')!;
 		expect(slate.agreed).toBeLessThan(slate.logged);
@@ -101,6 +107,7 @@ describe('very many places', () => {
 		const n = 60_000;
 		const xyz = Float64Array.from({ length: 3 * n }, (_, i) => (i % 3 === 2 ? -1000 * r() : 2000 * r()));
 		const many = await unitsAt(ground, xyz);
-		for (let from = 0; from < n; from += 10_000) expect(await unitsAt(ground, xyz.slice(3 * from, 3 * (from + 10_000)))).toEqual(many.slice(from, from + 10_000));
+		for (let from = 0; from < n; from += 10_000)
+			expect(await unitsAt(ground, xyz.slice(3 * from, 3 * (from + 10_000)))).toEqual(many.slice(from, from + 10_000));
 	});
 });

@@ -41,20 +41,31 @@ const MOST_SAMPLES = 2_000_000;
  * @param step length units; wider when it would take more than two million samples
  * @param division compares its parts instead of the units of the column; outside of it the model has the unit of the column
  */
-export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: Lumping, step: number, evaluate: Evaluate = evaluateHere, signal?: AbortSignal, division?: FittedDivision): Promise<BackFlag> {
+export async function backFlag(
+	ground: Ground,
+	holes: readonly Hole[],
+	lumping: Lumping,
+	step: number,
+	evaluate: Evaluate = evaluateHere,
+	signal?: AbortSignal,
+	division?: FittedDivision
+): Promise<BackFlag> {
 	const { column, extent: e } = ground.input;
 	const first = division?.firstUnit ?? 0;
 	const asked = division ? division.ground.input.column : column;
 	const index = new Map(asked.map((u, i) => [u.id, first + i]));
 	const count = unitsOf(ground).length;
-	const runs = holes.flatMap((h) => h.intervals.map((interval) => ({ hole: h, interval, unit: index.get(unitOfCode(lumping, interval.code) ?? '') ?? -1 }))).filter((r) => r.unit >= 0);
+	const runs = holes
+		.flatMap((h) => h.intervals.map((interval) => ({ hole: h, interval, unit: index.get(unitOfCode(lumping, interval.code) ?? '') ?? -1 })))
+		.filter((r) => r.unit >= 0);
 	const total = runs.reduce((s, r) => s + r.interval.to - r.interval.from, 0);
 	const own = Math.max(step, total / MOST_SAMPLES);
 	const counts = runs.map((r) => Math.max(1, Math.round((r.interval.to - r.interval.from) / own)));
 	const xyz = new Float64Array(3 * counts.reduce((a, b) => a + b, 0));
 	let at = 0;
 	runs.forEach(({ hole, interval }, k) => {
-		for (let i = 0; i < counts[k]!; i++, at += 3) xyz.set(positionAt(hole.path, interval.from + ((i + 0.5) / counts[k]!) * (interval.to - interval.from)), at);
+		for (let i = 0; i < counts[k]!; i++, at += 3)
+			xyz.set(positionAt(hole.path, interval.from + ((i + 0.5) / counts[k]!) * (interval.to - interval.from)), at);
 	});
 	const units = await unitsAt(ground, xyz, evaluate, signal);
 	const columnUnit = columnUnitOf(ground);
@@ -82,7 +93,8 @@ export async function backFlag(ground: Ground, holes: readonly Hole[], lumping: 
 			}
 			const [from, to] = [interval.from + i * piece, interval.from + (i + 1) * piece];
 			const last: Mismatch | null = open;
-			if (last && last.hole === hole.name && last.logged === unit && last.modelled === modelled && Math.abs(last.to - from) < 1e-6) last.to = to;
+			if (last && last.hole === hole.name && last.logged === unit && last.modelled === modelled && Math.abs(last.to - from) < 1e-6)
+				last.to = to;
 			else result.mismatches.push((open = { hole: hole.name, from, to, logged: unit, modelled, x, y, z }));
 		}
 	});

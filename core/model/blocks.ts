@@ -22,7 +22,9 @@ export function blocksOf(ground: Ground, leaves: readonly Leaf[]): { blocks: Fau
 	const through = faults.reduce((mask, f, k) => (f.zone ? mask : mask | (1 << k)), 0);
 	const known = new Map<string, FaultBlock>();
 	const ids = leaves.map((leaf) => {
-		const sides = faults.flatMap((f, k) => ((leaf.asked & through) >>> k) & 1 ? [{ fault: f.id, hanging: ((leaf.block >>> k) & 1) === 1 }] : []);
+		const sides = faults.flatMap((f, k) =>
+			((leaf.asked & through) >>> k) & 1 ? [{ fault: f.id, hanging: ((leaf.block >>> k) & 1) === 1 }] : []
+		);
 		const id = sides.map((s) => `${s.fault}${s.hanging ? '+' : '-'}`).join(' ');
 		if (!known.has(id)) {
 			const nameOf = (s: FaultBlock['sides'][number]) => `${s.hanging ? 'above' : 'below'} ${faults.find((f) => f.id === s.fault)!.name}`;

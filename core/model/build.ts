@@ -1,7 +1,18 @@
 import { sharedInBlock } from '../kernels/compute';
 import { sharedDeep, sharedDoubles } from '../kernels/shared';
 import { sampleRaster } from '../grids/raster';
-import { AIR, cutLattice, FAULT, LIMIT, OUTSIDE, TERRAIN, type CutPart, type Decision, type CutMesh, type LatticeFunction } from '../mesh/cut-lattice';
+import {
+	AIR,
+	cutLattice,
+	FAULT,
+	LIMIT,
+	OUTSIDE,
+	TERRAIN,
+	type CutPart,
+	type Decision,
+	type CutMesh,
+	type LatticeFunction
+} from '../mesh/cut-lattice';
 import { AIR_LEAF, OUTSIDE_LEAF } from '../mesh/labels';
 import { dropSpecks } from '../mesh/specks';
 import { latticeOf, nodeCount, regularCount, type Lattice } from '../mesh/lattice';
@@ -55,16 +66,26 @@ const FIELDS = 0.5;
  * Memory that a build needs, in bytes, and the number of cells: to be said before it starts.
  * Measured, not derived: bytes for each node (values of the fields) and for each cell near a surface (pieces and triangles).
  */
-export function estimateBuild(ground: { extent: Parameters<typeof latticeOf>[0]; column: readonly unknown[] }, spacing: number, finer?: FinerParts | null): { cells: number; bytes: number } {
+export function estimateBuild(
+	ground: { extent: Parameters<typeof latticeOf>[0]; column: readonly unknown[] },
+	spacing: number,
+	finer?: FinerParts | null
+): { cells: number; bytes: number } {
 	const l = latticeOf(ground.extent, spacing);
 	const cells = l.nx * l.ny * l.nz;
 	const surfaces = ground.column.length + 2;
 	// Cubes along a finer surface, or in a finer unit, are halved as a whole; a surface crosses them in its own area.
 	const halved = (own: number) => Math.min(8, Math.max(0, Math.ceil(Math.log2(spacing / own))));
-	const parts = [...(finer?.surfaces ?? []).map((f) => ({ h: halved(f.spacing), cubes: 1.5 * l.nx * l.ny })), ...(finer?.units ?? []).map((f) => ({ h: halved(f.spacing), cubes: (1.5 * cells) / Math.max(1, ground.column.length) }))];
+	const parts = [
+		...(finer?.surfaces ?? []).map((f) => ({ h: halved(f.spacing), cubes: 1.5 * l.nx * l.ny })),
+		...(finer?.units ?? []).map((f) => ({ h: halved(f.spacing), cubes: (1.5 * cells) / Math.max(1, ground.column.length) }))
+	];
 	const fine = parts.reduce((n, p) => n + p.cubes * 8 ** p.h, 0);
 	const finerBytes = fine * (400 + 10 * surfaces) + parts.reduce((n, p) => n + l.nx * l.ny * 4 ** p.h * 2400, 0);
-	return { cells: cells + Math.round(fine), bytes: finerBytes + nodeCount(l) * (10 + 8 * surfaces) + l.nx * l.ny * surfaces * 1200 + 120e6 };
+	return {
+		cells: cells + Math.round(fine),
+		bytes: finerBytes + nodeCount(l) * (10 + 8 * surfaces) + l.nx * l.ny * surfaces * 1200 + 120e6
+	};
 }
 
 /**
@@ -84,7 +105,11 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		const values = new Map<number, Float64Array>();
 		/** By source: the nodes that were asked, and when all of them are answered. */
 		const asked = new Map<number, { nodes: Promise<Uint32Array>; answered: Promise<unknown> }>();
-		const taskFor = (source: FieldSource, into: Float64Array) => ({ seen: sharedInBlock(source.field, source.block), lattice: l, values: into });
+		const taskFor = (source: FieldSource, into: Float64Array) => ({
+			seen: sharedInBlock(source.field, source.block),
+			lattice: l,
+			values: into
+		});
 		/** What is known of a source before the walk comes to it, and at which nodes. */
 		const begin = async (source: FieldSource, into: Float64Array): Promise<Uint32Array> => {
 			const before = known.get(source.id);
@@ -168,7 +193,14 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		top = { function: functions.length - 1, above: { leaf: AIR_LEAF, label: AIR }, below: top };
 	}
 	signal?.throwIfAborted();
-	const mesh = await cutLattice(l, top, functions, (LEAST * spacing) / unit, (share) => progress('solids', FIELDS + (1 - FIELDS) * share), options.cut);
+	const mesh = await cutLattice(
+		l,
+		top,
+		functions,
+		(LEAST * spacing) / unit,
+		(share) => progress('solids', FIELDS + (1 - FIELDS) * share),
+		options.cut
+	);
 	signal?.throwIfAborted();
 	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, faultsOf(ground), spacing), options.leastPart ?? 0);
 	return { lattice: l, mesh: tidy, leaves, evaluations, contacts, specks };
@@ -184,7 +216,8 @@ function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {
 	// Nodes above each other have one height of the terrain.
 	const layer = (l.nx + 1) * (l.ny + 1);
 	const heights = new Float64Array(layer);
-	for (let j = 0, n = 0; j <= l.ny; j++) for (let i = 0; i <= l.nx; i++) heights[n++] = sampleRaster(terrain, l.x0 + i * l.dx, l.y0 + j * l.dy);
+	for (let j = 0, n = 0; j <= l.ny; j++)
+		for (let i = 0; i <= l.nx; i++) heights[n++] = sampleRaster(terrain, l.x0 + i * l.dx, l.y0 + j * l.dy);
 	const regular = regularCount(l);
 	const values = sharedDoubles(nodeCount(l));
 	for (let k = 0, n = 0; k <= l.nz; k++) for (let c = 0; c < layer; c++) values[n++] = l.z0 + k * l.dz - heights[c]!;
@@ -197,7 +230,8 @@ function nodeFunction(l: Lattice, of: (x: number, y: number, z: number) => numbe
 	const regular = regularCount(l);
 	const values = sharedDoubles(nodeCount(l));
 	let n = 0;
-	for (let k = 0; k <= l.nz; k++) for (let j = 0; j <= l.ny; j++) for (let i = 0; i <= l.nx; i++) values[n++] = of(l.x0 + i * l.dx, l.y0 + j * l.dy, l.z0 + k * l.dz);
+	for (let k = 0; k <= l.nz; k++)
+		for (let j = 0; j <= l.ny; j++) for (let i = 0; i <= l.nx; i++) values[n++] = of(l.x0 + i * l.dx, l.y0 + j * l.dy, l.z0 + k * l.dz);
 	eachFurtherNode(l, (n, x, y, z) => (values[regular + n] = of(x, y, z)));
 	return values;
 }

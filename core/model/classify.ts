@@ -16,7 +16,12 @@ const MANY = 20_000;
  * @param xyz project coordinates, 3 × n
  * @returns n indexes
  */
-export async function unitsAt(ground: Ground, xyz: Float64Array, evaluate: Evaluate = evaluateHere, signal?: AbortSignal): Promise<Int16Array> {
+export async function unitsAt(
+	ground: Ground,
+	xyz: Float64Array,
+	evaluate: Evaluate = evaluateHere,
+	signal?: AbortSignal
+): Promise<Int16Array> {
 	const n = xyz.length / 3;
 	const { root, sources } = walkOf(ground);
 	const { terrain, extent } = ground.input;
@@ -38,7 +43,9 @@ export async function unitsAt(ground: Ground, xyz: Float64Array, evaluate: Evalu
 		const { source, level } = walk.question;
 		const v = (exact[source.id] ??= new Float64Array(n).fill(NaN));
 		// Cells at a fortieth of the places: a screen costs little beside what it saves.
-		const screen = screens[source.id] ?? (set.length < MANY ? null : (screens[source.id] = await Screen.of(source, extent, Math.round(Math.cbrt(n / 40)), evaluate)));
+		const screen =
+			screens[source.id] ??
+			(set.length < MANY ? null : (screens[source.id] = await Screen.of(source, extent, Math.round(Math.cbrt(n / 40)), evaluate)));
 		let open = 0;
 		for (let k = 0; k < set.length; k++) {
 			const i = set[k]!;

@@ -46,7 +46,8 @@ export function standIn(seen: BlockField, levels: readonly number[], l: Lattice,
 			const [k0, k1] = cellsAt(k, steps[2]);
 			const [j0, j1] = cellsAt(j, steps[1]);
 			row.fill(0);
-			for (let z = k0; z <= k1; z++) for (let y = j0; y <= j1; y++) for (let i = 0; i < cx - 1; i++) row[i]! |= active[(z * (cy - 1) + y) * (cx - 1) + i]!;
+			for (let z = k0; z <= k1; z++)
+				for (let y = j0; y <= j1; y++) for (let i = 0; i < cx - 1; i++) row[i]! |= active[(z * (cy - 1) + y) * (cx - 1) + i]!;
 			const first = k * sxy + j * sx;
 			const word = (k * (l.ny + 1) + j) * words;
 			for (let i = 0; i < cx - 1; i++) {
@@ -84,7 +85,11 @@ function activeCells(values: Float64Array, [cx, cy, cz]: readonly [number, numbe
 			for (let i = 0; i < cx; i++) {
 				const o = (k * cy + j) * cx + i;
 				let sum = 0;
-				for (const [c, at, count] of [[0, i, cx], [1, j, cy], [2, k, cz]] as const) {
+				for (const [c, at, count] of [
+					[0, i, cx],
+					[1, j, cy],
+					[2, k, cz]
+				] as const) {
 					if (count < 3) continue;
 					const p = o + strides[c] * (at === 0 ? 1 : at === count - 1 ? -1 : 0);
 					sum += Math.abs(values[p - strides[c]]! - 2 * values[p]! + values[p + strides[c]]!);

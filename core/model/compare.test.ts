@@ -17,7 +17,9 @@ const places = [100, 300, 500].flatMap((x) => [100, 300, 500].map((y) => [x, y] 
 const layers = (top: number, more: Partial<GroundInput> = {}): GroundInput => ({
 	extent,
 	column: ['a', 'b', 'c'].map((id) => ({ id, name: id, color: '#888888', contact: 'conformable' as const })),
-	contacts: places.flatMap(([x, y], i) => [top, -200].map((z, surface) => ({ surface, x, y, z, hole: `H${i}`, depth: -z, table: 'log', row: i }))),
+	contacts: places.flatMap(([x, y], i) =>
+		[top, -200].map((z, surface) => ({ surface, x, y, z, hole: `H${i}`, depth: -z, table: 'log', row: i }))
+	),
 	observations: [],
 	orientations: [],
 	faults: [],
@@ -27,7 +29,14 @@ const layers = (top: number, more: Partial<GroundInput> = {}): GroundInput => ({
 async function built(input: GroundInput): Promise<ComparedModel & { built: BuiltModel; ground: Ground }> {
 	const ground = fitGround(input);
 	const b = await buildModel(ground, { spacing: 50 });
-	return { mesh: b.mesh, units: unitsOf(ground).map((u) => u.id), faults: faultsOf(ground).map((f) => f.id), contacts: input.contacts, built: b, ground };
+	return {
+		mesh: b.mesh,
+		units: unitsOf(ground).map((u) => u.id),
+		faults: faultsOf(ground).map((f) => f.id),
+		contacts: input.contacts,
+		built: b,
+		ground
+	};
 }
 
 describe('two models compared', () => {
@@ -69,7 +78,14 @@ describe('two models compared', () => {
 	it('match units by their ids, whatever their number, and find what is new and what is gone', async () => {
 		const before = await built(layers(-100));
 		const more = layers(-100);
-		const after = await built({ ...more, column: [...more.column.slice(0, 2), { id: 'new', name: 'new', color: '#888888', contact: 'conformable' }, more.column[2]!], contacts: [...more.contacts.slice(2), ...places.map(([x, y], i) => ({ surface: 2, x, y, z: -250, hole: `H${i}`, depth: 250, table: 'log', row: i }))] });
+		const after = await built({
+			...more,
+			column: [...more.column.slice(0, 2), { id: 'new', name: 'new', color: '#888888', contact: 'conformable' }, more.column[2]!],
+			contacts: [
+				...more.contacts.slice(2),
+				...places.map(([x, y], i) => ({ surface: 2, x, y, z: -250, hole: `H${i}`, depth: 250, table: 'log', row: i }))
+			]
+		});
 		const c = compareModels(before, after);
 		expect(c.volumes.find((v) => v.unit === 'new')).toMatchObject({ before: null });
 		expect(c.volumes.find((v) => v.unit === 'c')!.after! / c.volumes.find((v) => v.unit === 'c')!.before!).toBeCloseTo(0.5, 2);

@@ -63,11 +63,22 @@ export function compareModels(before: ComparedModel, after: ComparedModel): Comp
 	}
 	const ids = [...after.units, ...before.units.filter((u) => !after.units.includes(u))];
 	const volumeIn = (m: ComparedModel, id: string) => (m.units.includes(id) ? (m.mesh.volumes.get(m.units.indexOf(id)) ?? 0) : null);
-	return { volumes: ids.map((unit) => ({ unit, before: volumeIn(before, unit), after: volumeIn(after, unit) })), surfaces, contacts: changedContacts(before, after), moved };
+	return {
+		volumes: ids.map((unit) => ({ unit, before: volumeIn(before, unit), after: volumeIn(after, unit) })),
+		surfaces,
+		contacts: changedContacts(before, after),
+		moved
+	};
 }
 
 /** Distances of the vertices of a surface from an earlier state of it, written into `moved`; null when it has no triangles there. */
-function movement(old: SolidMesh, oldSurface: number, mesh: SolidMesh, surface: number, moved: Float32Array): { mean: number; most: number; up: number } | null {
+function movement(
+	old: SolidMesh,
+	oldSurface: number,
+	mesh: SolidMesh,
+	surface: number,
+	moved: Float32Array
+): { mean: number; most: number; up: number } | null {
 	const target = surfaceOf(old, oldSurface);
 	if (target.triangles.length === 0) return null;
 	const grid = new NearestTriangle(target);
@@ -84,7 +95,9 @@ function movement(old: SolidMesh, oldSurface: number, mesh: SolidMesh, surface: 
 		const e = (to: number, k: number) => q[to + k]! - q[a + k]!;
 		// The normal of a surface points to its upper side.
 		const side =
-			(e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1)) * (x - q[a]!) + (e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2)) * (y - q[a + 1]!) + (e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)) * (z - q[a + 2]!);
+			(e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1)) * (x - q[a]!) +
+			(e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2)) * (y - q[a + 1]!) +
+			(e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)) * (z - q[a + 2]!);
 		d = side < 0 ? -distance : distance;
 		here.set(v, d);
 		// Where surfaces meet, the one that moved least is told.
@@ -96,7 +109,8 @@ function movement(old: SolidMesh, oldSurface: number, mesh: SolidMesh, surface: 
 		const [i, j, k] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!];
 		const [a, b, c] = [3 * i, 3 * j, 3 * k];
 		const e = (to: number, x: number) => p[to + x]! - p[a + x]!;
-		const own = Math.hypot(e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1), e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2), e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)) / 2;
+		const own =
+			Math.hypot(e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1), e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2), e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)) / 2;
 		const d = [at(i), at(j), at(k)];
 		area += own;
 		sum += (own * d.reduce((s, v) => s + Math.abs(v), 0)) / 3;
@@ -121,7 +135,8 @@ function changedContacts(before: ComparedModel, after: ComparedModel): ChangedCo
 	};
 	const [old, now] = [byPlace(before), byPlace(after)];
 	const out: ChangedContact[] = [];
-	const told = (change: ChangedContact['change'], { c, unit }: { c: KeptContact; unit: string }, by: number) => out.push({ change, unit, hole: c.hole, depth: c.depth, x: c.x, y: c.y, z: c.z, by });
+	const told = (change: ChangedContact['change'], { c, unit }: { c: KeptContact; unit: string }, by: number) =>
+		out.push({ change, unit, hole: c.hole, depth: c.depth, x: c.x, y: c.y, z: c.z, by });
 	for (const key of new Set([...old.keys(), ...now.keys()])) {
 		const left = [...(old.get(key) ?? [])];
 		const open: { c: KeptContact; unit: string }[] = [];

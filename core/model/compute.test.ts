@@ -33,7 +33,9 @@ describe('work that is handed to threads', () => {
 		expect(b.mesh.positions).toEqual(a.mesh.positions);
 		expect(b.mesh.triangles).toEqual(a.mesh.triangles);
 		expect([b.contacts, b.evaluations]).toEqual([a.contacts, a.evaluations]);
-		const kinds = new Set(tasks.map((t) => ('work' in t ? ('levels' in t.work ? 'look' : 'values') : 'chunk' in t ? 'cut' : 'solve' in t ? 'solve' : 'other')));
+		const kinds = new Set(
+			tasks.map((t) => ('work' in t ? ('levels' in t.work ? 'look' : 'values') : 'chunk' in t ? 'cut' : 'solve' in t ? 'solve' : 'other'))
+		);
 		for (const kind of ['look', 'values', 'cut', 'solve']) expect(kinds).toContain(kind);
 	});
 

@@ -26,7 +26,9 @@ export default (task: ComputeTask): FitResult | Chunk | NodesResult | Promise<In
 };
 
 /** What makes fits and builds use threads. What comes out does not depend on it. */
-export const inTasks = (run: Run): Pick<Required<BuildOptions>, 'nodes' | 'cut'> & { evaluate: Evaluate; fit: (input: GroundInput) => Promise<Ground> } => ({
+export const inTasks = (
+	run: Run
+): Pick<Required<BuildOptions>, 'nodes' | 'cut'> & { evaluate: Evaluate; fit: (input: GroundInput) => Promise<Ground> } => ({
 	fit: (input) => finishInTasks(groundSteps(input), (task) => run<FitResult>(task)),
 	evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, run),
 	nodes: (task) => run<NodesResult>(task),
@@ -40,7 +42,8 @@ const SIZE = 500_000;
 export async function unitsInTasks(ground: Ground, xyz: Float64Array, run: Run): Promise<Int16Array> {
 	const out = new Int16Array(xyz.length / 3);
 	const tasks: Promise<void>[] = [];
-	for (let from = 0; from < out.length; from += SIZE) tasks.push(run<Int16Array>({ ground, xyz: xyz.slice(3 * from, 3 * (from + SIZE)) }).then((units) => out.set(units, from)));
+	for (let from = 0; from < out.length; from += SIZE)
+		tasks.push(run<Int16Array>({ ground, xyz: xyz.slice(3 * from, 3 * (from + SIZE)) }).then((units) => out.set(units, from)));
 	await Promise.all(tasks);
 	return out;
 }

@@ -8,7 +8,12 @@ import { fitGround, type Ground } from './fit-ground';
 import { unitAt } from './walk';
 
 /** A folded ground of six conformable units with an exact answer, drilled on a grid, and its logs damaged. */
-const COLUMN: Unit[] = ['a', 'b', 'c', 'd', 'e', 'f'].map((id) => ({ id, name: id.toUpperCase(), color: '#888888', contact: 'conformable' }));
+const COLUMN: Unit[] = ['a', 'b', 'c', 'd', 'e', 'f'].map((id) => ({
+	id,
+	name: id.toUpperCase(),
+	color: '#888888',
+	contact: 'conformable'
+}));
 const LUMPING = Object.fromEntries(COLUMN.map((u) => [u.id, u.id]));
 const EXTENT = { minX: 0, minY: 0, minZ: -400, maxX: 1000, maxY: 1000, maxZ: 0 };
 const fold = (x: number, y: number) => 30 * Math.sin(x / 220) + 20 * Math.cos(y / 310) + 0.05 * x;
@@ -19,19 +24,47 @@ const truth = (x: number, y: number, z: number) => {
 	return k < 0 ? 5 : k;
 };
 
-interface Run { from: number; to: number; code: string }
+interface Run {
+	from: number;
+	to: number;
+	code: string;
+}
 function logs(): { x: number; y: number; runs: Run[] }[] {
 	const r = seededRandom(4);
 	return Array.from({ length: 72 }, (_, i) => {
 		const [x, y] = [60 + 110 * (i % 9) + 20 * r(), 60 + 125 * Math.floor(i / 9) + 20 * r()];
 		const ends = [...bases(x, y).map((z) => -z), 390];
-		return { x, y, runs: COLUMN.flatMap((u, k) => (ends[k]! > 0 ? [{ from: k === 0 ? 0 : Math.max(0, ends[k - 1]!), to: ends[k]!, code: u.id }] : [])) };
+		return {
+			x,
+			y,
+			runs: COLUMN.flatMap((u, k) => (ends[k]! > 0 ? [{ from: k === 0 ? 0 : Math.max(0, ends[k - 1]!), to: ends[k]!, code: u.id }] : []))
+		};
 	});
 }
-function groundOfLogs(list: ReturnType<typeof logs>, column = COLUMN, lumping: Record<string, string> = LUMPING): { ground: Ground; findings: ReturnType<typeof contactsOf>['findings'] } {
-	const holes = list.map(({ x, y, runs }, i): Hole => ({ name: `H${i}`, row: i, path: holePath([x, y, 0], 390, []), intervals: runs.map((r, row) => ({ ...r, table: 'log', row: 100 * i + row })) }));
+function groundOfLogs(
+	list: ReturnType<typeof logs>,
+	column = COLUMN,
+	lumping: Record<string, string> = LUMPING
+): { ground: Ground; findings: ReturnType<typeof contactsOf>['findings'] } {
+	const holes = list.map(({ x, y, runs }, i): Hole => ({
+		name: `H${i}`,
+		row: i,
+		path: holePath([x, y, 0], 390, []),
+		intervals: runs.map((r, row) => ({ ...r, table: 'log', row: 100 * i + row }))
+	}));
 	const found = contactsOf(holes, lumping, column);
-	return { ground: fitGround({ extent: EXTENT, column, contacts: found.points, observations: found.observations, orientations: [], faults: [], terrain: null }), findings: found.findings };
+	return {
+		ground: fitGround({
+			extent: EXTENT,
+			column,
+			contacts: found.points,
+			observations: found.observations,
+			orientations: [],
+			faults: [],
+			terrain: null
+		}),
+		findings: found.findings
+	};
 }
 /** Share of places more than 8 from any boundary that are right, where `counts` says so. */
 function share(ground: Ground, counts: (x: number, y: number) => boolean = () => true): number {
@@ -90,7 +123,9 @@ describe('logs with a slip in them', () => {
 		const at = unitAt(ground);
 		for (const z of [-340, -380]) expect(at(500, 500, z)).toBe(truth(500, 500, z));
 		expect(ground.findings.map((f) => f.kind)).toContain('base-not-reached');
-		const volume = (u: number) => [...Array(4000).keys()].filter((i) => at(500 + (i % 20) * 20, 500 + ((i / 20) % 20 | 0) * 20, -390 * ((i * 0.618) % 1)) === u).length;
+		const volume = (u: number) =>
+			[...Array(4000).keys()].filter((i) => at(500 + (i % 20) * 20, 500 + (((i / 20) % 20) | 0) * 20, -390 * ((i * 0.618) % 1)) === u)
+				.length;
 		for (const u of [0, 1, 3, 4, 5]) expect([u, volume(u) > 100]).toEqual([u, true]);
 	});
 });

@@ -18,9 +18,12 @@ const extent: Box = { minX: 0, minY: 0, minZ: -200, maxX: 1000, maxY: 1000, maxZ
 const unit = (id: string, contact: Unit['contact'] = 'conformable'): Unit => ({ id, name: id, color: '#888888', contact });
 const places = [100, 300, 500, 700, 900].flatMap((x) => [100, 300, 500, 700, 900].map((y) => [x, y] as const));
 /** Bases on a plane that dips east; `fall` is added east of a fault at 520. */
-const contactsOn = (z: (x: number, y: number) => number, surface = 0) => places.map(([x, y], i) => ({ surface, x, y, z: z(x, y), hole: `H${i}`, depth: -z(x, y), table: 'log', row: i }));
+const contactsOn = (z: (x: number, y: number) => number, surface = 0) =>
+	places.map(([x, y], i) => ({ surface, x, y, z: z(x, y), hole: `H${i}`, depth: -z(x, y), table: 'log', row: i }));
 const observed = (of: (x: number, y: number, z: number) => number, from: number, to: number) =>
-	places.flatMap(([x, y], i) => [from, (from + to) / 2, to].flatMap((z) => (of(x, y, z) >= 0 ? [{ unit: of(x, y, z), x, y, z, hole: `H${i}`, depth: -z }] : [])));
+	places.flatMap(([x, y], i) =>
+		[from, (from + to) / 2, to].flatMap((z) => (of(x, y, z) >= 0 ? [{ unit: of(x, y, z), x, y, z, hole: `H${i}`, depth: -z }] : []))
+	);
 const top = (x: number) => -60 - 0.05 * x;
 const middle = (x: number) => -110 - 0.05 * x;
 const ground = (more: Partial<GroundInput> = {}): GroundInput => ({
@@ -63,7 +66,10 @@ describe('a divided unit', () => {
 		const volume = (id: string) => report.volumes.find((v) => v.unit === id)!.volume;
 		expect(volume('slate')).toBeCloseTo(a.mesh.volumes.get(1)!, 3);
 		expect(volume('soft') + volume('hard')).toBeCloseTo(volume('slate'), 3);
-		expect(report.volumes.filter((v) => v.partOf).map((v) => [v.unit, v.partOf])).toEqual([['soft', 'slate'], ['hard', 'slate']]);
+		expect(report.volumes.filter((v) => v.partOf).map((v) => [v.unit, v.partOf])).toEqual([
+			['soft', 'slate'],
+			['hard', 'slate']
+		]);
 		// Between two planes 50 apart.
 		expect(volume('soft') / 50e6).toBeCloseTo(1, 3);
 		expect(report.volumeError).toBeLessThan(1e-9);
@@ -105,8 +111,30 @@ describe('a divided unit', () => {
 		}
 	});
 	it('is cut by the faults of the ground that cut it, and by its own only inside', async () => {
-		const own = { id: 'own', name: 'Own', trace: [[0, 480], [1000, 480]] as [number, number][], dip: 90, dipAzimuth: 0, youngestCut: 'soft', halfWidth: 0, on: true };
-		const main = { ...own, id: 'main', name: 'Main', trace: [[520, 0], [520, 1000]] as [number, number][], dipAzimuth: 90, youngestCut: 'cover' };
+		const own = {
+			id: 'own',
+			name: 'Own',
+			trace: [
+				[0, 480],
+				[1000, 480]
+			] as [number, number][],
+			dip: 90,
+			dipAzimuth: 0,
+			youngestCut: 'soft',
+			halfWidth: 0,
+			on: true
+		};
+		const main = {
+			...own,
+			id: 'main',
+			name: 'Main',
+			trace: [
+				[520, 0],
+				[520, 1000]
+			] as [number, number][],
+			dipAzimuth: 90,
+			youngestCut: 'cover'
+		};
 		const fall = (x: number) => (x > 520 ? -30 : 0);
 		const drop = (y: number) => (y > 480 ? -12 : 0);
 		const g = fitGround(
@@ -118,12 +146,19 @@ describe('a divided unit', () => {
 			})
 		);
 		const one = unitAt(g);
-		for (const [x, y] of [[200, 200], [200, 800], [800, 200], [800, 800]] as const) {
+		for (const [x, y] of [
+			[200, 200],
+			[200, 800],
+			[800, 200],
+			[800, 800]
+		] as const) {
 			const [base, inside] = [top(x) + fall(x), middle(x) + fall(x) + drop(y)];
 			expect([base + 3, base - 3, inside + 3, inside - 3].map((z) => one(x, y, z))).toEqual([0, 2, 2, 3]);
 		}
 		// Just across its own fault the cover is not offset.
-		expect([one(200, 475, top(200) - 1), one(200, 485, top(200) - 1), one(200, 475, top(200) + 1), one(200, 485, top(200) + 1)]).toEqual([2, 2, 0, 0]);
+		expect([one(200, 475, top(200) - 1), one(200, 485, top(200) - 1), one(200, 475, top(200) + 1), one(200, 485, top(200) + 1)]).toEqual([
+			2, 2, 0, 0
+		]);
 		const built = await buildModel(g, { spacing: 50 });
 		for (const u of unitsIn(built.mesh)) expect(openEdges(solidOf(built.mesh, u))).toBe(0);
 	});
@@ -153,25 +188,59 @@ describe('limits of a model', () => {
 		return { inside: total - (mesh.volumes.get(OUTSIDE) ?? 0), units: many };
 	};
 	it('an outline on the map cuts the model along it', async () => {
-		const { inside, units } = await volumeIn([{ kind: 'outline', trace: [[200, 200], [800, 200], [800, 800], [200, 800]] }]);
+		const { inside, units } = await volumeIn([
+			{
+				kind: 'outline',
+				trace: [
+					[200, 200],
+					[800, 200],
+					[800, 800],
+					[200, 800]
+				]
+			}
+		]);
 		expect(inside / (600 * 600 * 200)).toBeCloseTo(1, 2);
 		expect(units[0]).toBe(OUTSIDE);
 	});
 	it('surfaces above and below bound it', async () => {
 		const flat = { x0: 0, y0: 0, dx: 1000, dy: 1000, nx: 2, ny: 2, values: Float32Array.of(-40, -40, -40, -40) };
-		const { inside } = await volumeIn([{ kind: 'under', raster: flat, by: 0 }, { kind: 'over', raster: flat, by: -100 }]);
+		const { inside } = await volumeIn([
+			{ kind: 'under', raster: flat, by: 0 },
+			{ kind: 'over', raster: flat, by: -100 }
+		]);
 		expect(inside / (1000 * 1000 * 100)).toBeCloseTo(1, 6);
 	});
 	it('a closed mesh bounds it: a ball', async () => {
 		// An octahedron made round.
 		let faces: [number, number, number][][] = [];
-		for (const sx of [1, -1]) for (const sy of [1, -1]) for (const sz of [1, -1]) faces.push(sx * sy * sz > 0 ? [[sx, 0, 0], [0, sy, 0], [0, 0, sz]] : [[sx, 0, 0], [0, 0, sz], [0, sy, 0]]);
+		for (const sx of [1, -1])
+			for (const sy of [1, -1])
+				for (const sz of [1, -1])
+					faces.push(
+						sx * sy * sz > 0
+							? [
+									[sx, 0, 0],
+									[0, sy, 0],
+									[0, 0, sz]
+								]
+							: [
+									[sx, 0, 0],
+									[0, 0, sz],
+									[0, sy, 0]
+								]
+					);
 		const half = (a: number[], b: number[]): [number, number, number] => {
 			const m = [0, 1, 2].map((c) => a[c]! + b[c]!);
 			const l = Math.hypot(...m);
 			return m.map((v) => v / l) as [number, number, number];
 		};
-		for (let n = 0; n < 4; n++) faces = faces.flatMap(([a, b, c]) => [[a!, half(a!, b!), half(a!, c!)], [half(a!, b!), b!, half(b!, c!)], [half(a!, c!), half(b!, c!), c!], [half(a!, b!), half(b!, c!), half(a!, c!)]]);
+		for (let n = 0; n < 4; n++)
+			faces = faces.flatMap(([a, b, c]) => [
+				[a!, half(a!, b!), half(a!, c!)],
+				[half(a!, b!), b!, half(b!, c!)],
+				[half(a!, c!), half(b!, c!), c!],
+				[half(a!, b!), half(b!, c!), half(a!, c!)]
+			]);
 		const known = new Map<string, number>();
 		const positions: number[] = [];
 		const triangles = faces.flat().map((p) => {
@@ -187,7 +256,9 @@ describe('limits of a model', () => {
 		expect(inside / ((4 / 3) * Math.PI * 90 ** 3)).toBeGreaterThan(0.97);
 		expect(inside / ((4 / 3) * Math.PI * 90 ** 3)).toBeLessThan(1.005);
 		const open = { ...mesh, triangles: mesh.triangles.slice(3) };
-		await expect(buildModel(fitGround(ground({ limits: [{ kind: 'inside', mesh: open }] })), { spacing: 50 })).rejects.toThrow('not closed');
+		await expect(buildModel(fitGround(ground({ limits: [{ kind: 'inside', mesh: open }] })), { spacing: 50 })).rejects.toThrow(
+			'not closed'
+		);
 	});
 	it('a distance from the data keeps what is near them', async () => {
 		const { units } = await volumeIn([{ kind: 'near', distance: 60 }], 50);

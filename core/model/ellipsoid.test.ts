@@ -10,7 +10,11 @@ import { unitAt } from './walk';
 
 const turned = (angle: number): Ellipsoid => ({
 	center: [402_000, 4_992_000, -500],
-	axes: [[Math.cos(angle), Math.sin(angle), 0], [-Math.sin(angle), Math.cos(angle), 0], [0, 0, 1]],
+	axes: [
+		[Math.cos(angle), Math.sin(angle), 0],
+		[-Math.sin(angle), Math.cos(angle), 0],
+		[0, 0, 1]
+	],
 	radii: [300, 180, 240],
 	misfit: 0
 });
@@ -19,7 +23,8 @@ const valueAt = (e: Ellipsoid, p: { x: number; y: number; z: number }) => {
 	return e.axes.reduce((s, a, k) => s + ((a[0] * d[0]! + a[1] * d[1]! + a[2] * d[2]!) / e.radii[k]!) ** 2, 0);
 };
 /** Boundary points, two a hole. */
-const boundary = (e: Ellipsoid, count: number, off: (i: number) => number = () => 0) => placesOn(e, count).map((p, i) => ({ x: p.x + off(i), y: p.y + off(i + 7), z: p.z + off(i + 13), hole: `H${i >> 1}` }));
+const boundary = (e: Ellipsoid, count: number, off: (i: number) => number = () => 0) =>
+	placesOn(e, count).map((p, i) => ({ x: p.x + off(i), y: p.y + off(i + 7), z: p.z + off(i + 13), hole: `H${i >> 1}` }));
 
 describe('the ellipsoid of a body', () => {
 	it('is found from points on it, whatever way it lies', () => {
@@ -38,7 +43,10 @@ describe('the ellipsoid of a body', () => {
 	it('tells how far the boundary is off, by the points of other holes', () => {
 		const r = random(4);
 		const noise = Array.from({ length: 200 }, () => 40 * (r() - 0.5));
-		const rough = fitEllipsoid(boundary(turned(1), 60, (i) => noise[i]!), [])!;
+		const rough = fitEllipsoid(
+			boundary(turned(1), 60, (i) => noise[i]!),
+			[]
+		)!;
 		expect(rough.misfit).toBeGreaterThan(6);
 		expect(rough.misfit).toBeLessThan(30);
 	});
@@ -54,7 +62,12 @@ describe('the ellipsoid of a body', () => {
 
 	it('is none of few points, and a bad one of points in a plane, in a line, or of an open shape', () => {
 		expect(fitEllipsoid(boundary(turned(0), 8), [])).toBeNull();
-		expect(fitEllipsoid(Array.from({ length: 20 }, () => ({ x: 5, y: 5, z: 5, hole: 'H' })), [])).toBeNull();
+		expect(
+			fitEllipsoid(
+				Array.from({ length: 20 }, () => ({ x: 5, y: 5, z: 5, hole: 'H' })),
+				[]
+			)
+		).toBeNull();
 		const saddle = Array.from({ length: 40 }, (_, i) => {
 			const [x, y] = [(i % 7) - 3, Math.floor(i / 7) - 3];
 			return { x: 100 * x, y: 100 * y, z: 30 * (x * x - y * y), hole: `H${i}` };
@@ -84,9 +97,21 @@ describe('the ellipsoid of a body', () => {
 
 describe('a stock met by some holes', () => {
 	/** Share of the body's volume that is misplaced, and its volume against the true one. */
-	async function errorsOf(seed: number, inside: (x: number, y: number, z: number) => boolean): Promise<{ misplaced: number; volume: number }> {
+	async function errorsOf(
+		seed: number,
+		inside: (x: number, y: number, z: number) => boolean
+	): Promise<{ misplaced: number; volume: number }> {
 		const b = p6(seed);
-		const t: Truth = { ...b, column: [['stock', 'intrusive'], ['host', 'conformable'], ['floor', 'conformable']], unitAt: (x, y, z) => (inside(x, y, z) ? 0 : z > -900 ? 1 : 2), layering: { ...b.layering!, places: [] } };
+		const t: Truth = {
+			...b,
+			column: [
+				['stock', 'intrusive'],
+				['host', 'conformable'],
+				['floor', 'conformable']
+			],
+			unitAt: (x, y, z) => (inside(x, y, z) ? 0 : z > -900 ? 1 : 2),
+			layering: { ...b.layering!, places: [] }
+		};
 		const ground = fitGround(sampled(t));
 		const at = unitAt(ground);
 		const r = random(seed);

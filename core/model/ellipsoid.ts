@@ -49,7 +49,10 @@ export function fitEllipsoid(boundary: readonly (Place & { hole: string })[], se
 	const groupOf = new Map([...new Set(points.map((p) => p.hole))].map((hole, i) => [hole, i % GROUPS]));
 	let sum = 0;
 	for (const group of new Set(groupOf.values())) {
-		const without = fitOnce(points.filter((p) => groupOf.get(p.hole) !== group), others.filter((o) => groupOf.get(o.hole) !== group));
+		const without = fitOnce(
+			points.filter((p) => groupOf.get(p.hole) !== group),
+			others.filter((o) => groupOf.get(o.hole) !== group)
+		);
 		const own = points.filter((p) => groupOf.get(p.hole) === group);
 		// What can not be told without it may lie anywhere.
 		sum += without ? own.reduce((s, p) => s + distanceTo(without, p) ** 2, 0) : own.length * Math.max(...whole.radii) ** 2;
@@ -57,7 +60,8 @@ export function fitEllipsoid(boundary: readonly (Place & { hole: string })[], se
 	return { ...whole, misfit: Math.sqrt(sum / points.length) };
 }
 
-const middleOf = (points: readonly Place[]): Vec3 => (['x', 'y', 'z'] as const).map((c) => points.reduce((s, p) => s + p[c], 0) / points.length) as unknown as Vec3;
+const middleOf = (points: readonly Place[]): Vec3 =>
+	(['x', 'y', 'z'] as const).map((c) => points.reduce((s, p) => s + p[c], 0) / points.length) as unknown as Vec3;
 
 const byPlace = (a: Place, b: Place): number => a.x - b.x || a.y - b.y || a.z - b.z;
 
@@ -88,7 +92,16 @@ function fitOnce(boundary: readonly Place[], seen: readonly Seen[]): Omit<Ellips
 	let c: number[] = [];
 	/** Positive inside. */
 	const value = ([x, y, z]: Vec3): number =>
-		(c[0]! - 1) * x * x + (c[1]! - 1) * y * y - (1 + c[0]! + c[1]!) * z * z + c[2]! * x * y + c[3]! * x * z + c[4]! * y * z + c[5]! * x + c[6]! * y + c[7]! * z + c[8]!;
+		(c[0]! - 1) * x * x +
+		(c[1]! - 1) * y * y -
+		(1 + c[0]! + c[1]!) * z * z +
+		c[2]! * x * y +
+		c[3]! * x * z +
+		c[4]! * y * z +
+		c[5]! * x +
+		c[6]! * y +
+		c[7]! * z +
+		c[8]!;
 	for (let round = 0; round < ROUNDS; round++) {
 		c = solve(normal, right).to1DArray();
 		if (!c.every(Number.isFinite)) return null;
@@ -102,7 +115,11 @@ function fitOnce(boundary: readonly Place[], seen: readonly Seen[]): Omit<Ellips
 	}
 	// −pᵀ A p + bᵀ p + c with A positive definite.
 	const [u, v, xy, xz, yz, bx, by, bz] = c as [number, number, number, number, number, number, number, number];
-	const a = new Matrix([[1 - u, -xy / 2, -xz / 2], [-xy / 2, 1 - v, -yz / 2], [-xz / 2, -yz / 2, 1 + u + v]]);
+	const a = new Matrix([
+		[1 - u, -xy / 2, -xz / 2],
+		[-xy / 2, 1 - v, -yz / 2],
+		[-xz / 2, -yz / 2, 1 + u + v]
+	]);
 	const e = new EigenvalueDecomposition(a, { assumeSymmetric: true });
 	if (e.realEigenvalues.some((x) => !(x > 1e-6))) return null;
 	const center = solve(a, Matrix.columnVector([bx / 2, by / 2, bz / 2])).to1DArray() as unknown as Vec3;

@@ -25,7 +25,18 @@ describe('moved data', () => {
 		expect(Math.abs(by.reduce((s, v) => s + v, 0) / by.length)).toBeLessThan(2.5);
 	});
 	it('stay angles: dips within 0 and 90, overturned when they pass it', () => {
-		const steep = { ...input, orientations: Array.from({ length: 200 }, (_, i) => ({ x: i, y: 0, z: 0, dip: i % 2 ? 1 : 89, dipAzimuth: 10, polarity: 1 as const, unit: 0 })) };
+		const steep = {
+			...input,
+			orientations: Array.from({ length: 200 }, (_, i) => ({
+				x: i,
+				y: 0,
+				z: 0,
+				dip: i % 2 ? 1 : 89,
+				dipAzimuth: 10,
+				polarity: 1 as const,
+				unit: 0
+			}))
+		};
 		const moved = perturb(steep, { ...some, orientation: 8 }, 3).orientations;
 		for (const o of moved) {
 			expect(o.dip).toBeGreaterThanOrEqual(0);
@@ -70,21 +81,40 @@ describe('an ensemble', () => {
 	it('can be stopped, and says how far it is', async () => {
 		const stop = new AbortController();
 		const said: string[] = [];
-		await expect(ensemble(input, { members: 50, spacing: 250, errors: some, seed: 1, signal: stop.signal, progress: (what) => said.push(what) && said.length === 3 && stop.abort() })).rejects.toThrow();
+		await expect(
+			ensemble(input, {
+				members: 50,
+				spacing: 250,
+				errors: some,
+				seed: 1,
+				signal: stop.signal,
+				progress: (what) => said.push(what) && said.length === 3 && stop.abort()
+			})
+		).rejects.toThrow();
 		expect(said).toEqual(['model 1 of 50', 'model 2 of 50', 'model 3 of 50']);
 	});
 });
 
 describe('VTK image data', () => {
 	it('hold the arrays one after the other, with harmless names', () => {
-		const bytes = writeImageData([2, 1, 1], [10, 20, -5], [1, 2, 3], [{ name: 'a "b" <c>', values: Float32Array.of(1.5, 2) }, { name: 'd', values: Float32Array.of(3, NaN) }]);
+		const bytes = writeImageData(
+			[2, 1, 1],
+			[10, 20, -5],
+			[1, 2, 3],
+			[
+				{ name: 'a "b" <c>', values: Float32Array.of(1.5, 2) },
+				{ name: 'd', values: Float32Array.of(3, NaN) }
+			]
+		);
 		const text = new TextDecoder('latin1').decode(bytes);
 		expect(text).toContain('WholeExtent="0 2 0 1 0 1" Origin="10 20 -5" Spacing="1 2 3"');
 		expect(text).toContain('Name="a b c" format="appended" offset="0"');
 		expect(text).toContain('Name="d" format="appended" offset="12"');
 		const start = text.indexOf('>_') + 2;
 		const view = new DataView(bytes.buffer, start);
-		expect([view.getUint32(0, true), view.getFloat32(4, true), view.getUint32(12, true), view.getFloat32(16, true)]).toEqual([8, 1.5, 8, 3]);
+		expect([view.getUint32(0, true), view.getFloat32(4, true), view.getUint32(12, true), view.getFloat32(16, true)]).toEqual([
+			8, 1.5, 8, 3
+		]);
 	});
 });
 

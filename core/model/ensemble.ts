@@ -57,7 +57,8 @@ const SPREAD = [1 / 1.2207440846057596, 1 / 1.2207440846057596 ** 2, 1 / 1.22074
  */
 export function perturb(input: GroundInput, errors: Errors, seed: number): GroundInput {
 	const { normal } = seededRandom(seed);
-	const order = (list: readonly { x: number; y: number; z: number }[]) => list.map((_, i) => i).sort((a, b) => list[a]!.x - list[b]!.x || list[a]!.y - list[b]!.y || list[a]!.z - list[b]!.z);
+	const order = (list: readonly { x: number; y: number; z: number }[]) =>
+		list.map((_, i) => i).sort((a, b) => list[a]!.x - list[b]!.x || list[a]!.y - list[b]!.y || list[a]!.z - list[b]!.z);
 	const contacts = input.contacts.map((c) => ({ ...c }));
 	const moved = new Map<string, { depth: number; by: number }[]>();
 	for (const i of order(input.contacts)) {
@@ -90,7 +91,11 @@ export function perturb(input: GroundInput, errors: Errors, seed: number): Groun
 		const long = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
 		const shift = errors.faultTrace * normal();
 		const [dx, dy] = [(-(b[1] - a[1]) / long) * shift, ((b[0] - a[0]) / long) * shift];
-		return { ...f, dip: Math.min(90, Math.max(1, f.dip + errors.faultDip * normal())), trace: f.trace.map(([x, y]) => [x + dx, y + dy] as [number, number]) };
+		return {
+			...f,
+			dip: Math.min(90, Math.max(1, f.dip + errors.faultDip * normal())),
+			trace: f.trace.map(([x, y]) => [x + dx, y + dy] as [number, number])
+		};
 	});
 	return { ...input, contacts, observations, ...(absences ? { absences } : {}), orientations, faults };
 }

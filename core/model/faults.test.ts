@@ -29,7 +29,10 @@ describe('a fault that dies out', () => {
 	it('has shapes that are 1 at its middle and nothing outside, with the slopes of their values', () => {
 		expect(shapesAt(zone, ...zone.center)).toEqual(Array.from({ length: SHAPES }, () => 1));
 		const e = 1e-4;
-		for (const p of [[1100, 900, -400], [1300, 1100, -600]] as const) {
+		for (const p of [
+			[1100, 900, -400],
+			[1300, 1100, -600]
+		] as const) {
 			const slopes = shapeSlopes(zone, ...(p as [number, number, number]));
 			for (let c = 0; c < 3; c++) {
 				const at = (d: number) => shapesAt(zone, p[0] + (c === 0 ? d : 0), p[1] + (c === 1 ? d : 0), p[2] + (c === 2 ? d : 0));
@@ -56,7 +59,11 @@ describe('a fault that dies out', () => {
 		const face = surfaceOf(mesh, FAULT);
 		let inside = 0;
 		for (let t = 0; t < face.triangles.length; t += 3) {
-			const at = (c: number) => (face.positions[3 * face.triangles[t]! + c]! + face.positions[3 * face.triangles[t + 1]! + c]! + face.positions[3 * face.triangles[t + 2]! + c]!) / 3;
+			const at = (c: number) =>
+				(face.positions[3 * face.triangles[t]! + c]! +
+					face.positions[3 * face.triangles[t + 1]! + c]! +
+					face.positions[3 * face.triangles[t + 2]! + c]!) /
+				3;
 			if (isInZone(around, at(0), at(1), at(2))) inside++;
 		}
 		expect(inside).toBe(face.triangles.length / 3);
@@ -117,14 +124,40 @@ describe('a fault that ends on another', () => {
 	});
 	it('may not end on itself, by way of others either', () => {
 		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'a' }])).toThrow('A ends on itself');
-		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'b' }, { id: 'b', name: 'B', endsOn: 'c' }, { id: 'c', name: 'C', endsOn: 'a' }])).toThrow('by way of A, B, C');
+		expect(() =>
+			refuseCircles([
+				{ id: 'a', name: 'A', endsOn: 'b' },
+				{ id: 'b', name: 'B', endsOn: 'c' },
+				{ id: 'c', name: 'C', endsOn: 'a' }
+			])
+		).toThrow('by way of A, B, C');
 		expect(() => refuseCircles([{ id: 'a', name: 'A', endsOn: 'gone' }])).not.toThrow();
 	});
 });
 
 describe('a fault that is only roughly known', () => {
-	const spec = { id: 'f', name: 'F', trace: [[400, 0], [400, 1000]] as [number, number][], dip: 70, dipAzimuth: 90, youngestCut: 'a', halfWidth: 2, on: true };
-	const input = (more: object) => ({ extent: { minX: 0, minY: 0, minZ: -400, maxX: 1000, maxY: 1000, maxZ: 0 }, column: ['a', 'b'].map((id) => ({ id, name: id, color: '#888888', contact: 'conformable' as const })), contacts: [], observations: [], orientations: [], faults: [{ ...spec, ...more }], terrain: null });
+	const spec = {
+		id: 'f',
+		name: 'F',
+		trace: [
+			[400, 0],
+			[400, 1000]
+		] as [number, number][],
+		dip: 70,
+		dipAzimuth: 90,
+		youngestCut: 'a',
+		halfWidth: 2,
+		on: true
+	};
+	const input = (more: object) => ({
+		extent: { minX: 0, minY: 0, minZ: -400, maxX: 1000, maxY: 1000, maxZ: 0 },
+		column: ['a', 'b'].map((id) => ({ id, name: id, color: '#888888', contact: 'conformable' as const })),
+		contacts: [],
+		observations: [],
+		orientations: [],
+		faults: [{ ...spec, ...more }],
+		terrain: null
+	});
 	const curve = (z: number) => 400 - z / Math.tan(((70 + (45 * z) / 400) * Math.PI) / 180);
 	it('passes through its places at depth, with its dip there, and says how far it is off them', () => {
 		const places = [-100, -200, -300].flatMap((z) => [200, 800].map((y) => ({ x: curve(z), y, z })));
@@ -141,7 +174,8 @@ describe('a fault that is only roughly known', () => {
 	});
 	it('moves to the side that what lies there says', () => {
 		const side = { fault: 'f', x: 480, y: 500, z: -200, hole: 'H' };
-		const off = (faultSides: object[]) => faultDistance(inBlock(fitFaults({ ...input({}), faultSides: faultSides as never })[0]!.field, 0), 480, 500, -200);
+		const off = (faultSides: object[]) =>
+			faultDistance(inBlock(fitFaults({ ...input({}), faultSides: faultSides as never })[0]!.field, 0), 480, 500, -200);
 		expect(off([])).toBeGreaterThan(0);
 		expect(off([{ ...side, sense: -1 }])).toBeLessThan(1e-6);
 		expect(off([{ ...side, sense: 1 }])).toBe(off([]));
@@ -150,7 +184,13 @@ describe('a fault that is only roughly known', () => {
 		const reach = (more: object) => fitFaults(input(more))[0]!.reach;
 		expect([reach({ uncertainty: 7 }), reach({ uncertainty: 0 }), reach({})]).toEqual([7, 2, 0.02 * Math.hypot(1000, 1000)]);
 	});
-	it.each([[{ places: [{ x: NaN, y: 0, z: 0 }] }, 'fault-place'], [{ places: [{ x: 1, y: 0, z: 0, dip: 120 }] }, 'fault-place'], [{ uncertainty: -1 }, 'fault-uncertainty']])('%j is refused', (more, kind) => {
-		expect(() => validateFault({ ...spec, ...more }, ['a'])).toThrowError(expect.objectContaining({ problem: expect.objectContaining({ kind }) }));
+	it.each([
+		[{ places: [{ x: NaN, y: 0, z: 0 }] }, 'fault-place'],
+		[{ places: [{ x: 1, y: 0, z: 0, dip: 120 }] }, 'fault-place'],
+		[{ uncertainty: -1 }, 'fault-uncertainty']
+	])('%j is refused', (more, kind) => {
+		expect(() => validateFault({ ...spec, ...more }, ['a'])).toThrowError(
+			expect.objectContaining({ problem: expect.objectContaining({ kind }) })
+		);
 	});
 });

@@ -35,16 +35,39 @@ export interface FittedFault {
  * Checks a fault before it is used or stored.
  * @throws ProblemError `fault-trace`, `fault-dip`, `fault-cuts-nothing`, `fault-tips`, `fault-place`
  */
-export function validateFault(f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'youngestCut' | 'tips' | 'places' | 'uncertainty'>, unitIds: readonly string[]): void {
+export function validateFault(
+	f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'youngestCut' | 'tips' | 'places' | 'uncertainty'>,
+	unitIds: readonly string[]
+): void {
 	const distinct = f.trace.filter((p, i) => i === 0 || p[0] !== f.trace[i - 1]![0] || p[1] !== f.trace[i - 1]![1]);
 	if (distinct.length < 2)
-		fail('fault-trace', `the trace of ${f.name || 'the fault'} has ${distinct.length === 1 ? 'one vertex' : 'no vertices'}`, 'Draw a line of at least two different points.', 'trace');
-	if (!(f.dip > 0 && f.dip <= 90)) fail('fault-dip', `the dip of ${f.name || 'the fault'} must be above 0 and at most 90°`, undefined, 'dip');
-	if (f.uncertainty !== undefined && f.uncertainty !== null && !(f.uncertainty >= 0)) fail('fault-uncertainty', `how far ${f.name || 'the fault'} may be off must not be below 0`, undefined, 'uncertainty');
-	for (const p of f.places ?? []) if (![p.x, p.y, p.z].every(Number.isFinite) || (p.dip !== undefined && p.dip !== null && !(p.dip > 0 && p.dip <= 90))) fail('fault-place', `a place of ${f.name || 'the fault'} is not given by three numbers, or its dip is not above 0 and at most 90°`, undefined, 'places');
+		fail(
+			'fault-trace',
+			`the trace of ${f.name || 'the fault'} has ${distinct.length === 1 ? 'one vertex' : 'no vertices'}`,
+			'Draw a line of at least two different points.',
+			'trace'
+		);
+	if (!(f.dip > 0 && f.dip <= 90))
+		fail('fault-dip', `the dip of ${f.name || 'the fault'} must be above 0 and at most 90°`, undefined, 'dip');
+	if (f.uncertainty !== undefined && f.uncertainty !== null && !(f.uncertainty >= 0))
+		fail('fault-uncertainty', `how far ${f.name || 'the fault'} may be off must not be below 0`, undefined, 'uncertainty');
+	for (const p of f.places ?? [])
+		if (![p.x, p.y, p.z].every(Number.isFinite) || (p.dip !== undefined && p.dip !== null && !(p.dip > 0 && p.dip <= 90)))
+			fail(
+				'fault-place',
+				`a place of ${f.name || 'the fault'} is not given by three numbers, or its dip is not above 0 and at most 90°`,
+				undefined,
+				'places'
+			);
 	if (!unitIds.includes(f.youngestCut))
-		fail('fault-cuts-nothing', `${f.name || 'the fault'} names no unit of the column as the youngest that it cuts`, 'Choose the youngest unit that the fault cuts.', 'youngestCut');
-	if (f.tips && !(f.tips.halfHeight > 0 && f.tips.reach > 0 && f.tips.halfLength >= 0)) fail('fault-tips', `the tip line of ${f.name || 'the fault'} has no size`, 'Its height and its reach must be above 0.', 'tips');
+		fail(
+			'fault-cuts-nothing',
+			`${f.name || 'the fault'} names no unit of the column as the youngest that it cuts`,
+			'Choose the youngest unit that the fault cuts.',
+			'youngestCut'
+		);
+	if (f.tips && !(f.tips.halfHeight > 0 && f.tips.reach > 0 && f.tips.halfLength >= 0))
+		fail('fault-tips', `the tip line of ${f.name || 'the fault'} has no size`, 'Its height and its reach must be above 0.', 'tips');
 }
 
 /**
@@ -76,7 +99,9 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 			points.push({ x: p.x, y: p.y, z: p.z, group: 0, block: 0 });
 			if (p.dip) gradients.push({ x: p.x, y: p.y, z: p.z, gradient: planeNormal(p.dip, p.dipAzimuth ?? f.dipAzimuth), block: 0 });
 		}
-		const bounds = (input.faultSides ?? []).filter((s) => s.fault === f.id).map((s) => ({ x: s.x, y: s.y, z: s.z, group: 0, sense: s.sense, block: 0, source: s.hole }));
+		const bounds = (input.faultSides ?? [])
+			.filter((s) => s.fault === f.id)
+			.map((s) => ({ x: s.x, y: s.y, z: s.z, group: 0, sense: s.sense, block: 0, source: s.hole }));
 		const { field } = fitField(
 			{ groupCount: 1, faultCount: 0, points, values: [], gradients, bounds },
 			{ range: 2 * boxDiagonal(input.extent), orientationNugget: 1e-3 }
@@ -84,10 +109,19 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 		const own = inBlock(field, 0);
 		const off = (f.places ?? []).map((p) => faultDistance(own, p.x, p.y, p.z));
 		return {
-			id: f.id, name: f.name, field, youngestCut: ids.indexOf(f.youngestCut), halfWidth: f.halfWidth,
-			reach: Math.max(f.halfWidth, f.uncertainty ?? ROUGHLY * Math.hypot(input.extent.maxX - input.extent.minX, input.extent.maxY - input.extent.minY)),
+			id: f.id,
+			name: f.name,
+			field,
+			youngestCut: ids.indexOf(f.youngestCut),
+			halfWidth: f.halfWidth,
+			reach: Math.max(
+				f.halfWidth,
+				f.uncertainty ?? ROUGHLY * Math.hypot(input.extent.maxX - input.extent.minX, input.extent.maxY - input.extent.minY)
+			),
 			misfit: off.length ? Math.sqrt(off.reduce((s, d) => s + d * d, 0) / off.length) : null,
-			zone: null, endsOn: -1, side: 0
+			zone: null,
+			endsOn: -1,
+			side: 0
 		};
 	});
 	const blocks = fitted.map((f) => inBlock(f.field, 0));
@@ -111,7 +145,13 @@ export function refuseCircles(faults: readonly Pick<FaultSpec, 'id' | 'name' | '
 	for (const f of faults) {
 		const seen = new Set<string>();
 		for (let at: typeof f | undefined = f; at; at = at.endsOn ? byId.get(at.endsOn) : undefined) {
-			if (seen.has(at.id)) fail('fault-circle', `${f.name} ends on itself, by way of ${[...seen].map((id) => byId.get(id)!.name).join(', ')}`, 'Choose which of them goes on past the other.', 'endsOn');
+			if (seen.has(at.id))
+				fail(
+					'fault-circle',
+					`${f.name} ends on itself, by way of ${[...seen].map((id) => byId.get(id)!.name).join(', ')}`,
+					'Choose which of them goes on past the other.',
+					'endsOn'
+				);
 			seen.add(at.id);
 		}
 	}
@@ -138,14 +178,25 @@ function zoneOf(f: FaultSpec, tips: FaultTips, fault: number, height: (x: number
 	const strike = normalize(cross([0, 0, 1], across).every((v) => Math.abs(v) < 1e-9) ? along : cross([0, 0, 1], across));
 	const down = cross(across, strike);
 	const halfLength = tips.halfLength > 0 ? tips.halfLength : chord / 2;
-	return { fault, center: [...middle], axes: [...strike.map((v) => v / halfLength), ...down.map((v) => v / tips.halfHeight), ...across.map((v) => v / tips.reach)] };
+	return {
+		fault,
+		center: [...middle],
+		axes: [...strike.map((v) => v / halfLength), ...down.map((v) => v / tips.halfHeight), ...across.map((v) => v / tips.reach)]
+	};
 }
 
 /**
  * Block of a place among the faults: bit k is set in the hanging wall of fault k. On the side on which a fault is not, it has no bit.
  * @param cuts which faults count
  */
-export function blockAt(faults: readonly FittedFault[], blocks: readonly BlockField[], cuts: (fault: number) => boolean, x: number, y: number, z: number): number {
+export function blockAt(
+	faults: readonly FittedFault[],
+	blocks: readonly BlockField[],
+	cuts: (fault: number) => boolean,
+	x: number,
+	y: number,
+	z: number
+): number {
 	let mask = 0;
 	const sideOf = (k: number): 0 | 1 => (faultDistance(blocks[k]!, x, y, z) >= 0 ? 1 : 0);
 	for (let k = 0; k < faults.length; k++) if (cuts(k) && isThere(faults, k, cuts, sideOf) && sideOf(k)) mask |= 1 << k;
@@ -182,7 +233,16 @@ export function faultZones(faults: readonly FittedFault[]): FaultZones {
 	const blocks = faults.map((f) => inBlock(f.field, 0));
 	return {
 		count: faults.length,
-		distance: (f, x, y, z) => (isThere(faults, f, () => true, (k) => (faultDistance(blocks[k]!, x, y, z) >= 0 ? 1 : 0)) && (!faults[f]!.zone || isInZone(faults[f]!.zone!, x, y, z)) ? faultDistance(blocks[f]!, x, y, z) : Infinity),
+		distance: (f, x, y, z) =>
+			isThere(
+				faults,
+				f,
+				() => true,
+				(k) => (faultDistance(blocks[k]!, x, y, z) >= 0 ? 1 : 0)
+			) &&
+			(!faults[f]!.zone || isInZone(faults[f]!.zone!, x, y, z))
+				? faultDistance(blocks[f]!, x, y, z)
+				: Infinity,
 		halfWidth: (f) => faults[f]!.halfWidth,
 		reach: (f) => faults[f]!.reach,
 		name: (f) => faults[f]!.name,

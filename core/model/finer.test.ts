@@ -7,9 +7,14 @@ import { buildModel } from './build';
 import { fitGround } from './fit-ground';
 import compute, { inTasks, type ComputeTask, type Run } from './compute';
 
-const GROUNDS: [string, () => Truth][] = [['P7', p7], ['P8', p8], ['P10', p10]];
+const GROUNDS: [string, () => Truth][] = [
+	['P7', p7],
+	['P8', p8],
+	['P10', p10]
+];
 
-const sameNumbers = (a: ArrayLike<number>, b: ArrayLike<number>): boolean => a.length === b.length && Array.prototype.every.call(a, (v, i) => v === b[i]);
+const sameNumbers = (a: ArrayLike<number>, b: ArrayLike<number>): boolean =>
+	a.length === b.length && Array.prototype.every.call(a, (v, i) => v === b[i]);
 
 describe('the coarse look at fields', () => {
 	it.each(GROUNDS)('changes nothing in the model of %s', async (_id, truth) => {
@@ -19,7 +24,8 @@ describe('the coarse look at fields', () => {
 		expect(looked.mesh.triangles.length).toBe(every.mesh.triangles.length);
 		// Where one cut meets another, a side far from the level may be given by another value: the last bits of a vertex, no more.
 		let most = 0;
-		for (let i = 0; i < every.mesh.positions.length; i++) most = Math.max(most, Math.abs(every.mesh.positions[i]! - looked.mesh.positions[i]!));
+		for (let i = 0; i < every.mesh.positions.length; i++)
+			most = Math.max(most, Math.abs(every.mesh.positions[i]! - looked.mesh.positions[i]!));
 		expect(most).toBeLessThan(1e-9);
 		expect(sameNumbers(looked.mesh.triangles, every.mesh.triangles)).toBe(true);
 		expect(looked.evaluations).toBeLessThan(every.evaluations);
@@ -89,7 +95,8 @@ describe('finer parts', () => {
 			return compute(structuredClone(task));
 		}) as unknown as Run;
 		const there = await buildModel(ground, { spacing: 100, finer, ...inTasks(run) });
-		for (const key of ['positions', 'triangles', 'front', 'back', 'surface', 'frontLeaf', 'backLeaf'] as const) expect(sameNumbers(there.mesh[key], here.mesh[key])).toBe(true);
+		for (const key of ['positions', 'triangles', 'front', 'back', 'surface', 'frontLeaf', 'backLeaf'] as const)
+			expect(sameNumbers(there.mesh[key], here.mesh[key])).toBe(true);
 		expect(there.mesh.volumes).toEqual(here.mesh.volumes);
 		expect(there.evaluations).toBe(here.evaluations);
 	});

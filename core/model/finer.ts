@@ -20,15 +20,23 @@ export interface FinerParts {
 export function validateFiner(parts: FinerParts, spacing: number, units: readonly string[]): void {
 	for (const list of ['surfaces', 'units'] as const)
 		parts[list].forEach((f, i) => {
-			if (!units.includes(f.unit)) fail('unknown-unit', `"${f.unit}" is no unit of the column`, 'Choose one of its units.', `finer.${list}.${i}.unit`);
-			if (f.spacing >= spacing) fail('bad-spacing', `a finer part needs a spacing below ${spacing}; it is ${f.spacing}`, 'Give a shorter one, or take the part away.', `finer.${list}.${i}.spacing`);
+			if (!units.includes(f.unit))
+				fail('unknown-unit', `"${f.unit}" is no unit of the column`, 'Choose one of its units.', `finer.${list}.${i}.unit`);
+			if (f.spacing >= spacing)
+				fail(
+					'bad-spacing',
+					`a finer part needs a spacing below ${spacing}; it is ${f.spacing}`,
+					'Give a shorter one, or take the part away.',
+					`finer.${list}.${i}.spacing`
+				);
 		});
 }
 
 /** Most halvings where data are dense. */
 const MOST_DENSE = 2;
 
-const halvings = (spacing: number, wanted: number): number => Math.min(MOST_HALVINGS, Math.max(0, Math.ceil(Math.log2(spacing / wanted) - 1e-9)));
+const halvings = (spacing: number, wanted: number): number =>
+	Math.min(MOST_HALVINGS, Math.max(0, Math.ceil(Math.log2(spacing / wanted) - 1e-9)));
 
 /**
  * How often each cube is to be halved.
@@ -48,7 +56,8 @@ export function halvingsWanted(
 	const [sx, sxy] = [l.nx + 1, (l.nx + 1) * (l.ny + 1)];
 	const offsets = [0, 1, sx, sx + 1, sxy, sxy + 1, sxy + sx, sxy + sx + 1];
 	const eachCube = (wanted: number, isMeant: (node: number) => boolean) => {
-		if (wanted > 0) for (let cube = 0; cube < out.length; cube++) if (out[cube]! < wanted && isMeant(nodeOfCube(l, cube))) out[cube] = wanted;
+		if (wanted > 0)
+			for (let cube = 0; cube < out.length; cube++) if (out[cube]! < wanted && isMeant(nodeOfCube(l, cube))) out[cube] = wanted;
 	};
 	for (const { unit, spacing: own } of parts.surfaces) {
 		const index = units.findIndex((u) => u.id === unit);
@@ -71,13 +80,17 @@ export function halvingsWanted(
 		}
 		for (const { unit, spacing: own } of parts.units) {
 			const index = units.findIndex((u) => u.id === unit);
-			eachCube(halvings(spacing, own), (node) => offsets.some((o) => unitOfNode[node + o] === index || columnUnit[unitOfNode[node + o]!] === index));
+			eachCube(halvings(spacing, own), (node) =>
+				offsets.some((o) => unitOfNode[node + o] === index || columnUnit[unitOfNode[node + o]!] === index)
+			);
 		}
 	}
 	if (parts.dense) {
 		const contacts = allContacts(ground);
 		const near = new NearestPoint(contacts);
-		const distances = contacts.map((c) => near.distance(c.x, c.y, c.z, (i) => contacts[i]!.hole !== c.hole && contacts[i]!.surface === c.surface));
+		const distances = contacts.map((c) =>
+			near.distance(c.x, c.y, c.z, (i) => contacts[i]!.hole !== c.hole && contacts[i]!.surface === c.surface)
+		);
 		const known = distances.filter((d) => Number.isFinite(d) && d > 0).sort((a, b) => a - b);
 		const usual = known[known.length >> 1] ?? 0;
 		const cell = [l.dx, l.dy, l.dz];
@@ -88,10 +101,12 @@ export function halvingsWanted(
 			const at = [(c.x - l.x0) / l.dx, (c.y - l.y0) / l.dy, (c.z - l.z0) / l.dz];
 			const low = at.map((v, x) => Math.max(0, Math.floor(v - d / cell[x]!)));
 			const high = at.map((v, x) => Math.min(most[x]! - 1, Math.floor(v + d / cell[x]!)));
-			for (let k = low[2]!; k <= high[2]!; k++) for (let j = low[1]!; j <= high[1]!; j++) for (let i = low[0]!; i <= high[0]!; i++) {
-				const cube = (k * l.ny + j) * l.nx + i;
-				out[cube] = Math.max(out[cube]!, wanted);
-			}
+			for (let k = low[2]!; k <= high[2]!; k++)
+				for (let j = low[1]!; j <= high[1]!; j++)
+					for (let i = low[0]!; i <= high[0]!; i++) {
+						const cube = (k * l.ny + j) * l.nx + i;
+						out[cube] = Math.max(out[cube]!, wanted);
+					}
 		}
 	}
 	return out;

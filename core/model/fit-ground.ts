@@ -69,7 +69,12 @@ export function* groundSteps(input: GroundInput): Steps<Ground> {
 		const holes = [...new Set(sides.filter((s) => s.fault === id).map((s) => s.hole))].sort();
 		const before = inBlock(first.faults.find((f) => f.id === id)!.field, 0);
 		const by = Math.max(...sides.filter((s) => s.fault === id).map((s) => Math.abs(faultDistance(before, s.x, s.y, s.z))));
-		second.findings.unshift({ kind: 'fault-moved', severity: 'noted', message: `${active.find((f) => f.id === id)!.name} passes on the other side of ${holes.length} ${holes.length === 1 ? 'hole' : 'holes'} than it was drawn (${holes.slice(0, 5).join(', ')}), by up to ${by.toFixed(1)}`, hint: 'Their contacts fit there. Move its trace, change its dip, or give it places at depth; or say that it is known better than that.' });
+		second.findings.unshift({
+			kind: 'fault-moved',
+			severity: 'noted',
+			message: `${active.find((f) => f.id === id)!.name} passes on the other side of ${holes.length} ${holes.length === 1 ? 'hole' : 'holes'} than it was drawn (${holes.slice(0, 5).join(', ')}), by up to ${by.toFixed(1)}`,
+			hint: 'Their contacts fit there. Move its trace, change its dip, or give it places at depth; or say that it is known better than that.'
+		});
 	}
 	return second;
 }
@@ -82,7 +87,9 @@ function sidesHeld(input: GroundInput, faults: readonly FittedFault[], sides: re
 		const b = inBlock(f.field, 0);
 		return [...input.contacts, ...input.observations].flatMap((p): FaultSide[] => {
 			const d = faultDistance(b, p.x, p.y, p.z);
-			return Math.abs(d) < 3 * f.reach && !known.has(`${f.id} ${p.x} ${p.y} ${p.z}`) ? [{ fault: f.id, x: p.x, y: p.y, z: p.z, sense: d >= 0 ? 1 : -1, hole: `${p.hole} ${p.z}` }] : [];
+			return Math.abs(d) < 3 * f.reach && !known.has(`${f.id} ${p.x} ${p.y} ${p.z}`)
+				? [{ fault: f.id, x: p.x, y: p.y, z: p.z, sense: d >= 0 ? 1 : -1, hole: `${p.hole} ${p.z}` }]
+				: [];
 		});
 	});
 }
@@ -90,9 +97,15 @@ function sidesHeld(input: GroundInput, faults: readonly FittedFault[], sides: re
 /** @param sides gets what lies on the other side of a fault than it was drawn */
 function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 	validateColumn(input.column);
-	if (!boxIsSolid(input.extent)) fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
+	if (!boxIsSolid(input.extent))
+		fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
 	if (input.contacts.length === 0 && !input.made?.length)
-		fail('no-contacts', 'no hole shows a contact between two units', 'Import logged intervals, give their codes units, and put the units in order.', 'contacts');
+		fail(
+			'no-contacts',
+			'no hole shows a contact between two units',
+			'Import logged intervals, give their codes units, and put the units in order.',
+			'contacts'
+		);
 	const faults = fitFaults(input);
 	const findings: GroundFinding[] = [...contradictions(input), ...oneSidedFaults(input, faults)];
 	const sequences = sequencesOf(input.column);
@@ -104,7 +117,9 @@ function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 			group.map((i, g) => {
 				const s = sequences[i]!;
 				const shape = trends.shapeOf(i, fitted);
-				return s.kind === 'intrusion' ? fitIntrusion(input, s, sequences, i, faults, own[g]!, shape) : fitStrata(input, s, sequences, i, faults, own[g]!, shape, trends.baseOf(i, fitted), sides);
+				return s.kind === 'intrusion'
+					? fitIntrusion(input, s, sequences, i, faults, own[g]!, shape)
+					: fitStrata(input, s, sequences, i, faults, own[g]!, shape, trends.baseOf(i, fitted), sides);
 			})
 		);
 		done.forEach((s, g) => (fitted[group[g]!] = s));
@@ -125,7 +140,12 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 		const active = input.faults.filter((f) => f.on);
 		try {
 			if (unit < 0) fail('unknown-unit', 'the unit that it divides is not in the column');
-			if (out.some((o) => o.unit === unit)) fail('divided-twice', `${input.column[unit]!.name} is divided by another division already`, 'Divide one of its parts, or turn one of the two off.');
+			if (out.some((o) => o.unit === unit))
+				fail(
+					'divided-twice',
+					`${input.column[unit]!.name} is divided by another division already`,
+					'Divide one of its parts, or turn one of the two off.'
+				);
 			const doubled = d.column.find((u) => taken.has(u.id));
 			if (doubled) fail('doubled-unit', `its unit "${doubled.id}" has the id of another unit`, 'Rename one of them.');
 			const { contacts, absences = [], observations, orientations, column } = d;
@@ -148,7 +168,12 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 			for (const f of ground.findings) findings.push({ ...f, message: `${d.name}: ${f.message}` });
 		} catch (error) {
 			if (!(error instanceof ProblemError)) throw error;
-			note(findings, error.problem.kind, `${d.name}: ${error.problem.message}`, `${error.problem.hint ?? ''} The unit stays undivided.`.trim());
+			note(
+				findings,
+				error.problem.kind,
+				`${d.name}: ${error.problem.message}`,
+				`${error.problem.hint ?? ''} The unit stays undivided.`.trim()
+			);
 		}
 	}
 	return out;
@@ -156,7 +181,17 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 
 const zonesOf = (faults: readonly FittedFault[]) => faults.flatMap((f) => (f.zone ? [f.zone] : []));
 
-function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape, made: Raster | null, sides: FaultSide[]): Steps<FittedSequence> {
+function* fitStrata(
+	input: GroundInput,
+	s: Sequence,
+	sequences: readonly Sequence[],
+	index: number,
+	faults: readonly FittedFault[],
+	findings: GroundFinding[],
+	shape: Shape,
+	made: Raster | null,
+	sides: FaultSide[]
+): Steps<FittedSequence> {
 	const { column } = input;
 	const name = column[s.units[0]!]!.name;
 	const faultBlocks = faults.map((f) => inBlock(f.field, 0));
@@ -165,26 +200,58 @@ function* fitStrata(input: GroundInput, s: Sequence, sequences: readonly Sequenc
 	const block = (p: { x: number; y: number; z: number }) => blockAt(faults, faultBlocks, cuts, p.x, p.y, p.z);
 
 	const seen = new Set(input.observations.map((o) => o.unit));
-	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, contactFields: [], present: [], absent: false };
+	const result: FittedSequence = {
+		...s,
+		baseField: null,
+		footField: null,
+		walls: null,
+		innerField: null,
+		contactFields: [],
+		present: [],
+		absent: false
+	};
 	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
 	const own = new Set(s.units);
 
 	const contacts = input.contacts.filter((c) => s.base >= 0 && c.surface === s.base);
-	if (!made && s.base >= 0 && contacts.length === 0 && !s.units.some((u) => seen.has(u))) return { ...result, absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.') };
+	if (!made && s.base >= 0 && contacts.length === 0 && !s.units.some((u) => seen.has(u)))
+		return {
+			...result,
+			absent: note(findings, 'unit-not-seen', `${name} and what belongs to it was not met in any hole`, 'It is left out of the model.')
+		};
 
 	const [atBase, inside]: [GroundFinding[], GroundFinding[]] = [[], []];
 	function* fitBase(): Steps<void> {
 		if (made) result.baseField = surfaceField(made, rangeOf(input));
 		if (made || s.base < 0) return;
 		const what = `the base of ${column[s.base]!.name}`;
-		if (contacts.length === 0) return void note(atBase, 'base-not-reached', `no hole reaches ${what}`, 'It fills the model downwards. Add a contact or a deeper hole.');
-		const points = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) })), (i) => contacts[i]!.error, rangeOf(input));
+		if (contacts.length === 0)
+			return void note(
+				atBase,
+				'base-not-reached',
+				`no hole reaches ${what}`,
+				'It fills the model downwards. Add a contact or a deeper hole.'
+			);
+		const points = withNuggets(
+			contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: block(c) })),
+			(i) => contacts[i]!.error,
+			rangeOf(input)
+		);
 		const bounds: Bound[] = input.observations
 			.filter((o) => own.has(o.unit) || older.has(o.unit))
 			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole, ...slackOf(o) }));
-		for (const b of input.bounds ?? []) if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
-		result.baseField = yield* tryFit(input, `base of ${column[s.base]!.name}`, { groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) }, faults, atBase, shape);
-		if (points.length === 1) note(atBase, 'one-contact', `${what} is known from one contact only`, 'It is drawn horizontal through that point.');
+		for (const b of input.bounds ?? [])
+			if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
+		result.baseField = yield* tryFit(
+			input,
+			`base of ${column[s.base]!.name}`,
+			{ groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) },
+			faults,
+			atBase,
+			shape
+		);
+		if (points.length === 1)
+			note(atBase, 'one-contact', `${what} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}
 	yield* together([fitBase(), fitInside(input, s, result, block, faults, seen, inside, shape, sides)]);
 	findings.push(...atBase, ...inside);
@@ -206,7 +273,19 @@ function* fitInside(
 	const { column } = input;
 	const groupOf = new Map(s.units.slice(0, -1).map((u, g) => [u, g]));
 	const contacts = input.contacts.filter((c) => groupOf.has(c.surface));
-	let points: HoleDatum[] = withNuggets(contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, hole: c.hole, group: groupOf.get(c.surface)!, block: block(c), ...(c.error ? { error: c.error } : {}) })), (i) => contacts[i]!.error, rangeOf(input));
+	let points: HoleDatum[] = withNuggets(
+		contacts.map((c) => ({
+			x: c.x,
+			y: c.y,
+			z: c.z,
+			hole: c.hole,
+			group: groupOf.get(c.surface)!,
+			block: block(c),
+			...(c.error ? { error: c.error } : {})
+		})),
+		(i) => contacts[i]!.error,
+		rangeOf(input)
+	);
 	const twins = withTwinErrors(points);
 	points = twins.points;
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
@@ -216,7 +295,13 @@ function* fitInside(
 		const u = s.units[g]!;
 		const isLast = g === s.units.length - 1;
 		const isBasement = u === column.length - 1;
-		if (!isLast && counts[g] === 1) note(findings, 'one-contact', `the base of ${column[u]!.name} is known from one contact only`, 'Its shape follows the other contacts of the sequence.');
+		if (!isLast && counts[g] === 1)
+			note(
+				findings,
+				'one-contact',
+				`the base of ${column[u]!.name} is known from one contact only`,
+				'Its shape follows the other contacts of the sequence.'
+			);
 		if (isLast || counts[g]! > 0) result.present.push(u);
 		else if (seen.has(u)) {
 			result.present.push(u);
@@ -230,7 +315,13 @@ function* fitInside(
 	}
 	if (points.length === 0) return;
 	const orientations = input.orientations.filter((o) => s.units.includes(o.unit));
-	const gradients = orientations.map((o) => ({ x: o.x, y: o.y, z: o.z, gradient: planeNormal(o.dip, o.dipAzimuth, o.polarity), block: block(o) }));
+	const gradients = orientations.map((o) => ({
+		x: o.x,
+		y: o.y,
+		z: o.z,
+		gradient: planeNormal(o.dip, o.dipAzimuth, o.polarity),
+		block: block(o)
+	}));
 	let bounds: Bound[] = [];
 	for (const o of input.observations) {
 		const g = s.units.indexOf(o.unit);
@@ -241,7 +332,8 @@ function* fitInside(
 	}
 	for (const b of input.bounds ?? []) {
 		const g = groupOf.get(b.surface);
-		if (g !== undefined && counts[g]! > 0) bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
+		if (g !== undefined && counts[g]! > 0)
+			bounds.push({ x: b.x, y: b.y, z: b.z, group: g, sense: b.sense, block: block(b), source: b.source });
 	}
 	const options = { lengthNugget: LENGTH_NUGGET, ...shape };
 	const gaps = (input.absences ?? []).flatMap((a): Gap[] => {
@@ -249,30 +341,57 @@ function* fitInside(
 		return g === undefined ? [] : [{ group: g, by: MISSING, x: a.x, y: a.y, z: a.z, block: block(a), hole: a.hole }];
 	});
 	// Where units pinch out no one shape fits; each contact is weighed by itself then.
-	const weighed = gaps.length ? null : yield* weigh({ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, { range: rangeOf(input), ...options }, input.faultSides ? undefined : faultsNear(s, faults), twins.most);
+	const weighed = gaps.length
+		? null
+		: yield* weigh(
+				{ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) },
+				{ range: rangeOf(input), ...options },
+				input.faultSides ? undefined : faultsNear(s, faults),
+				twins.most
+			);
 	for (const { fault, ...side } of weighed?.sides ?? []) sides.push({ ...side, fault: faults[fault]!.id });
 	if (weighed) ({ points, bounds } = weighed);
 	const left: Left[] = [...(weighed?.left ?? [])];
-	result.innerField = yield* tryFit(input, `contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`, { groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) }, faults, findings, options);
+	result.innerField = yield* tryFit(
+		input,
+		`contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`,
+		{ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) },
+		faults,
+		findings,
+		options
+	);
 	left.push(...(yield* varied(input, s, result, { points, gaps, bounds, gradients, faults }, options)));
 	nameLeft(left, s, faults, findings);
 	const levels = result.innerField?.levels;
 	for (const g of loose) {
 		if (levels) levels[g] = levelBetween(result.innerField!, input, s, g, block);
-		note(findings, 'base-not-reached', `no contact was found at the base of ${column[s.units[g]!]!.name}`, 'It is laid midway between where the unit and where the next one below it was seen. Give the codes between them a unit, or add a contact.');
+		note(
+			findings,
+			'base-not-reached',
+			`no contact was found at the base of ${column[s.units[g]!]!.name}`,
+			'It is laid midway between where the unit and where the next one below it was seen. Give the codes between them a unit, or add a contact.'
+		);
 	}
 	if (levels) {
 		const known = s.units.map((u, g) => ({ u, level: levels[g]! })).filter((l) => Number.isFinite(l.level));
 		for (let i = 1; i < known.length; i++)
 			if (known[i]!.level >= known[i - 1]!.level)
-				note(findings, 'crossed-contacts', `the bases of ${column[known[i - 1]!.u]!.name} and ${column[known[i]!.u]!.name} come out in the wrong order`, 'Check the order of the column, and holes where one of them was logged.');
+				note(
+					findings,
+					'crossed-contacts',
+					`the bases of ${column[known[i - 1]!.u]!.name} and ${column[known[i]!.u]!.name} come out in the wrong order`,
+					'Check the order of the column, and holes where one of them was logged.'
+				);
 	}
 }
 
 /** The faults that cut a sequence and may pass through a place, as far as they are known. */
 function faultsNear(s: Sequence, faults: readonly FittedFault[]): (p: { x: number; y: number; z: number }) => number[] {
 	const blocks = faults.map((f) => inBlock(f.field, 0));
-	return (p) => faults.flatMap((f, k) => (f.youngestCut <= s.units[s.units.length - 1]! && Math.abs(faultDistance(blocks[k]!, p.x, p.y, p.z)) <= f.reach ? [k] : []));
+	return (p) =>
+		faults.flatMap((f, k) =>
+			f.youngestCut <= s.units[s.units.length - 1]! && Math.abs(faultDistance(blocks[k]!, p.x, p.y, p.z)) <= f.reach ? [k] : []
+		);
 }
 
 /** Gives each contact a field of its own where thickness varies too much for one, or units pinch out. */
@@ -280,7 +399,13 @@ function* varied(
 	input: GroundInput,
 	s: Sequence,
 	result: FittedSequence,
-	{ points, gaps, bounds, gradients, faults }: { points: HoleDatum[]; gaps: Gap[]; bounds: Bound[]; gradients: GradientDatum[]; faults: readonly FittedFault[] },
+	{
+		points,
+		gaps,
+		bounds,
+		gradients,
+		faults
+	}: { points: HoleDatum[]; gaps: Gap[]; bounds: Bound[]; gradients: GradientDatum[]; faults: readonly FittedFault[] },
 	options: Partial<FitOptions>
 ): Steps<Left[]> {
 	const { innerField } = result;
@@ -291,13 +416,32 @@ function* varied(
 	// As loose as it takes until the shape has the layers as far apart as they are.
 	for (let spread = Math.max(thicknessSpread(points), LEAST_LOOSE * thick); ; spread *= 2) {
 		const loose = spreadOut(loosened(points, spread), (p) => `${p.group} ${p.block}`, MOST_SHAPE);
-		shape = yield* tryFit(input, what, { groupCount: s.units.length, faultCount: faults.length, points: loose, values: [], gradients: spreadOut(gradients, () => '', MOST_SHAPE_GRADIENTS), bounds: [], bounded: zonesOf(faults) }, faults, [], options);
+		shape = yield* tryFit(
+			input,
+			what,
+			{
+				groupCount: s.units.length,
+				faultCount: faults.length,
+				points: loose,
+				values: [],
+				gradients: spreadOut(gradients, () => '', MOST_SHAPE_GRADIENTS),
+				bounds: [],
+				bounded: zonesOf(faults)
+			},
+			faults,
+			[],
+			options
+		);
 		if (!shape || spread > thick || !isStrained(shape, points, TIGHT)) break;
 	}
 	if (!shape) return [];
 	// What lies below the base of one unit lies below those of all younger ones. Above it only its own matters: younger ones are asked before it.
 	const order = bounds.flatMap((b) => (b.sense === 1 ? [b] : Array.from({ length: b.group + 1 }, (_, group) => ({ ...b, group }))));
-	const { fields, left } = yield* varyingFields(shape, { points, gaps, bounds: order, faultCount: faults.length, groupCount: s.units.length }, { range: rangeOf(input), ...options });
+	const { fields, left } = yield* varyingFields(
+		shape,
+		{ points, gaps, bounds: order, faultCount: faults.length, groupCount: s.units.length },
+		{ range: rangeOf(input), ...options }
+	);
 	result.innerField = shape;
 	result.contactFields = fields;
 	return left;
@@ -314,7 +458,13 @@ function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFau
 		if (k !== undefined) (atFault.get(k) ?? atFault.set(k, new Set()).get(k)!).add(l.hole);
 		else off.push(l);
 	}
-	for (const [k, holes] of atFault) note(findings, 'contacts-at-fault', `contacts at ${faults[k]!.name} in ${holes.size} ${holes.size === 1 ? 'hole' : 'holes'} (${[...holes].sort().slice(0, 5).join(', ')}) fit the layers on neither side: taken as made by the fault`, 'Widen its zone, or give it places at depth.');
+	for (const [k, holes] of atFault)
+		note(
+			findings,
+			'contacts-at-fault',
+			`contacts at ${faults[k]!.name} in ${holes.size} ${holes.size === 1 ? 'hole' : 'holes'} (${[...holes].sort().slice(0, 5).join(', ')}) fit the layers on neither side: taken as made by the fault`,
+			'Widen its zone, or give it places at depth.'
+		);
 	noteLeft(off, findings);
 }
 
@@ -322,24 +472,42 @@ function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFau
  * The level midway between the lowest places of a unit and the highest ones of what was seen below it, one in ten left out on each side;
  * between the levels next to it.
  */
-function levelBetween(field: Field, input: GroundInput, s: Sequence, g: number, block: (p: { x: number; y: number; z: number }) => number): number {
+function levelBetween(
+	field: Field,
+	input: GroundInput,
+	s: Sequence,
+	g: number,
+	block: (p: { x: number; y: number; z: number }) => number
+): number {
 	const seen = fromBlocks(field);
-	const valuesOf = (units: readonly number[]) => Float64Array.from(input.observations.filter((o) => units.includes(o.unit)), (o) => valueAt(seen(block(o)), o.x, o.y, o.z)).sort();
+	const valuesOf = (units: readonly number[]) =>
+		Float64Array.from(
+			input.observations.filter((o) => units.includes(o.unit)),
+			(o) => valueAt(seen(block(o)), o.x, o.y, o.z)
+		).sort();
 	const known = Array.from(field.levels, (level, k) => ({ level, k })).filter((l) => Number.isFinite(l.level));
 	const above = known.filter((l) => l.k < g).at(-1)?.level ?? Infinity;
 	const below = known.find((l) => l.k > g)?.level ?? -Infinity;
 	const own = quantileSorted(valuesOf([s.units[g]!]), 0.1);
-	const next = s.units.slice(g + 1).map((u) => valuesOf([u])).find((v) => v.length > 0);
+	const next = s.units
+		.slice(g + 1)
+		.map((u) => valuesOf([u]))
+		.find((v) => v.length > 0);
 	const low = next ? quantileSorted(next, 0.9) : below;
 	const wanted = Number.isFinite(low) ? (own + low) / 2 : own;
-	return Math.min(above, Math.max(below, Number.isFinite(wanted) ? wanted : Number.isFinite(below) && Number.isFinite(above) ? (above + below) / 2 : NaN));
+	return Math.min(
+		above,
+		Math.max(below, Number.isFinite(wanted) ? wanted : Number.isFinite(below) && Number.isFinite(above) ? (above + below) / 2 : NaN)
+	);
 }
 
 /** Two contacts of one surface nearly above each other at very different heights, or of two surfaces at one place. */
 function contradictions(input: GroundInput): GroundFinding[] {
 	const near = rangeOf(input) * 1e-3;
 	// Walls of intrusions lie side by side on the map.
-	const sorted = input.contacts.filter((c) => input.column[c.surface]?.contact !== 'intrusive').sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
+	const sorted = input.contacts
+		.filter((c) => input.column[c.surface]?.contact !== 'intrusive')
+		.sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
 	const findings: GroundFinding[] = [];
 	for (let i = 0; i < sorted.length && findings.length < 50; i++)
 		for (let j = i + 1; j < sorted.length && sorted[j]!.x - sorted[i]!.x <= near; j++) {
@@ -367,6 +535,13 @@ function oneSidedFaults(input: GroundInput, faults: readonly FittedFault[]): Gro
 		const cut = input.contacts.filter((c) => c.surface >= f.youngestCut);
 		const hanging = cut.filter((c) => faultDistance(b, c.x, c.y, c.z) >= 0).length;
 		if (hanging > 0 && hanging < cut.length) return [];
-		return [{ kind: 'fault-one-sided', severity: 'noted', message: `all contacts lie on one side of ${f.name}`, hint: 'The fault is drawn, but it offsets nothing. Check its trace and the unit it cuts up to.' }];
+		return [
+			{
+				kind: 'fault-one-sided',
+				severity: 'noted',
+				message: `all contacts lie on one side of ${f.name}`,
+				hint: 'The fault is drawn, but it offsets nothing. Check its trace and the unit it cuts up to.'
+			}
+		];
 	});
 }

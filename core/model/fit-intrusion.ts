@@ -38,30 +38,73 @@ const FEWEST_ACROSS = 8;
 /** Error of how neighbouring intercepts tell a sheet to lie. */
 const SHEET_NUGGET = 0.1;
 
-const byPlace = (a: Observation, b: Observation) => a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
+const byPlace = (a: Observation, b: Observation) =>
+	a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
 
 /** Boundary of an intrusion: of a sheet (a dyke, a vein) two walls that follow each other, of any other body one closed surface. */
-export function* fitIntrusion(input: GroundInput, s: Sequence, sequences: readonly Sequence[], index: number, faults: readonly FittedFault[], findings: GroundFinding[], shape: Shape): Steps<FittedSequence> {
+export function* fitIntrusion(
+	input: GroundInput,
+	s: Sequence,
+	sequences: readonly Sequence[],
+	index: number,
+	faults: readonly FittedFault[],
+	findings: GroundFinding[],
+	shape: Shape
+): Steps<FittedSequence> {
 	const unit = s.base;
 	const cut = cutBy(faults, unit);
 	const name = input.column[unit]!.name;
-	const result: FittedSequence = { ...s, baseField: null, footField: null, walls: null, innerField: null, contactFields: [], present: [unit], absent: false };
+	const result: FittedSequence = {
+		...s,
+		baseField: null,
+		footField: null,
+		walls: null,
+		innerField: null,
+		contactFields: [],
+		present: [unit],
+		absent: false
+	};
 	const contacts = input.contacts.filter((c) => c.surface === unit);
-	if (contacts.length === 0) return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
+	if (contacts.length === 0)
+		return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
 	// What is younger than the intrusion says nothing about where it was before that was laid down.
-	const younger = new Set(sequences.slice(0, index).filter((y) => y.kind === 'strata').flatMap((y) => y.units));
+	const younger = new Set(
+		sequences
+			.slice(0, index)
+			.filter((y) => y.kind === 'strata')
+			.flatMap((y) => y.units)
+	);
 	const seen = input.observations.filter((o) => !younger.has(o.unit)).sort(byPlace);
-	const intercepts = interceptsOf(contacts, seen.filter((o) => o.unit === unit));
+	const intercepts = interceptsOf(
+		contacts,
+		seen.filter((o) => o.unit === unit)
+	);
 	const form = input.column[unit]!.form ?? (contacts.some((c) => c.wall !== undefined) || isSheet(intercepts) ? 'sheet' : 'body');
 	if (form === 'sheet') {
 		const sheet = yield* fitSheet(input, name, intercepts, seen, unit, cut, findings, shape);
 		if (sheet) return { ...result, ...sheet };
-		note(findings, 'sheet-as-body', `${name} has too few intercepts for a sheet`, 'It is modelled as a body. At least three holes must cross it.');
+		note(
+			findings,
+			'sheet-as-body',
+			`${name} has too few intercepts for a sheet`,
+			'It is modelled as a body. At least three holes must cross it.'
+		);
 	}
 	// Midway between two walls is no boundary; it lies inside.
-	const middles = contacts.filter((c) => c.wall === 0).map((c): Observation => ({ unit, x: c.x, y: c.y, z: c.z, hole: c.hole, depth: c.depth, table: c.table }));
+	const middles = contacts
+		.filter((c) => c.wall === 0)
+		.map((c): Observation => ({ unit, x: c.x, y: c.y, z: c.z, hole: c.hole, depth: c.depth, table: c.table }));
 	const boundary = contacts.filter((c) => c.wall !== 0);
-	if (boundary.length === 0) return { ...result, absent: note(findings, 'intrusion-not-met', `only the middle of ${name} is known, not its boundary`, 'It is left out of the model. Make it a sheet, or add places on its boundary.') };
+	if (boundary.length === 0)
+		return {
+			...result,
+			absent: note(
+				findings,
+				'intrusion-not-met',
+				`only the middle of ${name} is known, not its boundary`,
+				'It is left out of the model. Make it a sheet, or add places on its boundary.'
+			)
+		};
 	return { ...result, baseField: yield* fitBody(input, name, boundary, [...seen, ...middles].sort(byPlace), unit, cut, findings, shape) };
 }
 
@@ -85,7 +128,16 @@ function cutBy(faults: readonly FittedFault[], unit: number): Cut {
  * boundary lies at each contact; contacts with these directions, and the holes as bounds, give the shape that is kept (points with
  * normals, Wendland 2005, ch. 16; the field fades to nothing far away, so the body closes).
  */
-function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPoint[], observed: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Field | null> {
+function* fitBody(
+	input: GroundInput,
+	name: string,
+	contacts: readonly ContactPoint[],
+	observed: readonly Observation[],
+	unit: number,
+	cut: Cut,
+	findings: GroundFinding[],
+	shape: Shape
+): Steps<Field | null> {
 	const reach = 0.35 * spacingOfHoles(contacts, rangeOf(input));
 	const seen = denser(observed, reach / 2);
 	const step = Math.max(1, Math.ceil(seen.length / SAMPLES));
@@ -107,19 +159,42 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 	const blockOf = contacts.map(cut.block);
 	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
 	const told = (input.bounds ?? []).filter((b) => b.surface === unit);
-	const whole = cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID ? null : fitEllipsoid(contacts, [...observed.map((o) => ({ ...o, inside: o.unit === unit })), ...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))]);
+	const whole =
+		cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID
+			? null
+			: fitEllipsoid(contacts, [
+					...observed.map((o) => ({ ...o, inside: o.unit === unit })),
+					...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))
+				]);
 	// One that goes on is no ellipsoid.
 	const round = !input.column[unit]!.opens && whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
 	if (round) points.push(...betweenContacts(round, nearest, rangeOf(input)));
 	let field = round ? null : yield* firstShape();
 	if (!round && !field) return null;
-	const bounds: Bound[] = seen.map((o, i) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: o.unit === unit ? 1 : -1, block: cut.block(o), source: o.hole, margin: MARGIN * Math.min(distances[i]!, 2 * reach) }));
+	const bounds: Bound[] = seen.map((o, i) => ({
+		x: o.x,
+		y: o.y,
+		z: o.z,
+		group: 0,
+		sense: o.unit === unit ? 1 : -1,
+		block: cut.block(o),
+		source: o.hole,
+		margin: MARGIN * Math.min(distances[i]!, 2 * reach)
+	}));
 	for (const b of told) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
 	const { opens } = input.column[unit]!;
-	const closed = (['down', 'up'] as const).filter((side) => opens !== side && opens !== 'both').map((side) => ({ side, holes: new Set(endsInside(observed, unit, side === 'down').map((o) => o.hole)) }));
+	const closed = (['down', 'up'] as const)
+		.filter((side) => opens !== side && opens !== 'both')
+		.map((side) => ({ side, holes: new Set(endsInside(observed, unit, side === 'down').map((o) => o.hole)) }));
 	for (const { side, holes } of closed)
 		// A hole that begins inside began at the ground: the terrain cuts the body.
-		if (side === 'down' && holes.size > 0) note(findings, 'body-closes', `${holes.size} ${holes.size === 1 ? 'hole ends' : 'holes end'} inside ${name}: below them it is closed without evidence`, 'Let it go on downwards in its row of the column, if it does.');
+		if (side === 'down' && holes.size > 0)
+			note(
+				findings,
+				'body-closes',
+				`${holes.size} ${holes.size === 1 ? 'hole ends' : 'holes end'} inside ${name}: below them it is closed without evidence`,
+				'Let it go on downwards in its row of the column, if it does.'
+			);
 	let beyond: ReturnType<typeof carriedOn> | null = null;
 	for (let turn = 0; turn < ROUNDS + (opens ? 1 : 0); turn++) {
 		if (opens && turn === ROUNDS && field) beyond = carriedOn(field, observed, unit, opens, input.extent, reach);
@@ -130,7 +205,14 @@ function* fitBody(input: GroundInput, name: string, contacts: readonly ContactPo
 			const g = own ? gradientAt(own, c.x, c.y, c.z) : scale(normalAt(round!, c), -1);
 			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
 		});
-		const rounder = yield* tryFit(input, name, { ...parted, points: [...points, ...(beyond?.points ?? [])], gradients: [...gradients, ...(beyond?.gradients ?? [])], bounds }, cut.faults, turn === ROUNDS - 1 ? findings : [], { drift: 'none', ...shape });
+		const rounder = yield* tryFit(
+			input,
+			name,
+			{ ...parted, points: [...points, ...(beyond?.points ?? [])], gradients: [...gradients, ...(beyond?.gradients ?? [])], bounds },
+			cut.faults,
+			turn === ROUNDS - 1 ? findings : [],
+			{ drift: 'none', ...shape }
+		);
 		if (!rounder) break;
 		field = rounder;
 	}
@@ -172,7 +254,14 @@ function denser(observed: readonly Observation[], step: number): Observation[] {
 			const b = list[i + 1];
 			if (!b || b.unit !== a.unit) return;
 			const n = Math.ceil((b.depth - a.depth) / step);
-			for (let k = 1; k < n; k++) out.push({ ...a, x: a.x + ((b.x - a.x) * k) / n, y: a.y + ((b.y - a.y) * k) / n, z: a.z + ((b.z - a.z) * k) / n, depth: a.depth + ((b.depth - a.depth) * k) / n });
+			for (let k = 1; k < n; k++)
+				out.push({
+					...a,
+					x: a.x + ((b.x - a.x) * k) / n,
+					y: a.y + ((b.y - a.y) * k) / n,
+					z: a.z + ((b.z - a.z) * k) / n,
+					depth: a.depth + ((b.depth - a.depth) * k) / n
+				});
 		});
 	}
 	return out.sort(byPlace);
@@ -186,7 +275,9 @@ function isSheet(intercepts: readonly Intercept[]): boolean {
 		.flatMap(({ contacts: [a, b] }) => (a && b ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), across))] : []))
 		.sort((a, b) => a - b);
 	const center = meanOf(intercepts.map((i) => i.middle));
-	const spread = Math.sqrt(intercepts.reduce((s, i) => s + dot(subtract(i.middle, center), subtract(i.middle, center)), 0) / intercepts.length);
+	const spread = Math.sqrt(
+		intercepts.reduce((s, i) => s + dot(subtract(i.middle, center), subtract(i.middle, center)), 0) / intercepts.length
+	);
 	return lengths[lengths.length >> 1]! < SHEET * spread;
 }
 
@@ -196,7 +287,16 @@ function isSheet(intercepts: readonly Intercept[]): boolean {
  * between the walls, unless they tell their wall. Where a hole passes without meeting it, it thins out (see `thinWalls`), or keeps its
  * thickness and the hole is left aside.
  */
-function* fitSheet(input: GroundInput, name: string, intercepts: readonly Intercept[], seen: readonly Observation[], unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+function* fitSheet(
+	input: GroundInput,
+	name: string,
+	intercepts: readonly Intercept[],
+	seen: readonly Observation[],
+	unit: number,
+	cut: Cut,
+	findings: GroundFinding[],
+	shape: Shape
+): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
 	// The hanging wall is the upper one.
@@ -223,7 +323,9 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 			let within = met.contacts.length === 2 ? met.middle : null;
 			// One end only: the other side of it is told by the nearest place in the hole that lies inside.
 			if (!within && inside.has(c.hole)) {
-				const o = seen.filter((s) => s.hole === c.hole && s.unit === unit && Math.abs(s.depth - c.depth) > 1e-6).sort((a, b) => Math.abs(a.depth - c.depth) - Math.abs(b.depth - c.depth))[0];
+				const o = seen
+					.filter((s) => s.hole === c.hole && s.unit === unit && Math.abs(s.depth - c.depth) > 1e-6)
+					.sort((a, b) => Math.abs(a.depth - c.depth) - Math.abs(b.depth - c.depth))[0];
 				if (o) within = [o.x, o.y, o.z];
 			}
 			const group = within ? (dot(subtract(at, within), normals[i]!) > 0 ? 0 : 1) : 2;
@@ -231,7 +333,13 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 		}
 	});
 	if (![0, 1].every((g) => points.some((p) => p.group === g))) return null;
-	const gradients: GradientDatum[] = middles.map((m, i) => ({ x: m[0], y: m[1], z: m[2], gradient: normals[i]!, block: cut.block({ x: m[0], y: m[1], z: m[2] }) }));
+	const gradients: GradientDatum[] = middles.map((m, i) => ({
+		x: m[0],
+		y: m[1],
+		z: m[2],
+		gradient: normals[i]!,
+		block: cut.block({ x: m[0], y: m[1], z: m[2] })
+	}));
 	const data: FieldData = { groupCount: 3, faultCount: cut.faults.length, bounded: cut.zones, points, values: [], gradients, bounds: [] };
 	const first = yield* tryFit(input, name, data, cut.faults, [], { orientationNugget: SHEET_NUGGET, ...shape });
 	if (!first || !(first.levels[0]! > first.levels[1]!)) return null;
@@ -243,22 +351,67 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
 	const bounds = placed.flatMap((o, i): Bound[] => {
 		if (names.has(o.hole)) return [];
 		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
-		if (o.unit === unit) return [{ ...at, group: 0, sense: -1 }, { ...at, group: 1, sense: 1 }];
+		if (o.unit === unit)
+			return [
+				{ ...at, group: 0, sense: -1 },
+				{ ...at, group: 1, sense: 1 }
+			];
 		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
 	});
-	const varied = yield* varyingSheet(input, name, data, points, intercepts.flatMap(({ contacts: [a, b] }, i) => (a && b && a.wall === undefined ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), normals[i]!))] : [])), bounds, placed, inside, unit, cut, findings, shape);
+	const varied = yield* varyingSheet(
+		input,
+		name,
+		data,
+		points,
+		intercepts.flatMap(({ contacts: [a, b] }, i) =>
+			a && b && a.wall === undefined ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), normals[i]!))] : []
+		),
+		bounds,
+		placed,
+		inside,
+		unit,
+		cut,
+		findings,
+		shape
+	);
 	if (varied) return varied;
-	const field = (yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
-	if (!(field.levels[0]! > field.levels[1]!)) note(findings, 'crossed-contacts', `the walls of ${name} come out in the wrong order`, 'Look for intercepts that belong to another sheet.');
+	const field =
+		(yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
+	if (!(field.levels[0]! > field.levels[1]!))
+		note(
+			findings,
+			'crossed-contacts',
+			`the walls of ${name} come out in the wrong order`,
+			'Look for intercepts that belong to another sheet.'
+		);
 	const walls: [number, number] = [field.levels[0]!, field.levels[1]!];
 	const plain = { baseField: field, footField: null, walls };
 	if (passing.length === 0 || !(walls[0] > walls[1])) return plain;
 	if (input.column[unit]!.thinsOut === false) {
-		note(findings, 'sheet-not-thinned', `${name} keeps its thickness though ${names.size === 1 ? `the hole ${passing[0]!.hole} passes` : `${names.size} holes pass`} it without meeting it`, 'Let it thin out, or check what was logged there.');
+		note(
+			findings,
+			'sheet-not-thinned',
+			`${name} keeps its thickness though ${names.size === 1 ? `the hole ${passing[0]!.hole} passes` : `${names.size} holes pass`} it without meeting it`,
+			'Let it thin out, or check what was logged there.'
+		);
 		return plain;
 	}
-	const crossed = yield* passingHoles(field, (walls[0] + walls[1]) / 2, placed.filter((o) => names.has(o.hole)), inside);
-	const [baseField, footField] = yield* thinWalls(field, walls, points.filter((p) => p.group < 2), crossed, whole, input.extent, cut.zones, { range: rangeOf(input), ...shape });
+	const crossed = yield* passingHoles(
+		field,
+		(walls[0] + walls[1]) / 2,
+		placed.filter((o) => names.has(o.hole)),
+		inside
+	);
+	const [baseField, footField] = yield* thinWalls(
+		field,
+		walls,
+		points.filter((p) => p.group < 2),
+		crossed,
+		whole,
+		input.extent,
+		cut.zones,
+		{ range: rangeOf(input), ...shape }
+	);
 	return { baseField, footField, walls };
 }
 
@@ -268,7 +421,20 @@ function* fitSheet(input: GroundInput, name: string, intercepts: readonly Interc
  * @param across true thicknesses of its intercepts
  * @returns null where the thickness hardly varies, or too little is known of it
  */
-function* varyingSheet(input: GroundInput, name: string, data: FieldData, points: readonly HoleDatum[], across: readonly number[], bounds: readonly Bound[], placed: readonly Placed<Observation>[], inside: ReadonlySet<string>, unit: number, cut: Cut, findings: GroundFinding[], shape: Shape): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+function* varyingSheet(
+	input: GroundInput,
+	name: string,
+	data: FieldData,
+	points: readonly HoleDatum[],
+	across: readonly number[],
+	bounds: readonly Bound[],
+	placed: readonly Placed<Observation>[],
+	inside: ReadonlySet<string>,
+	unit: number,
+	cut: Cut,
+	findings: GroundFinding[],
+	shape: Shape
+): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
 	const walls = points.filter((p) => p.group < 2);
 	if (across.length < FEWEST_ACROSS) return null;
 	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
@@ -280,10 +446,25 @@ function* varyingSheet(input: GroundInput, name: string, data: FieldData, points
 	if (!middle || middle.local || !(middle.levels[0]! > middle.levels[1]!)) return null;
 	const passing = yield* passingHoles(middle, (middle.levels[0]! + middle.levels[1]!) / 2, placed, inside);
 	const thins = input.column[unit]!.thinsOut !== false;
-	if (passing.length && !thins) note(findings, 'sheet-not-thinned', `${name} keeps its thickness though ${passing.length === 1 ? `the hole ${passing[0]!.hole} passes` : `${passing.length} holes pass`} it without meeting it`, 'Let it thin out, or check what was logged there.');
-	const gaps = thins ? passing.flatMap((p): Gap[] => [{ ...p, group: 0, by: 0.5 }, { ...p, group: 1, by: -0.5 }]) : [];
+	if (passing.length && !thins)
+		note(
+			findings,
+			'sheet-not-thinned',
+			`${name} keeps its thickness though ${passing.length === 1 ? `the hole ${passing[0]!.hole} passes` : `${passing.length} holes pass`} it without meeting it`,
+			'Let it thin out, or check what was logged there.'
+		);
+	const gaps = thins
+		? passing.flatMap((p): Gap[] => [
+				{ ...p, group: 0, by: 0.5 },
+				{ ...p, group: 1, by: -0.5 }
+			])
+		: [];
 	const missed = new Set(passing.map((p) => p.hole));
-	const { fields, left } = yield* varyingFields(middle, { points: walls, gaps, bounds: bounds.filter((b) => !missed.has(b.source)), faultCount: cut.faults.length, groupCount: 2 }, { range: rangeOf(input), ...shape });
+	const { fields, left } = yield* varyingFields(
+		middle,
+		{ points: walls, gaps, bounds: bounds.filter((b) => !missed.has(b.source)), faultCount: cut.faults.length, groupCount: 2 },
+		{ range: rangeOf(input), ...shape }
+	);
 	const [baseField, footField] = fields;
 	if (!baseField || !footField) return null;
 	noteLeft(left, findings);

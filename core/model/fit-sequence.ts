@@ -27,7 +27,10 @@ export interface FittedSequence extends Sequence {
 }
 
 /** The field of the base of a unit inside its sequence, and its level; null when there is none. */
-export function contactOf(s: Pick<FittedSequence, 'units' | 'innerField' | 'contactFields'>, unit: number): { field: Field; level: number } | null {
+export function contactOf(
+	s: Pick<FittedSequence, 'units' | 'innerField' | 'contactFields'>,
+	unit: number
+): { field: Field; level: number } | null {
 	const g = s.units.indexOf(unit);
 	const level = s.innerField?.levels[g];
 	return level !== undefined && Number.isFinite(level) ? { field: s.contactFields[g] ?? s.innerField!, level } : null;
@@ -40,7 +43,14 @@ export function rangeOf(input: GroundInput): number {
 }
 
 /** Fits a field; what the data do not settle becomes a finding, and so does a field that can not be had. */
-export function* tryFit(input: GroundInput, what: string, data: FieldData, faults: readonly FittedFault[], findings: GroundFinding[], options: Partial<FitOptions> = {}): Steps<Field | null> {
+export function* tryFit(
+	input: GroundInput,
+	what: string,
+	data: FieldData,
+	faults: readonly FittedFault[],
+	findings: GroundFinding[],
+	options: Partial<FitOptions> = {}
+): Steps<Field | null> {
 	let fit: Fit;
 	try {
 		fit = yield* fitSteps(data, { range: rangeOf(input), ...options });
@@ -54,10 +64,25 @@ export function* tryFit(input: GroundInput, what: string, data: FieldData, fault
 		// Of a fault that dies out one shape of the jump is enough.
 		if (kind === 'tip' && (u !== `tip ${k} 0` || fit.unsettled.filter((x) => x.startsWith(`tip ${k} `)).length < SHAPES)) continue;
 		const fault = faults[Number(k)];
-		if ((kind === 'jump' || kind === 'tip') && fault && data.points.some((p) => p.block & (1 << Number(k))) !== data.points.every((p) => p.block & (1 << Number(k))))
-			note(findings, 'offset-unknown', `${what}: the data do not settle the offset across ${fault.name}`, 'Contacts of one surface are needed on both sides of the fault.');
+		if (
+			(kind === 'jump' || kind === 'tip') &&
+			fault &&
+			data.points.some((p) => p.block & (1 << Number(k))) !== data.points.every((p) => p.block & (1 << Number(k)))
+		)
+			note(
+				findings,
+				'offset-unknown',
+				`${what}: the data do not settle the offset across ${fault.name}`,
+				'Contacts of one surface are needed on both sides of the fault.'
+			);
 	}
-	if (fit.brokenBounds > 0) note(findings, 'bound-broken', `${what}: ${fit.brokenBounds} ${fit.brokenBounds === 1 ? 'hole stays' : 'holes stay'} on the wrong side`, 'Look for contacts that contradict each other near them.');
+	if (fit.brokenBounds > 0)
+		note(
+			findings,
+			'bound-broken',
+			`${what}: ${fit.brokenBounds} ${fit.brokenBounds === 1 ? 'hole stays' : 'holes stay'} on the wrong side`,
+			'Look for contacts that contradict each other near them.'
+		);
 	return fit.field;
 }
 
@@ -65,7 +90,11 @@ export function* tryFit(input: GroundInput, what: string, data: FieldData, fault
  * Contacts with an error get a nugget: the variance of the error as a share of the relief of all contacts about their plane, which is
  * what the field has to explain.
  */
-export function withNuggets<T extends { x: number; y: number; z: number }>(points: readonly T[], errorOf: (i: number) => number | undefined, range: number): (T & { nugget?: number })[] {
+export function withNuggets<T extends { x: number; y: number; z: number }>(
+	points: readonly T[],
+	errorOf: (i: number) => number | undefined,
+	range: number
+): (T & { nugget?: number })[] {
 	if (!points.some((_, i) => (errorOf(i) ?? 0) > 0)) return [...points];
 	const relief = Math.max(reliefOf(points), 1e-4 * range);
 	return points.map((p, i) => ((errorOf(i) ?? 0) > 0 ? { ...p, nugget: (errorOf(i)! / relief) ** 2 } : p));

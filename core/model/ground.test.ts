@@ -37,7 +37,16 @@ function sampled(column: Unit[], at: (x: number, y: number, z: number) => number
 			holes.push({ name: `${i}-${j}`, row: 0, path: holePath([x, y, 0], 500, []), intervals });
 		}
 	const contacts = contactsOf(holes, Object.fromEntries(column.map((u) => [u.id, u.id])), column);
-	return { extent: box, column, contacts: contacts.points, observations: contacts.observations, orientations: [], faults: [], terrain: null, ...more };
+	return {
+		extent: box,
+		column,
+		contacts: contacts.points,
+		observations: contacts.observations,
+		orientations: [],
+		faults: [],
+		terrain: null,
+		...more
+	};
 }
 const share = (input: GroundInput, at: (x: number, y: number, z: number) => number) => {
 	const model = unitAt(fitGround(input));
@@ -72,7 +81,9 @@ describe('how contacts meet', () => {
 		const input = sampled(column, at);
 		expect(new Set(input.contacts.map((c) => c.surface))).toEqual(new Set([0, 1]));
 		const model = unitAt(fitGround(input));
-		for (const y of [80, 416, 752]) for (const z of [-100, -300, -480]) expect([248, 416, 584, 752].map((x) => model(x, y, z))).toEqual([at(248, y, z), 0, 0, at(752, y, z)]);
+		for (const y of [80, 416, 752])
+			for (const z of [-100, -300, -480])
+				expect([248, 416, 584, 752].map((x) => model(x, y, z))).toEqual([at(248, y, z), 0, 0, at(752, y, z)]);
 	});
 	it('a unit that no hole shows is left out and named, not drawn from nothing', async () => {
 		const column = [unit('a', 'conformable'), unit('ghost', 'conformable'), unit('b', 'conformable')];
@@ -80,12 +91,30 @@ describe('how contacts meet', () => {
 		const ground = fitGround(input);
 		expect(ground.findings.map((f) => [f.kind, f.message])).toEqual([['unit-not-seen', 'ghost was not met in any hole']]);
 		const at = unitAt(ground);
-		for (const [z, u] of [[-50, 0], [-190, 0], [-210, 2], [-400, 2]] as const) expect(at(500, 500, z)).toBe(u);
+		for (const [z, u] of [
+			[-50, 0],
+			[-190, 0],
+			[-210, 2],
+			[-400, 2]
+		] as const)
+			expect(at(500, 500, z)).toBe(u);
 	});
 });
 
 describe('a fault', () => {
-	const spec: FaultSpec = { id: 'f', name: 'F', trace: [[500, 0], [500, 1000]], dip: 60, dipAzimuth: 90, youngestCut: 'a', halfWidth: 5, on: true };
+	const spec: FaultSpec = {
+		id: 'f',
+		name: 'F',
+		trace: [
+			[500, 0],
+			[500, 1000]
+		],
+		dip: 60,
+		dipAzimuth: 90,
+		youngestCut: 'a',
+		halfWidth: 5,
+		on: true
+	};
 	const column = [unit('cover', 'erosional'), unit('a', 'conformable'), unit('b', 'conformable')];
 	const east = (x: number, z: number) => Math.sin(Math.PI / 3) * (x - 500) + Math.cos(Math.PI / 3) * z > 0;
 	const faulted = (x: number, _y: number, z: number) => (z > -60 ? 0 : z > (east(x, z) ? -330 : -230) ? 1 : 2);
@@ -93,22 +122,46 @@ describe('a fault', () => {
 
 	it('offsets what it cuts and leaves alone what is younger', () => {
 		const at = unitAt(fitGround(input()));
-		for (const [x, z, u] of [[200, -30, 0], [800, -30, 0], [200, -150, 1], [200, -280, 2], [800, -280, 1], [800, -400, 2]] as const) expect(at(x, 500, z)).toBe(u);
+		for (const [x, z, u] of [
+			[200, -30, 0],
+			[800, -30, 0],
+			[200, -150, 1],
+			[200, -280, 2],
+			[800, -280, 1],
+			[800, -400, 2]
+		] as const)
+			expect(at(x, 500, z)).toBe(u);
 		expect(share(input(), faulted)).toBeGreaterThan(0.97);
 	});
 	it('that is off does not exist', () => {
 		expect(fitFaults({ ...input(), faults: [{ ...spec, on: false }] })).toEqual([]);
-		expect(walkOf(fitGround({ ...input(), faults: [{ ...spec, on: false }] })).questions.some((q) => q.surface.kind === 'fault')).toBe(false);
+		expect(walkOf(fitGround({ ...input(), faults: [{ ...spec, on: false }] })).questions.some((q) => q.surface.kind === 'fault')).toBe(
+			false
+		);
 	});
 	it('has distances with the sign of the hanging wall', () => {
 		const b = inBlock(fitFaults(input())[0]!.field, 0);
-		for (const [x, z] of [[600, 0], [400, 0], [500, -100], [700, -300]] as const) expect(faultDistance(b, x, 500, z)).toBeCloseTo(Math.sin(Math.PI / 3) * (x - 500) + Math.cos(Math.PI / 3) * z, 3);
+		for (const [x, z] of [
+			[600, 0],
+			[400, 0],
+			[500, -100],
+			[700, -300]
+		] as const)
+			expect(faultDistance(b, x, 500, z)).toBeCloseTo(Math.sin(Math.PI / 3) * (x - 500) + Math.cos(Math.PI / 3) * z, 3);
 	});
 	it('over relief is the plane that its trace and dip say', () => {
 		// The trace of a plane that dips 40° to 120°, walked over a slope.
 		const n = planeNormal(40, 120);
 		const slope = (x: number, y: number) => 0.1 * x + 0.05 * y - 200;
-		const terrain: Raster = { x0: -500, y0: -500, dx: 100, dy: 100, nx: 21, ny: 21, values: Float32Array.from({ length: 441 }, (_, k) => slope(-500 + 100 * (k % 21), -500 + 100 * Math.floor(k / 21))) };
+		const terrain: Raster = {
+			x0: -500,
+			y0: -500,
+			dx: 100,
+			dy: 100,
+			nx: 21,
+			ny: 21,
+			values: Float32Array.from({ length: 441 }, (_, k) => slope(-500 + 100 * (k % 21), -500 + 100 * Math.floor(k / 21)))
+		};
 		const trace = [100, 300, 500, 700, 900].map((y): [number, number] => {
 			// n·(p − p0) = 0 with z on the slope, through (500, 500).
 			const x = 500 - ((n[1] + 0.05 * n[2]) * (y - 500)) / (n[0] + 0.1 * n[2]);
@@ -116,7 +169,13 @@ describe('a fault', () => {
 		});
 		const b = inBlock(fitFaults({ ...input(), terrain, faults: [{ ...spec, trace, dip: 40, dipAzimuth: 100 }] })[0]!.field, 0);
 		const z0 = slope(500, 500);
-		for (const [dx, dy, dz] of [[0, 0, 0], [100, 50, -80], [-200, 100, 30], [50, -300, -100]] as const) expect(Math.abs(faultDistance(b, 500 + dx, 500 + dy, z0 + dz) - (n[0] * dx + n[1] * dy + n[2] * dz))).toBeLessThan(0.5);
+		for (const [dx, dy, dz] of [
+			[0, 0, 0],
+			[100, 50, -80],
+			[-200, 100, 30],
+			[50, -300, -100]
+		] as const)
+			expect(Math.abs(faultDistance(b, 500 + dx, 500 + dy, z0 + dz) - (n[0] * dx + n[1] * dy + n[2] * dz))).toBeLessThan(0.5);
 	});
 	it('zones say where a boundary belongs to the fault, and which units it cuts', () => {
 		const zones = faultZones(fitFaults(input()));
@@ -124,20 +183,39 @@ describe('a fault', () => {
 	});
 	it.each<[string, Partial<FaultSpec>, string]>([
 		['no trace', { trace: [] }, 'no vertices'],
-		['a trace of one place', { trace: [[1, 1], [1, 1]] }, 'one vertex'],
+		[
+			'a trace of one place',
+			{
+				trace: [
+					[1, 1],
+					[1, 1]
+				]
+			},
+			'one vertex'
+		],
 		['a flat dip', { dip: 0 }, 'must be above 0'],
 		['an overhanging dip', { dip: 91 }, 'must be above 0'],
 		['a unit that is not there', { youngestCut: 'nothing' }, 'names no unit']
 	])('with %s is refused', (_, change, message) => expect(() => validateFault({ ...spec, ...change }, ['a', 'b'])).toThrow(message));
 	it('a vertical one is allowed', () => expect(() => validateFault({ ...spec, dip: 90 }, ['a'])).not.toThrow());
 	it('more than the engine has blocks for are refused', () => {
-		expect(() => fitFaults({ ...input(), faults: Array.from({ length: 31 }, (_, i) => ({ ...spec, id: `f${i}` })) })).toThrow('31 faults; the most is 30');
+		expect(() => fitFaults({ ...input(), faults: Array.from({ length: 31 }, (_, i) => ({ ...spec, id: `f${i}` })) })).toThrow(
+			'31 faults; the most is 30'
+		);
 	});
 });
 
 describe('terrain', () => {
 	const hill = (x: number, y: number) => -40 - ((x - 500) ** 2 + (y - 500) ** 2) / 8000;
-	const terrain: Raster = { x0: 0, y0: 0, dx: 50, dy: 50, nx: 21, ny: 21, values: Float32Array.from({ length: 441 }, (_, k) => hill(50 * (k % 21), 50 * Math.floor(k / 21))) };
+	const terrain: Raster = {
+		x0: 0,
+		y0: 0,
+		dx: 50,
+		dy: 50,
+		nx: 21,
+		ny: 21,
+		values: Float32Array.from({ length: 441 }, (_, k) => hill(50 * (k % 21), 50 * Math.floor(k / 21)))
+	};
 	const input = () => ({ ...sampled([unit('a', 'conformable'), unit('b', 'conformable')], (_x, _y, z) => (z > -220 ? 0 : 1)), terrain });
 	it('trims the model: air above, ground below, nothing lost', async () => {
 		const ground = fitGround(input());
@@ -180,7 +258,8 @@ describe('what is built', () => {
 	it('surfaces lie between the units that they separate', async () => {
 		const { mesh } = await buildModel(fitGround(p1().input), { spacing: 100 });
 		expect(surfacesIn(mesh)).toEqual([0, 1, 2]);
-		for (let t = 0; t < mesh.front.length; t++) if (mesh.surface[t]! < 3) expect([mesh.front[t], mesh.back[t]].sort()).toEqual([mesh.surface[t], mesh.surface[t]! + 1]);
+		for (let t = 0; t < mesh.front.length; t++)
+			if (mesh.surface[t]! < 3) expect([mesh.front[t], mesh.back[t]].sort()).toEqual([mesh.surface[t], mesh.surface[t]! + 1]);
 		expect(surfaceOf(mesh, 7).triangles).toHaveLength(0);
 	});
 	it('stops when it is told to', async () => {

@@ -12,7 +12,8 @@ import type { GroundInput } from './ground';
 import { BEYOND, CONTRADICTED, CUT_OFF, HELD, SOFT } from './honour';
 import { unitsOf } from './whole';
 
-const inBox = ({ extent: e }: GroundInput, c: ContactPoint) => c.x >= e.minX && c.x <= e.maxX && c.y >= e.minY && c.y <= e.maxY && c.z >= e.minZ && c.z <= e.maxZ;
+const inBox = ({ extent: e }: GroundInput, c: ContactPoint) =>
+	c.x >= e.minX && c.x <= e.maxX && c.y >= e.minY && c.y <= e.maxY && c.z >= e.minZ && c.z <= e.maxZ;
 async function built(input: GroundInput, spacing: number, more: object = {}) {
 	const ground = fitGround(input);
 	const model = await buildModel(ground, { spacing, ...more });
@@ -38,7 +39,9 @@ describe('contacts on the lattice', () => {
 
 	it('are honoured in finer parts, too, and where parts of two sizes meet', async () => {
 		const { input } = p2();
-		const { list } = await built(input, 100, { finer: { surfaces: [{ unit: input.column[1]!.id, spacing: 25 }], units: [], dense: false } });
+		const { list } = await built(input, 100, {
+			finer: { surfaces: [{ unit: input.column[1]!.id, spacing: 25 }], units: [], dense: false }
+		});
 		for (const m of list) if (inBox(input, input.contacts[m.contact]!)) expect(m.distance!).toBeLessThan(HONOURED * 100);
 	});
 
@@ -52,7 +55,9 @@ describe('contacts on the lattice', () => {
 		const heights = (m: typeof here) => {
 			const out = new Map<string, number>();
 			// Vertices on upright edges of the lattice keep their place on the map.
-			for (let v = 0; v < m.positions.length; v += 3) if (m.positions[v]! % 50 === 0 && m.positions[v + 1]! % 50 === 0) out.set(`${m.positions[v]},${m.positions[v + 1]}`, m.positions[v + 2]!);
+			for (let v = 0; v < m.positions.length; v += 3)
+				if (m.positions[v]! % 50 === 0 && m.positions[v + 1]! % 50 === 0)
+					out.set(`${m.positions[v]},${m.positions[v + 1]}`, m.positions[v + 2]!);
 			return out;
 		};
 		const [a, b] = [heights(here), heights(plain)];
@@ -74,10 +79,16 @@ describe('contacts on the lattice', () => {
 	it('side by side that differ a little make no spike', async () => {
 		const { input } = p2();
 		const c = input.contacts.find((p) => p.surface === 1 && p.x > 600 && p.x < 1400 && p.y > 600 && p.y < 1400)!;
-		const twins = [1, 2, 3, 4, 5, 6].map((k): ContactPoint => ({ ...c, x: c.x + 0.8 * k, z: c.z + (k % 2 ? 0.7 : -0.7), hole: `TWIN${k}` }));
+		const twins = [1, 2, 3, 4, 5, 6].map((k): ContactPoint => ({
+			...c,
+			x: c.x + 0.8 * k,
+			z: c.z + (k % 2 ? 0.7 : -0.7),
+			hole: `TWIN${k}`
+		}));
 		const { mesh } = await built({ ...input, contacts: [...input.contacts, ...twins] }, 100);
 		const near = surfaceOf(mesh, 1).positions;
-		for (let v = 0; v < near.length; v += 3) if (Math.hypot(near[v]! - c.x, near[v + 1]! - c.y) < 100) expect(Math.abs(near[v + 2]! - c.z)).toBeLessThan(90);
+		for (let v = 0; v < near.length; v += 3)
+			if (Math.hypot(near[v]! - c.x, near[v + 1]! - c.y) < 100) expect(Math.abs(near[v + 2]! - c.z)).toBeLessThan(90);
 	});
 
 	it('do not depend on the order of the rows', async () => {
@@ -91,7 +102,17 @@ describe('contacts on the lattice', () => {
 
 describe('contacts that are not honoured', () => {
 	const { input } = p2();
-	const at = (surface: number, x: number, y: number, z: number, hole: string, more: Partial<ContactPoint> = {}): ContactPoint => ({ surface, x, y, z, hole, depth: -z, table: 'log', row: 0, ...more });
+	const at = (surface: number, x: number, y: number, z: number, hole: string, more: Partial<ContactPoint> = {}): ContactPoint => ({
+		surface,
+		x,
+		y,
+		z,
+		hole,
+		depth: -z,
+		table: 'log',
+		row: 0,
+		...more
+	});
 	const first = input.contacts.find((c) => c.surface === 1 && c.x > 500 && c.y > 500)!;
 
 	it('are told by reason, with their holes', async () => {
@@ -111,7 +132,10 @@ describe('contacts that are not honoured', () => {
 		const column = [{ id: 'cover', name: 'Cover', color: '#888888', contact: 'erosional' as const }, ...input.column];
 		const moved = input.contacts.map((c) => ({ ...c, surface: c.surface + 1 }));
 		const base = input.contacts.filter((c) => c.surface === 0).map((c) => at(0, c.x, c.y, -560, c.hole));
-		const { contacts: fates, findings } = await built({ ...input, column, contacts: [...base, ...moved], observations: [], orientations: [] }, 100);
+		const { contacts: fates, findings } = await built(
+			{ ...input, column, contacts: [...base, ...moved], observations: [], orientations: [] },
+			100
+		);
 		expect([...fates].filter((f) => f === CUT_OFF).length).toBeGreaterThan(10);
 		expect(findings.find((f) => f.kind === 'contacts-cut-off')!.message).toMatch(/cuts it off: .* and \d+ more$/);
 	});
@@ -119,13 +143,25 @@ describe('contacts that are not honoured', () => {
 	it('in words for one and for many, each reason once', () => {
 		const points = [0, 1, 2, 3, 4, 5, 6, 7].map((k) => at(0, k, 0, 0, `H${k}`));
 		const units = [{ id: 'a', name: 'A', color: '#888888', contact: 'conformable' as const }];
-		const off = (distances: (number | null)[], fates: number[]) => contactFindings(points, distances.map((distance, contact) => ({ contact, distance })), fates, 50, units);
+		const off = (distances: (number | null)[], fates: number[]) =>
+			contactFindings(
+				points,
+				distances.map((distance, contact) => ({ contact, distance })),
+				fates,
+				50,
+				units
+			);
 		expect(off([0.9, 1], [HELD, HELD])).toEqual([]);
 		const mixed = off([3, 9, null, 4], [CONTRADICTED, HELD, CUT_OFF, CONTRADICTED]);
 		expect(mixed.map((f) => f.kind)).toEqual(['contacts-cut-off', 'contacts-contradicted', 'contacts-crowded']);
 		expect(mixed[1]!.message).toBe('2 contacts lie more than 1 from the surface, for others contradict them: A in H3, A in H0');
 		expect(mixed[1]).toMatchObject({ hole: 'H3', at: [3, 0, 0] });
 		expect(mixed[2]!.message).toContain('one contact lies more than 1 from the surface');
-		expect(off(points.map(() => 5), points.map(() => HELD))[0]!.message).toMatch(/A in H0, A in H1, A in H2, A in H3, A in H4, A in H5 and 2 more$/);
+		expect(
+			off(
+				points.map(() => 5),
+				points.map(() => HELD)
+			)[0]!.message
+		).toMatch(/A in H0, A in H1, A in H2, A in H3, A in H4, A in H5 and 2 more$/);
 	});
 });

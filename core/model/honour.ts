@@ -46,7 +46,13 @@ interface Tie {
  * @param contacts with surfaces as indexes into all units
  * @returns what became of each contact
  */
-export function honourContacts(l: Lattice, { root, sources }: { root: Walk; sources: readonly FieldSource[] }, values: ReadonlyMap<number, Float64Array>, contacts: readonly ContactPoint[], spacing: number): Uint8Array {
+export function honourContacts(
+	l: Lattice,
+	{ root, sources }: { root: Walk; sources: readonly FieldSource[] },
+	values: ReadonlyMap<number, Float64Array>,
+	contacts: readonly ContactPoint[],
+	spacing: number
+): Uint8Array {
 	const locator = new Locator(l);
 	const found = new Uint8Array(contacts.length);
 	const ties: Tie[] = [];
@@ -84,7 +90,12 @@ function meet(ties: readonly Tie[], sources: readonly FieldSource[], values: Rea
 	const onTies = (v: Float64Array, own: Float64Array, more: number): Float64Array => {
 		const out = new Float64Array(ties.length);
 		for (let t = 0, o = 0; t < out.length; t++, o += 4)
-			out[t] = weights[o]! * v[slots[o]!]! + weights[o + 1]! * v[slots[o + 1]!]! + weights[o + 2]! * v[slots[o + 2]!]! + weights[o + 3]! * v[slots[o + 3]!]! + more * own[t]!;
+			out[t] =
+				weights[o]! * v[slots[o]!]! +
+				weights[o + 1]! * v[slots[o + 1]!]! +
+				weights[o + 2]! * v[slots[o + 2]!]! +
+				weights[o + 3]! * v[slots[o + 3]!]! +
+				more * own[t]!;
 		return out;
 	};
 	const onSlots = (y: Float64Array): Float64Array => {
@@ -145,13 +156,20 @@ class Moved {
 }
 
 /** The question that a contact of a surface lies on: of those that lead to where it is the one whose level is nearest. */
-function tieOf(root: Walk, c: ContactPoint, values: ReadonlyMap<number, Float64Array>, { nodes, weights }: Locator, near: number): Tie | typeof CUT_OFF | typeof CONTRADICTED {
+function tieOf(
+	root: Walk,
+	c: ContactPoint,
+	values: ReadonlyMap<number, Float64Array>,
+	{ nodes, weights }: Locator,
+	near: number
+): Tie | typeof CUT_OFF | typeof CONTRADICTED {
 	let best: { distance: number; source: FieldSource; level: number } | null = null;
 	const visit = (walk: Walk): void => {
 		if (!('question' in walk)) return;
 		const { source, level, surface: own } = walk.question;
 		// On which side of a fault it is, the fault itself tells.
-		if (own.kind === 'fault') return visit(valueAt(sharedInBlock(source.field, source.block), c.x, c.y, c.z) >= level ? walk.above : walk.below);
+		if (own.kind === 'fault')
+			return visit(valueAt(sharedInBlock(source.field, source.block), c.x, c.y, c.z) >= level ? walk.above : walk.below);
 		const v = values.get(source.id);
 		let here = -level;
 		for (let k = 0; k < 4; k++) here += v ? weights[k]! * v[nodes[k]!]! : NaN;

@@ -12,15 +12,18 @@ const caseNamed = (name: string) => CASES.find((c) => c.name === name)!;
 
 describe('what goes wrong in every real project', () => {
 	// The table of the bench has more seeds, and the volumes of the solids.
-	it.each(CASES.filter((c) => !['open neck', 'seams of 3 m'].includes(c.name)).map((c) => [c.name, c] as const))('%s: the ground is what it is, what is damaged is named, and hardly anybody else', async (_, c) => {
-		const o = await run(c, 3);
-		expect(o.crash).toBeUndefined();
-		expect(o.share).toBeGreaterThanOrEqual(c.aim.share ?? 0);
-		expect(o.volume).toBeLessThanOrEqual(c.aim.volume ?? Infinity);
-		expect(o.overlap).toBeGreaterThanOrEqual(c.aim.overlap ?? 0);
-		if (o.damaged > 0 && !c.name.startsWith('twins, 1')) expect(o.named).toBeGreaterThanOrEqual(0.9 * o.damaged);
-		expect(o.accused).toBeLessThan(c.name.startsWith('listric') ? 0.12 : c.name.startsWith('twins') ? 0.05 : 0.03);
-	});
+	it.each(CASES.filter((c) => !['open neck', 'seams of 3 m'].includes(c.name)).map((c) => [c.name, c] as const))(
+		'%s: the ground is what it is, what is damaged is named, and hardly anybody else',
+		async (_, c) => {
+			const o = await run(c, 3);
+			expect(o.crash).toBeUndefined();
+			expect(o.share).toBeGreaterThanOrEqual(c.aim.share ?? 0);
+			expect(o.volume).toBeLessThanOrEqual(c.aim.volume ?? Infinity);
+			expect(o.overlap).toBeGreaterThanOrEqual(c.aim.overlap ?? 0);
+			if (o.damaged > 0 && !c.name.startsWith('twins, 1')) expect(o.named).toBeGreaterThanOrEqual(0.9 * o.damaged);
+			expect(o.accused).toBeLessThan(c.name.startsWith('listric') ? 0.12 : c.name.startsWith('twins') ? 0.05 : 0.03);
+		}
+	);
 	it('thin seams keep their sum in solids on cells many times thicker', async () => {
 		const o = await run(caseNamed('seams of 3 m'), 2, 25);
 		expect(o.crash).toBeUndefined();
@@ -48,7 +51,10 @@ describe('what goes wrong in every real project', () => {
 });
 
 it('random grounds with random damage are built or refused with a reason, and fill their box', async () => {
-	await fc.assert(fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 30 }), async (seed) => (await fuzzOne(seed)).outcome !== 'broken'), { numRuns: 40 });
+	await fc.assert(
+		fc.asyncProperty(fc.integer({ min: 1, max: 2 ** 30 }), async (seed) => (await fuzzOne(seed)).outcome !== 'broken'),
+		{ numRuns: 40 }
+	);
 });
 
 describe('thickness that varies', () => {
@@ -56,10 +62,19 @@ describe('thickness that varies', () => {
 		const t = caseNamed('thickness ±50 %').truth(random(5));
 		const { input } = seenIn(t, logsOf(t));
 		const at = unitAt(fitGround(input));
-		const turned = unitAt(fitGround({ ...input, contacts: [...input.contacts].reverse(), observations: [...input.observations].reverse() }));
+		const turned = unitAt(
+			fitGround({ ...input, contacts: [...input.contacts].reverse(), observations: [...input.observations].reverse() })
+		);
 		const by = 4_990_000;
 		const move = <T extends { y: number }>(p: T): T => ({ ...p, y: p.y + by });
-		const moved = unitAt(fitGround({ ...input, extent: { ...input.extent, minY: by, maxY: by + 1000 }, contacts: input.contacts.map(move), observations: input.observations.map(move) }));
+		const moved = unitAt(
+			fitGround({
+				...input,
+				extent: { ...input.extent, minY: by, maxY: by + 1000 },
+				contacts: input.contacts.map(move),
+				observations: input.observations.map(move)
+			})
+		);
 		const q = random(2);
 		for (let i = 0; i < 1500; i++) {
 			const [x, y, z] = [1000 * q(), 1000 * q(), -400 * q()];
@@ -73,7 +88,8 @@ describe('thickness that varies', () => {
 		const ground = fitGround(input);
 		expect(ground.sequences[0]!.contactFields.length).toBeGreaterThan(0);
 		const at = unitAt(ground);
-		for (const c of input.contacts) expect([at(c.x, c.y, c.z + 0.05) <= c.surface, at(c.x, c.y, c.z - 0.05) > c.surface]).toEqual([true, true]);
+		for (const c of input.contacts)
+			expect([at(c.x, c.y, c.z + 0.05) <= c.surface, at(c.x, c.y, c.z - 0.05) > c.surface]).toEqual([true, true]);
 		const { mesh, contacts } = await buildModel(ground, { spacing: 40 });
 		expect([...contacts].filter((c) => c > 1).length).toBeLessThan(0.02 * contacts.length);
 		expect([...mesh.volumes.values()].reduce((s, v) => s + v, 0)).toBeCloseTo(4e8, 0);

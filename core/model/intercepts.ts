@@ -38,7 +38,11 @@ export function interceptsOf(contacts: readonly ContactPoint[], inside: readonly
 }
 
 /** Mean of places. */
-export const meanOf = (list: readonly Vec3[]): Vec3 => scale(list.reduce<Vec3>((a, b) => [a[0] + b[0], a[1] + b[1], a[2] + b[2]], [0, 0, 0]), 1 / list.length);
+export const meanOf = (list: readonly Vec3[]): Vec3 =>
+	scale(
+		list.reduce<Vec3>((a, b) => [a[0] + b[0], a[1] + b[1], a[2] + b[2]], [0, 0, 0]),
+		1 / list.length
+	);
 
 /** Normal of the plane through places. */
 export function planeOf(places: readonly Vec3[]): Vec3 {
@@ -70,7 +74,10 @@ export interface ListedIntercept extends Stretch {
 export function listIntercepts(contacts: readonly ContactPoint[], observations: readonly Observation[], unit: number): ListedIntercept[] {
 	const inside = observations.filter((o) => o.unit === unit);
 	const inHoles = new Set(inside.map((o) => o.hole));
-	const found = interceptsOf(contacts.filter((c) => c.surface === unit && inHoles.has(c.hole)), inside);
+	const found = interceptsOf(
+		contacts.filter((c) => c.surface === unit && inHoles.has(c.hole)),
+		inside
+	);
 	const counts = new Map<string, number>();
 	for (const i of found) counts.set(i.contacts[0]!.hole, (counts.get(i.contacts[0]!.hole) ?? 0) + 1);
 	const single = found.filter((i) => counts.get(i.contacts[0]!.hole) === 1);
@@ -79,7 +86,14 @@ export function listIntercepts(contacts: readonly ContactPoint[], observations: 
 		const { hole } = i.contacts[0]!;
 		const depths = i.contacts.map((c) => c.depth);
 		// One end only: the run goes on from it as far as the hole was seen to lie inside.
-		if (depths.length === 1) depths.push(...inside.filter((o) => o.hole === hole && Math.abs(o.depth - depths[0]!) > SAME_DEPTH).map((o) => o.depth).sort((a, b) => Math.abs(a - depths[0]!) - Math.abs(b - depths[0]!)).slice(0, 2));
+		if (depths.length === 1)
+			depths.push(
+				...inside
+					.filter((o) => o.hole === hole && Math.abs(o.depth - depths[0]!) > SAME_DEPTH)
+					.map((o) => o.depth)
+					.sort((a, b) => Math.abs(a - depths[0]!) - Math.abs(b - depths[0]!))
+					.slice(0, 2)
+			);
 		const others = sure.filter((o) => o.contacts[0]!.hole !== hole);
 		const near = others.length >= 3 ? nearestOf(others, i.middle, (o) => o.middle).map((o) => o.middle) : [];
 		const off = near.length >= 3 ? Math.abs(dot(subtract(i.middle, meanOf(near)), planeOf(near))) : null;

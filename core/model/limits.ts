@@ -25,12 +25,19 @@ export const SIDE_ONLY = 1e-9;
  * @returns null when there are no limits
  * @throws ProblemError `bad-limit`
  */
-export function insideLimits(input: Pick<GroundInput, 'limits' | 'contacts' | 'observations'>, reach: number): ((x: number, y: number, z: number) => number) | null {
+export function insideLimits(
+	input: Pick<GroundInput, 'limits' | 'contacts' | 'observations'>,
+	reach: number
+): ((x: number, y: number, z: number) => number) | null {
 	const parts = (input.limits ?? []).map((l) => insideOf(l, input, reach));
 	return parts.length === 0 ? null : (x, y, z) => parts.reduce((least, f) => Math.min(least, f(x, y, z)), Infinity);
 }
 
-function insideOf(l: Limit, input: Pick<GroundInput, 'contacts' | 'observations'>, reach: number): (x: number, y: number, z: number) => number {
+function insideOf(
+	l: Limit,
+	input: Pick<GroundInput, 'contacts' | 'observations'>,
+	reach: number
+): (x: number, y: number, z: number) => number {
 	switch (l.kind) {
 		case 'outline':
 			if (l.trace.length < 3) fail('bad-limit', 'an outline needs at least three corners', 'Draw it again.', 'limits');
@@ -46,7 +53,13 @@ function insideOf(l: Limit, input: Pick<GroundInput, 'contacts' | 'observations'
 			return (x, y, z) => z - sampleRaster(l.raster, x, y) - l.by;
 		case 'inside': {
 			const mesh = new MeshDistance(l.mesh);
-			if (!mesh.isClosed) fail('bad-limit', 'the mesh that is to bound the model is not closed', 'Close its holes, or bound the model by surfaces above and below.', 'limits');
+			if (!mesh.isClosed)
+				fail(
+					'bad-limit',
+					'the mesh that is to bound the model is not closed',
+					'Close its holes, or bound the model by surfaces above and below.',
+					'limits'
+				);
 			return (x, y, z) => mesh.inside(x, y, z, reach);
 		}
 	}

@@ -5,7 +5,11 @@ import { surfaceField } from '../fields/field';
 
 const at = (hole: string, x: number, y: number, z: number, group = 0, block = 0): HoleDatum => ({ hole, x, y, z, group, block });
 /** Holes 100 apart with contacts 30 apart on a slope of one in ten. */
-const grid = (thick = () => 30): HoleDatum[] => Array.from({ length: 25 }, (_, n) => [100 * (n % 5), 100 * Math.floor(n / 5)] as const).flatMap(([x, y], n) => [at(`H${n}`, x, y, -50 + x / 10), at(`H${n}`, x, y, -50 + x / 10 - thick(), 1)]);
+const grid = (thick = () => 30): HoleDatum[] =>
+	Array.from({ length: 25 }, (_, n) => [100 * (n % 5), 100 * Math.floor(n / 5)] as const).flatMap(([x, y], n) => [
+		at(`H${n}`, x, y, -50 + x / 10),
+		at(`H${n}`, x, y, -50 + x / 10 - thick(), 1)
+	]);
 
 describe('twins', () => {
 	it('are left out in the same turn; others take turns', () => {
@@ -17,7 +21,10 @@ describe('twins', () => {
 		const twin = (by: number) => [...grid(), at('B', 201, 100, -30 + by)];
 		const odd = withTwinErrors(twin(6));
 		expect(odd.most).toBeCloseTo(6, 9);
-		expect(odd.points.filter((p) => p.error).map((p) => [p.hole, p.error])).toEqual([['H7', 3], ['B', 3]]);
+		expect(odd.points.filter((p) => p.error).map((p) => [p.hole, p.error])).toEqual([
+			['H7', 3],
+			['B', 3]
+		]);
 		expect(odd.points.filter((p) => p.nugget)).toHaveLength(2);
 		expect(withTwinErrors(twin(0.05)).most).toBe(0);
 	});
@@ -30,11 +37,27 @@ describe('twins', () => {
 
 it('of neighbours that are odd only the worst is, at first; of equals one', () => {
 	const places = holePlaces(grid());
-	const worst = new Map([['H12', 20], ['H13', 9]]);
+	const worst = new Map([
+		['H12', 20],
+		['H13', 9]
+	]);
 	expect(['H12', 'H13'].map((h) => isWorstNearby(h, worst, places))).toEqual([true, false]);
 	// One that stands alone far away is the worst of its own.
-	expect(isWorstNearby('far', new Map([...worst, ['far', 1]]), new Map([...places, ['far', { x: 9000, y: 0 }], ...Array.from({ length: 9 }, (_, n): [string, { x: number; y: number }] => [`F${n}`, { x: 9000, y: 10 * n + 10 }])]))).toBe(true);
-	const equal = new Map([['H12', 5], ['H13', 5]]);
+	expect(
+		isWorstNearby(
+			'far',
+			new Map([...worst, ['far', 1]]),
+			new Map([
+				...places,
+				['far', { x: 9000, y: 0 }],
+				...Array.from({ length: 9 }, (_, n): [string, { x: number; y: number }] => [`F${n}`, { x: 9000, y: 10 * n + 10 }])
+			])
+		)
+	).toBe(true);
+	const equal = new Map([
+		['H12', 5],
+		['H13', 5]
+	]);
 	expect(['H12', 'H13'].filter((h) => isWorstNearby(h, equal, places))).toHaveLength(1);
 });
 
@@ -51,7 +74,10 @@ describe('thickness', () => {
 	});
 	it('that is known from no pair is none', () => expect([usualThickness([]), thicknessSpread([at('A', 0, 0, 0)])]).toEqual([0, 0]));
 	it('strains one shape when its levels are nearer to each other than the layers', () => {
-		const flat = { ...surfaceField({ x0: 0, y0: 0, dx: 1000, dy: 1000, nx: 2, ny: 2, values: new Float32Array(4) }, 2000), levels: Float64Array.of(-0.05, -0.08) };
+		const flat = {
+			...surfaceField({ x0: 0, y0: 0, dx: 1000, dy: 1000, nx: 2, ny: 2, values: new Float32Array(4) }, 2000),
+			levels: Float64Array.of(-0.05, -0.08)
+		};
 		expect(isStrained(flat, grid())).toBe(false);
 		expect(isStrained({ ...flat, levels: Float64Array.of(-0.05, -0.06) }, grid())).toBe(true);
 	});

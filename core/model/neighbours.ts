@@ -74,10 +74,13 @@ export function withTwinErrors(points: readonly HoleDatum[]): { points: HoleDatu
 		const sorted = list.sort((a, b) => a.x - b.x || a.y - b.y || a.z - b.z);
 		sorted.forEach((a, i) => {
 			// The next ones eastwards tell how steep contacts usually are.
-			for (const b of sorted.slice(i + 1, i + 4)) if (a.hole !== b.hole && a.block === b.block && !isTwin(a.hole, b.hole)) slopes.push(Math.abs(a.z - b.z) / Math.max(1e-9, Math.hypot(a.x - b.x, a.y - b.y)));
+			for (const b of sorted.slice(i + 1, i + 4))
+				if (a.hole !== b.hole && a.block === b.block && !isTwin(a.hole, b.hole))
+					slopes.push(Math.abs(a.z - b.z) / Math.max(1e-9, Math.hypot(a.x - b.x, a.y - b.y)));
 			for (let j = i + 1; j < sorted.length && isTwin.near >= sorted[j]!.x - a.x; j++) {
 				const b = sorted[j]!;
-				if (a.hole !== b.hole && a.block === b.block && isTwin(a.hole, b.hole)) pairs.push({ a, b, high: Math.abs(a.z - b.z), far: Math.hypot(a.x - b.x, a.y - b.y) });
+				if (a.hole !== b.hole && a.block === b.block && isTwin(a.hole, b.hole))
+					pairs.push({ a, b, high: Math.abs(a.z - b.z), far: Math.hypot(a.x - b.x, a.y - b.y) });
 			}
 		});
 	}
@@ -92,7 +95,18 @@ export function withTwinErrors(points: readonly HoleDatum[]): { points: HoleDatu
 		for (const p of [a, b]) error.set(p, Math.max(error.get(p) ?? 0, high / 2));
 	}
 	const relief = reliefInside(points);
-	return { points: points.map((p) => (error.has(p) ? { ...p, error: Math.max(p.error ?? 0, error.get(p)!), nugget: (p.nugget ?? 0) + (error.get(p)! / Math.max(relief, error.get(p)!)) ** 2 } : p)), most };
+	return {
+		points: points.map((p) =>
+			error.has(p)
+				? {
+						...p,
+						error: Math.max(p.error ?? 0, error.get(p)!),
+						nugget: (p.nugget ?? 0) + (error.get(p)! / Math.max(relief, error.get(p)!)) ** 2
+					}
+				: p
+		),
+		most
+	};
 }
 
 /** Root mean square of the elevations of contacts about the mean of their own group, length units. */
@@ -124,11 +138,19 @@ function twinDistance(places: readonly { x: number; y: number }[]): number {
 }
 
 /** Whether a hole is farther off than every odd one of the holes nearest to it: what is wrong in one spoils what is said of its neighbours. */
-export function isWorstNearby(hole: string, worst: ReadonlyMap<string, number>, places: ReadonlyMap<string, { x: number; y: number }>): boolean {
+export function isWorstNearby(
+	hole: string,
+	worst: ReadonlyMap<string, number>,
+	places: ReadonlyMap<string, { x: number; y: number }>
+): boolean {
 	const at = places.get(hole);
 	const own = worst.get(hole)!;
 	if (!at) return true;
-	const near = [...places].filter(([h]) => h !== hole).map(([h, p]) => ({ h, far: (p.x - at.x) ** 2 + (p.y - at.y) ** 2 })).sort((a, b) => a.far - b.far || (a.h < b.h ? -1 : 1)).slice(0, NEIGHBOURS);
+	const near = [...places]
+		.filter(([h]) => h !== hole)
+		.map(([h, p]) => ({ h, far: (p.x - at.x) ** 2 + (p.y - at.y) ** 2 }))
+		.sort((a, b) => a.far - b.far || (a.h < b.h ? -1 : 1))
+		.slice(0, NEIGHBOURS);
 	return near.every(({ h }) => (worst.get(h) ?? 0) < own || ((worst.get(h) ?? 0) === own && h > hole));
 }
 
@@ -137,5 +159,12 @@ export function noteLeft(left: readonly Left[], findings: GroundFinding[]): void
 	const worst = new Map<string, Left>();
 	for (const l of left) if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
 	for (const { hole, off, at } of worst.values())
-		findings.push({ kind: 'against-neighbours', severity: 'noted', message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`, hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.', at: [...at], hole });
+		findings.push({
+			kind: 'against-neighbours',
+			severity: 'noted',
+			message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`,
+			hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.',
+			at: [...at],
+			hole
+		});
 }

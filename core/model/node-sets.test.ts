@@ -28,23 +28,30 @@ const nodesOf = (sets: NodeSets, set: NodeSet | null): number[] => (set ? [...se
 describe('sets of nodes', () => {
 	it('are the corners of the cells of a set with a corner on the side, as cell by cell', () => {
 		fc.assert(
-			fc.property(fc.constantFrom(...lattices), fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 60, maxLength: 60 }), fc.double({ min: -1, max: 1, noNaN: true }), (l, numbers, shift) => {
-				const sets = new NodeSets(l);
-				const cells = cellsOf(l);
-				const value = (salt: number) => Float64Array.from({ length: nodeCount(l) }, (_, n) => numbers[(n * 7 + salt * 13) % 60]! + 0.6 * Math.sin(n / 9 + salt));
-				const [first, second] = [value(1), value(2)];
-				const within = (all: readonly number[][], v: Float64Array, level: number, above: boolean) => all.filter((cell) => cell.some((n) => (v[n]! >= level) === above));
-				const corners = (all: readonly number[][]) => [...new Set(all.flat())].sort((a, b) => a - b);
-				const { above, below } = sets.sides(sets.all(), first, shift, true, true);
-				const over = within(cells, first, shift, true);
-				expect(nodesOf(sets, above)).toEqual(corners(over));
-				expect(nodesOf(sets, below)).toEqual(corners(within(cells, first, shift, false)));
-				if (!above) return;
-				// Within a set, a cell counts when all of its corners are in it.
-				const held = new Set(corners(over));
-				const inside = cells.filter((cell) => cell.every((n) => held.has(n)));
-				expect(nodesOf(sets, sets.sides(above, second, 0, false, true).below)).toEqual(corners(within(inside, second, 0, false)));
-			}),
+			fc.property(
+				fc.constantFrom(...lattices),
+				fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 60, maxLength: 60 }),
+				fc.double({ min: -1, max: 1, noNaN: true }),
+				(l, numbers, shift) => {
+					const sets = new NodeSets(l);
+					const cells = cellsOf(l);
+					const value = (salt: number) =>
+						Float64Array.from({ length: nodeCount(l) }, (_, n) => numbers[(n * 7 + salt * 13) % 60]! + 0.6 * Math.sin(n / 9 + salt));
+					const [first, second] = [value(1), value(2)];
+					const within = (all: readonly number[][], v: Float64Array, level: number, above: boolean) =>
+						all.filter((cell) => cell.some((n) => v[n]! >= level === above));
+					const corners = (all: readonly number[][]) => [...new Set(all.flat())].sort((a, b) => a - b);
+					const { above, below } = sets.sides(sets.all(), first, shift, true, true);
+					const over = within(cells, first, shift, true);
+					expect(nodesOf(sets, above)).toEqual(corners(over));
+					expect(nodesOf(sets, below)).toEqual(corners(within(cells, first, shift, false)));
+					if (!above) return;
+					// Within a set, a cell counts when all of its corners are in it.
+					const held = new Set(corners(over));
+					const inside = cells.filter((cell) => cell.every((n) => held.has(n)));
+					expect(nodesOf(sets, sets.sides(above, second, 0, false, true).below)).toEqual(corners(within(inside, second, 0, false)));
+				}
+			),
 			{ numRuns: 120, seed: 8 }
 		);
 	});

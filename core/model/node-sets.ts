@@ -92,14 +92,16 @@ export class NodeSets {
 	private eachWord(row: number, found: (word: number, from: number, to: number) => void): void {
 		const last = row === this.rowCount - 1;
 		const end = last ? this.count : (row + 1) * (this.l.nx + 1);
-		for (let word = row * this.words, from = row * (this.l.nx + 1); from < end; word++, from += 32) found(word, from, Math.min(end, from + 32));
+		for (let word = row * this.words, from = row * (this.l.nx + 1); from < end; word++, from += 32)
+			found(word, from, Math.min(end, from + 32));
 	}
 
 	/** Nodes of a set that were not asked yet, in ascending order; they count as asked from now on. */
 	ask(set: NodeSet, asked: Uint32Array): Uint32Array {
 		const { bits } = set;
 		let count = 0;
-		for (let row = 0; row < this.rowCount; row++) if (set.rows[row]) this.eachWord(row, (word) => (count += bitCount(bits[word]! & ~asked[word]!)));
+		for (let row = 0; row < this.rowCount; row++)
+			if (set.rows[row]) this.eachWord(row, (word) => (count += bitCount(bits[word]! & ~asked[word]!)));
 		const out = new Uint32Array(count);
 		let at = 0;
 		for (let row = 0; row < this.rowCount; row++) {
@@ -120,7 +122,13 @@ export class NodeSets {
 	 * All corners of the cells of the set that have a corner at or above the level, and of those that have one below it; null for none,
 	 * and for a side that is not wanted.
 	 */
-	sides(set: NodeSet, values: Float64Array, level: number, aboveWanted: boolean, belowWanted: boolean): { above: NodeSet | null; below: NodeSet | null } {
+	sides(
+		set: NodeSet,
+		values: Float64Array,
+		level: number,
+		aboveWanted: boolean,
+		belowWanted: boolean
+	): { above: NodeSet | null; below: NodeSet | null } {
 		const { wanted } = this;
 		for (let row = 0; row < this.rowCount; row++) {
 			if (!set.rows[row]) continue;

@@ -74,7 +74,14 @@ export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOf
 				);
 				const [hanging, foot] = meets;
 				if (!hanging || !foot) continue;
-				out.push({ surface, along, hanging, foot, throw: foot[2] - hanging[2], separation: Math.hypot(hanging[0] - foot[0], hanging[1] - foot[1], hanging[2] - foot[2]) });
+				out.push({
+					surface,
+					along,
+					hanging,
+					foot,
+					throw: foot[2] - hanging[2],
+					separation: Math.hypot(hanging[0] - foot[0], hanging[1] - foot[1], hanging[2] - foot[2])
+				});
 			}
 		}
 	}

@@ -25,7 +25,14 @@ export function endsInside(seen: readonly Observation[], unit: number, down: boo
  * beyond the box, with its boundary upright.
  * @returns places on the boundary and how it lies there; nothing where no hole ends inside
  */
-export function carriedOn(field: Field, seen: readonly Observation[], unit: number, opens: OpenEnd, box: Box, reach: number): { points: GroupDatum[]; gradients: GradientDatum[] } {
+export function carriedOn(
+	field: Field,
+	seen: readonly Observation[],
+	unit: number,
+	opens: OpenEnd,
+	box: Box,
+	reach: number
+): { points: GroupDatum[]; gradients: GradientDatum[] } {
 	const out = { points: [] as GroupDatum[], gradients: [] as GradientDatum[] };
 	const b = inBlock(field, 0);
 	const level = field.levels[0]!;

@@ -9,7 +9,10 @@ import type { GroundInput } from './ground';
 import { unitAt } from './walk';
 
 /** Volume of the part of a box below the plane n·p = c, by clipping columns: exact for the mean over a fine grid is not needed, the plane crosses no top or bottom edge here. */
-function volumeBelowPlane(height: (x: number, y: number) => number, box: { minX: number; minY: number; maxX: number; maxY: number; minZ: number; maxZ: number }): number {
+function volumeBelowPlane(
+	height: (x: number, y: number) => number,
+	box: { minX: number; minY: number; maxX: number; maxY: number; minZ: number; maxZ: number }
+): number {
 	const n = 2000;
 	let sum = 0;
 	for (let i = 0; i < n; i++)
@@ -37,7 +40,11 @@ describe('three parallel planes (P1)', () => {
 
 	it('does not depend on the order of rows', async () => {
 		const p = p1();
-		const shuffled: GroundInput = { ...p.input, contacts: [...p.input.contacts].reverse(), observations: [...p.input.observations].reverse() };
+		const shuffled: GroundInput = {
+			...p.input,
+			contacts: [...p.input.contacts].reverse(),
+			observations: [...p.input.observations].reverse()
+		};
 		const [a, b] = await Promise.all([p.input, shuffled].map((i) => buildModel(fitGround(i), { spacing: 100 })));
 		expect(b!.mesh.positions).toEqual(a!.mesh.positions);
 		expect(b!.mesh.triangles).toEqual(a!.mesh.triangles);
@@ -49,7 +56,8 @@ describe('three parallel planes (P1)', () => {
 		const far = await buildModel(fitGround(p1(offset).input), { spacing: 100 });
 		expect(far.mesh.positions.length).toBe(near.mesh.positions.length);
 		for (let i = 0; i < near.mesh.positions.length; i += 3)
-			for (let c = 0; c < 3; c++) expect(Math.abs(far.mesh.positions[i + c]! - near.mesh.positions[i + c]! - [612000, 7234000, 0][c]!)).toBeLessThan(1e-3);
+			for (let c = 0; c < 3; c++)
+				expect(Math.abs(far.mesh.positions[i + c]! - near.mesh.positions[i + c]! - [612000, 7234000, 0][c]!)).toBeLessThan(1e-3);
 		const f = 3.280839895;
 		const { input } = p1();
 		const feet: GroundInput = {
@@ -59,7 +67,8 @@ describe('three parallel planes (P1)', () => {
 			observations: input.observations.map((o) => ({ ...o, x: o.x * f, y: o.y * f, z: o.z * f }))
 		};
 		const inFeet = await buildModel(fitGround(feet), { spacing: 100 * f });
-		for (let i = 0; i < near.mesh.positions.length; i++) expect(Math.abs(inFeet.mesh.positions[i]! / f - near.mesh.positions[i]!)).toBeLessThan(1e-3);
+		for (let i = 0; i < near.mesh.positions.length; i++)
+			expect(Math.abs(inFeet.mesh.positions[i]! / f - near.mesh.positions[i]!)).toBeLessThan(1e-3);
 	});
 });
 
@@ -80,7 +89,15 @@ describe('a normal fault (P3)', () => {
 		const at = unitAt(ground);
 		expect(shareRight(p, at, 20_000)).toBeGreaterThan(0.985);
 		const { mesh } = await buildModel(ground, { spacing: 50 });
-		for (let s = 0; s < 3; s++) expect(surfaceError(p, surfaceOf(mesh, s).positions, s, (x, _y, z) => Math.abs(planeNormal(65, 90)[0] * (x - 1000) + planeNormal(65, 90)[2] * z) < 1)).toBeLessThan(120 * 0.03);
+		for (let s = 0; s < 3; s++)
+			expect(
+				surfaceError(
+					p,
+					surfaceOf(mesh, s).positions,
+					s,
+					(x, _y, z) => Math.abs(planeNormal(65, 90)[0] * (x - 1000) + planeNormal(65, 90)[2] * z) < 1
+				)
+			).toBeLessThan(120 * 0.03);
 		let sum = 0;
 		for (const u of unitsIn(mesh)) {
 			expect(openEdges(solidOf(mesh, u))).toBe(0);
@@ -89,7 +106,8 @@ describe('a normal fault (P3)', () => {
 		expect(Math.abs(sum / 4e9 - 1)).toBeLessThan(1e-9);
 		const faultFace = surfaceOf(mesh, FAULT).positions;
 		const n = planeNormal(65, 90);
-		for (let i = 0; i < faultFace.length; i += 3) expect(Math.abs(n[0] * (faultFace[i]! - 1000) + n[2] * faultFace[i + 2]!)).toBeLessThan(0.05);
+		for (let i = 0; i < faultFace.length; i += 3)
+			expect(Math.abs(n[0] * (faultFace[i]! - 1000) + n[2] * faultFace[i + 2]!)).toBeLessThan(0.05);
 	});
 });
 
@@ -118,7 +136,8 @@ describe('an intrusion', () => {
 				for (let z = 0; z >= -1000; z -= 1) {
 					const u = inside(x, y, z) ? 1 : z > -450 ? 0 : 2;
 					const at = { x, y, hole: `H${i}-${j}`, depth: -z };
-					if (last >= 0 && u !== last) input.contacts.push({ ...at, z: z + 0.5, surface: u === 1 || last === 1 ? 1 : 0, table: 't', row: 0 });
+					if (last >= 0 && u !== last)
+						input.contacts.push({ ...at, z: z + 0.5, surface: u === 1 || last === 1 ? 1 : 0, table: 't', row: 0 });
 					if (u !== last || -z % 60 === 0) input.observations.push({ ...at, z, unit: u });
 					last = u;
 				}
@@ -159,7 +178,11 @@ describe('data that can not be honoured', () => {
 
 	it('survives all collars at one place', async () => {
 		const { input } = p1();
-		const ground = fitGround({ ...input, contacts: input.contacts.filter((c) => c.hole === 'H1').map((c) => ({ ...c, x: 1000, y: 1000 })), observations: [] });
+		const ground = fitGround({
+			...input,
+			contacts: input.contacts.filter((c) => c.hole === 'H1').map((c) => ({ ...c, x: 1000, y: 1000 })),
+			observations: []
+		});
 		const { mesh } = await buildModel(ground, { spacing: 200 });
 		expect(unitsIn(mesh).length).toBeGreaterThan(1);
 	});
@@ -171,7 +194,18 @@ describe('data that can not be honoured', () => {
 
 	it('says that a fault with all contacts on one side offsets nothing', () => {
 		const { input } = p3();
-		const ground = fitGround({ ...input, faults: [{ ...input.faults[0]!, trace: [[-5000, 0], [-5000, 2000]] }] });
+		const ground = fitGround({
+			...input,
+			faults: [
+				{
+					...input.faults[0]!,
+					trace: [
+						[-5000, 0],
+						[-5000, 2000]
+					]
+				}
+			]
+		});
 		expect(ground.findings.map((f) => f.kind)).toContain('fault-one-sided');
 	});
 });

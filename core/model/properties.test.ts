@@ -12,9 +12,16 @@ import { fitGround } from './fit-ground';
 import type { GroundInput } from './ground';
 
 // What must always hold, on grounds with everything in them: layers, erosion, bodies, sheets, faults that end and die out.
-const GROUNDS: [string, () => Truth][] = [['P4', p4], ['P6', p6], ['P7', p7], ['P8', p8], ['P10', p10]];
+const GROUNDS: [string, () => Truth][] = [
+	['P4', p4],
+	['P6', p6],
+	['P7', p7],
+	['P8', p8],
+	['P10', p10]
+];
 const SPACING = 100;
-const build = async (input: GroundInput, spacing = SPACING, nodes: RunNodes = runNodesTask) => (await buildModel(fitGround(input), { spacing, nodes })).mesh;
+const build = async (input: GroundInput, spacing = SPACING, nodes: RunNodes = runNodesTask) =>
+	(await buildModel(fitGround(input), { spacing, nodes })).mesh;
 
 function shuffled<T>(list: readonly T[], seed: number): T[] {
 	const r = random(seed);
@@ -28,11 +35,23 @@ function shuffled<T>(list: readonly T[], seed: number): T[] {
 
 /** The same ground somewhere else, in another unit of length. */
 function moved(input: GroundInput, by: readonly [number, number], unit: number): GroundInput {
-	const at = <P extends { x: number; y: number; z: number }>(p: P): P => ({ ...p, x: p.x * unit + by[0], y: p.y * unit + by[1], z: p.z * unit });
+	const at = <P extends { x: number; y: number; z: number }>(p: P): P => ({
+		...p,
+		x: p.x * unit + by[0],
+		y: p.y * unit + by[1],
+		z: p.z * unit
+	});
 	const { extent: e } = input;
 	return {
 		...input,
-		extent: { minX: e.minX * unit + by[0], maxX: e.maxX * unit + by[0], minY: e.minY * unit + by[1], maxY: e.maxY * unit + by[1], minZ: e.minZ * unit, maxZ: e.maxZ * unit },
+		extent: {
+			minX: e.minX * unit + by[0],
+			maxX: e.maxX * unit + by[0],
+			minY: e.minY * unit + by[1],
+			maxY: e.maxY * unit + by[1],
+			minZ: e.minZ * unit,
+			maxZ: e.maxZ * unit
+		},
 		contacts: input.contacts.map((c) => ({ ...at(c), depth: c.depth * unit })),
 		observations: input.observations.map((o) => ({ ...at(o), depth: o.depth * unit })),
 		orientations: input.orientations.map(at),
@@ -40,7 +59,16 @@ function moved(input: GroundInput, by: readonly [number, number], unit: number):
 			...f,
 			trace: f.trace.map(([x, y]) => [x * unit + by[0], y * unit + by[1]] as [number, number]),
 			halfWidth: f.halfWidth * unit,
-			...(f.tips ? { tips: { elevation: f.tips.elevation * unit, halfLength: f.tips.halfLength * unit, halfHeight: f.tips.halfHeight * unit, reach: f.tips.reach * unit } } : {})
+			...(f.tips
+				? {
+						tips: {
+							elevation: f.tips.elevation * unit,
+							halfLength: f.tips.halfLength * unit,
+							halfHeight: f.tips.halfHeight * unit,
+							reach: f.tips.reach * unit
+						}
+					}
+				: {})
 		}))
 	};
 }
@@ -64,7 +92,15 @@ describe.each(GROUNDS)('the model of %s', (_id, truth) => {
 	});
 
 	it('is the same for any order of the rows', async () => {
-		const [a, b] = [await build(input), await build({ ...input, contacts: shuffled(input.contacts, 3), observations: shuffled(input.observations, 4), orientations: shuffled(input.orientations, 5) })];
+		const [a, b] = [
+			await build(input),
+			await build({
+				...input,
+				contacts: shuffled(input.contacts, 3),
+				observations: shuffled(input.observations, 4),
+				orientations: shuffled(input.orientations, 5)
+			})
+		];
 		expect(b.triangles).toEqual(a.triangles);
 		expect(b.positions).toEqual(a.positions);
 	});
@@ -73,7 +109,10 @@ describe.each(GROUNDS)('the model of %s', (_id, truth) => {
 		// At this spacing no plane of the grounds lies on nodes, where a rounding would choose the triangles.
 		const spacing = 118;
 		const here = await build(input, spacing);
-		for (const [by, unit] of [[[412_000, 7_234_000], 1], [[0, 0], 1 / 0.3048]] as const) {
+		for (const [by, unit] of [
+			[[412_000, 7_234_000], 1],
+			[[0, 0], 1 / 0.3048]
+		] as const) {
 			const there = await build(moved(input, by, unit), spacing * unit);
 			for (const [u, v] of here.volumes) expect(Math.abs(there.volumes.get(u)! / unit ** 3 / v - 1)).toBeLessThan(1e-9);
 			// Heights of all surfaces on a grid of lines from above.
@@ -110,7 +149,9 @@ describe.each(GROUNDS)('the model of %s', (_id, truth) => {
 	it('honours all contacts in the box within 2 % of the spacing', async () => {
 		const mesh = await build(input, 50);
 		const { extent: e } = input;
-		const inBox = input.contacts.filter((c) => c.x >= e.minX && c.x <= e.maxX && c.y >= e.minY && c.y <= e.maxY && c.z >= e.minZ && c.z <= e.maxZ);
+		const inBox = input.contacts.filter(
+			(c) => c.x >= e.minX && c.x <= e.maxX && c.y >= e.minY && c.y <= e.maxY && c.z >= e.minZ && c.z <= e.maxZ
+		);
 		const list = misfits(mesh, inBox);
 		expect(list.length).toBeGreaterThan(50);
 		for (const m of list) expect(m.distance, JSON.stringify(inBox[m.contact])).toBeLessThan(1);
@@ -122,17 +163,37 @@ describe('data that can not be modelled as they are', () => {
 	const kinds = (i: GroundInput) => fitGround(i).findings.map((f) => f.kind);
 
 	it('an intrusion that no hole meets is named, and the rest is modelled', async () => {
-		const without = { ...input, contacts: input.contacts.filter((c) => c.surface !== 0), observations: input.observations.filter((o) => o.unit !== 0) };
+		const without = {
+			...input,
+			contacts: input.contacts.filter((c) => c.surface !== 0),
+			observations: input.observations.filter((o) => o.unit !== 0)
+		};
 		expect(kinds(without)).toContain('intrusion-not-met');
 		expect(unitsIn(await build(without))).toEqual([1, 2, 3, 4]);
 	});
 	it('a sheet with two intercepts is built as a body, and said so', () => {
 		const holes = [...new Set(input.contacts.filter((c) => c.surface === 0).map((c) => c.hole))].slice(0, 2);
-		const few = { ...input, column: input.column.map((u, i) => (i === 0 ? { ...u, form: 'sheet' as const } : u)), contacts: input.contacts.filter((c) => c.surface !== 0 || holes.includes(c.hole)), observations: input.observations.filter((o) => o.unit !== 0 || holes.includes(o.hole)) };
+		const few = {
+			...input,
+			column: input.column.map((u, i) => (i === 0 ? { ...u, form: 'sheet' as const } : u)),
+			contacts: input.contacts.filter((c) => c.surface !== 0 || holes.includes(c.hole)),
+			observations: input.observations.filter((o) => o.unit !== 0 || holes.includes(o.hole))
+		};
 		expect(kinds(few)).toContain('sheet-as-body');
 	});
 	it('a fault with data on one side only offsets nothing and is named', () => {
-		const aside = { ...input, faults: [{ ...input.faults[0]!, trace: [[-4000, 0], [-4000, 2000]] as [number, number][] }] };
+		const aside = {
+			...input,
+			faults: [
+				{
+					...input.faults[0]!,
+					trace: [
+						[-4000, 0],
+						[-4000, 2000]
+					] as [number, number][]
+				}
+			]
+		};
 		expect(kinds(aside)).toContain('fault-one-sided');
 	});
 	it('a surface with one contact is drawn through it, and said so', async () => {

@@ -98,7 +98,11 @@ function tolerances(values: Float64Array, n: readonly [number, number, number]):
 			for (let i = 0; i <= nx; i++) {
 				const o = (k * sy + j) * sx + i;
 				let sum = 0;
-				for (const [c, at, last] of [[0, i, nx], [1, j, ny], [2, k, nz]] as const) {
+				for (const [c, at, last] of [
+					[0, i, nx],
+					[1, j, ny],
+					[2, k, nz]
+				] as const) {
 					// At the sides the difference next to it stands in.
 					const p = o + steps[c] * (at === 0 ? 1 : at === last ? -1 : 0);
 					sum += Math.abs(values[p - steps[c]]! - 2 * values[p]! + values[p + steps[c]]!);

@@ -12,7 +12,12 @@ import type { Observation } from '../units/contacts';
 export type Placed<T> = T & { block: number };
 
 /** Holes with places on both sides of a sheet and none in it, and where each of them crosses its middle. */
-export function* passingHoles(field: Field, middle: number, seen: readonly Placed<Observation>[], inside: ReadonlySet<string>): Steps<Placed<Observation>[]> {
+export function* passingHoles(
+	field: Field,
+	middle: number,
+	seen: readonly Placed<Observation>[],
+	inside: ReadonlySet<string>
+): Steps<Placed<Observation>[]> {
 	const byHole = new Map<string, Placed<Observation>[]>();
 	for (const o of seen) {
 		if (inside.has(o.hole)) continue;
@@ -27,7 +32,8 @@ export function* passingHoles(field: Field, middle: number, seen: readonly Place
 	for (let i = 1; i < places.length; i++) {
 		const [a, b] = [places[i - 1]!, places[i]!];
 		// Across a fault the sides may change without a crossing.
-		if (a.hole === b.hole && a.block === b.block && values[i - 1]! >= middle !== values[i]! >= middle) legs.push({ a, b, above: values[i - 1]! >= middle, low: 0, high: 1 });
+		if (a.hole === b.hole && a.block === b.block && values[i - 1]! >= middle !== values[i]! >= middle)
+			legs.push({ a, b, above: values[i - 1]! >= middle, low: 0, high: 1 });
 	}
 	const at = ({ a, b, low, high }: (typeof legs)[number]) => {
 		const t = (low + high) / 2;
@@ -49,7 +55,10 @@ const MOST = 500;
 const MOST_FAR = 200;
 const MOST_PASSING = 350;
 const nearestFirst = <T extends { x: number; y: number; z: number }>(list: readonly T[], to: NearestPoint): T[] =>
-	list.map((p) => ({ p, distance: to.distance(p.x, p.y, p.z) })).sort((a, b) => a.distance - b.distance).map((n) => n.p);
+	list
+		.map((p) => ({ p, distance: to.distance(p.x, p.y, p.z) }))
+		.sort((a, b) => a.distance - b.distance)
+		.map((n) => n.p);
 
 /** Places on the sheet beyond the data, along each of its sides. */
 const BEYOND = 11;
@@ -81,7 +90,9 @@ export function* thinWalls(
 	const met = [...sorted.slice(0, MOST), ...rest.filter((_, i) => i % Math.ceil(rest.length / MOST_FAR) === 0)];
 	const near = nearestFirst(passing, new NearestPoint(contacts)).slice(0, MOST_PASSING);
 	const through = throughMask(zones);
-	const values: ValueDatum[] = [...met.map((p) => ({ p, value: 0 })), ...near.map((p) => ({ p, value: -thickness }))].map(({ p, value }) => ({ x: p.x, y: p.y, z: p.z, block: p.block & through, value }));
+	const values: ValueDatum[] = [...met.map((p) => ({ p, value: 0 })), ...near.map((p) => ({ p, value: -thickness }))].map(
+		({ p, value }) => ({ x: p.x, y: p.y, z: p.z, block: p.block & through, value })
+	);
 	const all = values.slice();
 	const known = new NearestPoint(all);
 	const apart = all.map((v) => known.distance(v.x, v.y, v.z, (i) => all[i] !== v)).sort((a, b) => a - b);
@@ -97,6 +108,9 @@ export function* thinWalls(
 			const { index, distance } = known.nearest(x, y, z);
 			if (distance > 1.5 * clear) values.push({ ...all[index]!, x, y, z });
 		}
-	const { field: thinner } = yield* fitSteps({ groupCount: 1, faultCount: 0, points: [], values, gradients: [], bounds: [] }, { ...options, drift: 'none', frame: field });
+	const { field: thinner } = yield* fitSteps(
+		{ groupCount: 1, faultCount: 0, points: [], values, gradients: [], bounds: [] },
+		{ ...options, drift: 'none', frame: field }
+	);
 	return [plus(field, thinner, -1), plus(field, thinner, 1)];
 }

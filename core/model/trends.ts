@@ -32,27 +32,66 @@ export class Trends {
 		const { column, trends = [] } = input;
 		const sequenceOf = (id: string) => sequences.findIndex((s) => s.units.some((u) => column[u]!.id === id));
 		for (const t of trends) {
-			if (sequenceOf(t.unit) < 0) fail('trend-unit', `a trend names "${t.unit}", which is no unit of the column`, 'Choose one of its units, or take the trend away.', 'trends');
-			if (t.anisotropy && !(t.anisotropy.ratios.every((r) => r > 0) && t.anisotropy.dip >= 0 && t.anisotropy.dip <= 90)) fail('bad-trend', `the trend of ${t.unit} needs ratios above 0 and a dip from 0 to 90°`, undefined, 'trends');
-			if (t.follows === 'terrain' && !input.terrain) fail('no-terrain', `the trend of ${t.unit} follows the terrain, and there is none`, 'Import a terrain, or let it follow a unit.', 'trends');
+			if (sequenceOf(t.unit) < 0)
+				fail(
+					'trend-unit',
+					`a trend names "${t.unit}", which is no unit of the column`,
+					'Choose one of its units, or take the trend away.',
+					'trends'
+				);
+			if (t.anisotropy && !(t.anisotropy.ratios.every((r) => r > 0) && t.anisotropy.dip >= 0 && t.anisotropy.dip <= 90))
+				fail('bad-trend', `the trend of ${t.unit} needs ratios above 0 and a dip from 0 to 90°`, undefined, 'trends');
+			if (t.follows === 'terrain' && !input.terrain)
+				fail(
+					'no-terrain',
+					`the trend of ${t.unit} follows the terrain, and there is none`,
+					'Import a terrain, or let it follow a unit.',
+					'trends'
+				);
 		}
 		this.of = sequences.map((s) => trends.find((t) => s.units.some((u) => column[u]!.id === t.unit)));
 		this.followed = this.of.map((t, i) => {
 			if (!t?.follows || t.follows === 'terrain') return -1;
 			const j = sequenceOf(t.follows);
-			if (j < 0) fail('trend-unit', `the trend of ${t.unit} follows "${t.follows}", which is no unit of the column`, 'Choose one of its units.', 'trends');
-			if (j === i) fail('trend-circle', `the trend of ${t.unit} follows a unit of its own sequence`, 'Choose a unit of another sequence: within one all layers follow each other.', 'trends');
+			if (j < 0)
+				fail(
+					'trend-unit',
+					`the trend of ${t.unit} follows "${t.follows}", which is no unit of the column`,
+					'Choose one of its units.',
+					'trends'
+				);
+			if (j === i)
+				fail(
+					'trend-circle',
+					`the trend of ${t.unit} follows a unit of its own sequence`,
+					'Choose a unit of another sequence: within one all layers follow each other.',
+					'trends'
+				);
 			return j;
 		});
 		for (const m of input.made ?? []) {
-			const s = sequences[sequenceOf(m.unit)] ?? fail('made-unit', `the base of "${m.unit}" is to be made, and it is no unit of the column`, 'Choose one of its units.', 'made');
-			if (s.kind !== 'strata' || s.base < 0 || column[s.base]!.id !== m.unit) fail('made-inside', `the base of ${m.unit} is to be made, but it is not the base of a sequence`, 'Make its contact erosional or onlapping.', 'made');
+			const s =
+				sequences[sequenceOf(m.unit)] ??
+				fail('made-unit', `the base of "${m.unit}" is to be made, and it is no unit of the column`, 'Choose one of its units.', 'made');
+			if (s.kind !== 'strata' || s.base < 0 || column[s.base]!.id !== m.unit)
+				fail(
+					'made-inside',
+					`the base of ${m.unit} is to be made, but it is not the base of a sequence`,
+					'Make its contact erosional or onlapping.',
+					'made'
+				);
 		}
 		this.made = sequences.map((s) => (input.made ?? []).find((m) => s.base >= 0 && column[s.base]!.id === m.unit));
 		this.madeAfter = this.made.map((m, i) => {
 			if (!m?.follows) return -1;
 			const j = sequenceOf(m.follows);
-			if (j < 0 || j === i) fail('made-unit', `the base of ${m.unit} follows "${m.follows}", which is no unit of another sequence`, 'Choose a unit of another sequence.', 'made');
+			if (j < 0 || j === i)
+				fail(
+					'made-unit',
+					`the base of ${m.unit} follows "${m.follows}", which is no unit of another sequence`,
+					'Choose a unit of another sequence.',
+					'made'
+				);
 			return j;
 		});
 		const visit = (i: number, above: readonly number[]) => {
@@ -110,7 +149,15 @@ export class Trends {
 		const [w, h] = [e.maxX - e.minX, e.maxY - e.minY];
 		const step = Math.max(w, h) / NODES;
 		const [nx, ny] = [Math.max(2, Math.round(w / step) + 1), Math.max(2, Math.round(h / step) + 1)];
-		const raster: Raster = { x0: e.minX, y0: e.minY, dx: w / (nx - 1), dy: h / (ny - 1), nx, ny, values: new Float32Array(nx * ny).fill(NaN) };
+		const raster: Raster = {
+			x0: e.minX,
+			y0: e.minY,
+			dx: w / (nx - 1),
+			dy: h / (ny - 1),
+			nx,
+			ny,
+			values: new Float32Array(nx * ny).fill(NaN)
+		};
 		const blocks = this.faults.map((f) => inBlock(f.field, 0));
 		const cuts = (k: number) => this.faults[k]!.youngestCut <= s.units[s.units.length - 1]!;
 		const seen = fromBlocks(field);

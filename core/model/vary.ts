@@ -3,7 +3,17 @@ import { fromBlocks, gradientAt, plus, valueAt, type Field } from '../fields/fie
 import { fieldOrNone, type FitOptions } from '../fields/fit';
 import { together, valuesSteps, type Steps } from '../fields/steps';
 import { quantileSorted } from '../statistics/spread';
-import { FEWEST_HOLES, reliefInside, holePlaces, isWorstNearby, MOST as MOST_OFF, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
+import {
+	FEWEST_HOLES,
+	reliefInside,
+	holePlaces,
+	isWorstNearby,
+	MOST as MOST_OFF,
+	TURNS,
+	turnsOf,
+	type HoleDatum,
+	type Left
+} from './neighbours';
 
 /** Below this slope between two contacts, as a share of what the distance between them asks for, one shape does not fit all contacts. */
 const STRAINED = 0.5;
@@ -62,10 +72,12 @@ export const usualThickness = (points: readonly HoleDatum[]): number => {
 
 /** How much the distances between contacts vary from hole to hole: 1.4826 times the median of what they are off their own median, length units; 0 when too few are known. */
 export function thicknessSpread(points: readonly HoleDatum[]): number {
-	const off = byGroup(pairs(points)).filter((g) => g.length > 3).flatMap((g) => {
-		const usual = median(g.map(apart));
-		return g.map((p) => Math.abs(apart(p) - usual));
-	});
+	const off = byGroup(pairs(points))
+		.filter((g) => g.length > 3)
+		.flatMap((g) => {
+			const usual = median(g.map(apart));
+			return g.map((p) => Math.abs(apart(p) - usual));
+		});
 	return off.length ? 1.4826 * median(off) : 0;
 }
 
@@ -105,7 +117,11 @@ export function isStrained(field: Field, points: readonly HoleDatum[], least = S
  * @param shape the field of all contacts, without a local part
  * @returns by group, the field whose level is that of the shape, null for a group without contacts; and contacts that are not believed
  */
-export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[]; gaps: readonly Gap[]; bounds: readonly Bound[]; faultCount: number; groupCount: number }, options: FitOptions): Steps<{ fields: (Field | null)[]; left: Left[] }> {
+export function* varyingFields(
+	shape: Field,
+	data: { points: readonly HoleDatum[]; gaps: readonly Gap[]; bounds: readonly Bound[]; faultCount: number; groupCount: number },
+	options: FitOptions
+): Steps<{ fields: (Field | null)[]; left: Left[] }> {
 	const { center, unit, metric, follow } = shape;
 	const dying = shape.bounded.reduce((mask, z) => mask | (1 << z.fault), 0);
 	const known = yield* valuesSteps(shape, data.points);
@@ -114,18 +130,28 @@ export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[
 	const thickness = thicknessNearby(data.points, valueOf, unit);
 	const left: Left[] = [];
 	const residual: FitOptions = { ...options, drift: 'none', frame: { center, unit, metric, follow } };
-	const fit = (values: ValueDatum[]) => fieldOrNone({ groupCount: 0, faultCount: data.faultCount, points: [], values, gradients: [], bounds: [] }, residual);
+	const fit = (values: ValueDatum[]) =>
+		fieldOrNone({ groupCount: 0, faultCount: data.faultCount, points: [], values, gradients: [], bounds: [] }, residual);
 	const places = holePlaces(data.points);
 	const turn = turnsOf(places);
 	const one = function* (g: number): Steps<Field | null> {
 		const level = shape.levels[g]!;
 		const own = data.points.filter((p) => p.group === g);
 		if (own.length === 0 || !Number.isFinite(level)) return null;
-				const datum = (p: { x: number; y: number; z: number; block: number }, value: number, nugget?: number): ValueDatum => ({ x: p.x, y: p.y, z: p.z, block: p.block & ~dying, value: value * unit, ...(nugget ? { nugget } : {}) });
+		const datum = (p: { x: number; y: number; z: number; block: number }, value: number, nugget?: number): ValueDatum => ({
+			x: p.x,
+			y: p.y,
+			z: p.z,
+			block: p.block & ~dying,
+			value: value * unit,
+			...(nugget ? { nugget } : {})
+		});
 		const off = own.map((p) => level - valueOf.get(p)!);
 		const spread = Math.max(Math.sqrt(off.reduce((s, v) => s + v * v, 0) / off.length) * unit, 1e-6 * unit);
 		const all = own.map((p, i) => datum(p, off[i]!, p.error ? (p.error / spread) ** 2 : undefined));
-		const ends = data.gaps.flatMap((gap, i) => (gap.group === g ? [datum(gap, level - missing[i]! + (gap.by * thickness(gap)) / unit)] : []));
+		const ends = data.gaps.flatMap((gap, i) =>
+			gap.group === g ? [datum(gap, level - missing[i]! + (gap.by * thickness(gap)) / unit)] : []
+		);
 		const odd = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
 		for (const [i, by] of odd) left.push({ hole: own[i]!.hole, off: by, at: [own[i]!.x, own[i]!.y, own[i]!.z] });
 		const unbelieved = new Set([...odd.keys()].map((i) => own[i]!.hole));
@@ -138,7 +164,10 @@ export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[
 			if (!next) break;
 			found = next;
 			const worst = new Map<string, { b: Bound; i: number; by: number }>();
-			const more = yield* valuesSteps(found, bounds.map((b) => ({ ...b, block: b.block & ~dying })));
+			const more = yield* valuesSteps(
+				found,
+				bounds.map((b) => ({ ...b, block: b.block & ~dying }))
+			);
 			bounds.forEach((b, i) => {
 				const by = (b.margin ?? 0) / unit - b.sense * (asked[i]! + more[i]! - level);
 				const key = `${b.source}\t${b.sense}`;
@@ -161,11 +190,22 @@ export function* varyingFields(shape: Field, data: { points: readonly HoleDatum[
  * six times the usual error off goes, the worst among neighbours first.
  * @returns by index, how far off they are, length units
  */
-function* oddOnes(own: readonly HoleDatum[], values: readonly ValueDatum[], ends: readonly ValueDatum[], fit: (values: ValueDatum[]) => Steps<Field | null>, places: ReadonlyMap<string, { x: number; y: number }>, turn: (hole: string) => number, unit: number, least: number): Steps<Map<number, number>> {
+function* oddOnes(
+	own: readonly HoleDatum[],
+	values: readonly ValueDatum[],
+	ends: readonly ValueDatum[],
+	fit: (values: ValueDatum[]) => Steps<Field | null>,
+	places: ReadonlyMap<string, { x: number; y: number }>,
+	turn: (hole: string) => number,
+	unit: number,
+	least: number
+): Steps<Map<number, number>> {
 	let out = new Map<number, number>();
 	if (own.length < FEWEST_HOLES) return out;
 	for (let round = 0; round < PEELS; round++) {
-		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => fit([...values.filter((_, i) => turn(own[i]!.hole) !== t && !out.has(i)), ...ends])));
+		const fields = yield* together(
+			Array.from({ length: TURNS }, (_, t) => fit([...values.filter((_, i) => turn(own[i]!.hole) !== t && !out.has(i)), ...ends]))
+		);
 		const seen = fields.map((f) => f && fromBlocks(f));
 		const errors = values.map((v, i) => {
 			const field = fields[turn(own[i]!.hole)];
@@ -180,7 +220,9 @@ function* oddOnes(own: readonly HoleDatum[], values: readonly ValueDatum[], ends
 		const worst = new Map<string, number>();
 		errors.forEach((e, i) => e > limit && !out.has(i) && worst.set(own[i]!.hole, Math.max(worst.get(own[i]!.hole) ?? 0, e)));
 		const next = new Map<number, number>();
-		errors.forEach((e, i) => e > limit && (out.has(i) || (round < PEELS - LAST_PEELS && isWorstNearby(own[i]!.hole, worst, places))) && next.set(i, e));
+		errors.forEach(
+			(e, i) => e > limit && (out.has(i) || (round < PEELS - LAST_PEELS && isWorstNearby(own[i]!.hole, worst, places))) && next.set(i, e)
+		);
 		const same = next.size === out.size && [...next.keys()].every((i) => out.has(i));
 		out = next;
 		if (same) break;

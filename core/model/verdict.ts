@@ -29,28 +29,60 @@ const percent = (v: number) => `${(100 * v).toFixed(v > 0 && v < 0.1 ? 1 : 0)} %
  */
 export function verdictOf(input: GroundInput, logged: readonly LoggedUnit[]): GroundFinding[] {
 	const out: GroundFinding[] = [];
-	const say = (kind: string, severity: GroundFinding['severity'], message: string, hint: string) => out.push({ kind, severity, message, hint });
+	const say = (kind: string, severity: GroundFinding['severity'], message: string, hint: string) =>
+		out.push({ kind, severity, message, hint });
 	const all = logged.reduce((s, u) => s + u.logged, 0);
 	const agreed = logged.reduce((s, u) => s + u.agreed, 0);
 	for (const u of logged) {
 		const share = u.agreed / u.logged;
 		if (!(u.volume > 0) || share < GONE)
-			say('unit-vanished', 'held', `${u.name} was logged over ${u.logged.toFixed(1)} along holes, and ${u.volume > 0 ? `${percent(share)} of that is ${u.name} in the model` : 'has no volume in the model'}`, 'Look at what the engine noted, at the findings of its boundaries under Check, and at its place in the column.');
-		else if (share < WRONG && u.logged > LITTLE * all) say('unit-disagrees', 'held', `of what was logged as ${u.name} only ${percent(share)} is ${u.name} in the model`, 'Look at the list of mismatches: wrong codes, a fault that was not drawn, or a spacing too wide for it.');
+			say(
+				'unit-vanished',
+				'held',
+				`${u.name} was logged over ${u.logged.toFixed(1)} along holes, and ${u.volume > 0 ? `${percent(share)} of that is ${u.name} in the model` : 'has no volume in the model'}`,
+				'Look at what the engine noted, at the findings of its boundaries under Check, and at its place in the column.'
+			);
+		else if (share < WRONG && u.logged > LITTLE * all)
+			say(
+				'unit-disagrees',
+				'held',
+				`of what was logged as ${u.name} only ${percent(share)} is ${u.name} in the model`,
+				'Look at the list of mismatches: wrong codes, a fault that was not drawn, or a spacing too wide for it.'
+			);
 	}
-	if (all > 0 && agreed / all < DOUBTFUL_ALL) say('logs-disagree', agreed / all < WRONG_ALL ? 'held' : 'noted', `logs and model agree over ${percent(agreed / all)} of the logged length`, 'Look at the list of mismatches, the longest first.');
+	if (all > 0 && agreed / all < DOUBTFUL_ALL)
+		say(
+			'logs-disagree',
+			agreed / all < WRONG_ALL ? 'held' : 'noted',
+			`logs and model agree over ${percent(agreed / all)} of the logged length`,
+			'Look at the list of mismatches, the longest first.'
+		);
 	const { terrain, extent: e } = input;
 	if (terrain) {
 		const n = 40;
 		let covered = 0;
-		for (let j = 0; j < n; j++) for (let i = 0; i < n; i++) if (rasterCovers(terrain, e.minX + ((i + 0.5) / n) * (e.maxX - e.minX), e.minY + ((j + 0.5) / n) * (e.maxY - e.minY))) covered++;
+		for (let j = 0; j < n; j++)
+			for (let i = 0; i < n; i++)
+				if (rasterCovers(terrain, e.minX + ((i + 0.5) / n) * (e.maxX - e.minX), e.minY + ((j + 0.5) / n) * (e.maxY - e.minY))) covered++;
 		const share = covered / n ** 2;
-		if (share < 0.995) say('terrain-short', share < 0.5 ? 'held' : 'noted', covered === 0 ? 'the terrain lies outside the extent' : `the terrain covers ${percent(share)} of the extent`, 'Elsewhere the elevation at its edge is taken. Bring in a larger terrain, or make the extent smaller.');
+		if (share < 0.995)
+			say(
+				'terrain-short',
+				share < 0.5 ? 'held' : 'noted',
+				covered === 0 ? 'the terrain lies outside the extent' : `the terrain covers ${percent(share)} of the extent`,
+				'Elsewhere the elevation at its edge is taken. Bring in a larger terrain, or make the extent smaller.'
+			);
 	}
-	const inBox = (p: { x: number; y: number; z: number }) => p.x >= e.minX && p.x <= e.maxX && p.y >= e.minY && p.y <= e.maxY && p.z >= e.minZ && p.z <= e.maxZ;
+	const inBox = (p: { x: number; y: number; z: number }) =>
+		p.x >= e.minX && p.x <= e.maxX && p.y >= e.minY && p.y <= e.maxY && p.z >= e.minZ && p.z <= e.maxZ;
 	const inside = input.contacts.filter(inBox).length;
 	if (input.contacts.length > 0 && inside < input.contacts.length / 2)
-		say('extent-misses-data', inside === 0 ? 'held' : 'noted', inside === 0 ? 'no contact lies in the extent' : `${inside} of ${input.contacts.length} contacts lie in the extent`, 'Set the extent under Build, or look at the coordinate system of the collars.');
+		say(
+			'extent-misses-data',
+			inside === 0 ? 'held' : 'noted',
+			inside === 0 ? 'no contact lies in the extent' : `${inside} of ${input.contacts.length} contacts lie in the extent`,
+			'Set the extent under Build, or look at the coordinate system of the collars.'
+		);
 	return out;
 }
 
@@ -58,11 +90,22 @@ export function verdictOf(input: GroundInput, logged: readonly LoggedUnit[]): Gr
 const MUCH = 1 / 3;
 
 /** What changed much since the model was built last. Units that are in one of the two only are other units, not changed ones. */
-export function volumeFindings(before: readonly { unit: string; volume: number }[], now: readonly { unit: string; name: string; volume: number }[]): GroundFinding[] {
+export function volumeFindings(
+	before: readonly { unit: string; volume: number }[],
+	now: readonly { unit: string; name: string; volume: number }[]
+): GroundFinding[] {
 	return now.flatMap(({ unit, name, volume }): GroundFinding[] => {
 		const was = before.find((b) => b.unit === unit)?.volume;
 		if (was === undefined || !(was > 0) || Math.abs(volume / was - 1) <= MUCH) return [];
-		const change = volume > was ? `grew by ${percent(volume / was - 1)}` : volume > 0 ? `shrank by ${percent(1 - volume / was)}` : 'is gone';
-		return [{ kind: 'volume-changed', severity: 'noted', message: `${name} ${change} since the last build`, hint: 'If that is not what you changed, look at the list of changes: undo leads back.' }];
+		const change =
+			volume > was ? `grew by ${percent(volume / was - 1)}` : volume > 0 ? `shrank by ${percent(1 - volume / was)}` : 'is gone';
+		return [
+			{
+				kind: 'volume-changed',
+				severity: 'noted',
+				message: `${name} ${change} since the last build`,
+				hint: 'If that is not what you changed, look at the list of changes: undo leads back.'
+			}
+		];
 	});
 }

@@ -43,8 +43,22 @@ export function walkOf(ground: Ground): { root: Walk; sources: FieldSource[]; qu
 	for (const d of ground.divisions) {
 		const firstOwn = next;
 		next += d.ground.faults.length - d.shared.length;
-		const part: Part = { ground: d.ground, name: `${d.id} `, firstUnit: d.firstUnit, faultOf: (k) => (k < d.shared.length ? d.shared[k]! : firstOwn + k - d.shared.length), divided: new Map() };
-		divided.set(d.unit, (block) => maker.from(part, 0, d.shared.reduce((mask, k, i) => mask | (((block >>> k) & 1) << i), 0), 2 ** d.shared.length - 1, 0));
+		const part: Part = {
+			ground: d.ground,
+			name: `${d.id} `,
+			firstUnit: d.firstUnit,
+			faultOf: (k) => (k < d.shared.length ? d.shared[k]! : firstOwn + k - d.shared.length),
+			divided: new Map()
+		};
+		divided.set(d.unit, (block) =>
+			maker.from(
+				part,
+				0,
+				d.shared.reduce((mask, k, i) => mask | (((block >>> k) & 1) << i), 0),
+				2 ** d.shared.length - 1,
+				0
+			)
+		);
 	}
 	return { root: maker.from({ ground, name: '', firstUnit: 0, faultOf: (k) => k, divided }, 0, 0, 0, 0), ...maker };
 }
@@ -110,7 +124,15 @@ class WalkMaker {
 			if (!own) return this.leaf(part, unit, block, passed);
 			// Contacts with a field of their own are asked from the youngest on: what would lie above a younger one is not there.
 			const name = own.field === q.innerField ? `inner ${s}` : `inner ${s} ${unit}`;
-			return this.ask({ source: this.source(`${part.name}${name}`, own.field, block), level: own.level, surface: { kind: 'contact', unit: part.firstUnit + unit } }, this.leaf(part, unit, block, passed), build(p + 1));
+			return this.ask(
+				{
+					source: this.source(`${part.name}${name}`, own.field, block),
+					level: own.level,
+					surface: { kind: 'contact', unit: part.firstUnit + unit }
+				},
+				this.leaf(part, unit, block, passed),
+				build(p + 1)
+			);
 		};
 		return build(0);
 	}
@@ -125,12 +147,19 @@ class WalkMaker {
 		const q = sequences[s]!;
 		const cuts = (k: number) => faults[k]!.youngestCut <= q.units[q.units.length - 1]!;
 		// A fault that ends on another one comes after it.
-		const fault = faults.findIndex((f, k) => !(passed & (1 << k)) && cuts(k) && (f.endsOn < 0 || !cuts(f.endsOn) || (passed & (1 << f.endsOn)) !== 0));
+		const fault = faults.findIndex(
+			(f, k) => !(passed & (1 << k)) && cuts(k) && (f.endsOn < 0 || !cuts(f.endsOn) || (passed & (1 << f.endsOn)) !== 0)
+		);
 		if (fault >= 0) {
 			const { endsOn, side } = faults[fault]!;
-			if (endsOn >= 0 && cuts(endsOn) && !(absent & (1 << endsOn)) && ((block >>> endsOn) & 1) !== side) return this.from(part, s, block, passed | (1 << fault), absent | (1 << fault));
+			if (endsOn >= 0 && cuts(endsOn) && !(absent & (1 << endsOn)) && ((block >>> endsOn) & 1) !== side)
+				return this.from(part, s, block, passed | (1 << fault), absent | (1 << fault));
 			return this.ask(
-				{ source: this.source(`${part.name}fault ${fault}`, faults[fault]!.field, 0), level: faults[fault]!.field.levels[0]!, surface: { kind: 'fault', fault: part.faultOf(fault) } },
+				{
+					source: this.source(`${part.name}fault ${fault}`, faults[fault]!.field, 0),
+					level: faults[fault]!.field.levels[0]!,
+					surface: { kind: 'fault', fault: part.faultOf(fault) }
+				},
 				this.from(part, s, block | (1 << fault), passed | (1 << fault), absent),
 				this.from(part, s, block, passed | (1 << fault), absent)
 			);
@@ -144,7 +173,12 @@ class WalkMaker {
 		const surface = { kind: 'contact', unit: part.firstUnit + q.base } as const;
 		// Above the upper wall and below the lower one is what the sheet cuts.
 		const foot = q.footField ? this.source(`${part.name}foot ${s}`, q.footField, block) : base;
-		if (q.walls) return this.ask({ source: base, level: q.walls[0], surface }, older(), this.ask({ source: foot, level: q.walls[1], surface }, this.leaf(part, q.base, block, passed & ~absent), older()));
+		if (q.walls)
+			return this.ask(
+				{ source: base, level: q.walls[0], surface },
+				older(),
+				this.ask({ source: foot, level: q.walls[1], surface }, this.leaf(part, q.base, block, passed & ~absent), older())
+			);
 		const own = q.kind === 'intrusion' ? this.leaf(part, q.base, block, passed & ~absent) : this.inside(part, s, block, passed & ~absent);
 		return this.ask({ source: base, level: q.baseField.levels[0]!, surface }, own, older());
 	}
@@ -171,4 +205,3 @@ export function unitAt(ground: Ground): (x: number, y: number, z: number) => num
 		return at.unit;
 	};
 }
-

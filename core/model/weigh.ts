@@ -49,7 +49,12 @@ export interface Side {
  * @param near numbers of the faults that may pass through a place, as far as they are known
  * @param twins the most that contacts of twins differ by, length units
  */
-export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }, options: FitOptions, near: (p: { x: number; y: number; z: number }) => number[] = () => [], twins = 0): Steps<Weighed | null> {
+export function* weigh(
+	data: Omit<FieldData, 'points'> & { points: HoleDatum[] },
+	options: FitOptions,
+	near: (p: { x: number; y: number; z: number }) => number[] = () => [],
+	twins = 0
+): Steps<Weighed | null> {
 	const holes = [...new Set(data.points.map((p) => p.hole))].sort();
 	if (data.groupCount < 2 || holes.length < FEWEST_HOLES) return null;
 	const thick = usualThickness(data.points);
@@ -66,7 +71,11 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 	const rounds = data.points.length > MANY ? LAST + 1 : ROUNDS;
 	for (let round = 0; round < rounds; round++) {
 		const believed = loose.filter((_, i) => !out.points.has(data.points[i]!));
-		const fields = yield* together(Array.from({ length: TURNS }, (_, t) => fieldOrNone({ ...data, bounds: [], points: believed.filter((p) => turn(p.hole) !== t) }, options)));
+		const fields = yield* together(
+			Array.from({ length: TURNS }, (_, t) =>
+				fieldOrNone({ ...data, bounds: [], points: believed.filter((p) => turn(p.hole) !== t) }, options)
+			)
+		);
 		const seen = fields.map((f) => f && fromBlocks(f));
 		off = (p, hole) => {
 			const field = fields[turn(hole)];
@@ -76,7 +85,15 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 			return (valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) / Math.max(slope, 1e-12);
 		};
 		errors = { points: data.points.map((p) => off(p, p.hole)), bounds: data.bounds.map((b) => -b.sense * off(b, b.source)) };
-		const usual = 1.4826 * quantileSorted(Float64Array.from(errors.points.filter((_, i) => !out.points.has(data.points[i]!)), Math.abs).sort(), 0.5);
+		const usual =
+			1.4826 *
+			quantileSorted(
+				Float64Array.from(
+					errors.points.filter((_, i) => !out.points.has(data.points[i]!)),
+					Math.abs
+				).sort(),
+				0.5
+			);
 		limit = Math.max(MOST * usual, HARMLESS * thick, 1e-4 * options.range);
 		// By hole, the most that anything of it is off.
 		const worst = new Map<string, number>();
@@ -90,14 +107,19 @@ export function* weigh(data: Omit<FieldData, 'points'> & { points: HoleDatum[] }
 			points: new Set(data.points.filter((p, i) => odd.has(p.hole) && Math.abs(errors.points[i]!) > limit)),
 			bounds: new Set(data.bounds.filter((b, i) => odd.has(b.source) && errors.bounds[i]! > limit))
 		};
-		const same = next.points.size === out.points.size && next.bounds.size === out.bounds.size && [...next.points].every((p) => out.points.has(p));
+		const same =
+			next.points.size === out.points.size && next.bounds.size === out.bounds.size && [...next.points].every((p) => out.points.has(p));
 		out = next;
 		if (same) break;
 	}
 	// What is odd on its side of a fault and is not on the other one lies there.
 	const sides: Side[] = [];
 	const moved = new Set<string>();
-	const across = (p: { x: number; y: number; z: number; block: number; group: number }, hole: string, isOdd: (by: number) => boolean): void => {
+	const across = (
+		p: { x: number; y: number; z: number; block: number; group: number },
+		hole: string,
+		isOdd: (by: number) => boolean
+	): void => {
 		for (const fault of near(p)) {
 			if (isOdd(off({ ...p, block: p.block ^ (1 << fault) }, hole))) continue;
 			sides.push({ fault, x: p.x, y: p.y, z: p.z, sense: (p.block >>> fault) & 1 ? -1 : 1, hole });

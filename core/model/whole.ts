@@ -4,13 +4,18 @@ import type { FittedFault } from './faults';
 import type { Ground } from './fit-ground';
 
 /** All units that a place can be in: those of the column, then those of each division. What says "unit" means an index into this. */
-export const unitsOf = (g: Ground): readonly Unit[] => (g.divisions.length ? [...g.input.column, ...g.divisions.flatMap((d) => d.ground.input.column)] : g.input.column);
+export const unitsOf = (g: Ground): readonly Unit[] =>
+	g.divisions.length ? [...g.input.column, ...g.divisions.flatMap((d) => d.ground.input.column)] : g.input.column;
 
 /** All faults, those that belong to a division only after the others. */
-export const faultsOf = (g: Ground): readonly FittedFault[] => (g.divisions.length ? [...g.faults, ...g.divisions.flatMap((d) => d.ground.faults.slice(d.shared.length))] : g.faults);
+export const faultsOf = (g: Ground): readonly FittedFault[] =>
+	g.divisions.length ? [...g.faults, ...g.divisions.flatMap((d) => d.ground.faults.slice(d.shared.length))] : g.faults;
 
 /** All contact points, with their surface as an index into all units. */
-export const allContacts = (g: Ground): ContactPoint[] => [...g.input.contacts, ...g.divisions.flatMap((d) => d.ground.input.contacts.map((c) => ({ ...c, surface: c.surface + d.firstUnit })))];
+export const allContacts = (g: Ground): ContactPoint[] => [
+	...g.input.contacts,
+	...g.divisions.flatMap((d) => d.ground.input.contacts.map((c) => ({ ...c, surface: c.surface + d.firstUnit })))
+];
 
 /** For each of all units the unit of the column that it is a part of. */
 export function columnUnitOf(g: Ground): Int16Array {

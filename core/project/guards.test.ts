@@ -5,8 +5,22 @@ import { extentSchema, fieldProblems, parseProjectFile, ruleSettingsSchema, sect
 import { ProblemError } from '../problem';
 
 describe('guards of an interpretation', () => {
-	it.each([[1, true], [-1e300, true], [undefined, true], [Infinity, false], [NaN, false], ['a', false]])('%s as a number', (v, ok) => expect(finite().isValidSync(v)).toBe(ok));
-	it.each([['u-1_a', true], ['', false], ['a b', false], ['ü', false], ['a'.repeat(41), false], ['../x', false]])('%j as an id', (v, ok) => expect(id().required().isValidSync(v)).toBe(ok));
+	it.each([
+		[1, true],
+		[-1e300, true],
+		[undefined, true],
+		[Infinity, false],
+		[NaN, false],
+		['a', false]
+	])('%s as a number', (v, ok) => expect(finite().isValidSync(v)).toBe(ok));
+	it.each([
+		['u-1_a', true],
+		['', false],
+		['a b', false],
+		['ü', false],
+		['a'.repeat(41), false],
+		['../x', false]
+	])('%j as an id', (v, ok) => expect(id().required().isValidSync(v)).toBe(ok));
 
 	const unit = { id: 'a', name: 'A', color: '#aabbcc', contact: 'conformable' };
 	it.each([
@@ -20,7 +34,19 @@ describe('guards of an interpretation', () => {
 		[{ age: 5 }, false]
 	])('a unit with %j', (change, ok) => expect(unitSchema.isValidSync({ ...unit, ...change }, { strict: true })).toBe(ok));
 
-	const fault = { id: 'f', name: 'F', trace: [[0, 0], [1, 1]], dip: 60, dipAzimuth: 90, youngestCut: 'a', halfWidth: 5, on: true };
+	const fault = {
+		id: 'f',
+		name: 'F',
+		trace: [
+			[0, 0],
+			[1, 1]
+		],
+		dip: 60,
+		dipAzimuth: 90,
+		youngestCut: 'a',
+		halfWidth: 5,
+		on: true
+	};
 	it.each([
 		[{}, true],
 		[{ dip: 90 }, true],
@@ -43,11 +69,26 @@ describe('guards of a project', () => {
 		[{ maxZ: Infinity }, false],
 		[{ depth: 5 }, false],
 		[{}, true]
-	])('an extent with %j', (change, ok) => expect(extentSchema.isValidSync({ minX: 0, minY: 0, minZ: 0, maxX: 1, maxY: 1, maxZ: 1, ...change }, { strict: true })).toBe(ok));
+	])('an extent with %j', (change, ok) =>
+		expect(extentSchema.isValidSync({ minX: 0, minY: 0, minZ: 0, maxX: 1, maxY: 1, maxZ: 1, ...change }, { strict: true })).toBe(ok)
+	);
 
 	it.each<[unknown, boolean]>([
 		[{}, true],
-		[{ Cu: { acts: { missing: { act: 'leave' }, below: { act: 'share', share: 0.5 }, zero: { act: 'number', number: 1 }, negative: { act: 'keep' } }, reviewed: ['missing'] } }, true],
+		[
+			{
+				Cu: {
+					acts: {
+						missing: { act: 'leave' },
+						below: { act: 'share', share: 0.5 },
+						zero: { act: 'number', number: 1 },
+						negative: { act: 'keep' }
+					},
+					reviewed: ['missing']
+				}
+			},
+			true
+		],
 		[{ Cu: { acts: { missing: { act: 'guess' } } } }, false],
 		[{ Cu: { acts: { odd: { act: 'leave' } } } }, false],
 		[{ Cu: { acts: { zero: { act: 'number', number: 'one' } } } }, false],
@@ -71,8 +112,34 @@ describe('guards of a project', () => {
 	])('settings of rules %#', (v, ok) => expect(ruleSettingsSchema.isValidSync(v)).toBe(ok));
 
 	it('lines of sections have names and places', () => {
-		expect(sectionLinesSchema.isValidSync([{ name: 'B', trace: [[0, 0], [1, 1]] }], { strict: true })).toBe(true);
-		expect(sectionLinesSchema.isValidSync([{ name: '', trace: [[0, 0], [1, 1]] }], { strict: true })).toBe(false);
+		expect(
+			sectionLinesSchema.isValidSync(
+				[
+					{
+						name: 'B',
+						trace: [
+							[0, 0],
+							[1, 1]
+						]
+					}
+				],
+				{ strict: true }
+			)
+		).toBe(true);
+		expect(
+			sectionLinesSchema.isValidSync(
+				[
+					{
+						name: '',
+						trace: [
+							[0, 0],
+							[1, 1]
+						]
+					}
+				],
+				{ strict: true }
+			)
+		).toBe(false);
 		expect(sectionLinesSchema.isValidSync([{ name: 'B', trace: [[0, 0], 'x'] }], { strict: true })).toBe(false);
 	});
 

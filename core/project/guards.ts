@@ -2,7 +2,11 @@ import * as yup from 'yup';
 import { INTRUSION_FORMS, OPEN_ENDS, CONTACT_KINDS, type ContactKind, type IntrusionForm, type OpenEnd } from '../units/column';
 
 /** Yup guards of the parts of an interpretation, shared by the project file, the API and the interface. */
-export const finite = () => yup.number().typeError('must be a number').test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
+export const finite = () =>
+	yup
+		.number()
+		.typeError('must be a number')
+		.test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
 export const name = () => yup.string().trim().min(1).max(200);
 export const id = () => yup.string().matches(/^[\w-]{1,40}$/, 'letters, digits, dash and underscore only');
 
@@ -10,7 +14,10 @@ export const unitSchema = yup
 	.object({
 		id: id().required(),
 		name: name().required(),
-		color: yup.string().matches(/^#[0-9a-fA-F]{6}$/, 'must be a colour like #3a7f55').required(),
+		color: yup
+			.string()
+			.matches(/^#[0-9a-fA-F]{6}$/, 'must be a colour like #3a7f55')
+			.required(),
 		contact: yup.string<ContactKind>().oneOf(CONTACT_KINDS).required(),
 		/** How an intrusion is built; left out, as its intercepts suggest. */
 		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS),
@@ -24,11 +31,16 @@ export const columnSchema = yup.array(unitSchema.required()).max(200).required()
 
 /** A record of text to text, for example codes to units. */
 export const textRecordSchema = yup
-	.mixed<Record<string, string>>((v): v is Record<string, string> => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((x) => typeof x === 'string'))
+	.mixed<Record<string, string>>(
+		(v): v is Record<string, string> =>
+			typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((x) => typeof x === 'string')
+	)
 	.meta({ record: 'string' });
 
 export const vertexSchema = yup
-	.mixed<[number, number]>((v): v is [number, number] => Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'number' && Number.isFinite(x)))
+	.mixed<[number, number]>(
+		(v): v is [number, number] => Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'number' && Number.isFinite(x))
+	)
 	.meta({ vertex: true });
 export const traceSchema = yup.array(vertexSchema.required()).max(5000).required();
 
@@ -45,7 +57,18 @@ export const faultSchema = yup
 		uncertainty: finite().min(0).max(100_000).nullable().optional(),
 		/** Places that it passes through, with the dip there where it was measured. */
 		places: yup
-			.array(yup.object({ x: finite().required(), y: finite().required(), z: finite().required(), dip: finite().moreThan(0).max(90).nullable().optional(), dipAzimuth: finite().min(0).max(360).nullable().optional() }).noUnknown().required())
+			.array(
+				yup
+					.object({
+						x: finite().required(),
+						y: finite().required(),
+						z: finite().required(),
+						dip: finite().moreThan(0).max(90).nullable().optional(),
+						dipAzimuth: finite().min(0).max(360).nullable().optional()
+					})
+					.noUnknown()
+					.required()
+			)
 			.max(5000)
 			.optional(),
 		on: yup.boolean().default(true),
@@ -53,7 +76,12 @@ export const faultSchema = yup
 		endsOn: yup.string().max(40).nullable(),
 		/** Tip line of a fault that dies out: an ellipse on the fault, round the middle of its trace. */
 		tips: yup
-			.object({ elevation: finite().required(), halfLength: finite().min(0).required(), halfHeight: finite().positive().required(), reach: finite().positive().required() })
+			.object({
+				elevation: finite().required(),
+				halfLength: finite().min(0).required(),
+				halfHeight: finite().positive().required(),
+				reach: finite().positive().required()
+			})
 			.noUnknown()
 			.nullable()
 			.default(undefined)
@@ -62,7 +90,12 @@ export const faultSchema = yup
 	.noUnknown();
 
 const finerList = yup
-	.array(yup.object({ unit: yup.string().min(1).max(100).required(), spacing: finite().positive().required() }).noUnknown().required())
+	.array(
+		yup
+			.object({ unit: yup.string().min(1).max(100).required(), spacing: finite().positive().required() })
+			.noUnknown()
+			.required()
+	)
 	.max(200)
 	.default([]);
 

@@ -12,7 +12,17 @@ import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observ
 import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
 import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
-import { bySettings, fromContactTables, fromLines, limitsOf, madeOf, NO_THINGS, withoutSetAside, type PlacedData, type Things } from './shape-ground';
+import {
+	bySettings,
+	fromContactTables,
+	fromLines,
+	limitsOf,
+	madeOf,
+	NO_THINGS,
+	withoutSetAside,
+	type PlacedData,
+	type Things
+} from './shape-ground';
 import { plainShaping, type Shaping } from './shaping';
 
 /** Tables checked, and holes put together from what is in use. */
@@ -27,7 +37,8 @@ export interface CheckedHoles {
  * @throws ProblemError `no-collars` when there are tables of holes and no collars
  */
 export function checkHoles(tables: readonly Table[], options: CheckOptions): CheckedHoles {
-	if (!tables.some((t) => t.kind === 'collars') && tables.some((t) => isOfHoles(t.kind))) fail('no-collars', 'there is no collar table', 'Import the collars: without them nobody knows where the holes are.', 'tables');
+	if (!tables.some((t) => t.kind === 'collars') && tables.some((t) => isOfHoles(t.kind)))
+		fail('no-collars', 'there is no collar table', 'Import the collars: without them nobody knows where the holes are.', 'tables');
 	const checked = checkTables(tables, options);
 	const { holes, bent } = assembleHoles(tables, checked, options.around?.terrain ?? null);
 	for (const hole of bent)
@@ -61,11 +72,24 @@ export interface AllContacts extends Contacts {
 
 /** From holes and an interpretation to contacts: by the logic of the column, from tables of contacts at places, from lines and layers. */
 export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHoles, i: Interpretation): AllContacts {
-	const bare: GroundInput = { extent: i.extent, column: i.column, contacts: [], observations: [], orientations: [], faults: i.faults, terrain: i.terrain };
+	const bare: GroundInput = {
+		extent: i.extent,
+		column: i.column,
+		contacts: [],
+		observations: [],
+		orientations: [],
+		faults: i.faults,
+		terrain: i.terrain
+	};
 	const shaping = i.shaping ?? plainShaping();
 	const things = i.things ?? NO_THINGS;
 	const { checked } = checkedHoles;
-	const place = (column: StratigraphicColumn, lumping: Lumping, log: LogSource | null | undefined, faults: GroundInput): Contacts & { bounds: PlaceBound[] } => {
+	const place = (
+		column: StratigraphicColumn,
+		lumping: Lumping,
+		log: LogSource | null | undefined,
+		faults: GroundInput
+	): Contacts & { bounds: PlaceBound[] } => {
 		const holes = log ? holesByLog(checkedHoles.holes, tables, checked, { table: log.table, column: log.column }) : checkedHoles.holes;
 		const found = contactsOf(holes, lumping, column, faultZones(fitFaults(faults)));
 		const data: PlacedData = { contacts: found.points, observations: found.observations, bounds: [] };
@@ -80,15 +104,21 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 		return { ...found, points, absences, observations, bounds };
 	};
 	const whole = place(i.column, i.lumping, shaping.log, bare);
-	const divisions = shaping.divisions.filter((d) => d.on).map((d) => {
-		const unit = i.column.findIndex((u) => u.id === d.unit);
-		const cutting = i.faults.filter((f) => f.on && i.column.findIndex((u) => u.id === f.youngestCut) <= unit);
-		const first = d.column[0]?.id ?? '';
-		const { points, absences, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, { ...bare, column: d.column, faults: [...cutting.map((f) => ({ ...f, youngestCut: first })), ...d.faults] });
-		// Codes that belong to other units are no trouble in a log that the division shares with the column.
-		if (d.log) whole.findings.push(...findings);
-		return { id: d.id, points, absences, observations, bounds };
-	});
+	const divisions = shaping.divisions
+		.filter((d) => d.on)
+		.map((d) => {
+			const unit = i.column.findIndex((u) => u.id === d.unit);
+			const cutting = i.faults.filter((f) => f.on && i.column.findIndex((u) => u.id === f.youngestCut) <= unit);
+			const first = d.column[0]?.id ?? '';
+			const { points, absences, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, {
+				...bare,
+				column: d.column,
+				faults: [...cutting.map((f) => ({ ...f, youngestCut: first })), ...d.faults]
+			});
+			// Codes that belong to other units are no trouble in a log that the division shares with the column.
+			if (d.log) whole.findings.push(...findings);
+			return { id: d.id, points, absences, observations, bounds };
+		});
 	return { ...whole, divisions };
 }
 
@@ -96,12 +126,27 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, contacts: AllContacts, i: Interpretation): GroundInput {
 	const shaping = i.shaping ?? plainShaping();
 	const things = i.things ?? NO_THINGS;
-	const orientations = (column: StratigraphicColumn, lumping: Lumping) => bySettings(orientationsOf(tables, checkedHoles, { ...i, column, lumping }), shaping.dataSets, (o) => column[o.unit]?.id);
-	const divisions = shaping.divisions.filter((d) => d.on).map((d): Division => {
-		const own = contacts.divisions.find((c) => c.id === d.id);
-		const { id, name, unit, column, lumping, faults } = d;
-		return { id, name, unit, column, contacts: own?.points ?? [], absences: own?.absences ?? [], observations: own?.observations ?? [], bounds: own?.bounds ?? [], orientations: orientations(column, lumping).filter((o) => o.unit >= 0), faults, trends: d.trends };
-	});
+	const orientations = (column: StratigraphicColumn, lumping: Lumping) =>
+		bySettings(orientationsOf(tables, checkedHoles, { ...i, column, lumping }), shaping.dataSets, (o) => column[o.unit]?.id);
+	const divisions = shaping.divisions
+		.filter((d) => d.on)
+		.map((d): Division => {
+			const own = contacts.divisions.find((c) => c.id === d.id);
+			const { id, name, unit, column, lumping, faults } = d;
+			return {
+				id,
+				name,
+				unit,
+				column,
+				contacts: own?.points ?? [],
+				absences: own?.absences ?? [],
+				observations: own?.observations ?? [],
+				bounds: own?.bounds ?? [],
+				orientations: orientations(column, lumping).filter((o) => o.unit >= 0),
+				faults,
+				trends: d.trends
+			};
+		});
 	return {
 		extent: i.extent,
 		column: i.column,
@@ -120,7 +165,11 @@ export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, c
 }
 
 /** Both at once. */
-export function groundInput(tables: readonly Table[], checkedHoles: CheckedHoles, i: Interpretation): { input: GroundInput; contacts: AllContacts } {
+export function groundInput(
+	tables: readonly Table[],
+	checkedHoles: CheckedHoles,
+	i: Interpretation
+): { input: GroundInput; contacts: AllContacts } {
 	const contacts = contactsOfAll(tables, checkedHoles, i);
 	return { input: groundOf(tables, checkedHoles, contacts, i), contacts };
 }
@@ -129,7 +178,11 @@ export function groundInput(tables: readonly Table[], checkedHoles: CheckedHoles
  * Orientations in use, those measured in holes placed and turned by the path of their hole. One without elevation takes it from the
  * terrain; one without a known unit keeps −1 and shapes nothing.
  */
-export function orientationsOf(tables: readonly Table[], { checked, holes }: CheckedHoles, i: Pick<Interpretation, 'column' | 'lumping' | 'terrain' | 'extent'>): Orientation[] {
+export function orientationsOf(
+	tables: readonly Table[],
+	{ checked, holes }: CheckedHoles,
+	i: Pick<Interpretation, 'column' | 'lumping' | 'terrain' | 'extent'>
+): Orientation[] {
 	const unitIndex = new Map(i.column.map((u, k) => [u.id, k]));
 	const pathOf = new Map(holes.map((h) => [h.name, h.path]));
 	const out: Orientation[] = [];

@@ -14,8 +14,16 @@ describe('a site grid', () => {
 		fc.assert(
 			fc.property(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: 0.5, max: 2, noNaN: true }), (rotation, scale) => {
 				const r = (rotation * Math.PI) / 180;
-				const map = (x: number, y: number): CommonPoint => [x, y, 400_000 + scale * (x * Math.cos(r) - y * Math.sin(r)), 4_990_000 + scale * (x * Math.sin(r) + y * Math.cos(r))];
-				for (const points of [[map(0, 0), map(500, 20)], [map(0, 0), map(500, 20), map(-30, 400)]]) {
+				const map = (x: number, y: number): CommonPoint => [
+					x,
+					y,
+					400_000 + scale * (x * Math.cos(r) - y * Math.sin(r)),
+					4_990_000 + scale * (x * Math.sin(r) + y * Math.cos(r))
+				];
+				for (const points of [
+					[map(0, 0), map(500, 20)],
+					[map(0, 0), map(500, 20), map(-30, 400)]
+				]) {
 					const s = fitSimilarity(points);
 					expect(similarityParts(s).scale).toBeCloseTo(scale, 9);
 					expect(Math.cos(((similarityParts(s).rotation - rotation) * Math.PI) / 180)).toBeCloseTo(1, 9);
@@ -26,10 +34,26 @@ describe('a site grid', () => {
 		);
 	});
 	it('says how far each point lies off, and refuses one point', () => {
-		const off = residuals(fitSimilarity([[0, 0, 0, 0], [100, 0, 100, 0], [0, 100, 0, 101]]), [[0, 0, 0, 0], [100, 0, 100, 0], [0, 100, 0, 101]]);
+		const off = residuals(
+			fitSimilarity([
+				[0, 0, 0, 0],
+				[100, 0, 100, 0],
+				[0, 100, 0, 101]
+			]),
+			[
+				[0, 0, 0, 0],
+				[100, 0, 100, 0],
+				[0, 100, 0, 101]
+			]
+		);
 		expect(Math.max(...off)).toBeGreaterThan(0.3);
 		expect(Math.max(...off)).toBeLessThan(1);
-		expect(() => fitSimilarity([[1, 1, 2, 2], [1, 1, 2, 2]])).toThrow('two different points');
+		expect(() =>
+			fitSimilarity([
+				[1, 1, 2, 2],
+				[1, 1, 2, 2]
+			])
+		).toThrow('two different points');
 	});
 });
 
@@ -53,7 +77,15 @@ describe('coordinate systems', () => {
 
 describe('rasters', () => {
 	const plane = (x: number, y: number) => 2 * x - 3 * y + 5;
-	const raster: Raster = { x0: 10, y0: 20, dx: 1, dy: 1, nx: 30, ny: 24, values: Float32Array.from({ length: 720 }, (_, i) => plane(10 + (i % 30), 20 + Math.floor(i / 30))) };
+	const raster: Raster = {
+		x0: 10,
+		y0: 20,
+		dx: 1,
+		dy: 1,
+		nx: 30,
+		ny: 24,
+		values: Float32Array.from({ length: 720 }, (_, i) => plane(10 + (i % 30), 20 + Math.floor(i / 30)))
+	};
 	const check = (r: Raster, at: (x: number, y: number) => number) => {
 		let n = 0;
 		r.values.forEach((v, i) => {
@@ -64,7 +96,10 @@ describe('rasters', () => {
 		return n;
 	};
 	it('turned and moved keep their values at their places', () => {
-		const s = fitSimilarity([[0, 0, 100, 200], [10, 0, 108, 206]]);
+		const s = fitSimilarity([
+			[0, 0, 100, 200],
+			[10, 0, 108, 206]
+		]);
 		const [forward, back] = [placing({ site: s })!, placingBack({ site: s })!];
 		expect(check(warpRaster(raster, forward, back), (x, y) => plane(...back(x, y)))).toBeGreaterThan(600);
 	});
@@ -80,19 +115,25 @@ describe('rasters', () => {
 describe('planes in oriented core', () => {
 	it('come out as they went in: alpha and beta made from a known plane and hole', () => {
 		fc.assert(
-			fc.property(fc.double({ min: 1, max: 89, noNaN: true }), fc.double({ min: 0, max: 359, noNaN: true }), fc.double({ min: 0, max: 359, noNaN: true }), fc.double({ min: -88, max: -20, noNaN: true }), (dip, dipAzimuth, azimuth, inclination) => {
-				const n = planeNormal(dip, dipAzimuth);
-				const d = lineDirection(azimuth, inclination);
-				const alpha = (Math.asin(Math.min(1, Math.abs(dot(n, d)))) * 180) / Math.PI;
-				fc.pre(alpha > 2 && alpha < 88);
-				// All betas of this alpha: one of them gives the plane back.
-				let best = -1;
-				for (let beta = 0; beta < 360; beta += 0.25) {
-					const a = anglesInCore(alpha, beta, azimuth, inclination)!;
-					best = Math.max(best, Math.abs(dot(planeNormal(a.dip, a.dipAzimuth), n)));
+			fc.property(
+				fc.double({ min: 1, max: 89, noNaN: true }),
+				fc.double({ min: 0, max: 359, noNaN: true }),
+				fc.double({ min: 0, max: 359, noNaN: true }),
+				fc.double({ min: -88, max: -20, noNaN: true }),
+				(dip, dipAzimuth, azimuth, inclination) => {
+					const n = planeNormal(dip, dipAzimuth);
+					const d = lineDirection(azimuth, inclination);
+					const alpha = (Math.asin(Math.min(1, Math.abs(dot(n, d)))) * 180) / Math.PI;
+					fc.pre(alpha > 2 && alpha < 88);
+					// All betas of this alpha: one of them gives the plane back.
+					let best = -1;
+					for (let beta = 0; beta < 360; beta += 0.25) {
+						const a = anglesInCore(alpha, beta, azimuth, inclination)!;
+						best = Math.max(best, Math.abs(dot(planeNormal(a.dip, a.dipAzimuth), n)));
+					}
+					expect(best).toBeGreaterThan(1 - 1e-4);
 				}
-				expect(best).toBeGreaterThan(1 - 1e-4);
-			}),
+			),
 			{ numRuns: 40 }
 		);
 	});
@@ -106,9 +147,15 @@ describe('planes in oriented core', () => {
 });
 
 it('a path through measured points goes through them, at the depths that are stated', () => {
-	const path = pathThrough([0, 0, 100], 60, [{ at: [0, 0, 80], depth: 20 }, { at: [10, 0, 60], depth: 45 }]);
+	const path = pathThrough([0, 0, 100], 60, [
+		{ at: [0, 0, 80], depth: 20 },
+		{ at: [10, 0, 60], depth: 45 }
+	]);
 	const at = (d: number) => positionAt(path, d).map((v) => Number(v.toFixed(6)));
-	expect([at(20), at(45)]).toEqual([[0, 0, 80], [10, 0, 60]]);
+	expect([at(20), at(45)]).toEqual([
+		[0, 0, 80],
+		[10, 0, 60]
+	]);
 	expect(at(10)).toEqual([0, 0, 90]);
 	expect(positionAt(path, 60)[2]).toBeLessThan(60);
 });

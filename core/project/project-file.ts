@@ -23,10 +23,18 @@ export const extentSchema = yup
 		maxZ: finite().required()
 	})
 	.noUnknown()
-	.test('solid', 'the extent has no volume: each greatest value must be above the least', (e) => !e || (e.maxX > e.minX && e.maxY > e.minY && e.maxZ > e.minZ));
+	.test(
+		'solid',
+		'the extent has no volume: each greatest value must be above the least',
+		(e) => !e || (e.maxX > e.minX && e.maxY > e.minY && e.maxZ > e.minZ)
+	);
 
 /** Named section lines beside the main one. */
-export const sectionLinesSchema = yup.array(yup.object({ name: name().required(), trace: traceSchema }).noUnknown().required()).max(500).default(undefined).optional();
+export const sectionLinesSchema = yup
+	.array(yup.object({ name: name().required(), trace: traceSchema }).noUnknown().required())
+	.max(500)
+	.default(undefined)
+	.optional();
 
 /** How the cells of a file are written; what is not given is guessed. */
 export const readingSchema = yup
@@ -44,58 +52,109 @@ export const readingSchema = yup
 
 /** How columns of inclinations and dates are written, by header. */
 export const writtenSchema = yup
-	.mixed<Written>((v): v is Written => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((h) => (HABITS as readonly unknown[]).includes(h)))
+	.mixed<Written>(
+		(v): v is Written =>
+			typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((h) => (HABITS as readonly unknown[]).includes(h))
+	)
 	.meta({ record: { enum: HABITS } });
 
 const actOk = (v: unknown): boolean => {
 	if (typeof v !== 'object' || v === null) return false;
 	const a = v as { act?: unknown; number?: unknown; share?: unknown };
-	return a.act === 'leave' || a.act === 'keep' || (a.act === 'number' && Number.isFinite(a.number)) || (a.act === 'share' && Number.isFinite(a.share));
+	return (
+		a.act === 'leave' ||
+		a.act === 'keep' ||
+		(a.act === 'number' && Number.isFinite(a.number)) ||
+		(a.act === 'share' && Number.isFinite(a.share))
+	);
 };
 
 /** What stands for missing, below-detection, zero, negative and other cells of measured columns. By header name. */
 export const valueRulesSchema = yup
-	.mixed<ValueRules>((v): v is ValueRules =>
-		typeof v === 'object' && v !== null && !Array.isArray(v) &&
-		Object.values(v).every((rule: unknown) => {
-			const r = rule as { acts?: Record<string, unknown>; reviewed?: unknown };
-			return typeof r === 'object' && r !== null && typeof r.acts === 'object' && r.acts !== null &&
-				Object.entries(r.acts).every(([c, act]) => (VALUE_CLASSES as readonly string[]).includes(c) && actOk(act)) &&
-				(r.reviewed === undefined || (Array.isArray(r.reviewed) && r.reviewed.every((c) => (VALUE_CLASSES as readonly unknown[]).includes(c))));
-		})
+	.mixed<ValueRules>(
+		(v): v is ValueRules =>
+			typeof v === 'object' &&
+			v !== null &&
+			!Array.isArray(v) &&
+			Object.values(v).every((rule: unknown) => {
+				const r = rule as { acts?: Record<string, unknown>; reviewed?: unknown };
+				return (
+					typeof r === 'object' &&
+					r !== null &&
+					typeof r.acts === 'object' &&
+					r.acts !== null &&
+					Object.entries(r.acts).every(([c, act]) => (VALUE_CLASSES as readonly string[]).includes(c) && actOk(act)) &&
+					(r.reviewed === undefined ||
+						(Array.isArray(r.reviewed) && r.reviewed.every((c) => (VALUE_CLASSES as readonly unknown[]).includes(c))))
+				);
+			})
 	)
 	.meta({ record: 'object' });
 
 /** Changes of the rules of the checks, by rule. */
 export const ruleSettingsSchema = yup
-	.mixed<RuleSettings>((v): v is RuleSettings =>
-		typeof v === 'object' && v !== null && !Array.isArray(v) &&
-		Object.values(v).every((setting: unknown) => {
-			const s = setting as { severity?: unknown; silenced?: unknown; reason?: unknown; bounds?: Record<string, unknown> };
-			return typeof s === 'object' && s !== null &&
-				(s.severity === undefined || s.severity === 'held' || s.severity === 'noted') &&
-				(s.silenced === undefined || typeof s.silenced === 'boolean') &&
-				(s.reason === undefined || (typeof s.reason === 'string' && s.reason.length <= 1000)) &&
-				(s.bounds === undefined || (typeof s.bounds === 'object' && s.bounds !== null && Object.values(s.bounds).every((b) => Number.isFinite(b))));
-		})
+	.mixed<RuleSettings>(
+		(v): v is RuleSettings =>
+			typeof v === 'object' &&
+			v !== null &&
+			!Array.isArray(v) &&
+			Object.values(v).every((setting: unknown) => {
+				const s = setting as { severity?: unknown; silenced?: unknown; reason?: unknown; bounds?: Record<string, unknown> };
+				return (
+					typeof s === 'object' &&
+					s !== null &&
+					(s.severity === undefined || s.severity === 'held' || s.severity === 'noted') &&
+					(s.silenced === undefined || typeof s.silenced === 'boolean') &&
+					(s.reason === undefined || (typeof s.reason === 'string' && s.reason.length <= 1000)) &&
+					(s.bounds === undefined ||
+						(typeof s.bounds === 'object' && s.bounds !== null && Object.values(s.bounds).every((b) => Number.isFinite(b))))
+				);
+			})
 	)
 	.meta({ record: 'object' });
 
 /** How coordinates of a file were brought into the system of the project. */
 const coordinatesSchema = yup
-	.mixed<Coordinates>((v): v is Coordinates => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.keys(v).every((k) => ['fromEpsg', 'toEpsg', 'from', 'to', 'site', 'verticalShift'].includes(k)))
+	.mixed<Coordinates>(
+		(v): v is Coordinates =>
+			typeof v === 'object' &&
+			v !== null &&
+			!Array.isArray(v) &&
+			Object.keys(v).every((k) => ['fromEpsg', 'toEpsg', 'from', 'to', 'site', 'verticalShift'].includes(k))
+	)
 	.meta({ record: 'object' });
 const howSchema = yup
-	.object({ every: yup.number().integer().min(1).max(1000), clip: yup.array(finite().required()).length(4).default(undefined).optional(), part: yup.string().max(300) })
+	.object({
+		every: yup.number().integer().min(1).max(1000),
+		clip: yup.array(finite().required()).length(4).default(undefined).optional(),
+		part: yup.string().max(300)
+	})
 	.noUnknown()
 	.default(undefined)
 	.optional();
 /** Where a picture lies on the map. */
 /** The six numbers of a world file. */
-export const placementSchema = yup.object({ a: finite().required(), b: finite().required(), c: finite().required(), d: finite().required(), e: finite().required(), f: finite().required() }).noUnknown().default(undefined).optional();
+export const placementSchema = yup
+	.object({
+		a: finite().required(),
+		b: finite().required(),
+		c: finite().required(),
+		d: finite().required(),
+		e: finite().required(),
+		f: finite().required()
+	})
+	.noUnknown()
+	.default(undefined)
+	.optional();
 /** A picture hung on a section: its trace, and where its top left and bottom right lie along it and in elevation. */
 export const hungSchema = yup
-	.object({ trace: traceSchema, left: finite().required(), top: finite().required(), right: finite().required(), bottom: finite().required() })
+	.object({
+		trace: traceSchema,
+		left: finite().required(),
+		top: finite().required(),
+		right: finite().required(),
+		bottom: finite().required()
+	})
 	.noUnknown()
 	.default(undefined)
 	.optional();
@@ -112,7 +171,10 @@ export const tableSpecSchema = yup
 	.object({
 		file: yup.string().min(1).max(500).required(),
 		name: name(),
-		kind: yup.string<TableKind>().oneOf(TABLE_KINDS.map((k) => k.kind)).required(),
+		kind: yup
+			.string<TableKind>()
+			.oneOf(TABLE_KINDS.map((k) => k.kind))
+			.required(),
 		columns: textRecordSchema,
 		/** Units of columns that are not in the unit of the project. */
 		units: textRecordSchema,
@@ -120,7 +182,16 @@ export const tableSpecSchema = yup
 		values: valueRulesSchema,
 		written: writtenSchema,
 		/** Columns worked out from others. */
-		calculated: yup.array(yup.object({ name: name().required(), expression: yup.string().min(1).max(2000).required() }).noUnknown().required()).max(50).default(undefined).optional(),
+		calculated: yup
+			.array(
+				yup
+					.object({ name: name().required(), expression: yup.string().min(1).max(2000).required() })
+					.noUnknown()
+					.required()
+			)
+			.max(50)
+			.default(undefined)
+			.optional(),
 		/** Lines of the file, counted from 1, that are left out. */
 		excluded: yup.array(yup.number().integer().min(1).required()).max(1_000_000),
 		/** Files whose rows stand behind those of this one. */
@@ -132,7 +203,16 @@ export const tableSpecSchema = yup
 	})
 	.noUnknown();
 
-const thingsSchema = yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), ...placedSchema }).noUnknown().required()).max(500).default(undefined).optional();
+const thingsSchema = yup
+	.array(
+		yup
+			.object({ file: yup.string().min(1).max(500).required(), name: name(), ...placedSchema })
+			.noUnknown()
+			.required()
+	)
+	.max(500)
+	.default(undefined)
+	.optional();
 
 /** Epsg codes are whole numbers; 0 stands for a local grid. */
 export const crsSchema = yup.number().integer().min(0).max(999999);
@@ -156,8 +236,27 @@ export const projectFileSchema = yup
 		finer: finerSchema.default(undefined).optional(),
 		tables: yup.array(tableSpecSchema.required()).max(500).required(),
 		/** Photographs of core, along a hole. */
-		photographs: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name(), hole: name().required(), from: finite().min(0).required(), to: finite().min(0).required() }).noUnknown().required()).max(5000).default(undefined).optional(),
-		terrain: yup.object({ file: yup.string().min(1).max(500).required(), name: name(), ...placedSchema }).noUnknown().default(undefined).optional(),
+		photographs: yup
+			.array(
+				yup
+					.object({
+						file: yup.string().min(1).max(500).required(),
+						name: name(),
+						hole: name().required(),
+						from: finite().min(0).required(),
+						to: finite().min(0).required()
+					})
+					.noUnknown()
+					.required()
+			)
+			.max(5000)
+			.default(undefined)
+			.optional(),
+		terrain: yup
+			.object({ file: yup.string().min(1).max(500).required(), name: name(), ...placedSchema })
+			.noUnknown()
+			.default(undefined)
+			.optional(),
 		column: columnSchema,
 		lumping: textRecordSchema.required(),
 		rules: ruleSettingsSchema,
@@ -167,10 +266,27 @@ export const projectFileSchema = yup
 		grids: thingsSchema,
 		surfaces: thingsSchema,
 		/** Pictures, with the state that says where they lie. */
-		pictures: yup.array(yup.object({ file: yup.string().min(1).max(500).required(), name: name().required(), state: yup.object({ placement: placementSchema, hung: hungSchema, core: coreSchema }).required() }).noUnknown().required()).max(5000).default(undefined).optional(),
+		pictures: yup
+			.array(
+				yup
+					.object({
+						file: yup.string().min(1).max(500).required(),
+						name: name().required(),
+						state: yup.object({ placement: placementSchema, hung: hungSchema, core: coreSchema }).required()
+					})
+					.noUnknown()
+					.required()
+			)
+			.max(5000)
+			.default(undefined)
+			.optional(),
 		/** What shapes the model beside holes, column and faults. */
 		shaping: shapingSchema.default(undefined).optional(),
-		section: yup.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema }).noUnknown().default(undefined).optional()
+		section: yup
+			.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema })
+			.noUnknown()
+			.default(undefined)
+			.optional()
 	})
 	.noUnknown();
 

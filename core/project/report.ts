@@ -80,7 +80,9 @@ export function agreementOf(flag: BackFlag, all: StratigraphicColumn): Agreement
 	const units = all.flatMap((u, i) => {
 		const row = Array.from(flag.lengths.subarray(i * width, (i + 1) * width));
 		const logged = row.reduce((a, b) => a + b, 0);
-		return logged > 0 ? [{ unit: u.id, logged, agreed: row[i]!, modelled: row.flatMap((length, k) => (length > 0 ? [{ unit: id(k), length }] : [])) }] : [];
+		return logged > 0
+			? [{ unit: u.id, logged, agreed: row[i]!, modelled: row.flatMap((length, k) => (length > 0 ? [{ unit: id(k), length }] : [])) }]
+			: [];
 	});
 	if (units.length === 0) return null;
 	return {
@@ -95,10 +97,19 @@ export function agreementOf(flag: BackFlag, all: StratigraphicColumn): Agreement
 function offsetsOf(ground: Ground): ModelReport['offsets'] {
 	return ground.faults.flatMap((f, k) => {
 		const all = faultOffsets(ground, k);
-		return [...new Set(all.map((o) => o.surface))].sort((a, b) => a - b).map((surface) => {
-			const throws = all.filter((o) => o.surface === surface).map((o) => o.throw);
-			return { fault: f.id, unit: ground.input.column[surface]!.id, places: throws.length, least: Math.min(...throws), mean: throws.reduce((a, b) => a + b, 0) / throws.length, most: Math.max(...throws) };
-		});
+		return [...new Set(all.map((o) => o.surface))]
+			.sort((a, b) => a - b)
+			.map((surface) => {
+				const throws = all.filter((o) => o.surface === surface).map((o) => o.throw);
+				return {
+					fault: f.id,
+					unit: ground.input.column[surface]!.id,
+					places: throws.length,
+					least: Math.min(...throws),
+					mean: throws.reduce((a, b) => a + b, 0) / throws.length,
+					most: Math.max(...throws)
+				};
+			});
 	});
 }
 
@@ -108,8 +119,18 @@ function volumesOf(ground: Ground, mesh: SolidMesh): UnitVolume[] {
 	const { column } = ground.input;
 	return unitsOf(ground).map((u, i) => {
 		const members = [...columnUnit.keys()].filter((k) => k === i || (i < column.length && columnUnit[k] === i));
-		const solid = members.length > 1 ? extract(mesh, (t) => sideOf(members.includes(mesh.back[t]!), members.includes(mesh.front[t]!))) : solidOf(mesh, i);
-		return { unit: u.id, name: u.name, color: u.color, volume: members.reduce((s, k) => s + (mesh.volumes.get(k) ?? 0), 0), parts: partsOf(solid).slice(0, 20), ...(i >= column.length ? { partOf: column[columnUnit[i]!]!.id } : {}) };
+		const solid =
+			members.length > 1
+				? extract(mesh, (t) => sideOf(members.includes(mesh.back[t]!), members.includes(mesh.front[t]!)))
+				: solidOf(mesh, i);
+		return {
+			unit: u.id,
+			name: u.name,
+			color: u.color,
+			volume: members.reduce((s, k) => s + (mesh.volumes.get(k) ?? 0), 0),
+			parts: partsOf(solid).slice(0, 20),
+			...(i >= column.length ? { partOf: column[columnUnit[i]!]!.id } : {})
+		};
 	});
 }
 
@@ -129,7 +150,10 @@ function supportOf(contacts: readonly ContactPoint[], spacing: number): number {
 	if (contacts.length < 2) return spacing;
 	const places = new NearestPoint(contacts);
 	const asked = contacts.filter((_, i) => i % Math.ceil(contacts.length / 500) === 0);
-	const nearest = asked.map((a) => places.distance(a.x, a.y, a.z, (i) => contacts[i]!.hole !== a.hole)).filter(Number.isFinite).sort((a, b) => a - b);
+	const nearest = asked
+		.map((a) => places.distance(a.x, a.y, a.z, (i) => contacts[i]!.hole !== a.hole))
+		.filter(Number.isFinite)
+		.sort((a, b) => a - b);
 	return nearest.length ? Math.max(spacing, Number((2 * nearest[nearest.length >> 1]!).toPrecision(2))) : spacing;
 }
 
@@ -143,7 +167,12 @@ function areaOf(mesh: SolidMesh, surface: number, contacts: readonly ContactPoin
 		if (mesh.surface[t] !== surface) continue;
 		const [a, b, c] = [3 * mesh.triangles[3 * t]!, 3 * mesh.triangles[3 * t + 1]!, 3 * mesh.triangles[3 * t + 2]!];
 		const at = (v: number, k: number) => p[v + k]! - p[a + k]!;
-		const own = Math.hypot(at(b, 1) * at(c, 2) - at(b, 2) * at(c, 1), at(b, 2) * at(c, 0) - at(b, 0) * at(c, 2), at(b, 0) * at(c, 1) - at(b, 1) * at(c, 0)) / 2;
+		const own =
+			Math.hypot(
+				at(b, 1) * at(c, 2) - at(b, 2) * at(c, 1),
+				at(b, 2) * at(c, 0) - at(b, 0) * at(c, 2),
+				at(b, 0) * at(c, 1) - at(b, 1) * at(c, 0)
+			) / 2;
 		area += own;
 		const middle = (k: number) => (p[a + k]! + p[b + k]! + p[c + k]!) / 3;
 		if (near.isNear(middle(0), middle(1), middle(2))) supported += own;
@@ -161,20 +190,39 @@ export interface Flags {
  * Compares the logs with the model: the log of the column with its units, and the log of each division with its parts.
  * @param tables checked, from which the logs are taken
  */
-export async function flagsOf(ground: Ground, tables: readonly Table[], { holes, checked }: CheckedHoles, lumping: Lumping, shaping: Shaping | undefined, spacing: number, evaluate?: Evaluate): Promise<Flags> {
-	const by = (log: LogSource | null | undefined): Hole[] => (log ? holesByLog(holes, tables, checked, { table: log.table, column: log.column }) : holes);
+export async function flagsOf(
+	ground: Ground,
+	tables: readonly Table[],
+	{ holes, checked }: CheckedHoles,
+	lumping: Lumping,
+	shaping: Shaping | undefined,
+	spacing: number,
+	evaluate?: Evaluate
+): Promise<Flags> {
+	const by = (log: LogSource | null | undefined): Hole[] =>
+		log ? holesByLog(holes, tables, checked, { table: log.table, column: log.column }) : holes;
 	const step = flagStep(spacing);
 	const whole = await backFlag(ground, by(shaping?.log), lumping, step, evaluate);
 	const parts: Flags['parts'] = [];
 	for (const d of ground.divisions) {
 		const spec = shaping?.divisions.find((x) => x.id === d.id);
-		if (spec) parts.push({ id: d.id, name: d.name, flag: await backFlag(ground, by(spec.log ?? shaping?.log), spec.lumping, step, evaluate, undefined, d) });
+		if (spec)
+			parts.push({
+				id: d.id,
+				name: d.name,
+				flag: await backFlag(ground, by(spec.log ?? shaping?.log), spec.lumping, step, evaluate, undefined, d)
+			});
 	}
 	return { whole, parts };
 }
 
 /** @param flags comparison of the logs with the model, when there are holes */
-export function reportOf(ground: Ground, built: BuiltModel, spacing: number, flags: Flags | null): { report: ModelReport; misfits: Misfit[] } {
+export function reportOf(
+	ground: Ground,
+	built: BuiltModel,
+	spacing: number,
+	flags: Flags | null
+): { report: ModelReport; misfits: Misfit[] } {
 	const { lattice: l, mesh } = built;
 	const units = unitsOf(ground);
 	const contacts = allContacts(ground);
@@ -184,7 +232,17 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 	const box = l.nx * l.dx * (l.ny * l.dy) * (l.nz * l.dz);
 	const volumes = volumesOf(ground, mesh);
 	const agreement = flags ? agreementOf(flags.whole, units) : null;
-	const verdict = verdictOf(ground.input, (agreement?.units ?? []).map((u) => ({ name: units.find((x) => x.id === u.unit)!.name, logged: u.modelled.reduce((s, m) => s + (m.unit === null ? 0 : m.length), 0), agreed: u.agreed, volume: volumes.find((v) => v.unit === u.unit)?.volume ?? 0 })).filter((u) => u.logged > 0));
+	const verdict = verdictOf(
+		ground.input,
+		(agreement?.units ?? [])
+			.map((u) => ({
+				name: units.find((x) => x.id === u.unit)!.name,
+				logged: u.modelled.reduce((s, m) => s + (m.unit === null ? 0 : m.length), 0),
+				agreed: u.agreed,
+				volume: volumes.find((v) => v.unit === u.unit)?.volume ?? 0
+			}))
+			.filter((u) => u.logged > 0)
+	);
 	let sum = (mesh.volumes.get(AIR) ?? 0) + (mesh.volumes.get(OUTSIDE) ?? 0);
 	for (const u of unitsIn(mesh)) sum += mesh.volumes.get(u)!;
 	return {
@@ -202,7 +260,22 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				const own = list.filter((m) => contacts[m.contact]!.surface === i);
 				if (own.length === 0) return [];
 				const s = misfitSummary(own);
-				return [{ unit: u.id, name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`, contacts: own.length, measured: s.count, rms: s.rms, max: s.max, ...areaOf(mesh, i, contacts.filter((c) => c.surface === i), support) }];
+				return [
+					{
+						unit: u.id,
+						name: u.contact === 'intrusive' ? `boundary of ${u.name}` : `base of ${u.name}`,
+						contacts: own.length,
+						measured: s.count,
+						rms: s.rms,
+						max: s.max,
+						...areaOf(
+							mesh,
+							i,
+							contacts.filter((c) => c.surface === i),
+							support
+						)
+					}
+				];
 			}),
 			blocks: blockVolumes(ground, built),
 			agreement,
@@ -211,8 +284,12 @@ export function reportOf(ground: Ground, built: BuiltModel, spacing: number, fla
 				return agreement ? [{ division: id, name, agreement }] : [];
 			}),
 			offsets: offsetsOf(ground),
-			faultMisfits: faultsOf(ground).flatMap(({ id, name, misfit }) => (misfit === null ? [] : [{ id, name, misfit, places: ground.input.faults.find((f) => f.id === id)?.places?.length ?? 0 }])),
-			findings: [...verdict, ...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
+			faultMisfits: faultsOf(ground).flatMap(({ id, name, misfit }) =>
+				misfit === null ? [] : [{ id, name, misfit, places: ground.input.faults.find((f) => f.id === id)?.places?.length ?? 0 }]
+			),
+			findings: [...verdict, ...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(
+				({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) })
+			)
 		}
 	};
 }

@@ -17,7 +17,8 @@ export const wordsOf = (t: Tells): string => ({ hanging: 'hanging wall', foot: '
 /** A vertex of a line with its elevation; null takes it from the terrain. */
 const placeSchema = yup
 	.mixed<[number, number, number | null]>(
-		(v): v is [number, number, number | null] => Array.isArray(v) && v.length === 3 && v.every((x, i) => (i === 2 && x === null) || (typeof x === 'number' && Number.isFinite(x)))
+		(v): v is [number, number, number | null] =>
+			Array.isArray(v) && v.length === 3 && v.every((x, i) => (i === 2 && x === null) || (typeof x === 'number' && Number.isFinite(x)))
 	)
 	.meta({ place: true });
 
@@ -35,7 +36,11 @@ export const lineSchema = yup
 		error: finite().min(0).default(0),
 		vertices: yup.array(placeSchema.required()).max(20_000).default(undefined).optional(),
 		/** Name of a layer of points, lines or polygons, and which of its features. */
-		layer: yup.object({ name: name().required(), property: yup.string().max(200).default(''), value: yup.string().max(200).default('') }).noUnknown().default(undefined).optional()
+		layer: yup
+			.object({ name: name().required(), property: yup.string().max(200).default(''), value: yup.string().max(200).default('') })
+			.noUnknown()
+			.default(undefined)
+			.optional()
 	})
 	.noUnknown();
 
@@ -61,7 +66,10 @@ export const trendSchema = yup
 				dipAzimuth: finite().min(0).max(360).required(),
 				pitch: finite().min(0).max(180).default(0),
 				ratios: yup
-					.mixed<[number, number, number]>((v): v is [number, number, number] => Array.isArray(v) && v.length === 3 && v.every((x) => typeof x === 'number' && x > 0 && x <= 1000))
+					.mixed<[number, number, number]>(
+						(v): v is [number, number, number] =>
+							Array.isArray(v) && v.length === 3 && v.every((x) => typeof x === 'number' && x > 0 && x <= 1000)
+					)
 					.meta({ ratios: true })
 					.required()
 			})
@@ -97,7 +105,17 @@ export const madeSchema = yup
 		/** A surface by name, or the base of a unit; without either a plane. */
 		surface: surfaceName(),
 		follows: yup.string().max(40),
-		plane: yup.object({ x: finite().required(), y: finite().required(), z: finite().required(), dip: finite().min(0).max(89).required(), dipAzimuth: finite().min(0).max(360).required() }).noUnknown().default(undefined).optional(),
+		plane: yup
+			.object({
+				x: finite().required(),
+				y: finite().required(),
+				z: finite().required(),
+				dip: finite().min(0).max(89).required(),
+				dipAzimuth: finite().min(0).max(360).required()
+			})
+			.noUnknown()
+			.default(undefined)
+			.optional(),
 		/** Moves it up, length units; a cover has minus its thickness. */
 		by: finite().default(0),
 		/** Name of a grid of thickness that is taken off. */
@@ -105,7 +123,12 @@ export const madeSchema = yup
 	})
 	.noUnknown();
 
-const logSchema = yup.object({ table: name().required(), column: yup.string().max(200).default('') }).noUnknown().nullable().default(undefined).optional();
+const logSchema = yup
+	.object({ table: name().required(), column: yup.string().max(200).default('') })
+	.noUnknown()
+	.nullable()
+	.default(undefined)
+	.optional();
 
 export const divisionSchema = yup
 	.object({
@@ -175,13 +198,15 @@ export function validateShaping(s: Shaping, column: StratigraphicColumn): void {
 	const divided = new Set<string>();
 	s.divisions.forEach((d, i) => {
 		const where = `divisions[${i}]`;
-		if (!ids.has(d.unit)) fail('unknown-unit', `${d.name} divides "${d.unit}", which is no unit of the column`, 'Choose one of its units.', `${where}.unit`);
+		if (!ids.has(d.unit))
+			fail('unknown-unit', `${d.name} divides "${d.unit}", which is no unit of the column`, 'Choose one of its units.', `${where}.unit`);
 		if (d.on && divided.has(d.unit)) fail('divided-twice', `two divisions divide "${d.unit}"`, 'Turn one of them off.', `${where}.unit`);
 		if (d.on) divided.add(d.unit);
 		// A division that is being made has no units yet.
 		if (d.column.length > 1) validateColumn(d.column);
 		for (const u of d.column) {
-			if (ids.has(u.id) || own.has(u.id)) fail('doubled-unit', `"${u.id}" of ${d.name} is the id of another unit`, 'Give the part an id of its own.', `${where}.column`);
+			if (ids.has(u.id) || own.has(u.id))
+				fail('doubled-unit', `"${u.id}" of ${d.name} is the id of another unit`, 'Give the part an id of its own.', `${where}.column`);
 			own.set(u.id, d.id);
 		}
 		const parts = d.column.map((u) => u.id);
@@ -190,20 +215,70 @@ export function validateShaping(s: Shaping, column: StratigraphicColumn): void {
 	});
 	const all = new Set([...ids, ...own.keys()]);
 	s.lines.forEach((l, i) => {
-		if (!all.has(l.unit)) fail('unknown-unit', `${l.name} tells of "${l.unit}", which is no unit`, 'Choose a unit of the column or of a division.', `lines[${i}].unit`);
+		if (!all.has(l.unit))
+			fail(
+				'unknown-unit',
+				`${l.name} tells of "${l.unit}", which is no unit`,
+				'Choose a unit of the column or of a division.',
+				`lines[${i}].unit`
+			);
 		const last = [column, ...s.divisions.map((d) => d.column)].some((c) => c[c.length - 1]?.id === l.unit);
-		if (last && ['base', 'above', 'below'].includes(l.tells)) fail('line-of-basement', `${l.name} tells of the base of "${l.unit}", which has none: it is the lowest`, 'Choose the unit whose base it is, or its top.', `lines[${i}].tells`);
+		if (last && ['base', 'above', 'below'].includes(l.tells))
+			fail(
+				'line-of-basement',
+				`${l.name} tells of the base of "${l.unit}", which has none: it is the lowest`,
+				'Choose the unit whose base it is, or its top.',
+				`lines[${i}].tells`
+			);
 		const unit = [column, ...s.divisions.map((d) => d.column)].flat().find((u) => u.id === l.unit)!;
-		if (WALLS[l.tells] !== undefined && (unit.contact !== 'intrusive' || unit.form === 'body')) fail('line-of-walls', `${l.name} tells of the walls of "${l.unit}", which is no sheet`, 'Make the unit intrusive and its form a sheet, or choose what the line tells.', `lines[${i}].tells`);
-		if (l.tells === 'middle' && !((l.thickness ?? 0) > 0)) fail('line-without-thickness', `${l.name} tells of the middle of "${l.unit}" without its thickness`, 'Give the thickness there.', `lines[${i}].thickness`);
-		if (!l.layer && !l.vertices?.length) fail('bad-line', `${l.name} has no places`, 'Draw it, type its places, or name a layer.', `lines[${i}]`);
+		if (WALLS[l.tells] !== undefined && (unit.contact !== 'intrusive' || unit.form === 'body'))
+			fail(
+				'line-of-walls',
+				`${l.name} tells of the walls of "${l.unit}", which is no sheet`,
+				'Make the unit intrusive and its form a sheet, or choose what the line tells.',
+				`lines[${i}].tells`
+			);
+		if (l.tells === 'middle' && !((l.thickness ?? 0) > 0))
+			fail(
+				'line-without-thickness',
+				`${l.name} tells of the middle of "${l.unit}" without its thickness`,
+				'Give the thickness there.',
+				`lines[${i}].thickness`
+			);
+		if (!l.layer && !l.vertices?.length)
+			fail('bad-line', `${l.name} has no places`, 'Draw it, type its places, or name a layer.', `lines[${i}]`);
 	});
-	for (const a of s.setAside) if (!(a.to >= a.from)) fail('bad-intercept', `an intercept of ${a.hole} that is set aside ends at ${a.to}, above its start at ${a.from}`, 'Give the lesser depth first.', 'setAside');
-	for (const a of s.setAside) if (!all.has(a.unit)) fail('unknown-unit', `an intercept of "${a.unit}" is set aside, which is no unit`, 'Take it back in, or choose a unit of the column.', 'setAside');
-	for (const t of s.trends) if (!ids.has(t.unit)) fail('unknown-unit', `a trend names "${t.unit}", which is no unit of the column`, 'Choose one of its units, or take the trend away.', 'trends');
-	for (const m of s.made) if (!ids.has(m.unit)) fail('unknown-unit', `the base of "${m.unit}" is given, and it is no unit of the column`, 'Choose one of its units.', 'made');
+	for (const a of s.setAside)
+		if (!(a.to >= a.from))
+			fail(
+				'bad-intercept',
+				`an intercept of ${a.hole} that is set aside ends at ${a.to}, above its start at ${a.from}`,
+				'Give the lesser depth first.',
+				'setAside'
+			);
+	for (const a of s.setAside)
+		if (!all.has(a.unit))
+			fail(
+				'unknown-unit',
+				`an intercept of "${a.unit}" is set aside, which is no unit`,
+				'Take it back in, or choose a unit of the column.',
+				'setAside'
+			);
+	for (const t of s.trends)
+		if (!ids.has(t.unit))
+			fail(
+				'unknown-unit',
+				`a trend names "${t.unit}", which is no unit of the column`,
+				'Choose one of its units, or take the trend away.',
+				'trends'
+			);
+	for (const m of s.made)
+		if (!ids.has(m.unit))
+			fail('unknown-unit', `the base of "${m.unit}" is given, and it is no unit of the column`, 'Choose one of its units.', 'made');
 	s.limits.forEach((l, i) => {
-		if (l.kind === 'outline' && (l.trace?.length ?? 0) < 3) fail('bad-limit', 'an outline needs at least three corners', 'Draw it again.', `limits[${i}].trace`);
-		if (l.kind === 'near' && !l.distance) fail('bad-limit', 'the distance from the data must be above 0', undefined, `limits[${i}].distance`);
+		if (l.kind === 'outline' && (l.trace?.length ?? 0) < 3)
+			fail('bad-limit', 'an outline needs at least three corners', 'Draw it again.', `limits[${i}].trace`);
+		if (l.kind === 'near' && !l.distance)
+			fail('bad-limit', 'the distance from the data must be above 0', undefined, `limits[${i}].distance`);
 	});
 }

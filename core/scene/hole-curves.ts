@@ -51,7 +51,12 @@ export function sideOf(along: Vec3, side: number): Vec3 {
 }
 
 /** A curve beside the holes of a data set, in 3D. */
-export function curveShape(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount' | 'place'>, column: NumberColumn, paths: HolePaths, o: CurveOptions): CurveShape {
+export function curveShape(
+	set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount' | 'place'>,
+	column: NumberColumn,
+	paths: HolePaths,
+	o: CurveOptions
+): CurveShape {
 	const index = holeIndex(set, paths.holes.length);
 	const shape: CurveShape = { lines: [], fill: [] };
 	const point = new Float64Array(3);
@@ -66,7 +71,11 @@ export function curveShape(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount
 		const side = sideOf(along.every(Number.isFinite) ? along : [0, 0, -1], o.side);
 		const place = (depth: number, t: number): Vec3 => {
 			placeAt(paths, h, depth, point);
-			return [point[0]! - o.origin[0] + side[0] * t * o.reach, point[1]! - o.origin[1] + side[1] * t * o.reach, point[2]! - o.origin[2] + side[2] * t * o.reach];
+			return [
+				point[0]! - o.origin[0] + side[0] * t * o.reach,
+				point[1]! - o.origin[1] + side[1] * t * o.reach,
+				point[2]! - o.origin[2] + side[2] * t * o.reach
+			];
 		};
 		const pieces = curvePieces(set, column, index.order.subarray(index.start[h]!, index.start[h + 1]!), o, o.resolution(h));
 		for (const [d0, t0, d1, t1] of pieces.lines) shape.lines.push(...place(d0, t0), ...place(d1, t1));
@@ -83,7 +92,13 @@ export function curveShape(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount
  * Intervals are drawn as steps or bars of their length, readings at depths as a line or as rods.
  * @param rows of the hole, by depth
  */
-export function curvePieces(set: Pick<DataSet, 'from' | 'to' | 'place'>, column: NumberColumn, rows: Uint32Array, look: CurveLook, resolution: number): CurvePieces {
+export function curvePieces(
+	set: Pick<DataSet, 'from' | 'to' | 'place'>,
+	column: NumberColumn,
+	rows: Uint32Array,
+	look: CurveLook,
+	resolution: number
+): CurvePieces {
 	const pieces: CurvePieces = { lines: [], fills: [] };
 	const limit = look.threshold === null ? null : look.at(look.threshold);
 	const filled = (t: number) => limit !== null && (look.fill === 'above' ? t > limit : t < limit);
@@ -117,7 +132,13 @@ export function curvePieces(set: Pick<DataSet, 'from' | 'to' | 'place'>, column:
 	return pieces;
 }
 
-function heldValues(set: Pick<DataSet, 'from' | 'to'>, column: NumberColumn, rows: Uint32Array, at: (v: number) => number, bin: number): { from: number; to: number; t: number }[] {
+function heldValues(
+	set: Pick<DataSet, 'from' | 'to'>,
+	column: NumberColumn,
+	rows: Uint32Array,
+	at: (v: number) => number,
+	bin: number
+): { from: number; to: number; t: number }[] {
 	const out: { from: number; to: number; t: number }[] = [];
 	for (const i of rows) {
 		const t = at(column.values[i]!);

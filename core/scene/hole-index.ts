@@ -74,7 +74,11 @@ export interface TubeOptions {
  * Segments of the shown rows. Rows shorter than the resolution are put together with those below them; the segment then looks like the
  * longest of them, so that what is drawn is always a row, never a mean. Segments follow the bends of the path.
  */
-export function tubeSegments(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount'>, paths: HolePaths, options: TubeOptions): TubeSegments {
+export function tubeSegments(
+	set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount'>,
+	paths: HolePaths,
+	options: TubeOptions
+): TubeSegments {
 	const holes = paths.holes.length;
 	const index = holeIndex(set, holes);
 	let coarser = 1;
@@ -85,7 +89,13 @@ export function tubeSegments(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCou
 	}
 }
 
-function attempt(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount'>, paths: HolePaths, index: HoleIndex, o: TubeOptions, coarser: number): TubeSegments | null {
+function attempt(
+	set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount'>,
+	paths: HolePaths,
+	index: HoleIndex,
+	o: TubeOptions,
+	coarser: number
+): TubeSegments | null {
 	let capacity = Math.min(o.most, 4096);
 	let ends = new Float32Array(6 * capacity);
 	let colors = new Uint8Array(3 * capacity);

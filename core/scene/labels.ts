@@ -20,8 +20,17 @@ export function placeLabels<T extends Label>(labels: readonly T[], width: number
 		const [x0, x1, y0, y1] = [l.x - l.width / 2 - margin, l.x + l.width / 2 + margin, l.y - l.height - margin, l.y + margin];
 		if (x1 < 0 || y1 < 0 || x0 > width || y0 > height) continue;
 		const keys: number[] = [];
-		for (let cy = Math.floor(y0 / CELL); cy <= Math.floor(y1 / CELL); cy++) for (let cx = Math.floor(x0 / CELL); cx <= Math.floor(x1 / CELL); cx++) keys.push((cy + 1) * columns + cx + 1);
-		const hits = keys.some((k) => cells.get(k)?.some((o) => Math.abs(o.x - l.x) * 2 < o.width + l.width + 2 * margin && Math.abs(o.y - o.height / 2 - (l.y - l.height / 2)) * 2 < o.height + l.height + 2 * margin));
+		for (let cy = Math.floor(y0 / CELL); cy <= Math.floor(y1 / CELL); cy++)
+			for (let cx = Math.floor(x0 / CELL); cx <= Math.floor(x1 / CELL); cx++) keys.push((cy + 1) * columns + cx + 1);
+		const hits = keys.some((k) =>
+			cells
+				.get(k)
+				?.some(
+					(o) =>
+						Math.abs(o.x - l.x) * 2 < o.width + l.width + 2 * margin &&
+						Math.abs(o.y - o.height / 2 - (l.y - l.height / 2)) * 2 < o.height + l.height + 2 * margin
+				)
+		);
 		if (hits) continue;
 		for (const k of keys) {
 			const list = cells.get(k);

@@ -17,7 +17,13 @@ export interface LineMeasure {
 export function measureLine(a: Vec3, b: Vec3): LineMeasure {
 	const [x, y, z] = subtract(b, a);
 	const horizontal = Math.hypot(x, y);
-	return { length: Math.hypot(x, y, z), horizontal, vertical: z, bearing: horizontal === 0 ? 0 : wrapAzimuth(Math.atan2(x, y) / RADIANS), plunge: Math.atan2(-z, horizontal) / RADIANS };
+	return {
+		length: Math.hypot(x, y, z),
+		horizontal,
+		vertical: z,
+		bearing: horizontal === 0 ? 0 : wrapAzimuth(Math.atan2(x, y) / RADIANS),
+		plunge: Math.atan2(-z, horizontal) / RADIANS
+	};
 }
 
 /** Dip and dip azimuth of the plane through three points; null when they lie on one line. */

@@ -13,7 +13,14 @@ export interface HoleShares {
  * Shares of the classes of a column in a range of depths of each hole; parts of intervals count by their length inside the range.
  * @param counts which rows count
  */
-export function sharesByHole(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount'>, column: CategoryColumn, paths: HolePaths, low = -Infinity, high = Infinity, counts: (row: number) => boolean = () => true): HoleShares[] {
+export function sharesByHole(
+	set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCount'>,
+	column: CategoryColumn,
+	paths: HolePaths,
+	low = -Infinity,
+	high = Infinity,
+	counts: (row: number) => boolean = () => true
+): HoleShares[] {
 	const index = holeIndex(set, paths.holes.length);
 	return paths.holes.map((_, h) => {
 		const lengths = new Map<number, number>();
@@ -26,6 +33,9 @@ export function sharesByHole(set: Pick<DataSet, 'hole' | 'from' | 'to' | 'rowCou
 			lengths.set(c, (lengths.get(c) ?? 0) + length);
 			logged += length;
 		}
-		return { logged, shares: [...lengths].map(([category, length]) => ({ category, share: length / logged })).sort((a, b) => a.category - b.category) };
+		return {
+			logged,
+			shares: [...lengths].map(([category, length]) => ({ category, share: length / logged })).sort((a, b) => a.category - b.category)
+		};
 	});
 }

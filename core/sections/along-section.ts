@@ -49,7 +49,10 @@ export function onProjected(h: Pick<ProjectedHole, 'points' | 'depths'>, depth: 
 		else high = middle;
 	}
 	const t = (depth - depths[low]!) / (depths[high]! - depths[low]!);
-	return [points[2 * low]! + t * (points[2 * high]! - points[2 * low]!), points[2 * low + 1]! + t * (points[2 * high + 1]! - points[2 * low + 1]!)];
+	return [
+		points[2 * low]! + t * (points[2 * high]! - points[2 * low]!),
+		points[2 * low + 1]! + t * (points[2 * high + 1]! - points[2 * low + 1]!)
+	];
 }
 
 /** Part of a projected hole between two depths, flat, with its bends. */
@@ -61,10 +64,17 @@ export function partOfProjected(h: Pick<ProjectedHole, 'points' | 'depths'>, fro
 }
 
 /** Azimuth of a leg of a trace, degrees. */
-export const legAzimuth = (trace: Trace, leg: number): number => wrapAzimuth(Math.atan2(trace[leg + 1]![0] - trace[leg]![0], trace[leg + 1]![1] - trace[leg]![1]) / RADIANS);
+export const legAzimuth = (trace: Trace, leg: number): number =>
+	wrapAzimuth(Math.atan2(trace[leg + 1]![0] - trace[leg]![0], trace[leg + 1]![1] - trace[leg]![1]) / RADIANS);
 
 /** A plane seen on a section: where, how far off, and its apparent dip (positive down to the right). */
-export function planeOnSection(trace: Trace, x: number, y: number, dip: number, dipAzimuth: number): { along: number; off: number; apparent: number } {
+export function planeOnSection(
+	trace: Trace,
+	x: number,
+	y: number,
+	dip: number,
+	dipAzimuth: number
+): { along: number; off: number; apparent: number } {
 	const p = projectOnTrace(trace, x, y);
 	return { along: p.along, off: p.off, apparent: apparentDip(dip, dipAzimuth, legAzimuth(trace, p.leg)) };
 }
@@ -111,7 +121,10 @@ export function fenceTraces(trace: Trace, spacing: number, length: number): [num
 		const [x, y] = pointOnTrace(trace, s);
 		const a = legAzimuth(trace, projectOnTrace(trace, x, y).leg) + 90;
 		const [dx, dy] = [(Math.sin(a * RADIANS) * length) / 2, (Math.cos(a * RADIANS) * length) / 2];
-		out.push([[x - dx, y - dy], [x + dx, y + dy]]);
+		out.push([
+			[x - dx, y - dy],
+			[x + dx, y + dy]
+		]);
 	}
 	return out;
 }
@@ -120,15 +133,25 @@ export function fenceTraces(trace: Trace, spacing: number, length: number): [num
 export function traceThrough(places: readonly (readonly [number, number])[], margin: number): [number, number][] {
 	const [xs, ys] = [places.map((p) => p[0]), places.map((p) => p[1])];
 	const wide = Math.max(...xs) - Math.min(...xs) >= Math.max(...ys) - Math.min(...ys);
-	const sorted = [...places].sort((a, b) => (wide ? a[0] - b[0] : a[1] - b[1])).filter((p, i, all) => i === 0 || Math.hypot(p[0] - all[i - 1]![0], p[1] - all[i - 1]![1]) > 1e-6);
+	const sorted = [...places]
+		.sort((a, b) => (wide ? a[0] - b[0] : a[1] - b[1]))
+		.filter((p, i, all) => i === 0 || Math.hypot(p[0] - all[i - 1]![0], p[1] - all[i - 1]![1]) > 1e-6);
 	if (sorted.length === 0) return [];
-	if (sorted.length === 1) return [[sorted[0]![0] - Math.max(margin, 1), sorted[0]![1]], [sorted[0]![0] + Math.max(margin, 1), sorted[0]![1]]];
+	if (sorted.length === 1)
+		return [
+			[sorted[0]![0] - Math.max(margin, 1), sorted[0]![1]],
+			[sorted[0]![0] + Math.max(margin, 1), sorted[0]![1]]
+		];
 	const stretch = (a: readonly [number, number], b: readonly [number, number]): [number, number] => {
 		const d = Math.hypot(a[0] - b[0], a[1] - b[1]);
 		return [a[0] + ((a[0] - b[0]) / d) * margin, a[1] + ((a[1] - b[1]) / d) * margin];
 	};
 	const n = sorted.length;
-	return [stretch(sorted[0]!, sorted[1]!), ...sorted.slice(1, -1).map((p) => [p[0], p[1]] as [number, number]), stretch(sorted[n - 1]!, sorted[n - 2]!)];
+	return [
+		stretch(sorted[0]!, sorted[1]!),
+		...sorted.slice(1, -1).map((p) => [p[0], p[1]] as [number, number]),
+		stretch(sorted[n - 1]!, sorted[n - 2]!)
+	];
 }
 
 /** A trace along a hole on the map, stretched at both ends; a vertical hole gives a west–east line. */
@@ -137,7 +160,14 @@ export function traceAlongHole(paths: HolePaths, hole: number, margin: number): 
 	const top: [number, number] = [paths.xyz[3 * a]!, paths.xyz[3 * a + 1]!];
 	const end: [number, number] = [paths.xyz[3 * b]!, paths.xyz[3 * b + 1]!];
 	const length = Math.hypot(end[0] - top[0], end[1] - top[1]);
-	if (length < 1) return [[top[0] - Math.max(margin, 1), top[1]], [top[0] + Math.max(margin, 1), top[1]]];
+	if (length < 1)
+		return [
+			[top[0] - Math.max(margin, 1), top[1]],
+			[top[0] + Math.max(margin, 1), top[1]]
+		];
 	const [ux, uy] = [(end[0] - top[0]) / length, (end[1] - top[1]) / length];
-	return [[top[0] - ux * margin, top[1] - uy * margin], [end[0] + ux * margin, end[1] + uy * margin]];
+	return [
+		[top[0] - ux * margin, top[1] - uy * margin],
+		[end[0] + ux * margin, end[1] + uy * margin]
+	];
 }

@@ -2,7 +2,13 @@ import { describe, expect, it } from 'vitest';
 import { polygonsOf, ringArea } from './geology-map';
 
 const square = (x: number, y: number, side: number, hole = false): Float64Array => {
-	const corners = [[x, y], [x + side, y], [x + side, y + side], [x, y + side], [x, y]];
+	const corners = [
+		[x, y],
+		[x + side, y],
+		[x + side, y + side],
+		[x, y + side],
+		[x, y]
+	];
 	return Float64Array.from((hole ? corners.reverse() : corners).flat());
 };
 

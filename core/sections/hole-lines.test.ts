@@ -30,19 +30,37 @@ describe('holes as lines with units', () => {
 	});
 
 	it('go on with the unit past a bend of the path inside an interval', () => {
-		const bent = holeLines({ ...scene, intervalFrom: Float64Array.of(0, 20, 60), intervalTo: Float64Array.of(60, 20, 90), intervalCode: Uint32Array.of(0, 2, 1) }, unitOfCode);
+		const bent = holeLines(
+			{
+				...scene,
+				intervalFrom: Float64Array.of(0, 20, 60),
+				intervalTo: Float64Array.of(60, 20, 90),
+				intervalCode: Uint32Array.of(0, 2, 1)
+			},
+			unitOfCode
+		);
 		const at = bent[0]!.depths.indexOf(40);
 		expect(at).toBeGreaterThan(0);
 		expect(bent[0]!.units[at]).toBe(-1);
 	});
 
 	it('that were not logged are their path alone', () => {
-		expect(lines[1]).toEqual({ depths: [0, 30], xyz: [[300, 80, 40], [300, 80, 10]], units: [-1, -1] });
+		expect(lines[1]).toEqual({
+			depths: [0, 30],
+			xyz: [
+				[300, 80, 40],
+				[300, 80, 10]
+			],
+			units: [-1, -1]
+		});
 	});
 });
 
 describe('holes on a section', () => {
-	const trace = [[0, 0], [400, 0]] as const;
+	const trace = [
+		[0, 0],
+		[400, 0]
+	] as const;
 
 	it('are those with a collar in the corridor, at their distance along it', () => {
 		const near = holesOnSection(scene, lines, trace, 20);
@@ -53,6 +71,16 @@ describe('holes on a section', () => {
 	});
 
 	it('before its start or beyond its end are left out, however near', () => {
-		expect(holesOnSection(scene, lines, [[100, 0], [280, 0]], 200)).toEqual([]);
+		expect(
+			holesOnSection(
+				scene,
+				lines,
+				[
+					[100, 0],
+					[280, 0]
+				],
+				200
+			)
+		).toEqual([]);
 	});
 });

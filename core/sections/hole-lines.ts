@@ -33,7 +33,11 @@ export function holeLines(scene: HoleScene, unitOfCode: (code: string) => number
 	const vertices: { depth: number; at: [number, number, number]; unit: number | null }[][] = scene.holes.map((_, h) => {
 		const list = [];
 		for (let v = scene.pathStart[h]!; v < scene.pathStart[h + 1]!; v++)
-			list.push({ depth: scene.depths[v]!, at: [scene.xyz[3 * v]!, scene.xyz[3 * v + 1]!, scene.xyz[3 * v + 2]!] as [number, number, number], unit: null });
+			list.push({
+				depth: scene.depths[v]!,
+				at: [scene.xyz[3 * v]!, scene.xyz[3 * v + 1]!, scene.xyz[3 * v + 2]!] as [number, number, number],
+				unit: null
+			});
 		return list;
 	});
 	const units = scene.codes.map(unitOfCode);

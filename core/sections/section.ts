@@ -24,7 +24,12 @@ export function traceLength(trace: Trace): number {
 /** @throws ProblemError `section-trace` when the trace has no length */
 export function validateTrace(trace: Trace): void {
 	if (trace.length < 2 || !(traceLength(trace) > 0))
-		fail('section-trace', 'the section needs a line of at least two different points', 'Draw it on the map, or type the coordinates.', 'trace');
+		fail(
+			'section-trace',
+			'the section needs a line of at least two different points',
+			'Draw it on the map, or type the coordinates.',
+			'trace'
+		);
 }
 
 /**
@@ -43,7 +48,8 @@ export function cutSection(mesh: SolidMesh, trace: Trace): SectionPicture {
 		const length = Math.hypot(x1 - x0, y1 - y0);
 		if (length === 0) continue;
 		const cut = cutByPlane(mesh, { at: [x0, y0, 0], u: [(x1 - x0) / length, (y1 - y0) / length, 0], v: [0, 0, 1] });
-		for (const [unit, segments] of cut.byUnit) for (const ring of stitch(segments)) push(fills, unit, clipRing(ring.points, 0, length, start));
+		for (const [unit, segments] of cut.byUnit)
+			for (const ring of stitch(segments)) push(fills, unit, clipRing(ring.points, 0, length, start));
 		for (const [surface, segments] of cut.bySurface)
 			for (const line of stitch(segments)) for (const part of clipLine(line.points, 0, length, start)) push(lines, surface, part);
 		if (leg > 0) bends.push(start);
@@ -68,7 +74,11 @@ export function planeThrough(at: Vec3, normal: Vec3): CutPlane {
 }
 
 /** The place of a point of the plane. */
-export const onPlane = ({ at, u, v }: CutPlane, a: number, b: number): [number, number, number] => [at[0] + a * u[0] + b * v[0], at[1] + a * u[1] + b * v[1], at[2] + a * u[2] + b * v[2]];
+export const onPlane = ({ at, u, v }: CutPlane, a: number, b: number): [number, number, number] => [
+	at[0] + a * u[0] + b * v[0],
+	at[1] + a * u[1] + b * v[1],
+	at[2] + a * u[2] + b * v[2]
+];
 
 /** The exact cut of the solids by any plane. @returns by unit: closed rings along `u` and `v`, flat, to be filled even-odd */
 export function cutPlane(mesh: SolidMesh, plane: CutPlane): Map<number, Float64Array[]> {
@@ -97,7 +107,8 @@ function cutByPlane(mesh: SolidMesh, { at: origin, u, v }: CutPlane) {
 	const side = new Float64Array(vertexCount);
 	const [nx, ny, nz] = cross(u, v);
 	const [x0, y0, z0] = origin;
-	for (let i = 0; i < vertexCount; i++) side[i] = (positions[3 * i]! - x0) * nx + (positions[3 * i + 1]! - y0) * ny + (positions[3 * i + 2]! - z0) * nz;
+	for (let i = 0; i < vertexCount; i++)
+		side[i] = (positions[3 * i]! - x0) * nx + (positions[3 * i + 1]! - y0) * ny + (positions[3 * i + 2]! - z0) * nz;
 	const byUnit = new Map<number, Segments>();
 	const bySurface = new Map<number, Segments>();
 	const at = new Map<number, readonly [number, number]>();
@@ -182,7 +193,10 @@ function stitch(s: Segments): { points: Float64Array; closed: boolean }[] {
 /** Sutherland–Hodgman clip of a ring to low ≤ distance ≤ high; distances are shifted by `shift`. */
 function clipRing(ring: Float64Array, low: number, high: number, shift: number): Float64Array {
 	let points: number[] = Array.from(ring);
-	for (const [limit, keepAbove] of [[low, true], [high, false]] as const) {
+	for (const [limit, keepAbove] of [
+		[low, true],
+		[high, false]
+	] as const) {
 		const next: number[] = [];
 		for (let i = 0; i < points.length; i += 2) {
 			const j = (i + 2) % points.length;

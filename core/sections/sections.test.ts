@@ -13,7 +13,11 @@ import { cutPlane, cutSection, onPlane, planeThrough, pointOnTrace, projectOnTra
 
 let mesh: SolidMesh;
 const ground = fitGround(p3().input);
-const trace: Trace = [[130, 310], [1200, 900], [1873, 1500]];
+const trace: Trace = [
+	[130, 310],
+	[1200, 900],
+	[1873, 1500]
+];
 
 beforeAll(async () => {
 	({ mesh } = await buildModel(ground, { spacing: 50 }));
@@ -47,7 +51,11 @@ describe('a section', () => {
 
 	it('by a level or a tilted plane shows the unit that the model has at each place of it', () => {
 		const at = unitAt(ground);
-		for (const [normal, want] of [[[0, 0, 1], 4e6], [[0.3, -0.2, 1], 4e6 * Math.hypot(0.3, 0.2, 1)], [[1, 0, 0], 2e6]] as const) {
+		for (const [normal, want] of [
+			[[0, 0, 1], 4e6],
+			[[0.3, -0.2, 1], 4e6 * Math.hypot(0.3, 0.2, 1)],
+			[[1, 0, 0], 2e6]
+		] as const) {
 			const plane = planeThrough([1000, 1000, -500], normal);
 			const fills = cutPlane(mesh, plane);
 			let area = 0;
@@ -58,7 +66,9 @@ describe('a section', () => {
 				for (let b = -450; b <= 450; b += 71) {
 					const [x, y, z] = onPlane(plane, a, b);
 					if (new Set([at(x, y, z), at(x, y, z + 4), at(x, y, z - 4), at(x + 4, y, z), at(x - 4, y, z)]).size > 1) continue;
-					expect([...fills].filter(([, rings]) => rings.filter((r) => contains(r, a, b)).length % 2 === 1).map(([u]) => u)).toEqual([at(x, y, z)]);
+					expect([...fills].filter(([, rings]) => rings.filter((r) => contains(r, a, b)).length % 2 === 1).map(([u]) => u)).toEqual([
+						at(x, y, z)
+					]);
 					checked++;
 				}
 			expect(checked).toBeGreaterThan(80);
@@ -69,12 +79,26 @@ describe('a section', () => {
 		const p = projectOnTrace(trace, 1200, 900);
 		expect(p.off).toBeCloseTo(0, 9);
 		pointOnTrace(trace, p.along).forEach((v, c) => expect(v).toBeCloseTo([1200, 900][c]!, 9));
-		expect(projectOnTrace([[0, 0], [100, 0]], 40, 30)).toMatchObject({ along: 40, off: 30 });
+		expect(
+			projectOnTrace(
+				[
+					[0, 0],
+					[100, 0]
+				],
+				40,
+				30
+			)
+		).toMatchObject({ along: 40, off: 30 });
 	});
 
 	it('refuses a line without length', () => {
 		expect(() => cutSection(mesh, [[1, 1]])).toThrow('at least two');
-		expect(() => cutSection(mesh, [[1, 1], [1, 1]])).toThrow('at least two');
+		expect(() =>
+			cutSection(mesh, [
+				[1, 1],
+				[1, 1]
+			])
+		).toThrow('at least two');
 	});
 
 	it('is drawn as SVG and DXF with names that are harmless', () => {
@@ -83,7 +107,9 @@ describe('a section', () => {
 			title: '<script>alert(1)</script>',
 			picture,
 			units: ground.input.column.map((u) => ({ name: `${u.name} & "co"`, color: u.color })),
-			surfaces: new Map([...picture.lines.keys()].map((s) => [s, { name: `s${s}`, kind: s >= 2000 ? ('fault' as const) : ('contact' as const) }])),
+			surfaces: new Map(
+				[...picture.lines.keys()].map((s) => [s, { name: `s${s}`, kind: s >= 2000 ? ('fault' as const) : ('contact' as const) }])
+			),
 			holes: [{ name: 'A<b>', points: new Float64Array([100, 0, 120, -300]), units: new Int16Array([0, -1]), off: 10 }],
 			minZ: -1000,
 			maxZ: 0,

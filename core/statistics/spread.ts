@@ -40,7 +40,14 @@ export function statisticsOf(sorted: ArrayLike<number>, low = -Infinity, high = 
 	let squares = 0;
 	for (let i = start; i < end; i++) squares += (sorted[i]! - mean) ** 2;
 	const middle = start + (count - 1) / 2;
-	return { count, mean, median: (sorted[Math.floor(middle)]! + sorted[Math.ceil(middle)]!) / 2, deviation: count > 1 ? Math.sqrt(squares / (count - 1)) : 0, least: sorted[start]!, greatest: sorted[end - 1]! };
+	return {
+		count,
+		mean,
+		median: (sorted[Math.floor(middle)]! + sorted[Math.ceil(middle)]!) / 2,
+		deviation: count > 1 ? Math.sqrt(squares / (count - 1)) : 0,
+		least: sorted[start]!,
+		greatest: sorted[end - 1]!
+	};
 }
 
 /** Number of values less than `v`. */

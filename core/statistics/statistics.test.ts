@@ -24,12 +24,17 @@ describe('statistics of a window', () => {
 	});
 	it('agree with counting by hand for any values and window', () => {
 		fc.assert(
-			fc.property(fc.array(fc.double({ min: -1e3, max: 1e3, noNaN: true }), { maxLength: 40 }), fc.double({ min: -1e3, max: 1e3, noNaN: true }), fc.double({ min: 0, max: 500, noNaN: true }), (values, low, wide) => {
-				const inside = values.filter((v) => v >= low && v <= low + wide);
-				const s = statisticsOf(sortedValues(values), low, low + wide);
-				expect(s.count).toBe(inside.length);
-				if (inside.length) expect(s.mean).toBeCloseTo(inside.reduce((a, b) => a + b) / inside.length, 6);
-			})
+			fc.property(
+				fc.array(fc.double({ min: -1e3, max: 1e3, noNaN: true }), { maxLength: 40 }),
+				fc.double({ min: -1e3, max: 1e3, noNaN: true }),
+				fc.double({ min: 0, max: 500, noNaN: true }),
+				(values, low, wide) => {
+					const inside = values.filter((v) => v >= low && v <= low + wide);
+					const s = statisticsOf(sortedValues(values), low, low + wide);
+					expect(s.count).toBe(inside.length);
+					if (inside.length) expect(s.mean).toBeCloseTo(inside.reduce((a, b) => a + b) / inside.length, 6);
+				}
+			)
 		);
 	});
 });
@@ -57,11 +62,16 @@ describe('quantiles', () => {
 describe('histograms', () => {
 	it('count every value once, whatever the values', () => {
 		fc.assert(
-			fc.property(fc.array(fc.double({ min: -1e6, max: 1e6, noNaN: true }), { minLength: 1, maxLength: 300 }), fc.integer({ min: 1, max: 40 }), fc.boolean(), (values, bins, trimmed) => {
-				const h = histogramOf(sortedValues(values), bins, { trimmed });
-				expect(h.counts.reduce((a, b) => a + b)).toBe(values.length);
-				expect(h.limits).toHaveLength(h.counts.length + 1);
-			})
+			fc.property(
+				fc.array(fc.double({ min: -1e6, max: 1e6, noNaN: true }), { minLength: 1, maxLength: 300 }),
+				fc.integer({ min: 1, max: 40 }),
+				fc.boolean(),
+				(values, bins, trimmed) => {
+					const h = histogramOf(sortedValues(values), bins, { trimmed });
+					expect(h.counts.reduce((a, b) => a + b)).toBe(values.length);
+					expect(h.limits).toHaveLength(h.counts.length + 1);
+				}
+			)
 		);
 	});
 	it('on a logarithmic axis have bins of equal ratio and leave out what has no logarithm', () => {
@@ -85,7 +95,12 @@ describe('histograms', () => {
 describe('regression', () => {
 	it('finds a line, and its correlation', () => {
 		const x = [1, 2, 3, 4, NaN];
-		expect(regression(x, x.map((v) => 3 - 2 * v))).toMatchObject({ slope: -2, intercept: 3, correlation: -1, count: 4 });
+		expect(
+			regression(
+				x,
+				x.map((v) => 3 - 2 * v)
+			)
+		).toMatchObject({ slope: -2, intercept: 3, correlation: -1, count: 4 });
 		// Anscombe's first set (1973): 3.00 + 0.500 x, correlation 0.816.
 		const a = regression([10, 8, 13, 9, 11, 14, 6, 4, 12, 7, 5], [8.04, 6.95, 7.58, 8.81, 8.33, 9.96, 7.24, 4.26, 10.84, 4.82, 5.68])!;
 		expect(a.intercept).toBeCloseTo(3.0, 2);

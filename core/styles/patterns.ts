@@ -39,11 +39,31 @@ export const patternElement = (id: string, name: PatternName, color: string, ink
 
 /** Words in names of codes and units that suggest a pattern, the more telling first. */
 const SUGGESTIONS: [RegExp, PatternName][] = [
-	[/breccia/, 'breccia'], [/conglom|gravel|\bcgl/, 'gravel'], [/siltst|\bsilt|\bslt/, 'silt'], [/sandst|\bsand|\bsst/, 'sand'], [/mudst|clay|\bmud|\bmdst/, 'mud'], [/shale|slate|\bsla\b/, 'shale'],
-	[/dolom/, 'dolomite'], [/limest|\blst|carbonate|marble/, 'limestone'], [/chalk|marl/, 'chalk'], [/till|moraine|boulder clay/, 'till'], [/peat|soil|alluv/, 'peat'], [/coal|lignite/, 'coal'], [/salt|gypsum|anhydr|halite/, 'salt'],
-	[/granit|granod|tonal|diorit/, 'granite'], [/gabbro|doler|basic|dyke/, 'basic'], [/basalt|andes|lava|rhyol/, 'lava'], [/tuff|ash|\btuf/, 'tuff'], [/gneiss/, 'gneiss'], [/schist|phyll/, 'schist'], [/quartzite/, 'quartzite'],
-	[/skarn|ore|sulph|lode/, 'ore'], [/fault|gouge|cataclas/, 'broken'], [/made ground|fill/, 'made']
+	[/breccia/, 'breccia'],
+	[/conglom|gravel|\bcgl/, 'gravel'],
+	[/siltst|\bsilt|\bslt/, 'silt'],
+	[/sandst|\bsand|\bsst/, 'sand'],
+	[/mudst|clay|\bmud|\bmdst/, 'mud'],
+	[/shale|slate|\bsla\b/, 'shale'],
+	[/dolom/, 'dolomite'],
+	[/limest|\blst|carbonate|marble/, 'limestone'],
+	[/chalk|marl/, 'chalk'],
+	[/till|moraine|boulder clay/, 'till'],
+	[/peat|soil|alluv/, 'peat'],
+	[/coal|lignite/, 'coal'],
+	[/salt|gypsum|anhydr|halite/, 'salt'],
+	[/granit|granod|tonal|diorit/, 'granite'],
+	[/gabbro|doler|basic|dyke/, 'basic'],
+	[/basalt|andes|lava|rhyol/, 'lava'],
+	[/tuff|ash|\btuf/, 'tuff'],
+	[/gneiss/, 'gneiss'],
+	[/schist|phyll/, 'schist'],
+	[/quartzite/, 'quartzite'],
+	[/skarn|ore|sulph|lode/, 'ore'],
+	[/fault|gouge|cataclas/, 'broken'],
+	[/made ground|fill/, 'made']
 ];
 
 /** The pattern that a name suggests, or none. */
-export const proposePattern = (name: string): PatternName | null => SUGGESTIONS.find(([words]) => words.test(name.toLowerCase()))?.[1] ?? null;
+export const proposePattern = (name: string): PatternName | null =>
+	SUGGESTIONS.find(([words]) => words.test(name.toLowerCase()))?.[1] ?? null;

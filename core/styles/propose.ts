@@ -10,7 +10,12 @@ export function unitDefaults(units: readonly Pick<Unit, 'id' | 'name' | 'color'>
 	const byName = new Map(units.map((u) => [u.name, u]));
 	const byId = new Map(units.map((u) => [u.id, u]));
 	return (column, category, position) => {
-		const unit = column.key === 'unit' ? byName.get(category) : column.key === 'code' ? byId.get(unitOfCode(lumping, category) ?? category) : undefined;
+		const unit =
+			column.key === 'unit'
+				? byName.get(category)
+				: column.key === 'code'
+					? byId.get(unitOfCode(lumping, category) ?? category)
+					: undefined;
 		if (unit) return { color: unit.color, pattern: proposePattern(category) ?? proposePattern(unit.name) };
 		const plain = plainDefaults(column, category, position);
 		return { ...plain, color: timeColor(category) ?? plain.color };
@@ -21,10 +26,19 @@ export function unitDefaults(units: readonly Pick<Unit, 'id' | 'name' | 'color'>
 export function proposedStyle(set: Pick<DataSet, 'kind' | 'place' | 'columns' | 'rowCount'>, extent: Box | null): DataStyle {
 	const has = (key: string) => set.columns.some((c) => c.key === key);
 	const firstNumber = set.columns.find((c) => c.type === 'number');
-	const by = has('unit') ? 'unit' : has('code') ? 'code' : set.kind === 'collars' ? null : has('feature') ? 'feature' : (firstNumber?.key ?? null);
+	const by = has('unit')
+		? 'unit'
+		: has('code')
+			? 'code'
+			: set.kind === 'collars'
+				? null
+				: has('feature')
+					? 'feature'
+					: (firstNumber?.key ?? null);
 	const style = plainStyle(by);
 	const wide = extent ? Math.hypot(extent.maxX - extent.minX, extent.maxY - extent.minY) : 1000;
-	if (set.kind === 'orientations' || set.kind === 'holeOrientations') style.size = { value: Number((wide / 70).toPrecision(2)), unit: 'm', by: null };
+	if (set.kind === 'orientations' || set.kind === 'holeOrientations')
+		style.size = { value: Number((wide / 70).toPrecision(2)), unit: 'm', by: null };
 	else if (set.place === 'map') style.size = { value: set.rowCount > 1000 ? 4 : set.kind === 'collars' ? 8 : 7, unit: 'px', by: null };
 	return style;
 }

@@ -1,8 +1,22 @@
 import { quantileSorted } from '../statistics/spread';
-import { interpolateCividis, interpolateGreys, interpolateInferno, interpolateMagma, interpolatePlasma, interpolateViridis } from 'd3-scale-chromatic';
+import {
+	interpolateCividis,
+	interpolateGreys,
+	interpolateInferno,
+	interpolateMagma,
+	interpolatePlasma,
+	interpolateViridis
+} from 'd3-scale-chromatic';
 
 /** Colour ramps that are perceptually even; the first is the default and safe for colour-blind readers. */
-export const RAMPS = { cividis: interpolateCividis, viridis: interpolateViridis, magma: interpolateMagma, inferno: interpolateInferno, plasma: interpolatePlasma, grey: (t: number) => interpolateGreys(0.12 + 0.88 * t) } as const;
+export const RAMPS = {
+	cividis: interpolateCividis,
+	viridis: interpolateViridis,
+	magma: interpolateMagma,
+	inferno: interpolateInferno,
+	plasma: interpolatePlasma,
+	grey: (t: number) => interpolateGreys(0.12 + 0.88 * t)
+} as const;
 export type RampName = keyof typeof RAMPS;
 
 export type ScaleKind = 'linear' | 'log' | 'equal-count' | 'breaks';
@@ -20,7 +34,14 @@ export interface NumberScale {
 	classes: number;
 }
 
-export const plainScale = (): NumberScale => ({ kind: 'linear', ramp: 'cividis', reversed: false, clip: [null, null], breaks: [], classes: 6 });
+export const plainScale = (): NumberScale => ({
+	kind: 'linear',
+	ramp: 'cividis',
+	reversed: false,
+	clip: [null, null],
+	breaks: [],
+	classes: 6
+});
 
 /**
  * A scale that suits some values: logarithmic where they are positive and spread over more than 1.7 decades, clipped at the 2nd and
@@ -57,7 +78,13 @@ export function readyScale(scale: NumberScale, sorted: ArrayLike<number>): Ready
 		if (!(high > low)) high = low * 10;
 	}
 	const limits =
-		kind === 'breaks' ? [...breaks].sort((a, b) => a - b) : kind === 'equal-count' ? [...new Set(Array.from({ length: Math.max(1, classes - 1) }, (_, i) => quantileSorted(sorted, (i + 1) / classes)))].filter(Number.isFinite) : [];
+		kind === 'breaks'
+			? [...breaks].sort((a, b) => a - b)
+			: kind === 'equal-count'
+				? [...new Set(Array.from({ length: Math.max(1, classes - 1) }, (_, i) => quantileSorted(sorted, (i + 1) / classes)))].filter(
+						Number.isFinite
+					)
+				: [];
 	const stepped = kind === 'breaks' || kind === 'equal-count';
 	const place = (v: number): number => {
 		if (Number.isNaN(v)) return NaN;

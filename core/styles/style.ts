@@ -39,7 +39,17 @@ export interface DataStyle {
 	labels: string | null;
 }
 
-export const plainStyle = (by: string | null = null): DataStyle => ({ by, color: '#4A5E57', classes: {}, order: {}, scales: {}, windows: {}, opacity: 1, size: { value: 6, unit: 'px', by: null }, labels: null });
+export const plainStyle = (by: string | null = null): DataStyle => ({
+	by,
+	color: '#4A5E57',
+	classes: {},
+	order: {},
+	scales: {},
+	windows: {},
+	opacity: 1,
+	size: { value: 6, unit: 'px', by: null },
+	labels: null
+});
 
 const HEX = /^#[0-9a-f]{6}$/i;
 const colorSchema = yup.string().matches(HEX, 'a colour is # and six hexadecimal digits');
@@ -47,19 +57,21 @@ const finite = yup.number().test('finite', 'must be a finite number', (v) => v =
 
 /** A record whose values are checked by a schema. */
 const recordOf = <T>(schema: yup.Schema<T>, most = 5000) =>
-	yup.mixed<Record<string, T>>((v): v is Record<string, T> => typeof v === 'object' && v !== null && !Array.isArray(v)).test('record', '${path} is not valid', function (v) {
-		if (v === undefined) return true;
-		const entries = Object.entries(v);
-		if (entries.length > most) return this.createError({ message: `${this.path} has more than ${most} entries` });
-		for (const [key, value] of entries) {
-			try {
-				schema.validateSync(value, { strict: true });
-			} catch (error) {
-				return this.createError({ message: `${key}: ${(error as Error).message}` });
+	yup
+		.mixed<Record<string, T>>((v): v is Record<string, T> => typeof v === 'object' && v !== null && !Array.isArray(v))
+		.test('record', '${path} is not valid', function (v) {
+			if (v === undefined) return true;
+			const entries = Object.entries(v);
+			if (entries.length > most) return this.createError({ message: `${this.path} has more than ${most} entries` });
+			for (const [key, value] of entries) {
+				try {
+					schema.validateSync(value, { strict: true });
+				} catch (error) {
+					return this.createError({ message: `${key}: ${(error as Error).message}` });
+				}
 			}
-		}
-		return true;
-	});
+			return true;
+		});
 
 const scaleSchema = yup
 	.object({
@@ -76,12 +88,23 @@ export const styleSchema = yup
 	.object({
 		by: yup.string().max(500).nullable().defined(),
 		color: colorSchema.required(),
-		classes: recordOf(recordOf(yup.object({ color: colorSchema, pattern: yup.string().oneOf(Object.keys(PATTERNS)).nullable(), hidden: yup.boolean() }).noUnknown())).required(),
+		classes: recordOf(
+			recordOf(
+				yup.object({ color: colorSchema, pattern: yup.string().oneOf(Object.keys(PATTERNS)).nullable(), hidden: yup.boolean() }).noUnknown()
+			)
+		).required(),
 		order: recordOf(yup.array(yup.string().max(500).defined()).max(5000).required()).required(),
 		scales: recordOf(scaleSchema).required(),
 		windows: recordOf(yup.array(finite.required()).length(2).required()).required(),
 		opacity: yup.number().min(0).max(1).required(),
-		size: yup.object({ value: yup.number().min(0).max(10_000).required(), unit: yup.string().oneOf(['m', 'px']).required(), by: yup.string().max(500).nullable().defined() }).noUnknown().required(),
+		size: yup
+			.object({
+				value: yup.number().min(0).max(10_000).required(),
+				unit: yup.string().oneOf(['m', 'px']).required(),
+				by: yup.string().max(500).nullable().defined()
+			})
+			.noUnknown()
+			.required(),
 		labels: yup.string().max(500).nullable().defined()
 	})
 	.noUnknown();
@@ -94,12 +117,17 @@ export function colorAt(position: number): string {
 	const f = (n: number) => {
 		const k = (n + hue / 30) % 12;
 		const v = lightness - saturation * Math.min(lightness, 1 - lightness) * Math.max(-1, Math.min(k - 3, 9 - k, 1));
-		return Math.round(255 * v).toString(16).padStart(2, '0');
+		return Math.round(255 * v)
+			.toString(16)
+			.padStart(2, '0');
 	};
 	return `#${f(0)}${f(8)}${f(4)}`;
 }
 
-export const plainDefaults: ClassDefaults = (_column, category, position) => ({ color: colorAt(position), pattern: proposePattern(category) });
+export const plainDefaults: ClassDefaults = (_column, category, position) => ({
+	color: colorAt(position),
+	pattern: proposePattern(category)
+});
 
 /** Classes of a column in the order of the style; classes that the style does not know come after, as they come. */
 export function orderedClasses(column: CategoryColumn, style: Pick<DataStyle, 'order'>): string[] {
@@ -109,13 +137,21 @@ export function orderedClasses(column: CategoryColumn, style: Pick<DataStyle, 'o
 	return [...first, ...column.categories.filter((c) => !listed.has(c))];
 }
 
-export const classStyle = (column: CategoryColumn, category: string, style: Pick<DataStyle, 'classes'>, defaults: ClassDefaults): ClassStyle => ({
+export const classStyle = (
+	column: CategoryColumn,
+	category: string,
+	style: Pick<DataStyle, 'classes'>,
+	defaults: ClassDefaults
+): ClassStyle => ({
 	...defaults(column, category, column.categories.indexOf(category)),
 	hidden: false,
-	...(Object.hasOwn(style.classes, column.key) && Object.hasOwn(style.classes[column.key]!, category) ? style.classes[column.key]![category] : {})
+	...(Object.hasOwn(style.classes, column.key) && Object.hasOwn(style.classes[column.key]!, category)
+		? style.classes[column.key]![category]
+		: {})
 });
 
-export const scaleOf = (column: NumberColumn, style: Pick<DataStyle, 'scales'>, sorted: ArrayLike<number>): NumberScale => style.scales[column.key] ?? proposeScale(sorted);
+export const scaleOf = (column: NumberColumn, style: Pick<DataStyle, 'scales'>, sorted: ArrayLike<number>): NumberScale =>
+	style.scales[column.key] ?? proposeScale(sorted);
 
 /** What no value has. */
 export const NO_VALUE_COLOR = '#C9C6BC';
@@ -168,7 +204,11 @@ export function painter(set: Pick<DataSet, 'columns'>, style: DataStyle, default
 
 export const cssOf = (rgb: number): string => `#${rgb.toString(16).padStart(6, '0')}`;
 
-function colorsOf(column: Column | null, style: DataStyle, defaults: ClassDefaults): { value: (row: number) => number; pattern: (row: number) => PatternName | null; scale: ReadyScale | null } {
+function colorsOf(
+	column: Column | null,
+	style: DataStyle,
+	defaults: ClassDefaults
+): { value: (row: number) => number; pattern: (row: number) => PatternName | null; scale: ReadyScale | null } {
 	if (!column) {
 		const one = rgbOf(style.color);
 		return { value: () => one, pattern: () => null, scale: null };
@@ -176,7 +216,11 @@ function colorsOf(column: Column | null, style: DataStyle, defaults: ClassDefaul
 	if (column.type === 'category') {
 		const list = column.categories.map((c) => classStyle(column, c, style, defaults));
 		const colors = list.map((c) => rgbOf(c.color));
-		return { value: (row) => colors[column.values[row]!] ?? NO_VALUE, pattern: (row) => list[column.values[row]!]?.pattern ?? null, scale: null };
+		return {
+			value: (row) => colors[column.values[row]!] ?? NO_VALUE,
+			pattern: (row) => list[column.values[row]!]?.pattern ?? null,
+			scale: null
+		};
 	}
 	const sorted = sortedColumn(column);
 	const scale = readyScale(scaleOf(column, style, sorted), sorted);
@@ -229,7 +273,23 @@ export function writeClasses(column: CategoryColumn, style: DataStyle, defaults:
 }
 
 const classesFile = yup
-	.object({ column: yup.string().max(500), classes: yup.array(yup.object({ name: yup.string().max(500).required(), color: colorSchema.required(), pattern: yup.string().max(50), hidden: yup.boolean() }).required()).min(1).max(5000).required() })
+	.object({
+		column: yup.string().max(500),
+		classes: yup
+			.array(
+				yup
+					.object({
+						name: yup.string().max(500).required(),
+						color: colorSchema.required(),
+						pattern: yup.string().max(50),
+						hidden: yup.boolean()
+					})
+					.required()
+			)
+			.min(1)
+			.max(5000)
+			.required()
+	})
 	.required();
 
 /**
@@ -242,11 +302,23 @@ export function readClasses(text: string, column: CategoryColumn, style: DataSty
 	try {
 		file = classesFile.validateSync(JSON.parse(text), { strict: true });
 	} catch (error) {
-		return fail('not-a-legend', `this is no list of classes: ${(error as Error).message}`, 'It must be JSON: {"classes": [{"name": "…", "color": "#rrggbb", "pattern": "sand"}]}.');
+		return fail(
+			'not-a-legend',
+			`this is no list of classes: ${(error as Error).message}`,
+			'It must be JSON: {"classes": [{"name": "…", "color": "#rrggbb", "pattern": "sand"}]}.'
+		);
 	}
 	const known = new Set(column.categories);
 	const taken = file.classes.filter((c) => known.has(c.name));
-	const classes = Object.fromEntries(taken.map((c) => [c.name, { color: c.color, pattern: c.pattern && isPattern(c.pattern) ? c.pattern : null, hidden: c.hidden ?? false }]));
-	return { style: { ...style, classes: { ...style.classes, [column.key]: { ...style.classes[column.key], ...classes } }, order: { ...style.order, [column.key]: taken.map((c) => c.name) } }, found: taken.length };
+	const classes = Object.fromEntries(
+		taken.map((c) => [c.name, { color: c.color, pattern: c.pattern && isPattern(c.pattern) ? c.pattern : null, hidden: c.hidden ?? false }])
+	);
+	return {
+		style: {
+			...style,
+			classes: { ...style.classes, [column.key]: { ...style.classes[column.key], ...classes } },
+			order: { ...style.order, [column.key]: taken.map((c) => c.name) }
+		},
+		found: taken.length
+	};
 }
-

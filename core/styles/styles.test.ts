@@ -5,11 +5,35 @@ import { sortedValues } from '../statistics/spread';
 import { isPattern, patternElement, PATTERNS, proposePattern, type PatternName } from './patterns';
 import { proposedStyle, unitDefaults } from './propose';
 import { plainScale, proposeScale, readyScale } from './scale';
-import { classStyle, colorAt, hexOf, orderedClasses, painter, plainDefaults, plainStyle, readClasses, styleSchema, writeClasses, type DataStyle } from './style';
+import {
+	classStyle,
+	colorAt,
+	hexOf,
+	orderedClasses,
+	painter,
+	plainDefaults,
+	plainStyle,
+	readClasses,
+	styleSchema,
+	writeClasses,
+	type DataStyle
+} from './style';
 import { timeColor } from './time-colors';
 
-const numbers = (key: string, ...values: number[]): NumberColumn => ({ key, label: key, type: 'number', unit: 'ppm', values: Float32Array.from(values) });
-const rocks: CategoryColumn = { key: 'code', label: 'Code', type: 'category', values: Uint16Array.of(0, 1, 2, NO_CLASS), categories: ['Granite', 'Sandstone', 'Jurassic'] };
+const numbers = (key: string, ...values: number[]): NumberColumn => ({
+	key,
+	label: key,
+	type: 'number',
+	unit: 'ppm',
+	values: Float32Array.from(values)
+});
+const rocks: CategoryColumn = {
+	key: 'code',
+	label: 'Code',
+	type: 'category',
+	values: Uint16Array.of(0, 1, 2, NO_CLASS),
+	categories: ['Granite', 'Sandstone', 'Jurassic']
+};
 
 describe('scales of numbers', () => {
 	const at = (change: object, values: number[]) => readyScale({ ...plainScale(), ...change }, sortedValues(values)).at;
@@ -54,10 +78,15 @@ describe('scales of numbers', () => {
 	});
 	it('never leave 0 … 1', () => {
 		fc.assert(
-			fc.property(fc.array(fc.double({ min: -1e150, max: 1e150, noNaN: true }), { minLength: 1, maxLength: 30 }), fc.constantFrom('linear', 'log', 'equal-count', 'breaks'), fc.double({ noNaN: true }), (values, kind, v) => {
-				const t = readyScale({ ...plainScale(), kind: kind as 'log', breaks: [1, 2] }, sortedValues(values)).at(v);
-				expect(t >= 0 && t <= 1).toBe(true);
-			})
+			fc.property(
+				fc.array(fc.double({ min: -1e150, max: 1e150, noNaN: true }), { minLength: 1, maxLength: 30 }),
+				fc.constantFrom('linear', 'log', 'equal-count', 'breaks'),
+				fc.double({ noNaN: true }),
+				(values, kind, v) => {
+					const t = readyScale({ ...plainScale(), kind: kind as 'log', breaks: [1, 2] }, sortedValues(values)).at(v);
+					expect(t >= 0 && t <= 1).toBe(true);
+				}
+			)
 		);
 	});
 });
@@ -73,14 +102,22 @@ describe('a painter', () => {
 		expect(p.all).toBe(true);
 	});
 	it('hides classes that are hidden, and rows outside of a window, of any column', () => {
-		expect([0, 1, 2, 3].map(painter(set, style({ by: 'Cu', classes: { code: { Sandstone: { hidden: true } } } })).shown)).toEqual([true, false, true, true]);
+		expect([0, 1, 2, 3].map(painter(set, style({ by: 'Cu', classes: { code: { Sandstone: { hidden: true } } } })).shown)).toEqual([
+			true,
+			false,
+			true,
+			true
+		]);
 		const p = painter(set, style({ by: 'code', windows: { Cu: [10, 100] } }));
 		expect([0, 1, 2, 3].map(p.shown)).toEqual([false, true, true, false]);
 		expect(p.rgb(0)).toBe(-1);
 		expect(p.rgb(1)).toBeGreaterThanOrEqual(0);
 	});
 	it('sizes from a third to three times by another column', () => {
-		const p = painter(set, style({ by: 'code', size: { value: 6, unit: 'px', by: 'Cu' }, scales: { Cu: { ...plainScale(), clip: [1, 100] } } }));
+		const p = painter(
+			set,
+			style({ by: 'code', size: { value: 6, unit: 'px', by: 'Cu' }, scales: { Cu: { ...plainScale(), clip: [1, 100] } } })
+		);
 		expect([p.size(0), p.size(2)].map((v) => Math.round(v * 1000) / 1000)).toEqual([0.333, 3]);
 		expect(p.size(3)).toBeCloseTo(1 / 3, 9);
 	});
@@ -100,17 +137,30 @@ describe('classes', () => {
 		expect(orderedClasses(rocks, { order: { code: ['Jurassic', 'gone', 'Granite'] } })).toEqual(['Jurassic', 'Granite', 'Sandstone']);
 	});
 	it('are written and read back as they were, and strange ones are left out', () => {
-		const style: DataStyle = { ...plainStyle('code'), classes: { code: { Sandstone: { color: '#abcdef', pattern: 'sand', hidden: true } } }, order: { code: ['Sandstone', 'Granite'] } };
+		const style: DataStyle = {
+			...plainStyle('code'),
+			classes: { code: { Sandstone: { color: '#abcdef', pattern: 'sand', hidden: true } } },
+			order: { code: ['Sandstone', 'Granite'] }
+		};
 		const text = writeClasses(rocks, style, plainDefaults);
 		const { style: back, found } = readClasses(text, rocks, plainStyle('code'));
 		expect(found).toBe(3);
 		for (const c of rocks.categories) expect(classStyle(rocks, c, back, plainDefaults)).toEqual(classStyle(rocks, c, style, plainDefaults));
 		expect(orderedClasses(rocks, back)).toEqual(orderedClasses(rocks, style));
-		expect(readClasses('{"classes":[{"name":"Basalt","color":"#000000"},{"name":"Granite","color":"#010203","pattern":"zigzag"}]}', rocks, plainStyle()).style.classes['code']).toEqual({ Granite: { color: '#010203', pattern: null, hidden: false } });
+		expect(
+			readClasses(
+				'{"classes":[{"name":"Basalt","color":"#000000"},{"name":"Granite","color":"#010203","pattern":"zigzag"}]}',
+				rocks,
+				plainStyle()
+			).style.classes['code']
+		).toEqual({ Granite: { color: '#010203', pattern: null, hidden: false } });
 	});
-	it.each(['', '[]', '{"classes":[]}', '{"classes":[{"name":"a","color":"red"}]}', '{"classes":[{"color":"#000000"}]}', 'null'])('%s is no list of classes', (text) => {
-		expect(() => readClasses(text, rocks, plainStyle())).toThrow(/no list of classes/);
-	});
+	it.each(['', '[]', '{"classes":[]}', '{"classes":[{"name":"a","color":"red"}]}', '{"classes":[{"color":"#000000"}]}', 'null'])(
+		'%s is no list of classes',
+		(text) => {
+			expect(() => readClasses(text, rocks, plainStyle())).toThrow(/no list of classes/);
+		}
+	);
 	it('named like what every object has do not confuse', () => {
 		const odd: CategoryColumn = { ...rocks, categories: ['constructor', '__proto__', 'toString'] };
 		for (const c of odd.categories) expect(classStyle(odd, c, plainStyle('code'), plainDefaults).hidden).toBe(false);
@@ -120,14 +170,27 @@ describe('classes', () => {
 		expect(defaults({ ...rocks, key: 'unit' }, 'Carrow Granite', 0)).toEqual({ color: '#112233', pattern: 'granite' });
 		expect(defaults(rocks, 'GRA', 0)).toEqual({ color: '#112233', pattern: 'granite' });
 		expect(defaults({ ...rocks, key: 'age' }, 'Late Jurassic', 5).color).toBe('#B3E3EE');
-		expect(['Palaeozoic', 'early triassic', 'Mid Devonian', 'Archaean'].map(timeColor)).toEqual(['#99C08D', '#983999', '#F1C868', '#F0047F']);
+		expect(['Palaeozoic', 'early triassic', 'Mid Devonian', 'Archaean'].map(timeColor)).toEqual([
+			'#99C08D',
+			'#983999',
+			'#F1C868',
+			'#F0047F'
+		]);
 		expect(timeColor('Granite')).toBeNull();
 	});
 });
 
 describe('patterns', () => {
 	it('suit the names that loggers write', () => {
-		const of: [string, PatternName | null][] = [['Limestone', 'limestone'], ['LST', 'limestone'], ['Siltstone', 'silt'], ['sandy gravel', 'gravel'], ['Boulder clay', 'mud'], ['Fault gouge', 'broken'], ['XYZ', null]];
+		const of: [string, PatternName | null][] = [
+			['Limestone', 'limestone'],
+			['LST', 'limestone'],
+			['Siltstone', 'silt'],
+			['sandy gravel', 'gravel'],
+			['Boulder clay', 'mud'],
+			['Fault gouge', 'broken'],
+			['XYZ', null]
+		];
 		for (const [name, pattern] of of) expect([name, proposePattern(name)]).toEqual([name, pattern]);
 	});
 	it('are drawn with the colour below', () => {
@@ -142,9 +205,21 @@ describe('patterns', () => {
 describe('styles', () => {
 	it('that are proposed are ones that the server takes', () => {
 		for (const kind of ['intervals', 'assays', 'orientations', 'stations', 'collars'] as const)
-			expect(styleSchema.isValidSync(proposedStyle({ kind, place: 'map', columns: [rocks, numbers('Cu', 1)], rowCount: 4 }, null), { strict: true })).toBe(true);
+			expect(
+				styleSchema.isValidSync(proposedStyle({ kind, place: 'map', columns: [rocks, numbers('Cu', 1)], rowCount: 4 }, null), {
+					strict: true
+				})
+			).toBe(true);
 	});
-	it.each([{ opacity: 2 }, { color: 'red' }, { windows: { a: [1] } }, { scales: { a: { kind: 'cubic' } } }, { size: { value: -1, unit: 'px', by: null } }, { classes: { a: { b: { color: 'x' } } } }, { surprise: 1 }])('%j is refused', (change) => {
+	it.each([
+		{ opacity: 2 },
+		{ color: 'red' },
+		{ windows: { a: [1] } },
+		{ scales: { a: { kind: 'cubic' } } },
+		{ size: { value: -1, unit: 'px', by: null } },
+		{ classes: { a: { b: { color: 'x' } } } },
+		{ surprise: 1 }
+	])('%j is refused', (change) => {
 		expect(styleSchema.isValidSync({ ...plainStyle(null), ...change }, { strict: true })).toBe(false);
 	});
 });

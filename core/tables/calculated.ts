@@ -19,7 +19,12 @@ export function unitOfHeader(header: string, stated?: string): string {
 }
 
 /** Unit of the numbers of a table by key, in the units of the project. */
-export function unitOfColumn(table: Pick<Table, 'kind' | 'headers' | 'calculated'>, key: string, lengthUnit: string, stated: Readonly<Record<string, string>>): string {
+export function unitOfColumn(
+	table: Pick<Table, 'kind' | 'headers' | 'calculated'>,
+	key: string,
+	lengthUnit: string,
+	stated: Readonly<Record<string, string>>
+): string {
 	const own = table.calculated?.[key];
 	if (own) return own.unit;
 	const role = tableKind(table.kind).roles.find((r) => r.key === key && !r.many);
@@ -33,7 +38,12 @@ export function unitOfColumn(table: Pick<Table, 'kind' | 'headers' | 'calculated
 export function sourcesOf(table: Table, lengthUnit: string, stated: Readonly<Record<string, string>>): Record<string, Source> {
 	const sources: Record<string, Source> = {};
 	for (const [key, values] of Object.entries(table.text)) sources[table.headers[key] ?? key] = { type: 'text', values };
-	for (const [key, values] of Object.entries(table.numbers)) sources[table.headers[key] ?? key] = { type: 'number', values, unit: roleOf(table.kind, key)?.type === 'date' ? 'd' : unitOfColumn(table, key, lengthUnit, stated) };
+	for (const [key, values] of Object.entries(table.numbers))
+		sources[table.headers[key] ?? key] = {
+			type: 'number',
+			values,
+			unit: roleOf(table.kind, key)?.type === 'date' ? 'd' : unitOfColumn(table, key, lengthUnit, stated)
+		};
 	return sources;
 }
 
@@ -44,7 +54,13 @@ const MOST_CALCULATED = 50;
  * @returns a table with these calculated columns only
  * @throws ProblemError when a name is taken or an expression can not be worked out on this table
  */
-export function validateCalculated(table: Table, header: readonly string[], columns: readonly CalculatedColumn[], lengthUnit: string, stated: Readonly<Record<string, string>>): Table {
+export function validateCalculated(
+	table: Table,
+	header: readonly string[],
+	columns: readonly CalculatedColumn[],
+	lengthUnit: string,
+	stated: Readonly<Record<string, string>>
+): Table {
 	if (columns.length > MOST_CALCULATED) fail('too-many-columns', `a table can have at most ${MOST_CALCULATED} calculated columns`);
 	const taken = new Set(header);
 	for (const c of columns) {
@@ -70,7 +86,13 @@ export function calculate(table: Table, expression: string, lengthUnit: string, 
  * Adds calculated columns, in turn, so that one can use those before it. One that can not be worked out (any more) is left empty and
  * says why, unless `strict`.
  */
-export function addCalculated(table: Table, columns: readonly CalculatedColumn[], lengthUnit: string, stated: Readonly<Record<string, string>>, strict = false): void {
+export function addCalculated(
+	table: Table,
+	columns: readonly CalculatedColumn[],
+	lengthUnit: string,
+	stated: Readonly<Record<string, string>>,
+	strict = false
+): void {
 	table.calculated = {};
 	for (const { name, expression } of columns) {
 		try {

@@ -6,7 +6,10 @@ import { readDelimited } from './delimited';
 import { guessMapping } from './mapping';
 import { readTable } from './table';
 
-const raw = readDelimited(new TextEncoder().encode('hole,from,to,Cu_ppm,Rock\nA10,0,1,5,Granite\nA2,1,2,,skarn\nA1,2,3,50,Granite\nA2,3,5,7,\n'), 'a.csv');
+const raw = readDelimited(
+	new TextEncoder().encode('hole,from,to,Cu_ppm,Rock\nA10,0,1,5,Granite\nA2,1,2,,skarn\nA1,2,3,50,Granite\nA2,3,5,7,\n'),
+	'a.csv'
+);
 const mapping = { ...guessMapping(raw, 'assays'), Rock: 'keep' };
 const table = (calculated: { name: string; expression: string }[] = []) => readTable('a', 'assays', raw, mapping, { calculated });
 const rows = (query: Parameters<typeof chooseRows>[2], t = table()) => [...chooseRows(raw, t, query, 'm', {})];
@@ -50,14 +53,25 @@ describe('statistics of a column', () => {
 		expect(of('Cu_ppm', [0, 3]).numbers!.mean).toBe(6);
 	});
 	it('of text count its classes', () => {
-		expect(of('Rock')).toMatchObject({ missing: 1, different: 2, classes: [{ name: 'Granite', count: 2 }, { name: 'skarn', count: 1 }] });
+		expect(of('Rock')).toMatchObject({
+			missing: 1,
+			different: 2,
+			classes: [
+				{ name: 'Granite', count: 2 },
+				{ name: 'skarn', count: 1 }
+			]
+		});
 		expect(kindOf(() => of('nothing'))).toBe('unknown-column');
 	});
 });
 
 describe('calculated columns', () => {
 	it('follow from others, in turn, with their unit', () => {
-		const t = table([{ name: 'length', expression: 'to - from' }, { name: 'metal', expression: 'Cu_ppm * length' }, { name: 'rich', expression: 'Cu_ppm > 6' }]);
+		const t = table([
+			{ name: 'length', expression: 'to - from' },
+			{ name: 'metal', expression: 'Cu_ppm * length' },
+			{ name: 'rich', expression: 'Cu_ppm > 6' }
+		]);
 		expect([...t.numbers['length']!]).toEqual([1, 1, 1, 2]);
 		expect([...t.numbers['metal']!]).toEqual([5, NaN, 50, 14]);
 		expect(t.text['rich']).toEqual(['no', 'no', 'yes', 'yes']);
@@ -65,7 +79,10 @@ describe('calculated columns', () => {
 		expect(rows({ sort: 'metal', descending: true }, t)).toEqual([2, 3, 0, 1]);
 	});
 	it('that can not be worked out any more stay, empty, and say why', () => {
-		const t = table([{ name: 'x', expression: 'gone + 1' }, { name: 'y', expression: 'to' }]);
+		const t = table([
+			{ name: 'x', expression: 'gone + 1' },
+			{ name: 'y', expression: 'to' }
+		]);
 		expect(t.calculated!['x']!.problem).toContain('gone');
 		expect([...t.numbers['x']!].every(Number.isNaN)).toBe(true);
 		expect([...t.numbers['y']!]).toEqual([1, 2, 3, 5]);
@@ -73,11 +90,21 @@ describe('calculated columns', () => {
 	it('are refused with a name that is taken or an expression that is wrong', () => {
 		const check = (list: { name: string; expression: string }[]) => kindOf(() => validateCalculated(table(), raw.header, list, 'm', {}));
 		expect(check([{ name: 'Cu_ppm', expression: '1' }])).toBe('name-taken');
-		expect(check([{ name: 'a', expression: '1' }, { name: 'a', expression: '2' }])).toBe('name-taken');
+		expect(
+			check([
+				{ name: 'a', expression: '1' },
+				{ name: 'a', expression: '2' }
+			])
+		).toBe('name-taken');
 		expect(check([{ name: ' ', expression: '1' }])).toBe('no-name');
 		expect(check([{ name: 'a', expression: 'Cu_ppm + from' }])).toBe('units-differ');
 		expect(check(Array.from({ length: 51 }, (_, i) => ({ name: `c${i}`, expression: '1' })))).toBe('too-many-columns');
-		expect(check([{ name: 'a', expression: 'b' }, { name: 'b', expression: '1' }])).toBe('unknown-column');
+		expect(
+			check([
+				{ name: 'a', expression: 'b' },
+				{ name: 'b', expression: '1' }
+			])
+		).toBe('unknown-column');
 		// Checking leaves the table as it is.
 		const t = table([{ name: 'length', expression: 'to - from' }]);
 		validateCalculated(t, raw.header, [{ name: 'other', expression: '1' }], 'm', {});

@@ -48,7 +48,8 @@ export interface Comparison {
 
 const BETWEEN = '\u001f';
 const NUMBER = '\u001e';
-const keyColumns = (raw: RawTable, kind: TableKind, mapping: Mapping): number[] => KEYS[kind].map((role) => raw.header.findIndex((h) => mapping[h] === role)).filter((i) => i >= 0);
+const keyColumns = (raw: RawTable, kind: TableKind, mapping: Mapping): number[] =>
+	KEYS[kind].map((role) => raw.header.findIndex((h) => mapping[h] === role)).filter((i) => i >= 0);
 const bare = (key: string): string => key.slice(0, key.lastIndexOf(NUMBER));
 
 /** A text for each row that tells it from others; rows with the same keys are numbered. */
@@ -99,11 +100,23 @@ function matchRows(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Map
 		}
 		return found;
 	};
-	const gone = beside(old, Array.from(before.keys()).filter((n) => !taken.has(n)));
-	const come = beside(fresh, Array.from(match.keys()).filter((n) => match[n]! < 0));
+	const gone = beside(
+		old,
+		Array.from(before.keys()).filter((n) => !taken.has(n))
+	);
+	const come = beside(
+		fresh,
+		Array.from(match.keys()).filter((n) => match[n]! < 0)
+	);
 	for (const [key, n] of come) {
 		const was = gone.get(key);
-		if (n >= 0 && was !== undefined && was >= 0 && (columns.length < 2 || columns.some((c) => old.columns[c]![was] === fresh.columns[fresh.header.indexOf(old.header[c]!)]?.[n]))) match[n] = was;
+		if (
+			n >= 0 &&
+			was !== undefined &&
+			was >= 0 &&
+			(columns.length < 2 || columns.some((c) => old.columns[c]![was] === fresh.columns[fresh.header.indexOf(old.header[c]!)]?.[n]))
+		)
+			match[n] = was;
 	}
 	return match;
 }
@@ -113,7 +126,14 @@ function matchRows(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Map
  * out: none of them is dropped unsaid.
  * @param old as its file has it, without edits
  */
-export function compareTables(old: RawTable, fresh: RawTable, kind: TableKind, mapping: Mapping, edits: readonly KnownEdit[], excluded: readonly number[] = []): Comparison {
+export function compareTables(
+	old: RawTable,
+	fresh: RawTable,
+	kind: TableKind,
+	mapping: Mapping,
+	edits: readonly KnownEdit[],
+	excluded: readonly number[] = []
+): Comparison {
 	const match = matchRows(old, fresh, kind, mapping, edits);
 	const shared = old.header.flatMap((h, from) => {
 		const to = fresh.header.indexOf(h);
@@ -149,11 +169,17 @@ export function compareTables(old: RawTable, fresh: RawTable, kind: TableKind, m
 
 /** One table after the other; the columns of the first count. Lines go on behind those of the first. */
 export function appendTables(first: RawTable, second: RawTable): RawTable {
-	const columns = first.header.map((h, i) => [...first.columns[i]!, ...(second.columns[second.header.indexOf(h)] ?? new Array<string>(second.rowCount).fill(''))]);
+	const columns = first.header.map((h, i) => [
+		...first.columns[i]!,
+		...(second.columns[second.header.indexOf(h)] ?? new Array<string>(second.rowCount).fill(''))
+	]);
 	const after = first.lines[first.rowCount - 1] ?? 0;
 	const lines = new Int32Array(first.rowCount + second.rowCount);
 	lines.set(first.lines);
-	lines.set(second.lines.map((l) => l + after), first.rowCount);
+	lines.set(
+		second.lines.map((l) => l + after),
+		first.rowCount
+	);
 	const odd = [...(first.odd ?? []), ...(second.odd ?? []).map((o) => ({ ...o, row: o.row + first.rowCount }))];
 	return { ...first, columns, rowCount: lines.length, lines, ...(odd.length ? { odd } : {}) };
 }

@@ -40,7 +40,7 @@ export function* cutLines(input: string, delimiter: Reading['delimiter'], quotes
 	/** The last line that was cut without trouble: what a row looks like. */
 	let pattern: string[] = [];
 	let line = 1;
-	for (let from = 0; from < text.length; ) {
+	for (let from = 0; from < text.length;) {
 		const end = endOfLine(place, from);
 		const stop = stopOf(place, from, end);
 		const quote = hasQuotes ? text.indexOf('"', from) : -1;
@@ -65,7 +65,8 @@ function endOfLine({ text, ends }: Place, from: number): number {
 	return end < 0 ? text.length : end;
 }
 
-const stopOf = ({ text, carriage }: Place, from: number, end: number): number => (carriage && end > from && text.charCodeAt(end - 1) === 13 ? end - 1 : end);
+const stopOf = ({ text, carriage }: Place, from: number, end: number): number =>
+	carriage && end > from && text.charCodeAt(end - 1) === 13 ? end - 1 : end;
 
 /** Cuts a line in which every delimiter counts. */
 function cutPlain(text: string, mark: number, from: number, stop: number, above: string[]): string[] {
@@ -99,7 +100,12 @@ function cutQuoted(place: Place, mark: string, from: number, quotes: Quotes, pat
 		if (text[start] === '"') {
 			const closed = closingQuote(place, mark, start);
 			const spanned = closed ? breaksBetween(place, start, closed.at) : breaksBetween(place, start, text.length);
-			if (quotes === 'careful' && (!closed || spanned > 0) && isDoubtful(place, mark, start, closed?.at ?? text.length, numbersIn(pattern, cells), closed !== null && !closed.odd, spanned)) return { doubted: Math.max(1, spanned) };
+			if (
+				quotes === 'careful' &&
+				(!closed || spanned > 0) &&
+				isDoubtful(place, mark, start, closed?.at ?? text.length, numbersIn(pattern, cells), closed !== null && !closed.odd, spanned)
+			)
+				return { doubted: Math.max(1, spanned) };
 			if (!closed) {
 				cells.push(unquoted(text.slice(start + 1)));
 				return { cells, next: text.length, breaks: breaks + spanned };
@@ -154,7 +160,10 @@ function breaksBetween({ text, ends }: Place, from: number, to: number): number 
 /** Whether a quoted cell over several lines has swallowed rows: the mark that should have ended it is missing. */
 function isDoubtful(place: Place, mark: string, start: number, end: number, pattern: RowPattern, well: boolean, spanned: number): boolean {
 	if (!well || spanned > MOST_LINES || end - start > LONGEST_CELL) return true;
-	const lines = place.text.slice(start + 1, end).split(place.ends).slice(1);
+	const lines = place.text
+		.slice(start + 1, end)
+		.split(place.ends)
+		.slice(1);
 	return lines.some((l) => looksLikeRow(l.split(mark), pattern));
 }
 
@@ -167,7 +176,11 @@ interface RowPattern {
 }
 
 /** From a row before, and from the cells of this one that were cut already. */
-const numbersIn = (before: readonly string[], cells: readonly string[]): RowPattern => ({ width: before.length, numbers: [...new Set([before, cells].flatMap((list) => list.flatMap((c, i) => (isNumber(c) ? [i] : []))))] });
+const numbersIn = (before: readonly string[], cells: readonly string[]): RowPattern => ({
+	width: before.length,
+	numbers: [...new Set([before, cells].flatMap((list) => list.flatMap((c, i) => (isNumber(c) ? [i] : []))))]
+});
 
 /** Whether cells are as many as those of a row, with numbers where it has numbers. Text alone is no row: notes go on over lines, too. */
-const looksLikeRow = (cells: readonly string[], { width, numbers }: RowPattern): boolean => width >= 2 && numbers.length > 0 && cells.length >= width && numbers.filter((i) => isNumber(cells[i]!)).length >= numbers.length / 2;
+const looksLikeRow = (cells: readonly string[], { width, numbers }: RowPattern): boolean =>
+	width >= 2 && numbers.length > 0 && cells.length >= width && numbers.filter((i) => isNumber(cells[i]!)).length >= numbers.length / 2;

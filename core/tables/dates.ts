@@ -41,7 +41,15 @@ export function parseDate(text: string, order: DateOrder = 'dmy'): number {
 	const [minute, second] = [Number(m[5] ?? 0), Number(m[6] ?? 0)];
 	const time = Date.UTC(year, month - 1, day, hour, minute, second);
 	const back = new Date(time);
-	if (back.getUTCFullYear() !== year || back.getUTCMonth() !== month - 1 || back.getUTCDate() !== day || hour > 23 || minute > 59 || second > 59) return NaN;
+	if (
+		back.getUTCFullYear() !== year ||
+		back.getUTCMonth() !== month - 1 ||
+		back.getUTCDate() !== day ||
+		hour > 23 ||
+		minute > 59 ||
+		second > 59
+	)
+		return NaN;
 	return (time - zoneOf(m[8]) * 60_000) / DAY;
 }
 

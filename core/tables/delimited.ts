@@ -92,7 +92,12 @@ function cutTable(text: string, name: string, reading: Reading): RawTable {
 
 function refuseWhatIsNotText(bytes: Uint8Array, name: string): void {
 	if (!utf16Of(bytes) && bytes.subarray(0, 4096).includes(0))
-		fail('not-text', `${name} is not a text file`, 'A table is read from delimited text (CSV), XLSX, LAS or AGS; this is none of them.', name);
+		fail(
+			'not-text',
+			`${name} is not a text file`,
+			'A table is read from delimited text (CSV), XLSX, LAS or AGS; this is none of them.',
+			name
+		);
 	let since = 0;
 	for (let i = bytes.indexOf(10); i >= 0; i = bytes.indexOf(10, i + 1)) {
 		if (i - since > LONGEST_LINE) break;
@@ -102,7 +107,12 @@ function refuseWhatIsNotText(bytes: Uint8Array, name: string): void {
 	for (let i = since, from = since; i < bytes.length; i++) {
 		if (bytes[i] === 10 || bytes[i] === 13) from = i + 1;
 		else if (i - from > LONGEST_LINE)
-			fail('line-too-long', `${name} has a line longer than ${LONGEST_LINE / 1024} KiB`, 'This is not a table with line ends; check how the file was written.', name);
+			fail(
+				'line-too-long',
+				`${name} has a line longer than ${LONGEST_LINE / 1024} KiB`,
+				'This is not a table with line ends; check how the file was written.',
+				name
+			);
 	}
 }
 

@@ -37,7 +37,11 @@ export function editCell(raw: RawTable, table: Table, reading: TableReading, row
 	if (Number.isNaN(v) && value !== '') table.notNumbers.push({ row, column: key, cell: value });
 	const rule = role.many ? reading.values[header] : undefined;
 	if (rule) {
-		const one = { ...table, numbers: { [key]: table.numbers[key]!.subarray(row, row + 1) }, notNumbers: table.notNumbers.filter((o) => o.row === row && o.column === key).map((o) => ({ ...o, row: 0 })) };
+		const one = {
+			...table,
+			numbers: { [key]: table.numbers[key]!.subarray(row, row + 1) },
+			notNumbers: table.notNumbers.filter((o) => o.row === row && o.column === key).map((o) => ({ ...o, row: 0 }))
+		};
 		applyValueRules(one, [key], () => [value], reading.values, numberReader(raw.reading));
 		if (one.notNumbers.length === 0) table.notNumbers = table.notNumbers.filter((o) => o.row !== row || o.column !== key);
 	}

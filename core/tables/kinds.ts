@@ -1,7 +1,19 @@
 import type { MeasureKind } from './measures';
 
 /** The kinds of table that are read, and the roles their columns can take. */
-export type TableKind = 'collars' | 'surveys' | 'intervals' | 'assays' | 'readings' | 'holeOrientations' | 'orientations' | 'contactPoints' | 'levels' | 'places' | 'stations' | 'other';
+export type TableKind =
+	| 'collars'
+	| 'surveys'
+	| 'intervals'
+	| 'assays'
+	| 'readings'
+	| 'holeOrientations'
+	| 'orientations'
+	| 'contactPoints'
+	| 'levels'
+	| 'places'
+	| 'stations'
+	| 'other';
 
 export interface Role {
 	key: string;
@@ -33,32 +45,161 @@ export interface KindOfTable {
 }
 
 const names = (text: string) => text.split(' ');
-const HOLE = 'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo';
-const text = (key: string, label: string, help: string, list: string, required = false): Role => ({ key, label, type: 'text', required, help, names: names(list) });
-const number = (key: string, label: string, help: string, list: string, required = false, unit?: MeasureKind): Role => ({ key, label, type: 'number', required, help, names: names(list), ...(unit ? { unit } : {}) });
+const HOLE =
+	'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo';
+const text = (key: string, label: string, help: string, list: string, required = false): Role => ({
+	key,
+	label,
+	type: 'text',
+	required,
+	help,
+	names: names(list)
+});
+const number = (key: string, label: string, help: string, list: string, required = false, unit?: MeasureKind): Role => ({
+	key,
+	label,
+	type: 'number',
+	required,
+	help,
+	names: names(list),
+	...(unit ? { unit } : {})
+});
 
 const hole = text('hole', 'Hole', 'Name of the hole, the same as in the collars', HOLE, true);
-const easting = (required: boolean) => number('easting', 'Easting', 'East coordinate', 'easting east x xcoord e utme eastm xm locanate eastings rechtswert lon long longitude', required, 'length');
-const northing = (required: boolean) => number('northing', 'Northing', 'North coordinate', 'northing north y ycoord n utmn northm ym locanatn northings hochwert lat latitude', required, 'length');
-const elevation = number('elevation', 'Elevation', 'Height, positive up; taken from the terrain when there is none', 'elevation elev z rl height level altitude zcoord zm locagl reducedlevel hohe cote altitud', false, 'length');
-const from = number('from', 'From', 'Depth of the upper end along the hole', 'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop fromdepth mfrom depthfromm', false, 'length');
-const to = number('to', 'To', 'Depth of the lower end along the hole', 'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase todepth mto depthtom', false, 'length');
-const depth = (required: boolean) => number('depth', 'Depth', 'Measured depth along the hole', 'depth md measureddepth at distance surveydepth depthm dept ispttop', required, 'length');
-const azimuth = (required: boolean) => number('azimuth', 'Azimuth', 'Clockwise from north, 0–360', 'azimuth azi az bearing brg direction azim', required, 'angle');
-const inclination = (required: boolean) => number('inclination', 'Inclination', 'From horizontal, −90 is straight down', 'inclination incl inc dip plunge inclfromvertical inclinationfromvertical anglefromvertical fromvertical zenith zenithangle', required, 'angle');
-const code = (required: boolean) => text('code', 'Code', 'What the logger wrote', 'code lith litho lithology rock rocktype unit geology lithcode geolcode geolgeol formation wethweth strat stratigraphy geolleg lithcode1', required);
-const date = (required: boolean): Role => ({ key: 'date', label: 'Date', type: 'date', required, help: 'Day, with or without the time', names: names('date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha datemeasured measureddate readingdate dateofreading') });
-const value = (required: boolean): Role => ({ key: 'value', label: 'Value', type: 'number', required, help: 'A measured value; it keeps the name of its column', names: [], many: true });
+const easting = (required: boolean) =>
+	number(
+		'easting',
+		'Easting',
+		'East coordinate',
+		'easting east x xcoord e utme eastm xm locanate eastings rechtswert lon long longitude',
+		required,
+		'length'
+	);
+const northing = (required: boolean) =>
+	number(
+		'northing',
+		'Northing',
+		'North coordinate',
+		'northing north y ycoord n utmn northm ym locanatn northings hochwert lat latitude',
+		required,
+		'length'
+	);
+const elevation = number(
+	'elevation',
+	'Elevation',
+	'Height, positive up; taken from the terrain when there is none',
+	'elevation elev z rl height level altitude zcoord zm locagl reducedlevel hohe cote altitud',
+	false,
+	'length'
+);
+const from = number(
+	'from',
+	'From',
+	'Depth of the upper end along the hole',
+	'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop fromdepth mfrom depthfromm',
+	false,
+	'length'
+);
+const to = number(
+	'to',
+	'To',
+	'Depth of the lower end along the hole',
+	'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase todepth mto depthtom',
+	false,
+	'length'
+);
+const depth = (required: boolean) =>
+	number(
+		'depth',
+		'Depth',
+		'Measured depth along the hole',
+		'depth md measureddepth at distance surveydepth depthm dept ispttop',
+		required,
+		'length'
+	);
+const azimuth = (required: boolean) =>
+	number('azimuth', 'Azimuth', 'Clockwise from north, 0–360', 'azimuth azi az bearing brg direction azim', required, 'angle');
+const inclination = (required: boolean) =>
+	number(
+		'inclination',
+		'Inclination',
+		'From horizontal, −90 is straight down',
+		'inclination incl inc dip plunge inclfromvertical inclinationfromvertical anglefromvertical fromvertical zenith zenithangle',
+		required,
+		'angle'
+	);
+const code = (required: boolean) =>
+	text(
+		'code',
+		'Code',
+		'What the logger wrote',
+		'code lith litho lithology rock rocktype unit geology lithcode geolcode geolgeol formation wethweth strat stratigraphy geolleg lithcode1',
+		required
+	);
+const date = (required: boolean): Role => ({
+	key: 'date',
+	label: 'Date',
+	type: 'date',
+	required,
+	help: 'Day, with or without the time',
+	names: names(
+		'date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha datemeasured measureddate readingdate dateofreading'
+	)
+});
+const value = (required: boolean): Role => ({
+	key: 'value',
+	label: 'Value',
+	type: 'number',
+	required,
+	help: 'A measured value; it keeps the name of its column',
+	names: [],
+	many: true
+});
 const sample = text('sample', 'Sample', 'Number of the sample', 'sample sampleid sampleno samplenumber samp sampid samplenr');
-const dip = (required: boolean) => number('dip', 'Dip', 'Down from horizontal, 0–90', 'dip dipangle inclination truedip', required, 'angle');
-const dipAzimuth = number('dipAzimuth', 'Dip azimuth', 'Direction the plane goes down, 0–360', 'dipazimuth dipdirection dipdir dipaz azimuth ddr ddn dipdirn', false, 'angle');
-const strike = number('strike', 'Strike', 'By the right-hand rule: the plane dips to the right of it', 'strike strikerhr str strikeazimuth', false, 'angle');
+const dip = (required: boolean) =>
+	number('dip', 'Dip', 'Down from horizontal, 0–90', 'dip dipangle inclination truedip', required, 'angle');
+const dipAzimuth = number(
+	'dipAzimuth',
+	'Dip azimuth',
+	'Direction the plane goes down, 0–360',
+	'dipazimuth dipdirection dipdir dipaz azimuth ddr ddn dipdirn',
+	false,
+	'angle'
+);
+const strike = number(
+	'strike',
+	'Strike',
+	'By the right-hand rule: the plane dips to the right of it',
+	'strike strikerhr str strikeazimuth',
+	false,
+	'angle'
+);
 const plunge = number('plunge', 'Plunge', 'Of a line, down from horizontal, 0–90', 'plunge plungeangle', false, 'angle');
-const trend = number('trend', 'Trend', 'Direction a line goes down, 0–360', 'trend trendazimuth plungeazimuth plungedirection', false, 'angle');
+const trend = number(
+	'trend',
+	'Trend',
+	'Direction a line goes down, 0–360',
+	'trend trendazimuth plungeazimuth plungedirection',
+	false,
+	'angle'
+);
 const polarity = number('polarity', 'Polarity', '1 right way up, −1 overturned', 'polarity pol facing wayup younging');
-const feature = text('feature', 'Feature', 'What was measured: bedding, joint, cleavage …', 'feature type structure structuretype kind planetype');
+const feature = text(
+	'feature',
+	'Feature',
+	'What was measured: bedding, joint, cleavage …',
+	'feature type structure structuretype kind planetype'
+);
 /** Any column can be kept as text under its own name. */
-export const KEEP: Role = { key: 'keep', label: 'Keep as it is', type: 'text', required: false, help: 'Kept and shown, but not used in calculations', names: [], many: true };
+export const KEEP: Role = {
+	key: 'keep',
+	label: 'Keep as it is',
+	type: 'text',
+	required: false,
+	help: 'Kept and shown, but not used in calculations',
+	names: [],
+	many: true
+};
 
 export const TABLE_KINDS: readonly KindOfTable[] = [
 	{
@@ -71,7 +212,14 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 			easting(true),
 			northing(true),
 			elevation,
-			number('totalDepth', 'Total depth', 'Length of the hole', 'totaldepth depth td eoh maxdepth finaldepth length depthm enddepth locafdep endteufe profondeur profundidad', true, 'length'),
+			number(
+				'totalDepth',
+				'Total depth',
+				'Length of the hole',
+				'totaldepth depth td eoh maxdepth finaldepth length depthm enddepth locafdep endteufe profondeur profundidad',
+				true,
+				'length'
+			),
 			{ ...azimuth(false), help: 'Direction of a hole without survey' },
 			{ ...inclination(false), help: 'Inclination of a hole without survey' },
 			{ ...date(false), help: 'When it was drilled' }
@@ -82,15 +230,33 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 		label: 'Deviation surveys',
 		help: 'A row is a station along a hole',
 		files: names('survey deviation deviat'),
-		roles: [hole, { ...depth(false), label: 'Measured depth' }, azimuth(false), inclination(false), { ...easting(false), help: 'Path coordinate' }, { ...northing(false), help: 'Path coordinate' }, { ...elevation, help: 'Path coordinate' }],
-		oneOf: [['depth', 'azimuth', 'inclination'], ['easting', 'northing', 'elevation']]
+		roles: [
+			hole,
+			{ ...depth(false), label: 'Measured depth' },
+			azimuth(false),
+			inclination(false),
+			{ ...easting(false), help: 'Path coordinate' },
+			{ ...northing(false), help: 'Path coordinate' },
+			{ ...elevation, help: 'Path coordinate' }
+		],
+		oneOf: [
+			['depth', 'azimuth', 'inclination'],
+			['easting', 'northing', 'elevation']
+		]
 	},
 	{
 		kind: 'intervals',
 		label: 'Logged intervals',
 		help: 'A row is a part of a hole with a code',
 		files: names('lith geology log interval strat geol weth'),
-		roles: [hole, from, to, number('thickness', 'Thickness', 'Length of the interval, when there are no depths', 'thickness thick length', false, 'length'), code(true), text('description', 'Description', 'What the logger said of it', 'description desc comment comments remarks geoldesc text')],
+		roles: [
+			hole,
+			from,
+			to,
+			number('thickness', 'Thickness', 'Length of the interval, when there are no depths', 'thickness thick length', false, 'length'),
+			code(true),
+			text('description', 'Description', 'What the logger said of it', 'description desc comment comments remarks geoldesc text')
+		],
 		oneOf: [['from', 'to'], ['to'], ['thickness']]
 	},
 	{
@@ -120,14 +286,26 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 			dipAzimuth,
 			strike,
 			number('alpha', 'Alpha', 'Angle between the plane and the axis of the core, 0–90', 'alpha alphaangle', false, 'angle'),
-			number('beta', 'Beta', 'From the bottom line of the core clockwise, looking down the hole, to the lower end of the ellipse', 'beta betaangle', false, 'angle'),
+			number(
+				'beta',
+				'Beta',
+				'From the bottom line of the core clockwise, looking down the hole, to the lower end of the ellipse',
+				'beta betaangle',
+				false,
+				'angle'
+			),
 			plunge,
 			trend,
 			{ ...code(false), help: 'Unit the plane was measured in' },
 			feature,
 			polarity
 		],
-		oneOf: [['dip', 'dipAzimuth'], ['dip', 'strike'], ['alpha', 'beta'], ['plunge', 'trend']],
+		oneOf: [
+			['dip', 'dipAzimuth'],
+			['dip', 'strike'],
+			['alpha', 'beta'],
+			['plunge', 'trend']
+		],
 		rowChooses: true
 	},
 	{
@@ -135,8 +313,24 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 		label: 'Orientations',
 		help: 'A row is a plane or a line measured at a place',
 		files: names('orient structur dips bedding attitude measurement'),
-		roles: [easting(true), northing(true), elevation, dip(false), dipAzimuth, strike, plunge, trend, { ...code(false), help: 'Unit the plane was measured in' }, feature, polarity],
-		oneOf: [['dip', 'dipAzimuth'], ['dip', 'strike'], ['plunge', 'trend']],
+		roles: [
+			easting(true),
+			northing(true),
+			elevation,
+			dip(false),
+			dipAzimuth,
+			strike,
+			plunge,
+			trend,
+			{ ...code(false), help: 'Unit the plane was measured in' },
+			feature,
+			polarity
+		],
+		oneOf: [
+			['dip', 'dipAzimuth'],
+			['dip', 'strike'],
+			['plunge', 'trend']
+		],
 		rowChooses: true
 	},
 	{
@@ -149,9 +343,28 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 			northing(true),
 			elevation,
 			code(true),
-			text('tells', 'Tells', 'Of the unit: base, top, inside, above or below; of a sheet: hanging, foot or middle. Base when nothing is given', 'tells side where position relation contact contacttype'),
-			number('thickness', 'Thickness', 'True thickness of a sheet where its middle is told', 'thickness truethickness truewidth width', false, 'length'),
-			number('error', 'Error', 'Standard error of its place; without it the point is honoured', 'error accuracy uncertainty sigma precision', false, 'length')
+			text(
+				'tells',
+				'Tells',
+				'Of the unit: base, top, inside, above or below; of a sheet: hanging, foot or middle. Base when nothing is given',
+				'tells side where position relation contact contacttype'
+			),
+			number(
+				'thickness',
+				'Thickness',
+				'True thickness of a sheet where its middle is told',
+				'thickness truethickness truewidth width',
+				false,
+				'length'
+			),
+			number(
+				'error',
+				'Error',
+				'Standard error of its place; without it the point is honoured',
+				'error accuracy uncertainty sigma precision',
+				false,
+				'length'
+			)
 		]
 	},
 	{
@@ -159,7 +372,19 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 		label: 'Water levels',
 		help: 'A row is the depth to water in a hole on a date',
 		files: names('water level gauge mond mong piezo'),
-		roles: [hole, date(true), number('waterDepth', 'Depth to water', 'Below the collar', 'waterdepth depthtowater dtw depth waterlevel level reading mondrdng', false, 'length'), { ...elevation, label: 'Water elevation', help: 'Elevation of the water' }],
+		roles: [
+			hole,
+			date(true),
+			number(
+				'waterDepth',
+				'Depth to water',
+				'Below the collar',
+				'waterdepth depthtowater dtw depth waterlevel level reading mondrdng',
+				false,
+				'length'
+			),
+			{ ...elevation, label: 'Water elevation', help: 'Elevation of the water' }
+		],
 		oneOf: [['waterDepth'], ['elevation']]
 	},
 	{
@@ -174,7 +399,15 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 		label: 'Stations along lines',
 		help: 'A row is a station of a survey line with measured values',
 		files: names('magnet line stations profile survey mag'),
-		roles: [text('line', 'Line', 'Number of the line', 'line lineno linenumber profile fline', true), text('station', 'Station', 'Number along the line', 'station stn fid fiducial stationno'), easting(true), northing(true), elevation, { ...date(false), label: 'Time' }, value(true)]
+		roles: [
+			text('line', 'Line', 'Number of the line', 'line lineno linenumber profile fline', true),
+			text('station', 'Station', 'Number along the line', 'station stn fid fiducial stationno'),
+			easting(true),
+			northing(true),
+			elevation,
+			{ ...date(false), label: 'Time' },
+			value(true)
+		]
 	},
 	{
 		kind: 'other',
@@ -189,7 +422,8 @@ const BY_KIND = new Map(TABLE_KINDS.map((k) => [k.kind, k]));
 export const tableKind = (kind: TableKind): KindOfTable => BY_KIND.get(kind)!;
 
 /** A role of a kind of table by its key, `keep` included. */
-export const roleOf = (kind: TableKind, key: string): Role | undefined => (key === KEEP.key ? KEEP : tableKind(kind).roles.find((r) => r.key === key));
+export const roleOf = (kind: TableKind, key: string): Role | undefined =>
+	key === KEEP.key ? KEEP : tableKind(kind).roles.find((r) => r.key === key);
 
 /** Kinds whose rows belong to holes. */
 export const isOfHoles = (kind: TableKind): boolean => kind !== 'collars' && tableKind(kind).roles.some((r) => r.key === 'hole');

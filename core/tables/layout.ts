@@ -11,7 +11,8 @@ export interface Line {
 
 export const COMMENTS = ['#', '//', '%', '!'];
 
-const UNIT = /^[[(]?\s*(m|ft|feet|met(er|re)s?|km|cm|mm|in|deg(rees)?|°|%|pct|ppm|ppb|g\/t|oz\/t|kg|t|kn|kpa|mpa|s|ms|us\/ft|api|g\/cc|g\/cm3|t\/m3|kg\/m3|nt|mgal|ohm\.?m|si|text|none|date|yyyy-mm-dd|dd\/mm\/yyyy|hh:mm(:ss)?|-)\s*[\])]?$/i;
+const UNIT =
+	/^[[(]?\s*(m|ft|feet|met(er|re)s?|km|cm|mm|in|deg(rees)?|°|%|pct|ppm|ppb|g\/t|oz\/t|kg|t|kn|kpa|mpa|s|ms|us\/ft|api|g\/cc|g\/cm3|t\/m3|kg\/m3|nt|mgal|ohm\.?m|si|text|none|date|yyyy-mm-dd|dd\/mm\/yyyy|hh:mm(:ss)?|-)\s*[\])]?$/i;
 
 export const isEmptyRow = (cells: readonly string[]): boolean => cells.every((c) => c === '');
 const filledWidth = (cells: readonly string[]): number => cells.findLastIndex((c) => c !== '') + 1;
@@ -21,14 +22,22 @@ const isComment = (l: Line, comment: string): boolean => comment !== '' && l.cel
 export function guessLayout(sample: readonly Line[], delimiter: Reading['delimiter'], known: Partial<Reading> = {}): Reading {
 	const all = sample.filter((l) => !isEmptyRow(l.cells));
 	// A mark alone is the name of a column of numbers ("#, hole, …"), but between blanks it begins a remark.
-	const comment = known.comment ?? COMMENTS.find((c) => all[0]?.cells[0]!.startsWith(c) && (all[0].cells[0] !== c || delimiter === 'space')) ?? '';
+	const comment =
+		known.comment ?? COMMENTS.find((c) => all[0]?.cells[0]!.startsWith(c) && (all[0].cells[0] !== c || delimiter === 'space')) ?? '';
 	const lines = all.filter((l) => !isComment(l, comment));
 	const widths = new Map<number, number>();
 	// Delimiters at the end of a line are an editor's habit: they make it no wider.
 	for (const l of lines.slice(0, 200)) widths.set(filledWidth(l.cells), (widths.get(filledWidth(l.cells)) ?? 0) + 1);
 	const width = [...widths].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0;
 	const first = lines.findIndex((l) => l.cells.length >= Math.max(2, width) && l.cells.filter((c) => c !== '').length > width / 2);
-	const style = known.decimal !== undefined && known.thousands !== undefined ? { decimal: known.decimal, thousands: known.thousands } : { ...guessNumberStyle(lines.slice(Math.max(0, first) + 1).flatMap((l) => l.cells)), ...(known.decimal !== undefined ? { decimal: known.decimal } : {}), ...(known.thousands !== undefined ? { thousands: known.thousands } : {}) };
+	const style =
+		known.decimal !== undefined && known.thousands !== undefined
+			? { decimal: known.decimal, thousands: known.thousands }
+			: {
+					...guessNumberStyle(lines.slice(Math.max(0, first) + 1).flatMap((l) => l.cells)),
+					...(known.decimal !== undefined ? { decimal: known.decimal } : {}),
+					...(known.thousands !== undefined ? { thousands: known.thousands } : {})
+				};
 	const number = numberReader(style);
 	const numeric = (cells: readonly string[] | undefined) => (cells ?? []).filter((c) => !Number.isNaN(number(c))).length;
 	// A first line with as many numbers as the lines below it is data.
@@ -39,15 +48,33 @@ export function guessLayout(sample: readonly Line[], delimiter: Reading['delimit
 	const headerLine = known.headerLine ?? (head === undefined || headless ? 0 : head.line);
 	const under = lines.find((l) => l.line > headerLine);
 	const filled = under?.cells.filter((c) => c !== '') ?? [];
-	const unitsLine = known.unitsLine ?? (headerLine > 0 && filled.length > 0 && numeric(filled) === 0 && filled.filter((c) => UNIT.test(c)).length >= 0.7 * filled.length && typical > 0);
-	return { delimiter, ...style, headerLine, unitsLine, comment, ...(known.part !== undefined ? { part: known.part } : {}), ...(known.quotes !== undefined && known.quotes !== 'careful' ? { quotes: known.quotes } : {}) };
+	const unitsLine =
+		known.unitsLine ??
+		(headerLine > 0 &&
+			filled.length > 0 &&
+			numeric(filled) === 0 &&
+			filled.filter((c) => UNIT.test(c)).length >= 0.7 * filled.length &&
+			typical > 0);
+	return {
+		delimiter,
+		...style,
+		headerLine,
+		unitsLine,
+		comment,
+		...(known.part !== undefined ? { part: known.part } : {}),
+		...(known.quotes !== undefined && known.quotes !== 'careful' ? { quotes: known.quotes } : {})
+	};
 }
 
 /** What a spreadsheet would run as a formula, or what was kept from it. */
 export const GUARDED = /^'*[=+\-@\t\r]/;
 
 /** Without blanks around it; most cells have none, and then nothing is made. */
-const trimmed = (cell: string): string => (cell.length && (cell.charCodeAt(0) <= 32 || cell.charCodeAt(cell.length - 1) <= 32 || cell.charCodeAt(0) > 127 || cell.charCodeAt(cell.length - 1) > 127) ? cell.trim() : cell);
+const trimmed = (cell: string): string =>
+	cell.length &&
+	(cell.charCodeAt(0) <= 32 || cell.charCodeAt(cell.length - 1) <= 32 || cell.charCodeAt(0) > 127 || cell.charCodeAt(cell.length - 1) > 127)
+		? cell.trim()
+		: cell;
 
 /** Without the apostrophe that keeps spreadsheets from running it. */
 const unguarded = (cell: string): string => (cell.charCodeAt(0) === 39 && GUARDED.test(cell) ? cell.slice(1) : cell);
@@ -94,7 +121,13 @@ export class TableBuilder {
 			this.header = reading.headerLine ? cells.map((c) => c.trim().replace(/\s+/g, ' ')) : cells.map((_, i) => `column ${i + 1}`);
 			// Empty columns at the end are an editor's habit.
 			while (reading.headerLine && this.header.length && this.header[this.header.length - 1] === '') this.header.pop();
-			if (this.header.length > MOST_COLUMNS) fail('too-many-columns', `${this.name} has ${this.header.length.toLocaleString('en')} columns; the most is ${MOST_COLUMNS.toLocaleString('en')}`, 'Leave out what is not needed, or turn the table so that its columns become rows.', this.name);
+			if (this.header.length > MOST_COLUMNS)
+				fail(
+					'too-many-columns',
+					`${this.name} has ${this.header.length.toLocaleString('en')} columns; the most is ${MOST_COLUMNS.toLocaleString('en')}`,
+					'Leave out what is not needed, or turn the table so that its columns become rows.',
+					this.name
+				);
 			this.columns = this.header.map(() => []);
 			if (reading.headerLine) return;
 		} else if (reading.unitsLine && !this.units) {
@@ -115,7 +148,8 @@ export class TableBuilder {
 		if (this.counted) {
 			const lost = cells.slice(columns.length);
 			if (doubted) this.odd.push({ row: this.rowCount, kind: 'quote', count: doubted });
-			else if (lost.some((c) => c.trim() !== '')) this.odd.push({ row: this.rowCount, kind: 'long', count: cells.length, lost: lost.map((c) => c.trim()) });
+			else if (lost.some((c) => c.trim() !== ''))
+				this.odd.push({ row: this.rowCount, kind: 'long', count: cells.length, lost: lost.map((c) => c.trim()) });
 			else if (cells.length < columns.length) this.odd.push({ row: this.rowCount, kind: 'short', count: cells.length });
 		}
 		if (this.rowCount === this.lines.length) {
@@ -129,9 +163,23 @@ export class TableBuilder {
 	/** @throws ProblemError `not-a-table`, `empty-file` */
 	finish(): RawTable {
 		const { header, name, reading, rowCount } = this;
-		if (!header || header.length < 2) return fail('not-a-table', `${name} has no columns that could be told apart`, 'Expected cells between commas, semicolons, tabs or blanks. Choose the delimiter by hand if it is another.', name);
+		if (!header || header.length < 2)
+			return fail(
+				'not-a-table',
+				`${name} has no columns that could be told apart`,
+				'Expected cells between commas, semicolons, tabs or blanks. Choose the delimiter by hand if it is another.',
+				name
+			);
 		const names = distinct(header.map((h, i) => h || `column ${i + 1}`));
 		if (rowCount === 0) fail('empty-file', `${name} has a header but no rows`, 'Choose a file with data.', name);
-		return { header: names, units: this.units, columns: this.columns, rowCount, lines: this.lines.slice(0, rowCount), ...(this.odd.length ? { odd: this.odd } : {}), reading };
+		return {
+			header: names,
+			units: this.units,
+			columns: this.columns,
+			rowCount,
+			lines: this.lines.slice(0, rowCount),
+			...(this.odd.length ? { odd: this.odd } : {}),
+			reading
+		};
 	}
 }

@@ -12,9 +12,24 @@ const units = (kind: TableKind, text: string, lengthUnit = 'm') => {
 
 describe('what the columns of a table are', () => {
 	it.each<[string, TableKind, string, Record<string, string>]>([
-		['collars as most write them', 'collars', 'HoleID,Easting,Northing,Elevation,Depth\nA,402000,4992000,12,100\n', { HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth' }],
-		['collars in short', 'collars', 'BHID,X,Y,Z,EOH\nA,402000,4992000,12,100\n', { BHID: 'hole', X: 'easting', Y: 'northing', Z: 'elevation', EOH: 'totalDepth' }],
-		['intervals with words between', 'intervals', 'Hole,From_m,To_m,Lithology,Remarks\nA,0,10,SST,wet\n', { Hole: 'hole', From_m: 'from', To_m: 'to', Lithology: 'code' }],
+		[
+			'collars as most write them',
+			'collars',
+			'HoleID,Easting,Northing,Elevation,Depth\nA,402000,4992000,12,100\n',
+			{ HoleID: 'hole', Easting: 'easting', Northing: 'northing', Elevation: 'elevation', Depth: 'totalDepth' }
+		],
+		[
+			'collars in short',
+			'collars',
+			'BHID,X,Y,Z,EOH\nA,402000,4992000,12,100\n',
+			{ BHID: 'hole', X: 'easting', Y: 'northing', Z: 'elevation', EOH: 'totalDepth' }
+		],
+		[
+			'intervals with words between',
+			'intervals',
+			'Hole,From_m,To_m,Lithology,Remarks\nA,0,10,SST,wet\n',
+			{ Hole: 'hole', From_m: 'from', To_m: 'to', Lithology: 'code' }
+		],
 		['surveys', 'surveys', 'hole,depth,azimuth,dip\nA,0,90,-60\n', { hole: 'hole', depth: 'depth', azimuth: 'azimuth', dip: 'inclination' }]
 	])('%s', (_, kind, text, expected) => expect(guess(kind, text)).toMatchObject(expected));
 

@@ -108,7 +108,14 @@ function drop(taken: Map<number, string>, role: string): void {
 }
 
 /** Where no header name helped: an id that matches the collars, numbers that can only be coordinates. */
-function guessByValues(kind: TableKind, looks: readonly Look[], taken: ReadonlyMap<number, string>, given: ReadonlySet<string>, give: (column: number, role: string) => void, known: KnownProject): void {
+function guessByValues(
+	kind: TableKind,
+	looks: readonly Look[],
+	taken: ReadonlyMap<number, string>,
+	given: ReadonlySet<string>,
+	give: (column: number, role: string) => void,
+	known: KnownProject
+): void {
 	const has = (key: string) => tableKind(kind).roles.some((r) => r.key === key) && !given.has(key);
 	if (has('hole') && known.holes?.size) {
 		let best = -1;
@@ -121,7 +128,9 @@ function guessByValues(kind: TableKind, looks: readonly Look[], taken: ReadonlyM
 		if (best >= 0) give(best, 'hole');
 	}
 	if (has('easting') && has('northing') && tableKind(kind).roles.some((r) => r.key === 'easting' && r.required)) {
-		const large = looks.map((l, i) => ({ l, i })).filter(({ l, i }) => !taken.has(i) && l.numeric > 0.9 && Math.min(Math.abs(l.min), Math.abs(l.max)) > 10_000);
+		const large = looks
+			.map((l, i) => ({ l, i }))
+			.filter(({ l, i }) => !taken.has(i) && l.numeric > 0.9 && Math.min(Math.abs(l.min), Math.abs(l.max)) > 10_000);
 		if (large.length === 2) {
 			give(large[0]!.i, 'easting');
 			give(large[1]!.i, 'northing');
@@ -153,7 +162,12 @@ export function guessKind(raw: RawTable, fileName: string, known: KnownProject =
 		const required = k.roles.filter((r) => r.required);
 		const sets = k.oneOf ? Math.max(...k.oneOf.map((set) => set.filter((r) => found.has(r)).length / set.length)) : 1;
 		const named = k.roles.filter((r) => found.has(r.key) && !r.many).length;
-		const s = (required.filter((r) => found.has(r.key)).length / Math.max(1, required.length)) * sets + 0.06 * named + (k.files.some((f) => file.includes(f)) ? 0.4 : 0) - (k.kind === 'other' ? 0.5 : 0) - missingRoles(k.kind, mapping).length * 0.5;
+		const s =
+			(required.filter((r) => found.has(r.key)).length / Math.max(1, required.length)) * sets +
+			0.06 * named +
+			(k.files.some((f) => file.includes(f)) ? 0.4 : 0) -
+			(k.kind === 'other' ? 0.5 : 0) -
+			missingRoles(k.kind, mapping).length * 0.5;
 		if (s > score + 1e-9) {
 			score = s;
 			best = k.kind;
@@ -168,7 +182,8 @@ export function missingRoles(kind: TableKind, mapping: Mapping): string[] {
 	const k = tableKind(kind);
 	const missing = k.roles.filter((r) => r.required && !given.has(r.key)).map((r) => r.label);
 	const label = (key: string) => k.roles.find((r) => r.key === key)!.label;
-	if (k.oneOf && !k.oneOf.some((set) => set.every((r) => given.has(r)))) missing.push(k.oneOf.map((set) => set.map(label).join(' and ')).join(', or '));
+	if (k.oneOf && !k.oneOf.some((set) => set.every((r) => given.has(r))))
+		missing.push(k.oneOf.map((set) => set.map(label).join(' and ')).join(', or '));
 	return missing;
 }
 
@@ -179,16 +194,23 @@ export function missingRoles(kind: TableKind, mapping: Mapping): string[] {
 export function validateMapping(kind: TableKind, header: readonly string[], mapping: Mapping): void {
 	const seen = new Set<string>();
 	for (const [column, roleKey] of Object.entries(mapping)) {
-		if (!header.includes(column)) fail('unknown-column', `there is no column "${column}"`, `The columns are: ${header.join(', ')}.`, `mapping.${column}`);
+		if (!header.includes(column))
+			fail('unknown-column', `there is no column "${column}"`, `The columns are: ${header.join(', ')}.`, `mapping.${column}`);
 		if (roleKey === LEAVE) continue;
 		const role = roleOf(kind, roleKey);
 		if (!role) fail('unknown-role', `"${roleKey}" is no role of ${tableKind(kind).label.toLowerCase()}`, undefined, `mapping.${column}`);
-		if (!role!.many && seen.has(roleKey)) fail('doubled-role', `two columns are mapped to ${role!.label}`, 'Leave one of them out.', `mapping.${column}`);
+		if (!role!.many && seen.has(roleKey))
+			fail('doubled-role', `two columns are mapped to ${role!.label}`, 'Leave one of them out.', `mapping.${column}`);
 		seen.add(roleKey);
 	}
 	const missing = missingRoles(kind, mapping);
 	if (missing.length)
-		fail('unmapped-columns', `no column is mapped to ${missing.join('; ')}`, 'Say which columns hold them, or choose another kind of table.', 'mapping');
+		fail(
+			'unmapped-columns',
+			`no column is mapped to ${missing.join('; ')}`,
+			'Say which columns hold them, or choose another kind of table.',
+			'mapping'
+		);
 }
 
 /** WGS 84 in degrees: what a receiver for satellite navigation writes. */

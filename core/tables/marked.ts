@@ -1,6 +1,7 @@
 import { unitFactor, unitNamed, type MeasureKind } from './measures';
 
-const DEGREES = /^([+-]?)(\d{1,3})\s*[°ºd]\s*(?:(\d{1,2}(?:[.,]\d+)?)\s*['′’m]\s*)?(?:(\d{1,2}(?:[.,]\d+)?)\s*(?:["″”s]|'')\s*)?([NSEW])?$/i;
+const DEGREES =
+	/^([+-]?)(\d{1,3})\s*[°ºd]\s*(?:(\d{1,2}(?:[.,]\d+)?)\s*['′’m]\s*)?(?:(\d{1,2}(?:[.,]\d+)?)\s*(?:["″”s]|'')\s*)?([NSEW])?$/i;
 const BEHIND = /^(.*?\d[.,]?)\s*([a-z°'′]+(?:\s[a-z]+)?)\.?$/i;
 
 /**

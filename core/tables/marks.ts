@@ -13,14 +13,48 @@ export interface TableMarks {
 
 const MOST_MARKS = 1_000_000;
 const text = (most: number) => yup.string().max(most).defined();
-const at = yup.string().max(40).required().test('date', '${path} must be a date and time', (v) => !Number.isNaN(Date.parse(v)));
-const row = (least: number) => yup.number().integer().min(least).max(2 ** 31 - 1).required();
+const at = yup
+	.string()
+	.max(40)
+	.required()
+	.test('date', '${path} must be a date and time', (v) => !Number.isNaN(Date.parse(v)));
+const row = (least: number) =>
+	yup
+		.number()
+		.integer()
+		.min(least)
+		.max(2 ** 31 - 1)
+		.required();
 
 export const marksSchema = yup
 	.object({
-		edits: yup.array(yup.object({ row: row(0), column: text(500), original: text(100_000), value: text(10_000), by: text(200), at }).noUnknown().required()).max(MOST_MARKS).required(),
-		excluded: yup.array(yup.object({ row: row(0), by: text(200), at }).noUnknown().required()).max(MOST_MARKS).required(),
-		seen: yup.array(yup.object({ rule: text(100), row: row(-1), reason: text(1000), by: text(200), at }).noUnknown().required()).max(MOST_MARKS).required()
+		edits: yup
+			.array(
+				yup
+					.object({ row: row(0), column: text(500), original: text(100_000), value: text(10_000), by: text(200), at })
+					.noUnknown()
+					.required()
+			)
+			.max(MOST_MARKS)
+			.required(),
+		excluded: yup
+			.array(
+				yup
+					.object({ row: row(0), by: text(200), at })
+					.noUnknown()
+					.required()
+			)
+			.max(MOST_MARKS)
+			.required(),
+		seen: yup
+			.array(
+				yup
+					.object({ rule: text(100), row: row(-1), reason: text(1000), by: text(200), at })
+					.noUnknown()
+					.required()
+			)
+			.max(MOST_MARKS)
+			.required()
 	})
 	.noUnknown()
 	.default(undefined)
@@ -31,7 +65,8 @@ export const marksSchema = yup
  * @throws ProblemError `marks-do-not-fit` when a cell holds something else than it did
  */
 export function placeMarks(raw: Pick<RawTable, 'header' | 'columns' | 'rowCount'>, marks: TableMarks) {
-	const refuse = (what: string) => fail('marks-do-not-fit', `${what} does not fit the file that came with it`, 'The archive was changed by hand, or is damaged.');
+	const refuse = (what: string) =>
+		fail('marks-do-not-fit', `${what} does not fit the file that came with it`, 'The archive was changed by hand, or is damaged.');
 	const rowOf = (n: number) => (n < raw.rowCount ? n : refuse(`row ${n + 1}`));
 	return {
 		edits: marks.edits.map((e) => {

@@ -6,11 +6,27 @@ export const MEASURES = {
 
 export type MeasureKind = keyof typeof MEASURES;
 
-const NAMES: Record<string, string> = { metre: 'm', metres: 'm', meter: 'm', meters: 'm', feet: 'ft', foot: 'ft', deg: '°', degree: '°', degrees: '°', grad: 'gon', radians: 'rad', f: 'ft' };
+const NAMES: Record<string, string> = {
+	metre: 'm',
+	metres: 'm',
+	meter: 'm',
+	meters: 'm',
+	feet: 'ft',
+	foot: 'ft',
+	deg: '°',
+	degree: '°',
+	degrees: '°',
+	grad: 'gon',
+	radians: 'rad',
+	f: 'ft'
+};
 
 /** The unit that a text means, if it is one of a measure. */
 export function unitNamed(text: string, kind: MeasureKind): string | null {
-	const plain = text.replace(/[[\]()]/g, '').trim().toLowerCase();
+	const plain = text
+		.replace(/[[\]()]/g, '')
+		.trim()
+		.toLowerCase();
 	const name = NAMES[plain] ?? Object.keys(MEASURES[kind]).find((u) => u.toLowerCase() === plain) ?? '';
 	return name in MEASURES[kind] ? name : null;
 }

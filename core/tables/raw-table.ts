@@ -56,7 +56,8 @@ export function firstRows(raw: RawTable, count: number): RawTable {
 }
 
 /** What is known of a newer version of a file, or of one whose rows are added: how numbers are written, and which part it is. */
-export const readingAgain = ({ part, decimal, thousands, quotes }: Reading): Partial<Reading> => (part === undefined ? { decimal, thousands, ...(quotes ? { quotes } : {}) } : { part });
+export const readingAgain = ({ part, decimal, thousands, quotes }: Reading): Partial<Reading> =>
+	part === undefined ? { decimal, thousands, ...(quotes ? { quotes } : {}) } : { part };
 
 /** One row as an array of cells. */
 export const rowOf = (raw: RawTable, row: number): string[] => raw.columns.map((c) => c[row]!);

@@ -12,7 +12,12 @@ const rowsOf = (raw: RawTable) => Array.from({ length: raw.rowCount }, (_, n) =>
 
 describe('how a file is written', () => {
 	it('is told from a file with comments, decimal commas, thousands, a line of units and German names', () => {
-		const raw = readDelimited(bytes('# export of the field database\nBohrung;Rechtswert;Hochwert;Höhe;Endteufe;Datum\n;m;m;m;ft;\nK-1;402.310,5;4.992.011,0;210,4;328,1;03.04.2021\nK-2;402.410,5;4.992.111,0;;656,2;13.04.2021\n'), 'k.csv');
+		const raw = readDelimited(
+			bytes(
+				'# export of the field database\nBohrung;Rechtswert;Hochwert;Höhe;Endteufe;Datum\n;m;m;m;ft;\nK-1;402.310,5;4.992.011,0;210,4;328,1;03.04.2021\nK-2;402.410,5;4.992.111,0;;656,2;13.04.2021\n'
+			),
+			'k.csv'
+		);
 		expect(raw.reading).toMatchObject({ delimiter: ';', decimal: ',', thousands: '.', headerLine: 2, unitsLine: true, comment: '#' });
 		expect([...raw.lines]).toEqual([4, 5]);
 		expect(guessKind(raw, 'k.csv')).toBe('collars');
@@ -39,7 +44,10 @@ describe('how a file is written', () => {
 	it('can be said by hand, and then counts', () => {
 		const raw = readDelimited(bytes('1;2\n3,5;4\n'), 'f.txt', { headerLine: 0, decimal: '.' });
 		expect(raw.header).toEqual(['column 1', 'column 2']);
-		expect(rowsOf(raw)).toEqual([['1', '2'], ['3,5', '4']]);
+		expect(rowsOf(raw)).toEqual([
+			['1', '2'],
+			['3,5', '4']
+		]);
 		expect(numberReader(raw.reading)('3,5')).toBeNaN();
 	});
 });
@@ -58,15 +66,21 @@ describe('numbers', () => {
 
 	it('are read back whatever style they are written in', () => {
 		fc.assert(
-			fc.property(fc.double({ min: -1e9, max: 1e9, noNaN: true }), fc.constantFrom<['.' | ',', '' | ',' | '.' | ' ' | "'"]>(['.', ''], [',', ''], ['.', ','], [',', '.'], ['.', ' '], [',', "'"]), (v, [decimal, thousands]) => {
-				const [whole, rest] = Math.abs(v).toFixed(3).split('.') as [string, string];
-				const text = `${v < 0 ? '-' : ''}${whole.replace(/\B(?=(\d{3})+$)/g, thousands)}${decimal}${rest}`;
-				expect(numberReader({ decimal, thousands })(text)).toBeCloseTo(Number(v.toFixed(3)), 6);
-			})
+			fc.property(
+				fc.double({ min: -1e9, max: 1e9, noNaN: true }),
+				fc.constantFrom<['.' | ',', '' | ',' | '.' | ' ' | "'"]>(['.', ''], [',', ''], ['.', ','], [',', '.'], ['.', ' '], [',', "'"]),
+				(v, [decimal, thousands]) => {
+					const [whole, rest] = Math.abs(v).toFixed(3).split('.') as [string, string];
+					const text = `${v < 0 ? '-' : ''}${whole.replace(/\B(?=(\d{3})+$)/g, thousands)}${decimal}${rest}`;
+					expect(numberReader({ decimal, thousands })(text)).toBeCloseTo(Number(v.toFixed(3)), 6);
+				}
+			)
 		);
 	});
 
-	it.each(['', 'abc', '1e', '0x10', '0b1', 'Infinity', 'NaN', '1,2,3', '--1', '12-', '1_000'])('%j is none', (cell) => expect(numberReader({ decimal: '.', thousands: '' })(cell)).toBeNaN());
+	it.each(['', 'abc', '1e', '0x10', '0b1', 'Infinity', 'NaN', '1,2,3', '--1', '12-', '1_000'])('%j is none', (cell) =>
+		expect(numberReader({ decimal: '.', thousands: '' })(cell)).toBeNaN()
+	);
 });
 
 describe('dates', () => {
@@ -77,7 +91,9 @@ describe('dates', () => {
 		['31-May-2024', '2024-05-31'],
 		['2024-05-31T06:30', '2024-05-31 06:30']
 	])('%s is %s', (text, iso) => expect(formatDate(parseDate(text))).toBe(iso));
-	it.each(['31/02/2024', '2024-13-01', 'yesterday', '5', '', '12/2024', '2024-05-31 25:00'])('%s does not exist', (text) => expect(parseDate(text)).toBeNaN());
+	it.each(['31/02/2024', '2024-13-01', 'yesterday', '5', '', '12/2024', '2024-05-31 25:00'])('%s does not exist', (text) =>
+		expect(parseDate(text)).toBeNaN()
+	);
 	it('say by themselves which number is the month', () => {
 		expect(guessDateOrder(['05/31/2024', '04/01/2024'])).toBe('mdy');
 		expect(guessDateOrder(['31/05/2024', '04/01/2024'])).toBe('dmy');
@@ -95,7 +111,10 @@ describe('kinds of table that say depths or directions otherwise', () => {
 	});
 	it('thicknesses add up', () => {
 		const t = read('hole,thickness,code\nA,5,S\nA,4,L\nB,2,S\n', 'intervals');
-		expect([[...t.numbers['from']!], [...t.numbers['to']!]]).toEqual([[0, 5, 0], [5, 9, 2]]);
+		expect([[...t.numbers['from']!], [...t.numbers['to']!]]).toEqual([
+			[0, 5, 0],
+			[5, 9, 2]
+		]);
 	});
 	it('strikes by the right-hand rule become dip azimuths', () => {
 		const t = read('x,y,dip,strike\n1,2,30,300\n', 'orientations');

@@ -23,8 +23,14 @@ export function rowsOfHoles(table: Table): ReadonlyMap<string, number[]> | null 
 export function moveRow(table: Table, row: number, from: string, to: string): void {
 	const index = known.get(table.text['hole']!);
 	if (!index || from === to) return;
-	index.set(from, (index.get(from) ?? []).filter((r) => r !== row));
-	index.set(to, [...(index.get(to) ?? []), row].sort((a, b) => a - b));
+	index.set(
+		from,
+		(index.get(from) ?? []).filter((r) => r !== row)
+	);
+	index.set(
+		to,
+		[...(index.get(to) ?? []), row].sort((a, b) => a - b)
+	);
 }
 
 /** The row with the least value; the first in the list among equals, and where no value is a number. */

@@ -51,7 +51,12 @@ export function summarise(table: Table): TableSummary {
 		depths: low <= high ? [low, high] : null,
 		numbers: columns.map((c) => summariseNumbers(table.headers[c] ?? c, table.numbers[c]!, table.excluded)),
 		codes: countCodes(table.text['code'], used),
-		missingText: Object.keys(table.text).map((c) => ({ column: table.headers[c] ?? c, missing: table.text[c]!.reduce((n, v, row) => n + (v === '' && used(row) ? 1 : 0), 0) })).filter((m) => m.missing > 0)
+		missingText: Object.keys(table.text)
+			.map((c) => ({
+				column: table.headers[c] ?? c,
+				missing: table.text[c]!.reduce((n, v, row) => n + (v === '' && used(row) ? 1 : 0), 0)
+			}))
+			.filter((m) => m.missing > 0)
 	};
 }
 
@@ -77,11 +82,23 @@ function describe(column: string, own: Float64Array, missing: number): NumberSum
 		sum += v;
 		histogram[max > min ? Math.min(BINS - 1, Math.floor(((v - min) / (max - min)) * BINS)) : 0]!++;
 	}
-	return { column, count: n, missing, min, max, mean: n ? sum / n : NaN, median: n ? (own[(n - 1) >> 1]! + own[n >> 1]!) / 2 : NaN, histogram };
+	return {
+		column,
+		count: n,
+		missing,
+		min,
+		max,
+		mean: n ? sum / n : NaN,
+		median: n ? (own[(n - 1) >> 1]! + own[n >> 1]!) / 2 : NaN,
+		histogram
+	};
 }
 
 function countCodes(codes: readonly string[] | undefined, used: (row: number) => boolean): TableSummary['codes'] {
 	const counts = new Map<string, number>();
 	codes?.forEach((c, row) => c !== '' && used(row) && counts.set(c, (counts.get(c) ?? 0) + 1));
-	return [...counts].map(([code, count]) => ({ code, count })).sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1)).slice(0, MOST_CODES);
+	return [...counts]
+		.map(([code, count]) => ({ code, count }))
+		.sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1))
+		.slice(0, MOST_CODES);
 }

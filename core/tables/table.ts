@@ -92,10 +92,23 @@ export function readTable(name: string, kind: TableKind, raw: RawTable, mapping:
 			return;
 		}
 		const habit = options.written?.[header];
-		if (role.key === 'inclination' || role.type === 'date') table.written = { ...table.written, [key]: habit ?? (role.type === 'date' ? guessDateOrder(cells) : 'negative-down') };
-		table.numbers[key] = readNumbers(table, key, cells, cellReader(role, raw, cells, options.units?.[header], options.lengthUnit ?? 'm', habit));
+		if (role.key === 'inclination' || role.type === 'date')
+			table.written = { ...table.written, [key]: habit ?? (role.type === 'date' ? guessDateOrder(cells) : 'negative-down') };
+		table.numbers[key] = readNumbers(
+			table,
+			key,
+			cells,
+			cellReader(role, raw, cells, options.units?.[header], options.lengthUnit ?? 'm', habit)
+		);
 	});
-	if (options.values) applyValueRules(table, valueColumns(table), (c) => raw.columns[raw.header.indexOf(table.headers[c]!)]!, options.values, numberReader(raw.reading));
+	if (options.values)
+		applyValueRules(
+			table,
+			valueColumns(table),
+			(c) => raw.columns[raw.header.indexOf(table.headers[c]!)]!,
+			options.values,
+			numberReader(raw.reading)
+		);
 	if (options.coordinates) place(table, options.coordinates);
 	derive(table);
 	if (options.calculated) addCalculated(table, options.calculated, options.lengthUnit ?? 'm', options.stated ?? {});
@@ -112,7 +125,8 @@ function place(table: Table, coordinates: Coordinates): void {
 			easting[row] = x;
 			northing[row] = y;
 		}
-	if (coordinates.verticalShift && elevation) for (let row = 0; row < table.rowCount; row++) elevation[row] = elevation[row]! + coordinates.verticalShift;
+	if (coordinates.verticalShift && elevation)
+		for (let row = 0; row < table.rowCount; row++) elevation[row] = elevation[row]! + coordinates.verticalShift;
 }
 
 /**
@@ -120,7 +134,14 @@ function place(table: Table, coordinates: Coordinates): void {
  * @param unit of the column, where it is not that of the project
  * @param habit how it is written; of dates guessed from all cells when it is not said
  */
-export function cellReader(role: Pick<Role, 'key' | 'type' | 'unit'>, raw: Pick<RawTable, 'reading'>, cells: readonly string[], unit: string | undefined, lengthUnit: string, habit: string | undefined): (cell: string) => number {
+export function cellReader(
+	role: Pick<Role, 'key' | 'type' | 'unit'>,
+	raw: Pick<RawTable, 'reading'>,
+	cells: readonly string[],
+	unit: string | undefined,
+	lengthUnit: string,
+	habit: string | undefined
+): (cell: string) => number {
 	if (role.type === 'date') {
 		const order = (habit ?? guessDateOrder(cells)) as DateOrder;
 		return (cell) => parseDate(cell, order);
@@ -134,7 +155,9 @@ export function cellReader(role: Pick<Role, 'key' | 'type' | 'unit'>, raw: Pick<
 		const v = plain(cell);
 		return v === v || cell === '' ? v * factor : readMarked(cell, plain, measure, own);
 	};
-	return role.key === 'inclination' && habit && habit !== 'negative-down' ? (cell) => signedInclination(read(cell), habit as InclinationHabit) : read;
+	return role.key === 'inclination' && habit && habit !== 'negative-down'
+		? (cell) => signedInclination(read(cell), habit as InclinationHabit)
+		: read;
 }
 
 /** Cells with which a spreadsheet says that there is no value. */
@@ -178,5 +201,7 @@ export const valueColumns = (table: Table): string[] => {
 };
 
 /** The names of the columns that are kept as text. */
-export const keptColumns = (table: Table): string[] => Object.entries(table.headers).filter(([key, header]) => key === header && key in table.text && roleOf(table.kind, key) === undefined).map(([key]) => key);
-
+export const keptColumns = (table: Table): string[] =>
+	Object.entries(table.headers)
+		.filter(([key, header]) => key === header && key in table.text && roleOf(table.kind, key) === undefined)
+		.map(([key]) => key);

@@ -12,7 +12,11 @@ describe('delimited text', () => {
 	it('reads commas, semicolons and tabs, quotes, blank lines, and keeps line numbers', () => {
 		for (const d of [',', ';', '\t']) {
 			const raw = readDelimited(bytes(`a${d}b\n1${d}"x${d}y"\n\n2${d}"two\nlines"\n3${d}z\n`), 'f.csv');
-			expect(rowsOf(raw)).toEqual([['1', `x${d}y`], ['2', 'two\nlines'], ['3', 'z']]);
+			expect(rowsOf(raw)).toEqual([
+				['1', `x${d}y`],
+				['2', 'two\nlines'],
+				['3', 'z']
+			]);
 			expect([...raw.lines]).toEqual([2, 4, 6]);
 		}
 	});
@@ -40,12 +44,20 @@ describe('delimited text', () => {
 		expect(csvCell('=1+2')).toBe("'=1+2");
 		expect(csvCell('-12.5')).toBe('-12.5');
 		fc.assert(
-			fc.property(fc.array(fc.tuple(fc.string({ minLength: 1 }), fc.double({ noNaN: true, noDefaultInfinity: true })), { minLength: 1, maxLength: 20 }), (rows) => {
-				const usable = rows.filter(([t]) => t.trim() === t && t !== '' && !/^[=+\-@]/.test(t) && !/[\r\0\ufeff]/.test(t) && !t.includes('\n'));
-				fc.pre(usable.length > 0);
-				const back = readDelimited(bytes(writeCsv(['text', 'number'], usable)), 'f.csv');
-				expect(rowsOf(back).map((r) => [r[0], Number(r[1])])).toEqual(usable.map(([t, n]) => [t, n === 0 ? 0 : n]));
-			})
+			fc.property(
+				fc.array(fc.tuple(fc.string({ minLength: 1 }), fc.double({ noNaN: true, noDefaultInfinity: true })), {
+					minLength: 1,
+					maxLength: 20
+				}),
+				(rows) => {
+					const usable = rows.filter(
+						([t]) => t.trim() === t && t !== '' && !/^[=+\-@]/.test(t) && !/[\r\0\ufeff]/.test(t) && !t.includes('\n')
+					);
+					fc.pre(usable.length > 0);
+					const back = readDelimited(bytes(writeCsv(['text', 'number'], usable)), 'f.csv');
+					expect(rowsOf(back).map((r) => [r[0], Number(r[1])])).toEqual(usable.map(([t, n]) => [t, n === 0 ? 0 : n]));
+				}
+			)
 		);
 	});
 });

@@ -63,7 +63,13 @@ function valueOf(act: ValueAct, cell: string, value: number, read: (cell: string
  * Applies the rules of the measured columns of a table, in place. Cells that a rule gives a meaning are no longer odd.
  * @param cells raw cells by header name
  */
-export function applyValueRules(table: Table, columns: readonly string[], cells: (column: string) => readonly string[], rules: ValueRules, read: (cell: string) => number): void {
+export function applyValueRules(
+	table: Table,
+	columns: readonly string[],
+	cells: (column: string) => readonly string[],
+	rules: ValueRules,
+	read: (cell: string) => number
+): void {
 	const settled = new Set<string>();
 	for (const column of columns) {
 		const rule = rules[table.headers[column]!];

@@ -17,11 +17,29 @@ describe('value rules', () => {
 	it('tell the classes of cells apart and count them', () => {
 		const classes = raw(ASSAYS).columns[3]!.map((c) => valueClass(c, numberReader({ decimal: '.', thousands: '' })(c)));
 		expect(classes).toEqual(['below', 'missing', 'zero', 'negative', 'above', 'below', 'text', null]);
-		expect(countClasses(raw(ASSAYS).columns[3]!, numberReader({ decimal: '.', thousands: '' }))).toEqual({ missing: 1, below: 2, above: 1, text: 1, zero: 1, negative: 1 });
+		expect(countClasses(raw(ASSAYS).columns[3]!, numberReader({ decimal: '.', thousands: '' }))).toEqual({
+			missing: 1,
+			below: 2,
+			above: 1,
+			text: 1,
+			zero: 1,
+			negative: 1
+		});
 	});
 
 	it('leave out, keep, put a number, or a share of the stated limit', () => {
-		const values: ValueRules = { Cu: { acts: { below: { act: 'share', share: 0.5 }, above: { act: 'keep' }, missing: { act: 'number', number: 1 }, negative: { act: 'share', share: 0.5 }, zero: { act: 'leave' }, text: { act: 'leave' } } } };
+		const values: ValueRules = {
+			Cu: {
+				acts: {
+					below: { act: 'share', share: 0.5 },
+					above: { act: 'keep' },
+					missing: { act: 'number', number: 1 },
+					negative: { act: 'share', share: 0.5 },
+					zero: { act: 'leave' },
+					text: { act: 'leave' }
+				}
+			}
+		};
 		const t = readTable('t', 'assays', raw(ASSAYS), MAPPING, { values });
 		expect([...t.numbers['Cu']!]).toEqual([2.5, 1, NaN, 2.5, 1000, NaN, NaN, 12]);
 		expect(t.notNumbers).toEqual([]);
@@ -39,7 +57,13 @@ describe('an edit in place', () => {
 		const reading = { mapping: MAPPING, units: { to: 'ft' }, values, lengthUnit: 'm' };
 		const r = raw(ASSAYS);
 		const t = readTable('t', 'assays', r, MAPPING, reading);
-		for (const [row, column, value] of [[3, 'Cu', '<8'], [7, 'Cu', 'bad'], [2, 'to', '9.9'], [1, 'hole', 'B'], [0, 'to', 'x']] as const) {
+		for (const [row, column, value] of [
+			[3, 'Cu', '<8'],
+			[7, 'Cu', 'bad'],
+			[2, 'to', '9.9'],
+			[1, 'hole', 'B'],
+			[0, 'to', 'x']
+		] as const) {
 			editCell(r, t, reading, row, r.header.indexOf(column), value);
 			const again = readTable('t', 'assays', r, MAPPING, reading);
 			expect(t.numbers).toEqual(again.numbers);
@@ -99,13 +123,35 @@ describe('a newer version of a file', () => {
 });
 
 it('a summary gives counts, ranges, a histogram that adds up, and codes', () => {
-	const s = summarise(readTable('t', 'intervals', raw('hole,from,to,code\nA,0,5,S\nA,5,9,L\nB,0,3,S\n'), { hole: 'hole', from: 'from', to: 'to', code: 'code' }, { excluded: Uint8Array.from([0, 0, 1]) }));
-	expect(s).toMatchObject({ rows: 3, excluded: 1, holes: 1, depths: [0, 9], codes: [{ code: 'L', count: 1 }, { code: 'S', count: 1 }] });
+	const s = summarise(
+		readTable(
+			't',
+			'intervals',
+			raw('hole,from,to,code\nA,0,5,S\nA,5,9,L\nB,0,3,S\n'),
+			{ hole: 'hole', from: 'from', to: 'to', code: 'code' },
+			{ excluded: Uint8Array.from([0, 0, 1]) }
+		)
+	);
+	expect(s).toMatchObject({
+		rows: 3,
+		excluded: 1,
+		holes: 1,
+		depths: [0, 9],
+		codes: [
+			{ code: 'L', count: 1 },
+			{ code: 'S', count: 1 }
+		]
+	});
 	const to = s.numbers.find((n) => n.column === 'to')!;
 	expect(to).toMatchObject({ count: 2, min: 5, max: 9, mean: 7, median: 7 });
 	expect(to.histogram.reduce((a, b) => a + b)).toBe(2);
 });
 
 it('two digits of a year: below 70 this century, from 70 on the last', () => {
-	expect(['1.2.69', '1.2.70', '1.2.00', '1.2.99'].map((d) => formatDate(parseDate(d)).slice(0, 4))).toEqual(['2069', '1970', '2000', '1999']);
+	expect(['1.2.69', '1.2.70', '1.2.00', '1.2.99'].map((d) => formatDate(parseDate(d)).slice(0, 4))).toEqual([
+		'2069',
+		'1970',
+		'2000',
+		'1999'
+	]);
 });

@@ -66,5 +66,13 @@ function guessInclination(header: string, cells: readonly string[], read: (cell:
 /** Whether a column holds dates that could be read in two ways, and none that tells. */
 export const isAmbiguous = (cells: readonly string[]): boolean => {
 	const mixed = cells.filter((c) => /^\d{1,2}[-/. ]\d{1,2}[-/. ]\d{2,4}/.test(c));
-	return mixed.length > 0 && mixed.every((c) => c.split(/[-/. ]/).slice(0, 2).every((n) => Number(n) <= 12));
+	return (
+		mixed.length > 0 &&
+		mixed.every((c) =>
+			c
+				.split(/[-/. ]/)
+				.slice(0, 2)
+				.every((n) => Number(n) <= 12)
+		)
+	);
 };

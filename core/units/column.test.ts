@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { plainCode, proposeLumping, sequencesOf, unitOfCode, validateColumn, type ContactKind, type Unit } from './column';
 
 const unit = (id: string, contact: ContactKind = 'conformable', name = id): Unit => ({ id, name, color: '#808080', contact });
-const shape = (...units: Unit[]) => sequencesOf(units).map((s) => `${s.kind[0]} ${s.units.map((u) => units[u]!.id).join('+')} ${s.base < 0 ? '-' : units[s.base]!.id}`);
+const shape = (...units: Unit[]) =>
+	sequencesOf(units).map((s) => `${s.kind[0]} ${s.units.map((u) => units[u]!.id).join('+')} ${s.base < 0 ? '-' : units[s.base]!.id}`);
 
 describe('sequences of a column', () => {
 	it('a conformable column is one', () => expect(shape(unit('a'), unit('b'), unit('c'))).toEqual(['s a+b+c -']));
@@ -15,15 +16,20 @@ describe('sequences of a column', () => {
 	it('one inside a conformable run cuts the run and what is older', () => {
 		expect(shape(unit('a'), unit('sill', 'intrusive'), unit('b', 'erosional'), unit('c'))).toEqual(['i sill sill', 's a+b b', 's c -']);
 	});
-	it('the kind of the basement\'s contact says nothing: it has no base', () => {
-		for (const kind of ['conformable', 'erosional', 'onlapping'] as const) expect(shape(unit('a', 'erosional'), unit('z', kind))).toEqual(['s a a', 's z -']);
+	it("the kind of the basement's contact says nothing: it has no base", () => {
+		for (const kind of ['conformable', 'erosional', 'onlapping'] as const)
+			expect(shape(unit('a', 'erosional'), unit('z', kind))).toEqual(['s a a', 's z -']);
 	});
 	it('hold every unit exactly once, for any mixture of contacts', () => {
 		const kinds: ContactKind[] = ['conformable', 'erosional', 'onlapping', 'intrusive'];
 		for (let n = 0; n < 4 ** 4; n++) {
 			const units = [0, 1, 2, 3].map((i) => unit(`u${i}`, kinds[Math.floor(n / 4 ** i) % 4]));
 			units.push(unit('basement'));
-			expect(sequencesOf(units).flatMap((s) => s.units).sort()).toEqual([0, 1, 2, 3, 4]);
+			expect(
+				sequencesOf(units)
+					.flatMap((s) => s.units)
+					.sort()
+			).toEqual([0, 1, 2, 3, 4]);
 			expect(sequencesOf(units).at(-1)).toMatchObject({ kind: 'strata', base: -1 });
 		}
 	});
@@ -41,10 +47,19 @@ describe('a column that can not be used', () => {
 describe('units of codes', () => {
 	const column = [unit('sst', 'conformable', 'Fennick Sandstone'), unit('lst', 'conformable', 'Marrick Limestone')];
 	it('are proposed by id, name and words of the name, without case and punctuation', () => {
-		expect(proposeLumping(['SST', 'fennick', 'Sandstone.', 'Marrick-Limestone', 'clay', ''], column)).toEqual({ SST: 'sst', fennick: 'sst', 'Sandstone.': 'sst', 'Marrick-Limestone': 'lst' });
+		expect(proposeLumping(['SST', 'fennick', 'Sandstone.', 'Marrick-Limestone', 'clay', ''], column)).toEqual({
+			SST: 'sst',
+			fennick: 'sst',
+			'Sandstone.': 'sst',
+			'Marrick-Limestone': 'lst'
+		});
 	});
 	it('what is decided already counts, and is taken for its other spellings', () => {
-		expect(proposeLumping(['SST', 'Grey1', 'grey 1'], column, { SST: 'lst', Grey1: 'sst' })).toEqual({ SST: 'lst', Grey1: 'sst', 'grey 1': 'sst' });
+		expect(proposeLumping(['SST', 'Grey1', 'grey 1'], column, { SST: 'lst', Grey1: 'sst' })).toEqual({
+			SST: 'lst',
+			Grey1: 'sst',
+			'grey 1': 'sst'
+		});
 	});
 	it('a code that means nothing yet has none, nor has one that every object knows', () => {
 		expect(unitOfCode({ S: 'sst', x: '' }, 'S')).toBe('sst');

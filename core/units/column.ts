@@ -81,7 +81,12 @@ export function sequencesOf(column: StratigraphicColumn): Sequence[] {
  */
 export function validateColumn(column: StratigraphicColumn): void {
 	if (column.length < 2)
-		fail('empty-column', 'the stratigraphic column needs at least two units', 'Add the units of your ground, youngest first; the last is the basement.', 'column');
+		fail(
+			'empty-column',
+			'the stratigraphic column needs at least two units',
+			'Add the units of your ground, youngest first; the last is the basement.',
+			'column'
+		);
 	const ids = new Set<string>();
 	for (const u of column) {
 		if (ids.has(u.id)) fail('doubled-unit', `the unit "${u.id}" stands in the column twice`, 'Remove or rename one of them.', 'column');
@@ -101,7 +106,9 @@ export const unitOfCode = (lumping: Lumping, code: string): string | null => (Ob
 export function proposeLumping(codes: readonly string[], column: StratigraphicColumn, known: Lumping = {}): Lumping {
 	const result: Lumping = {};
 	const byPlain = new Map<string, string>();
-	for (const u of column) for (const name of [u.id, u.name, ...u.name.split(/\s+/)]) if (plainCode(name).length > 1 && !byPlain.has(plainCode(name))) byPlain.set(plainCode(name), u.id);
+	for (const u of column)
+		for (const name of [u.id, u.name, ...u.name.split(/\s+/)])
+			if (plainCode(name).length > 1 && !byPlain.has(plainCode(name))) byPlain.set(plainCode(name), u.id);
 	for (const [code, unit] of Object.entries(known)) if (unit) byPlain.set(plainCode(code), unit);
 	for (const code of codes) {
 		const unit = unitOfCode(known, code) ?? byPlain.get(plainCode(code));

@@ -5,11 +5,23 @@ import { sequencesOf, proposeLumping, validateColumn, type ContactKind, type Uni
 import { contactsOf, type FaultZones } from './contacts';
 
 const unit = (id: string, contact: ContactKind): Unit => ({ id, name: id.toUpperCase(), color: '#888888', contact });
-const COLUMN = [unit('tuff', 'erosional'), unit('dyke', 'intrusive'), unit('sand', 'conformable'), unit('mud', 'conformable'), unit('lime', 'erosional'), unit('slate', 'conformable')];
+const COLUMN = [
+	unit('tuff', 'erosional'),
+	unit('dyke', 'intrusive'),
+	unit('sand', 'conformable'),
+	unit('mud', 'conformable'),
+	unit('lime', 'erosional'),
+	unit('slate', 'conformable')
+];
 const LUMPING = Object.fromEntries(COLUMN.map((u) => [u.id, u.id]));
 
 function hole(...runs: [number, number, string][]): Hole {
-	return { name: 'H', row: 0, path: holePath([0, 0, 100], 200, []), intervals: runs.map(([from, to, code], row) => ({ from, to, code, table: 'log', row })) };
+	return {
+		name: 'H',
+		row: 0,
+		path: holePath([0, 0, 100], 200, []),
+		intervals: runs.map(([from, to, code], row) => ({ from, to, code, table: 'log', row }))
+	};
 }
 const of = (h: Hole, faults?: FaultZones) => contactsOf([h], LUMPING, COLUMN, faults);
 
@@ -37,7 +49,11 @@ describe('the column', () => {
 describe('contacts from a log', () => {
 	it('are placed on the base of the younger unit, at their depth', () => {
 		const { points, findings } = of(hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 90, 'lime'], [90, 200, 'slate']));
-		expect(points.map((p) => [COLUMN[p.surface]!.id, p.z])).toEqual([['sand', 70], ['mud', 30], ['lime', 10]]);
+		expect(points.map((p) => [COLUMN[p.surface]!.id, p.z])).toEqual([
+			['sand', 70],
+			['mud', 30],
+			['lime', 10]
+		]);
 		expect(findings).toEqual([]);
 	});
 
@@ -48,12 +64,19 @@ describe('contacts from a log', () => {
 	});
 
 	it('give both sides of an intrusion to the intrusion, and its cut top to what lies on it', () => {
-		expect(of(hole([0, 30, 'sand'], [30, 40, 'dyke'], [40, 200, 'sand'])).points.map((p) => COLUMN[p.surface]!.id)).toEqual(['dyke', 'dyke']);
+		expect(of(hole([0, 30, 'sand'], [30, 40, 'dyke'], [40, 200, 'sand'])).points.map((p) => COLUMN[p.surface]!.id)).toEqual([
+			'dyke',
+			'dyke'
+		]);
 		expect(of(hole([0, 30, 'tuff'], [30, 200, 'dyke'])).points.map((p) => COLUMN[p.surface]!.id)).toEqual(['tuff']);
 	});
 
 	it('that can not be placed become findings with their reason', () => {
-		const skipping = contactsOf([hole([0, 30, 'sand'], [30, 200, 'lime']), hole([0, 30, 'sand'], [30, 90, 'mud'], [90, 200, 'lime'])], LUMPING, COLUMN);
+		const skipping = contactsOf(
+			[hole([0, 30, 'sand'], [30, 200, 'lime']), hole([0, 30, 'sand'], [30, 90, 'mud'], [90, 200, 'lime'])],
+			LUMPING,
+			COLUMN
+		);
 		expect(skipping.findings).toMatchObject([{ rule: 'unit-missing', row: 1 }]);
 		expect(of(hole([0, 30, 'slate'], [30, 200, 'sand'])).findings[0]).toMatchObject({ rule: 'out-of-order' });
 		expect(of(hole([0, 30, 'sand'], [35, 200, 'mud'])).findings[0]).toMatchObject({ rule: 'contact-in-gap' });
@@ -63,7 +86,14 @@ describe('contacts from a log', () => {
 	});
 
 	it('are left out in the zone of a fault', () => {
-		const fault: FaultZones = { count: 1, distance: (_f, _x, _y, z) => z - 70.5, reach: () => 0, name: () => 'F', halfWidth: () => 1, cuts: () => true };
+		const fault: FaultZones = {
+			count: 1,
+			distance: (_f, _x, _y, z) => z - 70.5,
+			reach: () => 0,
+			name: () => 'F',
+			halfWidth: () => 1,
+			cuts: () => true
+		};
 		const { points, faulted } = of(hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 200, 'lime']), fault);
 		expect(faulted).toBe(1);
 		expect(points).toHaveLength(1);
@@ -84,12 +114,48 @@ it('a run of a unit ends at a gap: what lies in it nobody has seen', () => {
 it('a boundary that can not be says nothing of either side: only the other ends of the two runs are known', () => {
 	const sure = hole([0, 30, 'sand'], [30, 60, 'mud'], [60, 200, 'lime']);
 	const { observations } = contactsOf([sure, { ...hole([0, 50, 'sand'], [50, 200, 'lime']), name: 'skips' }], LUMPING, COLUMN);
-	expect(observations.filter((o) => o.hole === 'skips').map((o) => [COLUMN[o.unit]!.id, o.depth])).toEqual([['sand', 0], ['lime', 200]]);
+	expect(observations.filter((o) => o.hole === 'skips').map((o) => [COLUMN[o.unit]!.id, o.depth])).toEqual([
+		['sand', 0],
+		['lime', 200]
+	]);
 });
 it.each<[string, [number, number, string][], number, string]>([
-	['an older unit in the middle of younger ones', [[0, 30, 'sand'], [30, 40, 'slate'], [40, 60, 'mud'], [60, 90, 'lime'], [90, 200, 'slate']], 1, 'SAND OR MUD'],
-	['a younger one again, far below', [[0, 30, 'tuff'], [30, 50, 'sand'], [50, 80, 'mud'], [80, 90, 'tuff'], [90, 200, 'lime']], 3, 'MUD OR LIME'],
-	['one that leaves out its neighbour', [[0, 30, 'sand'], [30, 60, 'lime'], [60, 70, 'sand'], [70, 90, 'lime'], [90, 200, 'slate']], -1, '']
+	[
+		'an older unit in the middle of younger ones',
+		[
+			[0, 30, 'sand'],
+			[30, 40, 'slate'],
+			[40, 60, 'mud'],
+			[60, 90, 'lime'],
+			[90, 200, 'slate']
+		],
+		1,
+		'SAND OR MUD'
+	],
+	[
+		'a younger one again, far below',
+		[
+			[0, 30, 'tuff'],
+			[30, 50, 'sand'],
+			[50, 80, 'mud'],
+			[80, 90, 'tuff'],
+			[90, 200, 'lime']
+		],
+		3,
+		'MUD OR LIME'
+	],
+	[
+		'one that leaves out its neighbour',
+		[
+			[0, 30, 'sand'],
+			[30, 60, 'lime'],
+			[60, 70, 'sand'],
+			[70, 90, 'lime'],
+			[90, 200, 'slate']
+		],
+		-1,
+		''
+	]
 ])('a wrong code is set aside and named: %s', (_, runs, row, fitting) => {
 	const sure = hole([0, 30, 'sand'], [30, 60, 'mud'], [60, 200, 'lime']);
 	const { findings, points, observations } = contactsOf([sure, { ...hole(...runs), name: 'wrong' }], LUMPING, COLUMN);
@@ -111,10 +177,18 @@ it('a unit that nobody logged is not missing between two others', () => {
 });
 
 describe('a unit that is missing', () => {
-	const at = (name: string, x: number, y: number, ...runs: [number, number, string][]): Hole => ({ ...hole(...runs), name, path: holePath([x, y, 100], 200, []) });
-	const whole = (name: string, x: number, y: number) => at(name, x, y, [0, 30, 'sand'], [30, 70, 'mud'], [70, 90, 'lime'], [90, 200, 'slate']);
+	const at = (name: string, x: number, y: number, ...runs: [number, number, string][]): Hole => ({
+		...hole(...runs),
+		name,
+		path: holePath([x, y, 100], 200, [])
+	});
+	const whole = (name: string, x: number, y: number) =>
+		at(name, x, y, [0, 30, 'sand'], [30, 70, 'mud'], [70, 90, 'lime'], [90, 200, 'slate']);
 	const lacking = (name: string, x: number, y: number) => at(name, x, y, [0, 40, 'sand'], [40, 90, 'lime'], [90, 200, 'slate']);
-	const grid = (lacks: (i: number, j: number) => boolean) => Array.from({ length: 36 }, (_, n) => [n % 6, Math.floor(n / 6)] as const).map(([i, j]) => (lacks(i, j) ? lacking : whole)(`H${i}${j}`, 100 * i, 100 * j));
+	const grid = (lacks: (i: number, j: number) => boolean) =>
+		Array.from({ length: 36 }, (_, n) => [n % 6, Math.floor(n / 6)] as const).map(([i, j]) =>
+			(lacks(i, j) ? lacking : whole)(`H${i}${j}`, 100 * i, 100 * j)
+		);
 	const found = (holes: Hole[]) => contactsOf(holes, LUMPING, COLUMN);
 
 	it('in holes side by side pinches out there: the contact counts, and the place of the missing base is kept', () => {
@@ -122,7 +196,10 @@ describe('a unit that is missing', () => {
 		expect(findings).toEqual([]);
 		expect(absences).toHaveLength(12);
 		expect(absences[0]).toMatchObject({ unit: 3, hole: 'H00', z: 60, depth: 40 });
-		expect(points.filter((p) => p.hole === 'H00').map((p) => [COLUMN[p.surface]!.id, p.z])).toEqual([['sand', 60], ['lime', 10]]);
+		expect(points.filter((p) => p.hole === 'H00').map((p) => [COLUMN[p.surface]!.id, p.z])).toEqual([
+			['sand', 60],
+			['lime', 10]
+		]);
 	});
 	it('in one hole of many is a slip: the code below is taken for a wrong one, or its boundary is refused', () => {
 		const { findings, absences } = found(grid((i, j) => i === 3 && j === 2));
@@ -135,8 +212,18 @@ describe('a unit that is missing', () => {
 });
 
 describe('a boundary that can not be, near a fault', () => {
-	const fault = (off: number): FaultZones => ({ count: 1, distance: () => off, halfWidth: () => 2, reach: () => 15, name: () => 'Sallow', cuts: () => true });
-	const log = () => [hole([0, 30, 'sand'], [30, 200, 'lime']), { ...hole([0, 30, 'sand'], [30, 90, 'mud'], [90, 200, 'lime']), name: 'other' }];
+	const fault = (off: number): FaultZones => ({
+		count: 1,
+		distance: () => off,
+		halfWidth: () => 2,
+		reach: () => 15,
+		name: () => 'Sallow',
+		cuts: () => true
+	});
+	const log = () => [
+		hole([0, 30, 'sand'], [30, 200, 'lime']),
+		{ ...hole([0, 30, 'sand'], [30, 90, 'mud'], [90, 200, 'lime']), name: 'other' }
+	];
 	it('is taken as made by it when it may pass there', () => {
 		const { findings, faulted, observations } = contactsOf(log(), LUMPING, COLUMN, fault(8));
 		expect(findings[0]).toMatchObject({ rule: 'fault-nearby', message: expect.stringContaining('8.0 from where Sallow was drawn') });

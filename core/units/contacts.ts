@@ -33,7 +33,8 @@ export interface Stretch {
 	to: number;
 }
 
-export const sameStretch = (a: Stretch, b: Stretch): boolean => a.hole === b.hole && Math.abs(a.from - b.from) < SAME_DEPTH && Math.abs(a.to - b.to) < SAME_DEPTH;
+export const sameStretch = (a: Stretch, b: Stretch): boolean =>
+	a.hole === b.hole && Math.abs(a.from - b.from) < SAME_DEPTH && Math.abs(a.to - b.to) < SAME_DEPTH;
 
 /** A place that is known to lie in a unit. */
 export interface Observation {
@@ -96,17 +97,25 @@ export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: Str
 	sequences.forEach((s, i) => s.units.forEach((u) => sequenceOf.set(u, i)));
 	const unlumped = new Map<string, { hole: string; table: string; row: number; count: number }>();
 	const all = holes.map((hole) => ({ hole, runs: runsOf(hole, lumping, unitIndex, unlumped) }));
-	const order: Order = { column, sequences, sequenceOf, logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))), pinched: new Map() };
+	const order: Order = {
+		column,
+		sequences,
+		sequenceOf,
+		logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))),
+		pinched: new Map()
+	};
 	findPinched(all, order);
 	for (const { hole, runs } of all)
 		for (const [i, fitting] of oddRuns(runs, order, hole.name)) {
-			if (faults && [runs[i]!.from, runs[i]!.to].some((d) => nearFault(faults, runs[i]!.unit, positionAt(hole.path, d)) !== undefined)) continue;
+			if (faults && [runs[i]!.from, runs[i]!.to].some((d) => nearFault(faults, runs[i]!.unit, positionAt(hole.path, d)) !== undefined))
+				continue;
 			setAside(result, hole, runs[i]!, fitting, column);
 			runs[i] = { ...runs[i]!, unit: -1 };
 		}
 	for (const { hole, runs } of all) {
 		const ends = runs.map((): [End, End] => ['open', 'open']);
-		for (let i = 1; i < runs.length; i++) ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
+		for (let i = 1; i < runs.length; i++)
+			ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
 		runs.forEach((run, i) => observe(result, hole, run, ends[i]!, faults));
 	}
 	for (const [code, at] of unlumped)
@@ -124,7 +133,12 @@ export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: Str
 }
 
 /** Neighbouring intervals of one unit put together; −1 for codes without a unit. */
-function runsOf(hole: Hole, lumping: Lumping, unitIndex: Map<string, number>, unlumped: Map<string, { hole: string; table: string; row: number; count: number }>): Run[] {
+function runsOf(
+	hole: Hole,
+	lumping: Lumping,
+	unitIndex: Map<string, number>,
+	unlumped: Map<string, { hole: string; table: string; row: number; count: number }>
+): Run[] {
 	const runs: Run[] = [];
 	for (const interval of hole.intervals) {
 		const id = unitOfCode(lumping, interval.code);
@@ -153,7 +167,11 @@ function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, En
 	if (run.unit < 0) return;
 	// A run beside a refused boundary may be too long, or not there at all: only its other end is sure.
 	const isSure = top !== 'refused' && bottom !== 'refused';
-	const depths = [...(top === 'open' ? [run.from] : []), ...(isSure ? [(run.from + run.to) / 2] : []), ...(bottom === 'open' ? [run.to] : [])];
+	const depths = [
+		...(top === 'open' ? [run.from] : []),
+		...(isSure ? [(run.from + run.to) / 2] : []),
+		...(bottom === 'open' ? [run.to] : [])
+	];
 	for (const depth of depths) {
 		const [x, y, z] = positionAt(hole.path, depth);
 		// In the zone of a fault nobody knows on which side of it a place is.
@@ -164,12 +182,16 @@ function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, En
 
 /** True in the zone of a fault that cuts both units. */
 function inZone(faults: FaultZones, a: number, b: number, x: number, y: number, z: number): boolean {
-	for (let f = 0; f < faults.count; f++) if (faults.cuts(f, a) && faults.cuts(f, b) && Math.abs(faults.distance(f, x, y, z)) <= faults.halfWidth(f)) return true;
+	for (let f = 0; f < faults.count; f++)
+		if (faults.cuts(f, a) && faults.cuts(f, b) && Math.abs(faults.distance(f, x, y, z)) <= faults.halfWidth(f)) return true;
 	return false;
 }
 
 /** The first fault that cuts a unit and may pass through a place, as far as it is known. */
-const nearFault = (faults: FaultZones, unit: number, [x, y, z]: readonly [number, number, number]): number | undefined => Array.from({ length: faults.count }, (_, f) => f).find((f) => faults.cuts(f, unit) && Math.abs(faults.distance(f, x, y, z)) <= faults.reach(f));
+const nearFault = (faults: FaultZones, unit: number, [x, y, z]: readonly [number, number, number]): number | undefined =>
+	Array.from({ length: faults.count }, (_, f) => f).find(
+		(f) => faults.cuts(f, unit) && Math.abs(faults.distance(f, x, y, z)) <= faults.reach(f)
+	);
 
 /** What the column says of one unit on another. */
 interface Order {
@@ -194,21 +216,36 @@ function meeting(upper: number, lower: number, { column, sequences, sequenceOf, 
 	if (youngSequence.kind === 'intrusion') return { surface: young, within, turned: false };
 	if (oldSequence.kind === 'intrusion') {
 		// Strata younger than the intrusion were laid down on it: their base cuts it.
-		if (upper === old || youngSequence.base < 0) return { rule: 'out-of-order', message: `${names}: the intrusion is older than what lies below it`, hint: 'Check the log, or the place of the intrusion in the column.' };
+		if (upper === old || youngSequence.base < 0)
+			return {
+				rule: 'out-of-order',
+				message: `${names}: the intrusion is older than what lies below it`,
+				hint: 'Check the log, or the place of the intrusion in the column.'
+			};
 		return { surface: youngSequence.base, within, turned: false };
 	}
 	if (within) {
 		const between = unitsBetween(youngSequence, young, old, logged).length;
 		if (between > 0)
-			return { rule: 'unit-missing', message: `${names}: ${between === 1 ? 'a unit that lies between them is' : `${between} units that lie between them are`} missing`, hint: 'A fault, a thin unit that was not logged, or a contact that is erosional in truth. The boundary is not used.' };
+			return {
+				rule: 'unit-missing',
+				message: `${names}: ${between === 1 ? 'a unit that lies between them is' : `${between} units that lie between them are`} missing`,
+				hint: 'A fault, a thin unit that was not logged, or a contact that is erosional in truth. The boundary is not used.'
+			};
 		return { surface: young, within, turned: upper === old };
 	}
-	if (upper === old) return { rule: 'out-of-order', message: `${names}: the older unit lies on the younger one`, hint: 'Check the log, or draw the fault that brings it there. The boundary is not used.' };
+	if (upper === old)
+		return {
+			rule: 'out-of-order',
+			message: `${names}: the older unit lies on the younger one`,
+			hint: 'Check the log, or draw the fault that brings it there. The boundary is not used.'
+		};
 	return { surface: youngSequence.base, within, turned: false };
 }
 
 /** Units that were logged somewhere and belong between two of a sequence. */
-const unitsBetween = (s: Sequence, young: number, old: number, logged: ReadonlySet<number>): number[] => s.units.slice(s.units.indexOf(young) + 1, s.units.indexOf(old)).filter((u) => logged.has(u));
+const unitsBetween = (s: Sequence, young: number, old: number, logged: ReadonlySet<number>): number[] =>
+	s.units.slice(s.units.indexOf(young) + 1, s.units.indexOf(old)).filter((u) => logged.has(u));
 
 /** Of so many holes nearby that many must lack a unit, too: then it pinches out there, and nobody forgot it. */
 const NEARBY = 6;
@@ -227,7 +264,8 @@ function findPinched(all: readonly { hole: Hole; runs: readonly Run[] }[], { seq
 			if (run.unit < 0) return;
 			tell(run.unit, hole, run.from, false);
 			const next = runs[i + 1];
-			if (!next || next.unit <= run.unit || next.from - run.to > SAME_DEPTH || sequenceOf.get(next.unit) !== sequenceOf.get(run.unit)) return;
+			if (!next || next.unit <= run.unit || next.from - run.to > SAME_DEPTH || sequenceOf.get(next.unit) !== sequenceOf.get(run.unit))
+				return;
 			for (const u of unitsBetween(sequences[sequenceOf.get(run.unit)!]!, run.unit, next.unit, logged)) tell(u, hole, run.to, true);
 		});
 	for (const [unit, list] of told) {
@@ -267,7 +305,14 @@ function pinchedBetween(upper: number, lower: number, { sequences, sequenceOf, l
  * @returns by the index of the run, the units that would fit
  */
 function oddRuns(runs: readonly Run[], order: Order, hole: string): Map<number, number[]> {
-	const refused = (i: number) => i > 0 && i < runs.length && runs[i - 1]!.unit !== runs[i]!.unit && runs[i - 1]!.unit >= 0 && runs[i]!.unit >= 0 && 'rule' in meeting(runs[i - 1]!.unit, runs[i]!.unit, order) && pinchedBetween(runs[i - 1]!.unit, runs[i]!.unit, order, hole).length === 0;
+	const refused = (i: number) =>
+		i > 0 &&
+		i < runs.length &&
+		runs[i - 1]!.unit !== runs[i]!.unit &&
+		runs[i - 1]!.unit >= 0 &&
+		runs[i]!.unit >= 0 &&
+		'rule' in meeting(runs[i - 1]!.unit, runs[i]!.unit, order) &&
+		pinchedBetween(runs[i - 1]!.unit, runs[i]!.unit, order, hole).length === 0;
 	const best = runs.map((run, i): { gain: number; units: number[] } => {
 		const [above, below] = [runs[i - 1]?.unit ?? -1, runs[i + 1]?.unit ?? -1];
 		// At the end of a hole one neighbour must do: a unit that is left out there may be missing in truth, one that is upside down is not.
@@ -295,10 +340,25 @@ function oddRuns(runs: readonly Run[], order: Order, hole: string): Map<number, 
 
 function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, order: Order, faults?: FaultZones): End {
 	if (upper.unit < 0 || lower.unit < 0) return 'open';
-	const unplaced = (rule: string, message: string, hint: string) => result.findings.push({ rule, severity: 'noted', table: lower.table, row: lower.topRow, column: 'code', hole: hole.name, message, hint, others: [upper.bottomRow] });
+	const unplaced = (rule: string, message: string, hint: string) =>
+		result.findings.push({
+			rule,
+			severity: 'noted',
+			table: lower.table,
+			row: lower.topRow,
+			column: 'code',
+			hole: hole.name,
+			message,
+			hint,
+			others: [upper.bottomRow]
+		});
 	if (lower.from - upper.to > 1e-6) {
 		if (upper.unit !== lower.unit)
-			unplaced('contact-in-gap', `${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}: the boundary lies somewhere from ${upper.to} to ${lower.from}`, 'Log the gap, or leave it: the boundary is not used.');
+			unplaced(
+				'contact-in-gap',
+				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}: the boundary lies somewhere from ${upper.to} to ${lower.from}`,
+				'Log the gap, or leave it: the boundary is not used.'
+			);
 		return 'open';
 	}
 	if (upper.unit === lower.unit) return 'open';
@@ -320,7 +380,11 @@ function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, ord
 		const near = faults && nearFault(faults, Math.min(upper.unit, lower.unit), [x, y, z]);
 		if (near !== undefined) {
 			result.faulted++;
-			unplaced('fault-nearby', `${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults!.distance(near, x, y, z)).toFixed(1)} from where ${faults!.name(near)} was drawn: taken as made by it`, 'Move the fault, give it a place here, or say that it is known better than that.');
+			unplaced(
+				'fault-nearby',
+				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults!.distance(near, x, y, z)).toFixed(1)} from where ${faults!.name(near)} was drawn: taken as made by it`,
+				'Move the fault, give it a place here, or say that it is known better than that.'
+			);
 			return 'open';
 		}
 		unplaced(m.rule, m.message, m.hint);

@@ -9,7 +9,13 @@ let server: TestServer;
 let api: ReturnType<typeof client>;
 let project: string;
 const text = (s: string) => new TextEncoder().encode(s);
-const objects = async () => (await api.call<{ objects: { id: string; kind: string; name: string; revision: number; outOfDate: boolean; contentHash: string }[] }>('GET', `/projects/${project}`)).body.objects;
+const objects = async () =>
+	(
+		await api.call<{ objects: { id: string; kind: string; name: string; revision: number; outOfDate: boolean; contentHash: string }[] }>(
+			'GET',
+			`/projects/${project}`
+		)
+	).body.objects;
 const object = async (kind: string) => (await objects()).find((o) => o.kind === kind)!;
 
 async function build() {
@@ -35,7 +41,10 @@ describe('the server', () => {
 	});
 
 	it('describes every operation as OpenAPI', async () => {
-		const { body } = await api.call<{ openapi: string; paths: Record<string, Record<string, { requestBody?: { content: Record<string, { schema: { required?: string[] } }> } }>> }>('GET', '/openapi.json');
+		const { body } = await api.call<{
+			openapi: string;
+			paths: Record<string, Record<string, { requestBody?: { content: Record<string, { schema: { required?: string[] } }> } }>>;
+		}>('GET', '/openapi.json');
 		expect(body.openapi).toBe('3.1.0');
 		expect(body.paths['/projects']!['post']!.requestBody!.content['application/json']!.schema.required).toEqual(['name']);
 		expect(Object.keys(body.paths).length).toBeGreaterThan(25);
@@ -58,7 +67,13 @@ describe('the way from files to a model', () => {
 	it('builds, and then builds nothing again', async () => {
 		expect((await build()).map((s) => s.step)).toEqual(['hole paths', 'contacts', 'fields', 'solids']);
 		expect(await build()).toEqual([]);
-		const { body } = await api.call<{ volumeError: number; volumes: { volume: number }[]; surfaces: { rms: number; max: number }[]; findings: unknown[]; spacing: number }>('GET', `/projects/${project}/model`);
+		const { body } = await api.call<{
+			volumeError: number;
+			volumes: { volume: number }[];
+			surfaces: { rms: number; max: number }[];
+			findings: unknown[];
+			spacing: number;
+		}>('GET', `/projects/${project}/model`);
 		expect(body.volumeError).toBeLessThan(1e-9);
 		expect(body.volumes).toHaveLength(7);
 		// Every contact is honoured within 2 % of the spacing, and nothing has to be said.
@@ -71,7 +86,11 @@ describe('the way from files to a model', () => {
 		const extent = { minX: 400_000, minY: 4_990_000, minZ: -450, maxX: 404_500, maxY: 4_995_000, maxZ: 450 };
 		await api.call('PATCH', `/projects/${project}`, { extent });
 		await build();
-		const { body } = await api.call<{ spacing: number; surfaces: { contacts: number; measured: number; max: number }[]; findings: { kind: string; message: string; hint: string }[] }>('GET', `/projects/${project}/model`);
+		const { body } = await api.call<{
+			spacing: number;
+			surfaces: { contacts: number; measured: number; max: number }[];
+			findings: { kind: string; message: string; hint: string }[];
+		}>('GET', `/projects/${project}/model`);
 		expect(body.findings.map((f) => f.kind)).toEqual(['contacts-beyond']);
 		expect(body.findings[0]!.message).toMatch(/^\d+ contacts lie outside the extent: .* in TW-\d+/);
 		expect(body.surfaces.some((s) => s.measured < s.contacts)).toBe(true);
@@ -84,14 +103,22 @@ describe('the way from files to a model', () => {
 	it('rebuilds only what a change can reach, and undo finds the old result again', async () => {
 		const model = await object('model');
 		await api.call('PUT', `/projects/${project}/spacing`, { spacing: 150, revision: model.revision });
-		expect((await objects()).filter((o) => o.outOfDate).map((o) => o.kind).sort()).toEqual(['model', 'section']);
+		expect(
+			(await objects())
+				.filter((o) => o.outOfDate)
+				.map((o) => o.kind)
+				.sort()
+		).toEqual(['model', 'section']);
 		expect((await build()).map((s) => s.step)).toEqual(['solids']);
 		await api.call('POST', `/projects/${project}/undo`);
 		expect(await build()).toMatchObject([{ step: 'solids', cached: true }]);
 	});
 
 	it('tells how the logs agree with the model, and how far the contacts are offset along the fault', async () => {
-		const { body } = await api.call<{ agreement: { share: number; compared: number; units: { unit: string; logged: number; modelled: { length: number }[] }[] }; offsets: { fault: string; mean: number }[] }>('GET', `/projects/${project}/model`);
+		const { body } = await api.call<{
+			agreement: { share: number; compared: number; units: { unit: string; logged: number; modelled: { length: number }[] }[] };
+			offsets: { fault: string; mean: number }[];
+		}>('GET', `/projects/${project}/model`);
 		expect(body.agreement.share).toBeGreaterThan(0.98);
 		for (const u of body.agreement.units) expect(u.modelled.reduce((s, m) => s + m.length, 0)).toBeCloseTo(u.logged, 3);
 		expect(body.offsets.length).toBeGreaterThan(1);
@@ -101,13 +128,22 @@ describe('the way from files to a model', () => {
 	it('doubts the model: an ensemble in the background, the same for the same seed, cells as VTK', async () => {
 		const options = { members: 3, spacing: 200, seed: 5, errors: { contact: 3, orientation: 5, faultDip: 3, faultTrace: 10 } };
 		const run = async (o: object) => {
-			const { status, body } = await api.call<{ job: string; type: string; fields?: { path: string }[] }>('POST', `/projects/${project}/doubt`, o);
+			const { status, body } = await api.call<{ job: string; type: string; fields?: { path: string }[] }>(
+				'POST',
+				`/projects/${project}/doubt`,
+				o
+			);
 			return status === 200 ? api.finished(project, body.job) : { state: 'refused', ...body };
 		};
 		expect((await api.call<{ members: number }>('GET', `/projects/${project}/doubt`)).body.members).toBe(0);
 		expect((await api.call<{ type: string }>('GET', `/projects/${project}/doubt/cells.vti`)).body.type).toBe('not-built');
 		expect((await run(options)).state).toBe('done');
-		interface Doubt { members: number; outOfDate: boolean; createdAt: string; volumes: { unit: string; p10: number; p50: number; p90: number }[] }
+		interface Doubt {
+			members: number;
+			outOfDate: boolean;
+			createdAt: string;
+			volumes: { unit: string; p10: number; p50: number; p90: number }[];
+		}
 		const first = (await api.call<Doubt>('GET', `/projects/${project}/doubt`)).body;
 		expect([first.members, first.outOfDate, first.volumes.length]).toEqual([3, false, 7]);
 		for (const v of first.volumes) expect(v.p10 <= v.p50 && v.p50 <= v.p90).toBe(true);
@@ -124,13 +160,31 @@ describe('the way from files to a model', () => {
 	});
 
 	it('takes a fault that ends on another or dies out, and refuses circles and tips without a size', async () => {
-		const { body } = await api.call<{ faults: { revision: number; faults: { id: string; trace: number[][] }[] } }>('GET', `/projects/${project}/interpretation`);
+		const { body } = await api.call<{ faults: { revision: number; faults: { id: string; trace: number[][] }[] } }>(
+			'GET',
+			`/projects/${project}/interpretation`
+		);
 		const [sallow] = body.faults.faults;
-		const branch = { ...sallow!, id: 'branch', name: 'Branch', endsOn: 'sallow', trace: [[403600, 4992400], [405200, 4992900]] };
-		const put = (faults: object[], revision: number) => api.call<{ type: string }>('PUT', `/projects/${project}/faults`, { faults, revision });
+		const branch = {
+			...sallow!,
+			id: 'branch',
+			name: 'Branch',
+			endsOn: 'sallow',
+			trace: [
+				[403600, 4992400],
+				[405200, 4992900]
+			]
+		};
+		const put = (faults: object[], revision: number) =>
+			api.call<{ type: string }>('PUT', `/projects/${project}/faults`, { faults, revision });
 		expect((await put([{ ...sallow!, endsOn: 'branch' }, branch], body.faults.revision)).body.type).toBe('fault-circle');
-		expect((await put([{ ...sallow!, tips: { elevation: 0, halfLength: 0, halfHeight: 0, reach: 10 } }], body.faults.revision)).body.type).toBe('invalid-input');
-		expect((await put([{ ...sallow!, tips: { elevation: -100, halfLength: 0, halfHeight: 300, reach: 500 } }, branch], body.faults.revision)).status).toBe(200);
+		expect(
+			(await put([{ ...sallow!, tips: { elevation: 0, halfLength: 0, halfHeight: 0, reach: 10 } }], body.faults.revision)).body.type
+		).toBe('invalid-input');
+		expect(
+			(await put([{ ...sallow!, tips: { elevation: -100, halfLength: 0, halfHeight: 300, reach: 500 } }, branch], body.faults.revision))
+				.status
+		).toBe(200);
 		expect((await object('model')).outOfDate).toBe(true);
 		expect((await api.call<{ outOfDate: boolean }>('GET', `/projects/${project}/doubt`)).body.outOfDate).toBe(true);
 		await build();
@@ -144,12 +198,16 @@ describe('the way from files to a model', () => {
 
 	it('does not call the model out of date for an assay, but for a log', async () => {
 		const list = await objects();
-		const edit = (name: string, column: string, value: string) => api.call('PATCH', `/projects/${project}/tables/${list.find((o) => o.name === name)!.id}/rows/3`, { column, value });
+		const edit = (name: string, column: string, value: string) =>
+			api.call('PATCH', `/projects/${project}/tables/${list.find((o) => o.name === name)!.id}/rows/3`, { column, value });
 		expect((await edit('Assays', 'Sn_ppm', '12')).status).toBe(200);
 		expect((await object('model')).outOfDate).toBe(false);
 		expect((await edit('Lithology', 'To', 'deep')).body).toEqual({ held: 1, noted: expect.any(Number) });
 		expect((await object('model')).outOfDate).toBe(true);
-		const rows = await api.call<{ rows: { n: number; originals: Record<string, string>; findings: { rule: string }[] }[] }>('GET', `/projects/${project}/tables/${list.find((o) => o.name === 'Lithology')!.id}/rows?only=found`);
+		const rows = await api.call<{ rows: { n: number; originals: Record<string, string>; findings: { rule: string }[] }[] }>(
+			'GET',
+			`/projects/${project}/tables/${list.find((o) => o.name === 'Lithology')!.id}/rows?only=found`
+		);
 		const row = rows.body.rows.find((r) => r.n === 3)!;
 		expect(row.findings.map((f) => f.rule)).toContain('not-a-number');
 		expect(Object.keys(row.originals)).toEqual(['2']);
@@ -168,9 +226,16 @@ describe('the way from files to a model', () => {
 	});
 
 	it('refuses the second of two people who edit the same object', async () => {
-		const column = await api.call<{ column: { revision: number; units: { name: string }[] } }>('GET', `/projects/${project}/interpretation`);
+		const column = await api.call<{ column: { revision: number; units: { name: string }[] } }>(
+			'GET',
+			`/projects/${project}/interpretation`
+		);
 		const { revision, units } = column.body.column;
-		const rename = (name: string) => api.call<{ type: string }>('PUT', `/projects/${project}/column`, { units: units.map((u, i) => (i === 0 ? { ...u, name } : u)), revision });
+		const rename = (name: string) =>
+			api.call<{ type: string }>('PUT', `/projects/${project}/column`, {
+				units: units.map((u, i) => (i === 0 ? { ...u, name } : u)),
+				revision
+			});
 		expect((await rename('First')).status).toBe(200);
 		const second = await rename('Second');
 		expect(second.status).toBe(409);
@@ -180,7 +245,17 @@ describe('the way from files to a model', () => {
 		await api.call('POST', `/projects/${project}/undo`);
 	});
 
-	it.each(['section.svg', 'section.png', 'section.dxf', 'volumes.obj', 'volumes.stl', 'volumes.glb', 'surfaces.vtp', 'volumes.csv', 'geology.geojson'])('exports %s', async (file) => {
+	it.each([
+		'section.svg',
+		'section.png',
+		'section.dxf',
+		'volumes.obj',
+		'volumes.stl',
+		'volumes.glb',
+		'surfaces.vtp',
+		'volumes.csv',
+		'geology.geojson'
+	])('exports %s', async (file) => {
 		const response = await fetch(`${server.url}/api/v1/projects/${project}/exports/${file}`);
 		expect(response.status).toBe(200);
 		expect((await response.arrayBuffer()).byteLength).toBeGreaterThan(200);
@@ -194,21 +269,52 @@ describe('the way from files to a model', () => {
 		};
 		const { lines } = await grid('thickness', 'unit=marrick&cell=100');
 		const cell = Number(/cellsize\s+([\d.]+)/i.exec(lines.join('\n'))![1]);
-		const numbers = lines.slice(6).join(' ').trim().split(/\s+/).map(Number).filter((v) => v > -9000);
+		const numbers = lines
+			.slice(6)
+			.join(' ')
+			.trim()
+			.split(/\s+/)
+			.map(Number)
+			.filter((v) => v > -9000);
 		const { body } = await api.call<{ volumes: { unit: string; volume: number }[] }>('GET', `/projects/${project}/model`);
-		expect(Math.abs((numbers.reduce((a, b) => a + b, 0) * cell * cell) / body.volumes.find((v) => v.unit === 'marrick')!.volume - 1)).toBeLessThan(0.03);
-		const depth = (await grid('depth', 'unit=marrick')).lines.slice(6).join(' ').trim().split(/\s+/).map(Number).filter((v) => v > -9000);
+		expect(
+			Math.abs((numbers.reduce((a, b) => a + b, 0) * cell * cell) / body.volumes.find((v) => v.unit === 'marrick')!.volume - 1)
+		).toBeLessThan(0.03);
+		const depth = (await grid('depth', 'unit=marrick')).lines
+			.slice(6)
+			.join(' ')
+			.trim()
+			.split(/\s+/)
+			.map(Number)
+			.filter((v) => v > -9000);
 		expect(depth.length).toBeGreaterThan(1000);
 		expect(Math.min(...depth)).toBeGreaterThan(-1);
-		expect((await fetch(`${server.url}/api/v1/projects/${project}/exports/grids/true-thickness.tif?unit=marrick`)).headers.get('content-type')).toBe('image/tiff');
-		expect([(await grid('thickness', 'unit=nobody')).status, (await grid('colour', 'unit=marrick')).status, (await grid('depth', 'unit=marrick&cell=0.01')).status]).toEqual([404, 404, 422]);
+		expect(
+			(await fetch(`${server.url}/api/v1/projects/${project}/exports/grids/true-thickness.tif?unit=marrick`)).headers.get('content-type')
+		).toBe('image/tiff');
+		expect([
+			(await grid('thickness', 'unit=nobody')).status,
+			(await grid('colour', 'unit=marrick')).status,
+			(await grid('depth', 'unit=marrick&cell=0.01')).status
+		]).toEqual([404, 404, 422]);
 	});
 
 	it('exports an archive from which the same project comes back', async () => {
 		const { body } = await api.call<Uint8Array>('GET', `/projects/${project}/archive`);
 		const files = unzipSync(body);
 		const document = JSON.parse(strFromU8(files['project.json']!)) as { tables: { name: string }[] };
-		expect(document.tables.map((t) => t.name)).toEqual(['Collars', 'Deviation surveys', 'Lithology', 'Assays', 'Orientations', 'Water levels', 'Gamma logs', 'Planes on hole walls', 'Slate in detail', 'Magnetics']);
+		expect(document.tables.map((t) => t.name)).toEqual([
+			'Collars',
+			'Deviation surveys',
+			'Lithology',
+			'Assays',
+			'Orientations',
+			'Water levels',
+			'Gamma logs',
+			'Planes on hole walls',
+			'Slate in detail',
+			'Magnetics'
+		]);
 		const again = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', body);
 		for (const job of again.body.jobs) expect((await api.finished(again.body.project, job)).state).toBe('done');
 		expect((await api.call('DELETE', `/projects/${again.body.project}`)).status).toBe(200);
@@ -233,7 +339,12 @@ describe('the way from files to a model', () => {
 });
 
 describe('bad input', () => {
-	const upload = (name: string, body: Uint8Array) => api.call<{ type: string; title: string; hint?: string; file: { id: string } }>('POST', `/projects/${project}/files?name=${encodeURIComponent(name)}`, body);
+	const upload = (name: string, body: Uint8Array) =>
+		api.call<{ type: string; title: string; hint?: string; file: { id: string } }>(
+			'POST',
+			`/projects/${project}/files?name=${encodeURIComponent(name)}`,
+			body
+		);
 
 	it.each([
 		['an empty table', 'a.csv', 'hole,x\n', 'empty-file'],
@@ -248,24 +359,56 @@ describe('bad input', () => {
 
 	it('columns that are not mapped are named before anything is read', async () => {
 		const { body } = await upload('log.csv', text('hole,from,to,code\nA,0,1,S\n'));
-		const answer = await api.call<{ type: string; title: string }>('POST', `/projects/${project}/imports`, { fileId: body.file.id, name: 'More logs', as: 'table', kind: 'intervals', mapping: { hole: 'hole' } });
+		const answer = await api.call<{ type: string; title: string }>('POST', `/projects/${project}/imports`, {
+			fileId: body.file.id,
+			name: 'More logs',
+			as: 'table',
+			kind: 'intervals',
+			mapping: { hole: 'hole' }
+		});
 		expect(answer.body).toMatchObject({ type: 'unmapped-columns', title: 'no column is mapped to Code; From and To, or To, or Thickness' });
 	});
 
 	it('a name that is taken, a missing fault vertex, a flat extent and a spacing too fine are refused', async () => {
-		const { body } = await upload('collars.csv', text(demoTables().collars.map((r) => r.join(',')).join('\n')));
-		expect((await api.call<{ type: string }>('POST', `/projects/${project}/imports`, { fileId: body.file.id, name: 'Collars', as: 'table', kind: 'collars', mapping: {} })).body.type).toBe('name-taken');
+		const { body } = await upload(
+			'collars.csv',
+			text(
+				demoTables()
+					.collars.map((r) => r.join(','))
+					.join('\n')
+			)
+		);
+		expect(
+			(
+				await api.call<{ type: string }>('POST', `/projects/${project}/imports`, {
+					fileId: body.file.id,
+					name: 'Collars',
+					as: 'table',
+					kind: 'collars',
+					mapping: {}
+				})
+			).body.type
+		).toBe('name-taken');
 		const fault = { id: 'x', name: 'X', trace: [[1, 1]], dip: 60, dipAzimuth: 90, youngestCut: 'slate', halfWidth: 5, on: true };
-		expect((await api.call<{ title: string }>('PUT', `/projects/${project}/faults`, { faults: [fault] })).body.title).toContain('one vertex');
-		const flat = await api.call<{ fields: { path: string; message: string }[] }>('PATCH', `/projects/${project}`, { extent: { minX: 0, minY: 0, minZ: 5, maxX: 1, maxY: 1, maxZ: 5 } });
+		expect((await api.call<{ title: string }>('PUT', `/projects/${project}/faults`, { faults: [fault] })).body.title).toContain(
+			'one vertex'
+		);
+		const flat = await api.call<{ fields: { path: string; message: string }[] }>('PATCH', `/projects/${project}`, {
+			extent: { minX: 0, minY: 0, minZ: 5, maxX: 1, maxY: 1, maxZ: 5 }
+		});
 		expect(flat.body.fields[0]).toMatchObject({ path: 'extent', message: expect.stringContaining('no volume') });
-		expect((await api.call<{ type: string; hint: string }>('GET', `/projects/${project}/estimate?spacing=1`)).body).toMatchObject({ type: 'too-fine', hint: expect.stringContaining('spacing of') });
+		expect((await api.call<{ type: string; hint: string }>('GET', `/projects/${project}/estimate?spacing=1`)).body).toMatchObject({
+			type: 'too-fine',
+			hint: expect.stringContaining('spacing of')
+		});
 	});
 
 	it('a project without holes and without an extent is not built', async () => {
 		const { body } = await api.call<{ id: string }>('POST', '/projects', { name: 'Empty' });
 		expect((await api.call<{ type: string }>('POST', `/projects/${body.id}/build`)).body.type).toBe('no-extent');
-		expect((await api.call<{ fields: { path: string }[] }>('POST', '/projects', { nme: 1 })).body.fields.map((f) => f.path)).toContain('name');
+		expect((await api.call<{ fields: { path: string }[] }>('POST', '/projects', { nme: 1 })).body.fields.map((f) => f.path)).toContain(
+			'name'
+		);
 	});
 });
 
@@ -276,7 +419,8 @@ describe('a killed server', () => {
 		const { body } = await first.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(60));
 		for (const job of body.jobs) await first.finished(body.project, job);
 		const { body: started } = await first.call<{ job: string }>('POST', `/projects/${body.project}/build`);
-		for (;;) if ((await first.call<{ state: string }>('GET', `/projects/${body.project}/jobs/${started.job}`)).body.state !== 'waiting') break;
+		for (;;)
+			if ((await first.call<{ state: string }>('GET', `/projects/${body.project}/jobs/${started.job}`)).body.state !== 'waiting') break;
 		own.process.kill('SIGKILL');
 		const second = await startServer({}, own.databaseUrl);
 		const again = client(second);

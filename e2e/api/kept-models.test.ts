@@ -26,7 +26,10 @@ async function build() {
 	return (job.outcome as unknown as { steps: { step: string; cached: boolean }[] }).steps;
 }
 async function setSpacing(values: object) {
-	return api.call<{ type: string; title: string }>('PUT', path('/spacing'), { ...values, revision: (await interpretation()).model.revision });
+	return api.call<{ type: string; title: string }>('PUT', path('/spacing'), {
+		...values,
+		revision: (await interpretation()).model.revision
+	});
 }
 
 beforeAll(async () => {
@@ -47,7 +50,12 @@ describe('kept models', () => {
 		const twice = await api.call<{ type: string }>('POST', path('/kept-models'), { name: 'As first built' });
 		expect(twice.body.type).toBe('doubled-name');
 		expect((await api.call<{ type: string }>('POST', path('/kept-models'), { name: ' ' })).body.type).toBe('invalid-input');
-		const { models } = (await api.call<{ models: { name: string; spacing: number; volumes: { unit: string; volume: number }[] }[] }>('GET', path('/kept-models'))).body;
+		const { models } = (
+			await api.call<{ models: { name: string; spacing: number; volumes: { unit: string; volume: number }[] }[] }>(
+				'GET',
+				path('/kept-models')
+			)
+		).body;
 		expect(models).toHaveLength(1);
 		expect(models[0]!.spacing).toBe(200);
 		expect(models[0]!.volumes.map((v) => v.volume)).toEqual((await report()).volumes.map((v) => v.volume));
@@ -62,13 +70,19 @@ describe('kept models', () => {
 		expect(stale.body.type).toBe('not-built');
 		await build();
 
-		interface Found { volumes: { unit: string; before: number; after: number }[]; surfaces: { kind: string; id: string; mean: number; most: number }[]; contacts: unknown[] }
+		interface Found {
+			volumes: { unit: string; before: number; after: number }[];
+			surfaces: { kind: string; id: string; mean: number; most: number }[];
+			contacts: unknown[];
+		}
 		const found = (await api.call<Found>('GET', path(`/kept-models/${kept!.id}/comparison`))).body;
 		expect(found.surfaces.find((s) => s.kind === 'fault')!.mean).toBeGreaterThan(1);
 		const sum = (k: 'before' | 'after') => found.volumes.reduce((s, v) => s + v[k], 0);
 		expect(sum('after') / sum('before')).toBeCloseTo(1, 9);
 		expect(found.volumes.some((v) => Math.abs(v.after / v.before - 1) > 1e-4)).toBe(true);
-		const movement = readPack((await api.call<Uint8Array>('GET', path(`/kept-models/${kept!.id}/movement`))).body).arrays['moved'] as Float32Array;
+		const movement = readPack((await api.call<Uint8Array>('GET', path(`/kept-models/${kept!.id}/movement`))).body).arrays[
+			'moved'
+		] as Float32Array;
 		const mesh = readPack((await api.call<Uint8Array>('GET', path('/mesh'))).body);
 		expect(movement.length).toBe(mesh.arrays['positions']!.length / 3);
 		expect(movement.some((d) => Math.abs(d) > 1)).toBe(true);
@@ -90,7 +104,8 @@ describe('kept models', () => {
 		const [kept] = (await api.call<{ models: { id: string }[] }>('GET', path('/kept-models'))).body.models;
 		expect((await api.call('DELETE', path(`/kept-models/${kept!.id}`))).status).toBe(200);
 		expect((await api.call<{ models: unknown[] }>('GET', path('/kept-models'))).body.models).toEqual([]);
-		for (const rest of ['/comparison', '/movement']) expect((await api.call('GET', path(`/kept-models/${kept!.id}${rest}`))).status).toBe(404);
+		for (const rest of ['/comparison', '/movement'])
+			expect((await api.call('GET', path(`/kept-models/${kept!.id}${rest}`))).status).toBe(404);
 		expect((await api.call('POST', path(`/kept-models/${kept!.id}/take-up`))).status).toBe(404);
 	});
 });
@@ -98,17 +113,24 @@ describe('kept models', () => {
 describe('finer parts of the model', () => {
 	it('make more triangles where they are asked, and change no interpretation', async () => {
 		const before = await report();
-		expect((await setSpacing({ spacing: 200, finer: { surfaces: [{ unit: 'marrick', spacing: 100 }], units: [], dense: false } })).status).toBe(200);
+		expect(
+			(await setSpacing({ spacing: 200, finer: { surfaces: [{ unit: 'marrick', spacing: 100 }], units: [], dense: false } })).status
+		).toBe(200);
 		expect((await build()).map((s) => s.step)).toEqual(['solids']);
 		const after = await report();
 		expect(after.triangles).toBeGreaterThan(1.3 * before.triangles);
 		expect(after.volumeError).toBeLessThan(1e-9);
-		for (const v of after.volumes) expect(Math.abs(v.volume / before.volumes.find((b) => b.unit === v.unit)!.volume - 1)).toBeLessThan(0.25);
+		for (const v of after.volumes)
+			expect(Math.abs(v.volume / before.volumes.find((b) => b.unit === v.unit)!.volume - 1)).toBeLessThan(0.25);
 	});
 
 	it('are refused for units that are not there and for spacings that are not finer', async () => {
-		expect((await setSpacing({ spacing: 200, finer: { surfaces: [{ unit: 'nowhere', spacing: 100 }], units: [], dense: false } })).body.type).toBe('unknown-unit');
-		expect((await setSpacing({ spacing: 200, finer: { surfaces: [], units: [{ unit: 'slate', spacing: 300 }], dense: false } })).body.type).toBe('bad-spacing');
+		expect(
+			(await setSpacing({ spacing: 200, finer: { surfaces: [{ unit: 'nowhere', spacing: 100 }], units: [], dense: false } })).body.type
+		).toBe('unknown-unit');
+		expect(
+			(await setSpacing({ spacing: 200, finer: { surfaces: [], units: [{ unit: 'slate', spacing: 300 }], dense: false } })).body.type
+		).toBe('bad-spacing');
 		expect((await setSpacing({ spacing: 200, finer: { surfaces: [{ unit: 'slate', spacing: -1 }] } })).body.type).toBe('invalid-input');
 		expect((await interpretation()).model.finer!.surfaces).toEqual([{ unit: 'marrick', spacing: 100 }]);
 	});

@@ -5,7 +5,14 @@ import { plainBench } from '../../web/src/lib/workbench/state';
 import { client, startServer, type TestServer } from '../server';
 
 // What somebody did is never lost, never lands elsewhere, and can be taken back.
-interface Row { n: number; line: number; cells: string[]; excluded: boolean; originals: Record<string, string>; findings: { rule: string }[] }
+interface Row {
+	n: number;
+	line: number;
+	cells: string[];
+	excluded: boolean;
+	originals: Record<string, string>;
+	findings: { rule: string }[];
+}
 let server: TestServer;
 let api: ReturnType<typeof client>;
 let database: pg.Client;
@@ -28,15 +35,22 @@ async function bring(p: string, name: string, content: string, more: Record<stri
 	expect([job.state, JSON.stringify(job.outcome)]).toEqual(['done', expect.anything()]);
 	return job.outcome.object!;
 }
-const rows = async (p: string, t: string) => (await api.call<{ rows: Row[] }>('GET', `/projects/${p}/tables/${t}/rows?limit=1000`)).body.rows;
+const rows = async (p: string, t: string) =>
+	(await api.call<{ rows: Row[] }>('GET', `/projects/${p}/tables/${t}/rows?limit=1000`)).body.rows;
 const cells = async (p: string, t: string) => (await rows(p, t)).map((r) => r.cells.join(','));
-const edit = (p: string, t: string, n: number, column: string, value: string) => api.call<{ type?: string }>('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { column, value });
-const exclude = (p: string, t: string, n: number, excluded = true) => api.call('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { excluded });
+const edit = (p: string, t: string, n: number, column: string, value: string) =>
+	api.call<{ type?: string }>('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { column, value });
+const exclude = (p: string, t: string, n: number, excluded = true) =>
+	api.call('PATCH', `/projects/${p}/tables/${t}/rows/${n}`, { excluded });
 const undo = (p: string, which = 'undo') => api.call<{ type?: string; label: string; title?: string }>('POST', `/projects/${p}/${which}`);
-const findings = (p: string) => api.findings<{ rule: string; n: number; count: number; table: string; message: string; hole: string; seen: string | null }>(p);
+const findings = (p: string) =>
+	api.findings<{ rule: string; n: number; count: number; table: string; message: string; hole: string; seen: string | null }>(p);
 async function version(p: string, t: string, how: 'reload' | 'append', content: string, more: object = {}) {
 	const u = await upload(p, 'next.csv', content);
-	const { body, status } = await api.call<{ job: string; type?: string }>('POST', `/projects/${p}/tables/${t}/${how}`, { fileId: u.file.id, ...more });
+	const { body, status } = await api.call<{ job: string; type?: string }>('POST', `/projects/${p}/tables/${t}/${how}`, {
+		fileId: u.file.id,
+		...more
+	});
 	return status === 200 ? await api.finished(p, body.job) : null;
 }
 
@@ -73,10 +87,18 @@ describe('a newer version of a file', () => {
 		const job = await version(p, t, 'reload', LOG.replace('A,30,50,S\n', ''));
 		expect(job?.state).toBe('done');
 		const after = await rows(p, t);
-		expect(after.map((r) => [r.cells.join(), r.excluded])).toEqual([['A,0,10,S', false], ['A,10,30,L', false], ['B,0,20,S', true], ['B,20,50,Limestone', false], ['C,0,5,S', false]]);
+		expect(after.map((r) => [r.cells.join(), r.excluded])).toEqual([
+			['A,0,10,S', false],
+			['A,10,30,L', false],
+			['B,0,20,S', true],
+			['B,20,50,Limestone', false],
+			['C,0,5,S', false]
+		]);
 		expect(after[3]!.originals).toEqual({ 3: 'L' });
 		expect((await undo(p)).body.label).toContain('Reload');
-		expect((await rows(p, t)).map(({ cells, excluded, originals }) => ({ cells, excluded, originals }))).toEqual(before.map(({ cells, excluded, originals }) => ({ cells, excluded, originals })));
+		expect((await rows(p, t)).map(({ cells, excluded, originals }) => ({ cells, excluded, originals }))).toEqual(
+			before.map(({ cells, excluded, originals }) => ({ cells, excluded, originals }))
+		);
 		await undo(p);
 		await undo(p);
 		expect(await cells(p, t)).toEqual(LOG.trim().split('\n').slice(1));
@@ -87,7 +109,10 @@ describe('a newer version of a file', () => {
 	it('keeps older changes from landing in other columns', async () => {
 		const p = await project();
 		await bring(p, 'Collars', COLLARS);
-		const t = await bring(p, 'Silver', 'hole,from,to,Ag\nA,0,1,5\nA,1,2,6\n', { kind: 'other', mapping: { hole: 'hole', from: 'from', to: 'to', Ag: 'value' } });
+		const t = await bring(p, 'Silver', 'hole,from,to,Ag\nA,0,1,5\nA,1,2,6\n', {
+			kind: 'other',
+			mapping: { hole: 'hole', from: 'from', to: 'to', Ag: 'value' }
+		});
 		await api.call('PUT', `/projects/${p}/tables/${t}/mapping`, { mapping: { hole: 'hole', from: 'from', to: 'to', Ag: 'keep' } });
 		await version(p, t, 'reload', 'hole,from,to,Au,Ag\nA,0,1,0.1,5\nA,1,2,0.2,6\n');
 		await undo(p);
@@ -124,13 +149,35 @@ describe('a newer version of a file', () => {
 		await exclude(p, t, 4);
 		const fresh = 'hole,from,to,code\nA,0,10,S\nA,10,30,M\nB,0,20,Sst\nB,20,50,L\nB,0,5,S\n';
 		const u = await upload(p, 'next.csv', fresh);
-		const seen = (await api.call<{ kept: number; settled: number; conflicts: object[]; lost: object[]; excluded: { kept: number; lost: string[] }; unplaced: number }>('POST', `/projects/${p}/tables/${t}/reload/preview`, { fileId: u.file.id })).body;
-		expect(seen).toMatchObject({ kept: 1, settled: 2, conflicts: [{ edited: 'Lime', source: 'M' }], lost: [{ edited: 'Gone', why: 'row' }], excluded: { kept: 1, lost: [expect.stringContaining('line 4')] }, unplaced: 2 });
+		const seen = (
+			await api.call<{
+				kept: number;
+				settled: number;
+				conflicts: object[];
+				lost: object[];
+				excluded: { kept: number; lost: string[] };
+				unplaced: number;
+			}>('POST', `/projects/${p}/tables/${t}/reload/preview`, { fileId: u.file.id })
+		).body;
+		expect(seen).toMatchObject({
+			kept: 1,
+			settled: 2,
+			conflicts: [{ edited: 'Lime', source: 'M' }],
+			lost: [{ edited: 'Gone', why: 'row' }],
+			excluded: { kept: 1, lost: [expect.stringContaining('line 4')] },
+			unplaced: 2
+		});
 		const refused = await version(p, t, 'reload', fresh);
 		expect(refused).toMatchObject({ state: 'failed', outcome: { problem: { type: 'edits-without-row' } } });
 		expect(await cells(p, t)).toHaveLength(6);
 		expect((await version(p, t, 'reload', fresh, { dropLost: true }))?.state).toBe('done');
-		expect((await rows(p, t)).map((r) => [r.cells.join(), r.excluded])).toEqual([['A,0,10,Sand', false], ['A,10,30,Lime', false], ['B,0,20,Sst', false], ['B,20,50,L', true], ['B,0,5,S', false]]);
+		expect((await rows(p, t)).map((r) => [r.cells.join(), r.excluded])).toEqual([
+			['A,0,10,Sand', false],
+			['A,10,30,Lime', false],
+			['B,0,20,Sst', false],
+			['B,20,50,L', true],
+			['B,0,5,S', false]
+		]);
 	});
 
 	it('undo of what no longer fits is refused with the reason, and changes nothing', async () => {
@@ -166,10 +213,26 @@ describe('a file with marks and cells that do not fit', () => {
 		const p = await project();
 		const u = await upload(p, 'collars.csv', COLLARS);
 		await upload(p, 'other.csv', LOG);
-		await api.call('PATCH', `/projects/${p}/incoming/${u.card}`, { title: 'My collars', choice: { as: 'table', kind: 'collars', mapping: u.mapping } });
-		const cards = async () => (await api.call<{ cards: { id: string; name: string; title: string; choice: { kind?: string } }[] }>('GET', `/projects/${p}/incoming`)).body.cards;
+		await api.call('PATCH', `/projects/${p}/incoming/${u.card}`, {
+			title: 'My collars',
+			choice: { as: 'table', kind: 'collars', mapping: u.mapping }
+		});
+		const cards = async () =>
+			(
+				await api.call<{ cards: { id: string; name: string; title: string; choice: { kind?: string } }[] }>(
+					'GET',
+					`/projects/${p}/incoming`
+				)
+			).body.cards;
 		expect(await cards()).toMatchObject([{ name: 'collars.csv', title: 'My collars', choice: { kind: 'collars' } }, { name: 'other.csv' }]);
-		const { body } = await api.call<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, incomingId: u.card, name: 'My collars', as: 'table', kind: 'collars', mapping: u.mapping });
+		const { body } = await api.call<{ job: string }>('POST', `/projects/${p}/imports`, {
+			fileId: u.file.id,
+			incomingId: u.card,
+			name: 'My collars',
+			as: 'table',
+			kind: 'collars',
+			mapping: u.mapping
+		});
 		await api.finished(p, body.job);
 		const [left] = await cards();
 		expect(left!.name).toBe('other.csv');
@@ -183,7 +246,10 @@ describe('what was taken away', () => {
 		const p = await project();
 		await bring(p, 'Collars', COLLARS);
 		const t = await bring(p, 'Log', LOG);
-		const names = async () => (await api.call<{ objects: { name: string; kind: string }[] }>('GET', `/projects/${p}`)).body.objects.filter((o) => o.kind === 'table').map((o) => o.name);
+		const names = async () =>
+			(await api.call<{ objects: { name: string; kind: string }[] }>('GET', `/projects/${p}`)).body.objects
+				.filter((o) => o.kind === 'table')
+				.map((o) => o.name);
 		const before = await findings(p);
 		await api.call('DELETE', `/projects/${p}/sources/${t}`);
 		expect(await names()).toEqual(['Collars']);
@@ -192,10 +258,14 @@ describe('what was taken away', () => {
 		expect(await names()).toEqual(['Collars', 'Log']);
 		expect((await findings(p)).findings.map((f) => f.message)).toEqual(before.findings.map((f) => f.message));
 
-		const v = (await api.call<{ id: string }>('POST', `/projects/${p}/viewpoints`, { name: 'South', stage: 'examine', state: plainBench() })).body.id;
+		const v = (
+			await api.call<{ id: string }>('POST', `/projects/${p}/viewpoints`, { name: 'South', stage: 'examine', state: plainBench() })
+		).body.id;
 		await api.call('DELETE', `/projects/${p}/viewpoints/${v}`);
 		await undo(p);
-		expect((await api.call<{ viewpoints: { name: string }[] }>('GET', `/projects/${p}/viewpoints`)).body.viewpoints.map((x) => x.name)).toEqual(['South']);
+		expect(
+			(await api.call<{ viewpoints: { name: string }[] }>('GET', `/projects/${p}/viewpoints`)).body.viewpoints.map((x) => x.name)
+		).toEqual(['South']);
 
 		const { rule, n } = before.findings.find((f) => f.table === t)!;
 		await api.call('POST', `/projects/${p}/findings/seen`, { table: t, rule, rows: [n], reason: 'as drilled', seen: true });
@@ -206,7 +276,17 @@ describe('what was taken away', () => {
 		await undo(p, 'redo');
 		expect(await seen()).toBe('as drilled');
 
-		const style = { by: null, color: '#112233', classes: {}, order: {}, scales: {}, windows: {}, opacity: 1, size: { value: 5, unit: 'px', by: null }, labels: null };
+		const style = {
+			by: null,
+			color: '#112233',
+			classes: {},
+			order: {},
+			scales: {},
+			windows: {},
+			opacity: 1,
+			size: { value: 5, unit: 'px', by: null },
+			labels: null
+		};
 		const bench = async () => (await api.call<{ state: ReturnType<typeof plainBench> }>('GET', `/projects/${p}/workbench`)).body.state;
 		expect((await api.call('PUT', `/projects/${p}/workbench`, { state: { ...plainBench(), styles: { [t]: style } } })).status).toBe(200);
 		expect((await undo(p)).body.label).toContain('style of Log');
@@ -218,7 +298,10 @@ describe('what was taken away', () => {
 		await api.call('DELETE', `/projects/${p}/sources/${t}`);
 		const u = await upload(p, 'again.csv', COLLARS);
 		// Brought in as another server would: outside the list of changes.
-		await database.query(`insert into object (project_id, kind, name, state, file_id) select project_id, kind, name, state, $2 from object where id = $1`, [t, u.file.id]);
+		await database.query(
+			`insert into object (project_id, kind, name, state, file_id) select project_id, kind, name, state, $2 from object where id = $1`,
+			[t, u.file.id]
+		);
 		const a = await undo(p);
 		expect([a.status, a.body.type]).toEqual([409, 'no-longer-fits']);
 	});
@@ -227,7 +310,8 @@ describe('what was taken away', () => {
 		const t = await bring(p, 'Collars', COLLARS);
 		await edit(p, t, 0, 'depth', '60');
 		const { id } = (await api.call<{ changes: { id: number }[] }>('GET', `/projects/${p}/changes`)).body.changes[0]!;
-		const elsewhere = (body: object) => api.send<{ type?: string; label: string }>('POST', `/projects/${p}/undo`, body, { 'x-malachite-session': 'another-window' });
+		const elsewhere = (body: object) =>
+			api.send<{ type?: string; label: string }>('POST', `/projects/${p}/undo`, body, { 'x-malachite-session': 'another-window' });
 		expect((await api.send<{ type: string }>('POST', `/projects/${p}/undo`, { change: id - 1 })).body.type).toBe('edited-elsewhere');
 		expect((await elsewhere({ change: id })).body.type).toBe('others-change');
 		expect((await cells(p, t))[0]).toContain(',60');
@@ -255,14 +339,28 @@ describe('the archive', () => {
 		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive);
 		for (const job of body.jobs) expect(await api.finished(body.project, job)).toMatchObject({ state: 'done' });
 		const of = async (id: string) => {
-			const { objects } = (await api.call<{ objects: { id: string; name: string; kind: string; fileId: string; state: Record<string, unknown> }[] }>('GET', `/projects/${id}`)).body;
+			const { objects } = (
+				await api.call<{ objects: { id: string; name: string; kind: string; fileId: string; state: Record<string, unknown> }[] }>(
+					'GET',
+					`/projects/${id}`
+				)
+			).body;
 			const log = objects.find((o) => o.name === 'Log')!;
 			const raw = (await api.call<Uint8Array>('GET', `/projects/${id}/files/${log.fileId}`)).body;
 			const { appended, ...state } = log.state as { appended: string[] };
-			const list = (await findings(id)).findings.map(({ rule, n, message, seen }) => ({ rule, n, message, seen })).sort((a, b) => `${a.rule} ${a.n}`.localeCompare(`${b.rule} ${b.n}`));
+			const list = (await findings(id)).findings
+				.map(({ rule, n, message, seen }) => ({ rule, n, message, seen }))
+				.sort((a, b) => `${a.rule} ${a.n}`.localeCompare(`${b.rule} ${b.n}`));
 			const views = (await api.call<{ viewpoints: { id: string; name: string }[] }>('GET', `/projects/${id}/viewpoints`)).body.viewpoints;
 			const along = (await api.call<{ state: { along: string } }>('GET', `/projects/${id}/viewpoints/${views[0]!.id}`)).body.state.along;
-			return { raw: new TextDecoder().decode(raw), rows: (await rows(id, log.id)).map(({ n, line, cells, excluded, originals }) => ({ n, line, cells, excluded, originals })), state, appended: appended.length, list, view: [views[0]!.name, along === log.id] };
+			return {
+				raw: new TextDecoder().decode(raw),
+				rows: (await rows(id, log.id)).map(({ n, line, cells, excluded, originals }) => ({ n, line, cells, excluded, originals })),
+				state,
+				appended: appended.length,
+				list,
+				view: [views[0]!.name, along === log.id]
+			};
 		};
 		expect(await of(body.project)).toEqual(await of(p));
 		expect((await of(p)).rows[2]).toMatchObject({ excluded: true, line: 5 });
@@ -277,8 +375,13 @@ describe('the archive', () => {
 describe('rules', () => {
 	it('take no nonsense as a bound, and ask before they take a table out of use', async () => {
 		const p = await project();
-		await bring(p, 'Collars', `hole,x,y,z,depth\n${Array.from({ length: 12 }, (_, i) => `H${i},${402000 + 37 * i},${4992000 + ((i * 61) % 97)},10,50`).join('\n')}\n`);
-		const put = (rules: object, more = {}) => api.call<{ type?: string; title?: string }>('PUT', `/projects/${p}/rules`, { rules, ...more });
+		await bring(
+			p,
+			'Collars',
+			`hole,x,y,z,depth\n${Array.from({ length: 12 }, (_, i) => `H${i},${402000 + 37 * i},${4992000 + ((i * 61) % 97)},10,50`).join('\n')}\n`
+		);
+		const put = (rules: object, more = {}) =>
+			api.call<{ type?: string; title?: string }>('PUT', `/projects/${p}/rules`, { rules, ...more });
 		expect((await put({ 'twin-collars': { bounds: { distance: -1 } } })).body.type).toBe('bound-out-of-range');
 		expect((await put({ 'misplaced-collar': { bounds: { times: 0 } } })).body.type).toBe('bound-out-of-range');
 		const wide = { 'twin-collars': { severity: 'held', bounds: { distance: 1000 } } };
@@ -292,12 +395,19 @@ describe('rules', () => {
 	it('of many rows of one cause make one finding', async () => {
 		const p = await project();
 		await bring(p, 'Collars', COLLARS.replace('402100,4992000', '402100,not known'));
-		const t = await bring(p, 'Log', `hole,from,to,code\n${Array.from({ length: 190 }, (_, i) => `B,${i / 4},${(i + 1) / 4},S`).join('\n')}\nA,0,50,S\n`);
+		const t = await bring(
+			p,
+			'Log',
+			`hole,from,to,code\n${Array.from({ length: 190 }, (_, i) => `B,${i / 4},${(i + 1) / 4},S`).join('\n')}\nA,0,50,S\n`
+		);
 		const own = (await findings(p)).findings.filter((f) => f.table === t);
 		expect(own).toMatchObject([{ rule: 'unknown-hole', count: 190, message: expect.stringContaining('held back') }]);
 		// Each of its rows says so, and all are mended at once.
 		expect((await rows(p, t))[150]!.findings).toMatchObject([{ rule: 'unknown-hole' }]);
-		const { body } = await api.call<{ changed: number }>('POST', `/projects/${p}/tables/${t}/mends`, { rule: 'unknown-hole', mend: 'exclude' });
+		const { body } = await api.call<{ changed: number }>('POST', `/projects/${p}/tables/${t}/mends`, {
+			rule: 'unknown-hole',
+			mend: 'exclude'
+		});
 		expect(body.changed).toBe(190);
 	});
 });

@@ -11,7 +11,13 @@ let database: pg.Client;
 const COLLARS = 'hole,x,y,z,depth\nA,402000,4992000,10,50\nB,402100,4992000,10,50\n';
 const project = async (name = 'Once') => (await api.call<{ id: string }>('POST', '/projects', { name, crs: 32628 })).body.id;
 const upload = (p: string, content = COLLARS) => api.upload(p, 'c.csv', content);
-const objects = async (p: string) => (await api.call<{ objects: { id: string; name: string; kind: string; outOfDate: boolean; missing: boolean; contentHash: string }[] }>('GET', `/projects/${p}`)).body.objects;
+const objects = async (p: string) =>
+	(
+		await api.call<{ objects: { id: string; name: string; kind: string; outOfDate: boolean; missing: boolean; contentHash: string }[] }>(
+			'GET',
+			`/projects/${p}`
+		)
+	).body.objects;
 const until = async (what: () => Promise<boolean>) => {
 	for (const end = Date.now() + 60_000; Date.now() < end; await new Promise((r) => setTimeout(r, 200))) if (await what()) return;
 	throw new Error('it did not come about');
@@ -32,18 +38,41 @@ describe('work', () => {
 	it('that is asked for again with the same key is not begun again', async () => {
 		const p = await project();
 		const u = await upload(p);
-		const ask = () => api.send<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping }, { 'idempotency-key': 'the-same-request' });
+		const ask = () =>
+			api.send<{ job: string }>(
+				'POST',
+				`/projects/${p}/imports`,
+				{ fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping },
+				{ 'idempotency-key': 'the-same-request' }
+			);
 		const first = await ask();
 		await api.finished(p, first.body.job);
-		const again = await api.send<{ job?: string; type?: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, name: 'Collars 2', as: 'table', kind: u.kind, mapping: u.mapping }, { 'idempotency-key': 'the-same-request' });
+		const again = await api.send<{ job?: string; type?: string }>(
+			'POST',
+			`/projects/${p}/imports`,
+			{ fileId: u.file.id, name: 'Collars 2', as: 'table', kind: u.kind, mapping: u.mapping },
+			{ 'idempotency-key': 'the-same-request' }
+		);
 		expect(again.body.job).toBe(first.body.job);
 		expect((await objects(p)).filter((o) => o.kind === 'table').map((o) => o.name)).toEqual(['Collars']);
-		expect((await api.send<{ type: string }>('POST', `/projects/${p}/build`, undefined, { 'idempotency-key': '!' })).body.type).toBe('invalid-input');
+		expect((await api.send<{ type: string }>('POST', `/projects/${p}/build`, undefined, { 'idempotency-key': '!' })).body.type).toBe(
+			'invalid-input'
+		);
 	});
 	it('of five imports of one name at once one comes in, and the others say why not', async () => {
 		const p = await project();
 		const u = await upload(p);
-		const asked = await Promise.all(Array.from({ length: 5 }, () => api.call<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping })));
+		const asked = await Promise.all(
+			Array.from({ length: 5 }, () =>
+				api.call<{ job: string }>('POST', `/projects/${p}/imports`, {
+					fileId: u.file.id,
+					name: 'Collars',
+					as: 'table',
+					kind: u.kind,
+					mapping: u.mapping
+				})
+			)
+		);
 		const jobs = await Promise.all(asked.filter((a) => a.status === 200).map((a) => api.finished(p, a.body.job)));
 		expect(jobs.filter((j) => j.state === 'done')).toHaveLength(1);
 		for (const j of jobs) if (j.state !== 'done') expect(j.outcome).toMatchObject({ problem: { type: 'name-taken' } });
@@ -52,8 +81,21 @@ describe('work', () => {
 	it('of ten builds at once there is one', async () => {
 		const p = await project();
 		const u = await upload(p);
-		await api.finished(p, (await api.call<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping })).body.job);
-		await api.call('PATCH', `/projects/${p}`, { extent: { minX: 401000, minY: 4991000, minZ: -100, maxX: 404000, maxY: 4994000, maxZ: 300 } });
+		await api.finished(
+			p,
+			(
+				await api.call<{ job: string }>('POST', `/projects/${p}/imports`, {
+					fileId: u.file.id,
+					name: 'Collars',
+					as: 'table',
+					kind: u.kind,
+					mapping: u.mapping
+				})
+			).body.job
+		);
+		await api.call('PATCH', `/projects/${p}`, {
+			extent: { minX: 401000, minY: 4991000, minZ: -100, maxX: 404000, maxY: 4994000, maxZ: 300 }
+		});
 		const jobs = await Promise.all(Array.from({ length: 10 }, () => api.call<{ job: string }>('POST', `/projects/${p}/build`)));
 		expect(new Set(jobs.map((j) => j.body.job)).size).toBe(1);
 		await api.finished(p, jobs[0]!.body.job);
@@ -61,9 +103,20 @@ describe('work', () => {
 	it('that was to stop when its worker died has stopped; that was tried three times has failed, with a reason; other work goes on', async () => {
 		const p = await project();
 		const put = async (state: string, attempt: number) =>
-			(await database.query<{ id: string }>(`insert into job (project_id, kind, title, payload, state, attempt, heartbeat) values ($1, 'import', 'x', $4, $2, $3, now() - interval '1 minute') returning id`, [p, state, attempt, JSON.stringify({ fileId: '00000000-0000-4000-8000-000000000000', name: 'x', as: 'table' })])).rows[0]!.id;
+			(
+				await database.query<{ id: string }>(
+					`insert into job (project_id, kind, title, payload, state, attempt, heartbeat) values ($1, 'import', 'x', $4, $2, $3, now() - interval '1 minute') returning id`,
+					[p, state, attempt, JSON.stringify({ fileId: '00000000-0000-4000-8000-000000000000', name: 'x', as: 'table' })]
+				)
+			).rows[0]!.id;
 		const [stopping, tired, lost] = [await put('cancelling', 1), await put('running', 3), await put('running', 1)];
-		const of = async (id: string) => (await api.call<{ state: string; endedAt: string | null; outcome: { message?: string; problem?: { title: string } } | null }>('GET', `/projects/${p}/jobs/${id}`)).body;
+		const of = async (id: string) =>
+			(
+				await api.call<{ state: string; endedAt: string | null; outcome: { message?: string; problem?: { title: string } } | null }>(
+					'GET',
+					`/projects/${p}/jobs/${id}`
+				)
+			).body;
 		await until(async () => (await Promise.all([stopping, tired, lost].map(of))).every((j) => j.endedAt !== null));
 		expect(await of(stopping)).toMatchObject({ state: 'cancelled', outcome: { message: expect.stringContaining('nothing') } });
 		expect(await of(tired)).toMatchObject({ state: 'failed', outcome: { problem: { title: expect.stringContaining('3 times') } } });
@@ -72,17 +125,43 @@ describe('work', () => {
 	});
 	it('that waits without an entry in the queue, as after a kill, is begun all the same, and no entry stays for ever', async () => {
 		const p = await project();
-		const { rows } = await database.query<{ id: string }>(`insert into job (project_id, kind, title, payload) values ($1, 'import', 'x', '{"fileId":"00000000-0000-4000-8000-000000000000","name":"x","as":"table"}') returning id`, [p]);
-		await database.query(`insert into queue.job (name, data, state, started_on) values ('work', $1, 'active', now() - interval '1 minute')`, [JSON.stringify({ id: rows[0]!.id })]);
+		const { rows } = await database.query<{ id: string }>(
+			`insert into job (project_id, kind, title, payload) values ($1, 'import', 'x', '{"fileId":"00000000-0000-4000-8000-000000000000","name":"x","as":"table"}') returning id`,
+			[p]
+		);
+		await database.query(
+			`insert into queue.job (name, data, state, started_on) values ('work', $1, 'active', now() - interval '1 minute')`,
+			[JSON.stringify({ id: rows[0]!.id })]
+		);
 		await until(async () => (await api.call<{ state: string }>('GET', `/projects/${p}/jobs/${rows[0]!.id}`)).body.state === 'failed');
-		await until(async () => Number((await database.query(`select count(*) as n from queue.job where state = 'active' and started_on < now() - interval '20 seconds'`)).rows[0].n) === 0);
+		await until(
+			async () =>
+				Number(
+					(
+						await database.query(
+							`select count(*) as n from queue.job where state = 'active' and started_on < now() - interval '20 seconds'`
+						)
+					).rows[0].n
+				) === 0
+		);
 	});
 });
 
 it('findings that were due when a server died are made up for, unasked', async () => {
 	const p = await project();
 	const u = await upload(p, COLLARS.replace('B,402100', 'A,402100'));
-	await api.finished(p, (await api.call<{ job: string }>('POST', `/projects/${p}/imports`, { fileId: u.file.id, name: 'Collars', as: 'table', kind: u.kind, mapping: u.mapping })).body.job);
+	await api.finished(
+		p,
+		(
+			await api.call<{ job: string }>('POST', `/projects/${p}/imports`, {
+				fileId: u.file.id,
+				name: 'Collars',
+				as: 'table',
+				kind: u.kind,
+				mapping: u.mapping
+			})
+		).body.job
+	);
 	const list = async () => (await api.call<{ checked: boolean; findings: { rule: string }[] }>('GET', `/projects/${p}/findings`)).body;
 	const before = await api.findings(p);
 	expect(before.findings.map((f) => f.rule)).toContain('duplicate-collar');
@@ -103,7 +182,8 @@ describe('results', () => {
 			return body.project;
 		};
 		const [a, b] = [await open(), await open()];
-		const model = async (p: string) => (await api.call<{ misfits: { table: string }[]; volumes: { unit: string; volume: number }[] }>('GET', `/projects/${p}/model`)).body;
+		const model = async (p: string) =>
+			(await api.call<{ misfits: { table: string }[]; volumes: { unit: string; volume: number }[] }>('GET', `/projects/${p}/model`)).body;
 		const volumes = (await model(b)).volumes;
 		expect((await model(a)).volumes).toEqual(volumes);
 		// The misfits of each name its own tables.
@@ -137,9 +217,14 @@ describe('doors', () => {
 		});
 	it('stay shut to other names and other pages, for static files and events too', async () => {
 		const p = await project();
-		for (const path of ['/', '/mark.svg', '/api/v1/projects', `/api/v1/projects/${p}/events`]) expect([path, (await raw({ path, headers: { host: 'rebound.example' } })).status]).toEqual([path, 421]);
-		expect((await raw({ path: `/api/v1/projects/${p}/undo`, method: 'POST', headers: { origin: 'http://elsewhere.example' } })).status).toBe(403);
-		expect((await raw({ path: `/api/v1/projects/${p}/build`, method: 'POST', headers: { 'sec-fetch-site': 'cross-site' } })).status).toBe(403);
+		for (const path of ['/', '/mark.svg', '/api/v1/projects', `/api/v1/projects/${p}/events`])
+			expect([path, (await raw({ path, headers: { host: 'rebound.example' } })).status]).toEqual([path, 421]);
+		expect(
+			(await raw({ path: `/api/v1/projects/${p}/undo`, method: 'POST', headers: { origin: 'http://elsewhere.example' } })).status
+		).toBe(403);
+		expect((await raw({ path: `/api/v1/projects/${p}/build`, method: 'POST', headers: { 'sec-fetch-site': 'cross-site' } })).status).toBe(
+			403
+		);
 	});
 	it('carry their guards on every answer', async () => {
 		for (const path of ['/', '/mark.svg', '/api/v1/health', '/api-docs', '/nothing-here']) {
@@ -162,7 +247,12 @@ describe('doors', () => {
 		];
 		for (const [what, status] of cases) {
 			const a = await raw(what);
-			expect([what.path, what.method, a.status, a.headers['content-type']]).toEqual([what.path, what.method, status, 'application/problem+json']);
+			expect([what.path, what.method, a.status, a.headers['content-type']]).toEqual([
+				what.path,
+				what.method,
+				status,
+				'application/problem+json'
+			]);
 			expect(JSON.parse(a.body)).toMatchObject({ status });
 			expect(a.body).not.toMatch(/node_modules|\/dist\/|at \w+ \(/);
 		}

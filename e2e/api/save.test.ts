@@ -13,8 +13,12 @@ let server: TestServer;
 let api: ReturnType<typeof client>;
 let project: string;
 const text = (s: string) => new TextEncoder().encode(s);
-const bring = (name: string, file: string, bytes: Uint8Array, extra: Record<string, unknown> = {}) => api.bring(project, name, file, bytes, extra);
-const idOf = async (name: string) => (await api.call<{ objects: { id: string; name: string; state: Record<string, unknown> }[] }>('GET', `/projects/${project}`)).body.objects.find((o) => o.name === name)!;
+const bring = (name: string, file: string, bytes: Uint8Array, extra: Record<string, unknown> = {}) =>
+	api.bring(project, name, file, bytes, extra);
+const idOf = async (name: string) =>
+	(
+		await api.call<{ objects: { id: string; name: string; state: Record<string, unknown> }[] }>('GET', `/projects/${project}`)
+	).body.objects.find((o) => o.name === name)!;
 const saved = async (name: string, format: string) => {
 	const { status, body } = await api.call<Uint8Array>('GET', `/projects/${project}/sources/${(await idOf(name)).id}/file.${format}`);
 	expect(status).toBe(200);
@@ -26,7 +30,10 @@ beforeAll(async () => {
 	api = client(server);
 	project = (await api.call<{ id: string }>('POST', '/projects', { name: 'Save', author: 'M. Okafor', crs: 32628 })).body.id;
 	await bring('Collars', 'c.csv', text('hole,easting,northing,elevation,depth\nH1,402000.5,4992000,100,50\nH2,402100,4992100,110,60\n'));
-	await bring('Gamma', 'g.csv', text('hole,depth,GR,note\nH1,1,50.25,"a, b"\nH1,2,,x\nH1,3,70,y\n'), { kind: 'readings', mapping: { hole: 'hole', depth: 'depth', GR: 'value', note: 'keep' } });
+	await bring('Gamma', 'g.csv', text('hole,depth,GR,note\nH1,1,50.25,"a, b"\nH1,2,,x\nH1,3,70,y\n'), {
+		kind: 'readings',
+		mapping: { hole: 'hole', depth: 'depth', GR: 'value', note: 'keep' }
+	});
 });
 afterAll(async () => server?.stop());
 
@@ -35,31 +42,61 @@ describe('tables', () => {
 		const { id } = await idOf('Gamma');
 		await api.call('PATCH', `/projects/${project}/tables/${id}/rows/0`, { column: 'GR', value: '51.5' });
 		await api.call('PATCH', `/projects/${project}/tables/${id}/rows/1`, { excluded: true });
-		const { body } = await api.call<{ rows: { originals: object; edited: Record<string, { by: string; at: string }> }[] }>('GET', `/projects/${project}/tables/${id}/rows`);
-		expect(body.rows[0]).toMatchObject({ originals: { 2: '50.25' }, edited: { 2: { by: 'local owner', at: expect.stringMatching(/^\d{4}-/) } } });
+		const { body } = await api.call<{ rows: { originals: object; edited: Record<string, { by: string; at: string }> }[] }>(
+			'GET',
+			`/projects/${project}/tables/${id}/rows`
+		);
+		expect(body.rows[0]).toMatchObject({
+			originals: { 2: '50.25' },
+			edited: { 2: { by: 'local owner', at: expect.stringMatching(/^\d{4}-/) } }
+		});
 		for (const format of ['csv', 'xlsx']) {
 			const t = await readTabular(await saved('Gamma', format), `g.${format}`);
 			expect([rowOf(t, 0), rowOf(t, 1), t.rowCount]).toEqual([['H1', '1', '51.5', 'a, b'], ['H1', '3', '70', 'y'], 2]);
 		}
 		const las = await readTabular(await saved('Gamma', 'las'), 'g.las');
-		expect([las.header, rowOf(las, 0)]).toEqual([['WELL', 'depth', 'GR'], ['H1', '1', '51.5']]);
-		expect((await api.call<{ title: string }>('GET', `/projects/${project}/sources/${(await idOf('Collars')).id}/file.las`)).body.title).toContain('can not be saved as LAS');
+		expect([las.header, rowOf(las, 0)]).toEqual([
+			['WELL', 'depth', 'GR'],
+			['H1', '1', '51.5']
+		]);
+		expect(
+			(await api.call<{ title: string }>('GET', `/projects/${project}/sources/${(await idOf('Collars')).id}/file.las`)).body.title
+		).toContain('can not be saved as LAS');
 	});
 
 	it('lie where they are: holes as lines, readings as points, in every format of a layer and as columns', async () => {
-		const [header, ...lines] = new TextDecoder().decode(await saved('Gamma', 'placed')).trim().split('\n').map((l) => l.split(','));
+		const [header, ...lines] = new TextDecoder()
+			.decode(await saved('Gamma', 'placed'))
+			.trim()
+			.split('\n')
+			.map((l) => l.split(','));
 		expect(header).toEqual(['hole', 'depth', 'GR', 'note', 'x', 'y', 'z']);
 		// The reading that was left out has no place; "a, b" is one cell.
-		expect(lines.map((l) => l.slice(-3).map(Number))).toEqual([[402000.5, 4992000, 99], [402000.5, 4992000, 97]]);
+		expect(lines.map((l) => l.slice(-3).map(Number))).toEqual([
+			[402000.5, 4992000, 99],
+			[402000.5, 4992000, 97]
+		]);
 		for (const format of ['gpkg', 'zip', 'dxf']) {
 			const { features } = await readVectors(await saved('Collars', format), `c.${format}`);
-			expect(features.map((f) => (f.geometry as { coordinates: number[][] }).coordinates)).toEqual([[[402000.5, 4992000, 100], [402000.5, 4992000, 50]], [[402100, 4992100, 110], [402100, 4992100, 50]]]);
+			expect(features.map((f) => (f.geometry as { coordinates: number[][] }).coordinates)).toEqual([
+				[
+					[402000.5, 4992000, 100],
+					[402000.5, 4992000, 50]
+				],
+				[
+					[402100, 4992100, 110],
+					[402100, 4992100, 50]
+				]
+			]);
 		}
 	});
 
 	it('as AGS: the places of the holes; other kinds of tables say what they can be saved as', async () => {
 		const ags = await readTabular(await saved('Collars', 'ags'), 'c.ags');
-		expect([ags.header.slice(0, 5), rowOf(ags, 1).slice(0, 5)]).toEqual([['LOCA_ID', 'LOCA_NATE', 'LOCA_NATN', 'LOCA_GL', 'LOCA_FDEP'], ['H2', '402100.00', '4992100.00', '110.00', '60.00']]);
+		expect([ags.header.slice(0, 5), rowOf(ags, 1).slice(0, 5)]).toEqual([
+			['LOCA_ID', 'LOCA_NATE', 'LOCA_NATN', 'LOCA_GL', 'LOCA_FDEP'],
+			['H2', '402100.00', '4992100.00', '110.00', '60.00']
+		]);
 		const { status, body } = await api.call<{ title: string }>('GET', `/projects/${project}/sources/${(await idOf('Gamma')).id}/file.ags`);
 		expect([status, body.title]).toEqual([404, 'Gamma can not be saved as AGS']);
 	});
@@ -67,7 +104,7 @@ describe('tables', () => {
 	it('the same edit twice and back again leaves no trace', async () => {
 		const { id } = await idOf('Gamma');
 		const edit = (value: string) => api.call('PATCH', `/projects/${project}/tables/${id}/rows/2`, { column: 'GR', value });
-		const hash = async () => (await idOf('Gamma') as unknown as { contentHash: string }).contentHash;
+		const hash = async () => ((await idOf('Gamma')) as unknown as { contentHash: string }).contentHash;
 		const before = await hash();
 		await edit('71');
 		await edit('72');
@@ -80,7 +117,9 @@ describe('tables', () => {
 describe('rasters, layers and surfaces', () => {
 	it('a grid as GeoTIFF and ASCII grid', async () => {
 		const values = Float32Array.from({ length: 30 }, (_, i) => (i === 4 ? NaN : i * 1.5));
-		await bring('Grid', 'g.tif', await writeGeoTiff({ x0: 402000, y0: 4992000, dx: 10, dy: 10, nx: 6, ny: 5, values }, 32628), { as: 'grid' });
+		await bring('Grid', 'g.tif', await writeGeoTiff({ x0: 402000, y0: 4992000, dx: 10, dy: 10, nx: 6, ny: 5, values }, 32628), {
+			as: 'grid'
+		});
 		const tif = await readGeoTiff(await saved('Grid', 'tif'), 'g.tif');
 		expect(tif.epsg).toBe(32628);
 		expect([...tif.raster.values]).toEqual([...values]);
@@ -88,8 +127,21 @@ describe('rasters, layers and surfaces', () => {
 	});
 
 	it('a layer as GeoPackage, GeoJSON, shapefiles and DXF', async () => {
-		const line = [[402000.125, 4992000.5, 10], [402100, 4992100, 20]];
-		await bring('Fault', 'f.geojson', text(JSON.stringify({ type: 'FeatureCollection', crs: { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::32628' } }, features: [{ type: 'Feature', properties: { name: 'Sallow' }, geometry: { type: 'LineString', coordinates: line } }] })));
+		const line = [
+			[402000.125, 4992000.5, 10],
+			[402100, 4992100, 20]
+		];
+		await bring(
+			'Fault',
+			'f.geojson',
+			text(
+				JSON.stringify({
+					type: 'FeatureCollection',
+					crs: { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::32628' } },
+					features: [{ type: 'Feature', properties: { name: 'Sallow' }, geometry: { type: 'LineString', coordinates: line } }]
+				})
+			)
+		);
 		for (const format of ['gpkg', 'zip', 'dxf']) {
 			const layer = await readVectors(await saved('Fault', format), `f.${format}`);
 			expect((layer.features[0]!.geometry as unknown as { coordinates: number[][] }).coordinates.map((c) => c.slice(0, 3))).toEqual(line);
@@ -112,9 +164,27 @@ describe('pictures', () => {
 	const png = new Uint8Array(40);
 	png.set([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 0, 0, 0, 13, 0x49, 0x48, 0x44, 0x52, 0, 0, 0, 9, 0, 0, 0, 7]);
 	it('are placed by points, or hung on a section', async () => {
-		expect((await bring('Air', 'a.png', png, { points: [[0, 0, 402000, 4992600], [9, 0, 402900, 4992600]] })).state).toBe('done');
+		expect(
+			(
+				await bring('Air', 'a.png', png, {
+					points: [
+						[0, 0, 402000, 4992600],
+						[9, 0, 402900, 4992600]
+					]
+				})
+			).state
+		).toBe('done');
 		expect((await idOf('Air')).state['placement']).toMatchObject({ a: 100, e: -100, c: 402000, f: 4992600 });
-		const hung = { trace: [[402000, 4992000], [403000, 4992000]], left: 0, right: 1000, top: 200, bottom: -100 };
+		const hung = {
+			trace: [
+				[402000, 4992000],
+				[403000, 4992000]
+			],
+			left: 0,
+			right: 1000,
+			top: 200,
+			bottom: -100
+		};
 		expect((await bring('Old section', 's.png', png, { hung })).state).toBe('done');
 		expect((await idOf('Old section')).state['hung']).toEqual(hung);
 		expect((await bring('Flat', 't.png', png, { hung: { ...hung, bottom: 200 } })).outcome.problem!.type).toBe('hung-picture');
@@ -128,15 +198,26 @@ describe('pictures', () => {
 
 describe('an archive', () => {
 	it('carries how tables are read, what odd values stand for, and the rules', async () => {
-		await api.call('PATCH', `/projects/${project}`, { extent: { minX: 401000, minY: 4991000, minZ: -100, maxX: 404000, maxY: 4994000, maxZ: 300 } });
+		await api.call('PATCH', `/projects/${project}`, {
+			extent: { minX: 401000, minY: 4991000, minZ: -100, maxX: 404000, maxY: 4994000, maxZ: 300 }
+		});
 		const { id } = await idOf('Gamma');
 		await api.call('PUT', `/projects/${project}/tables/${id}/mapping`, { values: { GR: { acts: { zero: { act: 'leave' } } } } });
 		await api.call('PUT', `/projects/${project}/rules`, { rules: { gap: { bounds: { least: 2 } } } });
 		const archive = (await api.call<Uint8Array>('GET', `/projects/${project}/archive`)).body;
-		const document = JSON.parse(new TextDecoder().decode(unzipSync(archive)['project.json'])) as { rules: object; pictures: object[]; tables: { name: string; values?: object; marks?: object }[] };
+		const document = JSON.parse(new TextDecoder().decode(unzipSync(archive)['project.json'])) as {
+			rules: object;
+			pictures: object[];
+			tables: { name: string; values?: object; marks?: object }[];
+		};
 		expect(document.rules).toEqual({ gap: { bounds: { least: 2 } } });
-		expect(document.tables.find((t) => t.name === 'Gamma')).toMatchObject({ values: { GR: { acts: { zero: { act: 'leave' } } } }, marks: { excluded: [{ row: 1, by: 'local owner' }], edits: [{ row: 0, column: 'GR', original: '50.25', value: '51.5' }] } });
-		expect(document.pictures).toContainEqual(expect.objectContaining({ name: 'Tray 1', state: expect.objectContaining({ core: { hole: 'H1', from: 2, to: 6.5 } }) }));
+		expect(document.tables.find((t) => t.name === 'Gamma')).toMatchObject({
+			values: { GR: { acts: { zero: { act: 'leave' } } } },
+			marks: { excluded: [{ row: 1, by: 'local owner' }], edits: [{ row: 0, column: 'GR', original: '50.25', value: '51.5' }] }
+		});
+		expect(document.pictures).toContainEqual(
+			expect.objectContaining({ name: 'Tray 1', state: expect.objectContaining({ core: { hole: 'H1', from: 2, to: 6.5 } }) })
+		);
 		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive);
 		for (const job of body.jobs) expect((await api.finished(body.project, job)).state).toBe('done');
 		const rules = (await api.call<{ rules: { id: string; setting: object }[] }>('GET', `/projects/${body.project}/rules`)).body.rules;

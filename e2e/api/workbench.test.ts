@@ -37,7 +37,8 @@ beforeAll(async () => {
 });
 afterAll(async () => server?.stop());
 const at = (rest: string) => `/projects/${project}${rest}`;
-const placed = async (name: string) => unpackDataSet(readPack((await api.call<Uint8Array>('GET', at(`/tables/${table[name]}/placed`))).body));
+const placed = async (name: string) =>
+	unpackDataSet(readPack((await api.call<Uint8Array>('GET', at(`/tables/${table[name]}/placed`))).body));
 
 describe('data for the panes', () => {
 	it('has the paths of all holes, before anything is built', async () => {
@@ -48,9 +49,15 @@ describe('data for the panes', () => {
 	it('has every row of a table in use, with its hole and columns', async () => {
 		const set = await placed('Assays');
 		expect(set).toMatchObject({ name: 'Assays', place: 'interval', rowCount: demo.assays.length - 1 });
-		expect(set.columns.flatMap((c) => (c.type === 'number' ? [[c.key, c.unit]] : []))).toEqual([['WO3_ppm', 'ppm'], ['Sn_ppm', 'ppm'], ['As_ppm', 'ppm']]);
+		expect(set.columns.flatMap((c) => (c.type === 'number' ? [[c.key, c.unit]] : []))).toEqual([
+			['WO3_ppm', 'ppm'],
+			['Sn_ppm', 'ppm'],
+			['As_ppm', 'ppm']
+		]);
 		expect(set.columns[0]!.values[4]).toBeCloseTo(Number(demo.assays[5]![4]), 3);
-		expect((await placed('Planes on hole walls')).columns.map((c) => c.key)).toEqual(expect.arrayContaining(['alpha', 'dip', 'dipAzimuth', 'feature']));
+		expect((await placed('Planes on hole walls')).columns.map((c) => c.key)).toEqual(
+			expect.arrayContaining(['alpha', 'dip', 'dipAzimuth', 'feature'])
+		);
 		expect((await placed('Magnetics')).place).toBe('map');
 	});
 	it('is not sent again to who has it, and is anew after an edit', async () => {
@@ -72,37 +79,63 @@ describe('data for the panes', () => {
 			request(`${server.url}/api/v1${at('/paths')}`, { headers: { 'accept-encoding': 'identity' } }, (r) => {
 				const parts: Buffer[] = [];
 				r.on('data', (p: Buffer) => parts.push(p)).on('end', () => resolve(Buffer.concat(parts)));
-			}).on('error', reject).end();
+			})
+				.on('error', reject)
+				.end();
 		});
 		expect(unpackValue<HolePaths>(readPack(new Uint8Array(bytes))).holes.length).toBe(demo.collars.length - 1);
 	});
 	it('tells everything of a hole, and names one that is none', async () => {
-		const { body } = await api.call<{ name: string; path: { measuredDepth: number; doglegSeverity: number }[]; rows: { table: string; count: number }[]; end: number[] }>('GET', at(`/holes/${hole}`));
+		const { body } = await api.call<{
+			name: string;
+			path: { measuredDepth: number; doglegSeverity: number }[];
+			rows: { table: string; count: number }[];
+			end: number[];
+		}>('GET', at(`/holes/${hole}`));
 		expect(body.name).toBe(hole);
 		expect(body.path.length).toBeGreaterThan(1);
 		expect(body.rows.find((r) => r.table === table['Assays'])!.count).toBe(demo.assays.filter((r) => r[0] === hole).length);
-		expect((await api.call<Problem>('GET', at('/holes/nobody'))).body).toMatchObject({ type: 'not-found', hint: expect.stringContaining('Check') });
+		expect((await api.call<Problem>('GET', at('/holes/nobody'))).body).toMatchObject({
+			type: 'not-found',
+			hint: expect.stringContaining('Check')
+		});
 	});
 });
 
 describe('rows of a table', () => {
-	const rows = async (query: string) => (await api.call<Page & Problem>('GET', at(`/tables/${table['Assays']}/rows?limit=5&${query}`)));
+	const rows = async (query: string) => await api.call<Page & Problem>('GET', at(`/tables/${table['Assays']}/rows?limit=5&${query}`));
 	it('are sorted and filtered on the server, page by page', async () => {
 		const { body } = await rows(`sort=WO3_ppm&descending=true&filter=${encodeURIComponent('Sn_ppm > 50')}`);
 		const wanted = demo.assays.slice(1).filter((r) => Number(r[5]) > 50);
 		expect(body.total).toBe(wanted.length);
-		expect(body.rows.map((r) => r.cells[4])).toEqual(wanted.map((r) => r[4]!).sort((a, b) => Number(b) - Number(a)).slice(0, 5));
+		expect(body.rows.map((r) => r.cells[4])).toEqual(
+			wanted
+				.map((r) => r[4]!)
+				.sort((a, b) => Number(b) - Number(a))
+				.slice(0, 5)
+		);
 		const second = await rows(`sort=WO3_ppm&descending=true&offset=5`);
-		expect(Number(second.body.rows[0]!.cells[4])).toBeLessThanOrEqual(Number((await rows('sort=WO3_ppm&descending=true')).body.rows[4]!.cells[4]));
+		expect(Number(second.body.rows[0]!.cells[4])).toBeLessThanOrEqual(
+			Number((await rows('sort=WO3_ppm&descending=true')).body.rows[4]!.cells[4])
+		);
 		expect((await rows(`find=${hole}`)).body.rows.every((r) => r.cells[0] === hole)).toBe(true);
 	});
 	it('a filter that is wrong says what is', async () => {
 		expect((await rows(`filter=${encodeURIComponent('Sn_ppm >')}`)).body).toMatchObject({ type: 'bad-expression' });
-		expect((await rows(`filter=${encodeURIComponent('Gold > 1')}`)).body).toMatchObject({ type: 'unknown-column', hint: expect.stringContaining('WO3_ppm') });
+		expect((await rows(`filter=${encodeURIComponent('Gold > 1')}`)).body).toMatchObject({
+			type: 'unknown-column',
+			hint: expect.stringContaining('WO3_ppm')
+		});
 		expect((await rows('sort=Gold')).body.type).toBe('unknown-column');
 	});
 	it('have statistics, of all or of those that a filter chooses', async () => {
-		const of = async (q: string) => (await api.call<{ statistics: { rows: number; numbers: { count: number; greatest: number } } } & Problem>('GET', at(`/tables/${table['Assays']}/statistics?${q}`))).body;
+		const of = async (q: string) =>
+			(
+				await api.call<{ statistics: { rows: number; numbers: { count: number; greatest: number } } } & Problem>(
+					'GET',
+					at(`/tables/${table['Assays']}/statistics?${q}`)
+				)
+			).body;
 		const all = await of('column=WO3_ppm');
 		expect(all.statistics.rows).toBe(demo.assays.length - 1);
 		expect((await of(`column=WO3_ppm&filter=${encodeURIComponent('WO3_ppm < 100')}`)).statistics.numbers.greatest).toBeLessThan(100);
@@ -111,19 +144,46 @@ describe('rows of a table', () => {
 });
 
 describe('editing many cells', () => {
-	const cells = (list: object[], revision?: number) => api.call<Problem & { changed: number }>('POST', at(`/tables/${table['Assays']}/cells`), { cells: list, ...(revision === undefined ? {} : { revision }) });
-	const cell = async (n: number, column: number) => (await api.call<Page>('GET', at(`/tables/${table['Assays']}/rows?offset=${n}&limit=1`))).body.rows[0]!.cells[column];
+	const cells = (list: object[], revision?: number) =>
+		api.call<Problem & { changed: number }>('POST', at(`/tables/${table['Assays']}/cells`), {
+			cells: list,
+			...(revision === undefined ? {} : { revision })
+		});
+	const cell = async (n: number, column: number) =>
+		(await api.call<Page>('GET', at(`/tables/${table['Assays']}/rows?offset=${n}&limit=1`))).body.rows[0]!.cells[column];
 	it('is one change, and one undo takes it back', async () => {
 		const before = [await cell(3, 4), await cell(4, 5)];
-		expect((await cells([{ n: 3, column: 'WO3_ppm', value: '11' }, { n: 4, column: 'Sn_ppm', value: '12' }, { n: 4, column: 'Sn_ppm', value: '12' }])).status).toBe(200);
+		expect(
+			(
+				await cells([
+					{ n: 3, column: 'WO3_ppm', value: '11' },
+					{ n: 4, column: 'Sn_ppm', value: '12' },
+					{ n: 4, column: 'Sn_ppm', value: '12' }
+				])
+			).status
+		).toBe(200);
 		expect([await cell(3, 4), await cell(4, 5)]).toEqual(['11', '12']);
 		await api.call('POST', at('/undo'));
 		expect([await cell(3, 4), await cell(4, 5)]).toEqual(before);
 	});
 	it('stores all or nothing', async () => {
 		const before = await cell(3, 4);
-		expect((await cells([{ n: 3, column: 'WO3_ppm', value: '77' }, { n: 3, column: 'Gold', value: '1' }])).body.type).toBe('unknown-column');
-		expect((await cells([{ n: 3, column: 'WO3_ppm', value: '77' }, { n: 999_999, column: 'Sn_ppm', value: '1' }])).status).toBe(404);
+		expect(
+			(
+				await cells([
+					{ n: 3, column: 'WO3_ppm', value: '77' },
+					{ n: 3, column: 'Gold', value: '1' }
+				])
+			).body.type
+		).toBe('unknown-column');
+		expect(
+			(
+				await cells([
+					{ n: 3, column: 'WO3_ppm', value: '77' },
+					{ n: 999_999, column: 'Sn_ppm', value: '1' }
+				])
+			).status
+		).toBe(404);
 		expect((await cells([{ n: 3, column: 'WO3_ppm', value: '77' }], 1_000_000)).body.type).toBe('edited-elsewhere');
 		expect((await cells([])).status).toBe(422);
 		expect(await cell(3, 4)).toBe(before);
@@ -134,14 +194,28 @@ describe('editing many cells', () => {
 describe('calculated columns', () => {
 	const path = () => at(`/tables/${table['Assays']}/calculated`);
 	it('are tried first, then stored, shown, styled and sorted by, and undone', async () => {
-		const columns = [{ name: 'W + Sn', expression: 'WO3_ppm + Sn_ppm' }, { name: 'rich', expression: '[W + Sn] > 200' }];
-		expect((await api.call<{ preview: object }>('POST', `${path()}/preview`, { columns: columns.slice(0, 1) })).body.preview).toMatchObject({ type: 'number', unit: 'ppm', missing: 0 });
+		const columns = [
+			{ name: 'W + Sn', expression: 'WO3_ppm + Sn_ppm' },
+			{ name: 'rich', expression: '[W + Sn] > 200' }
+		];
+		expect((await api.call<{ preview: object }>('POST', `${path()}/preview`, { columns: columns.slice(0, 1) })).body.preview).toMatchObject(
+			{ type: 'number', unit: 'ppm', missing: 0 }
+		);
 		expect((await api.call('PUT', path(), { columns })).status).toBe(200);
-		const { body } = await api.call<Page>('GET', at(`/tables/${table['Assays']}/rows?limit=3&sort=${encodeURIComponent('W + Sn')}&descending=true`));
-		expect(body.calculated.map((c) => [c.name, c.unit])).toEqual([['W + Sn', 'ppm'], ['rich', '']]);
+		const { body } = await api.call<Page>(
+			'GET',
+			at(`/tables/${table['Assays']}/rows?limit=3&sort=${encodeURIComponent('W + Sn')}&descending=true`)
+		);
+		expect(body.calculated.map((c) => [c.name, c.unit])).toEqual([
+			['W + Sn', 'ppm'],
+			['rich', '']
+		]);
 		expect(Number(body.calculated[0]!.cells[0])).toBeCloseTo(Number(body.rows[0]!.cells[4]) + Number(body.rows[0]!.cells[5]), 3);
 		const set = await placed('Assays');
-		expect(set.columns.find((c) => c.key === 'rich')).toMatchObject({ type: 'category', categories: expect.arrayContaining(['yes', 'no']) });
+		expect(set.columns.find((c) => c.key === 'rich')).toMatchObject({
+			type: 'category',
+			categories: expect.arrayContaining(['yes', 'no'])
+		});
 		// An edit moves what follows from it.
 		await api.call('PATCH', at(`/tables/${table['Assays']}/rows/0`), { column: 'WO3_ppm', value: '100000' });
 		expect((await placed('Assays')).columns.find((c) => c.key === 'W + Sn')!.values[0]).toBeGreaterThan(100_000);
@@ -150,7 +224,11 @@ describe('calculated columns', () => {
 		expect((await placed('Assays')).columns.some((c) => c.key === 'rich')).toBe(false);
 	});
 	it('that are wrong store nothing', async () => {
-		for (const [expression, type] of [['WO3_ppm +', 'bad-expression'], ['Gold', 'unknown-column'], ['WO3_ppm + From', 'units-differ']])
+		for (const [expression, type] of [
+			['WO3_ppm +', 'bad-expression'],
+			['Gold', 'unknown-column'],
+			['WO3_ppm + From', 'units-differ']
+		])
 			expect((await api.call<Problem>('PUT', path(), { columns: [{ name: 'x', expression }] })).body.type).toBe(type);
 		expect((await api.call<Problem>('PUT', path(), { columns: [{ name: 'Sn_ppm', expression: '1' }] })).body.type).toBe('name-taken');
 		expect((await api.call<Page>('GET', at(`/tables/${table['Assays']}/rows?limit=1`))).body.calculated).toEqual([]);
@@ -160,7 +238,10 @@ describe('calculated columns', () => {
 		const { body } = await api.call<Uint8Array>('GET', at('/archive'));
 		const { body: copy } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', new Uint8Array(body));
 		for (const job of copy.jobs) expect((await api.finished(copy.project, job)).state).toBe('done');
-		const { body: p } = await api.call<{ objects: { id: string; name: string; state: { calculated?: object[] } }[] }>('GET', `/projects/${copy.project}`);
+		const { body: p } = await api.call<{ objects: { id: string; name: string; state: { calculated?: object[] } }[] }>(
+			'GET',
+			`/projects/${copy.project}`
+		);
 		expect(p.objects.find((o) => o.name === 'Assays')!.state.calculated).toEqual([{ name: 'sum', expression: 'WO3_ppm + Sn_ppm' }]);
 		await api.call('DELETE', `/projects/${copy.project}`);
 		await api.call('POST', at('/undo'));
@@ -170,7 +251,12 @@ describe('calculated columns', () => {
 describe('the workbench', () => {
 	it('is kept with the project, and is plain before', async () => {
 		expect((await api.call<{ keptAt: number; state: object }>('GET', at('/workbench'))).body).toEqual({ state: plainBench(), keptAt: 0 });
-		const state = { ...plainBench(), exaggeration: 3, styles: { [table['Assays']!]: { ...plainStyle('WO3_ppm'), windows: { WO3_ppm: [1, 5] } } }, panes: { examine: [{ view: 'log', settings: { log: { zoom: 2 } } }] } };
+		const state = {
+			...plainBench(),
+			exaggeration: 3,
+			styles: { [table['Assays']!]: { ...plainStyle('WO3_ppm'), windows: { WO3_ppm: [1, 5] } } },
+			panes: { examine: [{ view: 'log', settings: { log: { zoom: 2 } } }] }
+		};
 		expect((await api.call('PUT', at('/workbench'), { state })).status).toBe(200);
 		expect((await api.call<{ state: object }>('GET', at('/workbench'))).body.state).toEqual(state);
 		// The last words of a page that is gone come too late.
@@ -189,7 +275,12 @@ describe('the workbench', () => {
 		expect((await api.call('PUT', at('/workbench'), { state: { ...plainBench(), ...change } })).status).toBe(422);
 	});
 	it('has viewpoints with a name each', async () => {
-		const add = (name: string) => api.call<Problem & { id: string; createdBy: string }>('POST', at('/viewpoints'), { name, stage: 'examine', state: { ...plainBench(), exaggeration: 7 } });
+		const add = (name: string) =>
+			api.call<Problem & { id: string; createdBy: string }>('POST', at('/viewpoints'), {
+				name,
+				stage: 'examine',
+				state: { ...plainBench(), exaggeration: 7 }
+			});
 		const { body: one } = await add('From the south');
 		expect(one.createdBy).toBe('local owner');
 		expect((await add('From the south')).body.type).toBe('name-taken');
@@ -197,7 +288,10 @@ describe('the workbench', () => {
 		expect((await api.call<{ state: { exaggeration: number } }>('GET', at(`/viewpoints/${one.id}`))).body.state.exaggeration).toBe(7);
 		expect((await api.call<Problem>('PATCH', at(`/viewpoints/${two.id}`), { name: 'From the south' })).body.type).toBe('name-taken');
 		expect((await api.call('PATCH', at(`/viewpoints/${two.id}`), { name: 'The ore' })).status).toBe(200);
-		expect((await api.call<{ viewpoints: { name: string }[] }>('GET', at('/viewpoints'))).body.viewpoints.map((v) => v.name)).toEqual(['From the south', 'The ore']);
+		expect((await api.call<{ viewpoints: { name: string }[] }>('GET', at('/viewpoints'))).body.viewpoints.map((v) => v.name)).toEqual([
+			'From the south',
+			'The ore'
+		]);
 		expect((await api.call('DELETE', at(`/viewpoints/${two.id}`))).status).toBe(200);
 		expect((await api.call('GET', at(`/viewpoints/${two.id}`))).status).toBe(404);
 		expect((await api.call('GET', at('/viewpoints/nonsense'))).status).toBe(404);
@@ -205,22 +299,71 @@ describe('the workbench', () => {
 });
 
 describe('sections', () => {
-	const trace = [[401000, 4992000], [405000, 4992800]];
+	const trace = [
+		[401000, 4992000],
+		[405000, 4992800]
+	];
 	it('come in sets, and the main line stays its own', async () => {
-		const lines = [{ name: 'B', trace: [[401000, 4992250], [405000, 4993050]] }];
+		const lines = [
+			{
+				name: 'B',
+				trace: [
+					[401000, 4992250],
+					[405000, 4993050]
+				]
+			}
+		];
 		expect((await api.call('PUT', at('/section'), { trace, corridor: 200, lines })).status).toBe(200);
 		expect((await api.call<{ section: object }>('GET', at('/interpretation'))).body.section).toMatchObject({ trace, corridor: 200, lines });
 		await api.call('PUT', at('/section'), { trace, corridor: 150 });
 		expect((await api.call<{ section: object }>('GET', at('/interpretation'))).body.section).toMatchObject({ corridor: 150, lines });
 	});
 	it('of no length are refused, in a set too', async () => {
-		expect((await api.call<Problem>('PUT', at('/section'), { trace: [[1, 1], [1, 1]], corridor: 1 })).body.type).toBe('section-trace');
-		expect((await api.call<Problem>('PUT', at('/section'), { trace, corridor: 1, lines: [{ name: 'B', trace: [[1, 1]] }] })).body.type).toBe('section-trace');
+		expect(
+			(
+				await api.call<Problem>('PUT', at('/section'), {
+					trace: [
+						[1, 1],
+						[1, 1]
+					],
+					corridor: 1
+				})
+			).body.type
+		).toBe('section-trace');
+		expect(
+			(await api.call<Problem>('PUT', at('/section'), { trace, corridor: 1, lines: [{ name: 'B', trace: [[1, 1]] }] })).body.type
+		).toBe('section-trace');
 	});
 });
 
 describe('logs on paper', () => {
-	const spec = (more: object = {}) => ({ holes: [hole], tracks: [{ kind: 'axis', width: 12, series: [], log: false, range: [null, null], fill: 'none' }, { kind: 'classes', width: 25, series: [{ table: table['Lithology'], column: 'unit', color: '#000000' }], log: false, range: [null, null], fill: 'none' }, { kind: 'text', width: 40, series: [{ table: table['Lithology'], column: 'description', color: '#000000' }], log: false, range: [null, null], fill: 'none' }, { kind: 'findings', width: 8, series: [], log: false, range: [null, null], fill: 'none' }], axis: 'depth', scale: 200, align: null, ...more });
+	const spec = (more: object = {}) => ({
+		holes: [hole],
+		tracks: [
+			{ kind: 'axis', width: 12, series: [], log: false, range: [null, null], fill: 'none' },
+			{
+				kind: 'classes',
+				width: 25,
+				series: [{ table: table['Lithology'], column: 'unit', color: '#000000' }],
+				log: false,
+				range: [null, null],
+				fill: 'none'
+			},
+			{
+				kind: 'text',
+				width: 40,
+				series: [{ table: table['Lithology'], column: 'description', color: '#000000' }],
+				log: false,
+				range: [null, null],
+				fill: 'none'
+			},
+			{ kind: 'findings', width: 8, series: [], log: false, range: [null, null], fill: 'none' }
+		],
+		axis: 'depth',
+		scale: 200,
+		align: null,
+		...more
+	});
 	it('are a PDF of as many pages as the scale needs', async () => {
 		const { status, type, body } = await api.call<Uint8Array>('POST', at('/exports/log.pdf'), { spec: spec() });
 		expect([status, type]).toEqual([200, 'application/pdf']);
@@ -241,7 +384,10 @@ describe('logs on paper', () => {
 		expect(svg).toContain('Skerra Slate');
 	});
 	it('of holes that are none, or to other formats, say so', async () => {
-		expect((await api.call<Problem>('POST', at('/exports/log.pdf'), { spec: spec({ holes: ['nobody'] }) })).body).toMatchObject({ type: 'not-found', title: expect.stringContaining('nobody') });
+		expect((await api.call<Problem>('POST', at('/exports/log.pdf'), { spec: spec({ holes: ['nobody'] }) })).body).toMatchObject({
+			type: 'not-found',
+			title: expect.stringContaining('nobody')
+		});
 		expect((await api.call('POST', at('/exports/log.docx'), { spec: spec() })).status).toBe(404);
 		expect((await api.call('POST', at('/exports/log.pdf'), { spec: spec({ scale: -1 }) })).status).toBe(422);
 	});

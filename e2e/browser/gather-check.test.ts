@@ -40,11 +40,16 @@ afterAll(async () => {
 
 describe('Gather', () => {
 	it('reads a file of another habit, lets the decimal mark and a unit be corrected, and says what it read', async () => {
-		await give('bohrungen.csv', `Bohrung;Rechtswert;Hochwert;Höhe;Endteufe\n${Array.from({ length: 8 }, (_, i) => `K-${i + 1};402.${300 + i},5;4.992.0${10 + i},0;100,0;328,084`).join('\n')}\n`);
+		await give(
+			'bohrungen.csv',
+			`Bohrung;Rechtswert;Hochwert;Höhe;Endteufe\n${Array.from({ length: 8 }, (_, i) => `K-${i + 1};402.${300 + i},5;4.992.0${10 + i},0;100,0;328,084`).join('\n')}\n`
+		);
 		await shows('decimal comma, thousands point');
 		expect(await page.$eval('select[aria-label="Role of Hochwert"]', (s) => (s as HTMLSelectElement).value)).toBe('northing');
 		await choose('Unit of Endteufe', 'ft');
-		await page.waitForFunction(() => (document.querySelector('select[aria-label="Unit of Endteufe"]') as HTMLSelectElement | null)?.value === 'ft');
+		await page.waitForFunction(
+			() => (document.querySelector('select[aria-label="Unit of Endteufe"]') as HTMLSelectElement | null)?.value === 'ft'
+		);
 		await press('Bring in');
 		await shows('8 rows read, 0 held back, 0 noted');
 	});
@@ -59,16 +64,28 @@ describe('Gather', () => {
 
 describe('newer versions and the catalogue', () => {
 	it('a newer version says what it changes before it is taken', async () => {
-		await give('log2.csv', 'hole,from,to,code\nK-1,0,10,SST\nK-1,10,5,LST\nK-2,0,20,MDST\nK-3,0,120,SST\nk-4,0,9,SST\nK-5,0,7,SST\n', 'input[aria-label="File for Logged intervals"]').catch(() => {});
+		await give(
+			'log2.csv',
+			'hole,from,to,code\nK-1,0,10,SST\nK-1,10,5,LST\nK-2,0,20,MDST\nK-3,0,120,SST\nk-4,0,9,SST\nK-5,0,7,SST\n',
+			'input[aria-label="File for Logged intervals"]'
+		).catch(() => {});
 		// The picker of a table is opened by its button; the file is given to it all the same.
 		await shows('1 row added, 1 changed, 0 gone, 4 as before');
 		await press('Take the new version');
-		await page.waitForFunction(() => [...document.querySelectorAll('tr')].some((r) => r.textContent!.includes('Logged intervals') && r.textContent!.includes('6')), { timeout: PATIENCE });
+		await page.waitForFunction(
+			() => [...document.querySelectorAll('tr')].some((r) => r.textContent!.includes('Logged intervals') && r.textContent!.includes('6')),
+			{ timeout: PATIENCE }
+		);
 	});
 
 	it('the catalogue is searched for an area and gives its terrain to the project', async () => {
 		await press('Regional catalogue: terrain and maps for an area');
-		for (const [side, value] of [['West, °', '-16.27'], ['South, °', '45.06'], ['East, °', '-16.2'], ['North, °', '45.1']]) {
+		for (const [side, value] of [
+			['West, °', '-16.27'],
+			['South, °', '45.06'],
+			['East, °', '-16.2'],
+			['North, °', '45.1']
+		]) {
 			const input = await page.waitForSelector(`::-p-aria([name="${side}"])`);
 			await input!.click({ count: 3 });
 			await input!.type(value!);
@@ -122,7 +139,10 @@ describe('Check', () => {
 		await page.type('input[aria-label="Why Hole without rows is silenced"]', 'only some were logged');
 		await page.keyboard.press('Enter');
 		await shows('run it again');
-		await page.waitForFunction(() => ![...document.querySelectorAll('section .font-medium')].some((e) => e.textContent === 'Hole without rows'), { timeout: PATIENCE });
+		await page.waitForFunction(
+			() => ![...document.querySelectorAll('section .font-medium')].some((e) => e.textContent === 'Hole without rows'),
+			{ timeout: PATIENCE }
+		);
 	});
 
 	it('shows a table at a glance', async () => {
@@ -136,7 +156,9 @@ describe('Check', () => {
 		await shows(name === 'gather' ? 'In the project' : 'held back');
 		await page.evaluate(axe.source);
 		const violations = await page.evaluate(async () => {
-			const { violations } = await (window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> } }).axe.run({ runOnly: ['wcag2a', 'wcag2aa'] });
+			const { violations } = await (
+				window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> } }
+			).axe.run({ runOnly: ['wcag2a', 'wcag2aa'] });
 			return violations.map((v) => `${v.id}: ${v.nodes[0]!.html.slice(0, 160)}`);
 		});
 		expect(violations).toEqual([]);

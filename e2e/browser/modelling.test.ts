@@ -23,8 +23,14 @@ const until = async (what: () => Promise<boolean>) => {
 };
 const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 const field = (name: string) => one(`::-p-aria([name="${name}"])`);
-interface Fault { id: string; uncertainty?: number | null; places?: { x: number; y: number; z: number; dip: number | null }[]; tips?: { halfHeight: number } | null }
-const faults = async () => (await api.call<{ faults: { faults: Fault[] } }>('GET', `/projects/${project}/interpretation`)).body.faults.faults;
+interface Fault {
+	id: string;
+	uncertainty?: number | null;
+	places?: { x: number; y: number; z: number; dip: number | null }[];
+	tips?: { halfHeight: number } | null;
+}
+const faults = async () =>
+	(await api.call<{ faults: { faults: Fault[] } }>('GET', `/projects/${project}/interpretation`)).body.faults.faults;
 
 beforeAll(async () => {
 	({ server, browser, page, project, api, errors } = await visit({ spacing: 150, build: true }));
@@ -84,9 +90,13 @@ describe('Interpret', () => {
 });
 
 describe('the model that is built', () => {
-	interface Interpretation { faults: { faults: { dip: number }[]; revision: number }; model: { spacing: number; finer?: { surfaces: { unit: string; spacing: number }[]; dense: boolean } } }
+	interface Interpretation {
+		faults: { faults: { dip: number }[]; revision: number };
+		model: { spacing: number; finer?: { surfaces: { unit: string; spacing: number }[]; dense: boolean } };
+	}
 	const interpretation = async () => (await api.call<Interpretation>('GET', `/projects/${project}/interpretation`)).body;
-	const extent = async () => (await api.call<{ project: { extent: Record<string, number> } }>('GET', `/projects/${project}`)).body.project.extent;
+	const extent = async () =>
+		(await api.call<{ project: { extent: Record<string, number> } }>('GET', `/projects/${project}`)).body.project.extent;
 	const upToDate = () => page.waitForFunction(() => document.body.innerText.includes('Up to date; took'), { timeout: PATIENCE });
 
 	it('is kept in one press, compared after a change with surfaces coloured by how far they moved, and taken up again', async () => {
@@ -128,9 +138,15 @@ describe('the model that is built', () => {
 		const before = await extent();
 		await press('Drag its sides in map and space');
 		const host = await one('[data-handles]');
-		await page.waitForFunction(() => JSON.parse(document.querySelector<HTMLElement>('[data-handles]')?.dataset['handles'] ?? '[]').length === 6, { timeout: PATIENCE });
+		await page.waitForFunction(
+			() => JSON.parse(document.querySelector<HTMLElement>('[data-handles]')?.dataset['handles'] ?? '[]').length === 6,
+			{ timeout: PATIENCE }
+		);
 		const box = (await host.boundingBox())!;
-		const [west, east] = await page.$eval('[data-handles]', (e) => JSON.parse((e as HTMLElement).dataset['handles']!) as [number, number][]);
+		const [west, east] = await page.$eval(
+			'[data-handles]',
+			(e) => JSON.parse((e as HTMLElement).dataset['handles']!) as [number, number][]
+		);
 		const at = (t: number) => [box.x + east![0] + t * (west![0] - east![0]), box.y + east![1] + t * (west![1] - east![1])] as const;
 		await page.mouse.move(...at(0));
 		await page.mouse.down();
@@ -162,7 +178,9 @@ describe('Build', () => {
 		await shows('Logs against the model');
 		await shows('logged have the same unit in the model');
 		await shows('Throw along the faults');
-		await page.waitForFunction(() => [...document.querySelectorAll('button.link')].some((b) => /^Propose \d+ m$/.test(b.textContent ?? '')));
+		await page.waitForFunction(() =>
+			[...document.querySelectorAll('button.link')].some((b) => /^Propose \d+ m$/.test(b.textContent ?? ''))
+		);
 	});
 	it('runs an ensemble and shows the spread of the volumes', async () => {
 		const summary = await page.waitForSelector('details summary.panel-title');
@@ -183,7 +201,11 @@ describe('Present', () => {
 		await shows('Grids');
 		await page.select('section[aria-labelledby="grids"] label:nth-child(2) select', 'marrick');
 		await write('Cells of, m', '200');
-		const link = await page.waitForFunction(() => [...document.querySelectorAll('section[aria-labelledby="grids"] a')].map((a) => (a as HTMLAnchorElement).href).find((h) => h.includes('unit=marrick') && h.includes('cell=200')));
+		const link = await page.waitForFunction(() =>
+			[...document.querySelectorAll('section[aria-labelledby="grids"] a')]
+				.map((a) => (a as HTMLAnchorElement).href)
+				.find((h) => h.includes('unit=marrick') && h.includes('cell=200'))
+		);
 		const response = await fetch((await link.jsonValue())!);
 		expect([response.status, response.headers.get('content-disposition')]).toEqual([200, expect.stringContaining('thickness')]);
 	});
@@ -200,15 +222,32 @@ describe('a photograph of core', () => {
 		expect(await (await field('upper end, m')).evaluate((e) => (e as HTMLInputElement).value)).toBe('10');
 		await press('Bring in');
 		await shows('4 × 8 pixels');
-		await until(async () => (await api.call<{ objects: { kind: string; state: { core?: { hole: string; to: number } } }[] }>('GET', `/projects/${project}`)).body.objects.some((o) => o.kind === 'picture' && o.state.core?.hole === 'TW-003' && o.state.core.to === 14.5));
+		await until(async () =>
+			(
+				await api.call<{ objects: { kind: string; state: { core?: { hole: string; to: number } } }[] }>('GET', `/projects/${project}`)
+			).body.objects.some((o) => o.kind === 'picture' && o.state.core?.hole === 'TW-003' && o.state.core.to === 14.5)
+		);
 		await open('examine?panes=log');
 		await page.waitForSelector('input[aria-label="Add a hole to the log"]');
 		await page.type('input[aria-label="Add a hole to the log"]', 'TW-003');
 		await page.keyboard.press('Enter');
 		await page.waitForSelector('svg[aria-label="Log of TW-003"] image', { timeout: PATIENCE });
-		const spec = { holes: ['TW-003'], tracks: [{ kind: 'photographs', width: 20, series: [], log: false, range: [null, null], fill: 'none' }], axis: 'depth', scale: 200, align: null };
-		for (const [format, wanted] of [['svg', 'data:image/png;base64,'], ['pdf', '/Subtype /Image']] as const) {
-			const response = await fetch(`${server.url}/api/v1/projects/${project}/exports/log.${format}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ spec }) });
+		const spec = {
+			holes: ['TW-003'],
+			tracks: [{ kind: 'photographs', width: 20, series: [], log: false, range: [null, null], fill: 'none' }],
+			axis: 'depth',
+			scale: 200,
+			align: null
+		};
+		for (const [format, wanted] of [
+			['svg', 'data:image/png;base64,'],
+			['pdf', '/Subtype /Image']
+		] as const) {
+			const response = await fetch(`${server.url}/api/v1/projects/${project}/exports/log.${format}`, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ spec })
+			});
 			expect(response.status).toBe(200);
 			expect(Buffer.from(await response.arrayBuffer()).toString('latin1')).toContain(wanted);
 		}
@@ -216,7 +255,14 @@ describe('a photograph of core', () => {
 });
 
 describe('Shape', () => {
-	type Shaping = { lines: { vertices?: unknown[]; tells: string }[]; limits: { kind: string; distance?: number }[]; trends: { anisotropy?: { ratios: number[] } | null }[]; dataSets: { off: string[]; error: number }[]; made: { unit: string; by: number }[]; divisions: { on: boolean }[] };
+	type Shaping = {
+		lines: { vertices?: unknown[]; tells: string }[];
+		limits: { kind: string; distance?: number }[];
+		trends: { anisotropy?: { ratios: number[] } | null }[];
+		dataSets: { off: string[]; error: number }[];
+		made: { unit: string; by: number }[];
+		divisions: { on: boolean }[];
+	};
 	const shaping = async () => (await api.call<{ shaping: Shaping }>('GET', `/projects/${project}/interpretation`)).body.shaping;
 
 	it('takes places that are typed, says what is wrong with them, and undo takes them back', async () => {
@@ -254,7 +300,10 @@ describe('Shape', () => {
 		await press('near the data');
 		await until(async () => (await shaping()).limits[0]?.kind === 'near');
 		await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
-		const { body } = await api.call<{ volumes: { unit: string; volume: number }[]; volumeError: number }>('GET', `/projects/${project}/model`);
+		const { body } = await api.call<{ volumes: { unit: string; volume: number }[]; volumeError: number }>(
+			'GET',
+			`/projects/${project}/model`
+		);
 		expect(body.volumeError).toBeLessThan(1e-9);
 		for (let i = 0; i < 5; i++) await press('Undo');
 		await until(async () => {
@@ -278,14 +327,33 @@ describe('Shape', () => {
 });
 
 describe('a sheet that some holes cross twice', () => {
-	interface Intercept { hole: string; from: number; to: number; off: number; ofHole: number; nearest: boolean }
-	interface Interpretation { column: { units: { id: string; thinsOut?: boolean }[] }; shaping: { setAside: { unit: string; hole: string; from: number; to: number }[]; lines: { tells: string; thickness?: number }[]; revision: number } }
+	interface Intercept {
+		hole: string;
+		from: number;
+		to: number;
+		off: number;
+		ofHole: number;
+		nearest: boolean;
+	}
+	interface Interpretation {
+		column: { units: { id: string; thinsOut?: boolean }[] };
+		shaping: {
+			setAside: { unit: string; hole: string; from: number; to: number }[];
+			lines: { tells: string; thickness?: number }[];
+			revision: number;
+		};
+	}
 	let reef: string;
 	const interpretation = async () => (await api.call<Interpretation>('GET', `/projects/${reef}/interpretation`)).body;
 	const setAside = async () => (await interpretation()).shaping.setAside;
 	const buildReef = async () => {
 		await api.finished(reef, (await api.call<{ job: string }>('POST', `/projects/${reef}/build`)).body.job);
-		return (await api.call<{ agreement: { units: { unit: string; logged: number; agreed: number }[] }; volumeError: number }>('GET', `/projects/${reef}/model`)).body;
+		return (
+			await api.call<{ agreement: { units: { unit: string; logged: number; agreed: number }[] }; volumeError: number }>(
+				'GET',
+				`/projects/${reef}/model`
+			)
+		).body;
 	};
 	beforeAll(async () => {
 		reef = await makeReef(api);
@@ -297,9 +365,14 @@ describe('a sheet that some holes cross twice', () => {
 		const doubled = units[0]!.intercepts.filter((i) => i.ofHole === 2);
 		expect(doubled.length).toBeGreaterThan(2);
 		for (const i of doubled) expect(i.nearest).toBe(i.off < 5);
-		const bad = await api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { setAside: [{ unit: 'gold', hole: 'R1', from: 1, to: 2 }] });
+		const bad = await api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, {
+			setAside: [{ unit: 'gold', hole: 'R1', from: 1, to: 2 }]
+		});
 		expect([bad.status, bad.body.type]).toEqual([422, 'unknown-unit']);
-		expect((await api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { setAside: [{ unit: 'reef', hole: 'R1', from: 'deep' }] })).body.type).toBe('invalid-input');
+		expect(
+			(await api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { setAside: [{ unit: 'reef', hole: 'R1', from: 'deep' }] }))
+				.body.type
+		).toBe('invalid-input');
 		expect((await api.call('GET', `/projects/${crypto.randomUUID()}/intercepts`)).status).toBe(404);
 		expect(await setAside()).toEqual([]);
 	});
@@ -327,8 +400,14 @@ describe('a sheet that some holes cross twice', () => {
 		await press('Reef thins out where holes pass it', 'checkbox');
 		await until(async () => (await interpretation()).column.units[1]!.thinsOut === false);
 		await press('Shape', 'tab');
-		const vertices = [[402_300, 4_992_200, 10], [402_400, 4_992_200, -40]];
-		const line = (values: object) => api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, { lines: [{ id: 'l', name: 'Drift', on: true, unit: 'reef', tells: 'base', error: 0, vertices, ...values }] });
+		const vertices = [
+			[402_300, 4_992_200, 10],
+			[402_400, 4_992_200, -40]
+		];
+		const line = (values: object) =>
+			api.call<{ type: string }>('PUT', `/projects/${reef}/shaping`, {
+				lines: [{ id: 'l', name: 'Drift', on: true, unit: 'reef', tells: 'base', error: 0, vertices, ...values }]
+			});
 		expect((await line({ tells: 'middle' })).body.type).toBe('line-without-thickness');
 		expect((await line({ tells: 'foot', unit: 'cover' })).body.type).toBe('line-of-walls');
 		expect((await line({})).status).toBe(200);

@@ -26,7 +26,10 @@ async function bring(name: string, content: string): Promise<void> {
 	tables[name] = outcome.object!;
 }
 const go = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
-const row = async (table: string, n: number) => (await api.call<{ rows: { n: number; cells: string[] }[] }>('GET', `/projects/${project}/tables/${tables[table]}/rows?limit=50`)).body.rows.find((r) => r.n === n)!.cells;
+const row = async (table: string, n: number) =>
+	(
+		await api.call<{ rows: { n: number; cells: string[] }[] }>('GET', `/projects/${project}/tables/${tables[table]}/rows?limit=50`)
+	).body.rows.find((r) => r.n === n)!.cells;
 
 beforeAll(async () => {
 	({ server, browser, page, api, errors } = await visit({}));
@@ -37,7 +40,10 @@ beforeAll(async () => {
 	});
 	project = (await api.call<{ id: string }>('POST', '/projects', { name: `Rough ${EVIL}`, crs: 32628 })).body.id;
 	const holes = ['A-1', 'A-2', EVIL];
-	await bring('Collars', `hole,x,y,z,depth\n${holes.map((h, i) => `${quoted(h)},${402000 + 80 * i},${4992000 + 30 * i},10,60`).join('\n')}\n`);
+	await bring(
+		'Collars',
+		`hole,x,y,z,depth\n${holes.map((h, i) => `${quoted(h)},${402000 + 80 * i},${4992000 + 30 * i},10,60`).join('\n')}\n`
+	);
 	await bring('Log', `hole,from,to,code\n${holes.map((h) => `${quoted(h)},0,20,SAND\n${quoted(h)},20,60,${quoted(EVIL)}`).join('\n')}\n`);
 	await bring('Orientations', `x,y,z,dip,dipaz,remark\n402000,4992000,10,30,90,${quoted(EVIL)}\n402050,4992050,10,40,95,b\n`);
 });
@@ -47,11 +53,25 @@ afterAll(async () => {
 });
 
 describe('markup in names', () => {
-	it.each(['gather', 'check', 'interpret', 'build', 'present', 'examine?panes=map,section', 'examine?panes=space,log', 'examine?panes=table,chart', 'examine?panes=net,lineage'])('is text on %s, and the policy of the page has nothing to refuse', async (path) => {
+	it.each([
+		'gather',
+		'check',
+		'interpret',
+		'build',
+		'present',
+		'examine?panes=map,section',
+		'examine?panes=space,log',
+		'examine?panes=table,chart',
+		'examine?panes=net,lineage'
+	])('is text on %s, and the policy of the page has nothing to refuse', async (path) => {
 		await go(path);
 		await settled(page);
 		await new Promise((r) => setTimeout(r, 300));
-		const seen = await page.evaluate(() => ({ ran: (window as unknown as { ran?: number }).ran ?? 0, refused: (window as unknown as { refused: string[] }).refused, images: [...document.querySelectorAll('img')].filter((i) => i.getAttribute('onerror')).length }));
+		const seen = await page.evaluate(() => ({
+			ran: (window as unknown as { ran?: number }).ran ?? 0,
+			refused: (window as unknown as { refused: string[] }).refused,
+			images: [...document.querySelectorAll('img')].filter((i) => i.getAttribute('onerror')).length
+		}));
 		expect(seen).toEqual({ ran: 0, refused: [], images: 0 });
 	});
 	it('a stored colour that is no colour is refused, and one that was stored all the same runs nothing', async () => {
@@ -69,7 +89,9 @@ describe('markup in names', () => {
 
 describe('a link to a viewpoint that is gone', () => {
 	it('says so, and leaves the kept bench as it was', async () => {
-		const { body: before } = await api.call<{ revision: number }>('PUT', `/projects/${project}/workbench`, { state: { ...plainBench(), exaggeration: 7 } });
+		const { body: before } = await api.call<{ revision: number }>('PUT', `/projects/${project}/workbench`, {
+			state: { ...plainBench(), exaggeration: 7 }
+		});
 		await go('examine?viewpoint=00000000-0000-4000-8000-000000000000&panes=section');
 		await settled(page);
 		await new Promise((r) => setTimeout(r, 1500));
@@ -134,7 +156,9 @@ describe('a file that waits', () => {
 		await go('gather');
 		await shows('waiting.csv');
 		await press('Bring in');
-		await page.waitForFunction(() => !document.body.innerText.includes('waiting.csv') || document.body.innerText.includes('1 row'), { timeout: PATIENCE });
+		await page.waitForFunction(() => !document.body.innerText.includes('waiting.csv') || document.body.innerText.includes('1 row'), {
+			timeout: PATIENCE
+		});
 	});
 	it('raised no error', () => expect(errors).toEqual([]));
 });

@@ -39,7 +39,12 @@ export const hands = (page: () => Page) => {
 		press: async (name: string, role = 'button') => (await one(`::-p-aria([name="${name}"][role="${role}"])`)).click(),
 		/** Chooses in a list once it has the choice. */
 		choose: async (selector: string, value: string) => {
-			await page().waitForFunction((q, v) => [...(document.querySelector(q)?.querySelectorAll('option') ?? [])].some((o) => o.value === v), { timeout: PATIENCE }, selector, value);
+			await page().waitForFunction(
+				(q, v) => [...(document.querySelector(q)?.querySelectorAll('option') ?? [])].some((o) => o.value === v),
+				{ timeout: PATIENCE },
+				selector,
+				value
+			);
 			await page().select(selector, value);
 		},
 		/** Writes a value into a field of a name. */
@@ -69,15 +74,18 @@ function countCalls(): void {
 
 /** Waits until a page has read again what changed: nothing was called for a while. The line for events is no call. */
 export const settled = async (page: Page): Promise<void> => {
-	await page.waitForFunction(() => {
-		const { calls } = window as unknown as { calls: { open: number; last: number } };
-		return calls.open === 0 && performance.now() - calls.last > 300;
-	}, { timeout: PATIENCE, polling: 100 });
+	await page.waitForFunction(
+		() => {
+			const { calls } = window as unknown as { calls: { open: number; last: number } };
+			return calls.open === 0 && performance.now() - calls.last > 300;
+		},
+		{ timeout: PATIENCE, polling: 100 }
+	);
 };
 
 /** Waits until something is so. */
 export async function until(what: () => Promise<boolean>): Promise<void> {
-	for (const end = Date.now() + PATIENCE; Date.now() < end; ) {
+	for (const end = Date.now() + PATIENCE; Date.now() < end;) {
 		if (await what()) return;
 		await new Promise((r) => setTimeout(r, 150));
 	}

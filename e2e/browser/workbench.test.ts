@@ -19,19 +19,32 @@ const demo = demoTables();
 const hole = demo.assays[1]![0]!;
 const { one, shows, press, choose } = hands(() => page);
 const open = (query: string) => page.goto(`${server.url}/${project}/examine?${query}`, { waitUntil: 'load' });
-const bench = async () => (await api.call<{ state: { panes: Record<string, { view: string; settings: Record<string, Record<string, unknown>> }[]>; styles: Record<string, { by: string; windows: Record<string, number[]> }>; exaggeration: number } }>('GET', `/projects/${project}/workbench`)).body.state;
+const bench = async () =>
+	(
+		await api.call<{
+			state: {
+				panes: Record<string, { view: string; settings: Record<string, Record<string, unknown>> }[]>;
+				styles: Record<string, { by: string; windows: Record<string, number[]> }>;
+				exaggeration: number;
+			};
+		}>('GET', `/projects/${project}/workbench`)
+	).body.state;
 /** Waits until the page has kept what was changed. */
 const kept = async (test: (s: Awaited<ReturnType<typeof bench>>) => boolean) => {
-	for (const end = Date.now() + PATIENCE; Date.now() < end; ) {
+	for (const end = Date.now() + PATIENCE; Date.now() < end;) {
 		if (test(await bench())) return;
 		await new Promise((r) => setTimeout(r, 100));
 	}
-	throw new Error(`it was not kept: ${JSON.stringify(await bench()).slice(0, 600)}; the page says: ${await page.evaluate(() => document.querySelector('[aria-live=polite]')?.textContent ?? '')}`);
+	throw new Error(
+		`it was not kept: ${JSON.stringify(await bench()).slice(0, 600)}; the page says: ${await page.evaluate(() => document.querySelector('[aria-live=polite]')?.textContent ?? '')}`
+	);
 };
 const violations = async () => {
 	await page.evaluate(axe.source);
 	return page.evaluate(async () => {
-		const { violations: list } = await (window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> } }).axe.run({ runOnly: ['wcag2a', 'wcag2aa'] });
+		const { violations: list } = await (
+			window as unknown as { axe: { run(o: object): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> } }
+		).axe.run({ runOnly: ['wcag2a', 'wcag2aa'] });
 		return list.map((v) => `${v.id}: ${v.nodes[0]!.html.slice(0, 200)}`);
 	});
 };
@@ -49,7 +62,9 @@ afterAll(async () => {
 describe('space', () => {
 	it('draws the holes of a project that was never built, in few draw calls', async () => {
 		await open('panes=space');
-		await page.waitForFunction(() => Number((document.querySelector('[data-tubes]') as HTMLElement | null)?.dataset['tubes']) > 100, { timeout: PATIENCE });
+		await page.waitForFunction(() => Number((document.querySelector('[data-tubes]') as HTMLElement | null)?.dataset['tubes']) > 100, {
+			timeout: PATIENCE
+		});
 		expect(await page.$eval('[data-tubes]', (e) => Number((e as HTMLElement).dataset['calls']))).toBeLessThanOrEqual(20);
 	});
 	it('a class that the legend hides is not drawn, and "only" shows one alone', async () => {
@@ -75,7 +90,10 @@ describe('space', () => {
 		await page.keyboard.press('Escape');
 		await settled(page);
 		await choose('select[aria-label="Look from"]', 'above');
-		await kept((s) => Math.abs(((s.panes['examine']![0]!.settings['space']!['camera'] as { position: number[] } | null)?.position[0] ?? 0) - 403_000) < 20);
+		await kept(
+			(s) =>
+				Math.abs(((s.panes['examine']![0]!.settings['space']!['camera'] as { position: number[] } | null)?.position[0] ?? 0) - 403_000) < 20
+		);
 	});
 	it('without WebGL says so and offers map and section', async () => {
 		const other = await browser.newPage();
@@ -102,14 +120,26 @@ describe('styles', () => {
 		const before = await page.$eval('dl[aria-label="Of what is in the window"]', (e) => (e as HTMLElement).innerText);
 		await page.$eval('[aria-label="Lower limit of WO3_ppm"]', (e) => (e as SVGElement).focus());
 		for (let i = 0; i < 3; i++) await page.keyboard.press('PageUp');
-		await page.waitForFunction((t) => (document.querySelector('dl[aria-label="Of what is in the window"]') as HTMLElement).innerText !== t, {}, before);
+		await page.waitForFunction(
+			(t) => (document.querySelector('dl[aria-label="Of what is in the window"]') as HTMLElement).innerText !== t,
+			{},
+			before
+		);
 		const low = await page.$eval('[aria-label="Lower limit of WO3_ppm"]', (e) => Number(e.getAttribute('aria-valuenow')));
 		const inside = demo.assays.slice(1).filter((r) => Number(r[4]) >= low).length;
 		await shows(`count\n${inside}`);
-		await page.waitForFunction((n) => document.body.innerText.includes(`${n} values`), { timeout: PATIENCE }, inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside));
+		await page.waitForFunction(
+			(n) => document.body.innerText.includes(`${n} values`),
+			{ timeout: PATIENCE },
+			inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside)
+		);
 		await kept((s) => s.styles[table['Assays']!]?.windows['WO3_ppm']?.[0] === low);
 		await page.reload({ waitUntil: 'load' });
-		await page.waitForFunction((n) => document.body.innerText.includes(`${n} values`), { timeout: PATIENCE }, inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside));
+		await page.waitForFunction(
+			(n) => document.body.innerText.includes(`${n} values`),
+			{ timeout: PATIENCE },
+			inside >= 1000 ? `${Math.floor(inside / 1000)}\u2009${String(inside % 1000).padStart(3, '0')}` : String(inside)
+		);
 		await press('Style of Assays');
 		await press('show all values again');
 	});
@@ -121,7 +151,15 @@ describe('styles', () => {
 		await press('Style of Lithology');
 		await press('Save the classes to a file');
 		for (let i = 0; i < 50 && !readdirSync(folder).some((f) => f.endsWith('.json')); i++) await new Promise((r) => setTimeout(r, 100));
-		const saved = JSON.parse(readFileSync(join(folder, readdirSync(folder).find((f) => f.endsWith('.json'))!), 'utf8')) as { classes: { name: string; color: string }[] };
+		const saved = JSON.parse(
+			readFileSync(
+				join(
+					folder,
+					readdirSync(folder).find((f) => f.endsWith('.json'))!
+				),
+				'utf8'
+			)
+		) as { classes: { name: string; color: string }[] };
 		expect(saved.classes.find((c) => c.name === 'Marrick Limestone')).toMatchObject({ color: '#7FB3C8', pattern: 'limestone' });
 	});
 });
@@ -137,7 +175,11 @@ describe('table', () => {
 		const rich = demo.assays.slice(1).filter((r) => Number(r[4]) > 1000);
 		await shows(`${rich.length} rows found`);
 		await press('WO3_ppm', 'columnheader');
-		await page.waitForFunction((v) => document.querySelector('[role=row][aria-rowindex="2"] [role=gridcell]:nth-of-type(5)')?.textContent?.trim() === v, {}, rich.map((r) => r[4]!).sort((a, b) => Number(a) - Number(b))[0]!);
+		await page.waitForFunction(
+			(v) => document.querySelector('[role=row][aria-rowindex="2"] [role=gridcell]:nth-of-type(5)')?.textContent?.trim() === v,
+			{},
+			rich.map((r) => r[4]!).sort((a, b) => Number(a) - Number(b))[0]!
+		);
 		await page.$eval('input[aria-label="Filter expression"]', (e) => ((e as HTMLInputElement).value = ''));
 		await page.type('input[aria-label="Filter expression"]', 'Gold > 1');
 		await page.keyboard.press('Enter');
@@ -179,7 +221,9 @@ describe('table', () => {
 		await page.evaluate(() => {
 			const data = new DataTransfer();
 			data.setData('text/plain', '401111.1\t4991111.1\n401112.2\t4991112.2\n');
-			document.querySelector('[role=grid]')!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+			document
+				.querySelector('[role=grid]')!
+				.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
 		});
 		await shows('4 cells stored');
 		await page.waitForFunction(() => document.querySelector('[role=row][aria-rowindex="3"]')?.textContent?.includes('4991112.2'));
@@ -198,7 +242,9 @@ describe('table', () => {
 		await press('Add it');
 		await one('::-p-aria([name="W and tin"][role="columnheader"])');
 		await press('Undo');
-		await page.waitForFunction(() => ![...document.querySelectorAll('[role=columnheader]')].some((e) => e.textContent?.includes('W and tin')));
+		await page.waitForFunction(
+			() => ![...document.querySelectorAll('[role=columnheader]')].some((e) => e.textContent?.includes('W and tin'))
+		);
 	});
 });
 
@@ -227,7 +273,11 @@ describe('log', () => {
 		await page.waitForFunction((n) => document.querySelectorAll('[aria-label^="Remove the track of"]').length === n, {}, before - 1);
 		await press('Track');
 		await page.waitForFunction((n) => document.querySelectorAll('[aria-label^="Remove the track of"]').length === n, {}, before);
-		await kept((s) => (s.panes['examine']![0]!.settings['log']!['tracks'] as unknown[] | null)?.length === before && (s.panes['examine']![0]!.settings['log']!['holes'] as string[])[0] === hole);
+		await kept(
+			(s) =>
+				(s.panes['examine']![0]!.settings['log']!['tracks'] as unknown[] | null)?.length === before &&
+				(s.panes['examine']![0]!.settings['log']!['holes'] as string[])[0] === hole
+		);
 	});
 });
 
@@ -240,12 +290,19 @@ describe('map, section and net', () => {
 		await page.mouse.click(map.x + 0.2 * map.width, map.y + 0.3 * map.height);
 		await page.mouse.move(map.x + 0.8 * map.width, map.y + 0.6 * map.height);
 		await page.mouse.click(map.x + 0.8 * map.width, map.y + 0.6 * map.height);
-		await page.waitForFunction(() => /\d+ holes/.test(document.querySelector('[aria-label="Legend and details"]')!.lastElementChild!.textContent!), { timeout: PATIENCE });
+		await page.waitForFunction(
+			() => /\d+ holes/.test(document.querySelector('[aria-label="Legend and details"]')!.lastElementChild!.textContent!),
+			{ timeout: PATIENCE }
+		);
 		const label = () => page.$eval('[aria-label^="Section "][role=application]', (e) => e.getAttribute('aria-label')!);
 		const before = await label();
 		await press('Sections');
 		await press('Through selected holes');
-		await page.waitForFunction((t) => document.querySelector('[aria-label^="Section "][role=application]')!.getAttribute('aria-label') !== t, { timeout: PATIENCE }, before);
+		await page.waitForFunction(
+			(t) => document.querySelector('[aria-label^="Section "][role=application]')!.getAttribute('aria-label') !== t,
+			{ timeout: PATIENCE },
+			before
+		);
 		await press('Parallel set');
 		await shows('1 of 9');
 		await press('Next section');
@@ -287,14 +344,19 @@ describe('trouble', () => {
 		await shows('Histogram');
 		await page.waitForSelector('[role=grid]');
 		await api.call('DELETE', `/projects/${project}/sources/${table['Gamma logs']}`);
-		await page.waitForFunction(() => ![...document.querySelectorAll('select[aria-label="Table"] option')].some((o) => o.textContent === 'Gamma logs'), { timeout: PATIENCE });
+		await page.waitForFunction(
+			() => ![...document.querySelectorAll('select[aria-label="Table"] option')].some((o) => o.textContent === 'Gamma logs'),
+			{ timeout: PATIENCE }
+		);
 		await page.waitForSelector('[role=grid]');
 	});
 	it('a row that somebody else changes is shown as it is now', async () => {
 		await choose('select[aria-label="Table"]', table['Collars']!);
 		await shows('60 rows');
 		await api.call('PATCH', `/projects/${project}/tables/${table['Collars']}/rows/0`, { column: 'Elevation', value: '77.77' });
-		await page.waitForFunction(() => document.querySelector('[role=row][aria-rowindex="2"]')?.textContent?.includes('77.77'), { timeout: PATIENCE });
+		await page.waitForFunction(() => document.querySelector('[role=row][aria-rowindex="2"]')?.textContent?.includes('77.77'), {
+			timeout: PATIENCE
+		});
 	});
 	it.each(['space,map', 'section,log', 'table,chart', 'net,lineage'])('panes %s have no accessibility violations', async (panes) => {
 		await open(`panes=${panes}`);

@@ -18,14 +18,31 @@ import type { Raster } from '#core/grids/raster';
 // Files of other programs are read to the same values, and files written here are read by them: GDAL from Debian stands for them.
 const folder = mkdtempSync(join(tmpdir(), 'malachite-gdal-'));
 const at = (name: string) => join(folder, name);
-const gdal = (command: string, ...args: string[]) => execFileSync(command, args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, CPL_LOG: '/dev/null' } });
+const gdal = (command: string, ...args: string[]) =>
+	execFileSync(command, args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, CPL_LOG: '/dev/null' } });
 const bytesOf = (name: string) => new Uint8Array(readFileSync(at(name)));
 
-const raster: Raster = { x0: 402_005, y0: 4_990_005, dx: 10, dy: 10, nx: 37, ny: 23, values: Float32Array.from({ length: 37 * 23 }, (_, i) => (i % 50 === 7 ? NaN : Math.fround(Math.sin(i / 9) * 300 + i / 7))) };
+const raster: Raster = {
+	x0: 402_005,
+	y0: 4_990_005,
+	dx: 10,
+	dy: 10,
+	nx: 37,
+	ny: 23,
+	values: Float32Array.from({ length: 37 * 23 }, (_, i) => (i % 50 === 7 ? NaN : Math.fround(Math.sin(i / 9) * 300 + i / 7)))
+};
 const sameRaster = (r: Raster, tolerance = 0) => {
 	expect([r.nx, r.ny]).toEqual([raster.nx, raster.ny]);
-	for (const [a, b] of [[r.x0, raster.x0], [r.y0, raster.y0], [r.dx, raster.dx], [r.dy, raster.dy]] as const) expect(a).toBeCloseTo(b, 6);
-	r.values.forEach((v, i) => (Number.isNaN(raster.values[i]!) ? expect(v).toBeNaN() : expect(Math.abs(v - raster.values[i]!)).toBeLessThanOrEqual(tolerance)));
+	for (const [a, b] of [
+		[r.x0, raster.x0],
+		[r.y0, raster.y0],
+		[r.dx, raster.dx],
+		[r.dy, raster.dy]
+	] as const)
+		expect(a).toBeCloseTo(b, 6);
+	r.values.forEach((v, i) =>
+		Number.isNaN(raster.values[i]!) ? expect(v).toBeNaN() : expect(Math.abs(v - raster.values[i]!)).toBeLessThanOrEqual(tolerance)
+	);
 };
 
 describe('rasters', () => {
@@ -46,9 +63,39 @@ describe('rasters', () => {
 
 	it('GeoTIFF of whole numbers with scale and offset', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
-		gdal('gdal_translate', '-q', '-ot', 'Int16', '-a_nodata', '-32768', '-scale', '-400', '600', '-32000', '32000', '-a_scale', '0.015625', '-a_offset', '100', at('own.tif'), at('scaled.tif'));
+		gdal(
+			'gdal_translate',
+			'-q',
+			'-ot',
+			'Int16',
+			'-a_nodata',
+			'-32768',
+			'-scale',
+			'-400',
+			'600',
+			'-32000',
+			'32000',
+			'-a_scale',
+			'0.015625',
+			'-a_offset',
+			'100',
+			at('own.tif'),
+			at('scaled.tif')
+		);
 		// What the whole numbers stand for, as another reader has it.
-		const other = gdal('gdal_translate', '-q', '-of', 'AAIGrid', '-unscale', '-ot', 'Float64', '-co', 'SIGNIFICANT_DIGITS=12', at('scaled.tif'), '/vsistdout/');
+		const other = gdal(
+			'gdal_translate',
+			'-q',
+			'-of',
+			'AAIGrid',
+			'-unscale',
+			'-ot',
+			'Float64',
+			'-co',
+			'SIGNIFICANT_DIGITS=12',
+			at('scaled.tif'),
+			'/vsistdout/'
+		);
 		const r = (await readGeoTiff(bytesOf('scaled.tif'), 'scaled.tif')).raster;
 		const theirs = readAsc(new TextEncoder().encode(other), 'x.asc');
 		let compared = 0;
@@ -68,7 +115,15 @@ describe('rasters', () => {
 	};
 	const sameAs = (r: Raster, file: string, tolerance = 1e-4) => {
 		let compared = 0;
-		for (const [i, j] of [[3, 4], [20, 11], [30, 2], [10, 18], [35, 21], [0, 0], [36, 22]] as const) {
+		for (const [i, j] of [
+			[3, 4],
+			[20, 11],
+			[30, 2],
+			[10, 18],
+			[35, 21],
+			[0, 0],
+			[36, 22]
+		] as const) {
 			if (i >= r.nx || j >= r.ny) continue;
 			const theirs = valueAt(file, r.x0 + i * r.dx, r.y0 + j * r.dy);
 			const ours = r.values[j * r.nx + i]!;
@@ -88,7 +143,19 @@ describe('rasters', () => {
 	it('GeoTIFF whose rows run from south to north', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
 		const [left, low, right, high] = [402_000, 4_990_000, 402_370, 4_990_230];
-		gdal('gdal_translate', '-q', '-of', 'GTiff', '-a_ullr', String(left), String(low), String(right), String(high), at('own.tif'), at('south.tif'));
+		gdal(
+			'gdal_translate',
+			'-q',
+			'-of',
+			'GTiff',
+			'-a_ullr',
+			String(left),
+			String(low),
+			String(right),
+			String(high),
+			at('own.tif'),
+			at('south.tif')
+		);
 		const read = await readGeoTiff(bytesOf('south.tif'), 'south.tif');
 		expect(read.raster).toMatchObject({ x0: raster.x0, y0: raster.y0, dx: 10, dy: 10 });
 		sameAs(read.raster, 'south.tif');
@@ -100,7 +167,10 @@ describe('rasters', () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(tilted, 32628));
 		const [c, s] = [Math.cos(0.4), Math.sin(0.4)];
 		const gt = [402_000, 10 * c, 10 * s, 4_990_230, 10 * s, -10 * c];
-		writeFileSync(at('turn.vrt'), `<VRTDataset rasterXSize="37" rasterYSize="23"><SRS>EPSG:32628</SRS><GeoTransform>${gt.join(', ')}</GeoTransform><VRTRasterBand dataType="Float32" band="1"><SimpleSource><SourceFilename>${at('own.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></VRTDataset>`);
+		writeFileSync(
+			at('turn.vrt'),
+			`<VRTDataset rasterXSize="37" rasterYSize="23"><SRS>EPSG:32628</SRS><GeoTransform>${gt.join(', ')}</GeoTransform><VRTRasterBand dataType="Float32" band="1"><SimpleSource><SourceFilename>${at('own.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></VRTDataset>`
+		);
 		gdal('gdal_translate', '-q', at('turn.vrt'), at('turned.tif'));
 		const read = await readGeoTiff(bytesOf('turned.tif'), 'turned.tif');
 		expect(read.notes.join()).toContain('turned');
@@ -121,7 +191,10 @@ describe('rasters', () => {
 	});
 	it('GeoTIFF with a mask inside: what it leaves out has no value', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff({ ...raster, values: raster.values.map((v) => (Number.isNaN(v) ? 0 : v)) }, 32628));
-		writeFileSync(at('mask.vrt'), `<VRTDataset rasterXSize="37" rasterYSize="23"><SRS>EPSG:32628</SRS><GeoTransform>402000, 10, 0, 4990230, 0, -10</GeoTransform><VRTRasterBand dataType="Float32" band="1"><SimpleSource><SourceFilename>${at('own.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand><MaskBand><VRTRasterBand dataType="Byte"><SimpleSource><SourceFilename>${at('half.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></MaskBand></VRTDataset>`);
+		writeFileSync(
+			at('mask.vrt'),
+			`<VRTDataset rasterXSize="37" rasterYSize="23"><SRS>EPSG:32628</SRS><GeoTransform>402000, 10, 0, 4990230, 0, -10</GeoTransform><VRTRasterBand dataType="Float32" band="1"><SimpleSource><SourceFilename>${at('own.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand><MaskBand><VRTRasterBand dataType="Byte"><SimpleSource><SourceFilename>${at('half.tif')}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></MaskBand></VRTDataset>`
+		);
 		const half = { ...raster, values: Float32Array.from({ length: 37 * 23 }, (_, i) => (i % 37 < 18 ? 255 : 0)) };
 		writeFileSync(at('half.tif'), await writeGeoTiff(half, 32628));
 		gdal('gdal_translate', '-q', '--config', 'GDAL_TIFF_INTERNAL_MASK', 'YES', at('mask.vrt'), at('masked.tif'));
@@ -130,7 +203,14 @@ describe('rasters', () => {
 	});
 	it('GeoTIFF in a system without a code names it, and is not taken for any', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
-		gdal('gdal_translate', '-q', '-a_srs', '+proj=tmerc +lat_0=44.5 +lon_0=-15.3 +k=0.9998 +x_0=200000 +y_0=100000 +ellps=intl +units=m', at('own.tif'), at('own-system.tif'));
+		gdal(
+			'gdal_translate',
+			'-q',
+			'-a_srs',
+			'+proj=tmerc +lat_0=44.5 +lon_0=-15.3 +k=0.9998 +x_0=200000 +y_0=100000 +ellps=intl +units=m',
+			at('own.tif'),
+			at('own-system.tif')
+		);
 		const read = await readGeoTiff(bytesOf('own-system.tif'), 'own-system.tif');
 		expect(read.epsg).toBeNull();
 		expect(read.system).toBeTruthy();
@@ -139,15 +219,44 @@ describe('rasters', () => {
 
 	it('a GeoTIFF in colours as a picture with its place', async () => {
 		writeFileSync(at('own.tif'), await writeGeoTiff(raster, 32628));
-		gdal('gdal_translate', '-q', '-ot', 'Byte', '-scale', '-500', '500', '0', '255', '-b', '1', '-b', '1', '-b', '1', '-co', 'PHOTOMETRIC=RGB', at('own.tif'), at('color.tif'));
+		gdal(
+			'gdal_translate',
+			'-q',
+			'-ot',
+			'Byte',
+			'-scale',
+			'-500',
+			'500',
+			'0',
+			'255',
+			'-b',
+			'1',
+			'-b',
+			'1',
+			'-b',
+			'1',
+			'-co',
+			'PHOTOMETRIC=RGB',
+			at('own.tif'),
+			at('color.tif')
+		);
 		expect(await isColorTiff(bytesOf('own.tif'))).toBe(false);
 		expect(await isColorTiff(bytesOf('color.tif'))).toBe(true);
 		const p = await readColorTiff(bytesOf('color.tif'), 'color.tif');
-		expect(p).toMatchObject({ width: 37, height: 23, epsg: 32628, placement: { a: 10, b: 0, d: 0, e: -10, c: raster.x0, f: raster.y0 + 220 } });
+		expect(p).toMatchObject({
+			width: 37,
+			height: 23,
+			epsg: 32628,
+			placement: { a: 10, b: 0, d: 0, e: -10, c: raster.x0, f: raster.y0 + 220 }
+		});
 		expect(readPicture(p.png, 'x.png')).toMatchObject({ width: 37, height: 23 });
 		writeFileSync(at('own.png'), p.png);
 		writeFileSync(at('own.pgw'), [p.placement.a, p.placement.d, p.placement.b, p.placement.e, p.placement.c, p.placement.f].join('\n'));
-		const grey = (name: string) => gdal('gdal_translate', '-q', '-of', 'AAIGrid', '-b', '2', at(name), '/vsistdout/').split(/\s+/).filter((t) => /^\d+$/.test(t)).slice(-700);
+		const grey = (name: string) =>
+			gdal('gdal_translate', '-q', '-of', 'AAIGrid', '-b', '2', at(name), '/vsistdout/')
+				.split(/\s+/)
+				.filter((t) => /^\d+$/.test(t))
+				.slice(-700);
 		expect(grey('own.png')).toEqual(grey('color.tif'));
 	});
 
@@ -174,9 +283,46 @@ describe('rasters', () => {
 });
 
 const features: Feature[] = [
-	{ type: 'Feature', properties: { name: 'spring', depth: 12.25 }, geometry: { type: 'Point', coordinates: [402_310.125, 4_992_011.5, 210.4] } },
-	{ type: 'Feature', properties: { name: 'Sallow Fault', depth: null }, geometry: { type: 'LineString', coordinates: [[402_000, 4_991_000, 10], [402_500.5, 4_992_000.25, 20.5], [403_100, 4_993_000, 5]] } },
-	{ type: 'Feature', properties: { name: 'Größe “A”', depth: 3 }, geometry: { type: 'Polygon', coordinates: [[[402_000, 4_991_000, 1], [403_000, 4_991_000, 1], [403_000, 4_992_000, 1], [402_000, 4_992_000, 1], [402_000, 4_991_000, 1]], [[402_400, 4_991_400, 1], [402_400, 4_991_600, 1], [402_600, 4_991_600, 1], [402_600, 4_991_400, 1], [402_400, 4_991_400, 1]]] } }
+	{
+		type: 'Feature',
+		properties: { name: 'spring', depth: 12.25 },
+		geometry: { type: 'Point', coordinates: [402_310.125, 4_992_011.5, 210.4] }
+	},
+	{
+		type: 'Feature',
+		properties: { name: 'Sallow Fault', depth: null },
+		geometry: {
+			type: 'LineString',
+			coordinates: [
+				[402_000, 4_991_000, 10],
+				[402_500.5, 4_992_000.25, 20.5],
+				[403_100, 4_993_000, 5]
+			]
+		}
+	},
+	{
+		type: 'Feature',
+		properties: { name: 'Größe “A”', depth: 3 },
+		geometry: {
+			type: 'Polygon',
+			coordinates: [
+				[
+					[402_000, 4_991_000, 1],
+					[403_000, 4_991_000, 1],
+					[403_000, 4_992_000, 1],
+					[402_000, 4_992_000, 1],
+					[402_000, 4_991_000, 1]
+				],
+				[
+					[402_400, 4_991_400, 1],
+					[402_400, 4_991_600, 1],
+					[402_600, 4_991_600, 1],
+					[402_600, 4_991_400, 1],
+					[402_400, 4_991_400, 1]
+				]
+			]
+		}
+	}
 ];
 /** All coordinates of some features, in no order. */
 const places = (list: readonly Feature[], digits = 6) => {
@@ -185,8 +331,14 @@ const places = (list: readonly Feature[], digits = 6) => {
 	return out.sort();
 };
 const names = (list: readonly Feature[]) => [...new Set(list.map((f) => String(f.properties?.['name'] ?? f.properties?.['Name'])))].sort();
-const source = () => writeFileSync(at('source.geojson'), JSON.stringify({ type: 'FeatureCollection', crs: { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::32628' } }, features }));
-const byGdal = (name: string, ...layer: string[]) => (JSON.parse(gdal('ogr2ogr', '-f', 'GeoJSON', '-lco', 'COORDINATE_PRECISION=9', '/vsistdout/', at(name), ...layer)) as FeatureCollection).features;
+const source = () =>
+	writeFileSync(
+		at('source.geojson'),
+		JSON.stringify({ type: 'FeatureCollection', crs: { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::32628' } }, features })
+	);
+const byGdal = (name: string, ...layer: string[]) =>
+	(JSON.parse(gdal('ogr2ogr', '-f', 'GeoJSON', '-lco', 'COORDINATE_PRECISION=9', '/vsistdout/', at(name), ...layer)) as FeatureCollection)
+		.features;
 
 describe('points, lines and polygons', () => {
 	it('in a GeoPackage', async () => {
@@ -205,18 +357,50 @@ describe('points, lines and polygons', () => {
 	it('in a GeoPackage of several layers: all of them with their names, or the one that is wanted', async () => {
 		source();
 		gdal('ogr2ogr', '-f', 'GPKG', '-nlt', 'GEOMETRY', '-nln', 'first', at('layers.gpkg'), at('source.geojson'));
-		gdal('ogr2ogr', '-f', 'GPKG', '-update', '-nlt', 'GEOMETRY', '-nln', 'second one', '-where', "name = 'spring'", at('layers.gpkg'), at('source.geojson'));
+		gdal(
+			'ogr2ogr',
+			'-f',
+			'GPKG',
+			'-update',
+			'-nlt',
+			'GEOMETRY',
+			'-nln',
+			'second one',
+			'-where',
+			"name = 'spring'",
+			at('layers.gpkg'),
+			at('source.geojson')
+		);
 		const all = await readVectors(bytesOf('layers.gpkg'), 'layers.gpkg');
-		expect(all.parts).toEqual([{ name: 'first', count: 3 }, { name: 'second one', count: 1 }]);
+		expect(all.parts).toEqual([
+			{ name: 'first', count: 3 },
+			{ name: 'second one', count: 1 }
+		]);
 		expect(all.features.map((f) => f.properties!['layer'])).toEqual(['first', 'first', 'first', 'second one']);
 		expect((await readVectors(bytesOf('layers.gpkg'), 'layers.gpkg', 'second one')).features).toHaveLength(1);
 	});
 	it('in a GeoPackage with curves and patches: read as lines and polygons', async () => {
-		writeFileSync(at('curves.csv'), 'name,wkt\narc,"CIRCULARSTRING (0 0, 5 5, 10 0)"\ncompound,"COMPOUNDCURVE ((0 0, 1 0), CIRCULARSTRING (1 0, 2 1, 3 0))"\ntin,"TIN Z (((0 0 0, 1 0 0, 0 1 5, 0 0 0)), ((1 0 0, 1 1 0, 0 1 5, 1 0 0)))"\n');
-		gdal('ogr2ogr', '-f', 'GPKG', '-nlt', 'GEOMETRY', '-a_srs', 'EPSG:32628', '-oo', 'GEOM_POSSIBLE_NAMES=wkt', at('curves.gpkg'), at('curves.csv'));
+		writeFileSync(
+			at('curves.csv'),
+			'name,wkt\narc,"CIRCULARSTRING (0 0, 5 5, 10 0)"\ncompound,"COMPOUNDCURVE ((0 0, 1 0), CIRCULARSTRING (1 0, 2 1, 3 0))"\ntin,"TIN Z (((0 0 0, 1 0 0, 0 1 5, 0 0 0)), ((1 0 0, 1 1 0, 0 1 5, 1 0 0)))"\n'
+		);
+		gdal(
+			'ogr2ogr',
+			'-f',
+			'GPKG',
+			'-nlt',
+			'GEOMETRY',
+			'-a_srs',
+			'EPSG:32628',
+			'-oo',
+			'GEOM_POSSIBLE_NAMES=wkt',
+			at('curves.gpkg'),
+			at('curves.csv')
+		);
 		const layer = await readVectors(bytesOf('curves.gpkg'), 'curves.gpkg');
 		expect(layer.features.map((f) => f.geometry.type)).toEqual(['LineString', 'LineString', 'MultiPolygon']);
-		for (const [x, y] of (layer.features[0]!.geometry as { coordinates: number[][] }).coordinates) expect(Math.hypot(x! - 5, y!)).toBeCloseTo(5, 9);
+		for (const [x, y] of (layer.features[0]!.geometry as { coordinates: number[][] }).coordinates)
+			expect(Math.hypot(x! - 5, y!)).toBeCloseTo(5, 9);
 		expect((layer.features[2]!.geometry as { coordinates: unknown[] }).coordinates).toHaveLength(2);
 	});
 	it('in a shapefile in an older code page, with and without a file that says so', async () => {
@@ -233,7 +417,18 @@ describe('points, lines and polygons', () => {
 	it.each(['Point', 'LineString', 'Polygon'])('in a shapefile of %s', async (type) => {
 		source();
 		const own = features.filter((f) => f.geometry.type === type);
-		gdal('ogr2ogr', '-overwrite', '-lco', 'ENCODING=UTF-8', '-where', `OGR_GEOMETRY LIKE '${type.toUpperCase()}%'`, '-nlt', `${type}Z`, at(`other_${type}.shp`), at('source.geojson'));
+		gdal(
+			'ogr2ogr',
+			'-overwrite',
+			'-lco',
+			'ENCODING=UTF-8',
+			'-where',
+			`OGR_GEOMETRY LIKE '${type.toUpperCase()}%'`,
+			'-nlt',
+			`${type}Z`,
+			at(`other_${type}.shp`),
+			at('source.geojson')
+		);
 		const zip = zipSync(Object.fromEntries(['shp', 'dbf', 'prj', 'cpg', 'shx'].map((e) => [`x.${e}`, bytesOf(`other_${type}.${e}`)])));
 		const layer = await readVectors(zip, 'x.zip');
 		expect(places(layer.features)).toEqual(places(own));
@@ -258,7 +453,21 @@ describe('points, lines and polygons', () => {
 	});
 
 	it('in GPX: waypoints and tracks', async () => {
-		const track: Feature[] = [{ type: 'Feature', properties: { name: 'Walk' }, geometry: { type: 'MultiLineString', coordinates: [[[-17, 45], [-17.25, 45.5]]] } }];
+		const track: Feature[] = [
+			{
+				type: 'Feature',
+				properties: { name: 'Walk' },
+				geometry: {
+					type: 'MultiLineString',
+					coordinates: [
+						[
+							[-17, 45],
+							[-17.25, 45.5]
+						]
+					]
+				}
+			}
+		];
 		writeFileSync(at('track.geojson'), JSON.stringify({ type: 'FeatureCollection', features: track }));
 		gdal('ogr2ogr', '-f', 'GPX', at('other.gpx'), at('track.geojson'));
 		const layer = await readVectors(bytesOf('other.gpx'), 'other.gpx');
@@ -266,7 +475,15 @@ describe('points, lines and polygons', () => {
 	});
 
 	it('in KML and KMZ, in degrees', async () => {
-		const degrees = features.map((f) => ({ ...f, geometry: JSON.parse(JSON.stringify(f.geometry).replace(/\[(\d+\.?\d*),(\d+\.?\d*),/g, (_, x: string, y: string) => `[${(Number(x) - 402_500) / 1e5},${(Number(y) - 4_992_000) / 1e5},`)) as Feature['geometry'] }));
+		const degrees = features.map((f) => ({
+			...f,
+			geometry: JSON.parse(
+				JSON.stringify(f.geometry).replace(
+					/\[(\d+\.?\d*),(\d+\.?\d*),/g,
+					(_, x: string, y: string) => `[${(Number(x) - 402_500) / 1e5},${(Number(y) - 4_992_000) / 1e5},`
+				)
+			) as Feature['geometry']
+		}));
 		writeFileSync(at('degrees.geojson'), JSON.stringify({ type: 'FeatureCollection', features: degrees }));
 		gdal('ogr2ogr', '-f', 'KML', at('other.kml'), at('degrees.geojson'), '-dsco', 'AltitudeMode=absolute');
 		writeFileSync(at('other.kmz'), zipSync({ 'doc.kml': bytesOf('other.kml') }));
@@ -280,7 +497,15 @@ describe('points, lines and polygons', () => {
 
 	it('in a drawing', async () => {
 		source();
-		gdal('ogr2ogr', '-f', 'DXF', '-where', "OGR_GEOMETRY LIKE 'POINT%' OR OGR_GEOMETRY LIKE 'LINESTRING%'", at('other.dxf'), at('source.geojson'));
+		gdal(
+			'ogr2ogr',
+			'-f',
+			'DXF',
+			'-where',
+			"OGR_GEOMETRY LIKE 'POINT%' OR OGR_GEOMETRY LIKE 'LINESTRING%'",
+			at('other.dxf'),
+			at('source.geojson')
+		);
 		const layer = await readVectors(bytesOf('other.dxf'), 'other.dxf');
 		expect(places(layer.features, 3)).toEqual(places(features.slice(0, 2), 3));
 	});

@@ -18,8 +18,23 @@ const folder = mkdtempSync(join(tmpdir(), 'malachite-scale-'));
 const collars = readDelimited(new TextEncoder().encode('hole,x,y,z,depth\nLONG,402000,4992000,100,300\n'), 'c.csv');
 const table = readTable('c', 'collars', collars, guessMapping(collars, 'collars'));
 const { holes } = assembleHoles([table], { findings: [], out: { c: new Uint8Array(1) } }, null);
-const data = { paths: pathsOf(holes), set: () => null, style: () => null as never, defaults: plainDefaults, text: () => '', findings: () => [], photographs: () => [], lengthUnit: 'm' } as unknown as LogData;
-const spec = (scale: number) => ({ holes: ['LONG'], tracks: [{ kind: 'axis' as const, width: 20, series: [], log: false, range: [null, null] as [null, null], fill: 'none' as const }], axis: 'depth' as const, scale, align: null });
+const data = {
+	paths: pathsOf(holes),
+	set: () => null,
+	style: () => null as never,
+	defaults: plainDefaults,
+	text: () => '',
+	findings: () => [],
+	photographs: () => [],
+	lengthUnit: 'm'
+} as unknown as LogData;
+const spec = (scale: number) => ({
+	holes: ['LONG'],
+	tracks: [{ kind: 'axis' as const, width: 20, series: [], log: false, range: [null, null] as [null, null], fill: 'none' as const }],
+	axis: 'depth' as const,
+	scale,
+	align: null
+});
 const head = { project: 'Scale', author: '', date: '2026-01-01', crs: 'EPSG:32628' };
 
 /** Pages of a PDF as drawings, by an independent reader. */
@@ -29,7 +44,12 @@ function measured(pdf: Uint8Array) {
 	const info = execFileSync('pdfinfo', [file], { encoding: 'utf8' });
 	const [, width, height] = /Page size:\s+([\d.]+) x ([\d.]+) pts/.exec(info)!.map(Number) as [number, number, number];
 	const words = execFileSync('pdftotext', ['-bbox', file, '-'], { encoding: 'utf8' });
-	const pages = words.split('<page ').slice(1).map((p) => [...p.matchAll(/yMin="([\d.]+)"[^>]*yMax="([\d.]+)">([^<]*)</g)].map((m) => ({ y: (Number(m[1]) + Number(m[2])) / 2, text: m[3]! })));
+	const pages = words
+		.split('<page ')
+		.slice(1)
+		.map((p) =>
+			[...p.matchAll(/yMin="([\d.]+)"[^>]*yMax="([\d.]+)">([^<]*)</g)].map((m) => ({ y: (Number(m[1]) + Number(m[2])) / 2, text: m[3]! }))
+		);
 	return { width: (width * 25.4) / 72, height: (height * 25.4) / 72, pages };
 }
 
@@ -41,7 +61,9 @@ describe('a log on paper', () => {
 		expect(paper.height).toBeCloseTo(297, 0);
 		expect(paper.pages).toHaveLength(pages.length);
 		// Depths that are written beside the axis: how many millimetres lie between them?
-		const depths = paper.pages.map((p) => p.filter((w) => /^\d{1,3}$/.test(w.text)).map((w) => ({ mm: (w.y * 25.4) / 72, depth: Number(w.text) })));
+		const depths = paper.pages.map((p) =>
+			p.filter((w) => /^\d{1,3}$/.test(w.text)).map((w) => ({ mm: (w.y * 25.4) / 72, depth: Number(w.text) }))
+		);
 		let compared = 0;
 		for (const marks of depths) {
 			const own = marks.filter((m) => m.depth > 0 && m.mm > 45);

@@ -11,7 +11,10 @@ import { stopListening } from '$lib/server/objects/events';
 export const init: ServerInit = async () => {
 	if (process.env['MALACHITE_WORKER'] !== 'off') void startWorkerProcess();
 	const stop = async () => {
-		await Promise.race([Promise.allSettled([stopWorkerProcess(), stopQueue(), closeThreads(), stopListening(), closeDatabase()]), new Promise((r) => setTimeout(r, 4000))]);
+		await Promise.race([
+			Promise.allSettled([stopWorkerProcess(), stopQueue(), closeThreads(), stopListening(), closeDatabase()]),
+			new Promise((r) => setTimeout(r, 4000))
+		]);
 		closeReaders();
 		process.exit(0);
 	};

@@ -19,8 +19,15 @@ export const aboveHundred: Rule = {
 				const values = table.numbers[column]!;
 				for (const row of rows(table)) {
 					const v = values[row]!;
-					if (v <= most && v >= 0 || Number.isNaN(v)) continue;
-					yield { table, row, column, ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}), message: `${column} is ${plainNumber(v)}, outside 0 to 100 %`, hint: 'Mend the value, or the lengths that it was worked out from.' };
+					if ((v <= most && v >= 0) || Number.isNaN(v)) continue;
+					yield {
+						table,
+						row,
+						column,
+						...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}),
+						message: `${column} is ${plainNumber(v)}, outside 0 to 100 %`,
+						hint: 'Mend the value, or the lengths that it was worked out from.'
+					};
 				}
 			}
 	}

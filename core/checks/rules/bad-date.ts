@@ -15,14 +15,18 @@ export const badDate: Rule = {
 		for (const table of tables) {
 			const columns = Object.keys(table.numbers).filter((key) => roleOf(table.kind, key)?.type === 'date');
 			if (columns.length === 0) continue;
-			const odd = new Map(table.notNumbers.filter((c) => columns.includes(c.column) && uses(table, c.row)).map((c) => [`${c.row} ${c.column}`, c.cell]));
+			const odd = new Map(
+				table.notNumbers.filter((c) => columns.includes(c.column) && uses(table, c.row)).map((c) => [`${c.row} ${c.column}`, c.cell])
+			);
 			for (const row of rows(table))
 				for (const column of columns) {
 					const say = { table, row, column, ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}) };
 					const cell = odd.get(`${row} ${column}`);
 					const v = table.numbers[column]![row]!;
-					if (cell !== undefined) yield { ...say, message: `"${cell.slice(0, 40)}" is not a date that exists`, hint: 'Write it as 2024-05-31.' };
-					else if (today !== undefined && v > today + 1) yield { ...say, message: `${formatDate(v)} lies in the future`, hint: 'Mend the year, or the order of day and month.' };
+					if (cell !== undefined)
+						yield { ...say, message: `"${cell.slice(0, 40)}" is not a date that exists`, hint: 'Write it as 2024-05-31.' };
+					else if (today !== undefined && v > today + 1)
+						yield { ...say, message: `${formatDate(v)} lies in the future`, hint: 'Mend the year, or the order of day and month.' };
 					else if (v < earliest) yield { ...say, message: `${formatDate(v)} lies before ${bound('earliest')}`, hint: 'Mend the year.' };
 				}
 		}

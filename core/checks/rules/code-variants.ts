@@ -74,7 +74,24 @@ function isShort(a: string, b: string): boolean {
 }
 
 /** Words that begin others, and mean something else. */
-const WHOLE = new Set(['gravel', 'quartz', 'marble', 'basalt', 'chert', 'shale', 'slate', 'chalk', 'peat', 'green', 'black', 'white', 'brown', 'upper', 'lower', 'middle']);
+const WHOLE = new Set([
+	'gravel',
+	'quartz',
+	'marble',
+	'basalt',
+	'chert',
+	'shale',
+	'slate',
+	'chalk',
+	'peat',
+	'green',
+	'black',
+	'white',
+	'brown',
+	'upper',
+	'lower',
+	'middle'
+]);
 
 /** Whether one letter added, left out, changed, or two neighbours exchanged make one word of the other. */
 function oneSlip(a: string, b: string): boolean {

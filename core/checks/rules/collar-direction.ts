@@ -18,12 +18,24 @@ export const collarDirection: Rule = {
 			if (table.kind !== 'surveys' || !depth || !azimuth || !inclination) continue;
 			for (const [hole, rows] of byHole(table)) {
 				const collar = holes.get(hole);
-				const [az, inc] = [collar?.table.numbers['azimuth']?.[collar.row] ?? NaN, collar?.table.numbers['inclination']?.[collar.row] ?? NaN];
+				const [az, inc] = [
+					collar?.table.numbers['azimuth']?.[collar.row] ?? NaN,
+					collar?.table.numbers['inclination']?.[collar.row] ?? NaN
+				];
 				if (Number.isNaN(az) || Number.isNaN(inc)) continue;
 				const first = rowOfLeast(rows, depth);
 				if (depth[first]! > 60) continue;
-				const angle = Math.acos(Math.max(-1, Math.min(1, dot(lineDirection(az, inc), lineDirection(azimuth[first]!, inclination[first]!))))) / RADIANS;
-				if (angle > most) yield { table, row: first, column: 'azimuth', hole, message: `${hole} begins towards ${plainNumber(azimuth[first]!)}°, ${plainNumber(inclination[first]!)}° at ${plainNumber(depth[first]!)} ${lengthUnit}, ${angle.toFixed(0)}° off the ${plainNumber(az)}°, ${plainNumber(inc)}° of its collar`, hint: 'Mend the one that is wrong. Where both are written otherwise, say so for their tables.' };
+				const angle =
+					Math.acos(Math.max(-1, Math.min(1, dot(lineDirection(az, inc), lineDirection(azimuth[first]!, inclination[first]!))))) / RADIANS;
+				if (angle > most)
+					yield {
+						table,
+						row: first,
+						column: 'azimuth',
+						hole,
+						message: `${hole} begins towards ${plainNumber(azimuth[first]!)}°, ${plainNumber(inclination[first]!)}° at ${plainNumber(depth[first]!)} ${lengthUnit}, ${angle.toFixed(0)}° off the ${plainNumber(az)}°, ${plainNumber(inc)}° of its collar`,
+						hint: 'Mend the one that is wrong. Where both are written otherwise, say so for their tables.'
+					};
 			}
 		}
 	}

@@ -23,18 +23,31 @@ export const collarsElsewhere: Rule = {
 			const say = { table, row: -1, column: 'easting', all: used };
 			const degrees = share((x, y) => Math.abs(x) <= 180 && Math.abs(y) <= 90);
 			const inside = (x: number, y: number) => !around || (x >= around.minX && x <= around.maxX && y >= around.minY && y <= around.maxY);
-			if (degrees > 0.9 && used.some((r) => easting[r] !== 0 || northing[r] !== 0) && (around ? share(inside) < 0.1 : isSmall(used, easting, northing)))
-				yield { ...say, message: `the ${used.length} places of ${table.headers['easting'] ?? 'easting'} and ${table.headers['northing'] ?? 'northing'} look like degrees`, hint: 'Bring the file in again and say that its coordinates are in EPSG:4326, or in the system of degrees that they are in.' };
+			if (
+				degrees > 0.9 &&
+				used.some((r) => easting[r] !== 0 || northing[r] !== 0) &&
+				(around ? share(inside) < 0.1 : isSmall(used, easting, northing))
+			)
+				yield {
+					...say,
+					message: `the ${used.length} places of ${table.headers['easting'] ?? 'easting'} and ${table.headers['northing'] ?? 'northing'} look like degrees`,
+					hint: 'Bring the file in again and say that its coordinates are in EPSG:4326, or in the system of degrees that they are in.'
+				};
 			else if (around && share(inside) < 0.1) {
 				const turned = share((x, y) => inside(y, x)) > 0.8;
-				yield { ...say, message: `${used.length === 1 ? 'the place lies' : `all ${used.length} places lie`} outside ${terrain ? 'the terrain' : 'the extent'}${turned ? '; with easting and northing exchanged they lie in it' : ''}`, hint: turned ? 'Exchange the roles of the two columns.' : 'Look at the coordinate system of the file, and at that of the terrain.' };
+				yield {
+					...say,
+					message: `${used.length === 1 ? 'the place lies' : `all ${used.length} places lie`} outside ${terrain ? 'the terrain' : 'the extent'}${turned ? '; with easting and northing exchanged they lie in it' : ''}`,
+					hint: turned ? 'Exchange the roles of the two columns.' : 'Look at the coordinate system of the file, and at that of the terrain.'
+				};
 			}
 		}
 	}
 };
 
 /** Places within a degree, given with many decimals: no local grid is written like that. */
-const isSmall = (rows: readonly number[], x: Float64Array, y: Float64Array): boolean => [x, y].every((v) => spanOf(rows, v) < 2) && rows.some((r) => Math.abs(x[r]! * 1e3 - Math.round(x[r]! * 1e3)) > 1e-9);
+const isSmall = (rows: readonly number[], x: Float64Array, y: Float64Array): boolean =>
+	[x, y].every((v) => spanOf(rows, v) < 2) && rows.some((r) => Math.abs(x[r]! * 1e3 - Math.round(x[r]! * 1e3)) > 1e-9);
 
 function spanOf(rows: readonly number[], v: Float64Array): number {
 	let [low, high] = [Infinity, -Infinity];
@@ -45,4 +58,9 @@ function spanOf(rows: readonly number[], v: Float64Array): number {
 	return high - low;
 }
 
-const boxOf = (t: Raster): Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'> => ({ minX: t.x0 - t.dx / 2, minY: t.y0 - t.dy / 2, maxX: t.x0 + (t.nx - 0.5) * t.dx, maxY: t.y0 + (t.ny - 0.5) * t.dy });
+const boxOf = (t: Raster): Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'> => ({
+	minX: t.x0 - t.dx / 2,
+	minY: t.y0 - t.dy / 2,
+	maxX: t.x0 + (t.nx - 0.5) * t.dx,
+	maxY: t.y0 + (t.ny - 0.5) * t.dy
+});

@@ -33,7 +33,9 @@ export const deeperThanHole: Rule = {
 						column,
 						hole,
 						message: `${plainNumber(depth)} ${lengthUnit} is below the end of ${hole} at ${plainNumber(total)} ${lengthUnit}${feet ? `: ${(depth / total).toFixed(2)} times as deep, as feet are in place of metres` : ''}`,
-						hint: feet ? 'Say under Gather that the depths of one of the two files are in feet. Extend the hole only when it really is that deep.' : 'Mend the depth, or the total depth of the collar.'
+						hint: feet
+							? 'Say under Gather that the depths of one of the two files are in feet. Extend the hole only when it really is that deep.'
+							: 'Mend the depth, or the total depth of the collar.'
 					};
 				}
 			}

@@ -17,7 +17,14 @@ export const duplicateRow: Rule = {
 				const key = columns.map((c) => c[row]).join('\u001f');
 				const before = first.get(key);
 				if (before === undefined) first.set(key, row);
-				else yield { table, row, message: `the row is the same as line ${table.lines[before]}`, hint: 'Exclude one of the two. Until then the first counts.', others: [before] };
+				else
+					yield {
+						table,
+						row,
+						message: `the row is the same as line ${table.lines[before]}`,
+						hint: 'Exclude one of the two. Until then the first counts.',
+						others: [before]
+					};
 			}
 		}
 	}

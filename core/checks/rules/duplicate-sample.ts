@@ -19,7 +19,16 @@ export const duplicateSample: Rule = {
 				if (s === '' || control(row)) continue;
 				const before = first.get(s);
 				if (before === undefined) first.set(s, row);
-				else yield { table, row, column: 'sample', ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}), message: `sample ${s} stands on line ${table.lines[before]} already`, hint: 'Mend one of the two numbers, or exclude the wrong row.', others: [before] };
+				else
+					yield {
+						table,
+						row,
+						column: 'sample',
+						...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}),
+						message: `sample ${s} stands on line ${table.lines[before]} already`,
+						hint: 'Mend one of the two numbers, or exclude the wrong row.',
+						others: [before]
+					};
 			}
 		}
 	}

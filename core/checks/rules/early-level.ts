@@ -18,11 +18,28 @@ export const earlyLevel: Rule = {
 				const drilled = collar?.table.numbers['date']?.[collar.row] ?? NaN;
 				const first = new Map<number, number>();
 				for (const row of rows) {
-					if (date[row]! < Math.floor(drilled)) yield { table, row, column: 'date', hole, message: `the level of ${formatDate(date[row]!)} was read before ${hole} was drilled on ${formatDate(drilled)}`, hint: 'Mend one of the two dates.' };
+					if (date[row]! < Math.floor(drilled))
+						yield {
+							table,
+							row,
+							column: 'date',
+							hole,
+							message: `the level of ${formatDate(date[row]!)} was read before ${hole} was drilled on ${formatDate(drilled)}`,
+							hint: 'Mend one of the two dates.'
+						};
 					// Two readings with their times are two readings.
 					const before = first.get(date[row]!);
 					if (before === undefined) first.set(date[row]!, row);
-					else if (depth[before] !== depth[row]) yield { table, row, column: 'date', hole, message: `${hole} has another level ${Number.isInteger(date[row]!) ? 'on' : 'at'} ${formatDate(date[row]!)} already, on line ${table.lines[before]}`, hint: 'Decide which of the two is right and exclude the other, or give their times.', others: [before] };
+					else if (depth[before] !== depth[row])
+						yield {
+							table,
+							row,
+							column: 'date',
+							hole,
+							message: `${hole} has another level ${Number.isInteger(date[row]!) ? 'on' : 'at'} ${formatDate(date[row]!)} already, on line ${table.lines[before]}`,
+							hint: 'Decide which of the two is right and exclude the other, or give their times.',
+							others: [before]
+						};
 				}
 			}
 		}

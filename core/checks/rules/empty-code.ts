@@ -11,7 +11,16 @@ export const emptyCode: Rule = {
 		for (const table of tables) {
 			const codes = table.text['code'];
 			if (table.kind !== 'intervals' || !codes) continue;
-			for (const row of rows(table)) if (codes[row] === '') yield { table, row, column: 'code', hole: table.text['hole']![row]!, message: 'the interval has no code', hint: 'Give it one, or exclude the row.' };
+			for (const row of rows(table))
+				if (codes[row] === '')
+					yield {
+						table,
+						row,
+						column: 'code',
+						hole: table.text['hole']![row]!,
+						message: 'the interval has no code',
+						hint: 'Give it one, or exclude the row.'
+					};
 		}
 	}
 };

@@ -10,7 +10,8 @@ export const fileRemark: Rule = {
 	*check({ tables, looksAt }): Iterable<Found> {
 		for (const table of tables) {
 			if (!looksAt(table, '')) continue;
-			for (const message of table.remarks ?? []) yield { table, row: -1, message, hint: 'Ask for a whole file, or leave it when nothing is missing.' };
+			for (const message of table.remarks ?? [])
+				yield { table, row: -1, message, hint: 'Ask for a whole file, or leave it when nothing is missing.' };
 		}
 	}
 };

@@ -17,7 +17,14 @@ export const lateStart: Rule = {
 			for (const [hole, rows] of byHole(table)) {
 				const first = rowOfLeast(rows, from);
 				if (from[first]! > least)
-					yield { table, row: first, column: 'from', hole, message: `the log of ${hole} begins at ${plainNumber(from[first]!)} ${lengthUnit}`, hint: 'Add what lies above, or leave it when nothing was recovered.' };
+					yield {
+						table,
+						row: first,
+						column: 'from',
+						hole,
+						message: `the log of ${hole} begins at ${plainNumber(from[first]!)} ${lengthUnit}`,
+						hint: 'Add what lies above, or leave it when nothing was recovered.'
+					};
 			}
 		}
 	}

@@ -16,7 +16,15 @@ export const lateStation: Rule = {
 			if (table.kind !== 'surveys' || !depth) continue;
 			for (const [hole, rows] of byHole(table)) {
 				const first = rowOfLeast(rows, depth);
-				if (depth[first]! > most) yield { table, row: first, column: 'depth', hole, message: `the first station of ${hole} is at ${plainNumber(depth[first]!)} ${lengthUnit}`, hint: 'Add the stations above it, or one at the collar.' };
+				if (depth[first]! > most)
+					yield {
+						table,
+						row: first,
+						column: 'depth',
+						hole,
+						message: `the first station of ${hole} is at ${plainNumber(depth[first]!)} ${lengthUnit}`,
+						hint: 'Add the stations above it, or one at the collar.'
+					};
 			}
 		}
 	}

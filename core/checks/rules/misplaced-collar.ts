@@ -35,12 +35,21 @@ function* farRows({ rows, bound, lengthUnit }: CheckContext, table: Table): Iter
 		const away = Math.hypot(e - x.middle, n - y.middle);
 		const say = { table, row, ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}) };
 		if (isNear(n, e)) {
-			yield { ...say, column: 'easting', message: `easting ${plainNumber(e)} and northing ${plainNumber(n)} look swapped`, hint: 'Swap the two.' };
+			yield {
+				...say,
+				column: 'easting',
+				message: `easting ${plainNumber(e)} and northing ${plainNumber(n)} look swapped`,
+				hint: 'Swap the two.'
+			};
 			continue;
 		}
 		// A second cluster of holes is a place of its own.
-		const company = used.some((other) => other !== row && Math.hypot(easting[other]! - e, northing[other]! - n) <= Math.max(usual, 0.1 * away));
-		const slip = (['easting', 'northing'] as const).flatMap((c) => [1e-3, 1e-2, 0.1, 10, 100, 1000].map((f) => ({ c, v: (c === 'easting' ? e : n) * f }))).find(({ c, v }) => isNear(c === 'easting' ? v : e, c === 'easting' ? n : v));
+		const company = used.some(
+			(other) => other !== row && Math.hypot(easting[other]! - e, northing[other]! - n) <= Math.max(usual, 0.1 * away)
+		);
+		const slip = (['easting', 'northing'] as const)
+			.flatMap((c) => [1e-3, 1e-2, 0.1, 10, 100, 1000].map((f) => ({ c, v: (c === 'easting' ? e : n) * f })))
+			.find(({ c, v }) => isNear(c === 'easting' ? v : e, c === 'easting' ? n : v));
 		yield {
 			...say,
 			// Far away alone is no proof: a satellite hole may well stand there.

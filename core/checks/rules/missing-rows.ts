@@ -22,14 +22,18 @@ export const missingRows: Rule = {
 					if (own.some((t) => rowsOfHoles(t)!.get(hole)?.length)) continue;
 					const row = rows[0]!;
 					const { azimuth, inclination } = table.numbers;
-					if (kind === 'surveys' && azimuth && inclination && Number.isFinite(azimuth[row]!) && Number.isFinite(inclination[row]!)) continue;
+					if (kind === 'surveys' && azimuth && inclination && Number.isFinite(azimuth[row]!) && Number.isFinite(inclination[row]!))
+						continue;
 					yield {
 						table,
 						row,
 						column: 'hole',
 						hole,
 						message: `${hole} has no rows in ${own.map((t) => tableKind(t.kind).label.toLowerCase())[0]}`,
-						hint: kind === 'surveys' ? 'It is drawn vertical. Bring in its survey, or leave it when it is.' : 'Bring in its log, or leave it when there is none.'
+						hint:
+							kind === 'surveys'
+								? 'It is drawn vertical. Bring in its survey, or leave it when it is.'
+								: 'Bring in its log, or leave it when there is none.'
 					};
 				}
 			}

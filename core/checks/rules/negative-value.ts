@@ -24,7 +24,14 @@ export const negativeValue: Rule = {
 				if (low === 0 || low > (bound('share') / 100) * filled) continue;
 				for (const row of rows(table))
 					if (values[row]! <= 0)
-						yield { table, row, column, hole: table.text['hole']![row]!, message: `${column} is ${plainNumber(values[row]!)}`, hint: 'Say in the value rules of the column what it stands for, or mend it.' };
+						yield {
+							table,
+							row,
+							column,
+							hole: table.text['hole']![row]!,
+							message: `${column} is ${plainNumber(values[row]!)}`,
+							hint: 'Say in the value rules of the column what it stands for, or mend it.'
+						};
 			}
 		}
 	}

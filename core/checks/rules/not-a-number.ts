@@ -32,21 +32,54 @@ export const notANumber: Rule = {
 						...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}),
 						severity: held ? 'held' : 'noted',
 						message: `${table.headers[column]} is "${cell.slice(0, 40)}", not a number`,
-						hint: held ? 'Edit the cell or exclude the row.' : 'The value is left out; the row is used. A value rule can say what such a cell stands for.'
+						hint: held
+							? 'Edit the cell or exclude the row.'
+							: 'The value is left out; the row is used. A value rule can say what such a cell stands for.'
 					};
 				}
 				if (noHeight && Number.isNaN(table.numbers['elevation']?.[row] ?? NaN) && !cells?.some((c) => c.column === 'elevation'))
-					yield { table, row, column: 'elevation', hole: table.text['hole']![row]!, message: `${table.text['hole']![row]} has no elevation, and there is no terrain to take it from`, hint: 'Bring in a terrain, or give the elevation.' };
+					yield {
+						table,
+						row,
+						column: 'elevation',
+						hole: table.text['hole']![row]!,
+						message: `${table.text['hole']![row]} has no elevation, and there is no terrain to take it from`,
+						hint: 'Bring in a terrain, or give the elevation.'
+					};
 				for (const key of needed)
 					if (Number.isNaN(table.numbers[key]![row]!) && !cells?.some((c) => c.column === key) && !answered(table, row, key))
-						yield { table, row, column: key, ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}), message: `${table.headers[key]} is empty`, hint: 'Edit the cell or exclude the row.' };
+						yield {
+							table,
+							row,
+							column: key,
+							...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}),
+							message: `${table.headers[key]} is empty`,
+							hint: 'Edit the cell or exclude the row.'
+						};
 			}
 		}
 	}
 };
 
 /** Without these a row has no place. */
-const PLACES = new Set(['easting', 'northing', 'totalDepth', 'depth', 'azimuth', 'inclination', 'from', 'to', 'thickness', 'dip', 'dipAzimuth', 'strike', 'alpha', 'beta', 'plunge', 'trend']);
+const PLACES = new Set([
+	'easting',
+	'northing',
+	'totalDepth',
+	'depth',
+	'azimuth',
+	'inclination',
+	'from',
+	'to',
+	'thickness',
+	'dip',
+	'dipAzimuth',
+	'strike',
+	'alpha',
+	'beta',
+	'plunge',
+	'trend'
+]);
 const isNeeded = (kind: Parameters<typeof roleOf>[0], key: string): boolean => {
 	const role = roleOf(kind, key);
 	if (!role) return false;
@@ -60,5 +93,9 @@ const isNeeded = (kind: Parameters<typeof roleOf>[0], key: string): boolean => {
 /** Whether a row that may leave a column empty gives another set of columns instead: dip and dip azimuth in place of alpha and beta. */
 function answered(table: Table, row: number, column: string): boolean {
 	const { rowChooses, oneOf } = tableKind(table.kind);
-	return rowChooses === true && oneOf!.some((set) => set.includes(column)) && oneOf!.some((set) => set.every((key) => !Number.isNaN(table.numbers[key]?.[row] ?? NaN)));
+	return (
+		rowChooses === true &&
+		oneOf!.some((set) => set.includes(column)) &&
+		oneOf!.some((set) => set.every((key) => !Number.isNaN(table.numbers[key]?.[row] ?? NaN)))
+	);
 }

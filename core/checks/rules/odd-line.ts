@@ -16,10 +16,24 @@ export const oddLine: Rule = {
 				if (!o) continue;
 				const say = { table, row, ...(table.text['hole'] ? { hole: table.text['hole'][row]! } : {}) };
 				if (o.kind === 'quote')
-					yield { ...say, message: `a quotation mark on line ${table.lines[row]} is never closed; it would have swallowed ${o.count} further ${o.count === 1 ? 'line' : 'lines'}, and was taken as it is`, hint: 'Take the mark out of the file or the cell. When all marks are plain characters, say so under Gather.' };
+					yield {
+						...say,
+						message: `a quotation mark on line ${table.lines[row]} is never closed; it would have swallowed ${o.count} further ${o.count === 1 ? 'line' : 'lines'}, and was taken as it is`,
+						hint: 'Take the mark out of the file or the cell. When all marks are plain characters, say so under Gather.'
+					};
 				else if (o.kind === 'long')
-					yield { ...say, message: `line ${table.lines[row]} has ${o.count} cells, more than the header; cut off: ${o.lost!.slice(0, 5).join(', ').slice(0, 80)}`, hint: 'A cell may hold the delimiter without quotation marks, so that all behind it are shifted. Mend the line in the file, or exclude the row.' };
-				else yield { ...say, severity: 'noted', message: `line ${table.lines[row]} has only ${o.count} cells, fewer than the header`, hint: 'The last columns are taken to be empty. Look whether a cell is missing before them.' };
+					yield {
+						...say,
+						message: `line ${table.lines[row]} has ${o.count} cells, more than the header; cut off: ${o.lost!.slice(0, 5).join(', ').slice(0, 80)}`,
+						hint: 'A cell may hold the delimiter without quotation marks, so that all behind it are shifted. Mend the line in the file, or exclude the row.'
+					};
+				else
+					yield {
+						...say,
+						severity: 'noted',
+						message: `line ${table.lines[row]} has only ${o.count} cells, fewer than the header`,
+						hint: 'The last columns are taken to be empty. Look whether a cell is missing before them.'
+					};
 			}
 		}
 	}

@@ -35,9 +35,21 @@ export const otherUnit: Rule = {
 				const [low, high] = [Math.min(...usual.map((g) => g.low)), Math.max(...usual.map((g) => g.high))];
 				for (const g of groups) {
 					const off = g.middle - middle;
-					if (!STEPS.some((s) => Math.abs(Math.abs(off) - s) < 0.8) || (off > 0 ? g.low + 0.3 * STEPS[0]! < high - 1 && g.low < middle + 1 : g.high > middle - 1 && g.high > low + 1)) continue;
+					if (
+						!STEPS.some((s) => Math.abs(Math.abs(off) - s) < 0.8) ||
+						(off > 0 ? g.low + 0.3 * STEPS[0]! < high - 1 && g.low < middle + 1 : g.high > middle - 1 && g.high > low + 1)
+					)
+						continue;
 					const times = 10 ** Math.round(Math.abs(off));
-					yield { table, row: g.rows[0]!, column, hole: g.hole, all: g.rows, message: `${g.rows.length} values of ${column} in ${g.hole} are about ${times.toLocaleString('en')} times ${off > 0 ? 'above' : 'below'} those of other holes (middle ${plainNumber(Number((10 ** g.middle).toPrecision(3)))} against ${plainNumber(Number((10 ** middle).toPrecision(3)))})`, hint: 'Look at the unit on the certificate of that batch; a calculated column can bring it to that of the others.' };
+					yield {
+						table,
+						row: g.rows[0]!,
+						column,
+						hole: g.hole,
+						all: g.rows,
+						message: `${g.rows.length} values of ${column} in ${g.hole} are about ${times.toLocaleString('en')} times ${off > 0 ? 'above' : 'below'} those of other holes (middle ${plainNumber(Number((10 ** g.middle).toPrecision(3)))} against ${plainNumber(Number((10 ** middle).toPrecision(3)))})`,
+						hint: 'Look at the unit on the certificate of that batch; a calculated column can bring it to that of the others.'
+					};
 				}
 			}
 		}

@@ -15,7 +15,14 @@ export const outsideExtent: Rule = {
 			for (const row of rows(table)) {
 				const [x, y] = [easting[row]!, northing[row]!];
 				if (x >= extent.minX && x <= extent.maxX && y >= extent.minY && y <= extent.maxY) continue;
-				yield { table, row, column: 'easting', hole: table.text['hole']![row]!, message: `${table.text['hole']![row]} lies outside the extent of the project`, hint: 'Widen the extent under Build, or leave it.' };
+				yield {
+					table,
+					row,
+					column: 'easting',
+					hole: table.text['hole']![row]!,
+					message: `${table.text['hole']![row]} lies outside the extent of the project`,
+					hint: 'Widen the extent under Build, or leave it.'
+				};
 			}
 		}
 	}

@@ -76,7 +76,8 @@ function endsOf(rows: readonly number[], from: Float64Array, to: Float64Array): 
 }
 
 /** Ends of a row at which another row ends or begins, too, or that are the collar: a row that joins its neighbours is not the one that slipped. */
-const fits = (r: number, from: Float64Array, to: Float64Array, ends: ReadonlyMap<number, number>): number => Number(from[r] === 0 || (ends.get(Math.round(from[r]! * 100)) ?? 0) > 1) + Number((ends.get(Math.round(to[r]! * 100)) ?? 0) > 1);
+const fits = (r: number, from: Float64Array, to: Float64Array, ends: ReadonlyMap<number, number>): number =>
+	Number(from[r] === 0 || (ends.get(Math.round(from[r]! * 100)) ?? 0) > 1) + Number((ends.get(Math.round(to[r]! * 100)) ?? 0) > 1);
 
 /** The row with most conflicts; among equals the one that joins its neighbours least, then the one later in the file. */
 function worst(conflicts: Map<number, Set<number>>, joins: (row: number) => number): [number, Set<number>] {

@@ -11,7 +11,12 @@ export const sameInterval: Rule = {
 	scope: 'holes',
 	*check({ tables, byHole, lengthUnit }): Iterable<Found> {
 		for (const table of tables) {
-			const at = table.numbers['from'] && table.numbers['to'] ? (['from', 'to'] as const) : table.kind === 'readings' ? (['depth', 'depth'] as const) : null;
+			const at =
+				table.numbers['from'] && table.numbers['to']
+					? (['from', 'to'] as const)
+					: table.kind === 'readings'
+						? (['depth', 'depth'] as const)
+						: null;
 			if (!at) continue;
 			const [from, to] = [table.numbers[at[0]]!, table.numbers[at[1]]!];
 			const answers = [...valueColumns(table), ...(table.text['code'] ? ['code'] : [])];
@@ -34,7 +39,9 @@ export const sameInterval: Rule = {
 						column: differs ?? at[0],
 						hole,
 						message: `${plainNumber(from[row]!)}${from === to ? '' : `–${plainNumber(to[row]!)}`} ${lengthUnit} stands on line ${table.lines[before]} already, ${differs ? `with another ${table.headers[differs]}` : 'with the same values'}`,
-						hint: differs ? 'Decide which of the two is right and exclude the other. Until then the first counts.' : 'Exclude one of the two. Until then the first counts.',
+						hint: differs
+							? 'Decide which of the two is right and exclude the other. Until then the first counts.'
+							: 'Exclude one of the two. Until then the first counts.',
 						others: [before]
 					};
 				}

@@ -24,8 +24,23 @@ export const shortLog: Rule = {
 				const total = collar.table.numbers['totalDepth']![collar.row]!;
 				const gap = total - to[last]!;
 				// A log of the cover or of the weathering ends where it wants to, and another table may go on.
-				if (!(gap > least) || to[last]! < LONG * total || tables.some((t) => t !== table && t.kind === 'intervals' && (rowsOfHoles(t)!.get(hole) ?? []).some((r) => t.numbers['to']![r]! >= total - least))) continue;
-				yield { table, row: last, column: 'to', hole, message: `the log of ${hole} ends at ${plainNumber(to[last]!)} ${lengthUnit}, ${plainNumber(Number(gap.toPrecision(4)))} ${lengthUnit} above the end of the hole`, hint: 'Add the missing intervals, mend the total depth, or leave it.' };
+				if (
+					!(gap > least) ||
+					to[last]! < LONG * total ||
+					tables.some(
+						(t) =>
+							t !== table && t.kind === 'intervals' && (rowsOfHoles(t)!.get(hole) ?? []).some((r) => t.numbers['to']![r]! >= total - least)
+					)
+				)
+					continue;
+				yield {
+					table,
+					row: last,
+					column: 'to',
+					hole,
+					message: `the log of ${hole} ends at ${plainNumber(to[last]!)} ${lengthUnit}, ${plainNumber(Number(gap.toPrecision(4)))} ${lengthUnit} above the end of the hole`,
+					hint: 'Add the missing intervals, mend the total depth, or leave it.'
+				};
 			}
 		}
 	}

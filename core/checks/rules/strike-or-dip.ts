@@ -21,9 +21,21 @@ export const strikeOrDip: Rule = {
 			if (!d || !a) continue;
 			const large = table.notNumbers.length === 0 && [...dip].filter((v) => v > 90).length;
 			if (large && large > 0.1 * table.rowCount)
-				yield { table, row: -1, column: 'dip', message: `${large} of ${table.rowCount} dips are above 90°: the column may hold strikes or directions`, hint: 'Look at the roles of the columns.' };
+				yield {
+					table,
+					row: -1,
+					column: 'dip',
+					message: `${large} of ${table.rowCount} dips are above 90°: the column may hold strikes or directions`,
+					hint: 'Look at the roles of the columns.'
+				};
 			else if (a.high <= 90 && used.length >= 20)
-				yield { table, row: -1, column: key, message: `no ${key === 'strike' ? 'strike' : 'dip azimuth'} is above 90°: the column may hold dips`, hint: 'Look at the roles of the columns; leave it when all planes go down between north and east.' };
+				yield {
+					table,
+					row: -1,
+					column: key,
+					message: `no ${key === 'strike' ? 'strike' : 'dip azimuth'} is above 90°: the column may hold dips`,
+					hint: 'Look at the roles of the columns; leave it when all planes go down between north and east.'
+				};
 		}
 	}
 };

@@ -28,12 +28,24 @@ export const twinCollars: Rule = {
 				const key = plainName(name);
 				const spelled = names.get(key);
 				if (!spelled) names.set(key, { name, line: table.lines[row]! });
-				else if (spelled.name !== name && key !== '') yield { ...say, message: `${name} and ${spelled.name} (line ${spelled.line}) differ only in spelling`, hint: 'Rename one of them, or exclude it when both are one hole.' };
+				else if (spelled.name !== name && key !== '')
+					yield {
+						...say,
+						message: `${name} and ${spelled.name} (line ${spelled.line}) differ only in spelling`,
+						hint: 'Rename one of them, or exclude it when both are one hole.'
+					};
 				const [x, y] = [easting[row]!, northing[row]!];
 				if (!Number.isFinite(x) || !Number.isFinite(y)) continue;
 				const [cx, cy] = [Math.floor(x / size), Math.floor(y / size)];
-				const twin = AROUND.flatMap((i) => AROUND.flatMap((j) => cells.get(`${cx + i} ${cy + j}`) ?? [])).find((c) => c.name !== name && Math.hypot(c.x - x, c.y - y) <= near);
-				if (twin) yield { ...say, message: `${name} stands ${plainNumber(Number(Math.hypot(twin.x - x, twin.y - y).toFixed(2)))} ${lengthUnit} from ${twin.name}`, hint: 'When both are one hole under two names, rename one. Holes that were drilled again, or go off in other directions, are left.' };
+				const twin = AROUND.flatMap((i) => AROUND.flatMap((j) => cells.get(`${cx + i} ${cy + j}`) ?? [])).find(
+					(c) => c.name !== name && Math.hypot(c.x - x, c.y - y) <= near
+				);
+				if (twin)
+					yield {
+						...say,
+						message: `${name} stands ${plainNumber(Number(Math.hypot(twin.x - x, twin.y - y).toFixed(2)))} ${lengthUnit} from ${twin.name}`,
+						hint: 'When both are one hole under two names, rename one. Holes that were drilled again, or go off in other directions, are left.'
+					};
 				const own = cells.get(`${cx} ${cy}`);
 				if (own && own.length < MOST_KNOWN) own.push({ name, x, y });
 				else if (own) continue;

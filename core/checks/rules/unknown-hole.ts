@@ -22,7 +22,11 @@ export const unknownHole: Rule = {
 				const own = hole === '' ? undefined : collars.find((t) => rowsOfHoles(t)!.get(hole)?.length);
 				if (own) {
 					const out = own.excluded[rowsOfHoles(own)!.get(hole)![0]!] === 1;
-					yield { ...say, message: `the collar of ${hole} is ${out ? 'left out' : 'held back'}${many}`, hint: out ? 'Take the collar back in, or leave these rows out, too.' : 'Mend the collar; these rows follow it.' };
+					yield {
+						...say,
+						message: `the collar of ${hole} is ${out ? 'left out' : 'held back'}${many}`,
+						hint: out ? 'Take the collar back in, or leave these rows out, too.' : 'Mend the collar; these rows follow it.'
+					};
 					continue;
 				}
 				spelled ??= spellings(holes.keys());
@@ -31,7 +35,9 @@ export const unknownHole: Rule = {
 				const one = meant.length === 1 ? meant[0]! : null;
 				yield {
 					...say,
-					message: hole ? `there is no collar for ${hole}${many}${one ? `, but there is one for ${one}` : meant.length ? `; it could be ${meant.slice(0, 4).join(' or ')}` : ''}` : `the ${rows.length > 1 ? `${rows.length.toLocaleString('en')} rows name` : 'row names'} no hole`,
+					message: hole
+						? `there is no collar for ${hole}${many}${one ? `, but there is one for ${one}` : meant.length ? `; it could be ${meant.slice(0, 4).join(' or ')}` : ''}`
+						: `the ${rows.length > 1 ? `${rows.length.toLocaleString('en')} rows name` : 'row names'} no hole`,
 					hint: one ? `Take ${one}, mend the name, or add the collar.` : 'Mend the name here, or add the collar.',
 					...(one ? { proposal: one } : {})
 				};
@@ -56,7 +62,18 @@ function spellings(names: Iterable<string>): Map<string, string[]> {
 }
 
 /** A hole's name as compared between files: without case, blanks, punctuation and leading zeros. */
-export const plainName = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g, '').replace(/(^|[a-z])0+(?=\d)/g, '$1');
+export const plainName = (name: string): string =>
+	name
+		.toLowerCase()
+		.replace(/[^a-z0-9]+/g, '')
+		.replace(/(^|[a-z])0+(?=\d)/g, '$1');
 
 /** The same, with letters beside digits taken for the digits that they look like: BH-1O for BH-10. */
-const likeName = (name: string): string => `~${name.toLowerCase().replace(/(?<=\d)[o]|o(?=\d)/g, '0').replace(/(?<=\d)[li]|[li](?=\d)/g, '1').replace(/(?<=\d)s|s(?=\d)/g, '5').replace(/[^a-z0-9]+/g, '').replace(/(^|[a-z])0+(?=\d)/g, '$1')}`;
+const likeName = (name: string): string =>
+	`~${name
+		.toLowerCase()
+		.replace(/(?<=\d)[o]|o(?=\d)/g, '0')
+		.replace(/(?<=\d)[li]|[li](?=\d)/g, '1')
+		.replace(/(?<=\d)s|s(?=\d)/g, '5')
+		.replace(/[^a-z0-9]+/g, '')
+		.replace(/(^|[a-z])0+(?=\d)/g, '$1')}`;

@@ -10,7 +10,18 @@ import type { Thing } from './workspace-parts';
 
 /** Reads what was brought in. @param path of the objects of its project */
 export async function loadThing(path: string, { id, name, kind, state }: ProjectObject): Promise<Thing> {
-	if (kind === 'picture') return { id, name, kind, url: `/api/v1${path}/${id}/picture`, width: Number(state['width']), height: Number(state['height']), placement: (state['placement'] as Placement | undefined) ?? null, hung: (state['hung'] as HungPicture | undefined) ?? null, core: (state['core'] as CorePlace | undefined) ?? null };
+	if (kind === 'picture')
+		return {
+			id,
+			name,
+			kind,
+			url: `/api/v1${path}/${id}/picture`,
+			width: Number(state['width']),
+			height: Number(state['height']),
+			placement: (state['placement'] as Placement | undefined) ?? null,
+			hung: (state['hung'] as HungPicture | undefined) ?? null,
+			core: (state['core'] as CorePlace | undefined) ?? null
+		};
 	const { info, arrays } = readPack(await getBytes(`${path}/${id}/pack`));
 	if (kind === 'layer') return { id, name, kind, features: info['features'] as Feature[] };
 	if (kind === 'grid') {

@@ -51,7 +51,20 @@ export interface Paint {
 }
 
 /** Something that was brought in besides tables and terrain, by the id of its object. */
-export type Thing = { id: string; name: string } & ({ kind: 'layer'; features: Feature[] } | { kind: 'surface'; positions: Float64Array; triangles: Uint32Array } | { kind: 'grid'; raster: Raster; scale: ReadyScale } | { kind: 'picture'; url: string; width: number; height: number; placement: Placement | null; hung: HungPicture | null; core: CorePlace | null });
+export type Thing = { id: string; name: string } & (
+	| { kind: 'layer'; features: Feature[] }
+	| { kind: 'surface'; positions: Float64Array; triangles: Uint32Array }
+	| { kind: 'grid'; raster: Raster; scale: ReadyScale }
+	| {
+			kind: 'picture';
+			url: string;
+			width: number;
+			height: number;
+			placement: Placement | null;
+			hung: HungPicture | null;
+			core: CorePlace | null;
+	  }
+);
 
 export interface GeologyPolygons {
 	units: { unit: string; polygons: number[][][] }[];

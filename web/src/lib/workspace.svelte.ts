@@ -45,7 +45,10 @@ export class Workspace {
 	private nextMessage = 1;
 	private storing: Promise<unknown> = Promise.resolve();
 
-	readonly bench = new Bench((rest) => this.path(rest), (error) => this.tell(error));
+	readonly bench = new Bench(
+		(rest) => this.path(rest),
+		(error) => this.tell(error)
+	);
 	readonly sets = new DataSets({
 		path: (rest) => this.path(rest),
 		tables: () => this.tables,
@@ -105,7 +108,14 @@ export class Workspace {
 		}
 		return [...worst].map(([hole, { finding: f, count }]) => {
 			const [x, y, z] = collars.get(hole)!;
-			return { x, y, z, severity: f.severity, message: `${hole}: ${f.message}${count > 1 ? ` (and ${count - 1} more)` : ''}`, address: `/${this.id}/check?table=${f.table}&row=${f.n}` };
+			return {
+				x,
+				y,
+				z,
+				severity: f.severity,
+				message: `${hole}: ${f.message}${count > 1 ? ` (and ${count - 1} more)` : ''}`,
+				address: `/${this.id}/check?table=${f.table}&row=${f.n}`
+			};
 		});
 	}
 
@@ -127,7 +137,11 @@ export class Workspace {
 	}
 
 	/** The model without the fault blocks that are hidden. */
-	readonly shownMesh = $derived.by((): SolidMesh | null => (this.model ? withoutBlocks(this.model.mesh, new Set(this.model.blocks.flatMap((b, i) => (this.shown(`block:${b.id}`) ? [] : [i])))) : null));
+	readonly shownMesh = $derived.by((): SolidMesh | null =>
+		this.model
+			? withoutBlocks(this.model.mesh, new Set(this.model.blocks.flatMap((b, i) => (this.shown(`block:${b.id}`) ? [] : [i]))))
+			: null
+	);
 
 	shown(name: string): boolean {
 		const hidden = this.bench.state.hidden[name];
@@ -234,7 +248,12 @@ export class Workspace {
 	async refresh(): Promise<void> {
 		const turn = ++this.asked;
 		const [main, interpretation, findings, work] = await Promise.all([
-			get<{ project: Project; objects: ProjectObject[]; findings: { held: number; noted: number }; changes: { undo: NextChange | null; redo: NextChange | null } }>(this.path('')),
+			get<{
+				project: Project;
+				objects: ProjectObject[];
+				findings: { held: number; noted: number };
+				changes: { undo: NextChange | null; redo: NextChange | null };
+			}>(this.path('')),
 			get<Interpretation>(this.path('/interpretation')),
 			get<FindingList>(this.path('/findings')),
 			get<{ jobs: Job[] }>(this.path('/jobs'))
@@ -281,8 +300,21 @@ export class Workspace {
 				}
 				const [pack, geology] = await Promise.all([getBytes(this.path('/mesh')), get<GeologyPolygons>(this.path('/geology'))]);
 				const { info, arrays } = readPack(pack);
-				const i = info as unknown as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; volumes: [number, number][]; blocks?: FaultBlock[] };
-				this.model = { key: model, blocks: i.blocks ?? [], mesh: { ...(arrays as unknown as Omit<BlockMesh, 'volumes'>), volumes: new Map(i.volumes) }, unitIds: i.units, faults: i.faults, hasTerrain: i.hasTerrain };
+				const i = info as unknown as {
+					units: string[];
+					faults: { id: string; name: string }[];
+					hasTerrain: boolean;
+					volumes: [number, number][];
+					blocks?: FaultBlock[];
+				};
+				this.model = {
+					key: model,
+					blocks: i.blocks ?? [],
+					mesh: { ...(arrays as unknown as Omit<BlockMesh, 'volumes'>), volumes: new Map(i.volumes) },
+					unitIds: i.units,
+					faults: i.faults,
+					hasTerrain: i.hasTerrain
+				};
 				this.geology = geology;
 			})
 		];
@@ -292,7 +324,12 @@ export class Workspace {
 				this.things = await Promise.all(things.map((o) => loadThing(this.path('/objects'), o)));
 			})
 		);
-		loads.push(this.sets.follow(`${tables} ${this.counts.held} ${terrain?.contentHash ?? ''} ${this.project?.lengthUnit}`, [this.along, this.tables.find((t) => t.state['kind'] === 'collars')?.id].filter((id) => id != null)));
+		loads.push(
+			this.sets.follow(
+				`${tables} ${this.counts.held} ${terrain?.contentHash ?? ''} ${this.project?.lengthUnit}`,
+				[this.along, this.tables.find((t) => t.state['kind'] === 'collars')?.id].filter((id) => id != null)
+			)
+		);
 		await Promise.all(loads);
 		this.report = model ? await get<ModelReport>(this.path('/model')) : null;
 	}
@@ -324,7 +361,9 @@ export class Workspace {
 					if (['done', 'failed', 'cancelled'].includes(job.state)) {
 						soon();
 						if (job.state === 'failed')
-							void get<Job>(this.path(`/jobs/${job.id}`)).then((j) => this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error'));
+							void get<Job>(this.path(`/jobs/${job.id}`)).then((j) =>
+								this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error')
+							);
 					}
 				}
 			}
@@ -332,9 +371,13 @@ export class Workspace {
 	}
 
 	/** Stores part of the interpretation from the revision that is shown. */
-	async store(part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing' | 'shaping', values: Record<string, unknown>): Promise<boolean> {
+	async store(
+		part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing' | 'shaping',
+		values: Record<string, unknown>
+	): Promise<boolean> {
 		const kind = part === 'spacing' ? 'model' : part;
-		const parts = () => JSON.stringify(Object.keys(values).map((key) => (this.interpretation?.[kind] as Record<string, unknown> | undefined)?.[key]));
+		const parts = () =>
+			JSON.stringify(Object.keys(values).map((key) => (this.interpretation?.[kind] as Record<string, unknown> | undefined)?.[key]));
 		const [seen, from] = [parts(), this.interpretation?.[kind].revision];
 		// One after the other. What was made from parts that the one before has left as they were starts from its revision; else the
 		// server refuses it, so that nothing is overwritten unseen.
@@ -373,9 +416,17 @@ export class Workspace {
 				const { changes: list } = await get<{ changes: (NextChange & { undone: boolean })[] }>(this.path('/changes'));
 				const next = forward ? list.filter((c) => c.undone).at(-1) : list.find((c) => !c.undone);
 				if (!next) return this.say(forward ? 'There is nothing to do again.' : 'There is nothing to undo.');
-				const others = next.elsewhere && confirm(`"${next.label}" was made in another window${next.by ? ` by ${next.by}` : ''}. Take it ${forward ? 'up again' : 'back'} all the same?`);
+				const others =
+					next.elsewhere &&
+					confirm(
+						`"${next.label}" was made in another window${next.by ? ` by ${next.by}` : ''}. Take it ${forward ? 'up again' : 'back'} all the same?`
+					);
 				if (next.elsewhere && !others) return;
-				const { label, changes } = await call<{ label: string; changes: Workspace['changes'] }>('POST', this.path(forward ? '/redo' : '/undo'), { change: next.id, others });
+				const { label, changes } = await call<{ label: string; changes: Workspace['changes'] }>(
+					'POST',
+					this.path(forward ? '/redo' : '/undo'),
+					{ change: next.id, others }
+				);
 				this.changes = changes;
 				this.say(`${forward ? 'Done again' : 'Undone'}: ${label}`);
 				await Promise.all([this.refresh(), this.bench.takeStyles()]);

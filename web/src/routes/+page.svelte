@@ -61,7 +61,9 @@
 			{#if projects === null}
 				<p class="quiet">Reading…</p>
 			{:else if projects.length === 0}
-				<p class="bg-base-100 rule border px-4 py-6">No project yet. Start one on the right, or run <code>./malachite demo</code> for the Isle of Tarrow.</p>
+				<p class="bg-base-100 rule border px-4 py-6">
+					No project yet. Start one on the right, or run <code>./malachite demo</code> for the Isle of Tarrow.
+				</p>
 			{:else}
 				<ul class="bg-base-100 rule divide-base-300 divide-y border">
 					{#each projects as p (p.id)}
@@ -84,18 +86,43 @@
 		<section aria-labelledby="new">
 			<h2 id="new" class="panel-title mb-2">New project</h2>
 			<form class="bg-base-100 rule flex flex-col gap-3 border p-4" onsubmit={create}>
-				<label class="flex flex-col gap-1">Name<input class="input input-sm w-full" required maxlength="200" bind:value={form.name} /></label>
+				<label class="flex flex-col gap-1"
+					>Name<input class="input input-sm w-full" required maxlength="200" bind:value={form.name} /></label
+				>
 				<label class="flex flex-col gap-1">Author<input class="input input-sm w-full" maxlength="200" bind:value={form.author} /></label>
-				<label class="flex flex-col gap-1">Description<textarea class="textarea textarea-sm w-full" rows="2" maxlength="5000" bind:value={form.description}></textarea></label>
+				<label class="flex flex-col gap-1"
+					>Description<textarea class="textarea textarea-sm w-full" rows="2" maxlength="5000" bind:value={form.description}
+					></textarea></label
+				>
 				<div class="grid grid-cols-2 gap-3">
-					<label class="flex flex-col gap-1">EPSG code, 0 for a local grid<input class="input input-sm numbers w-full" inputmode="numeric" pattern="[0-9]*" bind:value={form.crs} /></label>
-					<label class="flex flex-col justify-between gap-1">Length unit<select class="select select-sm w-full" bind:value={form.lengthUnit}><option value="m">metre</option><option value="ft">foot</option></select></label>
+					<label class="flex flex-col gap-1"
+						>EPSG code, 0 for a local grid<input
+							class="input input-sm numbers w-full"
+							inputmode="numeric"
+							pattern="[0-9]*"
+							bind:value={form.crs}
+						/></label
+					>
+					<label class="flex flex-col justify-between gap-1"
+						>Length unit<select class="select select-sm w-full" bind:value={form.lengthUnit}
+							><option value="m">metre</option><option value="ft">foot</option></select
+						></label
+					>
 				</div>
 				<p class="quiet text-sm">The extent follows under Build: by hand, from the terrain or from the collars.</p>
 				<button class="btn btn-primary btn-sm" disabled={busy}><Plus size={16} />Start project</button>
 			</form>
-			<button class="btn btn-sm mt-3 w-full" disabled={busy} onclick={() => picker.click()}><Upload size={16} />Open a project archive (.zip)</button>
-			<input bind:this={picker} type="file" accept=".zip" class="hidden" aria-label="Project archive" onchange={(e) => openArchive(e.currentTarget.files?.[0])} />
+			<button class="btn btn-sm mt-3 w-full" disabled={busy} onclick={() => picker.click()}
+				><Upload size={16} />Open a project archive (.zip)</button
+			>
+			<input
+				bind:this={picker}
+				type="file"
+				accept=".zip"
+				class="hidden"
+				aria-label="Project archive"
+				onchange={(e) => openArchive(e.currentTarget.files?.[0])}
+			/>
 			<p class="quiet mt-3 text-sm">Scripts can do all of this, too: see <a class="link" href="/api-docs">the API</a>.</p>
 		</section>
 	</div>

@@ -27,7 +27,16 @@ describe('what is asked of the server', () => {
 	it('goes as JSON where there is something to send, and comes back as it is', async () => {
 		const { asked } = answering(json({ id: 7 }));
 		expect(await call('PUT', '/projects/p/column', { units: [] })).toEqual({ id: 7 });
-		expect(asked).toEqual([{ url: '/api/v1/projects/p/column', init: { method: 'PUT', headers: { 'content-type': 'application/json', 'x-malachite-session': expect.stringMatching(/^[0-9a-f]{32}$/) }, body: '{"units":[]}' } }]);
+		expect(asked).toEqual([
+			{
+				url: '/api/v1/projects/p/column',
+				init: {
+					method: 'PUT',
+					headers: { 'content-type': 'application/json', 'x-malachite-session': expect.stringMatching(/^[0-9a-f]{32}$/) },
+					body: '{"units":[]}'
+				}
+			}
+		]);
 	});
 
 	it('without a body says nothing of its kind', async () => {
@@ -52,7 +61,9 @@ describe('what is asked of the server', () => {
 
 describe('what goes wrong', () => {
 	it('is told as the server tells it', async () => {
-		answering(json({ type: 'bad-spacing', title: 'the spacing must be greater than 0', hint: 'Give a number above 0.', where: 'spacing' }, 400));
+		answering(
+			json({ type: 'bad-spacing', title: 'the spacing must be greater than 0', hint: 'Give a number above 0.', where: 'spacing' }, 400)
+		);
 		const e = await problemOf(call('PUT', '/x', {}));
 		expect([e.status, e.body.type, e.body.where]).toEqual([400, 'bad-spacing', 'spacing']);
 		expect(e.text).toBe('the spacing must be greater than 0. Give a number above 0.');
@@ -60,7 +71,14 @@ describe('what goes wrong', () => {
 	});
 
 	it('names each field that is wrong', () => {
-		const e = new ApiProblem(422, { type: 'bad-body', title: 'two fields are wrong.', fields: [{ path: 'dip', message: 'must be at most 90' }, { path: 'name', message: 'is missing' }] });
+		const e = new ApiProblem(422, {
+			type: 'bad-body',
+			title: 'two fields are wrong.',
+			fields: [
+				{ path: 'dip', message: 'must be at most 90' },
+				{ path: 'name', message: 'is missing' }
+			]
+		});
 		expect(e.text).toBe('two fields are wrong. dip: must be at most 90; name: is missing');
 	});
 
@@ -117,7 +135,11 @@ describe('a file that is sent', () => {
 	it('goes as it is, with the share that is on its way', async () => {
 		const { shares, file, done } = start();
 		const { last } = FakeRequest;
-		expect([last.opened, last.headers, last.sent]).toEqual([['POST', '/api/v1/projects/p/files?name=a.csv'], { 'content-type': 'application/octet-stream', 'x-malachite-session': expect.any(String) }, file]);
+		expect([last.opened, last.headers, last.sent]).toEqual([
+			['POST', '/api/v1/projects/p/files?name=a.csv'],
+			{ 'content-type': 'application/octet-stream', 'x-malachite-session': expect.any(String) },
+			file
+		]);
 		last.upload.onprogress!({ loaded: 25, total: 100 });
 		last.upload.onprogress!({ loaded: 0, total: 0 });
 		last.answer(200, { id: 'f' });
@@ -126,7 +148,12 @@ describe('a file that is sent', () => {
 	});
 
 	it.each<[string, (r: FakeRequest) => void, string, string]>([
-		['is refused', (r) => r.answer(413, { type: 'too-large', title: 'the file is larger than 512 MB' }), 'too-large', 'the file is larger than 512 MB'],
+		[
+			'is refused',
+			(r) => r.answer(413, { type: 'too-large', title: 'the file is larger than 512 MB' }),
+			'too-large',
+			'the file is larger than 512 MB'
+		],
 		['is refused without a word', (r) => r.answer(500, null), 'internal', 'the server answered 500'],
 		['is cut off', (r) => r.onerror!(), 'offline', 'Nothing was stored']
 	])('and %s says so', async (_, act, type, words) => {

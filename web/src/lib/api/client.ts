@@ -29,14 +29,22 @@ export const session = (() => {
 })();
 
 /** A key for work that must begin only once, however often its request is sent. */
-export const requestKey = (): string => Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('');
+export const requestKey = (): string =>
+	Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('');
 
 async function send(path: string, init: RequestInit = {}): Promise<Response> {
 	let response: Response;
 	try {
-		response = await fetch(`/api/v1${path}`, { ...init, headers: { ...(init.headers as Record<string, string>), 'x-malachite-session': session } });
+		response = await fetch(`/api/v1${path}`, {
+			...init,
+			headers: { ...(init.headers as Record<string, string>), 'x-malachite-session': session }
+		});
 	} catch {
-		throw new ApiProblem(0, { type: 'offline', title: 'the server does not answer', hint: 'Check that it runs; what you did last was not stored' });
+		throw new ApiProblem(0, {
+			type: 'offline',
+			title: 'the server does not answer',
+			hint: 'Check that it runs; what you did last was not stored'
+		});
 	}
 	if (response.ok) return response;
 	const body = await response.json().catch(() => ({ type: 'internal', title: `the server answered ${response.status}` }));
@@ -47,13 +55,20 @@ async function send(path: string, init: RequestInit = {}): Promise<Response> {
 export async function startWork(path: string, body?: unknown): Promise<string> {
 	const headers = { 'idempotency-key': requestKey(), ...(body === undefined ? {} : { 'content-type': 'application/json' }) };
 	const init = { method: 'POST', headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) };
-	const response = await send(path, init).catch((error: unknown) => (error instanceof ApiProblem && error.status === 0 ? new Promise((r) => setTimeout(r, 800)).then(() => send(path, init)) : Promise.reject(error)));
+	const response = await send(path, init).catch((error: unknown) =>
+		error instanceof ApiProblem && error.status === 0
+			? new Promise((r) => setTimeout(r, 800)).then(() => send(path, init))
+			: Promise.reject(error)
+	);
 	return ((await response.json()) as { job: string }).job;
 }
 
 /** JSON in, JSON out. @throws ApiProblem */
 export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-	const response = await send(path, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) });
+	const response = await send(path, {
+		method,
+		...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+	});
 	return (await response.json()) as T;
 }
 
@@ -73,8 +88,18 @@ export function upload<T>(path: string, file: Blob, progress: (share: number) =>
 		request.setRequestHeader('x-malachite-session', session);
 		request.responseType = 'json';
 		request.upload.onprogress = (e) => progress(e.total ? e.loaded / e.total : 0);
-		request.onload = () => (request.status < 300 ? resolve(request.response as T) : reject(new ApiProblem(request.status, request.response ?? { type: 'internal', title: `the server answered ${request.status}` })));
-		request.onerror = () => reject(new ApiProblem(0, { type: 'offline', title: 'the connection was lost while the file was sent', hint: 'Nothing was stored; try again' }));
+		request.onload = () =>
+			request.status < 300
+				? resolve(request.response as T)
+				: reject(new ApiProblem(request.status, request.response ?? { type: 'internal', title: `the server answered ${request.status}` }));
+		request.onerror = () =>
+			reject(
+				new ApiProblem(0, {
+					type: 'offline',
+					title: 'the connection was lost while the file was sent',
+					hint: 'Nothing was stored; try again'
+				})
+			);
 		request.send(file);
 	});
 	// Who leaves now would lose it.

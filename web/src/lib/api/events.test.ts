@@ -45,7 +45,11 @@ afterEach(() => {
 
 const follow = () => {
 	const said: string[] = [];
-	const stop = followEvents('/projects/p/events', { connected: () => said.push('connected'), lost: () => said.push('lost'), topics: { job: (data) => said.push(`job ${data}`) } });
+	const stop = followEvents('/projects/p/events', {
+		connected: () => said.push('connected'),
+		lost: () => said.push('lost'),
+		topics: { job: (data) => said.push(`job ${data}`) }
+	});
 	stops.push(stop);
 	return { said, stop };
 };

@@ -22,7 +22,8 @@ export function followEvents(path: string, handlers: EventHandlers): () => void 
 		source = new EventSource(`/api/v1${path}`);
 		source.addEventListener('hello', () => handlers.connected());
 		source.onerror = () => handlers.lost();
-		for (const [topic, handle] of Object.entries(handlers.topics)) source.addEventListener(topic, (e) => handle((e as MessageEvent<string>).data));
+		for (const [topic, handle] of Object.entries(handlers.topics))
+			source.addEventListener(topic, (e) => handle((e as MessageEvent<string>).data));
 	};
 	const sight = () => (document.visibilityState === 'hidden' ? close() : open());
 	document.addEventListener('visibilitychange', sight);

@@ -101,7 +101,15 @@ export interface Job {
 	state: 'waiting' | 'running' | 'cancelling' | 'done' | 'failed' | 'cancelled';
 	what: string;
 	share: number;
-	outcome: { problem?: { title: string; hint?: string }; seconds?: number; rows?: number; held?: number; noted?: number; message?: string; [key: string]: unknown } | null;
+	outcome: {
+		problem?: { title: string; hint?: string };
+		seconds?: number;
+		rows?: number;
+		held?: number;
+		noted?: number;
+		message?: string;
+		[key: string]: unknown;
+	} | null;
 	createdAt: string;
 }
 
@@ -148,7 +156,16 @@ export interface ModelReport {
 	triangles: number;
 	volumeError: number;
 	volumes: (Omit<UnitVolume, 'parts'> & { parts?: number[] })[];
-	surfaces: { unit: string; name: string; contacts: number; measured: number; rms: number; max: number; area?: number; supported?: number }[];
+	surfaces: {
+		unit: string;
+		name: string;
+		contacts: number;
+		measured: number;
+		rms: number;
+		max: number;
+		area?: number;
+		supported?: number;
+	}[];
 	support?: number;
 	specks?: { dropped: number; volume: number };
 	blocks?: { id: string; name: string; volume: number }[];
@@ -156,7 +173,17 @@ export interface ModelReport {
 	contacts: { placed: number; faulted: number; findings: { message: string; hint: string }[] };
 	orientations: { count: number; unused: number };
 	seconds: Record<string, number>;
-	misfits: { surface: number; hole: string; depth: number; x: number; y: number; z: number; distance: number | null; table: string; row: number }[];
+	misfits: {
+		surface: number;
+		hole: string;
+		depth: number;
+		x: number;
+		y: number;
+		z: number;
+		distance: number | null;
+		table: string;
+		row: number;
+	}[];
 	builtAt: string;
 	outOfDate: boolean;
 }
@@ -185,9 +212,26 @@ export interface HoleSheet {
 }
 
 export interface RowPage {
-	table: { id: string; name: string; kind: TableKind; revision: number; header: string[]; mapping: Record<string, string>; rowCount: number; calculated?: { name: string; expression: string }[] };
+	table: {
+		id: string;
+		name: string;
+		kind: TableKind;
+		revision: number;
+		header: string[];
+		mapping: Record<string, string>;
+		rowCount: number;
+		calculated?: { name: string; expression: string }[];
+	};
 	/** Calculated columns; a cell for each row. */
 	calculated: { name: string; unit: string; problem: string | null; cells: string[] }[];
 	total: number;
-	rows: { n: number; line: number; excluded: boolean; cells: string[]; findings: { rule: string; severity: 'held' | 'noted'; role: string | null; message: string; hint: string }[]; originals: Record<string, string>; edited: Record<string, { by: string; at: string }> }[];
+	rows: {
+		n: number;
+		line: number;
+		excluded: boolean;
+		cells: string[];
+		findings: { rule: string; severity: 'held' | 'noted'; role: string | null; message: string; hint: string }[];
+		originals: Record<string, string>;
+		edited: Record<string, { by: string; at: string }>;
+	}[];
 }

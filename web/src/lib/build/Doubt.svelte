@@ -34,9 +34,15 @@
 			report = last.members ? last : null;
 		});
 	});
-	const run = () => workspace.attempt(() => startWork(workspace.path('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
+	const run = () =>
+		workspace.attempt(() => startWork(workspace.path('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);
-	const ERRORS = $derived([['contact', `Contacts, ${unit}`, 'Along the vertical'], ['orientation', 'Orientations, °', 'Of the pole'], ['faultDip', 'Fault dips, °', 'Of each fault as a whole'], ['faultTrace', `Fault traces, ${unit}`, 'Across the trace']] as const);
+	const ERRORS = $derived([
+		['contact', `Contacts, ${unit}`, 'Along the vertical'],
+		['orientation', 'Orientations, °', 'Of the pole'],
+		['faultDip', 'Fault dips, °', 'Of each fault as a whole'],
+		['faultTrace', `Fault traces, ${unit}`, 'Across the trace']
+	] as const);
 	const nameOf = (id: string) => workspace.units.find((u) => u.id === id)?.name ?? id;
 	const showing = $derived(workspace.paint?.what === 'doubt');
 	const show = () =>
@@ -51,30 +57,71 @@
 	<p class="quiet mt-1 mb-2 text-sm">Many models from data moved within their errors (one standard deviation): how sure is each volume?</p>
 	<div class="grid grid-cols-2 gap-2 text-sm">
 		{#each ERRORS as [key, label, help] (key)}
-			<label class="flex flex-col" title={help}>{label}<input class="input input-xs numbers" type="number" min="0" step="any" bind:value={errors[key]} /></label>
+			<label class="flex flex-col" title={help}
+				>{label}<input class="input input-xs numbers" type="number" min="0" step="any" bind:value={errors[key]} /></label
+			>
 		{/each}
-		<label class="flex flex-col" title="More models give a steadier answer">Models<input class="input input-xs numbers" type="number" min="2" max="1000" step="1" bind:value={members} /></label>
-		<label class="flex flex-col" title="Cells in which units are counted">Cells of, {unit}<input class="input input-xs numbers" type="number" min="0" step="any" bind:value={spacing} /></label>
-		<label class="flex flex-col" title="The same seed gives the same models">Seed<input class="input input-xs numbers" type="number" min="0" step="1" bind:value={seed} /></label>
+		<label class="flex flex-col" title="More models give a steadier answer"
+			>Models<input class="input input-xs numbers" type="number" min="2" max="1000" step="1" bind:value={members} /></label
+		>
+		<label class="flex flex-col" title="Cells in which units are counted"
+			>Cells of, {unit}<input class="input input-xs numbers" type="number" min="0" step="any" bind:value={spacing} /></label
+		>
+		<label class="flex flex-col" title="The same seed gives the same models"
+			>Seed<input class="input input-xs numbers" type="number" min="0" step="1" bind:value={seed} /></label
+		>
 		{#if job}
-			<button class="btn btn-xs self-end" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}>Cancel</button>
+			<button class="btn btn-xs self-end" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}
+				>Cancel</button
+			>
 		{:else}
-			<button class="btn btn-xs btn-primary self-end" disabled={!ready || !(members >= 2)} title={ready ? '' : 'Build the model first'} onclick={run}><Dices size={14} />Run</button>
+			<button
+				class="btn btn-xs btn-primary self-end"
+				disabled={!ready || !(members >= 2)}
+				title={ready ? '' : 'Build the model first'}
+				onclick={run}><Dices size={14} />Run</button
+			>
 		{/if}
 	</div>
-	{#if job}<progress class="progress progress-primary mt-2 w-full" value={job.share} max="1" aria-label="Ensemble"></progress><p class="quiet text-sm" role="status">{job.what || 'waiting for a worker'}…</p>{/if}
+	{#if job}<progress class="progress progress-primary mt-2 w-full" value={job.share} max="1" aria-label="Ensemble"></progress>
+		<p class="quiet text-sm" role="status">{job.what || 'waiting for a worker'}…</p>{/if}
 	{#if report}
-		{#if report.outOfDate}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">The model changed since; run it again.</p>{/if}
+		{#if report.outOfDate}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">
+				The model changed since; run it again.
+			</p>{/if}
 		<table class="plain numbers mt-2 text-sm">
-			<caption class="quiet pb-1 text-left">{report.members} models, seed {report.seed}{report.failed ? `; ${report.failed} could not be built` : ''}</caption>
-			<thead><tr><th>Unit</th><th class="right">median</th><th class="right" title="10 of 100 models have less">P10</th><th class="right" title="90 of 100 models have less">P90</th></tr></thead>
+			<caption class="quiet pb-1 text-left"
+				>{report.members} models, seed {report.seed}{report.failed ? `; ${report.failed} could not be built` : ''}</caption
+			>
+			<thead
+				><tr
+					><th>Unit</th><th class="right">median</th><th class="right" title="10 of 100 models have less">P10</th><th
+						class="right"
+						title="90 of 100 models have less">P90</th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each report.volumes as v (v.unit)}
-					<tr><td class="max-w-24 truncate" title={nameOf(v.unit)}>{nameOf(v.unit)}</td><td class="right whitespace-nowrap">{volume(v.p50, unit)}</td><td class="right whitespace-nowrap">{v.p50 > 0 ? share(v.p10, v.p50) : ''}</td><td class="right whitespace-nowrap">{v.p50 > 0 ? share(v.p90, v.p50) : ''}</td></tr>
+					<tr
+						><td class="max-w-24 truncate" title={nameOf(v.unit)}>{nameOf(v.unit)}</td><td class="right whitespace-nowrap"
+							>{volume(v.p50, unit)}</td
+						><td class="right whitespace-nowrap">{v.p50 > 0 ? share(v.p10, v.p50) : ''}</td><td class="right whitespace-nowrap"
+							>{v.p50 > 0 ? share(v.p90, v.p50) : ''}</td
+						></tr
+					>
 				{/each}
 			</tbody>
 		</table>
-		<button class="btn btn-xs mt-2 w-full {showing ? 'btn-active' : ''}" aria-pressed={showing} disabled={report.outOfDate || !workspace.model} title="Colours the model in space and on the section by how much the models differ" onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button>
-		<a class="btn btn-xs mt-2" href="/api/v1{workspace.path('/doubt/cells.vti')}" download><Download size={13} />Probability and entropy by cell, VTK XML</a>
+		<button
+			class="btn btn-xs mt-2 w-full {showing ? 'btn-active' : ''}"
+			aria-pressed={showing}
+			disabled={report.outOfDate || !workspace.model}
+			title="Colours the model in space and on the section by how much the models differ"
+			onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button
+		>
+		<a class="btn btn-xs mt-2" href="/api/v1{workspace.path('/doubt/cells.vti')}" download
+			><Download size={13} />Probability and entropy by cell, VTK XML</a
+		>
 	{/if}
 </details>

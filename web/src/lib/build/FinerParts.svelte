@@ -8,7 +8,10 @@
 	const unit = $derived(workspace.project!.lengthUnit);
 	const stored = $derived(workspace.interpretation!.model);
 	const finer = $derived<FinerParts>(stored.finer ?? { surfaces: [], units: [], dense: false });
-	const rows = $derived([...finer.surfaces.map((f, i) => ({ ...f, list: 'surfaces' as const, i })), ...finer.units.map((f, i) => ({ ...f, list: 'units' as const, i }))]);
+	const rows = $derived([
+		...finer.surfaces.map((f, i) => ({ ...f, list: 'surfaces' as const, i })),
+		...finer.units.map((f, i) => ({ ...f, list: 'units' as const, i }))
+	]);
 	const save = (change: Partial<FinerParts>) => workspace.store('spacing', { spacing: stored.spacing, finer: { ...finer, ...change } });
 	const half = $derived(Number((stored.spacing / 2).toPrecision(3)));
 	const nameOf = (list: 'surfaces' | 'units', id: string) => {
@@ -28,17 +31,52 @@
 		{#each rows as r (r.list + r.unit)}
 			<li class="flex items-center gap-2 py-0.5">
 				<span class="min-w-0 flex-1 truncate" title={nameOf(r.list, r.unit)}>{nameOf(r.list, r.unit)}</span>
-				<input class="input input-xs numbers w-20" type="number" min="0" step="any" aria-label="Spacing {nameOf(r.list, r.unit)}, {unit}" value={r.spacing} onchange={(e) => e.currentTarget.valueAsNumber > 0 && save({ [r.list]: finer[r.list].map((f, i) => (i === r.i ? { ...f, spacing: e.currentTarget.valueAsNumber } : f)) })} />
-				<button class="btn btn-ghost btn-xs px-1" aria-label="Not finer: {nameOf(r.list, r.unit)}" onclick={() => save({ [r.list]: finer[r.list].filter((_, i) => i !== r.i) })}><Trash2 size={13} /></button>
+				<input
+					class="input input-xs numbers w-20"
+					type="number"
+					min="0"
+					step="any"
+					aria-label="Spacing {nameOf(r.list, r.unit)}, {unit}"
+					value={r.spacing}
+					onchange={(e) =>
+						e.currentTarget.valueAsNumber > 0 &&
+						save({ [r.list]: finer[r.list].map((f, i) => (i === r.i ? { ...f, spacing: e.currentTarget.valueAsNumber } : f)) })}
+				/>
+				<button
+					class="btn btn-ghost btn-xs px-1"
+					aria-label="Not finer: {nameOf(r.list, r.unit)}"
+					onclick={() => save({ [r.list]: finer[r.list].filter((_, i) => i !== r.i) })}><Trash2 size={13} /></button
+				>
 			</li>
 		{/each}
 	</ul>
-	<label class="flex items-center gap-2 py-0.5 text-sm" title="Around contacts whose neighbours are much nearer than usual"><input type="checkbox" class="checkbox checkbox-xs" checked={finer.dense} onchange={(e) => save({ dense: e.currentTarget.checked })} />where contacts stand densely</label>
-	<div class="mt-1 flex items-center gap-1 text-sm"><Plus size={13} />
-		<select class="select select-xs min-w-0 flex-1" aria-label="Make a part finer" value="" onchange={(e) => { const v = e.currentTarget.value; e.currentTarget.value = ''; if (v) add(v); }}>
+	<label class="flex items-center gap-2 py-0.5 text-sm" title="Around contacts whose neighbours are much nearer than usual"
+		><input
+			type="checkbox"
+			class="checkbox checkbox-xs"
+			checked={finer.dense}
+			onchange={(e) => save({ dense: e.currentTarget.checked })}
+		/>where contacts stand densely</label
+	>
+	<div class="mt-1 flex items-center gap-1 text-sm">
+		<Plus size={13} />
+		<select
+			class="select select-xs min-w-0 flex-1"
+			aria-label="Make a part finer"
+			value=""
+			onchange={(e) => {
+				const v = e.currentTarget.value;
+				e.currentTarget.value = '';
+				if (v) add(v);
+			}}
+		>
 			<option value="">a surface or a unit …</option>
-			<optgroup label="Surfaces">{#each workspace.allUnits as u (u.id)}<option value="surfaces {u.id}">{nameOf('surfaces', u.id)}</option>{/each}</optgroup>
-			<optgroup label="Units, with the parts that divide them">{#each workspace.allUnits as u (u.id)}<option value="units {u.id}">{nameOf('units', u.id)}</option>{/each}</optgroup>
+			<optgroup label="Surfaces"
+				>{#each workspace.allUnits as u (u.id)}<option value="surfaces {u.id}">{nameOf('surfaces', u.id)}</option>{/each}</optgroup
+			>
+			<optgroup label="Units, with the parts that divide them"
+				>{#each workspace.allUnits as u (u.id)}<option value="units {u.id}">{nameOf('units', u.id)}</option>{/each}</optgroup
+			>
 		</select>
 	</div>
 </details>

@@ -7,7 +7,27 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** The findings of one rule in one table, and what can be done about all of them or about one. */
-	let { workspace, rule, table, tableName, list, open, current, toggle, go }: { workspace: Workspace; rule: string; table: string; tableName: string; list: Finding[]; open: boolean; current: number | null; toggle: () => void; go: (f: Finding) => void } = $props();
+	let {
+		workspace,
+		rule,
+		table,
+		tableName,
+		list,
+		open,
+		current,
+		toggle,
+		go
+	}: {
+		workspace: Workspace;
+		rule: string;
+		table: string;
+		tableName: string;
+		list: Finding[];
+		open: boolean;
+		current: number | null;
+		toggle: () => void;
+		go: (f: Finding) => void;
+	} = $props();
 	const info = $derived(RULES.find((r) => r.id === rule));
 	const left = $derived(list.filter((f) => f.seen === null));
 	const rows = $derived(left.filter((f) => f.n >= 0));
@@ -19,19 +39,42 @@
 	let asked = $state<{ mend: string; label: string; value?: string; only: number[] | undefined; changes: Changes } | null>(null);
 	let setting = $state('');
 	/** Columns that the findings are about; a value is set in one of them. */
-	const columns = $derived([...new Set(rows.map((f) => f.role).filter((r): r is string => r !== null))].map((role) => { const m = (workspace.objects.find((o) => o.id === table)?.state['mapping'] ?? {}) as Record<string, string>; return Object.keys(m).find((h) => m[h] === role) ?? role; }));
+	const columns = $derived(
+		[...new Set(rows.map((f) => f.role).filter((r): r is string => r !== null))].map((role) => {
+			const m = (workspace.objects.find((o) => o.id === table)?.state['mapping'] ?? {}) as Record<string, string>;
+			return Object.keys(m).find((h) => m[h] === role) ?? role;
+		})
+	);
 	let column = $state('');
 	let reason = $state('');
 	let asking = $state<'' | 'set' | 'seen'>('');
 	let problem = $state('');
 
-	const LABELS: Record<string, string> = { swap: 'Swap the two', 'deepen-hole': 'Extend the hole to its data', propose: 'Take the proposal' };
-	const mends = $derived([...(info?.mends ?? []).filter((m) => m !== 'propose' || left.some((f) => f.proposal !== null)).map((m) => [m, LABELS[m]!] as const), ['exclude', 'Exclude the rows'] as const]);
+	const LABELS: Record<string, string> = {
+		swap: 'Swap the two',
+		'deepen-hole': 'Extend the hole to its data',
+		propose: 'Take the proposal'
+	};
+	const mends = $derived([
+		...(info?.mends ?? []).filter((m) => m !== 'propose' || left.some((f) => f.proposal !== null)).map((m) => [m, LABELS[m]!] as const),
+		['exclude', 'Exclude the rows'] as const
+	]);
 
 	async function preview(mend: string, label: string, only?: number[], value?: string) {
 		problem = '';
 		try {
-			asked = { mend, label, only, ...(value === undefined ? {} : { value }), changes: await call<Changes>('POST', workspace.path(`/tables/${table}/mends/preview`), { rule, mend, ...(only ? { rows: only } : {}), ...(value === undefined ? {} : { value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) }) }) };
+			asked = {
+				mend,
+				label,
+				only,
+				...(value === undefined ? {} : { value }),
+				changes: await call<Changes>('POST', workspace.path(`/tables/${table}/mends/preview`), {
+					rule,
+					mend,
+					...(only ? { rows: only } : {}),
+					...(value === undefined ? {} : { value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
+				})
+			};
 			asking = '';
 		} catch (error) {
 			problem = error instanceof ApiProblem ? error.text : String(error);
@@ -42,7 +85,13 @@
 		const a = asked!;
 		asked = null;
 		await workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), { rule, mend: a.mend, revision: workspace.objects.find((o) => o.id === table)?.revision, ...(a.only ? { rows: a.only } : {}), ...(a.value === undefined ? {} : { value: a.value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) }) });
+			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), {
+				rule,
+				mend: a.mend,
+				revision: workspace.objects.find((o) => o.id === table)?.revision,
+				...(a.only ? { rows: a.only } : {}),
+				...(a.value === undefined ? {} : { value: a.value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
+			});
 			await workspace.refresh();
 			workspace.say(`${spaced(changed)} changed. Ctrl Z undoes it.`);
 		});
@@ -54,7 +103,13 @@
 		asking = '';
 		problem = '';
 		await workspace.attempt(async () => {
-			await call('POST', workspace.path('/findings/seen'), { table, rule, seen, ...(seen ? { reason: text } : {}), ...(only ? { rows: only } : {}) });
+			await call('POST', workspace.path('/findings/seen'), {
+				table,
+				rule,
+				seen,
+				...(seen ? { reason: text } : {}),
+				...(only ? { rows: only } : {})
+			});
 			reason = '';
 			await workspace.refresh();
 		});
@@ -63,8 +118,11 @@
 
 <section class="rule border-t py-2">
 	<button class="flex w-full items-center gap-2 text-left" aria-expanded={open} onclick={toggle}>
-		<SeverityMark severity={list[0]!.severity} /><span class="min-w-0 flex-1"><span class="font-medium">{info?.title ?? rule}</span> <span class="quiet text-sm">{tableName}</span></span>
-		<span class="numbers quiet">{left.length < list.length ? `${spaced(left.length)} of ${spaced(list.length)}` : spaced(list.length)}</span>
+		<SeverityMark severity={list[0]!.severity} /><span class="min-w-0 flex-1"
+			><span class="font-medium">{info?.title ?? rule}</span> <span class="quiet text-sm">{tableName}</span></span
+		>
+		<span class="numbers quiet">{left.length < list.length ? `${spaced(left.length)} of ${spaced(list.length)}` : spaced(list.length)}</span
+		>
 	</button>
 	{#if open}
 		<p class="quiet mb-1 text-sm">{info?.reason ?? ''}</p>
@@ -78,36 +136,81 @@
 			<button class="btn btn-xs mb-1" onclick={() => (asking = asking === 'seen' ? '' : 'seen')}>Seen, leave it…</button>
 		{/if}
 		{#if asking === 'set'}
-			<form class="mb-1 flex gap-1" onsubmit={(e) => { e.preventDefault(); void preview('set', `Set to “${setting}”`, undefined, setting); }}>
-				<input class="input input-xs flex-1" aria-label="Value for all of these cells" placeholder="value for all of these cells; empty clears them" bind:value={setting} />{#if columns.length > 1}<select class="select select-xs w-28" aria-label="Column in which it is set" bind:value={column}>{#each columns as c (c)}<option value={c}>{c}</option>{/each}</select>{/if}<button class="btn btn-xs">See</button>
+			<form
+				class="mb-1 flex gap-1"
+				onsubmit={(e) => {
+					e.preventDefault();
+					void preview('set', `Set to “${setting}”`, undefined, setting);
+				}}
+			>
+				<input
+					class="input input-xs flex-1"
+					aria-label="Value for all of these cells"
+					placeholder="value for all of these cells; empty clears them"
+					bind:value={setting}
+				/>{#if columns.length > 1}<select class="select select-xs w-28" aria-label="Column in which it is set" bind:value={column}
+						>{#each columns as c (c)}<option value={c}>{c}</option>{/each}</select
+					>{/if}<button class="btn btn-xs">See</button>
 			</form>
 		{:else if asking === 'seen'}
-			<form class="mb-1 flex gap-1" onsubmit={(e) => { e.preventDefault(); void see(true); }}>
-				<input class="input input-xs flex-1" aria-label="Why it is left" placeholder="why it is left as it is" required bind:value={reason} /><button class="btn btn-xs">Leave {left.length === 1 ? 'it' : `all ${left.length}`}</button>
+			<form
+				class="mb-1 flex gap-1"
+				onsubmit={(e) => {
+					e.preventDefault();
+					void see(true);
+				}}
+			>
+				<input
+					class="input input-xs flex-1"
+					aria-label="Why it is left"
+					placeholder="why it is left as it is"
+					required
+					bind:value={reason}
+				/><button class="btn btn-xs">Leave {left.length === 1 ? 'it' : `all ${left.length}`}</button>
 			</form>
 		{/if}
 		{#if problem}<p role="alert" class="text-error text-sm">{problem}</p>{/if}
 		{#if asked}
 			<div class="border-info bg-base-200 mb-2 border-l-4 p-2 text-sm" role="group" aria-label="What will change">
-				<p class="font-medium">{asked.label}: {spaced(asked.changes.changed)} {asked.changes.cells.length ? (asked.changes.changed === 1 ? 'cell' : 'cells') : asked.changes.changed === 1 ? 'row' : 'rows'}</p>
+				<p class="font-medium">
+					{asked.label}: {spaced(asked.changes.changed)}
+					{asked.changes.cells.length ? (asked.changes.changed === 1 ? 'cell' : 'cells') : asked.changes.changed === 1 ? 'row' : 'rows'}
+				</p>
 				<ul class="numbers max-h-40 overflow-y-auto">
-					{#each asked.changes.cells as c, i (i)}<li>{c.table}, row {c.n + 1}, {c.column}: <s class="quiet">{c.before || 'empty'}</s> → {c.after || 'empty'}</li>{/each}
+					{#each asked.changes.cells as c, i (i)}<li>
+							{c.table}, row {c.n + 1}, {c.column}: <s class="quiet">{c.before || 'empty'}</s> → {c.after || 'empty'}
+						</li>{/each}
 					{#each asked.changes.rows.slice(0, 50) as r, i (i)}<li>{r.table}, row {r.n + 1} left out</li>{/each}
 				</ul>
-				<div class="mt-1 flex gap-2"><button class="btn btn-primary btn-xs" onclick={mend}>Do it</button><button class="btn btn-xs" onclick={() => (asked = null)}>Leave it</button></div>
+				<div class="mt-1 flex gap-2">
+					<button class="btn btn-primary btn-xs" onclick={mend}>Do it</button><button class="btn btn-xs" onclick={() => (asked = null)}
+						>Leave it</button
+					>
+				</div>
 			</div>
 		{/if}
 		<ul>
 			{#each list.slice(0, 200) as f (f.id)}
 				<li class="flex items-start {f.seen !== null ? 'italic' : ''}">
-					<button class="hover:bg-base-200 min-w-0 flex-1 px-1 py-1 text-left text-sm {f.n === current ? 'bg-base-200' : ''}" title={f.hint} onclick={() => go(f)}>
-						{#if f.line}<span class="quiet">line {f.line}:</span>{/if} {f.message}{#if f.seen !== null}<span class="quiet"> (seen: {f.seen})</span>{/if}
+					<button
+						class="hover:bg-base-200 min-w-0 flex-1 px-1 py-1 text-left text-sm {f.n === current ? 'bg-base-200' : ''}"
+						title={f.hint}
+						onclick={() => go(f)}
+					>
+						{#if f.line}<span class="quiet">line {f.line}:</span>{/if}
+						{f.message}{#if f.seen !== null}<span class="quiet"> (seen: {f.seen})</span>{/if}
 					</button>
-					{#if f.proposal !== null && f.seen === null}<button class="btn btn-ghost btn-xs" title="Take {f.proposal}" onclick={() => preview('propose', `Take ${f.proposal}`, [f.n])}>take {f.proposal.slice(0, 14)}</button>{/if}
+					{#if f.proposal !== null && f.seen === null}<button
+							class="btn btn-ghost btn-xs"
+							title="Take {f.proposal}"
+							onclick={() => preview('propose', `Take ${f.proposal}`, [f.n])}>take {f.proposal.slice(0, 14)}</button
+						>{/if}
 					{#if f.seen !== null}<button class="btn btn-ghost btn-xs" onclick={() => see(false, [f.n])}>open again</button>{/if}
 				</li>
 			{/each}
-			{#if list.length > 200}<li class="quiet px-1 text-sm">and {spaced(list.length - 200)} more; the table and the exported list show them all</li>{/if}
+			{#if list.length > 200}<li class="quiet px-1 text-sm">
+					and {spaced(list.length - 200)} more; the table and the exported list show them all
+				</li>{/if}
 		</ul>
 	{/if}
 </section>

@@ -47,27 +47,68 @@
 	}
 </script>
 
-<p class="quiet px-4 py-2 text-sm">A rule holds rows back or notes them. Its bounds can be set; a rule that does not fit this ground is silenced with a reason, which stands in the report.</p>
+<p class="quiet px-4 py-2 text-sm">
+	A rule holds rows back or notes them. Its bounds can be set; a rule that does not fit this ground is silenced with a reason, which stands
+	in the report.
+</p>
 <table class="plain">
 	<thead><tr><th class="pl-4!">Rule</th><th>Severity</th><th>Bounds</th><th>Silent</th></tr></thead>
 	<tbody>
 		{#each rules as r (r.id)}
 			<tr class={r.setting.silenced ? 'italic' : ''}>
-				<td class="max-w-md pl-4!"><SeverityMark severity={r.setting.severity ?? r.severity} /> <span class="font-medium">{r.title}</span><span class="quiet block text-sm">{r.reason}</span></td>
+				<td class="max-w-md pl-4!"
+					><SeverityMark severity={r.setting.severity ?? r.severity} /> <span class="font-medium">{r.title}</span><span
+						class="quiet block text-sm">{r.reason}</span
+					></td
+				>
 				<td>
-					<select class="select select-xs w-28" aria-label="Severity of {r.title}" value={r.setting.severity ?? r.severity} onchange={(e) => change(r.id, { severity: e.currentTarget.value as 'held' | 'noted' })}><option value="held">held back</option><option value="noted">noted</option></select>
+					<select
+						class="select select-xs w-28"
+						aria-label="Severity of {r.title}"
+						value={r.setting.severity ?? r.severity}
+						onchange={(e) => change(r.id, { severity: e.currentTarget.value as 'held' | 'noted' })}
+						><option value="held">held back</option><option value="noted">noted</option></select
+					>
 				</td>
 				<td>
 					{#each Object.entries(r.bounds) as [key, b] (key)}
-						<label class="flex items-center gap-1 text-sm" title={b.label}><input class="input input-xs numbers w-20" type="number" step="any" min={b.least ?? 0} max={b.most} required aria-label="{b.label} ({r.title})" value={r.setting.bounds?.[key] ?? b.value} onchange={(e) => (e.currentTarget.reportValidity() ? change(r.id, { bounds: { ...r.setting.bounds, [key]: e.currentTarget.valueAsNumber } }) : undefined)} />{b.unit === 'length' ? workspace.project!.lengthUnit : b.unit}</label>
+						<label class="flex items-center gap-1 text-sm" title={b.label}
+							><input
+								class="input input-xs numbers w-20"
+								type="number"
+								step="any"
+								min={b.least ?? 0}
+								max={b.most}
+								required
+								aria-label="{b.label} ({r.title})"
+								value={r.setting.bounds?.[key] ?? b.value}
+								onchange={(e) =>
+									e.currentTarget.reportValidity()
+										? change(r.id, { bounds: { ...r.setting.bounds, [key]: e.currentTarget.valueAsNumber } })
+										: undefined}
+							/>{b.unit === 'length' ? workspace.project!.lengthUnit : b.unit}</label
+						>
 					{/each}
 				</td>
 				<td class="min-w-64">
 					{#if r.setting.silenced}
-						<span class="text-sm">{r.setting.reason}</span> <button class="btn btn-ghost btn-xs" onclick={() => change(r.id, { silenced: false })}>run it again</button>
+						<span class="text-sm">{r.setting.reason}</span>
+						<button class="btn btn-ghost btn-xs" onclick={() => change(r.id, { silenced: false })}>run it again</button>
 					{:else}
-						<form class="flex gap-1" onsubmit={(e) => { e.preventDefault(); void change(r.id, { silenced: true, reason: reasons[r.id] ?? '' }); }}>
-							<input class="input input-xs flex-1" placeholder="reason" required aria-label="Why {r.title} is silenced" bind:value={reasons[r.id]} /><button class="btn btn-xs">Silence</button>
+						<form
+							class="flex gap-1"
+							onsubmit={(e) => {
+								e.preventDefault();
+								void change(r.id, { silenced: true, reason: reasons[r.id] ?? '' });
+							}}
+						>
+							<input
+								class="input input-xs flex-1"
+								placeholder="reason"
+								required
+								aria-label="Why {r.title} is silenced"
+								bind:value={reasons[r.id]}
+							/><button class="btn btn-xs">Silence</button>
 						</form>
 					{/if}
 				</td>

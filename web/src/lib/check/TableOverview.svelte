@@ -21,7 +21,14 @@
 		void workspace.attempt(async () => (data = await get<Answer>(workspace.path(`/tables/${table}/summary`))));
 	});
 
-	const CLASS: Record<ValueClass, string> = { missing: 'empty', below: 'below detection', above: 'above range', text: 'not a number', zero: 'zero', negative: 'negative' };
+	const CLASS: Record<ValueClass, string> = {
+		missing: 'empty',
+		below: 'below detection',
+		above: 'above range',
+		text: 'not a number',
+		zero: 'zero',
+		negative: 'negative'
+	};
 	const actText = (a: ValueAct): string => (a.act === 'number' ? 'number' : a.act === 'share' ? 'share' : a.act);
 
 	async function set(column: string, c: ValueClass, act: ValueAct | null, reviewed?: boolean) {
@@ -47,7 +54,11 @@
 {#if data}
 	{@const s = data.summary}
 	<div class="min-h-0 flex-1 overflow-auto p-4">
-		<p class="numbers mb-3">{spaced(s.rows)} rows{s.excluded ? `, ${spaced(s.excluded)} left out` : ''}{s.holes !== null ? `, ${spaced(s.holes)} holes` : ''}{s.depths ? `, ${spaced(s.depths[0], 2)} to ${spaced(s.depths[1], 2)} ${workspace.project!.lengthUnit} deep` : ''}</p>
+		<p class="numbers mb-3">
+			{spaced(s.rows)} rows{s.excluded ? `, ${spaced(s.excluded)} left out` : ''}{s.holes !== null
+				? `, ${spaced(s.holes)} holes`
+				: ''}{s.depths ? `, ${spaced(s.depths[0], 2)} to ${spaced(s.depths[1], 2)} ${workspace.project!.lengthUnit} deep` : ''}
+		</p>
 		{#if data.values.some((v) => data!.classes.some((c) => v.counts[c]))}
 			<h2 class="panel-title">What odd values stand for</h2>
 			<p class="quiet mb-1 text-sm">A rule counts as looked at only when you have said so.</p>
@@ -62,17 +73,44 @@
 								<td>{v.column}</td><td>{CLASS[c]}</td><td class="right numbers">{spaced(v.counts[c])}</td>
 								<td>
 									<span class="flex items-center gap-1">
-										<select class="select select-xs w-44" aria-label="{CLASS[c]} cells of {v.column}" value={actText(act)} onchange={(e) => choose(v.column, c, e.currentTarget.value, act)}>
+										<select
+											class="select select-xs w-44"
+											aria-label="{CLASS[c]} cells of {v.column}"
+											value={actText(act)}
+											onchange={(e) => choose(v.column, c, e.currentTarget.value, act)}
+										>
 											<option value="leave">left out</option>
 											{#if c !== 'missing' && c !== 'text'}<option value="keep">kept as stated</option>{/if}
 											<option value="number">a number</option>
 											{#if c === 'below' || c === 'negative'}<option value="share">a share of the limit</option>{/if}
 										</select>
-										{#if act.act === 'number'}<input class="input input-xs numbers w-20" type="number" step="any" aria-label="Number" value={act.number} onchange={(e) => set(v.column, c, { act: 'number', number: e.currentTarget.valueAsNumber || 0 })} />{/if}
-										{#if act.act === 'share'}<input class="input input-xs numbers w-20" type="number" step="0.05" aria-label="Share of the limit" value={act.share} onchange={(e) => set(v.column, c, { act: 'share', share: e.currentTarget.valueAsNumber || 0 })} />{/if}
+										{#if act.act === 'number'}<input
+												class="input input-xs numbers w-20"
+												type="number"
+												step="any"
+												aria-label="Number"
+												value={act.number}
+												onchange={(e) => set(v.column, c, { act: 'number', number: e.currentTarget.valueAsNumber || 0 })}
+											/>{/if}
+										{#if act.act === 'share'}<input
+												class="input input-xs numbers w-20"
+												type="number"
+												step="0.05"
+												aria-label="Share of the limit"
+												value={act.share}
+												onchange={(e) => set(v.column, c, { act: 'share', share: e.currentTarget.valueAsNumber || 0 })}
+											/>{/if}
 									</span>
 								</td>
-								<td><input type="checkbox" class="checkbox checkbox-xs" aria-label="{CLASS[c]} cells of {v.column} looked at" checked={seen} onchange={(e) => set(v.column, c, null, e.currentTarget.checked)} /></td>
+								<td
+									><input
+										type="checkbox"
+										class="checkbox checkbox-xs"
+										aria-label="{CLASS[c]} cells of {v.column} looked at"
+										checked={seen}
+										onchange={(e) => set(v.column, c, null, e.currentTarget.checked)}
+									/></td
+								>
 							</tr>
 						{/each}
 					{/each}
@@ -84,17 +122,37 @@
 			{#each s.numbers as n (n.column)}
 				{@const most = Math.max(1, ...n.histogram)}
 				<figure class="rule bg-base-100 border p-2">
-					<figcaption class="flex justify-between text-sm"><span class="font-medium">{n.column}</span><span class="numbers quiet">{spaced(n.count)}{n.missing ? `, ${spaced(n.missing)} empty` : ''}</span></figcaption>
+					<figcaption class="flex justify-between text-sm">
+						<span class="font-medium">{n.column}</span><span class="numbers quiet"
+							>{spaced(n.count)}{n.missing ? `, ${spaced(n.missing)} empty` : ''}</span
+						>
+					</figcaption>
 					{#if n.count}
-						<svg viewBox="0 0 240 60" class="block w-full" role="img" aria-label="Histogram of {n.column}">{#each n.histogram as c, i (i)}<rect x={i * 10} y={60 - (56 * c) / most} width="9" height={(56 * c) / most} fill="var(--color-primary)" />{/each}<path d="M0 59.5h240" stroke="var(--color-base-content)" stroke-opacity=".5" /></svg>
-						<p class="numbers quiet flex justify-between text-xs"><span>{spaced(n.min, digits(n.min))}</span><span>median {spaced(n.median, digits(n.median))}, mean {spaced(n.mean, digits(n.mean))}</span><span>{spaced(n.max, digits(n.max))}</span></p>
+						<svg viewBox="0 0 240 60" class="block w-full" role="img" aria-label="Histogram of {n.column}"
+							>{#each n.histogram as c, i (i)}<rect
+									x={i * 10}
+									y={60 - (56 * c) / most}
+									width="9"
+									height={(56 * c) / most}
+									fill="var(--color-primary)"
+								/>{/each}<path d="M0 59.5h240" stroke="var(--color-base-content)" stroke-opacity=".5" /></svg
+						>
+						<p class="numbers quiet flex justify-between text-xs">
+							<span>{spaced(n.min, digits(n.min))}</span><span
+								>median {spaced(n.median, digits(n.median))}, mean {spaced(n.mean, digits(n.mean))}</span
+							><span>{spaced(n.max, digits(n.max))}</span>
+						</p>
 					{/if}
 				</figure>
 			{/each}
 		</div>
 		{#if s.codes.length}
 			<h2 class="panel-title mb-1">Codes</h2>
-			<ul class="numbers columns-3 text-sm">{#each s.codes.slice(0, 200) as c (c.code)}<li class="flex justify-between gap-2"><span class="truncate">{c.code}</span><span class="quiet">{spaced(c.count)}</span></li>{/each}</ul>
+			<ul class="numbers columns-3 text-sm">
+				{#each s.codes.slice(0, 200) as c (c.code)}<li class="flex justify-between gap-2">
+						<span class="truncate">{c.code}</span><span class="quiet">{spaced(c.count)}</span>
+					</li>{/each}
+			</ul>
 		{/if}
 	</div>
 {/if}

@@ -44,7 +44,9 @@
 		busy = true;
 		problem = '';
 		try {
-			const r = await get<{ box: [number, number, number, number]; records: Entry[] }>(workspace.path(`/catalogue?q=${encodeURIComponent(words)}${box ? `&bbox=${box.join(',')}` : ''}`));
+			const r = await get<{ box: [number, number, number, number]; records: Entry[] }>(
+				workspace.path(`/catalogue?q=${encodeURIComponent(words)}${box ? `&bbox=${box.join(',')}` : ''}`)
+			);
 			box = r.box;
 			entries = r.records;
 		} catch (error) {
@@ -58,7 +60,9 @@
 	function estimate(e: Entry): number {
 		if (!box) return e.size;
 		const [w, s, east, n] = box;
-		const share = (Math.max(0, Math.min(east, e.box[2]) - Math.max(w, e.box[0])) * Math.max(0, Math.min(n, e.box[3]) - Math.max(s, e.box[1]))) / ((e.box[2] - e.box[0]) * (e.box[3] - e.box[1]));
+		const share =
+			(Math.max(0, Math.min(east, e.box[2]) - Math.max(w, e.box[0])) * Math.max(0, Math.min(n, e.box[3]) - Math.max(s, e.box[1]))) /
+			((e.box[2] - e.box[0]) * (e.box[3] - e.box[1]));
 		return (e.size * share) / (every[e.id] ?? 1) ** 2;
 	}
 
@@ -71,7 +75,12 @@
 			for (;;) {
 				const j = await get<Job>(workspace.path(`/jobs/${job}`));
 				if (['done', 'failed', 'cancelled'].includes(j.state)) {
-					progress[e.id] = j.state === 'done' ? `Brought in as ${name}` : j.outcome?.problem ? [j.outcome.problem.title, j.outcome.problem.hint].filter(Boolean).join('. ') : 'Cancelled; nothing was stored.';
+					progress[e.id] =
+						j.state === 'done'
+							? `Brought in as ${name}`
+							: j.outcome?.problem
+								? [j.outcome.problem.title, j.outcome.problem.hint].filter(Boolean).join('. ')
+								: 'Cancelled; nothing was stored.';
 					break;
 				}
 				progress[e.id] = { share: j.share, what: j.what, job };
@@ -85,10 +94,17 @@
 
 	function show(node: HTMLDivElement) {
 		const style = (f: { get(key: string): unknown }) =>
-			new Style({ stroke: new Stroke({ color: f.get('area') ? '#2B5FA8' : '#8C8877', width: f.get('area') ? 2 : 1 }), fill: new Fill({ color: f.get('area') ? 'rgba(43,95,168,.12)' : 'rgba(140,136,119,.08)' }), text: new Text({ text: f.get('area') ? 'area' : '', fill: new Fill({ color: '#2B5FA8' }), font: '12px "IBM Plex Sans"' }) });
+			new Style({
+				stroke: new Stroke({ color: f.get('area') ? '#2B5FA8' : '#8C8877', width: f.get('area') ? 2 : 1 }),
+				fill: new Fill({ color: f.get('area') ? 'rgba(43,95,168,.12)' : 'rgba(140,136,119,.08)' }),
+				text: new Text({ text: f.get('area') ? 'area' : '', fill: new Fill({ color: '#2B5FA8' }), font: '12px "IBM Plex Sans"' })
+			});
 		map = new OlMap({
 			target: node,
-			layers: [new VectorLayer({ source: shapes, style: (f) => style(f) }), new Graticule({ strokeStyle: new Stroke({ color: 'rgba(30,42,38,.25)', width: 1 }), showLabels: true, wrapX: false })],
+			layers: [
+				new VectorLayer({ source: shapes, style: (f) => style(f) }),
+				new Graticule({ strokeStyle: new Stroke({ color: 'rgba(30,42,38,.25)', width: 1 }), showLabels: true, wrapX: false })
+			],
 			view: new View({ projection: 'EPSG:4326', center: [0, 0], zoom: 2, enableRotation: false }),
 			controls: []
 		});
@@ -108,7 +124,10 @@
 		drawing = true;
 		const tool = new Draw({ type: 'Circle', geometryFunction: createBox(), source: new VectorSource() });
 		tool.on('drawend', (e) => {
-			box = e.feature.getGeometry()!.getExtent().map((v) => Number(v.toFixed(5))) as [number, number, number, number];
+			box = e.feature
+				.getGeometry()!
+				.getExtent()
+				.map((v) => Number(v.toFixed(5))) as [number, number, number, number];
 			drawing = false;
 			setTimeout(() => map?.removeInteraction(tool));
 			void search();
@@ -127,19 +146,48 @@
 	<div class="grid grid-cols-[300px_minmax(0,1fr)] gap-4">
 		<div>
 			<div use:show class="rule h-56 w-full border" role="application" aria-label="Area for the search"></div>
-			<button class="btn btn-xs mt-1 w-full" onclick={draw} disabled={drawing}><PenLine size={13} />{drawing ? 'Press two corners on the map' : 'Draw the area'}</button>
+			<button class="btn btn-xs mt-1 w-full" onclick={draw} disabled={drawing}
+				><PenLine size={13} />{drawing ? 'Press two corners on the map' : 'Draw the area'}</button
+			>
 			<div class="mt-2 grid grid-cols-2 gap-2 text-sm">
-				{#each SIDES as side, i (side)}<label class="flex flex-col">{side}, °<input class="input input-xs numbers" type="number" step="any" value={box?.[i] ?? ''} onchange={(e) => type(i, e.currentTarget.valueAsNumber)} /></label>{/each}
+				{#each SIDES as side, i (side)}<label class="flex flex-col"
+						>{side}, °<input
+							class="input input-xs numbers"
+							type="number"
+							step="any"
+							value={box?.[i] ?? ''}
+							onchange={(e) => type(i, e.currentTarget.valueAsNumber)}
+						/></label
+					>{/each}
 			</div>
-			<button class="btn btn-ghost btn-xs mt-1" onclick={() => { box = null; void search(); }}>Take the extent of the project</button>
+			<button
+				class="btn btn-ghost btn-xs mt-1"
+				onclick={() => {
+					box = null;
+					void search();
+				}}>Take the extent of the project</button
+			>
 		</div>
 		<div class="min-w-0">
-			<form class="mb-2 flex gap-2" onsubmit={(e) => { e.preventDefault(); void search(); }}>
-				<input class="input input-sm flex-1" placeholder="terrain, magnetics, geology …; empty for everything" aria-label="Words to look for" bind:value={words} /><button class="btn btn-sm btn-primary" disabled={busy}><Search size={15} />Search</button>
+			<form
+				class="mb-2 flex gap-2"
+				onsubmit={(e) => {
+					e.preventDefault();
+					void search();
+				}}
+			>
+				<input
+					class="input input-sm flex-1"
+					placeholder="terrain, magnetics, geology …; empty for everything"
+					aria-label="Words to look for"
+					bind:value={words}
+				/><button class="btn btn-sm btn-primary" disabled={busy}><Search size={15} />Search</button>
 			</form>
 			{#if problem}<p role="alert" class="border-error text-error border-l-4 px-2">{problem}</p>{/if}
 			{#if busy}<p class="quiet">Asking the catalogue…</p>{/if}
-			{#if entries && entries.length === 0}<p class="quiet">Nothing for this area and these words. Draw a larger area, or leave the words out.</p>{/if}
+			{#if entries && entries.length === 0}<p class="quiet">
+					Nothing for this area and these words. Draw a larger area, or leave the words out.
+				</p>{/if}
 			<ul>
 				{#each entries ?? [] as e (e.id)}
 					{@const state = progress[e.id]}
@@ -148,11 +196,23 @@
 						<div class="min-w-0 flex-1">
 							<p class="font-medium">{e.title}</p>
 							<p class="quiet text-sm">{e.description}. {e.date}. {e.licence}</p>
-							{#if typeof state === 'string'}<p class="text-sm" role="status">{state}</p>{:else if state}<div class="flex items-center gap-2 text-sm"><progress class="progress progress-primary w-40" value={state.share} max="1" aria-label="Downloading {e.title}"></progress>{state.what}<button class="btn btn-xs" onclick={() => workspace.cancel(state.job)}>Cancel</button></div>{/if}
+							{#if typeof state === 'string'}<p class="text-sm" role="status">{state}</p>{:else if state}<div
+									class="flex items-center gap-2 text-sm"
+								>
+									<progress class="progress progress-primary w-40" value={state.share} max="1" aria-label="Downloading {e.title}"
+									></progress>{state.what}<button class="btn btn-xs" onclick={() => workspace.cancel(state.job)}>Cancel</button>
+								</div>{/if}
 						</div>
 						<div class="numbers flex shrink-0 flex-col items-end gap-1 text-sm">
 							{#if e.resolution}
-								<label class="flex items-center gap-1">at <select class="select select-xs w-24" value={every[e.id] ?? 1} onchange={(ev) => (every[e.id] = Number(ev.currentTarget.value))}>{#each [1, 2, 4, 8] as k (k)}<option value={k}>{spaced(e.resolution * k)} m</option>{/each}</select></label>
+								<label class="flex items-center gap-1"
+									>at <select
+										class="select select-xs w-24"
+										value={every[e.id] ?? 1}
+										onchange={(ev) => (every[e.id] = Number(ev.currentTarget.value))}
+										>{#each [1, 2, 4, 8] as k (k)}<option value={k}>{spaced(e.resolution * k)} m</option>{/each}</select
+									></label
+								>
 							{/if}
 							<span class="quiet">about {bytes(estimate(e))}</span>
 							<button class="btn btn-xs" disabled={typeof state === 'object'} onclick={() => fetchEntry(e)}>Bring in</button>

@@ -4,7 +4,12 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** How coordinates of a file are brought into the system of the project: as they are, from another system, or from a site grid. */
-	let { workspace, epsg, stated, value = $bindable() }: { workspace: Workspace; epsg: number | null; stated: boolean; value: Record<string, unknown> } = $props();
+	let {
+		workspace,
+		epsg,
+		stated,
+		value = $bindable()
+	}: { workspace: Workspace; epsg: number | null; stated: boolean; value: Record<string, unknown> } = $props();
 	const project = $derived(workspace.project!.crs);
 	let way = $state<'same' | 'epsg' | 'site'>('same');
 	let code = $state(0);
@@ -21,7 +26,11 @@
 	$effect(() => {
 		const c = code;
 		name = '';
-		if (way === 'epsg' && c > 0) void get<{ name: string }>(`/crs/${c}`).then((r) => (name = r.name), () => (name = 'not known'));
+		if (way === 'epsg' && c > 0)
+			void get<{ name: string }>(`/crs/${c}`).then(
+				(r) => (name = r.name),
+				() => (name = 'not known')
+			);
 	});
 	/** What is typed, or why it is not taken. */
 	const typed = $derived(typedOrWhy(pairs, [4, 4], workspace.project?.decimal));
@@ -37,15 +46,34 @@
 
 <fieldset class="mb-3 flex flex-wrap items-end gap-3 text-sm">
 	<legend class="sr-only">Coordinates</legend>
-	<label class="flex flex-col gap-1">Coordinates are in
+	<label class="flex flex-col gap-1"
+		>Coordinates are in
 		<select class="select select-xs w-72" bind:value={way}>
 			<option value="same">the project's system{project ? `, EPSG:${project}` : ' (local grid)'}</option>
 			{#if project}<option value="epsg">another system</option>{/if}
 			<option value="site">a site grid, by common points</option>
 		</select>
 	</label>
-	{#if way === 'epsg'}<label class="flex flex-col gap-1">EPSG code<input class="input input-xs numbers w-24" type="number" min="1" bind:value={code} /></label><span class="quiet pb-1.5">{name}</span>{/if}
-	{#if way === 'site'}<label class="flex flex-col gap-1">Common points: site E, site N, project E, project N<textarea class="textarea textarea-sm numbers h-16 w-80" bind:value={pairs} placeholder="1000 1000 402310.5 4992011.0"></textarea>{#if typed.problem && pairs.trim()}<span class="text-error" role="alert">{typed.problem}</span>{/if}</label><span class="quiet pb-1.5">{points.length} {points.length === 1 ? 'point' : 'points'}; at least 2</span>{/if}
-	<label class="flex flex-col gap-1">Vertical shift, {workspace.project!.lengthUnit}<input class="input input-xs numbers w-24" type="number" step="any" bind:value={shift} /></label>
-	{#if stated && !epsg && way === 'same' && project}<p class="text-warning pb-1">The file does not say in which system it is: check that it is EPSG:{project}.</p>{/if}
+	{#if way === 'epsg'}<label class="flex flex-col gap-1"
+			>EPSG code<input class="input input-xs numbers w-24" type="number" min="1" bind:value={code} /></label
+		><span class="quiet pb-1.5">{name}</span>{/if}
+	{#if way === 'site'}<label class="flex flex-col gap-1"
+			>Common points: site E, site N, project E, project N<textarea
+				class="textarea textarea-sm numbers h-16 w-80"
+				bind:value={pairs}
+				placeholder="1000 1000 402310.5 4992011.0"></textarea>{#if typed.problem && pairs.trim()}<span class="text-error" role="alert"
+					>{typed.problem}</span
+				>{/if}</label
+		><span class="quiet pb-1.5">{points.length} {points.length === 1 ? 'point' : 'points'}; at least 2</span>{/if}
+	<label class="flex flex-col gap-1"
+		>Vertical shift, {workspace.project!.lengthUnit}<input
+			class="input input-xs numbers w-24"
+			type="number"
+			step="any"
+			bind:value={shift}
+		/></label
+	>
+	{#if stated && !epsg && way === 'same' && project}<p class="text-warning pb-1">
+			The file does not say in which system it is: check that it is EPSG:{project}.
+		</p>{/if}
 </fieldset>

@@ -3,7 +3,21 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** Where a picture lies: as its world file says, by control points, hung on the section, or along a hole. */
-	let { workspace, placed, width, height, core = null, value = $bindable() }: { workspace: Workspace; placed: boolean; width: number; height: number; core?: { hole: string; from: number; to: number } | null; value: Record<string, unknown> } = $props();
+	let {
+		workspace,
+		placed,
+		width,
+		height,
+		core = null,
+		value = $bindable()
+	}: {
+		workspace: Workspace;
+		placed: boolean;
+		width: number;
+		height: number;
+		core?: { hole: string; from: number; to: number } | null;
+		value: Record<string, unknown>;
+	} = $props();
 	let way = $state<'file' | 'points' | 'section' | 'core'>('points');
 	let hole = $state('');
 	let ends = $state({ from: 0, to: 1 });
@@ -23,13 +37,15 @@
 	const typed = $derived(typedOrWhy(text, [4, 4], workspace.project?.decimal));
 	const points = $derived(typed.rows);
 	$effect(() => {
-		value = way === 'points' ? { points } : way === 'section' ? { hung: { trace, ...edges } } : way === 'core' ? { core: { hole, ...ends } } : {};
+		value =
+			way === 'points' ? { points } : way === 'section' ? { hung: { trace, ...edges } } : way === 'core' ? { core: { hole, ...ends } } : {};
 	});
 </script>
 
 <fieldset class="mb-3 flex flex-wrap items-end gap-3 text-sm">
 	<legend class="sr-only">Place of the picture</legend>
-	<label class="flex flex-col gap-1">The picture lies
+	<label class="flex flex-col gap-1"
+		>The picture lies
 		<select class="select select-xs w-56" bind:value={way}>
 			{#if placed}<option value="file">where its world file says</option>{/if}
 			<option value="points">by control points or corners</option>
@@ -38,16 +54,31 @@
 		</select>
 	</label>
 	{#if way === 'points'}
-		<label class="flex flex-col gap-1">Column, row (0 0 is the top left; it has {width} × {height}), easting, northing<textarea class="textarea textarea-sm numbers h-16 w-96" bind:value={text} placeholder="0 0 402000 4993000"></textarea>{#if typed.problem && text.trim()}<span class="text-error" role="alert">{typed.problem}</span>{/if}</label>
+		<label class="flex flex-col gap-1"
+			>Column, row (0 0 is the top left; it has {width} × {height}), easting, northing<textarea
+				class="textarea textarea-sm numbers h-16 w-96"
+				bind:value={text}
+				placeholder="0 0 402000 4993000"></textarea>{#if typed.problem && text.trim()}<span class="text-error" role="alert"
+					>{typed.problem}</span
+				>{/if}</label
+		>
 		<span class="quiet pb-1.5">{points.length} {points.length === 1 ? 'point' : 'points'}; at least 2, three or more fit freely</span>
 	{:else if way === 'section'}
 		{#each [['left', `left edge at, ${unit} along`], ['right', `right edge at, ${unit} along`], ['top', `top at elevation, ${unit}`], ['bottom', `bottom at elevation, ${unit}`]] as const as [key, label] (key)}
-			<label class="flex flex-col gap-1">{label}<input class="input input-xs numbers w-32" type="number" step="any" bind:value={edges[key]} /></label>
+			<label class="flex flex-col gap-1"
+				>{label}<input class="input input-xs numbers w-32" type="number" step="any" bind:value={edges[key]} /></label
+			>
 		{/each}
 	{:else if way === 'core'}
-		<label class="flex flex-col gap-1">Hole<input class="input input-xs w-32" bind:value={hole} required placeholder="name of the hole" /></label>
-		<label class="flex flex-col gap-1">upper end, {unit}<input class="input input-xs numbers w-28" type="number" step="any" min="0" bind:value={ends.from} /></label>
-		<label class="flex flex-col gap-1">lower end, {unit}<input class="input input-xs numbers w-28" type="number" step="any" min="0" bind:value={ends.to} /></label>
+		<label class="flex flex-col gap-1"
+			>Hole<input class="input input-xs w-32" bind:value={hole} required placeholder="name of the hole" /></label
+		>
+		<label class="flex flex-col gap-1"
+			>upper end, {unit}<input class="input input-xs numbers w-28" type="number" step="any" min="0" bind:value={ends.from} /></label
+		>
+		<label class="flex flex-col gap-1"
+			>lower end, {unit}<input class="input input-xs numbers w-28" type="number" step="any" min="0" bind:value={ends.to} /></label
+		>
 		{#if core}<span class="quiet pb-1.5">read from the name of the file</span>{/if}
 	{/if}
 </fieldset>

@@ -5,7 +5,8 @@ import type { Card, Job, Preview } from '$lib/api/types';
 import { spaced } from '$lib/ui/numbers';
 import type { Workspace } from '$lib/workspace.svelte';
 
-const text = (error: unknown): string => (error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error));
+const text = (error: unknown): string =>
+	error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error);
 let next = 1;
 const KEEP_AFTER = 400;
 
@@ -72,7 +73,8 @@ export class Incoming {
 		this.preview = p;
 		this.problem = '';
 		if (!this.title) {
-			const base = p.as === 'table' ? (p.reading?.part ?? tableKind(p.kind!).label) : p.as === 'terrain' ? 'Terrain' : this.name.replace(/\.\w+$/, '');
+			const base =
+				p.as === 'table' ? (p.reading?.part ?? tableKind(p.kind!).label) : p.as === 'terrain' ? 'Terrain' : this.name.replace(/\.\w+$/, '');
 			const taken = new Set(this.workspace.objects.map((o) => o.name));
 			this.title = base;
 			for (let n = 2; taken.has(this.title); n++) this.title = `${base} ${n}`;
@@ -92,7 +94,9 @@ export class Incoming {
 	/** What is said of the file. */
 	private choice(): Record<string, unknown> {
 		const p = this.preview!;
-		return p.as === 'table' ? { as: p.as, kind: p.kind, mapping: p.mapping, reading: p.reading, units: p.units, written: p.written } : { as: p.as };
+		return p.as === 'table'
+			? { as: p.as, kind: p.kind, mapping: p.mapping, reading: p.reading, units: p.units, written: p.written }
+			: { as: p.as };
 	}
 
 	private async ask(file: string, asked: object, keep = true): Promise<void> {
@@ -141,7 +145,8 @@ export class Incoming {
 		const { delimiter, decimal, thousands, headerLine, unitsLine, comment, part, quotes } = this.preview!.reading!;
 		// What follows from the cut is guessed again unless it is what was changed.
 		const own = { ...(part === undefined ? {} : { part }), ...(quotes === undefined ? {} : { quotes }) };
-		const kept = 'delimiter' in change || 'quotes' in change ? own : { delimiter, decimal, thousands, headerLine, unitsLine, comment, ...own };
+		const kept =
+			'delimiter' in change || 'quotes' in change ? own : { delimiter, decimal, thousands, headerLine, unitsLine, comment, ...own };
 		return this.ask(this.preview!.file.id, { as: 'table', reading: { ...kept, ...change } });
 	}
 
@@ -151,7 +156,13 @@ export class Incoming {
 		this.problem = '';
 		this.share = 0;
 		try {
-			const job = await startWork(this.workspace.path('/imports'), { fileId: p.file.id, ...(this.card ? { incomingId: this.card } : {}), name: this.title, ...this.choice(), ...extra });
+			const job = await startWork(this.workspace.path('/imports'), {
+				fileId: p.file.id,
+				...(this.card ? { incomingId: this.card } : {}),
+				name: this.title,
+				...this.choice(),
+				...extra
+			});
 			this.job = job;
 			await this.finished(job);
 		} catch (error) {
@@ -169,7 +180,9 @@ export class Incoming {
 				return this.workspace.refresh();
 			}
 			if (job.state === 'failed' || job.state === 'cancelled') {
-				this.problem = job.outcome?.problem ? [job.outcome.problem.title, job.outcome.problem.hint].filter(Boolean).join('. ') : (job.outcome?.message ?? 'It did not work.');
+				this.problem = job.outcome?.problem
+					? [job.outcome.problem.title, job.outcome.problem.hint].filter(Boolean).join('. ')
+					: (job.outcome?.message ?? 'It did not work.');
 				return;
 			}
 			await new Promise((r) => setTimeout(r, 250));
@@ -180,7 +193,9 @@ export class Incoming {
 /** What was read, in one line. */
 export function reportOf(o: NonNullable<Job['outcome']>, unit: string): string {
 	const notes = Array.isArray(o['notes']) && o['notes'].length ? `; ${o['notes'].join('; ')}` : '';
-	if (o.rows !== undefined) return `${spaced(o.rows)} rows read, ${spaced(o.held ?? 0)} held back, ${spaced(o.noted ?? 0)} noted${o['changes'] ? `; ${String(o['changes'])}` : ''}`;
-	if (o['cells'] !== undefined) return `${spaced(Number(o['cells']))} cells read, ${spaced(Number(o['missing']))} without a value, ${spaced(Number(o['min']), 1)} to ${spaced(Number(o['max']), 1)} ${unit}${notes}`;
+	if (o.rows !== undefined)
+		return `${spaced(o.rows)} rows read, ${spaced(o.held ?? 0)} held back, ${spaced(o.noted ?? 0)} noted${o['changes'] ? `; ${String(o['changes'])}` : ''}`;
+	if (o['cells'] !== undefined)
+		return `${spaced(Number(o['cells']))} cells read, ${spaced(Number(o['missing']))} without a value, ${spaced(Number(o['min']), 1)} to ${spaced(Number(o['max']), 1)} ${unit}${notes}`;
 	return String(o['said'] ?? 'read');
 }

@@ -7,11 +7,21 @@ const SAVE_AS: Record<string, readonly string[]> = {
 	surface: ['obj', 'stl', 'ply', 'glb']
 };
 
-const NAMES: Record<string, string> = { tif: 'GeoTIFF', asc: 'ASCII grid', gpkg: 'GeoPackage', geojson: 'GeoJSON', zip: 'shapefiles', glb: 'glTF', placed: 'CSV with places' };
+const NAMES: Record<string, string> = {
+	tif: 'GeoTIFF',
+	asc: 'ASCII grid',
+	gpkg: 'GeoPackage',
+	geojson: 'GeoJSON',
+	zip: 'shapefiles',
+	glb: 'glTF',
+	placed: 'CSV with places'
+};
 
 /** What a format is called. */
 export const formatName = (format: string): string => NAMES[format] ?? format.toUpperCase();
 
 /** The formats of one source: LAS holds readings along one hole, AGS collars and logs. */
 export const formatsOf = (kind: string, tableKind: unknown): readonly string[] =>
-	(SAVE_AS[kind] ?? []).filter((f) => (f === 'las' ? tableKind === 'readings' : f === 'ags' ? tableKind === 'collars' || tableKind === 'intervals' : true));
+	(SAVE_AS[kind] ?? []).filter((f) =>
+		f === 'las' ? tableKind === 'readings' : f === 'ags' ? tableKind === 'collars' || tableKind === 'intervals' : true
+	);

@@ -3,11 +3,28 @@
 	import { CONTACT_KINDS, type ContactKind, type Unit } from '#core/units/column';
 
 	/** Units in age order. */
-	let { units, change, taken = [] }: { units: Unit[]; change: (units: Unit[]) => Promise<boolean> | void; /** Ids that other units have. */ taken?: string[] } = $props();
+	let {
+		units,
+		change,
+		taken = []
+	}: { units: Unit[]; change: (units: Unit[]) => Promise<boolean> | void; /** Ids that other units have. */ taken?: string[] } = $props();
 	let name = $state('');
 	let dragged = $state<number | null>(null);
 
-	const PALETTE = ['#C9B46A', '#C98F86', '#E3C27A', '#7F8C74', '#7FB3C8', '#C4773F', '#6B6F86', '#9A86B8', '#88A96B', '#B07A6A', '#5E93A8', '#A8A29A'];
+	const PALETTE = [
+		'#C9B46A',
+		'#C98F86',
+		'#E3C27A',
+		'#7F8C74',
+		'#7FB3C8',
+		'#C4773F',
+		'#6B6F86',
+		'#9A86B8',
+		'#88A96B',
+		'#B07A6A',
+		'#5E93A8',
+		'#A8A29A'
+	];
 	const KIND_HELP: Record<ContactKind, string> = {
 		conformable: 'its base is parallel to the layers around it',
 		erosional: 'its base cuts what is older',
@@ -17,12 +34,23 @@
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
-		const id = name.trim().toLowerCase().replace(/[^a-z0-9]+/g, '-').slice(0, 36) || `unit-${units.length + 1}`;
+		const id =
+			name
+				.trim()
+				.toLowerCase()
+				.replace(/[^a-z0-9]+/g, '-')
+				.slice(0, 36) || `unit-${units.length + 1}`;
 		const known = new Set([...taken, ...units.map((u) => u.id)]);
 		let unique = id;
 		for (let n = 2; known.has(unique); n++) unique = `${id}-${n}`;
 		const wanted = name.trim();
-		if ((await change([...units, { id: unique, name: wanted, color: PALETTE[(units.length + taken.length) % PALETTE.length]!, contact: 'conformable' }])) !== false) name = '';
+		if (
+			(await change([
+				...units,
+				{ id: unique, name: wanted, color: PALETTE[(units.length + taken.length) % PALETTE.length]!, contact: 'conformable' }
+			])) !== false
+		)
+			name = '';
 	}
 	function move(from: number, to: number) {
 		if (to < 0 || to >= units.length || from === to) return;
@@ -50,37 +78,103 @@
 		>
 			<div class="flex items-center gap-1.5">
 				<GripVertical size={14} class="quiet cursor-grab" />
-				<input type="color" class="h-5 w-7 cursor-pointer" aria-label="Colour of {u.name}" value={u.color} onchange={(e) => set(i, { color: e.currentTarget.value })} />
-				<input class="input input-xs min-w-0 flex-1" aria-label="Name of unit {i + 1}" value={u.name} onchange={(e) => e.currentTarget.value.trim() && set(i, { name: e.currentTarget.value.trim() })} />
-				<button class="btn btn-ghost btn-xs btn-square" aria-label="Make {u.name} younger" title="Younger" disabled={i === 0} onclick={() => move(i, i - 1)}><ArrowUp size={14} /></button>
-				<button class="btn btn-ghost btn-xs btn-square" aria-label="Make {u.name} older" title="Older" disabled={i === units.length - 1} onclick={() => move(i, i + 1)}><ArrowDown size={14} /></button>
-				<button class="btn btn-ghost btn-xs btn-square" aria-label="Remove {u.name}" title="Remove" onclick={() => change(units.filter((_, k) => k !== i))}><Trash2 size={14} /></button>
+				<input
+					type="color"
+					class="h-5 w-7 cursor-pointer"
+					aria-label="Colour of {u.name}"
+					value={u.color}
+					onchange={(e) => set(i, { color: e.currentTarget.value })}
+				/>
+				<input
+					class="input input-xs min-w-0 flex-1"
+					aria-label="Name of unit {i + 1}"
+					value={u.name}
+					onchange={(e) => e.currentTarget.value.trim() && set(i, { name: e.currentTarget.value.trim() })}
+				/>
+				<button
+					class="btn btn-ghost btn-xs btn-square"
+					aria-label="Make {u.name} younger"
+					title="Younger"
+					disabled={i === 0}
+					onclick={() => move(i, i - 1)}><ArrowUp size={14} /></button
+				>
+				<button
+					class="btn btn-ghost btn-xs btn-square"
+					aria-label="Make {u.name} older"
+					title="Older"
+					disabled={i === units.length - 1}
+					onclick={() => move(i, i + 1)}><ArrowDown size={14} /></button
+				>
+				<button
+					class="btn btn-ghost btn-xs btn-square"
+					aria-label="Remove {u.name}"
+					title="Remove"
+					onclick={() => change(units.filter((_, k) => k !== i))}><Trash2 size={14} /></button
+				>
 			</div>
 			{#if i < units.length - 1}
 				<div class="mt-1 flex items-center gap-2 pl-5">
 					<svg width="54" height="10" aria-hidden="true">
-						{#if u.contact === 'conformable'}<path d="M0 5h54" stroke="currentColor" fill="none" />{:else if u.contact === 'intrusive'}<path d="M0 5h54" stroke="currentColor" fill="none" stroke-dasharray="2 2" /><path d="M4 5l3 4M14 5l3 4M24 5l3 4M34 5l3 4M44 5l3 4" stroke="currentColor" />{:else}<path d="M0 5q4.5-7 9 0t9 0t9 0t9 0t9 0t9 0" stroke="currentColor" fill="none" />{/if}
+						{#if u.contact === 'conformable'}<path d="M0 5h54" stroke="currentColor" fill="none" />{:else if u.contact === 'intrusive'}<path
+								d="M0 5h54"
+								stroke="currentColor"
+								fill="none"
+								stroke-dasharray="2 2"
+							/><path d="M4 5l3 4M14 5l3 4M24 5l3 4M34 5l3 4M44 5l3 4" stroke="currentColor" />{:else}<path
+								d="M0 5q4.5-7 9 0t9 0t9 0t9 0t9 0t9 0"
+								stroke="currentColor"
+								fill="none"
+							/>{/if}
 					</svg>
-					<select class="select select-xs flex-1" aria-label="Contact kind of {u.name}" title={KIND_HELP[u.contact]} value={u.contact} onchange={(e) => set(i, { contact: e.currentTarget.value as ContactKind })}>
+					<select
+						class="select select-xs flex-1"
+						aria-label="Contact kind of {u.name}"
+						title={KIND_HELP[u.contact]}
+						value={u.contact}
+						onchange={(e) => set(i, { contact: e.currentTarget.value as ContactKind })}
+					>
 						{#each CONTACT_KINDS as k (k)}<option value={k} title={KIND_HELP[k]}>{k}</option>{/each}
 					</select>
 					{#if u.contact === 'intrusive'}
-						<select class="select select-xs w-24" aria-label="Form of {u.name}" title="A sheet (dyke, vein) has two walls that follow each other; a body closes on itself" value={u.form ?? ''} onchange={(e) => set(i, { form: (e.currentTarget.value || undefined) as Unit['form'] })}>
+						<select
+							class="select select-xs w-24"
+							aria-label="Form of {u.name}"
+							title="A sheet (dyke, vein) has two walls that follow each other; a body closes on itself"
+							value={u.form ?? ''}
+							onchange={(e) => set(i, { form: (e.currentTarget.value || undefined) as Unit['form'] })}
+						>
 							<option value="">as it looks</option><option value="body">body</option><option value="sheet">sheet</option>
 						</select>
 					{/if}
 				</div>
 				{#if u.contact === 'intrusive' && u.form !== 'sheet'}
-					<label class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs" title="As a body. Where holes end inside it, nothing says how it goes on: it closes there, or keeps its outline to the end of the model">
+					<label
+						class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs"
+						title="As a body. Where holes end inside it, nothing says how it goes on: it closes there, or keeps its outline to the end of the model"
+					>
 						where holes end inside, it
-						<select class="select select-xs w-36" aria-label="{u.name} beyond its holes" value={u.opens ?? ''} onchange={(e) => set(i, { opens: (e.currentTarget.value || undefined) as Unit['opens'] })}>
-							<option value="">closes</option><option value="down">goes on downwards</option><option value="up">goes on upwards</option><option value="both">goes on both ways</option>
+						<select
+							class="select select-xs w-36"
+							aria-label="{u.name} beyond its holes"
+							value={u.opens ?? ''}
+							onchange={(e) => set(i, { opens: (e.currentTarget.value || undefined) as Unit['opens'] })}
+						>
+							<option value="">closes</option><option value="down">goes on downwards</option><option value="up">goes on upwards</option
+							><option value="both">goes on both ways</option>
 						</select>
 					</label>
 				{/if}
 				{#if u.contact === 'intrusive' && u.form !== 'body'}
-					<label class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs" title="As a sheet. On: it ends on the way to a hole that passes it without meeting it. Off: it keeps its thickness there, and the hole is left aside">
-						<input type="checkbox" class="checkbox checkbox-xs" checked={u.thinsOut !== false} onchange={(e) => set(i, { thinsOut: e.currentTarget.checked ? undefined : false })} />{u.name} thins out where holes pass it
+					<label
+						class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs"
+						title="As a sheet. On: it ends on the way to a hole that passes it without meeting it. Off: it keeps its thickness there, and the hole is left aside"
+					>
+						<input
+							type="checkbox"
+							class="checkbox checkbox-xs"
+							checked={u.thinsOut !== false}
+							onchange={(e) => set(i, { thinsOut: e.currentTarget.checked ? undefined : false })}
+						/>{u.name} thins out where holes pass it
 					</label>
 				{/if}
 			{:else}
@@ -90,5 +184,12 @@
 	{/each}
 </ol>
 <form class="mt-3 flex gap-2" onsubmit={add}>
-	<input class="input input-sm min-w-0 flex-1" placeholder="name of a unit" aria-label="Name of the new unit" required maxlength="200" bind:value={name} /><button class="btn btn-sm"><Plus size={15} />Add</button>
+	<input
+		class="input input-sm min-w-0 flex-1"
+		placeholder="name of a unit"
+		aria-label="Name of the new unit"
+		required
+		maxlength="200"
+		bind:value={name}
+	/><button class="btn btn-sm"><Plus size={15} />Add</button>
 </form>

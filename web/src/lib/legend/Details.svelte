@@ -22,7 +22,10 @@
 					['Northing', `${spaced(h.collar[1], 1)} ${unit}`],
 					['Elevation', `${spaced(h.collar[2], 1)} ${unit}`],
 					['Length', `${spaced(h.totalDepth, 1)} ${unit}`],
-					...misfits.map((m): [string, string] => [`${workspace.modelUnit(m.surface)?.name ?? ''} base at ${spaced(m.depth, 1)} ${unit}`, m.distance === null ? 'not in the model' : `${spaced(m.distance, 2)} ${unit} off`])
+					...misfits.map((m): [string, string] => [
+						`${workspace.modelUnit(m.surface)?.name ?? ''} base at ${spaced(m.depth, 1)} ${unit}`,
+						m.distance === null ? 'not in the model' : `${spaced(m.distance, 2)} ${unit} off`
+					])
 				];
 			}
 			case 'unit': {
@@ -32,15 +35,30 @@
 				return [
 					['Contact below', u?.contact ?? ''],
 					['Volume', v ? volume(v.volume, unit) : 'not built'],
-					...(surface ? ([['Contacts', String(surface.contacts)], ['Misfit, RMS', `${spaced(surface.rms, 3)} ${unit}`], ['Misfit, greatest', `${spaced(surface.max, 3)} ${unit}`]] as [string, string][]) : [])
+					...(surface
+						? ([
+								['Contacts', String(surface.contacts)],
+								['Misfit, RMS', `${spaced(surface.rms, 3)} ${unit}`],
+								['Misfit, greatest', `${spaced(surface.max, 3)} ${unit}`]
+							] as [string, string][])
+						: [])
 				];
 			}
 			case 'fault': {
 				const f = workspace.interpretation?.faults.faults.find((x) => x.id === s.id);
-				return f ? [['Dip', `${f.dip}° to ${String(Math.round(f.dipAzimuth)).padStart(3, '0')}°`], ['Trace', `${f.trace.length} vertices`], ['Cuts', `${workspace.units.find((u) => u.id === f.youngestCut)?.name ?? '?'} and older`]] : [];
+				return f
+					? [
+							['Dip', `${f.dip}° to ${String(Math.round(f.dipAzimuth)).padStart(3, '0')}°`],
+							['Trace', `${f.trace.length} vertices`],
+							['Cuts', `${workspace.units.find((u) => u.id === f.youngestCut)?.name ?? '?'} and older`]
+						]
+					: [];
 			}
 			case 'holes':
-				return [['Holes', String(s.names.length)], ['', s.names.slice(0, 12).join(', ') + (s.names.length > 12 ? ' …' : '')]];
+				return [
+					['Holes', String(s.names.length)],
+					['', s.names.slice(0, 12).join(', ') + (s.names.length > 12 ? ' …' : '')]
+				];
 			case 'rows':
 				return rowLines(s.table, s.rows);
 			case 'object': {
@@ -51,8 +69,16 @@
 					['Revision', String(o.revision)],
 					['State', o.missing ? 'not built yet' : o.outOfDate ? 'out of date' : 'up to date'],
 					['Made from', o.inputs.map((i) => workspace.objects.find((x) => x.id === i)?.name).join(', ') || 'a source'],
-					['Used by', workspace.objects.filter((x) => x.inputs.includes(o.id)).map((x) => x.name).join(', ') || 'nothing yet'],
-					...(o.built ? ([['Built', `${o.built.createdAt.slice(0, 16).replace('T', ' ')}, ${o.built.seconds.toFixed(2)} s`]] as [string, string][]) : []),
+					[
+						'Used by',
+						workspace.objects
+							.filter((x) => x.inputs.includes(o.id))
+							.map((x) => x.name)
+							.join(', ') || 'nothing yet'
+					],
+					...(o.built
+						? ([['Built', `${o.built.createdAt.slice(0, 16).replace('T', ' ')}, ${o.built.seconds.toFixed(2)} s`]] as [string, string][])
+						: []),
 					['Content', o.contentHash.slice(0, 12) || '–']
 				];
 			}
@@ -62,19 +88,41 @@
 	function rowLines(table: string, rows: number[]): [string, string][] {
 		const set = workspace.sets.of(table);
 		if (!set) return [['Rows', String(rows.length)]];
-		if (rows.length !== 1) return [['Rows', String(rows.length)], ...(set.place === 'map' ? [] : ([['Holes', String(workspace.selectedHoles.size)]] as [string, string][]))];
+		if (rows.length !== 1)
+			return [
+				['Rows', String(rows.length)],
+				...(set.place === 'map' ? [] : ([['Holes', String(workspace.selectedHoles.size)]] as [string, string][]))
+			];
 		const i = set.row.indexOf(rows[0]!);
 		if (i < 0) return [['', 'held back or left out: see Check']];
 		const hole = set.place === 'map' ? null : workspace.sets.paths?.holes[set.hole[i]!]?.name;
-		const place: [string, string][] = set.place === 'interval' ? [['From – to', `${spaced(set.from[i]!, 2)} – ${spaced(set.to[i]!, 2)} ${unit}`]] : set.place === 'depth' ? [['Depth', `${spaced(set.from[i]!, 2)} ${unit}`]] : set.place === 'map' ? [['Easting', spaced(set.xyz[3 * i]!, 1)], ['Northing', spaced(set.xyz[3 * i + 1]!, 1)]] : [];
-		return [...(hole ? ([['Hole', hole]] as [string, string][]) : []), ...place, ...set.columns.map((c): [string, string] => [c.label, valueText(c, i) || '–'])];
+		const place: [string, string][] =
+			set.place === 'interval'
+				? [['From – to', `${spaced(set.from[i]!, 2)} – ${spaced(set.to[i]!, 2)} ${unit}`]]
+				: set.place === 'depth'
+					? [['Depth', `${spaced(set.from[i]!, 2)} ${unit}`]]
+					: set.place === 'map'
+						? [
+								['Easting', spaced(set.xyz[3 * i]!, 1)],
+								['Northing', spaced(set.xyz[3 * i + 1]!, 1)]
+							]
+						: [];
+		return [
+			...(hole ? ([['Hole', hole]] as [string, string][]) : []),
+			...place,
+			...set.columns.map((c): [string, string] => [c.label, valueText(c, i) || '–'])
+		];
 	}
-	const oneHole = $derived(s?.kind === 'hole' ? s.name : s?.kind === 'rows' && workspace.selectedHoles.size === 1 ? [...workspace.selectedHoles][0]! : null);
+	const oneHole = $derived(
+		s?.kind === 'hole' ? s.name : s?.kind === 'rows' && workspace.selectedHoles.size === 1 ? [...workspace.selectedHoles][0]! : null
+	);
 	let sheet = $state<string | null>(null);
 
 	const leaveOut = (hole: string) =>
 		workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/holes/${encodeURIComponent(hole)}/exclude`), { excluded: true });
+			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/holes/${encodeURIComponent(hole)}/exclude`), {
+				excluded: true
+			});
 			workspace.selection = null;
 			await workspace.refresh();
 			workspace.say(`${changed} rows of ${hole} are left out. Ctrl Z undoes it.`);
@@ -94,13 +142,16 @@
 {#if s}
 	<p class="mb-1 font-medium">{title}</p>
 	<dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-sm">
-		{#each lines as [label, value], i (label + i)}<dt class="quiet">{label}</dt><dd class="numbers text-right break-words">{value}</dd>{/each}
+		{#each lines as [label, value], i (label + i)}<dt class="quiet">{label}</dt>
+			<dd class="numbers text-right break-words">{value}</dd>{/each}
 	</dl>
 	<div class="mt-1 flex flex-wrap gap-1">
 		{#if oneHole}
 			<button class="btn btn-xs" onclick={() => (sheet = oneHole)}>All of {oneHole}</button>
 		{/if}
-		{#if s.kind === 'hole'}<button class="btn btn-xs" title="Leave this hole out of all tables" onclick={() => leaveOut(s.name)}>Leave it out</button>{/if}
+		{#if s.kind === 'hole'}<button class="btn btn-xs" title="Leave this hole out of all tables" onclick={() => leaveOut(s.name)}
+				>Leave it out</button
+			>{/if}
 		{#if s.kind === 'rows' && s.rows.length === 1}<a class="btn btn-xs" href={rowLink(s.table, s.rows[0]!)}>Go to the row</a>{/if}
 	</div>
 {:else}

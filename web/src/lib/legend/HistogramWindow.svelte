@@ -4,7 +4,19 @@
 	import type { ReadyScale } from '#core/styles/scale';
 	import { sortedColumn } from '#core/styles/style';
 
-	let { column, scale, log, window, change }: { column: NumberColumn; scale: ReadyScale; log: boolean; window: [number, number] | undefined; change: (window: [number, number] | null) => void } = $props();
+	let {
+		column,
+		scale,
+		log,
+		window,
+		change
+	}: {
+		column: NumberColumn;
+		scale: ReadyScale;
+		log: boolean;
+		window: [number, number] | undefined;
+		change: (window: [number, number] | null) => void;
+	} = $props();
 	const WIDTH = 206;
 	const HEIGHT = 54;
 	const sorted = $derived(sortedColumn(column));
@@ -13,7 +25,9 @@
 	const low = $derived(bins.limits[0]!);
 	const high = $derived(bins.limits[bins.limits.length - 1]!);
 	const straight = $derived(!(log && low > 0));
-	const x = $derived((v: number) => Math.min(WIDTH, Math.max(0, (straight ? (v - low) / (high - low) : Math.log(Math.max(v, 1e-300) / low) / Math.log(high / low)) * WIDTH)));
+	const x = $derived((v: number) =>
+		Math.min(WIDTH, Math.max(0, (straight ? (v - low) / (high - low) : Math.log(Math.max(v, 1e-300) / low) / Math.log(high / low)) * WIDTH))
+	);
 	const value = $derived((px: number) => (straight ? low + ((high - low) * px) / WIDTH : low * (high / low) ** (px / WIDTH)));
 	const statistics = $derived(statisticsOf(sorted, window?.[0], window?.[1]));
 	const short = (v: number) => (Number.isNaN(v) ? '–' : String(Number(v.toPrecision(4))));
@@ -35,7 +49,15 @@
 	function down(event: PointerEvent) {
 		const px = at(event);
 		const was: [number, number] = window ? [x(window[0]), x(window[1])] : [0, WIDTH];
-		const part = !window ? 'new' : Math.abs(px - was[0]) < 6 ? 'low' : Math.abs(px - was[1]) < 6 ? 'high' : px > was[0] && px < was[1] ? 'both' : 'new';
+		const part = !window
+			? 'new'
+			: Math.abs(px - was[0]) < 6
+				? 'low'
+				: Math.abs(px - was[1]) < 6
+					? 'high'
+					: px > was[0] && px < was[1]
+						? 'both'
+						: 'new';
 		drag = { part, from: px, was };
 		box!.setPointerCapture(event.pointerId);
 	}
@@ -62,10 +84,28 @@
 {#if sorted.length === 0}
 	<p class="quiet text-xs">The column holds no number in any row in use.</p>
 {:else}
-	<svg bind:this={box} viewBox="0 0 {WIDTH} {HEIGHT + 4}" class="block w-full touch-none select-none" role="group" aria-label="Histogram of {column.label}. Drag over it to show only values in a window." onpointerdown={down} onpointermove={move} onpointerup={() => (drag = null)}>
+	<svg
+		bind:this={box}
+		viewBox="0 0 {WIDTH} {HEIGHT + 4}"
+		class="block w-full touch-none select-none"
+		role="group"
+		aria-label="Histogram of {column.label}. Drag over it to show only values in a window."
+		onpointerdown={down}
+		onpointermove={move}
+		onpointerup={() => (drag = null)}
+	>
 		{#each bins.counts as n, i (i)}
 			{@const mid = straight ? (bins.limits[i]! + bins.limits[i + 1]!) / 2 : Math.sqrt(bins.limits[i]! * bins.limits[i + 1]!)}
-			<rect x={(i * WIDTH) / bins.counts.length} y={HEIGHT - (HEIGHT * n) / most} width={WIDTH / bins.counts.length - 0.6} height={(HEIGHT * n) / most} fill={scale.color(mid)} stroke="#1E2A26" stroke-opacity=".35" stroke-width=".5" />
+			<rect
+				x={(i * WIDTH) / bins.counts.length}
+				y={HEIGHT - (HEIGHT * n) / most}
+				width={WIDTH / bins.counts.length - 0.6}
+				height={(HEIGHT * n) / most}
+				fill={scale.color(mid)}
+				stroke="#1E2A26"
+				stroke-opacity=".35"
+				stroke-width=".5"
+			/>
 		{/each}
 		<path d="M0 {HEIGHT + 0.5}h{WIDTH}" stroke="currentColor" stroke-opacity=".5" />
 		{#if window}
@@ -74,14 +114,35 @@
 		{/if}
 		{#each [0, 1] as const as end (end)}
 			{@const px = window ? x(window[end]!) : end * WIDTH}
-			<g role="slider" tabindex="0" aria-label="{end ? 'Upper' : 'Lower'} limit of {column.label}" aria-valuenow={window?.[end] ?? (end ? high : low)} aria-valuemin={low} aria-valuemax={high} onkeydown={(e) => keys(e, end)} class="cursor-ew-resize">
-				<path d="M{px} 0v{HEIGHT + 3}" stroke="var(--color-info)" stroke-width="2" /><rect x={px - 3} y={HEIGHT - 8} width="6" height="11" fill="var(--color-info)" />
+			<g
+				role="slider"
+				tabindex="0"
+				aria-label="{end ? 'Upper' : 'Lower'} limit of {column.label}"
+				aria-valuenow={window?.[end] ?? (end ? high : low)}
+				aria-valuemin={low}
+				aria-valuemax={high}
+				onkeydown={(e) => keys(e, end)}
+				class="cursor-ew-resize"
+			>
+				<path d="M{px} 0v{HEIGHT + 3}" stroke="var(--color-info)" stroke-width="2" /><rect
+					x={px - 3}
+					y={HEIGHT - 8}
+					width="6"
+					height="11"
+					fill="var(--color-info)"
+				/>
 			</g>
 		{/each}
 	</svg>
-	<div class="numbers flex justify-between text-xs"><span>{short(low)}</span><span>{column.unit}{straight ? '' : ', log'}</span><span>{short(high)}</span></div>
+	<div class="numbers flex justify-between text-xs">
+		<span>{short(low)}</span><span>{column.unit}{straight ? '' : ', log'}</span><span>{short(high)}</span>
+	</div>
 	<dl class="numbers mt-1 grid grid-cols-4 gap-x-2 text-xs" aria-label="Of what is in the window">
-		{#each [['count', String(statistics.count)], ['mean', short(statistics.mean)], ['median', short(statistics.median)], ['st. dev.', short(statistics.deviation)]] as const as [name, text] (name)}<div><dt class="quiet">{name}</dt><dd>{text}</dd></div>{/each}
+		{#each [['count', String(statistics.count)], ['mean', short(statistics.mean)], ['median', short(statistics.median)], ['st. dev.', short(statistics.deviation)]] as const as [name, text] (name)}<div
+			>
+				<dt class="quiet">{name}</dt>
+				<dd>{text}</dd>
+			</div>{/each}
 	</dl>
 	{#if window}<button class="link text-xs" onclick={() => change(null)}>show all values again</button>{/if}
 {/if}

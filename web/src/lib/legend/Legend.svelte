@@ -20,7 +20,11 @@
 	const contacts = $derived(new Map((workspace.report?.surfaces ?? []).map((s) => [s.unit, s.contacts])));
 	const along = $derived(workspace.along);
 	const collars = $derived(workspace.tables.find((t) => t.state['kind'] === 'collars'));
-	const onMap = $derived(workspace.tables.filter((t) => ['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))));
+	const onMap = $derived(
+		workspace.tables.filter((t) =>
+			['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))
+		)
+	);
 	let open = $state<string | null>(null);
 
 	function onlyThis(id: string) {
@@ -55,19 +59,51 @@
 </script>
 
 {#snippet eye(name: string, label: string)}
-	<button class="quiet hover:text-base-content" aria-pressed={workspace.shown(name)} aria-label="{workspace.shown(name) ? 'Hide' : 'Show'} {label}" title={workspace.shown(name) ? 'Hide' : 'Show'} onclick={() => workspace.toggle(name)}>
+	<button
+		class="quiet hover:text-base-content"
+		aria-pressed={workspace.shown(name)}
+		aria-label="{workspace.shown(name) ? 'Hide' : 'Show'} {label}"
+		title={workspace.shown(name) ? 'Hide' : 'Show'}
+		onclick={() => workspace.toggle(name)}
+	>
 		{#if workspace.shown(name)}<Eye size={15} />{:else}<EyeOff size={15} />{/if}
 	</button>
 {/snippet}
 {#snippet opacity(name: string, label: string)}
-	<input type="range" min="0.05" max="1" step="0.05" class="range range-xs w-14" aria-label="Opacity of {label}" title="Opacity" value={workspace.opacityOf(name)} oninput={(e) => (bench.opacity[name] = Number(e.currentTarget.value))} />
+	<input
+		type="range"
+		min="0.05"
+		max="1"
+		step="0.05"
+		class="range range-xs w-14"
+		aria-label="Opacity of {label}"
+		title="Opacity"
+		value={workspace.opacityOf(name)}
+		oninput={(e) => (bench.opacity[name] = Number(e.currentTarget.value))}
+	/>
 {/snippet}
 {#snippet dataSet(t: ProjectObject, shape: 'tube' | 'dot' | 'disc', name: string)}
 	{@const set = open === t.id ? workspace.sets.of(t.id) : null}
 	<div class="flex items-center gap-2 py-0.5">
-		<button class="shrink-0" aria-expanded={open === t.id} aria-label="Style of {name}" title="Change how it is drawn" onclick={() => (open = open === t.id ? null : t.id)}><Symbol color={symbolColor(t.id)} {shape} id={t.id} /></button>
-		<button class="min-w-0 flex-1 truncate text-left text-sm hover:underline" title="{name}{by(t.id) ? ` by ${by(t.id)}` : ''}" onclick={() => (workspace.selection = { kind: 'object', id: t.id })}>{name}{#if by(t.id)}<span class="quiet">, {by(t.id)}</span>{/if}</button>
-		<button class="quiet" aria-label="{open === t.id ? 'Close' : 'Open'} the style of {name}" onclick={() => (open = open === t.id ? null : t.id)}>{#if open === t.id}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}</button>
+		<button
+			class="shrink-0"
+			aria-expanded={open === t.id}
+			aria-label="Style of {name}"
+			title="Change how it is drawn"
+			onclick={() => (open = open === t.id ? null : t.id)}><Symbol color={symbolColor(t.id)} {shape} id={t.id} /></button
+		>
+		<button
+			class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
+			title="{name}{by(t.id) ? ` by ${by(t.id)}` : ''}"
+			onclick={() => (workspace.selection = { kind: 'object', id: t.id })}
+			>{name}{#if by(t.id)}<span class="quiet">, {by(t.id)}</span>{/if}</button
+		>
+		<button
+			class="quiet"
+			aria-label="{open === t.id ? 'Close' : 'Open'} the style of {name}"
+			onclick={() => (open = open === t.id ? null : t.id)}
+			>{#if open === t.id}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}</button
+		>
 		{@render eye(`data:${t.id}`, name)}
 	</div>
 	{#if open === t.id}
@@ -77,20 +113,41 @@
 
 <h2 class="panel-title mb-1.5">Legend</h2>
 {#if workspace.paint}
-	<div class="border-info mb-2 border-l-4 px-2 text-sm" role="status">Surfaces show: {workspace.paint.label}. <button class="link" onclick={() => (workspace.paint = null)}>Show units</button></div>
+	<div class="border-info mb-2 border-l-4 px-2 text-sm" role="status">
+		Surfaces show: {workspace.paint.label}. <button class="link" onclick={() => (workspace.paint = null)}>Show units</button>
+	</div>
 {/if}
 {#if units.length === 0}
 	<p class="quiet text-sm">No units yet. Put them into the column under Interpret.</p>
 {/if}
 <ul class="flex flex-col" aria-label="Units, youngest first">
 	{#each listed as u (u.id)}
-		<li class="group flex items-center gap-2 py-0.5 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}">
+		<li
+			class="group flex items-center gap-2 py-0.5 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`)
+				? ''
+				: 'quiet line-through'}"
+		>
 			<label class="relative block shrink-0 cursor-pointer" title="Change the colour">
 				<Symbol color={u.color} pattern={proposePattern(u.name)} id="unit-{u.id}" />
-				<input type="color" class="absolute inset-0 w-7 cursor-pointer opacity-0" aria-label="Colour of {u.name}" value={u.color} onchange={(e) => recolor(u.id, e.currentTarget.value)} />
+				<input
+					type="color"
+					class="absolute inset-0 w-7 cursor-pointer opacity-0"
+					aria-label="Colour of {u.name}"
+					value={u.color}
+					onchange={(e) => recolor(u.id, e.currentTarget.value)}
+				/>
 			</label>
-			<button class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.selection?.kind === 'unit' && workspace.selection.id === u.id ? 'font-semibold' : ''}" title="{u.name}: press for details" onclick={() => (workspace.selection = { kind: 'unit', id: u.id })}>{u.name}</button>
-			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyThis(u.id)}>only this</button>
+			<button
+				class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.selection?.kind === 'unit' &&
+				workspace.selection.id === u.id
+					? 'font-semibold'
+					: ''}"
+				title="{u.name}: press for details"
+				onclick={() => (workspace.selection = { kind: 'unit', id: u.id })}>{u.name}</button
+			>
+			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyThis(u.id)}
+				>only this</button
+			>
 			<span class="numbers quiet text-xs group-focus-within:hidden group-hover:hidden" title="contacts">{contacts.get(u.id) ?? ''}</span>
 			{@render eye(`unit:${u.id}`, u.name)}
 		</li>
@@ -100,8 +157,13 @@
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Structures</h3>
 	{#each faults as f (f.id)}
 		<div class="flex items-center gap-2 py-0.5">
-			<svg width="28" height="12" aria-hidden="true"><path d="M1 6h26" stroke="#8A2F2F" stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke="#8A2F2F" stroke-width="1.4" /></svg>
-			<button class="min-w-0 flex-1 truncate text-left text-sm hover:underline" onclick={() => (workspace.selection = { kind: 'fault', id: f.id })}>{f.name}</button>
+			<svg width="28" height="12" aria-hidden="true"
+				><path d="M1 6h26" stroke="#8A2F2F" stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke="#8A2F2F" stroke-width="1.4" /></svg
+			>
+			<button
+				class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
+				onclick={() => (workspace.selection = { kind: 'fault', id: f.id })}>{f.name}</button
+			>
 			{@render eye(`fault:${f.id}`, f.name)}
 		</div>
 	{/each}
@@ -110,9 +172,13 @@
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Fault blocks</h3>
 	{#each blocks as b (b.id)}
 		<div class="group flex items-center gap-2 py-0.5 {workspace.shown(`block:${b.id}`) ? '' : 'quiet line-through'}">
-			<svg width="28" height="14" aria-hidden="true"><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg>
+			<svg width="28" height="14" aria-hidden="true"
+				><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg
+			>
 			<span class="min-w-0 flex-1 truncate text-sm" title={b.name}>{b.name}</span>
-			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyBlock(b.id)}>only this</button>
+			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyBlock(b.id)}
+				>only this</button
+			>
 			{@render eye(`block:${b.id}`, b.name)}
 		</div>
 	{/each}
@@ -121,22 +187,46 @@
 {#if collars}{@render dataSet(collars, 'dot', 'Collars')}{/if}
 <div class="flex items-center gap-2 py-0.5">
 	<svg width="28" height="14" aria-hidden="true"><path d="M5 2l14 10" stroke="#1E2A26" stroke-width="3" /></svg>
-	<span class="flex-1 text-sm">Holes</span><span class="numbers quiet text-xs">{workspace.sets.paths?.holes.length ?? 0}</span>{@render eye('holes', 'holes')}
+	<span class="flex-1 text-sm">Holes</span><span class="numbers quiet text-xs">{workspace.sets.paths?.holes.length ?? 0}</span>{@render eye(
+		'holes',
+		'holes'
+	)}
 </div>
 {#if workspace.alongTables.length}
-	<label class="ml-9 flex items-center gap-2 py-0.5 text-sm">with
-		<select class="select select-xs min-w-0 flex-1" aria-label="Draw holes with" value={along} onchange={(e) => (bench.along = e.currentTarget.value)}>
+	<label class="ml-9 flex items-center gap-2 py-0.5 text-sm"
+		>with
+		<select
+			class="select select-xs min-w-0 flex-1"
+			aria-label="Draw holes with"
+			value={along}
+			onchange={(e) => (bench.along = e.currentTarget.value)}
+		>
 			{#each workspace.alongTables as t (t.id)}<option value={t.id}>{t.name}</option>{/each}
 		</select>
 	</label>
 	{#each workspace.alongTables as t (t.id)}{#if t.id === along}{@render dataSet(t, 'tube', t.name)}{/if}{/each}
 	<div class="ml-9"><CurvesEditor {workspace} /></div>
 {/if}
-{#each onMap as t (t.id)}{@render dataSet(t, String(t.state['kind']).toLowerCase().includes('orientations') ? 'disc' : 'dot', t.name)}{/each}
+{#each onMap as t (t.id)}{@render dataSet(
+		t,
+		String(t.state['kind']).toLowerCase().includes('orientations') ? 'disc' : 'dot',
+		t.name
+	)}{/each}
 {#if workspace.findingPlaces.length}
 	<div class="flex items-center gap-2 py-0.5">
-		<svg width="28" height="14" aria-hidden="true"><path d="M3.5 4.5l2-2h4l2 2v4l-2 2h-4l-2-2z" fill="none" stroke="#8A2F5C" stroke-width="1.6" /><circle cx="20" cy="6.5" r="4.4" fill="none" stroke="#A87B12" stroke-width="1.6" /></svg>
-		<span class="flex-1 text-sm">Findings, held back and noted</span><span class="numbers quiet text-xs">{workspace.findingPlaces.length}</span>{@render eye('findings', 'findings')}
+		<svg width="28" height="14" aria-hidden="true"
+			><path d="M3.5 4.5l2-2h4l2 2v4l-2 2h-4l-2-2z" fill="none" stroke="#8A2F5C" stroke-width="1.6" /><circle
+				cx="20"
+				cy="6.5"
+				r="4.4"
+				fill="none"
+				stroke="#A87B12"
+				stroke-width="1.6"
+			/></svg
+		>
+		<span class="flex-1 text-sm">Findings, held back and noted</span><span class="numbers quiet text-xs"
+			>{workspace.findingPlaces.length}</span
+		>{@render eye('findings', 'findings')}
 	</div>
 {/if}
 {#if workspace.things.some((t) => t.kind !== 'picture' || !t.core)}
@@ -144,19 +234,47 @@
 	{#each workspace.things.filter((t) => t.kind !== 'picture' || !t.core) as t (t.id)}
 		<div class="flex items-center gap-2 py-0.5">
 			<Symbol color="#2B5FA8" shape={t.kind === 'layer' ? 'line' : 'fill'} id={t.id} />
-			<button class="min-w-0 flex-1 truncate text-left text-sm hover:underline" onclick={() => (workspace.selection = { kind: 'object', id: t.id })}>{t.name}</button>
+			<button
+				class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
+				onclick={() => (workspace.selection = { kind: 'object', id: t.id })}>{t.name}</button
+			>
 			{@render opacity(`thing:${t.id}`, t.name)}
 			{@render eye(`thing:${t.id}`, t.name)}
 		</div>
 	{/each}
 {/if}
 <h3 class="quiet mt-2 mb-0.5 text-xs">Model and terrain</h3>
-<div class="flex items-center gap-2 py-0.5"><span class="w-7"></span><span class="flex-1 text-sm">Volumes</span>{@render opacity('volumes', 'volumes')}{@render eye('volumes', 'volumes')}</div>
-<div class="flex items-center gap-2 py-0.5"><span class="w-7"></span><span class="flex-1 text-sm">Geology on the map</span>{@render opacity('geology', 'geology on the map')}{@render eye('geology', 'geology on the map')}</div>
-<div class="flex items-center gap-2 py-0.5"><span class="w-7"></span><span class="flex-1 text-sm">Terrain</span>{@render opacity('terrain', 'terrain')}{@render eye('terrain', 'terrain')}</div>
+<div class="flex items-center gap-2 py-0.5">
+	<span class="w-7"></span><span class="flex-1 text-sm">Volumes</span>{@render opacity('volumes', 'volumes')}{@render eye(
+		'volumes',
+		'volumes'
+	)}
+</div>
+<div class="flex items-center gap-2 py-0.5">
+	<span class="w-7"></span><span class="flex-1 text-sm">Geology on the map</span>{@render opacity(
+		'geology',
+		'geology on the map'
+	)}{@render eye('geology', 'geology on the map')}
+</div>
+<div class="flex items-center gap-2 py-0.5">
+	<span class="w-7"></span><span class="flex-1 text-sm">Terrain</span>{@render opacity('terrain', 'terrain')}{@render eye(
+		'terrain',
+		'terrain'
+	)}
+</div>
 <div class="flex items-center gap-2 py-0.5">
 	<svg width="28" height="12" aria-hidden="true"><path d="M1 9c8-9 12 3 26-6" stroke="#9A7B4F" fill="none" stroke-width="1.2" /></svg>
 	<span class="flex-1 text-sm">Contours</span>
-	<input class="input input-xs numbers w-16" type="number" min="0" step="any" aria-label="Contour interval" title="Contour interval; empty chooses one" placeholder="auto" value={bench.contourInterval ?? ''} onchange={(e) => (bench.contourInterval = e.currentTarget.valueAsNumber > 0 ? e.currentTarget.valueAsNumber : null)} />
+	<input
+		class="input input-xs numbers w-16"
+		type="number"
+		min="0"
+		step="any"
+		aria-label="Contour interval"
+		title="Contour interval; empty chooses one"
+		placeholder="auto"
+		value={bench.contourInterval ?? ''}
+		onchange={(e) => (bench.contourInterval = e.currentTarget.valueAsNumber > 0 ? e.currentTarget.valueAsNumber : null)}
+	/>
 	{@render eye('contours', 'contours')}
 </div>

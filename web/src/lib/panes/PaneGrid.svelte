@@ -24,9 +24,13 @@
 
 	// The address says what the panes show, or they are as they were left.
 	untrack(() => {
-		const fromUrl = (page.url.searchParams.get('panes') ?? '').split(',').filter((v): v is View => VIEWS.some((x) => x.id === v)).slice(0, 4);
+		const fromUrl = (page.url.searchParams.get('panes') ?? '')
+			.split(',')
+			.filter((v): v is View => VIEWS.some((x) => x.id === v))
+			.slice(0, 4);
 		const kept = workspace.bench.panes(stage, initial);
-		if (fromUrl.length && (fromUrl.length !== kept.length || fromUrl.some((v, i) => kept[i]!.view !== v))) workspace.bench.state.panes[stage] = fromUrl.map((view, i) => ({ view, settings: kept[i]?.settings ?? {} }));
+		if (fromUrl.length && (fromUrl.length !== kept.length || fromUrl.some((v, i) => kept[i]!.view !== v)))
+			workspace.bench.state.panes[stage] = fromUrl.map((view, i) => ({ view, settings: kept[i]?.settings ?? {} }));
 		else if (!workspace.bench.state.panes[stage]) workspace.bench.state.panes[stage] = kept;
 	});
 	const panes = $derived<PaneState[]>(workspace.bench.state.panes[stage] ?? []);
@@ -67,12 +71,21 @@
 
 	function layout(n: number) {
 		const spare = (['map', 'section', 'space', 'log', 'table'] as View[]).filter((v) => !panes.some((p) => p.view === v));
-		workspace.bench.state.panes[stage] = n <= panes.length ? panes.slice(0, n) : [...panes, ...spare.slice(0, n - panes.length).map((view) => ({ view, settings: {} }))];
+		workspace.bench.state.panes[stage] =
+			n <= panes.length ? panes.slice(0, n) : [...panes, ...spare.slice(0, n - panes.length).map((view) => ({ view, settings: {} }))];
 		current = Math.min(current, n - 1);
 	}
 
 	function keys(event: KeyboardEvent) {
-		if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || (event.target instanceof HTMLElement && event.target.closest('input, textarea, select, [contenteditable], [role=dialog], [role=grid]'))) return;
+		if (
+			event.defaultPrevented ||
+			event.ctrlKey ||
+			event.metaKey ||
+			event.altKey ||
+			(event.target instanceof HTMLElement &&
+				event.target.closest('input, textarea, select, [contenteditable], [role=dialog], [role=grid]'))
+		)
+			return;
 		const view = VIEWS.find((v) => v.key === event.key.toLowerCase());
 		if (view && panes[current]) panes[current]!.view = view.id;
 	}
@@ -80,7 +93,12 @@
 
 <svelte:window onkeydown={keys} />
 
-<div bind:clientWidth={width} class="grid h-full gap-px {panes.length > 1 && !stacked ? 'grid-cols-2' : ''} {panes.length > 2 || stacked ? 'grid-rows-2' : ''} bg-base-300">
+<div
+	bind:clientWidth={width}
+	class="grid h-full gap-px {panes.length > 1 && !stacked ? 'grid-cols-2' : ''} {panes.length > 2 || stacked
+		? 'grid-rows-2'
+		: ''} bg-base-300"
+>
 	{#each panes as pane, i (pane)}
 		<section
 			class="bg-base-100 flex min-h-0 min-w-0 flex-col {panes.length === 3 && i === 0 ? 'row-span-2' : ''}"
@@ -88,16 +106,37 @@
 			onpointerdown={() => (current = i)}
 			onfocusin={() => (current = i)}
 		>
-			<header class="rule relative flex h-8 shrink-0 items-center gap-1 border-b px-2 {i === current && panes.length > 1 ? 'border-b-primary' : ''}">
+			<header
+				class="rule relative flex h-8 shrink-0 items-center gap-1 border-b px-2 {i === current && panes.length > 1
+					? 'border-b-primary'
+					: ''}"
+			>
 				<select class="select select-ghost select-xs w-auto font-medium" aria-label="What this pane shows" bind:value={pane.view}>
 					{#each VIEWS as v (v.id)}<option value={v.id}>{v.label}</option>{/each}
 				</select>
-				<button class="btn btn-ghost btn-xs btn-square quiet ml-auto" title="Save this pane as a picture" aria-label="Save the {pane.view} pane as a picture" aria-expanded={saving === i} onclick={() => (saving = saving === i ? null : i)}><ImageDown size={14} /></button>
+				<button
+					class="btn btn-ghost btn-xs btn-square quiet ml-auto"
+					title="Save this pane as a picture"
+					aria-label="Save the {pane.view} pane as a picture"
+					aria-expanded={saving === i}
+					onclick={() => (saving = saving === i ? null : i)}><ImageDown size={14} /></button
+				>
 				{#if i === 0}
-					<button class="btn btn-ghost btn-xs quiet" title="Viewpoints: panes, cameras and styles under a name" aria-expanded={viewpoints} onclick={() => (viewpoints = !viewpoints)}><Bookmark size={14} />Viewpoints</button>
+					<button
+						class="btn btn-ghost btn-xs quiet"
+						title="Viewpoints: panes, cameras and styles under a name"
+						aria-expanded={viewpoints}
+						onclick={() => (viewpoints = !viewpoints)}><Bookmark size={14} />Viewpoints</button
+					>
 					<div class="flex" role="group" aria-label="Layout">
 						{#each LAYOUTS as l (l.n)}
-							<button class="btn btn-ghost btn-xs btn-square {panes.length === l.n ? 'text-primary' : 'quiet'}" title={l.label} aria-label={l.label} aria-pressed={panes.length === l.n} onclick={() => layout(l.n)}><l.icon size={14} /></button>
+							<button
+								class="btn btn-ghost btn-xs btn-square {panes.length === l.n ? 'text-primary' : 'quiet'}"
+								title={l.label}
+								aria-label={l.label}
+								aria-pressed={panes.length === l.n}
+								onclick={() => layout(l.n)}><l.icon size={14} /></button
+							>
 						{/each}
 					</div>
 				{/if}
@@ -108,7 +147,11 @@
 				{#await VIEW_PANES[pane.view]() then { default: View }}
 					<View {workspace} id="{stage}-{i}" {pane} />
 				{:catch}
-					<p class="p-6" role="alert">This view could not be loaded from the server. <button class="link" onclick={() => location.reload()}>Load the page again</button></p>
+					<p class="p-6" role="alert">
+						This view could not be loaded from the server. <button class="link" onclick={() => location.reload()}
+							>Load the page again</button
+						>
+					</p>
 				{/await}
 			</div>
 		</section>

@@ -38,13 +38,24 @@
 </script>
 
 <svelte:window onkeydown={(e) => e.key === 'Escape' && close()} />
-<div class="bg-base-100 rule absolute top-8 right-1 z-30 flex w-64 flex-col gap-2 border p-3 text-sm shadow-md" role="dialog" aria-label="Save as a picture">
+<div
+	class="bg-base-100 rule absolute top-8 right-1 z-30 flex w-64 flex-col gap-2 border p-3 text-sm shadow-md"
+	role="dialog"
+	aria-label="Save as a picture"
+>
 	{#if !exporter}
 		<p class="quiet">This pane has nothing to save as a picture.</p>
 	{:else}
-		<div class="flex items-center gap-2"><input class="input input-xs numbers w-20" type="number" min="100" max={MOST} aria-label="Width in pixels" bind:value={width} /> × <input class="input input-xs numbers w-20" type="number" min="100" max={MOST} aria-label="Height in pixels" bind:value={height} /> px</div>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={legend} />with the legend</label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={frame} />with frame and title</label>
+		<div class="flex items-center gap-2">
+			<input class="input input-xs numbers w-20" type="number" min="100" max={MOST} aria-label="Width in pixels" bind:value={width} /> ×
+			<input class="input input-xs numbers w-20" type="number" min="100" max={MOST} aria-label="Height in pixels" bind:value={height} /> px
+		</div>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={legend} />with the legend</label
+		>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={frame} />with frame and title</label
+		>
 		<div class="flex gap-2">
 			<button class="btn btn-sm btn-primary" disabled={busy} onclick={() => save('png')}>{busy ? 'Saving…' : 'PNG'}</button>
 			{#if exporter.svg}<button class="btn btn-sm" disabled={busy} onclick={() => save('svg')}>SVG</button>{/if}

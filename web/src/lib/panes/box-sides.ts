@@ -24,4 +24,5 @@ export function dragSide(box: Box, side: number, to: number): Box {
 }
 
 /** A box with a corner on the map moved. @param west whether it is a western corner, @param south a southern one */
-export const dragCorner = (box: Box, west: boolean, south: boolean, x: number, y: number): Box => dragSide(dragSide(box, west ? 0 : 1, x), south ? 2 : 3, y);
+export const dragCorner = (box: Box, west: boolean, south: boolean, x: number, y: number): Box =>
+	dragSide(dragSide(box, west ? 0 : 1, x), south ? 2 : 3, y);

@@ -2,7 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { framedSvg, legendEntries } from './figure';
 import { classes, dataSet, numbers, workspaceOf } from './for-tests';
 
-const units = [{ id: 'a', name: 'Sandstone', color: '#d8b25c' }, { id: 'b', name: 'Slate', color: '#5c6070' }];
+const units = [
+	{ id: 'a', name: 'Sandstone', color: '#d8b25c' },
+	{ id: 'b', name: 'Slate', color: '#5c6070' }
+];
 const rocks = dataSet('Rocks', { columns: [classes('code', ['tuff', 'slate', 'tuff'])] });
 const assays = dataSet('Assays', { kind: 'places', place: 'map', columns: [numbers('Cu', [10, 200, 3000], 'ppm')] });
 const unitLog = dataSet('Logs', { columns: [classes('unit', ['Sandstone', 'Slate', ''])] });
@@ -18,7 +21,11 @@ describe('the legend of a picture', () => {
 
 	it('has a heading for each data set, and its classes below it', () => {
 		const entries = legendEntries(workspaceOf([rocks]), 'section');
-		expect(entries.map((e) => [e.label, e.heading ?? false])).toEqual([['Rocks, code', true], ['tuff', false], ['slate', false]]);
+		expect(entries.map((e) => [e.label, e.heading ?? false])).toEqual([
+			['Rocks, code', true],
+			['tuff', false],
+			['slate', false]
+		]);
 		expect(entries[1]!.color).not.toBe(entries[2]!.color);
 	});
 
@@ -34,7 +41,11 @@ describe('the legend of a picture', () => {
 	it('leaves out what is hidden and what is not drawn', () => {
 		expect(legendEntries(workspaceOf([rocks, assays], { hidden: ['data:Rocks', 'data:Assays'] }), 'map')).toEqual([]);
 		// Two sets along the holes: one of them is drawn.
-		expect(legendEntries(workspaceOf([rocks, dataSet('Other', { columns: rocks.columns })]), 'map').filter((e) => e.heading).map((e) => e.label)).toEqual(['Rocks, code']);
+		expect(
+			legendEntries(workspaceOf([rocks, dataSet('Other', { columns: rocks.columns })]), 'map')
+				.filter((e) => e.heading)
+				.map((e) => e.label)
+		).toEqual(['Rocks, code']);
 	});
 
 	it('says how many more there are than fit', () => {
@@ -62,7 +73,11 @@ describe('a drawing with its frame', () => {
 	});
 
 	it('writes names as text, whatever they are made of', () => {
-		const out = framedSvg(svg, { title: '<script>alert(1)</script>', entries: [entry, { label: 'Heading', color: '', pattern: null, heading: true }], frame: true });
+		const out = framedSvg(svg, {
+			title: '<script>alert(1)</script>',
+			entries: [entry, { label: 'Heading', color: '', pattern: null, heading: true }],
+			frame: true
+		});
 		expect(out).toContain('Tuff &amp; &lt;slate&gt;');
 		expect(out).not.toContain('<script>');
 		expect(out.match(/<rect[^>]*fill="#aa5522"/g)).toHaveLength(1);

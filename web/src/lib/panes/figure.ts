@@ -20,9 +20,14 @@ const MOST_ENTRIES = 40;
 export function legendEntries(workspace: Workspace, view: View): LegendEntry[] {
 	const entries: LegendEntry[] = [];
 	if (['map', 'section', 'space', 'log'].includes(view))
-		for (const u of workspace.allUnits) if (workspace.shown(`unit:${u.id}`)) entries.push({ label: u.name, color: u.color, pattern: view === 'log' ? proposePattern(u.name) : null });
+		for (const u of workspace.allUnits)
+			if (workspace.shown(`unit:${u.id}`))
+				entries.push({ label: u.name, color: u.color, pattern: view === 'log' ? proposePattern(u.name) : null });
 	for (const t of workspace.tables) {
-		const set = workspace.shown(`data:${t.id}`) && (t.id === workspace.along || workspace.mapTables.some((m) => m.id === t.id)) ? workspace.sets.of(t.id) : null;
+		const set =
+			workspace.shown(`data:${t.id}`) && (t.id === workspace.along || workspace.mapTables.some((m) => m.id === t.id))
+				? workspace.sets.of(t.id)
+				: null;
 		const style = set ? workspace.sets.style(set) : null;
 		const column = set && style ? columnOf(set, style.by) : null;
 		if (!set || !style || column?.key === 'unit') continue;
@@ -41,7 +46,9 @@ export function legendEntries(workspace: Workspace, view: View): LegendEntry[] {
 			}
 		}
 	}
-	return entries.length > MOST_ENTRIES ? [...entries.slice(0, MOST_ENTRIES), { label: `and ${entries.length - MOST_ENTRIES} more`, color: '', pattern: null, heading: true }] : entries;
+	return entries.length > MOST_ENTRIES
+		? [...entries.slice(0, MOST_ENTRIES), { label: `and ${entries.length - MOST_ENTRIES} more`, color: '', pattern: null, heading: true }]
+		: entries;
 }
 
 interface FigureParts {
@@ -49,7 +56,6 @@ interface FigureParts {
 	entries: readonly LegendEntry[];
 	frame: boolean;
 }
-
 
 /** A picture with a title above, a frame, and the legend at its right. */
 export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: number; height: number }): HTMLCanvasElement {
@@ -70,7 +76,13 @@ export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: num
 	c.beginPath();
 	c.rect(box.x, box.y, box.w, box.h);
 	c.clip();
-	c.drawImage(picture, box.x + (box.w - picture.width * scale) / 2, box.y + (box.h - picture.height * scale) / 2, picture.width * scale, picture.height * scale);
+	c.drawImage(
+		picture,
+		box.x + (box.w - picture.width * scale) / 2,
+		box.y + (box.h - picture.height * scale) / 2,
+		picture.width * scale,
+		picture.height * scale
+	);
 	c.restore();
 	c.fillStyle = '#1E2A26';
 	c.strokeStyle = '#1E2A26';
@@ -111,7 +123,9 @@ export function framedSvg(svg: string, o: FigureParts): string {
 	const rows = o.entries
 		.map((e, i) => {
 			const y = top + 6 + i * 20;
-			const swatch = e.heading ? '' : `<rect x="${w + 2 * margin + 6}" y="${y}" width="26" height="14" fill="${e.pattern ? `url(#fig${i})` : e.color}" stroke="#1E2A26"/>`;
+			const swatch = e.heading
+				? ''
+				: `<rect x="${w + 2 * margin + 6}" y="${y}" width="26" height="14" fill="${e.pattern ? `url(#fig${i})` : e.color}" stroke="#1E2A26"/>`;
 			return `${e.pattern && !e.heading ? `<defs>${patternElement(`fig${i}`, e.pattern, e.color)}</defs>` : ''}${swatch}<text x="${w + 2 * margin + (e.heading ? 6 : 40)}" y="${y + 11}" font-size="12"${e.heading ? ' font-weight="600"' : ''}>${escaped(e.label)}</text>`;
 		})
 		.join('');

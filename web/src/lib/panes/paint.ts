@@ -39,14 +39,26 @@ export function movementScale(values: Float32Array): ReadyScale {
 }
 
 /** How far the surfaces of a model moved since a kept one. */
-export const movementPaint = (model: ModelScene, values: Float32Array, since: string, unit: string): Paint => ({ what: 'movement', label: `Moved since ${since}, ${unit} (up is positive)`, key: model.key, values, scale: movementScale(values), surfacesOnly: true, at: null });
+export const movementPaint = (model: ModelScene, values: Float32Array, since: string, unit: string): Paint => ({
+	what: 'movement',
+	label: `Moved since ${since}, ${unit} (up is positive)`,
+	key: model.key,
+	values,
+	scale: movementScale(values),
+	surfacesOnly: true,
+	at: null
+});
 
 /** How much an ensemble of models doubts what is where: the entropy of its cells. */
 export function doubtPaint(model: ModelScene, pack: Pack): Paint {
 	const { size, origin, cell } = pack.info as unknown as Record<'size' | 'origin' | 'cell', [number, number, number]>;
 	const entropy = pack.arrays['entropy'] as Float32Array;
 	const at = (x: number, y: number, z: number): number => {
-		const [i, j, k] = [x, y, z].map((v, c) => Math.min(size[c]! - 1, Math.max(0, Math.floor((v - origin[c]!) / cell[c]!)))) as [number, number, number];
+		const [i, j, k] = [x, y, z].map((v, c) => Math.min(size[c]! - 1, Math.max(0, Math.floor((v - origin[c]!) / cell[c]!)))) as [
+			number,
+			number,
+			number
+		];
 		// A cell that the terrain cuts may count as air: the one below it tells for the ground in it.
 		for (let d = 0; d < 3 && d <= k; d++) {
 			const v = entropy[((k - d) * size[1] + j) * size[0] + i]!;
@@ -57,11 +69,25 @@ export function doubtPaint(model: ModelScene, pack: Pack): Paint {
 	const p = model.mesh.positions;
 	const values = new Float32Array(p.length / 3);
 	for (let v = 0; v < values.length; v++) values[v] = at(p[3 * v]!, p[3 * v + 1]!, p[3 * v + 2]!);
-	return { what: 'doubt', label: 'Doubt: 0 sure, 1 anything', key: model.key, values, scale: readyScale({ ...plainScale(), ramp: 'magma', reversed: true, clip: [0, 1] }, sortedValues(values)), surfacesOnly: false, at };
+	return {
+		what: 'doubt',
+		label: 'Doubt: 0 sure, 1 anything',
+		key: model.key,
+		values,
+		scale: readyScale({ ...plainScale(), ramp: 'magma', reversed: true, clip: [0, 1] }, sortedValues(values)),
+		surfacesOnly: false,
+		at
+	};
 }
 
 /** Numbers on a section as a picture, so many dots wide and high. @param at value at a distance along the section and an elevation */
-export function sectionPicture(scale: ReadyScale, at: (along: number, z: number) => number, length: number, [low, high]: readonly [number, number], size: readonly [number, number] = [320, 160]): string {
+export function sectionPicture(
+	scale: ReadyScale,
+	at: (along: number, z: number) => number,
+	length: number,
+	[low, high]: readonly [number, number],
+	size: readonly [number, number] = [320, 160]
+): string {
 	const canvas = document.createElement('canvas');
 	[canvas.width, canvas.height] = size;
 	const context = canvas.getContext('2d')!;

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { knownHosts, refusal } from './door';
 
 const hosts = knownHosts({ HOST: '0.0.0.0', MALACHITE_HOSTS: 'ground.example, Other.Example' });
-const ask = (headers: Record<string, string>, method = 'GET', url = '/api/v1/projects') => refusal({ method, url, headers: { host: '127.0.0.1:5810', ...headers } }, hosts)?.status ?? 200;
+const ask = (headers: Record<string, string>, method = 'GET', url = '/api/v1/projects') =>
+	refusal({ method, url, headers: { host: '127.0.0.1:5810', ...headers } }, hosts)?.status ?? 200;
 
 describe('the door', () => {
 	it.each([

@@ -38,12 +38,30 @@ const nameOf = (host: string): string => host.toLowerCase().replace(/:\d+$/, '')
 export function refusal(request: Pick<IncomingMessage, 'method' | 'url' | 'headers'>, hosts: ReadonlySet<string>): Refusal | null {
 	const { headers } = request;
 	const host = headers.host ?? '';
-	if (!hosts.has(nameOf(host))) return { status: 421, type: 'unknown-host', title: `this server is not called "${host.slice(0, 100)}"`, hint: 'Use the address that it was started with. Further names are set by MALACHITE_HOSTS.' };
-	if (!isWritten(request.url ?? '')) return { status: 400, type: 'bad-address', title: 'the address is not written as addresses are', hint: 'Write other characters than letters and digits as %XX in UTF-8.' };
-	const elsewhere: Refusal = { status: 403, type: 'foreign-page', title: 'a page from elsewhere may not do this', hint: 'Open Malachite itself.' };
+	if (!hosts.has(nameOf(host)))
+		return {
+			status: 421,
+			type: 'unknown-host',
+			title: `this server is not called "${host.slice(0, 100)}"`,
+			hint: 'Use the address that it was started with. Further names are set by MALACHITE_HOSTS.'
+		};
+	if (!isWritten(request.url ?? ''))
+		return {
+			status: 400,
+			type: 'bad-address',
+			title: 'the address is not written as addresses are',
+			hint: 'Write other characters than letters and digits as %XX in UTF-8.'
+		};
+	const elsewhere: Refusal = {
+		status: 403,
+		type: 'foreign-page',
+		title: 'a page from elsewhere may not do this',
+		hint: 'Open Malachite itself.'
+	};
 	const { origin } = headers;
 	const site = headers['sec-fetch-site'];
-	const own = origin !== undefined && /^https?:\/\//.test(origin) && origin.replace(/^https?:\/\//, '').toLowerCase() === host.toLowerCase();
+	const own =
+		origin !== undefined && /^https?:\/\//.test(origin) && origin.replace(/^https?:\/\//, '').toLowerCase() === host.toLowerCase();
 	if (origin !== undefined && !own) return elsewhere;
 	const foreign = site !== undefined && site !== 'same-origin' && site !== 'none';
 	if (!foreign) return null;
@@ -54,7 +72,8 @@ export function refusal(request: Pick<IncomingMessage, 'method' | 'url' | 'heade
 
 /** Headers of every answer, static files too; a page brings a policy of its own in their place. */
 export const GUARDS: Readonly<Record<string, string>> = {
-	'content-security-policy': "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; font-src 'self'; img-src 'self'; style-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
+	'content-security-policy':
+		"default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; font-src 'self'; img-src 'self'; style-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 	'x-content-type-options': 'nosniff',
 	'x-frame-options': 'DENY',
 	'referrer-policy': 'same-origin',

@@ -12,10 +12,18 @@ const cut = (text: string): string => (text.length > LONGEST ? `${text.slice(0, 
 export function log(level: 'error' | 'note', what: string, error?: unknown, more: Record<string, string | number | undefined> = {}): void {
 	const now = Math.floor(Date.now() / 60_000);
 	if (now !== minute) {
-		if (dropped) process.stderr.write(`${JSON.stringify({ time: new Date().toISOString(), level: 'note', what: 'lines were left out', count: dropped })}\n`);
+		if (dropped)
+			process.stderr.write(
+				`${JSON.stringify({ time: new Date().toISOString(), level: 'note', what: 'lines were left out', count: dropped })}\n`
+			);
 		[minute, written, dropped] = [now, 0, 0];
 	}
 	if (++written > MOST_A_MINUTE) return void dropped++;
-	const said = error === undefined ? {} : error instanceof Error ? { message: cut(error.message), stack: cut(error.stack ?? '') } : { message: cut(String(error)) };
+	const said =
+		error === undefined
+			? {}
+			: error instanceof Error
+				? { message: cut(error.message), stack: cut(error.stack ?? '') }
+				: { message: cut(String(error)) };
 	process.stderr.write(`${JSON.stringify({ time: new Date().toISOString(), level, what, ...more, ...said })}\n`);
 }

@@ -17,7 +17,11 @@
 		{ label: 'Undo', kind: 'run', run: () => void workspace.undo(false) },
 		{ label: 'Redo', kind: 'run', run: () => void workspace.undo(true) },
 		...STAGES.map((s) => ({ label: `Go to ${s.label}`, kind: 'stage', run: () => void goto(`/${workspace.id}/${s.id}`) })),
-		...workspace.bench.viewpoints.map((v) => ({ label: v.name, kind: 'viewpoint', run: () => void workspace.attempt(() => workspace.bench.goTo(v.id)) })),
+		...workspace.bench.viewpoints.map((v) => ({
+			label: v.name,
+			kind: 'viewpoint',
+			run: () => void workspace.attempt(() => workspace.bench.goTo(v.id))
+		})),
 		...workspace.units.map((u) => ({ label: u.name, kind: 'unit', run: () => (workspace.selection = { kind: 'unit', id: u.id }) })),
 		...(workspace.sets.paths?.holes ?? []).map((h) => ({
 			label: h.name,
@@ -51,11 +55,21 @@
 
 <div class="fixed inset-0 z-50 bg-black/20" role="presentation" onclick={close}></div>
 <div class="bg-base-100 rule fixed top-16 left-1/2 z-50 w-[480px] -translate-x-1/2 border shadow-xl" role="dialog" aria-label="Find or run">
-	<input bind:this={input} class="w-full px-4 py-3 outline-none" placeholder="a hole, a unit, an object, a command" aria-label="Find or run" bind:value={text} oninput={() => (at = 0)} onkeydown={keys} />
+	<input
+		bind:this={input}
+		class="w-full px-4 py-3 outline-none"
+		placeholder="a hole, a unit, an object, a command"
+		aria-label="Find or run"
+		bind:value={text}
+		oninput={() => (at = 0)}
+		onkeydown={keys}
+	/>
 	<ul class="rule border-t py-1" role="listbox" aria-label="Found">
 		{#each found as e, i (e.kind + e.label + i)}
 			<li role="option" aria-selected={i === at}>
-				<button class="flex w-full justify-between px-4 py-1.5 text-left {i === at ? 'bg-base-200' : ''}" onclick={() => choose(e)}><span>{e.label}</span><span class="quiet text-sm">{e.kind}</span></button>
+				<button class="flex w-full justify-between px-4 py-1.5 text-left {i === at ? 'bg-base-200' : ''}" onclick={() => choose(e)}
+					><span>{e.label}</span><span class="quiet text-sm">{e.kind}</span></button
+				>
 			</li>
 		{:else}
 			<li class="quiet px-4 py-2">Nothing is called that.</li>

@@ -18,7 +18,9 @@
 <div class="bg-base-100 rule fixed top-24 left-1/2 z-50 w-[460px] -translate-x-1/2 border p-5 shadow-xl" role="dialog" aria-label="Keys">
 	<h2 class="panel-title mb-2">Keys</h2>
 	<table class="plain">
-		<tbody>{#each KEYS as [key, what] (key)}<tr><td class="coordinates whitespace-nowrap">{key}</td><td>{what}</td></tr>{/each}</tbody>
+		<tbody
+			>{#each KEYS as [key, what] (key)}<tr><td class="coordinates whitespace-nowrap">{key}</td><td>{what}</td></tr>{/each}</tbody
+		>
 	</table>
 	<button bind:this={button} class="btn btn-sm mt-3" onclick={close}>Close</button>
 </div>

@@ -6,7 +6,14 @@
 	let { workspace }: { workspace: Workspace } = $props();
 	let open = $state(false);
 	const running = $derived(workspace.running);
-	const words: Record<Job['state'], string> = { waiting: 'waiting', running: 'running', cancelling: 'stopping', done: 'done', failed: 'failed', cancelled: 'cancelled' };
+	const words: Record<Job['state'], string> = {
+		waiting: 'waiting',
+		running: 'running',
+		cancelling: 'stopping',
+		done: 'done',
+		failed: 'failed',
+		cancelled: 'cancelled'
+	};
 
 	function outcome(j: Job): string {
 		const o = j.outcome;
@@ -27,11 +34,16 @@
 			<h2 class="panel-title mb-2">Work</h2>
 			{#each workspace.jobs.slice(0, 12) as j (j.id)}
 				<div class="rule border-b py-2 last:border-0">
-					<div class="flex justify-between gap-2"><span class="font-medium">{j.title}</span><span class={j.state === 'failed' ? 'text-error' : 'quiet'}>{words[j.state]}</span></div>
+					<div class="flex justify-between gap-2">
+						<span class="font-medium">{j.title}</span><span class={j.state === 'failed' ? 'text-error' : 'quiet'}>{words[j.state]}</span>
+					</div>
 					{#if ['running', 'waiting', 'cancelling'].includes(j.state)}
 						<div class="mt-1 flex items-center gap-2">
-							<progress class="progress progress-primary h-1.5 flex-1" value={j.share} max="1" aria-label="Progress of {j.title}"></progress>
-							<button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${j.id}/cancel`)))}>Cancel</button>
+							<progress class="progress progress-primary h-1.5 flex-1" value={j.share} max="1" aria-label="Progress of {j.title}"
+							></progress>
+							<button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${j.id}/cancel`)))}
+								>Cancel</button
+							>
 						</div>
 					{/if}
 					<p class="quiet text-sm">{outcome(j)}</p>

@@ -16,7 +16,9 @@ describe('a number that is typed', () => {
 		['1e3', 1000],
 		['\u22125', -5]
 	])('%s is %d', (text, value) => expect(typedNumber(text)).toEqual({ value }));
-	it.each(['', 'x', '1.2.3', '1,2,3', '1,23.4,5', '12-5', '--5', '1.234,5,6'])('%j is none', (text) => expect(typedNumber(text)).toHaveProperty('problem'));
+	it.each(['', 'x', '1.2.3', '1,2,3', '1,23.4,5', '12-5', '--5', '1.234,5,6'])('%j is none', (text) =>
+		expect(typedNumber(text)).toHaveProperty('problem')
+	);
 	it('that could mean two things is refused, unless it is in the habit of the project', () => {
 		expect(typedNumber('1,234', '.')).toEqual({ problem: '"1,234" can be read in two ways: write 1234 or 1.234' });
 		expect(typedNumber('1,234', ',')).toEqual({ value: 1.234 });
@@ -32,7 +34,13 @@ describe('places that are typed', () => {
 		['401842.5, 4992000', [[401842.5, 4992000]]],
 		['401842;4992000;12,5', [[401842, 4992000, 12.5]]],
 		['401842,4992000', [[401842, 4992000]]],
-		['1 2\n\n3 4\n', [[1, 2], [3, 4]]]
+		[
+			'1 2\n\n3 4\n',
+			[
+				[1, 2],
+				[3, 4]
+			]
+		]
 	])('%j', (text, places) => expect(typedLines(text, [2, 3])).toEqual(places));
 	it('that are no places name their line', () => {
 		expect(() => typedLines('1 2\n3', [2, 3])).toThrow('line 2 has 1 numbers');

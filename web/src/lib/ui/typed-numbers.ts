@@ -4,7 +4,11 @@ export type Typed = { value: number } | { problem: string };
 /** Mark between whole and fraction that a project is written with. */
 export type DecimalMark = '.' | ',';
 
-const plain = (text: string): string => text.trim().replace(/[\u00a0\u2007\u2009\u202f ']/g, '').replace(/^\u2212/, '-');
+const plain = (text: string): string =>
+	text
+		.trim()
+		.replace(/[\u00a0\u2007\u2009\u202f ']/g, '')
+		.replace(/^\u2212/, '-');
 
 /**
  * Reads a number in both habits: 12.5 and 12,5 are the same. What could mean two things, as 1,234 where the project writes its
@@ -14,7 +18,8 @@ export function typedNumber(text: string, decimal: DecimalMark = '.'): Typed {
 	const t = plain(text);
 	if (!/^[+-]?(\d[\d.,]*|[.,]\d+)(e[+-]?\d+)?$/i.test(t)) return { problem: `"${text.trim().slice(0, 40)}" is not a number` };
 	const marks = [...t].filter((c) => c === '.' || c === ',');
-	const value = (s: string): Typed => (Number.isFinite(Number(s)) ? { value: Number(s) } : { problem: `"${text.trim().slice(0, 40)}" is not a number` });
+	const value = (s: string): Typed =>
+		Number.isFinite(Number(s)) ? { value: Number(s) } : { problem: `"${text.trim().slice(0, 40)}" is not a number` };
 	if (marks.length === 0) return value(t);
 	const kinds = new Set(marks);
 	if (kinds.size === 2) {
@@ -22,7 +27,14 @@ export function typedNumber(text: string, decimal: DecimalMark = '.'): Typed {
 		const last = t.lastIndexOf('.') > t.lastIndexOf(',') ? '.' : ',';
 		const group = last === '.' ? ',' : '.';
 		const [whole, fraction = ''] = [t.slice(0, t.lastIndexOf(last)), t.slice(t.lastIndexOf(last) + 1)];
-		if (whole.includes(last) || !whole.split(group).slice(1).every((g) => g.length === 3)) return { problem: `"${text.trim().slice(0, 40)}" is not a number` };
+		if (
+			whole.includes(last) ||
+			!whole
+				.split(group)
+				.slice(1)
+				.every((g) => g.length === 3)
+		)
+			return { problem: `"${text.trim().slice(0, 40)}" is not a number` };
 		return value(`${whole.replaceAll(group, '')}.${fraction}`);
 	}
 	const [mark] = marks as [string];
@@ -41,10 +53,16 @@ export function typedLines(text: string, count: readonly [number, number], decim
 	const out: number[][] = [];
 	text.split(/\r?\n/).forEach((line, i) => {
 		if (line.trim() === '') return;
-		let cells = line.trim().split(/[;\s]+|,\s+|,$/).filter((c) => c !== '');
+		let cells = line
+			.trim()
+			.split(/[;\s]+|,\s+|,$/)
+			.filter((c) => c !== '');
 		// One word with as many commas as there must be: they stand between the numbers.
 		if (cells.length < count[0] && /^[^;\s]+$/.test(line.trim())) cells = line.trim().split(',');
-		if (cells.length < count[0] || cells.length > count[1]) throw new Error(`line ${i + 1} has ${cells.length} numbers; ${count[0] === count[1] ? count[0] : `${count[0]} to ${count[1]}`} are expected, with blanks between them`);
+		if (cells.length < count[0] || cells.length > count[1])
+			throw new Error(
+				`line ${i + 1} has ${cells.length} numbers; ${count[0] === count[1] ? count[0] : `${count[0]} to ${count[1]}`} are expected, with blanks between them`
+			);
 		out.push(
 			cells.map((c) => {
 				const typed = typedNumber(c, decimal);

@@ -70,7 +70,12 @@ export class Bench {
 		if (!this.opened || text === this.saved || (this.sending && !leaving)) return;
 		this.saved = text;
 		if (leaving) {
-			void fetch(`/api/v1${this.path('/workbench')}`, { method: 'PUT', keepalive: text.length < 60_000, headers: { 'content-type': 'application/json', 'x-malachite-session': session }, body: `{"state":${text},"since":${this.keptAt}}` });
+			void fetch(`/api/v1${this.path('/workbench')}`, {
+				method: 'PUT',
+				keepalive: text.length < 60_000,
+				headers: { 'content-type': 'application/json', 'x-malachite-session': session },
+				body: `{"state":${text},"since":${this.keptAt}}`
+			});
 			return;
 		}
 		this.sending = true;
@@ -111,7 +116,9 @@ export class Bench {
 export function settingsOf<T extends object>(pane: PaneState, view: View, defaults: T): T {
 	const kept = (pane.settings[view] ?? {}) as Record<string, unknown>;
 	const fits = (a: unknown, b: unknown) => b === null || a === null || (typeof a === typeof b && Array.isArray(a) === Array.isArray(b));
-	const own = Object.fromEntries(Object.entries(defaults).map(([key, value]) => [key, Object.hasOwn(kept, key) && fits(kept[key], value) ? kept[key] : value]));
+	const own = Object.fromEntries(
+		Object.entries(defaults).map(([key, value]) => [key, Object.hasOwn(kept, key) && fits(kept[key], value) ? kept[key] : value])
+	);
 	pane.settings[view] = own;
 	return pane.settings[view] as T;
 }

@@ -2,7 +2,12 @@ import * as yup from 'yup';
 import { alignSchema, tracksSchema } from '#core/logs/spec';
 import type { View } from '$lib/panes/views';
 
-const number = (low = -1e12, high = 1e12) => yup.number().test('finite', '${path} must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v)).min(low).max(high);
+const number = (low = -1e12, high = 1e12) =>
+	yup
+		.number()
+		.test('finite', '${path} must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v))
+		.min(low)
+		.max(high);
 const flag = () => yup.boolean();
 const word = (...words: string[]) => yup.string().oneOf(words);
 const text = (most: number) => yup.string().max(most);
@@ -10,10 +15,22 @@ const place = (count: number) => yup.array(number().required()).length(count).de
 
 /** What each view keeps of itself in its pane. Nothing else is stored, and nothing else is given to a view. */
 const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
-	map: yup.object({ center: place(2).nullable(), resolution: number(0), pies: word('none', 'pie', 'sized'), pieFrom: number(), pieTo: number(), pieSize: number(1, 500) }),
+	map: yup.object({
+		center: place(2).nullable(),
+		resolution: number(0),
+		pies: word('none', 'pie', 'sized'),
+		pieFrom: number(),
+		pieTo: number(),
+		pieSize: number(1, 500)
+	}),
 	section: yup.object({ zoom: number(0, 1e6), shift: place(2), grid: flag(), barWidth: number(0, 500), dips: flag(), names: flag() }),
 	space: yup.object({
-		camera: yup.object({ position: place(3).required(), target: place(3).required(), zoom: number(0, 1e6).required() }).noUnknown().nullable().default(undefined).optional(),
+		camera: yup
+			.object({ position: place(3).required(), target: place(3).required(), zoom: number(0, 1e6).required() })
+			.noUnknown()
+			.nullable()
+			.default(undefined)
+			.optional(),
 		parallel: flag(),
 		background: word('paper', 'white', 'night', 'black', 'grey', 'sky'),
 		axes: flag(),
@@ -30,7 +47,16 @@ const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
 		scale: number(1, 100_000)
 	}),
 	table: yup.object({ table: text(100), sort: text(500), descending: flag(), filter: text(2000), find: text(200) }),
-	chart: yup.object({ kind: text(40), table: text(100), x: text(500), y: text(500), by: text(500), log: flag(), logY: flag(), bins: number(1, 1000) }),
+	chart: yup.object({
+		kind: text(40),
+		table: text(100),
+		x: text(500),
+		y: text(500),
+		by: text(500),
+		log: flag(),
+		logY: flag(),
+		bins: number(1, 1000)
+	}),
 	net: yup.object({
 		poles: flag(),
 		planes: flag(),
@@ -38,10 +64,20 @@ const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
 		mean: flag(),
 		girdle: flag(),
 		cone: number(0, 180),
-		sets: yup.array(yup.object({ name: text(200).required(), axis: place(3).required(), cone: number(0, 180).required() }).noUnknown().required()).max(50).default(undefined).optional()
+		sets: yup
+			.array(
+				yup
+					.object({ name: text(200).required(), axis: place(3).required(), cone: number(0, 180).required() })
+					.noUnknown()
+					.required()
+			)
+			.max(50)
+			.default(undefined)
+			.optional()
 	}),
 	lineage: yup.object({})
 };
 
 /** Whether settings are such as a view keeps. */
-export const areSettings = (view: string, settings: unknown): boolean => Object.hasOwn(SCHEMAS, view) && SCHEMAS[view as View].noUnknown().isValidSync(settings, { strict: true });
+export const areSettings = (view: string, settings: unknown): boolean =>
+	Object.hasOwn(SCHEMAS, view) && SCHEMAS[view as View].noUnknown().isValidSync(settings, { strict: true });

@@ -42,7 +42,10 @@ export class DataSets {
 		for (const id of ids) this.loading.set(id, key);
 		const hasCollars = tables.some((t) => t.state['kind'] === 'collars');
 		try {
-			const [paths, ...sets] = await Promise.all([hasCollars ? getBytes(this.context.path('/paths')).then((bytes) => unpackValue<HolePaths>(readPack(bytes))) : null, ...ids.map((id) => this.fetch(id))]);
+			const [paths, ...sets] = await Promise.all([
+				hasCollars ? getBytes(this.context.path('/paths')).then((bytes) => unpackValue<HolePaths>(readPack(bytes))) : null,
+				...ids.map((id) => this.fetch(id))
+			]);
 			if (this.key !== key) return;
 			this.paths = paths;
 			this.raw = Object.fromEntries(sets.map((set) => [set.id, set]));
@@ -139,6 +142,10 @@ export function valueText(column: Column, i: number): string {
 	if (column.type === 'category') return column.values[i] === NO_CLASS ? '' : (column.categories[column.values[i]!] ?? '');
 	const v = column.values[i]!;
 	if (Number.isNaN(v)) return '';
-	if (column.type === 'date') return new Date(v * 86_400_000).toISOString().slice(0, v % 1 ? 16 : 10).replace('T', ' ');
+	if (column.type === 'date')
+		return new Date(v * 86_400_000)
+			.toISOString()
+			.slice(0, v % 1 ? 16 : 10)
+			.replace('T', ' ');
 	return `${Number(v.toPrecision(6))}${column.unit ? ` ${column.unit}` : ''}`;
 }

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { plainStyle } from '#core/styles/style';
 import { benchSchema, completeBench, plainBench, type BenchState } from './state';
 
-const takes = (change: Partial<Record<keyof BenchState, unknown>>): boolean => benchSchema.isValidSync({ ...plainBench(), ...change }, { strict: true });
+const takes = (change: Partial<Record<keyof BenchState, unknown>>): boolean =>
+	benchSchema.isValidSync({ ...plainBench(), ...change }, { strict: true });
 const curve = { table: 't', column: 'Cu', side: 90, reach: 50, color: '#2b5fa8', threshold: null, fill: 'above', shape: 'line' };
 const slice = { kind: 'vertical', at: [1, 2, 3], azimuth: 30, dip: 90, thickness: 0, flipped: false };
 
@@ -15,7 +16,17 @@ describe('the state of a workbench', () => {
 	});
 
 	it.each<[string, Partial<Record<keyof BenchState, unknown>>]>([
-		['panes of a stage', { panes: { build: [{ view: 'space', settings: {} }, { view: 'map', settings: { map: { resolution: 3 } } }] } }],
+		[
+			'panes of a stage',
+			{
+				panes: {
+					build: [
+						{ view: 'space', settings: {} },
+						{ view: 'map', settings: { map: { resolution: 3 } } }
+					]
+				}
+			}
+		],
 		['a style of a table', { styles: { t: plainStyle('Cu') } }],
 		['curves beside holes', { curves: [curve, { ...curve, threshold: 5, fill: 'below', shape: undefined }] }],
 		['a slice', { slice: { ...slice, kind: 'free', dip: 40, thickness: 25, flipped: true } }],

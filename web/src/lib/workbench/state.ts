@@ -80,11 +80,16 @@ export const plainBench = (): BenchState => ({
 	contourInterval: null
 });
 
-const finite = () => yup.number().test('finite', '${path} must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
+const finite = () =>
+	yup.number().test('finite', '${path} must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
 const mapOf = <T>(check: (v: unknown) => v is T, what: string, most = 20_000) =>
 	yup
 		.mixed<Record<string, T>>((v): v is Record<string, T> => typeof v === 'object' && v !== null && !Array.isArray(v))
-		.test('map', `\${path} must give ${what} by name`, (v) => v === undefined || (Object.keys(v).length <= most && Object.values(v).every(check)));
+		.test(
+			'map',
+			`\${path} must give ${what} by name`,
+			(v) => v === undefined || (Object.keys(v).length <= most && Object.values(v).every(check))
+		);
 const isFlag = (v: unknown): v is boolean => typeof v === 'boolean';
 const isShare = (v: unknown): v is number => typeof v === 'number' && v >= 0 && v <= 1;
 const isStyle = (v: unknown): v is DataStyle => styleSchema.isValidSync(v, { strict: true });
@@ -92,12 +97,21 @@ const LARGEST_STATE = 512 * 1024;
 
 const paneSchema = yup
 	.object({
-		view: yup.string().oneOf(VIEWS.map((v) => v.id)).required(),
-		settings: yup.mixed<Record<string, Record<string, unknown>>>((v): v is Record<string, Record<string, unknown>> => typeof v === 'object' && v !== null && !Array.isArray(v) && Object.entries(v).every(([view, own]) => areSettings(view, own))).required()
+		view: yup
+			.string()
+			.oneOf(VIEWS.map((v) => v.id))
+			.required(),
+		settings: yup
+			.mixed<Record<string, Record<string, unknown>>>(
+				(v): v is Record<string, Record<string, unknown>> =>
+					typeof v === 'object' && v !== null && !Array.isArray(v) && Object.entries(v).every(([view, own]) => areSettings(view, own))
+			)
+			.required()
 	})
 	.noUnknown()
 	.required();
-const isPanes = (v: unknown): v is PaneState[] => Array.isArray(v) && v.length >= 1 && v.length <= 4 && v.every((p) => paneSchema.isValidSync(p, { strict: true }));
+const isPanes = (v: unknown): v is PaneState[] =>
+	Array.isArray(v) && v.length >= 1 && v.length <= 4 && v.every((p) => paneSchema.isValidSync(p, { strict: true }));
 
 /** What the server takes as the state of a workbench. */
 export const benchSchema = yup
@@ -113,14 +127,33 @@ export const benchSchema = yup
 		curves: yup
 			.array(
 				yup
-					.object({ table: yup.string().max(100).required(), column: yup.string().max(500).required(), side: finite().required(), reach: finite().min(0).required(), color: yup.string().matches(/^#[0-9a-f]{6}$/i).required(), threshold: finite().nullable().defined(), fill: yup.string().oneOf(['above', 'below']).required(), shape: yup.string().oneOf(['line', 'bars']) })
+					.object({
+						table: yup.string().max(100).required(),
+						column: yup.string().max(500).required(),
+						side: finite().required(),
+						reach: finite().min(0).required(),
+						color: yup
+							.string()
+							.matches(/^#[0-9a-f]{6}$/i)
+							.required(),
+						threshold: finite().nullable().defined(),
+						fill: yup.string().oneOf(['above', 'below']).required(),
+						shape: yup.string().oneOf(['line', 'bars'])
+					})
 					.noUnknown()
 					.required()
 			)
 			.max(20)
 			.required(),
 		slice: yup
-			.object({ kind: yup.string().oneOf(['none', 'section', 'vertical', 'horizontal', 'free']).required(), at: yup.array(finite().required()).length(3).required(), azimuth: finite().required(), dip: finite().required(), thickness: finite().min(0).required(), flipped: yup.boolean().required() })
+			.object({
+				kind: yup.string().oneOf(['none', 'section', 'vertical', 'horizontal', 'free']).required(),
+				at: yup.array(finite().required()).length(3).required(),
+				azimuth: finite().required(),
+				dip: finite().required(),
+				thickness: finite().min(0).required(),
+				flipped: yup.boolean().required()
+			})
 			.noUnknown()
 			.required(),
 		section: yup.number().integer().min(0).max(10_000).required(),
@@ -130,7 +163,10 @@ export const benchSchema = yup
 	.test('size', 'the state is too large to be kept', (v) => JSON.stringify(v).length <= LARGEST_STATE);
 
 /** A pane without what its views do not keep: states of before were stored unlooked at. */
-const cleanPane = (p: PaneState): PaneState => ({ view: p.view, settings: Object.fromEntries(Object.entries(p.settings ?? {}).filter(([view, own]) => areSettings(view, own))) });
+const cleanPane = (p: PaneState): PaneState => ({
+	view: p.view,
+	settings: Object.fromEntries(Object.entries(p.settings ?? {}).filter(([view, own]) => areSettings(view, own)))
+});
 
 /** A stored state with what newer versions added, and without what nobody keeps. */
 export function completeBench(stored: Partial<BenchState> | null | undefined): BenchState {

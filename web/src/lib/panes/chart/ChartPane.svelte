@@ -13,7 +13,11 @@
 	import { Chart, type ChartConfiguration } from './chart';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
-	const my = settingsOf(untrack(() => pane), 'chart', { kind: 'histogram', table: '', x: '', y: '', by: '', log: false, logY: false, bins: 30 });
+	const my = settingsOf(
+		untrack(() => pane),
+		'chart',
+		{ kind: 'histogram', table: '', x: '', y: '', by: '', log: false, logY: false, bins: 30 }
+	);
 	const KINDS = [
 		{ id: 'histogram', label: 'Histogram' },
 		{ id: 'cumulative', label: 'Cumulative' },
@@ -27,7 +31,12 @@
 	let chart: Chart | null = null;
 	const sets = $derived(workspace.sets);
 	const tables = $derived(workspace.tables.filter((t) => !['collars', 'surveys'].includes(String(t.state['kind']))));
-	const tableId = $derived(tables.find((t) => t.id === my.table)?.id ?? tables.find((t) => ['assays', 'readings', 'stations', 'places'].includes(String(t.state['kind'])))?.id ?? tables[0]?.id ?? '');
+	const tableId = $derived(
+		tables.find((t) => t.id === my.table)?.id ??
+			tables.find((t) => ['assays', 'readings', 'stations', 'places'].includes(String(t.state['kind'])))?.id ??
+			tables[0]?.id ??
+			''
+	);
 	const set = $derived(sets.of(tableId));
 	const numbers = $derived((set?.columns ?? []).filter((c) => c.type === 'number'));
 	const categories = $derived((set?.columns ?? []).filter((c) => c.type === 'category'));
@@ -40,7 +49,8 @@
 	const rows = $derived.by(() => {
 		if (!set || !painter || !x) return [];
 		const out: number[] = [];
-		for (let i = 0; i < set.rowCount; i++) if (painter.shown(i) && !Number.isNaN(x.values[i]!) && (!my.log || x.values[i]! > 0)) out.push(i);
+		for (let i = 0; i < set.rowCount; i++)
+			if (painter.shown(i) && !Number.isNaN(x.values[i]!) && (!my.log || x.values[i]! > 0)) out.push(i);
 		return out;
 	});
 	const selected = $derived.by(() => {
@@ -62,7 +72,10 @@
 		const v = Number.parseInt(hex.slice(1), 16);
 		return `rgba(${v >> 16},${(v >> 8) & 255},${v & 255},${a})`;
 	}
-	const thinned = (list: number[]) => (list.length <= MOST_POINTS ? list : list.filter((_, k) => Math.floor((k * MOST_POINTS) / list.length) !== Math.floor(((k - 1) * MOST_POINTS) / list.length)));
+	const thinned = (list: number[]) =>
+		list.length <= MOST_POINTS
+			? list
+			: list.filter((_, k) => Math.floor((k * MOST_POINTS) / list.length) !== Math.floor(((k - 1) * MOST_POINTS) / list.length));
 
 	function make(): ChartConfiguration | null {
 		note = '';
@@ -70,7 +83,10 @@
 		if (!set || !x || !painter || !style || rows.length === 0) return null;
 		const chosen = selected;
 		const AZURITE = '#2B5FA8';
-		const axis = (text: string, log: boolean) => ({ type: (log ? 'logarithmic' : 'linear') as 'logarithmic', title: { display: true, text } });
+		const axis = (text: string, log: boolean) => ({
+			type: (log ? 'logarithmic' : 'linear') as 'logarithmic',
+			title: { display: true, text }
+		});
 		if (my.kind === 'histogram') {
 			const sorted = sortedValues(rows.map((i) => x.values[i]!));
 			const h = histogramOf(sorted, my.bins, { log: my.log });
@@ -95,11 +111,23 @@
 				data: {
 					labels: h.counts.map((_, b) => `${short(h.limits[b]!)} – ${short(h.limits[b + 1]!)}`),
 					datasets: [
-						{ label: 'rows', data: h.counts.map((n, b) => n - inSelection[b]!), backgroundColor: colors, stack: 'a', categoryPercentage: 1, barPercentage: 0.96 },
+						{
+							label: 'rows',
+							data: h.counts.map((n, b) => n - inSelection[b]!),
+							backgroundColor: colors,
+							stack: 'a',
+							categoryPercentage: 1,
+							barPercentage: 0.96
+						},
 						{ label: 'selected', data: inSelection, backgroundColor: AZURITE, stack: 'a', categoryPercentage: 1, barPercentage: 0.96 }
 					]
 				},
-				options: { scales: { x: { stacked: true, title: { display: true, text: title(x) }, ticks: { maxTicksLimit: 10 } }, y: { stacked: true, title: { display: true, text: 'rows' } } } }
+				options: {
+					scales: {
+						x: { stacked: true, title: { display: true, text: title(x) }, ticks: { maxTicksLimit: 10 } },
+						y: { stacked: true, title: { display: true, text: 'rows' } }
+					}
+				}
 			};
 		}
 		if (my.kind === 'cumulative') {
@@ -110,8 +138,20 @@
 			note = `${spaced(order.length)} values${list.length < order.length ? `, ${spaced(list.length)} of them drawn` : ''}`;
 			return {
 				type: 'scatter',
-				data: { datasets: [{ label: title(x), data: list.map((i) => ({ x: x.values[i]!, y: rank.get(i)! })), backgroundColor: list.map((i) => (chosen.has(set.row[i]!) ? AZURITE : painter.css(i))), pointRadius: list.map((i) => (chosen.has(set.row[i]!) ? 4 : 2.2)), borderWidth: 0 }] },
-				options: { scales: { x: axis(title(x), my.log), y: { min: 0, max: 100, title: { display: true, text: 'share of values below, %' } } } }
+				data: {
+					datasets: [
+						{
+							label: title(x),
+							data: list.map((i) => ({ x: x.values[i]!, y: rank.get(i)! })),
+							backgroundColor: list.map((i) => (chosen.has(set.row[i]!) ? AZURITE : painter.css(i))),
+							pointRadius: list.map((i) => (chosen.has(set.row[i]!) ? 4 : 2.2)),
+							borderWidth: 0
+						}
+					]
+				},
+				options: {
+					scales: { x: axis(title(x), my.log), y: { min: 0, max: 100, title: { display: true, text: 'share of values below, %' } } }
+				}
 			};
 		}
 		if (my.kind === 'scatter') {
@@ -120,15 +160,31 @@
 			const list = thinned(both);
 			behind = [list.map((i) => set.row[i]!)];
 			const [tx, ty] = [my.log ? Math.log10 : (v: number) => v, my.logY ? Math.log10 : (v: number) => v];
-			const line = regression(both.map((i) => tx(x.values[i]!)), both.map((i) => ty(y.values[i]!)));
+			const line = regression(
+				both.map((i) => tx(x.values[i]!)),
+				both.map((i) => ty(y.values[i]!))
+			);
 			const sorted = sortedValues(both.map((i) => tx(x.values[i]!)));
-			const ends = line ? [sorted[0]!, sorted[sorted.length - 1]!].map((v) => ({ x: my.log ? 10 ** v : v, y: my.logY ? 10 ** (line.intercept + line.slope * v) : line.intercept + line.slope * v })) : [];
-			note = line ? `${spaced(line.count)} pairs, correlation ${line.correlation.toFixed(3)}, ${my.logY ? 'log ' : ''}${y.label} = ${short(line.intercept)} ${line.slope < 0 ? '−' : '+'} ${short(Math.abs(line.slope))} · ${my.log ? 'log ' : ''}${x.label}` : `${spaced(both.length)} pairs: no line fits`;
+			const ends = line
+				? [sorted[0]!, sorted[sorted.length - 1]!].map((v) => ({
+						x: my.log ? 10 ** v : v,
+						y: my.logY ? 10 ** (line.intercept + line.slope * v) : line.intercept + line.slope * v
+					}))
+				: [];
+			note = line
+				? `${spaced(line.count)} pairs, correlation ${line.correlation.toFixed(3)}, ${my.logY ? 'log ' : ''}${y.label} = ${short(line.intercept)} ${line.slope < 0 ? '−' : '+'} ${short(Math.abs(line.slope))} · ${my.log ? 'log ' : ''}${x.label}`
+				: `${spaced(both.length)} pairs: no line fits`;
 			return {
 				type: 'scatter',
 				data: {
 					datasets: [
-						{ label: 'rows', data: list.map((i) => ({ x: x.values[i]!, y: y.values[i]! })), backgroundColor: list.map((i) => (chosen.has(set.row[i]!) ? AZURITE : rgba(painter.css(i), 0.75))), pointRadius: list.map((i) => (chosen.has(set.row[i]!) ? 5 : 3)), borderWidth: 0 },
+						{
+							label: 'rows',
+							data: list.map((i) => ({ x: x.values[i]!, y: y.values[i]! })),
+							backgroundColor: list.map((i) => (chosen.has(set.row[i]!) ? AZURITE : rgba(painter.css(i), 0.75))),
+							pointRadius: list.map((i) => (chosen.has(set.row[i]!) ? 5 : 3)),
+							borderWidth: 0
+						},
 						{ label: 'regression', data: ends, type: 'line' as const, borderColor: '#B4622D', borderWidth: 1.5, pointRadius: 0 } as never
 					]
 				},
@@ -154,7 +210,20 @@
 			const colors = names.map((n) => (n === 'none' ? '#C9C6BC' : classStyle(by, n, style, sets.defaults).color));
 			return {
 				type: 'boxplot',
-				data: { labels: names.map((n) => `${n} (${groups.get(n)!.length})`), datasets: [{ label: title(x), data: names.map((n) => groups.get(n)!.map((i) => x.values[i]!)), backgroundColor: colors.map((c) => rgba(c, 0.75)), borderColor: '#1E2A26', borderWidth: 1, outlierRadius: 2, itemRadius: 0 }] },
+				data: {
+					labels: names.map((n) => `${n} (${groups.get(n)!.length})`),
+					datasets: [
+						{
+							label: title(x),
+							data: names.map((n) => groups.get(n)!.map((i) => x.values[i]!)),
+							backgroundColor: colors.map((c) => rgba(c, 0.75)),
+							borderColor: '#1E2A26',
+							borderWidth: 1,
+							outlierRadius: 2,
+							itemRadius: 0
+						}
+					]
+				},
 				options: { scales: { y: axis(title(x), my.log), x: { title: { display: true, text: by.label } } } }
 			} as unknown as ChartConfiguration;
 		}
@@ -164,15 +233,33 @@
 		}
 		const wanted = workspace.selectedHoles;
 		const holes = new Map<number, number[]>();
-		for (const i of rows) if (wanted.size === 0 || wanted.has(sets.paths.holes[set.hole[i]!]!.name)) holes.set(set.hole[i]!, [...(holes.get(set.hole[i]!) ?? []), i]);
+		for (const i of rows)
+			if (wanted.size === 0 || wanted.has(sets.paths.holes[set.hole[i]!]!.name))
+				holes.set(set.hole[i]!, [...(holes.get(set.hole[i]!) ?? []), i]);
 		const list = [...holes].slice(0, 12);
 		behind = list.map(([, own]) => own.map((i) => set.row[i]!));
 		note = `${list.length} holes${holes.size > list.length ? ` of ${holes.size}; select some to see them` : ''}`;
 		const inks = ['#0F7B5F', '#B4622D', '#2B5FA8', '#8A2F5C', '#A87B12', '#4A5E57'];
 		return {
 			type: 'scatter',
-			data: { datasets: list.map(([h, own], k) => ({ label: sets.paths!.holes[h]!.name, showLine: true, data: own.sort((a, b) => set.from[a]! - set.from[b]!).map((i) => ({ x: x.values[i]!, y: (set.from[i]! + set.to[i]!) / 2 })), borderColor: inks[k % inks.length]!, backgroundColor: inks[k % inks.length]!, borderWidth: 1.2, pointRadius: 1.6 })) },
-			options: { plugins: { legend: { display: list.length > 1 } }, scales: { x: axis(title(x), my.log), y: { reverse: true, title: { display: true, text: `depth, ${workspace.project?.lengthUnit ?? 'm'}` } } } }
+			data: {
+				datasets: list.map(([h, own], k) => ({
+					label: sets.paths!.holes[h]!.name,
+					showLine: true,
+					data: own.sort((a, b) => set.from[a]! - set.from[b]!).map((i) => ({ x: x.values[i]!, y: (set.from[i]! + set.to[i]!) / 2 })),
+					borderColor: inks[k % inks.length]!,
+					backgroundColor: inks[k % inks.length]!,
+					borderWidth: 1.2,
+					pointRadius: 1.6
+				}))
+			},
+			options: {
+				plugins: { legend: { display: list.length > 1 } },
+				scales: {
+					x: axis(title(x), my.log),
+					y: { reverse: true, title: { display: true, text: `depth, ${workspace.project?.lengthUnit ?? 'm'}` } }
+				}
+			}
 		};
 	}
 	const short = (v: number) => (Number.isFinite(v) ? String(Number(v.toPrecision(4))) : '–');
@@ -190,11 +277,18 @@
 				animation: false,
 				responsive: true,
 				maintainAspectRatio: false,
-				plugins: { legend: { display: false }, tooltip: { callbacks: { label: (item) => labelOf(item.datasetIndex, item.dataIndex) ?? `${item.formattedValue}` } }, ...configuration.options?.plugins },
+				plugins: {
+					legend: { display: false },
+					tooltip: { callbacks: { label: (item) => labelOf(item.datasetIndex, item.dataIndex) ?? `${item.formattedValue}` } },
+					...configuration.options?.plugins
+				},
 				onClick: (_event, elements) => {
 					const e = elements[0];
 					if (!e || !set) return;
-					const own = my.kind === 'histogram' || my.kind === 'box' ? behind[e.index] : [behind[e.datasetIndex]?.[e.index]].filter((v): v is number => v !== undefined);
+					const own =
+						my.kind === 'histogram' || my.kind === 'box'
+							? behind[e.index]
+							: [behind[e.datasetIndex]?.[e.index]].filter((v): v is number => v !== undefined);
 					if (own?.length) workspace.selection = { kind: 'rows', table: set.id, rows: own };
 				}
 			}
@@ -238,25 +332,63 @@
 
 <div class="absolute inset-0 flex flex-col" role="group" aria-label="Chart">
 	<div class="rule flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
-		<select class="select select-xs w-32" aria-label="Kind of chart" bind:value={my.kind}>{#each KINDS as k (k.id)}<option value={k.id}>{k.label}</option>{/each}</select>
-		<select class="select select-xs w-32" aria-label="Table of the chart" value={tableId} onchange={(e) => { my.table = e.currentTarget.value; my.x = my.y = my.by = ''; }}>{#each tables as t (t.id)}<option value={t.id}>{t.name}</option>{/each}</select>
-		<select class="select select-xs w-28" aria-label="Column" value={x?.key ?? ''} onchange={(e) => (my.x = e.currentTarget.value)}>{#each numbers as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select>
+		<select class="select select-xs w-32" aria-label="Kind of chart" bind:value={my.kind}
+			>{#each KINDS as k (k.id)}<option value={k.id}>{k.label}</option>{/each}</select
+		>
+		<select
+			class="select select-xs w-32"
+			aria-label="Table of the chart"
+			value={tableId}
+			onchange={(e) => {
+				my.table = e.currentTarget.value;
+				my.x = my.y = my.by = '';
+			}}
+			>{#each tables as t (t.id)}<option value={t.id}>{t.name}</option>{/each}</select
+		>
+		<select class="select select-xs w-28" aria-label="Column" value={x?.key ?? ''} onchange={(e) => (my.x = e.currentTarget.value)}
+			>{#each numbers as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select
+		>
 		<label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.log} />log</label>
 		{#if my.kind === 'scatter'}
-			against <select class="select select-xs w-28" aria-label="Column of the other axis" value={y?.key ?? ''} onchange={(e) => (my.y = e.currentTarget.value)}>{#each numbers as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select>
+			against <select
+				class="select select-xs w-28"
+				aria-label="Column of the other axis"
+				value={y?.key ?? ''}
+				onchange={(e) => (my.y = e.currentTarget.value)}
+				>{#each numbers as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select
+			>
 			<label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.logY} />log</label>
 		{:else if my.kind === 'box'}
-			by <select class="select select-xs w-28" aria-label="Classes of the chart" value={by?.key ?? ''} onchange={(e) => (my.by = e.currentTarget.value)}>{#each categories as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select>
+			by <select
+				class="select select-xs w-28"
+				aria-label="Classes of the chart"
+				value={by?.key ?? ''}
+				onchange={(e) => (my.by = e.currentTarget.value)}
+				>{#each categories as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select
+			>
 		{:else if my.kind === 'histogram'}
-			<label class="flex items-center gap-1">bins <input class="input input-xs numbers w-14" type="number" min="2" max="200" value={my.bins} onchange={(e) => (my.bins = Math.min(200, Math.max(2, Math.round(e.currentTarget.valueAsNumber) || 30)))} /></label>
+			<label class="flex items-center gap-1"
+				>bins <input
+					class="input input-xs numbers w-14"
+					type="number"
+					min="2"
+					max="200"
+					value={my.bins}
+					onchange={(e) => (my.bins = Math.min(200, Math.max(2, Math.round(e.currentTarget.valueAsNumber) || 30)))}
+				/></label
+			>
 		{/if}
 	</div>
 	<div class="relative min-h-0 flex-1 p-2">
-		<div class="h-full w-full" role="img" aria-label="{KINDS.find((k) => k.id === my.kind)?.label ?? 'Chart'} of {title(x)}: {note}"><canvas bind:this={canvas}></canvas></div>
+		<div class="h-full w-full" role="img" aria-label="{KINDS.find((k) => k.id === my.kind)?.label ?? 'Chart'} of {title(x)}: {note}">
+			<canvas bind:this={canvas}></canvas>
+		</div>
 		{#if !set && tableId}<p class="quiet absolute inset-0 p-6" role="status">Loading the rows…</p>
 		{:else if tables.length === 0}<p class="absolute inset-0 p-6">No tables with values yet: bring some in under Gather.</p>
 		{:else if !x}<p class="absolute inset-0 p-6">This table has no column of numbers.</p>
-		{:else if rows.length === 0}<p class="absolute inset-0 p-6">No row in use has a value here{my.log ? ' that is greater than 0' : ''}{sortedColumn(x).length ? '; the legend may hide them' : ''}.</p>{/if}
+		{:else if rows.length === 0}<p class="absolute inset-0 p-6">
+				No row in use has a value here{my.log ? ' that is greater than 0' : ''}{sortedColumn(x).length ? '; the legend may hide them' : ''}.
+			</p>{/if}
 	</div>
 	<p class="numbers quiet shrink-0 truncate px-3 pb-1 text-xs" role="status">{note}</p>
 </div>

@@ -22,7 +22,18 @@
 	import { proposeTracks } from './propose-tracks';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
-	const my = settingsOf(untrack(() => pane), 'log', { holes: [] as string[], tracks: null as LogTrack[] | null, axis: 'depth' as LogAxis, align: null as LogSpec['align'], zoom: 0, scale: 200 });
+	const my = settingsOf(
+		untrack(() => pane),
+		'log',
+		{
+			holes: [] as string[],
+			tracks: null as LogTrack[] | null,
+			axis: 'depth' as LogAxis,
+			align: null as LogSpec['align'],
+			zoom: 0,
+			scale: 200
+		}
+	);
 	let open = $state(false);
 	let choosing = $state('');
 	let height = $state(400);
@@ -54,12 +65,17 @@
 					const key = `${s.table} ${s.column} ${hole} ${workspace.objects.find((o) => o.id === s.table)?.contentHash}`;
 					if (untrack(() => texts.has(key))) continue;
 					untrack(() => texts.set(key, new Map()));
-					void get<RowPage>(workspace.path(`/tables/${s.table}/rows?limit=1000&hole=${encodeURIComponent(hole)}`)).then((page) => {
-						const position = page.table.header.findIndex((h) => (page.table.mapping[h] === 'keep' ? h : page.table.mapping[h]) === s.column);
-						if (position < 0) return;
-						const own = new Map(page.rows.map((r) => [r.n, r.cells[position]!]));
-						texts = new Map(texts).set(key, own);
-					}, (error) => workspace.tell(error));
+					void get<RowPage>(workspace.path(`/tables/${s.table}/rows?limit=1000&hole=${encodeURIComponent(hole)}`)).then(
+						(page) => {
+							const position = page.table.header.findIndex(
+								(h) => (page.table.mapping[h] === 'keep' ? h : page.table.mapping[h]) === s.column
+							);
+							if (position < 0) return;
+							const own = new Map(page.rows.map((r) => [r.n, r.cells[position]!]));
+							texts = new Map(texts).set(key, own);
+						},
+						(error) => workspace.tell(error)
+					);
 				}
 			}
 	});
@@ -75,13 +91,16 @@
 			if (!f.table || !f.hole || !names.includes(f.hole) || untrack(() => findingDepths.has(`${f.table} ${f.hole}`))) continue;
 			const key = `${f.table} ${f.hole}`;
 			untrack(() => findingDepths.set(key, 0));
-			void get<RowPage>(workspace.path(`/tables/${f.table}/rows?limit=1000&hole=${encodeURIComponent(f.hole)}`)).then((page) => {
-				const position = page.table.header.findIndex((h) => ['from', 'depth'].includes(page.table.mapping[h] ?? ''));
-				if (position < 0) return;
-				const next = new Map(findingDepths);
-				for (const r of page.rows) next.set(`${f.table} row ${r.n}`, Number(r.cells[position]!.replace(',', '.')));
-				findingDepths = next;
-			}, () => {});
+			void get<RowPage>(workspace.path(`/tables/${f.table}/rows?limit=1000&hole=${encodeURIComponent(f.hole)}`)).then(
+				(page) => {
+					const position = page.table.header.findIndex((h) => ['from', 'depth'].includes(page.table.mapping[h] ?? ''));
+					if (position < 0) return;
+					const next = new Map(findingDepths);
+					for (const r of page.rows) next.set(`${f.table} row ${r.n}`, Number(r.cells[position]!.replace(',', '.')));
+					findingDepths = next;
+				},
+				() => {}
+			);
 		}
 	});
 	const data = $derived<LogData | null>(
@@ -98,7 +117,10 @@
 							const depth = findingDepths.get(`${f.table} row ${f.n}`) ?? 0;
 							return Number.isNaN(depth) ? [] : [{ depth, severity: f.severity, message: f.message }];
 						}),
-					photographs: (hole) => workspace.things.flatMap((t) => (t.kind === 'picture' && t.core?.hole === hole ? [{ ...t.core, href: t.url, name: t.name }] : [])),
+					photographs: (hole) =>
+						workspace.things.flatMap((t) =>
+							t.kind === 'picture' && t.core?.hole === hole ? [{ ...t.core, href: t.url, name: t.name }] : []
+						),
 					lengthUnit: unit
 				}
 			: null
@@ -120,7 +142,8 @@
 	const drawings = $derived.by(() => {
 		if (!data) return [];
 		return holes.map((h, k) => {
-			const y = (depth: number) => 1 + (h.axis(depth) + h.shift - ends[0]) * Math.min(perUnit, (tall - 2) / Math.max(1e-9, ends[1] - ends[0]));
+			const y = (depth: number) =>
+				1 + (h.axis(depth) + h.shift - ends[0]) * Math.min(perUnit, (tall - 2) / Math.max(1e-9, ends[1] - ends[0]));
 			let x = 0;
 			const body = tracks
 				.map((t, i) => {
@@ -176,7 +199,20 @@
 		pointer = { hole: d.hole.name, depth };
 		const at: [number, number, number] = [0, 0, 0];
 		placeAt(paths!, d.hole.number, depth, at);
-		workspace.probe = { x: at[0], y: at[1], z: at[2], what: `${d.hole.name} at ${spaced(depth, 2)} ${unit}${readings.length ? `: ${readings.slice(0, 6).map(([n, v]) => `${n} ${v}`).join(', ')}` : ''}`, from: id };
+		workspace.probe = {
+			x: at[0],
+			y: at[1],
+			z: at[2],
+			what: `${d.hole.name} at ${spaced(depth, 2)} ${unit}${
+				readings.length
+					? `: ${readings
+							.slice(0, 6)
+							.map(([n, v]) => `${n} ${v}`)
+							.join(', ')}`
+					: ''
+			}`,
+			from: id
+		};
 	}
 	function choose(event: MouseEvent, d: (typeof drawings)[number]) {
 		const depth = depthAt(event, d);
@@ -222,7 +258,11 @@
 		saving = true;
 		await workspace.attempt(async () => {
 			await workspace.bench.save();
-			const response = await fetch(`/api/v1${workspace.path(`/exports/log.${format}`)}`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-malachite-session': session }, body: JSON.stringify({ spec }) });
+			const response = await fetch(`/api/v1${workspace.path(`/exports/log.${format}`)}`, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json', 'x-malachite-session': session },
+				body: JSON.stringify({ spec })
+			});
 			if (!response.ok) throw new Error(((await response.json()) as { title: string }).title);
 			saveBlob(`log ${names.slice(0, 4).join(' ')}.${format}`, await response.blob());
 		});
@@ -231,38 +271,95 @@
 	const alignments = $derived.by(() => {
 		const set = sets.of(workspace.along);
 		const column = set ? columnOf(set, sets.style(set).by) : null;
-		return set && column?.type === 'category' && column.categories.length <= 60 ? column.categories.map((category) => ({ table: set.id, column: column.key, category })) : [];
+		return set && column?.type === 'category' && column.categories.length <= 60
+			? column.categories.map((category) => ({ table: set.id, column: column.key, category }))
+			: [];
 	});
 	setExporter(() => id, {
 		name: 'log',
 		svg: () => {
 			const w = drawings.length * (wide + 4) * PX;
-			const parts = drawings.map((d, k) => `<g transform="translate(${k * (wide + 4) * PX} 0) scale(${PX})">${d.head}<g transform="translate(0 ${HEAD})">${d.body}</g></g>`);
+			const parts = drawings.map(
+				(d, k) =>
+					`<g transform="translate(${k * (wide + 4) * PX} 0) scale(${PX})">${d.head}<g transform="translate(0 ${HEAD})">${d.body}</g></g>`
+			);
 			return `<svg xmlns="http://www.w3.org/2000/svg" width="${Math.ceil(w)}" height="${Math.ceil((tall + HEAD) * PX)}" font-family="IBM Plex Sans Condensed, IBM Plex Sans, sans-serif">${parts.join('')}</svg>`;
 		}
 	});
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-<div class="absolute inset-0 flex flex-col bg-white text-[#1e2a26]" onkeydown={keys} role="group" aria-label="Log of {names.join(', ') || 'no hole'}">
+<div
+	class="absolute inset-0 flex flex-col bg-white text-[#1e2a26]"
+	onkeydown={keys}
+	role="group"
+	aria-label="Log of {names.join(', ') || 'no hole'}"
+>
 	<div class="rule bg-base-100 text-base-content flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
-		{#each my.holes.length ? names : [] as n (n)}<button class="btn btn-xs" title="Take {n} out of the log" onclick={() => (my.holes = names.filter((x) => x !== n))}>{n} ×</button>{/each}
-		<input class="input input-xs w-24" list="log-holes-{id}" placeholder={my.holes.length ? 'add a hole' : (names[0] ?? 'hole')} aria-label="Add a hole to the log" bind:value={choosing} onchange={() => add(choosing)} />
-		<datalist id="log-holes-{id}">{#each (paths?.holes ?? []).slice(0, 3000) as h (h.name)}<option value={h.name}></option>{/each}</datalist>
-		<button class="btn btn-xs" title="The selected holes side by side" onclick={() => { const list = [...workspace.selectedHoles].slice(0, MOST_HOLES); if (list.length) my.holes = list; else workspace.say('Select holes first.'); }}><Plus size={12} />selected</button>
-		<select class="select select-xs w-24" aria-label="Vertical axis" bind:value={my.axis}><option value="depth">depth</option><option value="elevation">elevation</option><option value="tvd">TVD</option></select>
+		{#each my.holes.length ? names : [] as n (n)}<button
+				class="btn btn-xs"
+				title="Take {n} out of the log"
+				onclick={() => (my.holes = names.filter((x) => x !== n))}>{n} ×</button
+			>{/each}
+		<input
+			class="input input-xs w-24"
+			list="log-holes-{id}"
+			placeholder={my.holes.length ? 'add a hole' : (names[0] ?? 'hole')}
+			aria-label="Add a hole to the log"
+			bind:value={choosing}
+			onchange={() => add(choosing)}
+		/>
+		<datalist id="log-holes-{id}"
+			>{#each (paths?.holes ?? []).slice(0, 3000) as h (h.name)}<option value={h.name}></option>{/each}</datalist
+		>
+		<button
+			class="btn btn-xs"
+			title="The selected holes side by side"
+			onclick={() => {
+				const list = [...workspace.selectedHoles].slice(0, MOST_HOLES);
+				if (list.length) my.holes = list;
+				else workspace.say('Select holes first.');
+			}}><Plus size={12} />selected</button
+		>
+		<select class="select select-xs w-24" aria-label="Vertical axis" bind:value={my.axis}
+			><option value="depth">depth</option><option value="elevation">elevation</option><option value="tvd">TVD</option></select
+		>
 		{#if alignments.length}
-			<select class="select select-xs w-32" aria-label="Align at a contact" value={my.align?.category ?? ''} onchange={(e) => (my.align = alignments.find((a) => a.category === e.currentTarget.value) ?? null)}><option value="">not aligned</option>{#each alignments as a (a.category)}<option value={a.category}>top of {a.category}</option>{/each}</select>
+			<select
+				class="select select-xs w-32"
+				aria-label="Align at a contact"
+				value={my.align?.category ?? ''}
+				onchange={(e) => (my.align = alignments.find((a) => a.category === e.currentTarget.value) ?? null)}
+				><option value="">not aligned</option>{#each alignments as a (a.category)}<option value={a.category}>top of {a.category}</option
+					>{/each}</select
+			>
 		{/if}
-		<button class="btn btn-xs {open ? 'btn-active' : ''}" aria-expanded={open} onclick={() => (open = !open)}><Columns3 size={12} />Tracks</button>
+		<button class="btn btn-xs {open ? 'btn-active' : ''}" aria-expanded={open} onclick={() => (open = !open)}
+			><Columns3 size={12} />Tracks</button
+		>
 		<span class="ml-auto flex items-center gap-1">
-			<select class="select select-xs w-20" aria-label="Scale on paper" bind:value={my.scale}>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select>
-			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('pdf')}><FileDown size={12} />{saving ? '…' : 'PDF'}</button>
+			<select class="select select-xs w-20" aria-label="Scale on paper" bind:value={my.scale}
+				>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select
+			>
+			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('pdf')}
+				><FileDown size={12} />{saving ? '…' : 'PDF'}</button
+			>
 			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('svg')}>SVG</button>
 		</span>
 	</div>
 	<div class="relative flex min-h-0 flex-1">
-		<div bind:clientHeight={height} class="font-condensed min-h-0 min-w-0 flex-1 overflow-auto" role="application" tabindex="0" aria-label="Log. Plus and minus zoom the depth, 0 shows all, page keys go to another hole." onwheel={(e) => { if (!e.ctrlKey) return; e.preventDefault(); my.zoom = Math.min(400, Math.max(1, (my.zoom || 1) * Math.exp(-e.deltaY * 0.002))); }}>
+		<div
+			bind:clientHeight={height}
+			class="font-condensed min-h-0 min-w-0 flex-1 overflow-auto"
+			role="application"
+			tabindex="0"
+			aria-label="Log. Plus and minus zoom the depth, 0 shows all, page keys go to another hole."
+			onwheel={(e) => {
+				if (!e.ctrlKey) return;
+				e.preventDefault();
+				my.zoom = Math.min(400, Math.max(1, (my.zoom || 1) * Math.exp(-e.deltaY * 0.002)));
+			}}
+		>
 			{#if !paths || paths.holes.length === 0}
 				<p class="p-6">No holes yet: bring in collars under Gather.</p>
 			{:else if drawings.length === 0}
@@ -277,21 +374,37 @@
 					{#each drawings as d (d.hole.name)}
 						{@const m = marker(d)}
 						<!-- What is scrolled out of sight is not drawn. -->
-						<div style="content-visibility:auto;width:{wide * PX}px;height:{tall * PX}px;contain-intrinsic-size:{wide * PX}px {tall * PX}px">
-						<!-- svelte-ignore a11y_click_events_have_key_events -->
-						<svg width={wide * PX} height={tall * PX} viewBox="0 0 {wide} {tall}" role="img" aria-label="Log of {d.hole.name}" class={workspace.selectedHoles.has(d.hole.name) ? 'outline-info outline-2' : ''} onpointermove={(e) => move(e, d)} onpointerleave={() => (pointer = null)} onclick={(e) => choose(e, d)}>
-							<g use:drawn={d.body}></g>
-							{#if m !== null}<path d="M0 {m}H{wide}" stroke="#B4622D" stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
-						</svg>
+						<div
+							style="content-visibility:auto;width:{wide * PX}px;height:{tall * PX}px;contain-intrinsic-size:{wide * PX}px {tall * PX}px"
+						>
+							<!-- svelte-ignore a11y_click_events_have_key_events -->
+							<svg
+								width={wide * PX}
+								height={tall * PX}
+								viewBox="0 0 {wide} {tall}"
+								role="img"
+								aria-label="Log of {d.hole.name}"
+								class={workspace.selectedHoles.has(d.hole.name) ? 'outline-info outline-2' : ''}
+								onpointermove={(e) => move(e, d)}
+								onpointerleave={() => (pointer = null)}
+								onclick={(e) => choose(e, d)}
+							>
+								<g use:drawn={d.body}></g>
+								{#if m !== null}<path d="M0 {m}H{wide}" stroke="#B4622D" stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
+							</svg>
 						</div>
 					{/each}
 				</div>
 			{/if}
 		</div>
 		{#if pointer && readings.length}
-			<dl class="bg-base-100/95 text-base-content rule pointer-events-none absolute right-3 bottom-3 z-20 grid max-w-72 grid-cols-[auto_1fr] gap-x-3 border px-2 py-1 text-xs shadow-sm">
-				<dt class="font-medium">{pointer.hole}</dt><dd class="numbers text-right">{spaced(pointer.depth, 2)} {unit}</dd>
-				{#each readings.slice(0, 14) as [name, value], i (i)}<dt class="quiet truncate">{name}</dt><dd class="numbers truncate text-right">{value}</dd>{/each}
+			<dl
+				class="bg-base-100/95 text-base-content rule pointer-events-none absolute right-3 bottom-3 z-20 grid max-w-72 grid-cols-[auto_1fr] gap-x-3 border px-2 py-1 text-xs shadow-sm"
+			>
+				<dt class="font-medium">{pointer.hole}</dt>
+				<dd class="numbers text-right">{spaced(pointer.depth, 2)} {unit}</dd>
+				{#each readings.slice(0, 14) as [name, value], i (i)}<dt class="quiet truncate">{name}</dt>
+					<dd class="numbers truncate text-right">{value}</dd>{/each}
 			</dl>
 		{/if}
 		{#if open}<TrackList {workspace} {tracks} change={(t) => (my.tracks = t)} />{/if}

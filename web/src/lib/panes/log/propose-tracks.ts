@@ -5,7 +5,14 @@ const INKS = ['#B4622D', '#2B5FA8', '#0F7B5F', '#8A2F5C', '#A87B12', '#4A5E57'];
 
 export const inkOf = (n: number): string => INKS[n % INKS.length]!;
 
-export const plainTrack = (kind: LogTrack['kind'], width: number): LogTrack => ({ kind, width, series: [], log: false, range: [null, null], fill: 'none' });
+export const plainTrack = (kind: LogTrack['kind'], width: number): LogTrack => ({
+	kind,
+	width,
+	series: [],
+	log: false,
+	range: [null, null],
+	fill: 'none'
+});
 
 /** Tracks that suit the tables of a project: depth, units, descriptions, measured values, planes, water. */
 export function proposeTracks(workspace: Workspace): LogTrack[] {
@@ -25,10 +32,15 @@ export function proposeTracks(workspace: Workspace): LogTrack[] {
 			const by = has('unit') ? 'unit' : has('code') ? 'code' : null;
 			if (by) tracks.push({ ...plainTrack('classes', 24), series: one(by) });
 			if (by === 'unit') tracks.push({ ...plainTrack('classes', 18), series: one('code') });
-			if ([...set.texts, ...set.columns].some((c) => c.key === 'description')) tracks.push({ ...plainTrack('text', 38), series: one('description') });
+			if ([...set.texts, ...set.columns].some((c) => c.key === 'description'))
+				tracks.push({ ...plainTrack('text', 38), series: one('description') });
 			for (const c of set.columns.filter((c) => c.type === 'number').slice(0, 4)) {
 				const spread = c.type === 'number' ? workspace.sets.painter({ ...set }).scale : null;
-				tracks.push({ ...plainTrack(set.place === 'interval' ? 'bars' : 'curves', 18), series: one(c.key, inkOf(ink++)), log: spread ? spread.low > 0 && spread.high / spread.low > 50 : false });
+				tracks.push({
+					...plainTrack(set.place === 'interval' ? 'bars' : 'curves', 18),
+					series: one(c.key, inkOf(ink++)),
+					log: spread ? spread.low > 0 && spread.high / spread.low > 50 : false
+				});
 			}
 		}
 		if (tracks.length >= 9) break;

@@ -32,10 +32,29 @@
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import { placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
-	import { collarStyle, contourStyle, dotStyle, faultStyle, findingStyle, geologyStyle, graticuleStyle, measureStyle, orientationStyle, pathStyle, pieStyle, probeStyle, sectionStyle, thingStyle } from './styles';
+	import {
+		collarStyle,
+		contourStyle,
+		dotStyle,
+		faultStyle,
+		findingStyle,
+		geologyStyle,
+		graticuleStyle,
+		measureStyle,
+		orientationStyle,
+		pathStyle,
+		pieStyle,
+		probeStyle,
+		sectionStyle,
+		thingStyle
+	} from './styles';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
-	const my = settingsOf(untrack(() => pane), 'map', { center: null as [number, number] | null, resolution: 0, pies: 'none', pieFrom: 0, pieTo: 0, pieSize: 11 });
+	const my = settingsOf(
+		untrack(() => pane),
+		'map',
+		{ center: null as [number, number] | null, resolution: 0, pies: 'none', pieFrom: 0, pieTo: 0, pieSize: 11 }
+	);
 	let target: HTMLDivElement;
 	let map: OlMap | null = $state.raw(null);
 	let extentHandles = $state.raw<MapExtentHandles | null>(null);
@@ -49,7 +68,23 @@
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
 	const vector = () => new VectorSource<Feature>();
-	const sources = { contours: vector(), geology: vector(), paths: vector(), collars: vector(), orientations: vector(), points: vector(), pies: vector(), findings: vector(), faults: vector(), section: vector(), things: vector(), shape: vector(), graticule: vector(), measure: vector(), probe: vector() };
+	const sources = {
+		contours: vector(),
+		geology: vector(),
+		paths: vector(),
+		collars: vector(),
+		orientations: vector(),
+		points: vector(),
+		pies: vector(),
+		findings: vector(),
+		faults: vector(),
+		section: vector(),
+		things: vector(),
+		shape: vector(),
+		graticule: vector(),
+		measure: vector(),
+		probe: vector()
+	};
 	const relief = new ImageLayer();
 	const grids = new LayerGroup();
 	const pictures = new LayerGroup();
@@ -72,8 +107,28 @@
 		collars: new VectorLayer({ source: sources.collars, declutter: 'names' }),
 		findings: new VectorLayer({ source: sources.findings, style: findingStyle })
 	};
-	const NAMES: Record<keyof typeof layers, string> = { terrain: 'Terrain', grids: 'Grids', pictures: 'Pictures', geology: 'Geology', things: 'Points, lines, outlines', shape: 'Contacts that were drawn', contours: 'Contours', graticule: 'Graticule', paths: 'Traces of holes', faults: 'Faults', section: 'Sections', points: 'Measured places', orientations: 'Orientations', pies: 'Shares of units', collars: 'Collars', findings: 'Findings' };
-	const top = { measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }), probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001 }) };
+	const NAMES: Record<keyof typeof layers, string> = {
+		terrain: 'Terrain',
+		grids: 'Grids',
+		pictures: 'Pictures',
+		geology: 'Geology',
+		things: 'Points, lines, outlines',
+		shape: 'Contacts that were drawn',
+		contours: 'Contours',
+		graticule: 'Graticule',
+		paths: 'Traces of holes',
+		faults: 'Faults',
+		section: 'Sections',
+		points: 'Measured places',
+		orientations: 'Orientations',
+		pies: 'Shares of units',
+		collars: 'Collars',
+		findings: 'Findings'
+	};
+	const top = {
+		measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }),
+		probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001 })
+	};
 	const isLayer = (n: string): n is keyof typeof layers => Object.hasOwn(layers, n);
 	const order = $derived.by(() => {
 		const kept = bench.order.filter(isLayer);
@@ -92,7 +147,13 @@
 		const m = new OlMap({
 			target,
 			layers: [...Object.values(layers), ...Object.values(top)],
-			view: new View({ projection, center: my.center ?? [0, 0], resolution: my.resolution || 10, enableRotation: false, showFullExtent: true }),
+			view: new View({
+				projection,
+				center: my.center ?? [0, 0],
+				resolution: my.resolution || 10,
+				enableRotation: false,
+				showFullExtent: true
+			}),
 			controls: [new ScaleLine({ units: 'metric' })],
 			interactions: defaultInteractions({ altShiftDragRotate: false, pinchRotate: false })
 		});
@@ -161,11 +222,19 @@
 		if (!t) return void relief.setSource(null);
 		relief.setSource(new Static({ url: shadedRelief(t).toDataURL(), imageExtent: extentOf(t), interpolate: true }));
 	});
-	const extentOf = (t: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }) => [t.x0 - t.dx / 2, t.y0 - t.dy / 2, t.x0 + (t.nx - 0.5) * t.dx, t.y0 + (t.ny - 0.5) * t.dy];
+	const extentOf = (t: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }) => [
+		t.x0 - t.dx / 2,
+		t.y0 - t.dy / 2,
+		t.x0 + (t.nx - 0.5) * t.dx,
+		t.y0 + (t.ny - 0.5) * t.dy
+	];
 	$effect(() => {
 		sources.contours.clear();
 		if (!workspace.terrain || !workspace.shown('contours')) return;
-		for (const c of contourLines(workspace.terrain, bench.contourInterval)) sources.contours.addFeature(new Feature({ geometry: new MultiLineString(c.lines), value: c.value, major: Math.round(c.value / c.interval) % 5 === 0 }));
+		for (const c of contourLines(workspace.terrain, bench.contourInterval))
+			sources.contours.addFeature(
+				new Feature({ geometry: new MultiLineString(c.lines), value: c.value, major: Math.round(c.value / c.interval) % 5 === 0 })
+			);
 	});
 	$effect(() => {
 		relief.setVisible(workspace.shown('terrain'));
@@ -182,7 +251,9 @@
 			const own = workspace.allUnits.find((x) => x.id === u.unit);
 			if (!own || !workspace.shown(`unit:${u.unit}`)) continue;
 			const rings = u.polygons.map((p) => p.map((r) => Array.from({ length: r.length / 2 }, (_, i) => [r[2 * i]!, r[2 * i + 1]!])));
-			sources.geology.addFeature(new Feature({ geometry: new MultiPolygon(rings), color: own.color, label: own.name, select: { kind: 'unit', id: own.id } }));
+			sources.geology.addFeature(
+				new Feature({ geometry: new MultiPolygon(rings), color: own.color, label: own.name, select: { kind: 'unit', id: own.id } })
+			);
 		}
 	});
 	const collarTable = $derived(workspace.tables.find((t) => t.state['kind'] === 'collars'));
@@ -201,11 +272,22 @@
 			const i = rowOf.get(h.row);
 			if (painter && i !== undefined && !painter.shown(i)) return;
 			const named = style?.by && painter && i !== undefined ? { color: painter.css(i) } : {};
-			const radius = style && i !== undefined && style.size.by && painter ? { radius: Math.max(2, (style.size.value / 2) * painter.size(i)) } : {};
-			holes.push(new Feature({ geometry: new Point([h.collar[0], h.collar[1]]), name: h.name, label: h.name, select: { kind: 'hole', name: h.name }, ...named, ...radius }));
+			const radius =
+				style && i !== undefined && style.size.by && painter ? { radius: Math.max(2, (style.size.value / 2) * painter.size(i)) } : {};
+			holes.push(
+				new Feature({
+					geometry: new Point([h.collar[0], h.collar[1]]),
+					name: h.name,
+					label: h.name,
+					select: { kind: 'hole', name: h.name },
+					...named,
+					...radius
+				})
+			);
 			const line: number[][] = [];
 			for (let v = p.start[n]!; v < p.start[n + 1]!; v++) line.push([p.xyz[3 * v]!, p.xyz[3 * v + 1]!]);
-			if (line.length > 1 && Math.hypot(line[0]![0]! - line[line.length - 1]![0]!, line[0]![1]! - line[line.length - 1]![1]!) > 0.5) traces.push(new Feature(new LineString(line)));
+			if (line.length > 1 && Math.hypot(line[0]![0]! - line[line.length - 1]![0]!, line[0]![1]! - line[line.length - 1]![1]!) > 0.5)
+				traces.push(new Feature(new LineString(line)));
 		});
 		sources.collars.addFeatures(holes);
 		sources.paths.addFeatures(traces);
@@ -225,12 +307,25 @@
 	});
 	$effect(() => {
 		sources.findings.clear();
-		for (const f of workspace.findingPlaces) sources.findings.addFeature(new Feature({ geometry: new Point([f.x, f.y]), severity: f.severity, label: f.message, goto: f.address }));
+		for (const f of workspace.findingPlaces)
+			sources.findings.addFeature(
+				new Feature({ geometry: new Point([f.x, f.y]), severity: f.severity, label: f.message, goto: f.address })
+			);
 	});
 	$effect(() => {
 		sources.faults.clear();
 		for (const f of workspace.interpretation?.faults.faults ?? [])
-			if (workspace.shown(`fault:${f.id}`)) sources.faults.addFeature(new Feature({ geometry: new LineString(f.trace), id: f.id, name: f.name, label: f.name, dipAzimuth: f.dipAzimuth, select: { kind: 'fault', id: f.id } }));
+			if (workspace.shown(`fault:${f.id}`))
+				sources.faults.addFeature(
+					new Feature({
+						geometry: new LineString(f.trace),
+						id: f.id,
+						name: f.name,
+						label: f.name,
+						dipAzimuth: f.dipAzimuth,
+						select: { kind: 'fault', id: f.id }
+					})
+				);
 		sources.section.clear();
 		const now = workspace.section;
 		for (const s of workspace.sections) {
@@ -256,12 +351,28 @@
 			if (t.kind === 'layer')
 				for (const f of t.features) {
 					const feature = format.readFeature(f) as Feature;
-					const told = Object.entries(f.properties ?? {}).slice(0, 3).map(([k, v]) => `${k} ${String(v)}`).join(', ');
+					const told = Object.entries(f.properties ?? {})
+						.slice(0, 3)
+						.map(([k, v]) => `${k} ${String(v)}`)
+						.join(', ');
 					feature.setProperties({ label: told ? `${t.name}: ${told}` : t.name, select: { kind: 'object', id: t.id } });
 					sources.things.addFeature(feature);
 				}
-			else if (t.kind === 'picture' && t.placement) pictures.getLayers().push(new ImageLayer({ source: placedPicture(t.url, t.placement), opacity }));
-			else if (t.kind === 'grid') grids.getLayers().push(new ImageLayer({ source: new Static({ url: colouredGrid(t.raster, t.scale.color).toDataURL(), imageExtent: extentOf(t.raster), interpolate: false }), opacity }));
+			else if (t.kind === 'picture' && t.placement)
+				pictures.getLayers().push(new ImageLayer({ source: placedPicture(t.url, t.placement), opacity }));
+			else if (t.kind === 'grid')
+				grids
+					.getLayers()
+					.push(
+						new ImageLayer({
+							source: new Static({
+								url: colouredGrid(t.raster, t.scale.color).toDataURL(),
+								imageExtent: extentOf(t.raster),
+								interpolate: false
+							}),
+							opacity
+						})
+					);
 		}
 	});
 	$effect(() => {
@@ -271,7 +382,8 @@
 		const box = map.getView().calculateExtent(map.getSize());
 		void geographicOf(workspace.project?.crs ?? 0).then((g) => {
 			sources.graticule.clear();
-			for (const l of graticuleLines(box as [number, number, number, number], g)) sources.graticule.addFeature(new Feature({ geometry: new LineString(l.points), name: l.name, geographic: l.geographic }));
+			for (const l of graticuleLines(box as [number, number, number, number], g))
+				sources.graticule.addFeature(new Feature({ geometry: new LineString(l.points), name: l.name, geographic: l.geographic }));
 		});
 	});
 	$effect(() => {
@@ -287,10 +399,16 @@
 	$effect(() => {
 		const task = workspace.draw;
 		if (!map || !task || task.what === 'contact on section') return;
-		const draw = new Draw({ type: task.what === 'outline' ? 'Polygon' : 'LineString', source: vector(), minPoints: task.what === 'outline' ? 3 : 2 });
+		const draw = new Draw({
+			type: task.what === 'outline' ? 'Polygon' : 'LineString',
+			source: vector(),
+			minPoints: task.what === 'outline' ? 3 : 2
+		});
 		draw.on('drawend', (e) => {
 			const drawn = e.feature.getGeometry() as LineString | Polygon;
-			const line = (drawn instanceof Polygon ? drawn.getCoordinates()[0]!.slice(0, -1) : drawn.getCoordinates()).map((c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]);
+			const line = (drawn instanceof Polygon ? drawn.getCoordinates()[0]!.slice(0, -1) : drawn.getCoordinates()).map(
+				(c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]
+			);
 			workspace.draw = null;
 			task.done(line);
 		});
@@ -303,7 +421,12 @@
 		sources.measure.clear();
 		measured = '';
 		if (!m || !now) return;
-		const draw = now === 'measure' ? new Draw({ type: 'LineString', source: sources.measure, style: measureStyle }) : now === 'box' ? new Draw({ type: 'Circle', geometryFunction: createBox(), source: sources.measure, style: measureStyle }) : new Draw({ type: 'Polygon', freehand: now === 'lasso', source: sources.measure, style: measureStyle });
+		const draw =
+			now === 'measure'
+				? new Draw({ type: 'LineString', source: sources.measure, style: measureStyle })
+				: now === 'box'
+					? new Draw({ type: 'Circle', geometryFunction: createBox(), source: sources.measure, style: measureStyle })
+					: new Draw({ type: 'Polygon', freehand: now === 'lasso', source: sources.measure, style: measureStyle });
 		draw.on('drawstart', (e) => {
 			sources.measure.clear();
 			if (now !== 'measure') return;
@@ -322,19 +445,28 @@
 	function lengthText(line: number[][]): string {
 		let length = 0;
 		for (let i = 1; i < line.length; i++) length += Math.hypot(line[i]![0]! - line[i - 1]![0]!, line[i]![1]! - line[i - 1]![1]!);
-		const last = line.length > 1 ? measureLine([line[line.length - 2]![0]!, line[line.length - 2]![1]!, 0], [line[line.length - 1]![0]!, line[line.length - 1]![1]!, 0]) : null;
+		const last =
+			line.length > 1
+				? measureLine(
+						[line[line.length - 2]![0]!, line[line.length - 2]![1]!, 0],
+						[line[line.length - 1]![0]!, line[line.length - 1]![1]!, 0]
+					)
+				: null;
 		return `${spaced(length, 1)} ${unit}${last && last.length > 0 ? `, bearing ${String(Math.round(last.bearing) % 360).padStart(3, '0')}°` : ''}`;
 	}
 	/** Holes whose collar lies inside; without any, the shown places of the first table that has some inside. */
 	function selectIn(area: Polygon) {
-		const names = workspace.shown('holes') ? (sets.paths?.holes ?? []).filter((h) => area.intersectsCoordinate([h.collar[0], h.collar[1]])).map((h) => h.name) : [];
+		const names = workspace.shown('holes')
+			? (sets.paths?.holes ?? []).filter((h) => area.intersectsCoordinate([h.collar[0], h.collar[1]])).map((h) => h.name)
+			: [];
 		if (names.length) return void (workspace.selection = names.length === 1 ? { kind: 'hole', name: names[0]! } : { kind: 'holes', names });
 		for (const t of workspace.mapTables) {
 			const set = workspace.shown(`data:${t.id}`) ? sets.of(t.id) : null;
 			if (!set) continue;
 			const painter = sets.painter(set);
 			const rows: number[] = [];
-			for (let i = 0; i < set.rowCount; i++) if (painter.shown(i) && area.intersectsCoordinate([set.xyz[3 * i]!, set.xyz[3 * i + 1]!])) rows.push(set.row[i]!);
+			for (let i = 0; i < set.rowCount; i++)
+				if (painter.shown(i) && area.intersectsCoordinate([set.xyz[3 * i]!, set.xyz[3 * i + 1]!])) rows.push(set.row[i]!);
 			if (rows.length) return void (workspace.selection = { kind: 'rows', table: set.id, rows });
 		}
 		workspace.selection = null;
@@ -372,36 +504,103 @@
 
 <svelte:window onkeydown={(e) => e.key === 'Escape' && (tool = '')} />
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div bind:this={target} tabindex="0" class="absolute inset-0 bg-[#e9edec] {tool ? 'cursor-crosshair' : ''}" role="application" aria-label="Map of {sets.paths?.holes.length ?? 0} holes, {workspace.interpretation?.faults.faults.length ?? 0} faults{workspace.model ? ' and the geology at the surface' : ''}. Arrow keys move it, plus and minus zoom."></div>
+<div
+	bind:this={target}
+	tabindex="0"
+	class="absolute inset-0 bg-[#e9edec] {tool ? 'cursor-crosshair' : ''}"
+	role="application"
+	aria-label="Map of {sets.paths?.holes.length ?? 0} holes, {workspace.interpretation?.faults.faults.length ?? 0} faults{workspace.model
+		? ' and the geology at the surface'
+		: ''}. Arrow keys move it, plus and minus zoom."
+></div>
 <div class="absolute top-2 left-2 flex gap-1" role="group" aria-label="Tools of the map">
-	<button class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'layers'} onclick={() => (open = open === 'layers' ? '' : 'layers')}><Layers size={13} />Layers</button>
-	<button class="btn btn-xs {open === 'pies' || my.pies !== 'none' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'pies'} onclick={() => (open = open === 'pies' ? '' : 'pies')}><PieChart size={13} />Shares</button>
-	{#each TOOLS as t (t.id)}<button class="btn btn-xs btn-square {tool === t.id ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === t.id} title={t.label} aria-label={t.label} onclick={() => (tool = tool === t.id ? '' : t.id)}><t.icon size={13} /></button>{/each}
-	<button class="btn btn-xs {tool === 'polygon' ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === 'polygon'} title="Select by a polygon, vertex by vertex" onclick={() => (tool = tool === 'polygon' ? '' : 'polygon')}>Polygon</button>
+	<button
+		class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}"
+		aria-expanded={open === 'layers'}
+		onclick={() => (open = open === 'layers' ? '' : 'layers')}><Layers size={13} />Layers</button
+	>
+	<button
+		class="btn btn-xs {open === 'pies' || my.pies !== 'none' ? 'btn-active' : 'bg-base-100'}"
+		aria-expanded={open === 'pies'}
+		onclick={() => (open = open === 'pies' ? '' : 'pies')}><PieChart size={13} />Shares</button
+	>
+	{#each TOOLS as t (t.id)}<button
+			class="btn btn-xs btn-square {tool === t.id ? 'btn-active' : 'bg-base-100'}"
+			aria-pressed={tool === t.id}
+			title={t.label}
+			aria-label={t.label}
+			onclick={() => (tool = tool === t.id ? '' : t.id)}><t.icon size={13} /></button
+		>{/each}
+	<button
+		class="btn btn-xs {tool === 'polygon' ? 'btn-active' : 'bg-base-100'}"
+		aria-pressed={tool === 'polygon'}
+		title="Select by a polygon, vertex by vertex"
+		onclick={() => (tool = tool === 'polygon' ? '' : 'polygon')}>Polygon</button
+	>
 </div>
 {#if open === 'layers'}
 	<div class="bg-base-100 rule absolute top-10 left-2 w-60 border p-2.5 text-sm shadow-sm">
 		<p class="quiet mb-1 text-xs">The uppermost stands first. Drag, or focus and use the arrow keys.</p>
 		<ol>
 			{#each [...order].reverse() as n (n)}
-				<li draggable="true" ondragstart={() => (dragged = n)} ondragover={(e) => e.preventDefault()} ondrop={() => dragged && dragged !== n && moveLayer(dragged, n)}>
-					<button class="hover:bg-base-200 w-full cursor-grab px-1 py-0.5 text-left" onkeydown={(e) => (e.key === 'ArrowUp' || e.key === 'ArrowDown') && (e.preventDefault(), shiftLayer(n, e.key === 'ArrowUp' ? 1 : -1))}>{NAMES[n]}</button>
+				<li
+					draggable="true"
+					ondragstart={() => (dragged = n)}
+					ondragover={(e) => e.preventDefault()}
+					ondrop={() => dragged && dragged !== n && moveLayer(dragged, n)}
+				>
+					<button
+						class="hover:bg-base-200 w-full cursor-grab px-1 py-0.5 text-left"
+						onkeydown={(e) =>
+							(e.key === 'ArrowUp' || e.key === 'ArrowDown') && (e.preventDefault(), shiftLayer(n, e.key === 'ArrowUp' ? 1 : -1))}
+						>{NAMES[n]}</button
+					>
 				</li>
 			{/each}
 		</ol>
-		<label class="mt-1 flex items-center gap-2 border-t pt-1.5"><input type="checkbox" class="checkbox checkbox-xs" checked={workspace.shown('graticule')} onchange={() => workspace.toggle('graticule')} />graticule with coordinates</label>
+		<label class="mt-1 flex items-center gap-2 border-t pt-1.5"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={workspace.shown('graticule')}
+				onchange={() => workspace.toggle('graticule')}
+			/>graticule with coordinates</label
+		>
 		<button class="link mt-1 text-xs" onclick={() => (workspace.bench.state.order = [])}>order as it was</button>
 	</div>
 {:else if open === 'pies'}
 	<div class="bg-base-100 rule absolute top-10 left-2 flex w-64 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-		<label class="flex items-center justify-between gap-2">At collars<select class="select select-xs w-36" bind:value={my.pies}><option value="none">nothing</option><option value="pie">shares of classes</option><option value="sized">shares, sized by length</option></select></label>
-		<div class="flex items-center justify-between gap-2">Depth, {unit}<span class="flex items-center gap-1"><input class="input input-xs numbers w-16" type="number" min="0" aria-label="From depth" bind:value={my.pieFrom} />–<input class="input input-xs numbers w-16" type="number" min="0" aria-label="To depth" title="0 is to the end" bind:value={my.pieTo} /></span></div>
-		<label class="flex items-center justify-between gap-2">Radius, px<input class="input input-xs numbers w-16" type="number" min="3" max="60" bind:value={my.pieSize} /></label>
-		<p class="quiet text-xs">Of the classes that holes are coloured by; hidden classes do not count, so "only this" shows the range within one unit.</p>
+		<label class="flex items-center justify-between gap-2"
+			>At collars<select class="select select-xs w-36" bind:value={my.pies}
+				><option value="none">nothing</option><option value="pie">shares of classes</option><option value="sized"
+					>shares, sized by length</option
+				></select
+			></label
+		>
+		<div class="flex items-center justify-between gap-2">
+			Depth, {unit}<span class="flex items-center gap-1"
+				><input class="input input-xs numbers w-16" type="number" min="0" aria-label="From depth" bind:value={my.pieFrom} />–<input
+					class="input input-xs numbers w-16"
+					type="number"
+					min="0"
+					aria-label="To depth"
+					title="0 is to the end"
+					bind:value={my.pieTo}
+				/></span
+			>
+		</div>
+		<label class="flex items-center justify-between gap-2"
+			>Radius, px<input class="input input-xs numbers w-16" type="number" min="3" max="60" bind:value={my.pieSize} /></label
+		>
+		<p class="quiet text-xs">
+			Of the classes that holes are coloured by; hidden classes do not count, so "only this" shows the range within one unit.
+		</p>
 	</div>
 {/if}
 <div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1">
-	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"><Navigation size={13} class="-rotate-45" />N</span>
+	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"
+		><Navigation size={13} class="-rotate-45" />N</span
+	>
 	<button class="btn btn-xs bg-base-100 pointer-events-auto" onclick={fit} title="Show everything"><Focus size={13} />All</button>
 </div>
 {#if workspace.draw || tool}
@@ -414,7 +613,9 @@
 	</p>
 {/if}
 {#if workspace.object('model')?.outOfDate && workspace.geology && workspace.shown('geology')}
-	<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm">The geology shown is out of date</p>
+	<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm">
+		The geology shown is out of date
+	</p>
 {/if}
 
 <style>

@@ -5,14 +5,34 @@ import { rowFeatures, shareFeatures } from './data-features';
 import { mapSvg } from './export-map';
 
 const at = Float64Array.of(10, 20, 0, 30, 40, 0, 50, 60, 0);
-const spots = dataSet('Spots', { kind: 'places', place: 'map', xyz: at, row: Uint32Array.of(4, 5, 6), columns: [numbers('Cu', [1, 2, NaN], 'ppm')] });
-const planes = dataSet('Planes', { kind: 'orientations', place: 'map', xyz: at, columns: [classes('feature', ['bedding', 'joint', '']), numbers('dip', [30, 80, NaN]), numbers('dipAzimuth', [95, 359.8, 10]), numbers('polarity', [1, 1, 1])] });
+const spots = dataSet('Spots', {
+	kind: 'places',
+	place: 'map',
+	xyz: at,
+	row: Uint32Array.of(4, 5, 6),
+	columns: [numbers('Cu', [1, 2, NaN], 'ppm')]
+});
+const planes = dataSet('Planes', {
+	kind: 'orientations',
+	place: 'map',
+	xyz: at,
+	columns: [
+		classes('feature', ['bedding', 'joint', '']),
+		numbers('dip', [30, 80, NaN]),
+		numbers('dipAzimuth', [95, 359.8, 10]),
+		numbers('polarity', [1, 1, 1])
+	]
+});
 const rocks = dataSet('Rocks', { columns: [classes('code', ['tuff', 'slate', 'tuff'])] });
 
 describe('rows on the map', () => {
 	it('are dots at their places, with what they are coloured by, and select their row', () => {
 		const made = rowFeatures(workspaceOf([spots]), 'Spots', spots);
-		expect(made.map((f) => (f.getGeometry() as Point).getCoordinates())).toEqual([[10, 20], [30, 40], [50, 60]]);
+		expect(made.map((f) => (f.getGeometry() as Point).getCoordinates())).toEqual([
+			[10, 20],
+			[30, 40],
+			[50, 60]
+		]);
 		expect(made[0]!.get('label')).toBe('Spots: 1 ppm');
 		expect(made[1]!.get('select')).toEqual({ kind: 'rows', table: 'Spots', rows: [5] });
 		expect(made.map((f) => f.get('chosen'))).toEqual([false, false, false]);
@@ -32,7 +52,11 @@ describe('rows on the map', () => {
 	it('of lines are symbols along their trend', () => {
 		const lines = { ...planes, columns: [...planes.columns, numbers('plunge', [12, NaN, 5]), numbers('trend', [200, NaN, 45])] };
 		const made = rowFeatures(workspaceOf([lines]), 'Planes', lines);
-		expect(made.map((f) => [f.get('symbol'), f.get('dip'), f.get('dipAzimuth')])).toEqual([['line', 12, 200], ['joint', 80, expect.closeTo(359.8, 3)], ['line', 5, 45]]);
+		expect(made.map((f) => [f.get('symbol'), f.get('dip'), f.get('dipAzimuth')])).toEqual([
+			['line', 12, 200],
+			['joint', 80, expect.closeTo(359.8, 3)],
+			['line', 5, 45]
+		]);
 	});
 });
 
@@ -40,7 +64,10 @@ describe('shares of classes at the collars', () => {
 	const my = { pies: 'same', pieFrom: 0, pieTo: 0, pieSize: 12 };
 	it('are parts of the length that was logged, hole by hole', () => {
 		const made = shareFeatures(workspaceOf([rocks]), my);
-		expect(made.map((f) => (f.getGeometry() as Point).getCoordinates())).toEqual([[100, 200], [300, 400]]);
+		expect(made.map((f) => (f.getGeometry() as Point).getCoordinates())).toEqual([
+			[100, 200],
+			[300, 400]
+		]);
 		expect(made[0]!.get('label')).toBe('H1: tuff 33 %, slate 67 % of 30.0 m');
 		expect(made[1]!.get('label')).toBe('H2: tuff 100 % of 5.0 m');
 		expect(made.map((f) => f.get('radius'))).toEqual([12, 12]);

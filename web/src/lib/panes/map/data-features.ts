@@ -17,21 +17,49 @@ export function rowFeatures(workspace: Workspace, table: string, set: DataSet): 
 	const label = columnOf(set, style.labels);
 	const chosen = new Set(selection?.kind === 'rows' && selection.table === set.id ? selection.rows : []);
 	const values = (key: string) => numberOf(set, key)?.values;
-	const [dip, dipAzimuth, polarity, plunge, trend] = [values('dip'), values('dipAzimuth'), values('polarity'), values('plunge'), values('trend')];
+	const [dip, dipAzimuth, polarity, plunge, trend] = [
+		values('dip'),
+		values('dipAzimuth'),
+		values('polarity'),
+		values('plunge'),
+		values('trend')
+	];
 	const feature = columnOf(set, 'feature');
 	const made: Feature[] = [];
 	const planes = set.kind === 'orientations';
 	for (let i = 0; i < set.rowCount; i++) {
 		if (!painter.shown(i)) continue;
 		const geometry = new Point([set.xyz[3 * i]!, set.xyz[3 * i + 1]!]);
-		const common = { geometry, select: { kind: 'rows', table: set.id, rows: [set.row[i]!] }, color: painter.css(i), chosen: chosen.has(set.row[i]!), text: label ? valueText(label, i) : undefined };
+		const common = {
+			geometry,
+			select: { kind: 'rows', table: set.id, rows: [set.row[i]!] },
+			color: painter.css(i),
+			chosen: chosen.has(set.row[i]!),
+			text: label ? valueText(label, i) : undefined
+		};
 		if (planes) {
 			const line = plunge !== undefined && trend !== undefined && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!);
 			const [d, a] = line ? [plunge[i]!, trend[i]!] : [dip?.[i] ?? NaN, dipAzimuth?.[i] ?? NaN];
 			if (Number.isNaN(d) || Number.isNaN(a)) continue;
 			const word = feature ? valueText(feature, i) : '';
-			made.push(new Feature({ ...common, dip: d, dipAzimuth: a, symbol: line ? 'line' : symbolKind(word, d, polarity?.[i] ?? 1), scale: chosen.has(set.row[i]!) ? 1.5 : painter.size(i) === 1 ? 1 : Math.min(2, Math.max(0.6, painter.size(i))), label: `${word ? `${word} ` : ''}${Math.round(d)}° to ${String(Math.round(a) % 360).padStart(3, '0')}°${color ? `, ${valueText(color, i)}` : ''}` }));
-		} else made.push(new Feature({ ...common, radius: Math.max(1.5, (style.size.unit === 'px' ? style.size.value / 2 : 3.5) * painter.size(i)), label: `${table}${color ? `: ${valueText(color, i)}` : ''}` }));
+			made.push(
+				new Feature({
+					...common,
+					dip: d,
+					dipAzimuth: a,
+					symbol: line ? 'line' : symbolKind(word, d, polarity?.[i] ?? 1),
+					scale: chosen.has(set.row[i]!) ? 1.5 : painter.size(i) === 1 ? 1 : Math.min(2, Math.max(0.6, painter.size(i))),
+					label: `${word ? `${word} ` : ''}${Math.round(d)}° to ${String(Math.round(a) % 360).padStart(3, '0')}°${color ? `, ${valueText(color, i)}` : ''}`
+				})
+			);
+		} else
+			made.push(
+				new Feature({
+					...common,
+					radius: Math.max(1.5, (style.size.unit === 'px' ? style.size.value / 2 : 3.5) * painter.size(i)),
+					label: `${table}${color ? `: ${valueText(color, i)}` : ''}`
+				})
+			);
 	}
 	return made;
 }
@@ -54,6 +82,14 @@ export function shareFeatures(workspace: Workspace, my: { pies: string; pieFrom:
 		if (s.shares.length === 0) return [];
 		const hole = p.holes[h]!;
 		const text = s.shares.map((x) => `${column.categories[x.category]} ${Math.round(100 * x.share)} %`).join(', ');
-		return [new Feature({ geometry: new Point([hole.collar[0], hole.collar[1]]), parts: s.shares.map((x) => ({ color: colors[x.category]!, share: x.share })), radius: my.pies === 'sized' ? Math.max(3, my.pieSize * Math.sqrt(s.logged / most)) : my.pieSize, label: `${hole.name}: ${text} of ${spaced(s.logged, 1)} ${unit}`, select: { kind: 'hole', name: hole.name } })];
+		return [
+			new Feature({
+				geometry: new Point([hole.collar[0], hole.collar[1]]),
+				parts: s.shares.map((x) => ({ color: colors[x.category]!, share: x.share })),
+				radius: my.pies === 'sized' ? Math.max(3, my.pieSize * Math.sqrt(s.logged / most)) : my.pieSize,
+				label: `${hole.name}: ${text} of ${spaced(s.logged, 1)} ${unit}`,
+				select: { kind: 'hole', name: hole.name }
+			})
+		];
 	});
 }

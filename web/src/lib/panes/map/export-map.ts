@@ -44,6 +44,11 @@ export function exportMap(map: OlMap, width: number, height: number): Promise<HT
 export function mapSvg([w, h]: [number, number], [x0, y0, x1, y1]: [number, number, number, number], picture: string): string {
 	const X = (v: number) => ((v - x0) / (x1 - x0)) * w;
 	const Y = (v: number) => h - ((v - y0) / (y1 - y0)) * h;
-	const marks = [...ticks(x0, x1, 5).map((v) => `<path d="M${X(v)} ${h}v-6" stroke="#1E2A26"/><text x="${X(v)}" y="${h - 9}" text-anchor="middle">${spaced(v)}</text>`), ...ticks(y0, y1, 5).map((v) => `<path d="M0 ${Y(v)}h6" stroke="#1E2A26"/><text x="9" y="${Y(v) + 4}">${spaced(v)}</text>`)].join('');
+	const marks = [
+		...ticks(x0, x1, 5).map(
+			(v) => `<path d="M${X(v)} ${h}v-6" stroke="#1E2A26"/><text x="${X(v)}" y="${h - 9}" text-anchor="middle">${spaced(v)}</text>`
+		),
+		...ticks(y0, y1, 5).map((v) => `<path d="M0 ${Y(v)}h6" stroke="#1E2A26"/><text x="9" y="${Y(v) + 4}">${spaced(v)}</text>`)
+	].join('');
 	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="IBM Plex Sans, sans-serif" font-size="11" fill="#1E2A26"><image width="${w}" height="${h}" href="${picture}"/>${marks}</svg>`;
 }

@@ -10,7 +10,16 @@ import type { Box } from '#core/geometry/box';
 import { dragCorner, dragSide } from '../box-sides';
 
 /** Where the handles of a box stand on the map: the middles of its sides and its corners, in shares from west and south. */
-const HANDLES = [[0, 0.5], [1, 0.5], [0.5, 0], [0.5, 1], [0, 0], [1, 0], [0, 1], [1, 1]] as const;
+const HANDLES = [
+	[0, 0.5],
+	[1, 0.5],
+	[0.5, 0],
+	[0.5, 1],
+	[0, 0],
+	[1, 0],
+	[0, 1],
+	[1, 1]
+] as const;
 
 /** The extent on the map with handles on its sides and corners. */
 export class MapExtentHandles {
@@ -25,7 +34,9 @@ export class MapExtentHandles {
 
 	constructor(private readonly map: OlMap) {
 		const line = new Style({ stroke: new Stroke({ color: '#0F7B5F', width: 1.8, lineDash: [7, 4] }) });
-		const knob = new Style({ image: new Circle({ radius: 6.5, fill: new Fill({ color: '#0F7B5F' }), stroke: new Stroke({ color: '#FFFFFF', width: 1.5 }) }) });
+		const knob = new Style({
+			image: new Circle({ radius: 6.5, fill: new Fill({ color: '#0F7B5F' }), stroke: new Stroke({ color: '#FFFFFF', width: 1.5 }) })
+		});
 		this.layer = new VectorLayer({ source: this.source, zIndex: 90, style: (f) => (f.get('handle') === undefined ? line : knob) });
 		this.source.addFeatures([this.outline, ...this.points]);
 		this.translate = new Translate({ filter: (f) => f.get('handle') !== undefined, layers: [this.layer], hitTolerance: 8 });
@@ -35,7 +46,10 @@ export class MapExtentHandles {
 			const [u, v] = HANDLES[f.get('handle') as number]!;
 			const [x, y] = (f.getGeometry() as Point).getCoordinates() as [number, number];
 			const b = this.box;
-			this.changed(v === 0.5 ? dragSide(b, u, x) : u === 0.5 ? dragSide(b, 2 + v, y) : dragCorner(b, u === 0, v === 0, x, y), e.type === 'translateend');
+			this.changed(
+				v === 0.5 ? dragSide(b, u, x) : u === 0.5 ? dragSide(b, 2 + v, y) : dragCorner(b, u === 0, v === 0, x, y),
+				e.type === 'translateend'
+			);
 		};
 		this.translate.on('translating', moved);
 		this.translate.on('translateend', moved);
@@ -52,6 +66,8 @@ export class MapExtentHandles {
 		this.box = box;
 		if (!box) return;
 		this.outline.setGeometry(fromExtent([box.minX, box.minY, box.maxX, box.maxY]));
-		HANDLES.forEach(([u, v], i) => this.points[i]!.setGeometry(new Point([box.minX + u * (box.maxX - box.minX), box.minY + v * (box.maxY - box.minY)])));
+		HANDLES.forEach(([u, v], i) =>
+			this.points[i]!.setGeometry(new Point([box.minX + u * (box.maxX - box.minX), box.minY + v * (box.maxY - box.minY)]))
+		);
 	}
 }

@@ -8,7 +8,12 @@ describe('a picture on the map', () => {
 		const extent = [700, 1500, 1500, 2600];
 		const scale = 0.5;
 		const [a, b, c, d, e, f] = pictureTransform(p, extent, scale);
-		for (const [column, row] of [[0, 0], [10, 0], [0, 7], [31, 16]] as const) {
+		for (const [column, row] of [
+			[0, 0],
+			[10, 0],
+			[0, 7],
+			[31, 16]
+		] as const) {
 			// The centre of a pixel is half a pixel in from its corner.
 			const [i, j] = [column + 0.5, row + 0.5];
 			const east = extent[0]! + (a * i + c * j + e) / scale;

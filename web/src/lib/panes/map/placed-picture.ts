@@ -9,7 +9,14 @@ import type { Placement } from '#core/formats/picture';
  */
 export function pictureTransform(p: Placement, extent: readonly number[], scale: number): [number, number, number, number, number, number] {
 	const [west, , , north] = extent as [number, number, number, number];
-	return [p.a * scale, -p.d * scale, p.b * scale, -p.e * scale, (p.c - (p.a + p.b) / 2 - west) * scale, (north - p.f + (p.d + p.e) / 2) * scale];
+	return [
+		p.a * scale,
+		-p.d * scale,
+		p.b * scale,
+		-p.e * scale,
+		(p.c - (p.a + p.b) / 2 - west) * scale,
+		(north - p.f + (p.d + p.e) / 2) * scale
+	];
 }
 
 /** A picture on the map, turned and scaled as it is placed. */

@@ -21,9 +21,24 @@ export function shapeFeatures(workspace: Workspace): Feature[] {
 		if (!l.on || !l.vertices?.length) return [];
 		const unit = workspace.allUnits.find((u) => u.id === l.unit);
 		const places = l.vertices.map((v) => [v[0], v[1]]);
-		return [new Feature({ geometry: l.tells === 'base' || l.tells === 'top' || WALLS[l.tells] !== undefined ? (places.length > 1 ? new LineString(places) : new MultiPoint(places)) : new MultiPoint(places), color: unit?.color ?? '#4A5E57', label: `${l.name}: ${wordsOf(l.tells)} of ${unit?.name ?? l.unit}` })];
+		return [
+			new Feature({
+				geometry:
+					l.tells === 'base' || l.tells === 'top' || WALLS[l.tells] !== undefined
+						? places.length > 1
+							? new LineString(places)
+							: new MultiPoint(places)
+						: new MultiPoint(places),
+				color: unit?.color ?? '#4A5E57',
+				label: `${l.name}: ${wordsOf(l.tells)} of ${unit?.name ?? l.unit}`
+			})
+		];
 	});
-	const outlines = shaping.limits.flatMap((l) => (l.on && l.kind === 'outline' && (l.trace?.length ?? 0) > 2 ? [new Feature({ geometry: new Polygon([[...l.trace!, l.trace![0]!]]), outline: true, label: 'Limit of the model' })] : []));
+	const outlines = shaping.limits.flatMap((l) =>
+		l.on && l.kind === 'outline' && (l.trace?.length ?? 0) > 2
+			? [new Feature({ geometry: new Polygon([[...l.trace!, l.trace![0]!]]), outline: true, label: 'Limit of the model' })]
+			: []
+	);
 	return [...lines, ...outlines];
 }
 
@@ -31,7 +46,10 @@ export function shapeStyle(f: FeatureLike): Style[] {
 	if (f.get('outline')) return [new Style({ stroke: new Stroke({ color: '#1E2A26', width: 1.6, lineDash: [9, 4, 2, 4] }) })];
 	const color = f.get('color') as string;
 	return [
-		new Style({ stroke: new Stroke({ color: '#1E2A26', width: 4 }), image: new Circle({ radius: 4.4, fill: new Fill({ color }), stroke: new Stroke({ color: '#1E2A26', width: 1.4 }) }) }),
+		new Style({
+			stroke: new Stroke({ color: '#1E2A26', width: 4 }),
+			image: new Circle({ radius: 4.4, fill: new Fill({ color }), stroke: new Stroke({ color: '#1E2A26', width: 1.4 }) })
+		}),
 		new Style({ stroke: new Stroke({ color, width: 2.2 }) })
 	];
 }

@@ -9,10 +9,22 @@ const halo = new Stroke({ color: 'rgba(255,255,255,0.9)', width: 3 });
 export const contourStyle = (f: FeatureLike): Style =>
 	new Style({
 		stroke: new Stroke({ color: '#9A7B4F', width: f.get('major') ? 1.1 : 0.5 }),
-		...(f.get('major') ? { text: new Text({ text: String(f.get('value')), placement: 'line', font: '12px "IBM Plex Sans Condensed"', fill: new Fill({ color: '#7A5D34' }), stroke: halo, repeat: 500 }) } : {})
+		...(f.get('major')
+			? {
+					text: new Text({
+						text: String(f.get('value')),
+						placement: 'line',
+						font: '12px "IBM Plex Sans Condensed"',
+						fill: new Fill({ color: '#7A5D34' }),
+						stroke: halo,
+						repeat: 500
+					})
+				}
+			: {})
 	});
 
-export const geologyStyle = (f: FeatureLike): Style => new Style({ fill: new Fill({ color: `${f.get('color')}C8` }), stroke: new Stroke({ color: '#3a4743', width: 0.7 }) });
+export const geologyStyle = (f: FeatureLike): Style =>
+	new Style({ fill: new Fill({ color: `${f.get('color')}C8` }), stroke: new Stroke({ color: '#3a4743', width: 0.7 }) });
 
 export const collarStyle =
 	(selected: ReadonlySet<string>, labels: boolean) =>
@@ -22,11 +34,17 @@ export const collarStyle =
 		const radius = (f.get('radius') as number | undefined) ?? 3.6;
 		const dot = new Style({
 			image: new Circle({ radius, fill: new Fill({ color }), stroke: new Stroke({ color: INK, width: 1.4 }) }),
-			...(labels || selected.has(name) ? { text: new Text({ text: name, offsetY: -10, font: FONT, fill: new Fill({ color: INK }), stroke: halo }) } : {}),
+			...(labels || selected.has(name)
+				? { text: new Text({ text: name, offsetY: -10, font: FONT, fill: new Fill({ color: INK }), stroke: halo }) }
+				: {}),
 			zIndex: 5
 		});
 		if (!selected.has(name)) return [dot];
-		return [new Style({ image: new Circle({ radius: radius + 4.4, stroke: new Stroke({ color: '#2B5FA8', width: 2 }) }), zIndex: 6 }), new Style({ image: new Circle({ radius: radius + 2.8, stroke: new Stroke({ color: '#fff', width: 1.4 }) }), zIndex: 6 }), dot];
+		return [
+			new Style({ image: new Circle({ radius: radius + 4.4, stroke: new Stroke({ color: '#2B5FA8', width: 2 }) }), zIndex: 6 }),
+			new Style({ image: new Circle({ radius: radius + 2.8, stroke: new Stroke({ color: '#fff', width: 1.4 }) }), zIndex: 6 }),
+			dot
+		];
 	};
 
 export const pathStyle = new Style({ stroke: new Stroke({ color: INK, width: 1.1 }) });
@@ -45,7 +63,10 @@ function ticks(f: FeatureLike, resolution: number): MultiLineString {
 		const side = uy * Math.sin(dip) - ux * Math.cos(dip) >= 0 ? 1 : -1;
 		for (; next <= along + length; next += 46 * resolution) {
 			const [x, y] = [x0 + ux * (next - along), y0 + uy * (next - along)];
-			out.push([[x, y], [x + side * uy * 8 * resolution, y - side * ux * 8 * resolution]]);
+			out.push([
+				[x, y],
+				[x + side * uy * 8 * resolution, y - side * ux * 8 * resolution]
+			]);
 		}
 		along += length;
 	}
@@ -57,21 +78,40 @@ export const faultStyle =
 	(selected: string | null) =>
 	(f: FeatureLike, resolution: number): Style[] => [
 		new Style({ geometry: ticks(f, resolution), stroke: new Stroke({ color: '#8A2F2F', width: 1.6 }) }),
-		...(f.get('id') === selected ? [new Style({ stroke: new Stroke({ color: '#2B5FA8', width: 6 }) }), new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) })] : []),
+		...(f.get('id') === selected
+			? [new Style({ stroke: new Stroke({ color: '#2B5FA8', width: 6 }) }), new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) })]
+			: []),
 		new Style({
 			stroke: new Stroke({ color: '#8A2F2F', width: 2.4 }),
-			text: new Text({ text: f.get('name') as string, placement: 'line', font: FONT, textBaseline: 'bottom', offsetY: -4, fill: new Fill({ color: '#7A2424' }), stroke: halo })
+			text: new Text({
+				text: f.get('name') as string,
+				placement: 'line',
+				font: FONT,
+				textBaseline: 'bottom',
+				offsetY: -4,
+				fill: new Fill({ color: '#7A2424' }),
+				stroke: halo
+			})
 		})
 	];
 
 export const sectionStyle = (f: FeatureLike): Style[] => {
-	const end = (text: string) => new Text({ text, font: '600 13px "IBM Plex Sans"', offsetY: -11, fill: new Fill({ color: '#174D8C' }), stroke: halo });
+	const end = (text: string) =>
+		new Text({ text, font: '600 13px "IBM Plex Sans"', offsetY: -11, fill: new Fill({ color: '#174D8C' }), stroke: halo });
 	if (f.get('faint')) return [new Style({ stroke: new Stroke({ color: 'rgba(43,95,168,0.6)', width: 1.2, lineDash: [6, 4] }) })];
-	return [new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) }), new Style({ stroke: new Stroke({ color: '#2B5FA8', width: 2 }) }), ...(f.get('end') ? [new Style({ text: end(f.get('end') as string) })] : [])];
+	return [
+		new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) }),
+		new Style({ stroke: new Stroke({ color: '#2B5FA8', width: 2 }) }),
+		...(f.get('end') ? [new Style({ text: end(f.get('end') as string) })] : [])
+	];
 };
 
 /** What kind of plane or line a symbol stands for, after the word that the geologist used. */
-export function symbolKind(feature: string, dip: number, polarity: number): 'bedding' | 'overturned' | 'horizontal' | 'vertical' | 'foliation' | 'joint' | 'line' {
+export function symbolKind(
+	feature: string,
+	dip: number,
+	polarity: number
+): 'bedding' | 'overturned' | 'horizontal' | 'vertical' | 'foliation' | 'joint' | 'line' {
 	const word = feature.toLowerCase();
 	if (/lineat|slicken|fold axis|hinge|plunge/.test(word)) return 'line';
 	if (/foliat|cleav|schist|gneiss/.test(word)) return 'foliation';
@@ -172,7 +212,11 @@ export const orientationStyle = new Style({
 export const dotStyle = (f: FeatureLike): Style => {
 	const text = f.get('text') as string | undefined;
 	return new Style({
-		image: new Circle({ radius: f.get('radius') as number, fill: new Fill({ color: f.get('color') as string }), stroke: new Stroke({ color: f.get('chosen') ? '#2B5FA8' : 'rgba(30,42,38,0.7)', width: f.get('chosen') ? 3 : 0.8 }) }),
+		image: new Circle({
+			radius: f.get('radius') as number,
+			fill: new Fill({ color: f.get('color') as string }),
+			stroke: new Stroke({ color: f.get('chosen') ? '#2B5FA8' : 'rgba(30,42,38,0.7)', width: f.get('chosen') ? 3 : 0.8 })
+		}),
 		...(text ? { text: new Text({ text, offsetY: -10, font: FONT, fill: new Fill({ color: INK }), stroke: halo }) } : {})
 	});
 };
@@ -203,11 +247,28 @@ export const pieStyle = new Style({
 /** Lines of the grid of the project, and of latitude and longitude. */
 export const graticuleStyle = (f: FeatureLike): Style =>
 	new Style({
-		stroke: new Stroke({ color: f.get('geographic') ? 'rgba(43,95,168,0.55)' : 'rgba(30,42,38,0.35)', width: 0.8, lineDash: f.get('geographic') ? [5, 4] : [] }),
-		text: new Text({ text: f.get('name') as string, placement: 'line', textAlign: f.get('geographic') ? 'right' : 'left', textBaseline: 'bottom', font: FONT, fill: new Fill({ color: f.get('geographic') ? '#174D8C' : INK }), stroke: halo, overflow: true })
+		stroke: new Stroke({
+			color: f.get('geographic') ? 'rgba(43,95,168,0.55)' : 'rgba(30,42,38,0.35)',
+			width: 0.8,
+			lineDash: f.get('geographic') ? [5, 4] : []
+		}),
+		text: new Text({
+			text: f.get('name') as string,
+			placement: 'line',
+			textAlign: f.get('geographic') ? 'right' : 'left',
+			textBaseline: 'bottom',
+			font: FONT,
+			fill: new Fill({ color: f.get('geographic') ? '#174D8C' : INK }),
+			stroke: halo,
+			overflow: true
+		})
 	});
 
-export const measureStyle = new Style({ stroke: new Stroke({ color: '#B4622D', width: 2.2 }), fill: new Fill({ color: 'rgba(43,95,168,0.08)' }), image: new Circle({ radius: 3.5, fill: new Fill({ color: '#B4622D' }) }) });
+export const measureStyle = new Style({
+	stroke: new Stroke({ color: '#B4622D', width: 2.2 }),
+	fill: new Fill({ color: 'rgba(43,95,168,0.08)' }),
+	image: new Circle({ radius: 3.5, fill: new Fill({ color: '#B4622D' }) })
+});
 
 export const probeStyle = [
 	new Style({ image: new Circle({ radius: 6, stroke: new Stroke({ color: '#fff', width: 4 }) }) }),
@@ -224,5 +285,8 @@ export const thingStyle = new Style({
 /** A place with open findings: plum octagon where something is held back, ochre ring where it is noted. */
 export const findingStyle = (f: FeatureLike): Style =>
 	f.get('severity') === 'held'
-		? new Style({ image: new RegularShape({ points: 8, radius: 9, angle: Math.PI / 8, stroke: new Stroke({ color: '#8A2F5C', width: 2 }) }), zIndex: 2 })
+		? new Style({
+				image: new RegularShape({ points: 8, radius: 9, angle: Math.PI / 8, stroke: new Stroke({ color: '#8A2F5C', width: 2 }) }),
+				zIndex: 2
+			})
 		: new Style({ image: new Circle({ radius: 8, stroke: new Stroke({ color: '#A87B12', width: 2 }) }), zIndex: 1 });

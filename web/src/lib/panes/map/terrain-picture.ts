@@ -55,11 +55,16 @@ export function contourLines(r: Raster, wanted: number | null = null): { value: 
 		if (v < low) low = v;
 		if (v > high) high = v;
 	}
-	const interval = wanted && (high - low) / wanted <= MOST_LEVELS ? wanted : ([1, 2, 5, 10, 20, 50, 100, 200, 500].find((s) => (high - low) / s <= 24) ?? 1000);
+	const interval =
+		wanted && (high - low) / wanted <= MOST_LEVELS
+			? wanted
+			: ([1, 2, 5, 10, 20, 50, 100, 200, 500].find((s) => (high - low) / s <= 24) ?? 1000);
 	const step = Math.max(1, Math.ceil(Math.max(r.nx, r.ny) / 300));
 	const nx = Math.floor((r.nx - 1) / step) + 1;
 	const ny = Math.floor((r.ny - 1) / step) + 1;
-	const values = Array.from({ length: nx * ny }, (_, k) => sampleRaster(r, r.x0 + (k % nx) * step * r.dx, r.y0 + Math.floor(k / nx) * step * r.dy));
+	const values = Array.from({ length: nx * ny }, (_, k) =>
+		sampleRaster(r, r.x0 + (k % nx) * step * r.dx, r.y0 + Math.floor(k / nx) * step * r.dy)
+	);
 	const levels: number[] = [];
 	for (let v = Math.ceil(low / interval) * interval; v <= high; v += interval) levels.push(v);
 	const border = (x: number, y: number) => x <= 0.5 || y <= 0.5 || x >= nx - 0.5 || y >= ny - 0.5;

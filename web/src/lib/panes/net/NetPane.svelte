@@ -3,7 +3,18 @@
 	import { contours } from 'd3-contour';
 	import { X as Cross } from '@lucide/svelte';
 	import { numberOf } from '#core/datasets/dataset';
-	import { density, fisher, girdle, greatCircle, poleOf, project, smallCircle, trendPlunge, unproject, withinCone } from '#core/directions/stereonet';
+	import {
+		density,
+		fisher,
+		girdle,
+		greatCircle,
+		poleOf,
+		project,
+		smallCircle,
+		trendPlunge,
+		unproject,
+		withinCone
+	} from '#core/directions/stereonet';
 	import { lineDirection, planeAngles } from '#core/geometry/angles';
 	import type { Vec3 } from '#core/geometry/vector';
 	import { RAMPS } from '#core/styles/scale';
@@ -19,7 +30,11 @@
 		axis: [number, number, number];
 		cone: number;
 	}
-	const my = settingsOf(untrack(() => pane), 'net', { poles: true, planes: false, contours: true, mean: true, girdle: false, cone: 20, sets: [] as NamedSet[] });
+	const my = settingsOf(
+		untrack(() => pane),
+		'net',
+		{ poles: true, planes: false, contours: true, mean: true, girdle: false, cone: 20, sets: [] as NamedSet[] }
+	);
 	const INKS = ['#B4622D', '#2B5FA8', '#0F7B5F', '#8A2F5C', '#A87B12', '#4A5E57'];
 	const R = 100;
 	let drawing: SVGSVGElement | undefined = $state();
@@ -49,7 +64,16 @@
 				const line = plunge !== undefined && trend !== undefined && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!);
 				const [d, a] = line ? [plunge[i]!, trend[i]!] : [dip?.[i] ?? NaN, azimuth?.[i] ?? NaN];
 				if (Number.isNaN(d) || Number.isNaN(a)) continue;
-				out.push({ v: line ? lineDirection(a, -d) : poleOf(d, a), dip: d, dipAzimuth: a, isLine: line, table: set.id, row: set.row[i]!, color: painter.css(i), what: `${t.name}: ${line ? 'line plunges' : 'dips'} ${d.toFixed(0)}° to ${a.toFixed(0)}°` });
+				out.push({
+					v: line ? lineDirection(a, -d) : poleOf(d, a),
+					dip: d,
+					dipAzimuth: a,
+					isLine: line,
+					table: set.id,
+					row: set.row[i]!,
+					color: painter.css(i),
+					what: `${t.name}: ${line ? 'line plunges' : 'dips'} ${d.toFixed(0)}° to ${a.toFixed(0)}°`
+				});
 			}
 		}
 		return out;
@@ -58,7 +82,8 @@
 	const statistics = $derived(vectors.length ? { fisher: fisher(vectors), girdle: girdle(vectors) } : null);
 	const X = (x: number) => x * R;
 	const Y = (y: number) => -y * R;
-	const line = (points: readonly (readonly [number, number])[]) => points.map(([x, y], i) => `${i ? 'L' : 'M'}${X(x).toFixed(2)} ${Y(y).toFixed(2)}`).join('');
+	const line = (points: readonly (readonly [number, number])[]) =>
+		points.map(([x, y], i) => `${i ? 'L' : 'M'}${X(x).toFixed(2)} ${Y(y).toFixed(2)}`).join('');
 	const SIZE = 81;
 	const shades = $derived.by(() => {
 		if (!my.contours || vectors.length < 3) return [];
@@ -68,7 +93,17 @@
 		return contours()
 			.size([SIZE, SIZE])
 			.thresholds(levels)(Array.from(grid, (v) => (Number.isNaN(v) ? -1 : v)))
-			.map((c, i) => ({ value: c.value, color: RAMPS.viridis(0.15 + (0.8 * i) / Math.max(1, levels.length - 1)), path: c.coordinates.flat().map((ring) => `${ring.map(([x, y], k) => `${k ? 'L' : 'M'}${X((2 * (x! - 0.5)) / (SIZE - 1) - 1).toFixed(2)} ${Y((2 * (y! - 0.5)) / (SIZE - 1) - 1).toFixed(2)}`).join('')}Z`).join('') }));
+			.map((c, i) => ({
+				value: c.value,
+				color: RAMPS.viridis(0.15 + (0.8 * i) / Math.max(1, levels.length - 1)),
+				path: c.coordinates
+					.flat()
+					.map(
+						(ring) =>
+							`${ring.map(([x, y], k) => `${k ? 'L' : 'M'}${X((2 * (x! - 0.5)) / (SIZE - 1) - 1).toFixed(2)} ${Y((2 * (y! - 0.5)) / (SIZE - 1) - 1).toFixed(2)}`).join('')}Z`
+					)
+					.join('')
+			}));
 	});
 	const chosen = $derived.by(() => {
 		const s = workspace.selection;
@@ -109,7 +144,8 @@
 	}
 	function selectSet(members: number[]) {
 		const table = members.length ? data[members[0]!]!.table : null;
-		if (table) workspace.selection = { kind: 'rows', table, rows: members.filter((i) => data[i]!.table === table).map((i) => data[i]!.row) };
+		if (table)
+			workspace.selection = { kind: 'rows', table, rows: members.filter((i) => data[i]!.table === table).map((i) => data[i]!.row) };
 	}
 	const deg3 = (v: number) => String(Math.round(v) % 360).padStart(3, '0');
 	/** A mean pole as the plane that it belongs to. */
@@ -132,33 +168,91 @@
 
 <div class="absolute inset-0 flex bg-white text-[#1e2a26]" role="group" aria-label="Stereonet">
 	<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
-	<svg bind:this={drawing} viewBox="-115 -115 230 230" class="min-h-0 min-w-0 flex-1 {picking ? 'cursor-crosshair' : ''}" role="img" aria-label="Equal-area net, lower hemisphere, with {data.length} {data.every((d) => d.isLine) && data.length ? 'lines' : 'poles'}" onclick={press}>
+	<svg
+		bind:this={drawing}
+		viewBox="-115 -115 230 230"
+		class="min-h-0 min-w-0 flex-1 {picking ? 'cursor-crosshair' : ''}"
+		role="img"
+		aria-label="Equal-area net, lower hemisphere, with {data.length} {data.every((d) => d.isLine) && data.length ? 'lines' : 'poles'}"
+		onclick={press}
+	>
 		<circle r={R} fill="#fbfaf7" stroke="#1E2A26" stroke-width=".8" />
 		{#each shades as s (s.value)}<path d={s.path} fill={s.color} fill-opacity=".5" stroke={s.color} stroke-width=".4" />{/each}
-		<g stroke="#9AA09A" stroke-width=".3"><path d="M0 -100v200M-100 0h200" stroke-dasharray="1.5 2" />{#each Array.from({ length: 36 }, (_, i) => i * 10) as a (a)}<path d="M0 -100v{a % 90 ? -2 : -4}" transform="rotate({a})" />{/each}</g>
-		{#each [['N', 0, -106], ['E', 106, 2], ['S', 0, 111], ['W', -107, 2]] as const as [t, x, y] (t)}<text {x} {y} font-size="7" text-anchor="middle" fill="#1E2A26">{t}</text>{/each}
-		{#if my.planes}{#each data as d, i (i)}{#if !d.isLine}<path d={line(greatCircle(d.dip, d.dipAzimuth, 40))} fill="none" stroke={chosen.has(`${d.table} ${d.row}`) ? '#2B5FA8' : d.color} stroke-width={chosen.has(`${d.table} ${d.row}`) ? 1.4 : 0.5} />{/if}{/each}{/if}
+		<g stroke="#9AA09A" stroke-width=".3"
+			><path d="M0 -100v200M-100 0h200" stroke-dasharray="1.5 2" />{#each Array.from({ length: 36 }, (_, i) => i * 10) as a (a)}<path
+					d="M0 -100v{a % 90 ? -2 : -4}"
+					transform="rotate({a})"
+				/>{/each}</g
+		>
+		{#each [['N', 0, -106], ['E', 106, 2], ['S', 0, 111], ['W', -107, 2]] as const as [t, x, y] (t)}<text
+				{x}
+				{y}
+				font-size="7"
+				text-anchor="middle"
+				fill="#1E2A26">{t}</text
+			>{/each}
+		{#if my.planes}{#each data as d, i (i)}{#if !d.isLine}<path
+						d={line(greatCircle(d.dip, d.dipAzimuth, 40))}
+						fill="none"
+						stroke={chosen.has(`${d.table} ${d.row}`) ? '#2B5FA8' : d.color}
+						stroke-width={chosen.has(`${d.table} ${d.row}`) ? 1.4 : 0.5}
+					/>{/if}{/each}{/if}
 		{#if my.poles}
 			{#each data as d, i (i)}
 				{@const p = project(d.v)}
 				{@const on = chosen.has(`${d.table} ${d.row}`)}
-				{#if d.isLine}<path d="M{X(p[0])} {Y(p[1]) - 2}l1.8 3.2h-3.6z" fill={d.color} stroke={on ? '#2B5FA8' : '#1E2A26'} stroke-width={on ? 1.2 : 0.35}><title>{d.what}</title></path>
-				{:else}<circle cx={X(p[0])} cy={Y(p[1])} r={on ? 2.6 : 1.8} fill={d.color} stroke={on ? '#2B5FA8' : '#1E2A26'} stroke-width={on ? 1.2 : 0.35}><title>{d.what}</title></circle>{/if}
+				{#if d.isLine}<path
+						d="M{X(p[0])} {Y(p[1]) - 2}l1.8 3.2h-3.6z"
+						fill={d.color}
+						stroke={on ? '#2B5FA8' : '#1E2A26'}
+						stroke-width={on ? 1.2 : 0.35}><title>{d.what}</title></path
+					>
+				{:else}<circle
+						cx={X(p[0])}
+						cy={Y(p[1])}
+						r={on ? 2.6 : 1.8}
+						fill={d.color}
+						stroke={on ? '#2B5FA8' : '#1E2A26'}
+						stroke-width={on ? 1.2 : 0.35}><title>{d.what}</title></circle
+					>{/if}
 			{/each}
 		{/if}
 		{#each named as s, k (k)}
-			{#each smallCircle(s.axis, s.cone) as part, n (n)}<path d={line(part)} fill="none" stroke={s.color} stroke-width="1" stroke-dasharray="3 2" />{/each}
-			{#if s.fisher}{@const m = project(s.fisher.mean)}<path d="M{X(m[0]) - 3} {Y(m[1])}h6M{X(m[0])} {Y(m[1]) - 3}v6" stroke={s.color} stroke-width="1.4" /><text x={X(m[0]) + 4} y={Y(m[1]) - 3} font-size="6.5" fill={s.color} stroke="#fff" stroke-width="1.6" paint-order="stroke">{s.name}</text>{/if}
+			{#each smallCircle(s.axis, s.cone) as part, n (n)}<path
+					d={line(part)}
+					fill="none"
+					stroke={s.color}
+					stroke-width="1"
+					stroke-dasharray="3 2"
+				/>{/each}
+			{#if s.fisher}{@const m = project(s.fisher.mean)}<path
+					d="M{X(m[0]) - 3} {Y(m[1])}h6M{X(m[0])} {Y(m[1]) - 3}v6"
+					stroke={s.color}
+					stroke-width="1.4"
+				/><text x={X(m[0]) + 4} y={Y(m[1]) - 3} font-size="6.5" fill={s.color} stroke="#fff" stroke-width="1.6" paint-order="stroke"
+					>{s.name}</text
+				>{/if}
 		{/each}
 		{#if statistics && my.mean}
 			{@const m = project(statistics.fisher.mean)}
 			<path d="M{X(m[0]) - 4} {Y(m[1]) - 4}l8 8m0 -8l-8 8" stroke="#8A2F2F" stroke-width="1.4" />
-			{#if Number.isFinite(statistics.fisher.alpha95)}{#each smallCircle(statistics.fisher.mean, statistics.fisher.alpha95) as part, n (n)}<path d={line(part)} fill="none" stroke="#8A2F2F" stroke-width=".9" />{/each}{/if}
+			{#if Number.isFinite(statistics.fisher.alpha95)}{#each smallCircle(statistics.fisher.mean, statistics.fisher.alpha95) as part, n (n)}<path
+						d={line(part)}
+						fill="none"
+						stroke="#8A2F2F"
+						stroke-width=".9"
+					/>{/each}{/if}
 		{/if}
 		{#if statistics && my.girdle}
 			{@const axis = project(statistics.girdle.axis)}
 			{@const plane = planeAngles(statistics.girdle.axis)}
-			<path d={line(greatCircle(plane.dip, plane.dipAzimuth))} fill="none" stroke="#2B5FA8" stroke-width="1.1" /><rect x={X(axis[0]) - 2.4} y={Y(axis[1]) - 2.4} width="4.8" height="4.8" fill="#2B5FA8" />
+			<path d={line(greatCircle(plane.dip, plane.dipAzimuth))} fill="none" stroke="#2B5FA8" stroke-width="1.1" /><rect
+				x={X(axis[0]) - 2.4}
+				y={Y(axis[1]) - 2.4}
+				width="4.8"
+				height="4.8"
+				fill="#2B5FA8"
+			/>
 		{/if}
 	</svg>
 	<div class="bg-base-100 text-base-content rule flex w-52 shrink-0 flex-col gap-1.5 overflow-y-auto border-l p-2.5 text-sm">
@@ -169,20 +263,46 @@
 		{#if statistics}
 			{@const g = trendPlunge(statistics.girdle.axis)}
 			<dl class="numbers rule grid grid-cols-[auto_1fr] gap-x-3 border-t pt-1.5 text-xs">
-				<dt class="quiet">count</dt><dd class="text-right">{statistics.fisher.count}</dd>
-				<dt class="quiet">mean plane</dt><dd class="text-right">{planeText(statistics.fisher.mean)}</dd>
-				<dt class="quiet">κ (Fisher)</dt><dd class="text-right">{Number.isFinite(statistics.fisher.kappa) ? statistics.fisher.kappa.toFixed(1) : '–'}</dd>
-				<dt class="quiet">cone, 95 %</dt><dd class="text-right">{Number.isFinite(statistics.fisher.alpha95) ? `${statistics.fisher.alpha95.toFixed(1)}°` : '–'}</dd>
-				<dt class="quiet">girdle axis</dt><dd class="text-right">{g.plunge.toFixed(0)}° to {deg3(g.trend)}°</dd>
-				<dt class="quiet">shape, strength</dt><dd class="text-right">{statistics.girdle.shape.toFixed(2)}, {statistics.girdle.strength.toFixed(2)}</dd>
+				<dt class="quiet">count</dt>
+				<dd class="text-right">{statistics.fisher.count}</dd>
+				<dt class="quiet">mean plane</dt>
+				<dd class="text-right">{planeText(statistics.fisher.mean)}</dd>
+				<dt class="quiet">κ (Fisher)</dt>
+				<dd class="text-right">{Number.isFinite(statistics.fisher.kappa) ? statistics.fisher.kappa.toFixed(1) : '–'}</dd>
+				<dt class="quiet">cone, 95 %</dt>
+				<dd class="text-right">{Number.isFinite(statistics.fisher.alpha95) ? `${statistics.fisher.alpha95.toFixed(1)}°` : '–'}</dd>
+				<dt class="quiet">girdle axis</dt>
+				<dd class="text-right">{g.plunge.toFixed(0)}° to {deg3(g.trend)}°</dd>
+				<dt class="quiet">shape, strength</dt>
+				<dd class="text-right">{statistics.girdle.shape.toFixed(2)}, {statistics.girdle.strength.toFixed(2)}</dd>
 			</dl>
 			{#if my.contours}<p class="quiet text-xs">Density in steps of 2 standard deviations of an even spread.</p>{/if}
 		{/if}
-		<div class="rule flex items-center gap-1 border-t pt-1.5"><button class="btn btn-xs {picking ? 'btn-active' : ''}" aria-pressed={picking} disabled={data.length === 0} onclick={() => (picking = !picking)}>{picking ? 'press its middle' : 'New set'}</button><label class="flex items-center gap-1 text-xs">cone ±<input class="input input-xs numbers w-14" type="number" min="1" max="90" bind:value={my.cone} />°</label></div>
+		<div class="rule flex items-center gap-1 border-t pt-1.5">
+			<button
+				class="btn btn-xs {picking ? 'btn-active' : ''}"
+				aria-pressed={picking}
+				disabled={data.length === 0}
+				onclick={() => (picking = !picking)}>{picking ? 'press its middle' : 'New set'}</button
+			><label class="flex items-center gap-1 text-xs"
+				>cone ±<input class="input input-xs numbers w-14" type="number" min="1" max="90" bind:value={my.cone} />°</label
+			>
+		</div>
 		{#each named as s, k (k)}
 			<div class="text-xs">
-				<div class="flex items-center gap-1"><span class="h-3 w-3 shrink-0" style="background: {s.color}"></span><input class="input input-xs min-w-0 flex-1" aria-label="Name of set {k + 1}" value={s.name} onchange={(e) => (my.sets = my.sets.map((x, n) => (n === k ? { ...x, name: e.currentTarget.value } : x)))} /><button class="quiet" aria-label="Remove {s.name}" onclick={() => (my.sets = my.sets.filter((_, n) => n !== k))}><Cross size={12} /></button></div>
-				{#if s.fisher}<button class="numbers link pl-4" onclick={() => selectSet(s.members)}>{s.members.length}, {planeText(s.fisher.mean)}, κ {Number.isFinite(s.fisher.kappa) ? s.fisher.kappa.toFixed(1) : '–'}</button>{:else}<span class="quiet pl-4">nothing in it</span>{/if}
+				<div class="flex items-center gap-1">
+					<span class="h-3 w-3 shrink-0" style="background: {s.color}"></span><input
+						class="input input-xs min-w-0 flex-1"
+						aria-label="Name of set {k + 1}"
+						value={s.name}
+						onchange={(e) => (my.sets = my.sets.map((x, n) => (n === k ? { ...x, name: e.currentTarget.value } : x)))}
+					/><button class="quiet" aria-label="Remove {s.name}" onclick={() => (my.sets = my.sets.filter((_, n) => n !== k))}
+						><Cross size={12} /></button
+					>
+				</div>
+				{#if s.fisher}<button class="numbers link pl-4" onclick={() => selectSet(s.members)}
+						>{s.members.length}, {planeText(s.fisher.mean)}, κ {Number.isFinite(s.fisher.kappa) ? s.fisher.kappa.toFixed(1) : '–'}</button
+					>{:else}<span class="quiet pl-4">nothing in it</span>{/if}
 			</div>
 		{/each}
 	</div>

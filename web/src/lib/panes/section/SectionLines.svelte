@@ -19,7 +19,10 @@
 	}
 	function typed(value: string) {
 		try {
-			void store(typedLines(value, [2, 3], workspace.project?.decimal).map((p) => [p[0]!, p[1]!] as [number, number]), null);
+			void store(
+				typedLines(value, [2, 3], workspace.project?.decimal).map((p) => [p[0]!, p[1]!] as [number, number]),
+				null
+			);
 		} catch (error) {
 			workspace.say(`The trace was not taken: ${(error as Error).message}.`, 'error');
 		}
@@ -39,9 +42,14 @@
 	function set(kind: 'parallel' | 'fence') {
 		if (!section || section.trace.length < 2) return workspace.say('Draw or type the main line first.');
 		if (!(spacing > 0)) return workspace.say('The spacing must be greater than 0.');
-		const traces = kind === 'parallel' ? parallelTraces(section.trace, spacing, beside, beside) : fenceTraces(section.trace, spacing, fenceLength);
-		if (traces.length > MOST_LINES) return workspace.say(`That would be ${traces.length} sections; at most ${MOST_LINES} are kept. Choose a wider spacing.`);
-		void store(section.trace, traces.map((trace, i) => ({ name: letter(i + 1), trace })));
+		const traces =
+			kind === 'parallel' ? parallelTraces(section.trace, spacing, beside, beside) : fenceTraces(section.trace, spacing, fenceLength);
+		if (traces.length > MOST_LINES)
+			return workspace.say(`That would be ${traces.length} sections; at most ${MOST_LINES} are kept. Choose a wider spacing.`);
+		void store(
+			section.trace,
+			traces.map((trace, i) => ({ name: letter(i + 1), trace }))
+		);
 	}
 	/** B, C … Z, AA, AB … */
 	function letter(i: number): string {
@@ -50,16 +58,53 @@
 </script>
 
 <div class="bg-base-100 rule absolute top-8 right-2 z-10 flex w-72 flex-col gap-2 border p-2.5 text-sm shadow-sm">
-	<label>Main line, one vertex a line: easting northing
-		<textarea class="textarea textarea-sm coordinates mt-1 w-full" rows="3" aria-label="Vertices of the section" value={text} onchange={(e) => typed(e.currentTarget.value)}></textarea>
+	<label
+		>Main line, one vertex a line: easting northing
+		<textarea
+			class="textarea textarea-sm coordinates mt-1 w-full"
+			rows="3"
+			aria-label="Vertices of the section"
+			value={text}
+			onchange={(e) => typed(e.currentTarget.value)}></textarea>
 	</label>
-	<label class="flex items-center justify-between gap-2" title="Holes nearer than this are projected onto the section">Corridor ±<span><input class="input input-xs numbers w-20" type="number" min="0" step="10" value={corridor} disabled={!section || section.trace.length < 2} onchange={(e) => workspace.store('section', { trace: section!.trace, corridor: Math.max(0, e.currentTarget.valueAsNumber || 0) })} /> {unit}</span></label>
-	<div class="flex gap-1"><button class="btn btn-xs" onclick={throughHoles}>Through selected holes</button><button class="btn btn-xs" onclick={alongHole}>Along the hole</button></div>
+	<label class="flex items-center justify-between gap-2" title="Holes nearer than this are projected onto the section"
+		>Corridor ±<span
+			><input
+				class="input input-xs numbers w-20"
+				type="number"
+				min="0"
+				step="10"
+				value={corridor}
+				disabled={!section || section.trace.length < 2}
+				onchange={(e) => workspace.store('section', { trace: section!.trace, corridor: Math.max(0, e.currentTarget.valueAsNumber || 0) })}
+			/>
+			{unit}</span
+		></label
+	>
+	<div class="flex gap-1">
+		<button class="btn btn-xs" onclick={throughHoles}>Through selected holes</button><button class="btn btn-xs" onclick={alongHole}
+			>Along the hole</button
+		>
+	</div>
 	<div class="rule flex flex-col gap-1.5 border-t pt-2">
-		<label class="flex items-center justify-between gap-2">Spacing<span><input class="input input-xs numbers w-20" type="number" min="1" bind:value={spacing} /> {unit}</span></label>
-		<label class="flex items-center justify-between gap-2">Lines on each side<input class="input input-xs numbers w-20" type="number" min="1" max="100" bind:value={beside} /></label>
-		<label class="flex items-center justify-between gap-2">Length of fence lines<span><input class="input input-xs numbers w-20" type="number" min="1" bind:value={fenceLength} /> {unit}</span></label>
-		<div class="flex gap-1"><button class="btn btn-xs" onclick={() => set('parallel')}>Parallel set</button><button class="btn btn-xs" onclick={() => set('fence')}>Fence across</button>
-			{#if section?.lines?.length}<button class="btn btn-xs btn-ghost ml-auto" onclick={() => store(section.trace, [])}>Only the main line</button>{/if}</div>
+		<label class="flex items-center justify-between gap-2"
+			>Spacing<span><input class="input input-xs numbers w-20" type="number" min="1" bind:value={spacing} /> {unit}</span></label
+		>
+		<label class="flex items-center justify-between gap-2"
+			>Lines on each side<input class="input input-xs numbers w-20" type="number" min="1" max="100" bind:value={beside} /></label
+		>
+		<label class="flex items-center justify-between gap-2"
+			>Length of fence lines<span><input class="input input-xs numbers w-20" type="number" min="1" bind:value={fenceLength} /> {unit}</span
+			></label
+		>
+		<div class="flex gap-1">
+			<button class="btn btn-xs" onclick={() => set('parallel')}>Parallel set</button><button
+				class="btn btn-xs"
+				onclick={() => set('fence')}>Fence across</button
+			>
+			{#if section?.lines?.length}<button class="btn btn-xs btn-ghost ml-auto" onclick={() => store(section.trace, [])}
+					>Only the main line</button
+				>{/if}
+		</div>
 	</div>
 </div>

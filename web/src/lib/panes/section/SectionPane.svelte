@@ -22,7 +22,11 @@
 	import SectionLines from './SectionLines.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
-	const my = settingsOf(untrack(() => pane), 'section', { zoom: 1, shift: [0, 0] as [number, number], grid: true, barWidth: 5, dips: true, names: true });
+	const my = settingsOf(
+		untrack(() => pane),
+		'section',
+		{ zoom: 1, shift: [0, 0] as [number, number], grid: true, barWidth: 5, dips: true, names: true }
+	);
 	let box: HTMLDivElement;
 	let drawing: SVGSVGElement | undefined = $state();
 	let width = $state(600);
@@ -47,10 +51,17 @@
 	/** What fills space with numbers, as a picture of the section. */
 	const painted = $derived.by(() => {
 		const at = workspace.paint?.at;
-		return at && length > 0 ? sectionPicture(workspace.paint!.scale, (s, z) => {
-			const [x, y] = pointOnTrace(trace, s);
-			return workspace.terrain && z > sampleRaster(workspace.terrain, x, y) ? NaN : at(x, y, z);
-		}, length, range) : null;
+		return at && length > 0
+			? sectionPicture(
+					workspace.paint!.scale,
+					(s, z) => {
+						const [x, y] = pointOnTrace(trace, s);
+						return workspace.terrain && z > sampleRaster(workspace.terrain, x, y) ? NaN : at(x, y, z);
+					},
+					length,
+					range
+				)
+			: null;
 	});
 	const unitOf = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
 	const holes = $derived(sets.paths && length > 0 ? holesNearSection(sets.paths, trace, section!.corridor) : []);
@@ -67,12 +78,20 @@
 	const top = 22;
 	const right = 14;
 	const exaggeration = $derived(bench.exaggeration);
-	const sx = $derived((my.zoom * Math.min(width - left - right, (height - top - bottom) * (length / ((range[1] - range[0]) * exaggeration) || 1))) / (length || 1));
+	const sx = $derived(
+		(my.zoom * Math.min(width - left - right, (height - top - bottom) * (length / ((range[1] - range[0]) * exaggeration) || 1))) /
+			(length || 1)
+	);
 	const sz = $derived(sx * exaggeration);
 	const middle = $derived({ x: left + (width - left - right) / 2, y: top + (height - top - bottom) / 2 });
 	const X = $derived((v: number) => middle.x + (v - length / 2) * sx + my.shift[0]);
 	const Y = $derived((v: number) => middle.y - (v - (range[0] + range[1]) / 2) * sz + my.shift[1]);
-	const frame = $derived({ x0: Math.max(left, X(0)), x1: Math.min(width - right, X(length)), y0: Math.max(top, Y(range[1])), y1: Math.min(height - bottom, Y(range[0])) });
+	const frame = $derived({
+		x0: Math.max(left, X(0)),
+		x1: Math.min(width - right, X(length)),
+		y0: Math.max(top, Y(range[1])),
+		y1: Math.min(height - bottom, Y(range[0]))
+	});
 	const seen = $derived({ w: Math.max(0, frame.x1 - frame.x0), h: Math.max(0, frame.y1 - frame.y0) });
 
 	function d(points: ArrayLike<number>, close: boolean): string {
@@ -111,13 +130,20 @@
 				const collar = sets.paths.holes[h.hole]!.collar;
 				const azimuth = legAzimuth(trace, projectOnTrace(trace, collar[0], collar[1]).leg);
 				const hand = (Math.cos((curve.side - azimuth) * RADIANS) >= 0 ? 1 : -1) * curve.reach;
-				const pieces = curvePieces(set, column, index.order.subarray(index.start[h.hole]!, index.start[h.hole + 1]!), { at, threshold: curve.threshold, fill: curve.fill, shape: curve.shape ?? 'line' }, (0.5 * length) / Math.max(1, width));
+				const pieces = curvePieces(
+					set,
+					column,
+					index.order.subarray(index.start[h.hole]!, index.start[h.hole + 1]!),
+					{ at, threshold: curve.threshold, fill: curve.fill, shape: curve.shape ?? 'line' },
+					(0.5 * length) / Math.max(1, width)
+				);
 				const off = (depth: number, t: number): [number, number] => {
 					const [x, z] = onProjected(h, depth);
 					return [x + hand * t, z];
 				};
 				for (const [d0, t0, d1, t1] of pieces.lines) line += d([...off(d0, t0), ...off(d1, t1)], false);
-				for (const [d0, a0, b0, d1, a1, b1] of pieces.fills) fill += d([...off(d0, a0), ...off(d0, b0), ...off(d1, b1), ...off(d1, a1)], true);
+				for (const [d0, a0, b0, d1, a1, b1] of pieces.fills)
+					fill += d([...off(d0, a0), ...off(d0, b0), ...off(d1, b1), ...off(d1, a1)], true);
 			}
 			return [{ line, fill, color: curve.color }];
 		})
@@ -139,12 +165,25 @@
 				if (p.off > section!.corridor || p.along <= 0 || p.along >= length) continue;
 				const z = Number.isNaN(at[2]) ? (workspace.terrain ? sampleRaster(workspace.terrain, at[0], at[1]) : range[1]) : at[2];
 				const slope = Math.atan(Math.tan(p.apparent * RADIANS) * exaggeration);
-				out.push({ x: X(p.along), y: Y(z), dx: 11 * Math.cos(slope), dy: 11 * Math.sin(slope), color: painter.css(i), what: `apparent dip ${Math.abs(p.apparent).toFixed(0)}° of ${dip.values[i]!.toFixed(0)}° to ${azimuth.values[i]!.toFixed(0)}°, projected ${spaced(p.off)} ${unit}`, row: set.row[i]!, table: set.id });
+				out.push({
+					x: X(p.along),
+					y: Y(z),
+					dx: 11 * Math.cos(slope),
+					dy: 11 * Math.sin(slope),
+					color: painter.css(i),
+					what: `apparent dip ${Math.abs(p.apparent).toFixed(0)}° of ${dip.values[i]!.toFixed(0)}° to ${azimuth.values[i]!.toFixed(0)}°, projected ${spaced(p.off)} ${unit}`,
+					row: set.row[i]!,
+					table: set.id
+				});
 			}
 			return out;
 		});
 	});
-	const crossed = $derived(length > 0 ? workspace.sections.flatMap((s) => (s.trace === trace ? [] : crossings(trace, s.trace).map((at) => ({ at, name: s.name })))) : []);
+	const crossed = $derived(
+		length > 0
+			? workspace.sections.flatMap((s) => (s.trace === trace ? [] : crossings(trace, s.trace).map((at) => ({ at, name: s.name }))))
+			: []
+	);
 
 	/** Names that do not run into the one before. */
 	const labels = $derived.by(() => {
@@ -170,7 +209,10 @@
 	let dragging: { x: number; y: number; moved: boolean } | null = null;
 	const at = (event: MouseEvent): [number, number] => {
 		const r = box.getBoundingClientRect();
-		return [(event.clientX - r.left - my.shift[0] - middle.x) / sx + length / 2, (range[0] + range[1]) / 2 - (event.clientY - r.top - my.shift[1] - middle.y) / sz];
+		return [
+			(event.clientX - r.left - my.shift[0] - middle.x) / sx + length / 2,
+			(range[0] + range[1]) / 2 - (event.clientY - r.top - my.shift[1] - middle.y) / sz
+		];
 	};
 	/** The hole within five pixels, with the depth there. */
 	function holeAt(s: number, z: number): { h: (typeof holes)[number]; depth: number } | null {
@@ -191,7 +233,8 @@
 			}
 		return best;
 	}
-	const rowOn = (hole: number, depth: number) => (along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1);
+	const rowOn = (hole: number, depth: number) =>
+		along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1;
 
 	function move(event: PointerEvent) {
 		if (dragging) {
@@ -227,7 +270,10 @@
 		const round = (v: number) => Math.round(v * 10) / 10;
 		const places = drawn.map(([s]) => pointOnTrace(trace, s).map(round) as [number, number]);
 		workspace.draw = null;
-		task.done(places, drawn.map(([, z]) => round(z)));
+		task.done(
+			places,
+			drawn.map(([, z]) => round(z))
+		);
 	}
 	function choose(event: MouseEvent) {
 		if (dragging?.moved) return;
@@ -300,7 +346,9 @@
 	class="absolute inset-0 overflow-hidden bg-white text-[#1e2a26]"
 	role="application"
 	tabindex="0"
-	aria-label="Section {section ? `${section.name}–${section.name}′` : ''}, {spaced(length)} {unit} long, with {holes.length} holes in the corridor. Arrow keys move it, plus and minus zoom, 0 shows all, page keys step through the set."
+	aria-label="Section {section ? `${section.name}–${section.name}′` : ''}, {spaced(
+		length
+	)} {unit} long, with {holes.length} holes in the corridor. Arrow keys move it, plus and minus zoom, 0 shows all, page keys step through the set."
 	onpointermove={move}
 	onpointerdown={(e) => (dragging = { x: e.clientX, y: e.clientY, moved: false })}
 	onpointerup={() => setTimeout(() => (dragging = null))}
@@ -310,7 +358,9 @@
 	onkeydown={keys}
 >
 	{#if length === 0}
-		<p class="p-6 pt-12">No section yet. Press <b>Draw section</b> under Examine and draw its line on the map, or make one under <b>Sections</b> above.</p>
+		<p class="p-6 pt-12">
+			No section yet. Press <b>Draw section</b> under Examine and draw its line on the map, or make one under <b>Sections</b> above.
+		</p>
 	{:else}
 		<svg bind:this={drawing} {width} {height} viewBox="0 0 {width} {height}" class="font-condensed block text-[12px]">
 			<clipPath id="clip-{id}"><rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} /></clipPath>
@@ -318,7 +368,16 @@
 				<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="#fbfaf7" />
 				{#each workspace.things as t (t.id)}
 					{#if t.kind === 'picture' && t.hung && workspace.shown(`thing:${t.id}`) && JSON.stringify(t.hung.trace) === JSON.stringify(trace)}
-						<image href={t.url} x={Math.min(X(t.hung.left), X(t.hung.right))} y={Y(t.hung.top)} width={Math.abs(X(t.hung.right) - X(t.hung.left))} height={Y(t.hung.bottom) - Y(t.hung.top)} preserveAspectRatio="none" opacity={workspace.opacityOf(`thing:${t.id}`)} data-what={t.name} />
+						<image
+							href={t.url}
+							x={Math.min(X(t.hung.left), X(t.hung.right))}
+							y={Y(t.hung.top)}
+							width={Math.abs(X(t.hung.right) - X(t.hung.left))}
+							height={Y(t.hung.bottom) - Y(t.hung.top)}
+							preserveAspectRatio="none"
+							opacity={workspace.opacityOf(`thing:${t.id}`)}
+							data-what={t.name}
+						/>
 					{/if}
 				{/each}
 				{#if picture}
@@ -326,85 +385,242 @@
 						{#each [...picture.fills] as [u, rings] (u)}
 							{@const info = unitOf[u]}
 							{#if info && workspace.shown(`unit:${info.id}`)}
-								<path d={rings.map((r) => d(r, true)).join('')} fill={info.color} fill-rule="evenodd" fill-opacity={painted ? 0 : workspace.opacityOf('volumes')} data-what={info.name} data-unit={info.id} />
+								<path
+									d={rings.map((r) => d(r, true)).join('')}
+									fill={info.color}
+									fill-rule="evenodd"
+									fill-opacity={painted ? 0 : workspace.opacityOf('volumes')}
+									data-what={info.name}
+									data-unit={info.id}
+								/>
 							{/if}
 						{/each}
 					{/if}
 					{#if painted}
-						<clipPath id="ground-{id}">{#each [...picture.fills] as [u, rings] (u)}{#if unitOf[u] && workspace.shown(`unit:${unitOf[u].id}`)}<path d={rings.map((r) => d(r, true)).join('')} clip-rule="evenodd" />{/if}{/each}</clipPath>
-						<image href={painted} x={X(0)} y={Y(range[1])} width={X(length) - X(0)} height={Y(range[0]) - Y(range[1])} preserveAspectRatio="none" clip-path="url(#ground-{id})" data-what={workspace.paint?.label} />
+						<clipPath id="ground-{id}"
+							>{#each [...picture.fills] as [u, rings] (u)}{#if unitOf[u] && workspace.shown(`unit:${unitOf[u].id}`)}<path
+										d={rings.map((r) => d(r, true)).join('')}
+										clip-rule="evenodd"
+									/>{/if}{/each}</clipPath
+						>
+						<image
+							href={painted}
+							x={X(0)}
+							y={Y(range[1])}
+							width={X(length) - X(0)}
+							height={Y(range[0]) - Y(range[1])}
+							preserveAspectRatio="none"
+							clip-path="url(#ground-{id})"
+							data-what={workspace.paint?.label}
+						/>
 					{/if}
 					{#each [...picture.lines] as [s, list] (s)}
 						{#if s === TERRAIN}
-							{#if workspace.shown('terrain')}<path d={list.map((l) => d(l, false)).join('')} fill="none" stroke="#1E2A26" stroke-width="1.6" />{/if}
+							{#if workspace.shown('terrain')}<path
+									d={list.map((l) => d(l, false)).join('')}
+									fill="none"
+									stroke="#1E2A26"
+									stroke-width="1.6"
+								/>{/if}
 						{:else if s >= FAULT}
-							{#if workspace.shown(`fault:${workspace.model!.faults[s - FAULT]?.id}`)}<path d={list.map((l) => d(l, false)).join('')} fill="none" stroke="#8A2F2F" stroke-width="2.2" data-what={workspace.model!.faults[s - FAULT]?.name} />{/if}
+							{#if workspace.shown(`fault:${workspace.model!.faults[s - FAULT]?.id}`)}<path
+									d={list.map((l) => d(l, false)).join('')}
+									fill="none"
+									stroke="#8A2F2F"
+									stroke-width="2.2"
+									data-what={workspace.model!.faults[s - FAULT]?.name}
+								/>{/if}
 						{:else}
-							<path d={list.map((l) => d(l, false)).join('')} fill="none" stroke={bench.filled ? '#1E2A26' : (unitOf[s]?.color ?? '#1E2A26')} stroke-width={bench.filled ? 0.7 : 1.8} data-what="base of {unitOf[s]?.name}" />
+							<path
+								d={list.map((l) => d(l, false)).join('')}
+								fill="none"
+								stroke={bench.filled ? '#1E2A26' : (unitOf[s]?.color ?? '#1E2A26')}
+								stroke-width={bench.filled ? 0.7 : 1.8}
+								data-what="base of {unitOf[s]?.name}"
+							/>
 						{/if}
 					{/each}
 				{/if}
 				{#if my.grid}
 					<g stroke="#1E2A26" stroke-opacity=".18" stroke-width=".7">
-						{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 60)) as z (z)}<path d="M{frame.x0} {Y(z)}H{frame.x1}" />{/each}
+						{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 60)) as z (z)}<path
+								d="M{frame.x0} {Y(z)}H{frame.x1}"
+							/>{/each}
 						{#each ticks(0, length, Math.max(2, (sx * length) / 90)) as x (x)}<path d="M{X(x)} {frame.y0}V{frame.y1}" />{/each}
 					</g>
 				{/if}
 				{#each crossed as c (c.name + c.at)}
-					<path d="M{X(c.at)} {frame.y0}V{frame.y1}" stroke="#2B5FA8" stroke-width="1" stroke-dasharray="6 4" /><text x={X(c.at) + 3} y={frame.y0 + 12} fill="#174D8C">{c.name}</text>
+					<path d="M{X(c.at)} {frame.y0}V{frame.y1}" stroke="#2B5FA8" stroke-width="1" stroke-dasharray="6 4" /><text
+						x={X(c.at) + 3}
+						y={frame.y0 + 12}
+						fill="#174D8C">{c.name}</text
+					>
 				{/each}
 				{#if workspace.shown('holes')}
 					{#each holes as h (h.hole)}
-						{#if selected.has(h.name)}<path d={d(h.points, false)} fill="none" stroke="#2B5FA8" stroke-width={my.barWidth + 6} /><path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth + 3.5} />{/if}
+						{#if selected.has(h.name)}<path d={d(h.points, false)} fill="none" stroke="#2B5FA8" stroke-width={my.barWidth + 6} /><path
+								d={d(h.points, false)}
+								fill="none"
+								stroke="#fff"
+								stroke-width={my.barWidth + 3.5}
+							/>{/if}
 						<path d={d(h.points, false)} fill="none" stroke="#1E2A26" stroke-width={along ? my.barWidth + 2 : 1.5} />
 						{#if along}<path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth} />{/if}
 					{/each}
-					<g opacity={alongOpacity}>{#each [...bars] as [rgb, path] (rgb)}<path d={path} fill="none" stroke={cssOf(rgb)} stroke-width={my.barWidth} />{/each}</g>
-					{#each curves as c, i (i)}{#if c.fill}<path d={c.fill} fill={c.color} fill-opacity=".45" />{/if}<path d={c.line} fill="none" stroke={c.color} stroke-width="1.3" />{/each}
+					<g opacity={alongOpacity}
+						>{#each [...bars] as [rgb, path] (rgb)}<path d={path} fill="none" stroke={cssOf(rgb)} stroke-width={my.barWidth} />{/each}</g
+					>
+					{#each curves as c, i (i)}{#if c.fill}<path d={c.fill} fill={c.color} fill-opacity=".45" />{/if}<path
+							d={c.line}
+							fill="none"
+							stroke={c.color}
+							stroke-width="1.3"
+						/>{/each}
 				{/if}
 				{#each planes as p, i (i)}
-					<g data-what={p.what} data-row={p.row} data-table={p.table}><path d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}" stroke="#fff" stroke-width="4.5" data-what={p.what} data-row={p.row} data-table={p.table} /><path d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}" stroke={p.color} stroke-width="2.4" data-what={p.what} data-row={p.row} data-table={p.table} /></g>
+					<g data-what={p.what} data-row={p.row} data-table={p.table}
+						><path
+							d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}"
+							stroke="#fff"
+							stroke-width="4.5"
+							data-what={p.what}
+							data-row={p.row}
+							data-table={p.table}
+						/><path
+							d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}"
+							stroke={p.color}
+							stroke-width="2.4"
+							data-what={p.what}
+							data-row={p.row}
+							data-table={p.table}
+						/></g
+					>
 				{/each}
 			</g>
 			<g clip-path="url(#clip-{id})"><DrawnContacts {workspace} {trace} corridor={section?.corridor ?? 0} {X} {Y} {drawn} /></g>
 			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke="#1E2A26" />
 			{#if workspace.shown('holes') && my.names}
-				{#each labels as l (l.name)}<text x={l.x} y={l.y} text-anchor="middle" class="pointer-events-none" stroke="#fff" stroke-width="3" paint-order="stroke" fill="#1E2A26">{l.text}</text>{/each}
+				{#each labels as l (l.name)}<text
+						x={l.x}
+						y={l.y}
+						text-anchor="middle"
+						class="pointer-events-none"
+						stroke="#fff"
+						stroke-width="3"
+						paint-order="stroke"
+						fill="#1E2A26">{l.text}</text
+					>{/each}
 			{/if}
 			{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 30)) as z (z)}
-				{#if Y(z) >= frame.y0 - 1 && Y(z) <= frame.y1 + 1}<path d="M{frame.x0 - 4} {Y(z)}h4" stroke="#1E2A26" /><text x={frame.x0 - 7} y={Y(z) + 4} text-anchor="end" fill="#1E2A26">{spaced(z)}</text>{/if}
+				{#if Y(z) >= frame.y0 - 1 && Y(z) <= frame.y1 + 1}<path d="M{frame.x0 - 4} {Y(z)}h4" stroke="#1E2A26" /><text
+						x={frame.x0 - 7}
+						y={Y(z) + 4}
+						text-anchor="end"
+						fill="#1E2A26">{spaced(z)}</text
+					>{/if}
 			{/each}
 			{#each ticks(0, length, Math.max(2, (sx * length) / 90)) as x (x)}
-				{#if X(x) >= frame.x0 - 1 && X(x) <= frame.x1 + 1}<path d="M{X(x)} {frame.y1}v4" stroke="#1E2A26" /><text x={X(x)} y={frame.y1 + 16} text-anchor="middle" fill="#1E2A26">{spaced(x)}{x === 0 ? ` ${unit}` : ''}</text>{/if}
+				{#if X(x) >= frame.x0 - 1 && X(x) <= frame.x1 + 1}<path d="M{X(x)} {frame.y1}v4" stroke="#1E2A26" /><text
+						x={X(x)}
+						y={frame.y1 + 16}
+						text-anchor="middle"
+						fill="#1E2A26">{spaced(x)}{x === 0 ? ` ${unit}` : ''}</text
+					>{/if}
 			{/each}
-			<text x={frame.x0} y={frame.y0 - 6} font-weight="600" fill="#1E2A26">{section?.name}</text><text x={frame.x1} y={frame.y0 - 6} text-anchor="end" font-weight="600" fill="#1E2A26">{section?.name}′</text>
+			<text x={frame.x0} y={frame.y0 - 6} font-weight="600" fill="#1E2A26">{section?.name}</text><text
+				x={frame.x1}
+				y={frame.y0 - 6}
+				text-anchor="end"
+				font-weight="600"
+				fill="#1E2A26">{section?.name}′</text
+			>
 			{#if marker}
-				<g data-probe="yes"><path d="M{marker.x} {frame.y0}V{frame.y1}" stroke="#B4622D" stroke-dasharray="3 3" />
-				{#if marker.y !== null}<circle cx={marker.x} cy={marker.y} r="5" fill="none" stroke="#fff" stroke-width="4" /><circle cx={marker.x} cy={marker.y} r="5" fill="none" stroke="#B4622D" stroke-width="2" />{/if}</g>
+				<g data-probe="yes"
+					><path d="M{marker.x} {frame.y0}V{frame.y1}" stroke="#B4622D" stroke-dasharray="3 3" />
+					{#if marker.y !== null}<circle cx={marker.x} cy={marker.y} r="5" fill="none" stroke="#fff" stroke-width="4" /><circle
+							cx={marker.x}
+							cy={marker.y}
+							r="5"
+							fill="none"
+							stroke="#B4622D"
+							stroke-width="2"
+						/>{/if}</g
+				>
 			{/if}
 		</svg>
-		{#if drawingContact}<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">Draw the contact: press for each vertex, twice or Enter to end, Esc to leave</p>{/if}
+		{#if drawingContact}<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">
+				Draw the contact: press for each vertex, twice or Enter to end, Esc to leave
+			</p>{/if}
 		{#if !picture}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm">No model yet: press Build model under Build.</p>
-		{:else if workspace.object('model')?.outOfDate}<p class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-[#8c6510] bg-white/90 px-2 text-sm text-[#8c6510]">The model shown is out of date</p>{/if}
+		{:else if workspace.object('model')?.outOfDate}<p
+				class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-[#8c6510] bg-white/90 px-2 text-sm text-[#8c6510]"
+			>
+				The model shown is out of date
+			</p>{/if}
 	{/if}
 </div>
 <div class="absolute top-1 right-2 flex items-center gap-1">
 	{#if workspace.sections.length > 1}
-		<button class="btn btn-xs btn-square bg-base-100" aria-label="Section before" title="Section before (Page up)" disabled={number === 0} onclick={() => stepTo(-1)}><ChevronLeft size={13} /></button>
+		<button
+			class="btn btn-xs btn-square bg-base-100"
+			aria-label="Section before"
+			title="Section before (Page up)"
+			disabled={number === 0}
+			onclick={() => stepTo(-1)}><ChevronLeft size={13} /></button
+		>
 		<span class="bg-base-100 numbers px-1 text-xs">{section?.name} · {number + 1} of {workspace.sections.length}</span>
-		<button class="btn btn-xs btn-square bg-base-100" aria-label="Next section" title="Next section (Page down)" disabled={number === workspace.sections.length - 1} onclick={() => stepTo(1)}><ChevronRight size={13} /></button>
+		<button
+			class="btn btn-xs btn-square bg-base-100"
+			aria-label="Next section"
+			title="Next section (Page down)"
+			disabled={number === workspace.sections.length - 1}
+			onclick={() => stepTo(1)}><ChevronRight size={13} /></button
+		>
 	{/if}
-	<button class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'view'} onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button>
-	<button class="btn btn-xs {open === 'lines' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'lines'} onclick={() => (open = open === 'lines' ? '' : 'lines')}><Waypoints size={13} />Sections</button>
+	<button
+		class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}"
+		aria-expanded={open === 'view'}
+		onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button
+	>
+	<button
+		class="btn btn-xs {open === 'lines' ? 'btn-active' : 'bg-base-100'}"
+		aria-expanded={open === 'lines'}
+		onclick={() => (open = open === 'lines' ? '' : 'lines')}><Waypoints size={13} />Sections</button
+	>
 </div>
 {#if open === 'view'}
 	<div class="bg-base-100 rule absolute top-8 right-2 z-10 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-		<label class="flex items-center justify-between gap-2">Vertical exaggeration<input class="input input-xs numbers w-16" type="number" min="0.1" max="100" step="0.5" value={bench.exaggeration} onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))} /></label>
-		<label class="flex items-center justify-between gap-2">Width of holes, px<input class="input input-xs numbers w-16" type="number" min="1" max="40" bind:value={my.barWidth} /></label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" checked={bench.filled} onchange={(e) => (workspace.bench.state.filled = e.currentTarget.checked)} />model filled</label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.grid} />lines of elevation and distance</label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.dips} />orientations as apparent dips</label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes, ± how far off</label>
+		<label class="flex items-center justify-between gap-2"
+			>Vertical exaggeration<input
+				class="input input-xs numbers w-16"
+				type="number"
+				min="0.1"
+				max="100"
+				step="0.5"
+				value={bench.exaggeration}
+				onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))}
+			/></label
+		>
+		<label class="flex items-center justify-between gap-2"
+			>Width of holes, px<input class="input input-xs numbers w-16" type="number" min="1" max="40" bind:value={my.barWidth} /></label
+		>
+		<label class="flex items-center gap-2"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={bench.filled}
+				onchange={(e) => (workspace.bench.state.filled = e.currentTarget.checked)}
+			/>model filled</label
+		>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.grid} />lines of elevation and distance</label
+		>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.dips} />orientations as apparent dips</label
+		>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes, ± how far off</label
+		>
 	</div>
 {:else if open === 'lines'}
 	<SectionLines {workspace} />

@@ -26,7 +26,11 @@
 	import type { PlacedText } from './overlay';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
-	const my = settingsOf(untrack(() => pane), 'space', { camera: null as CameraState | null, parallel: false, background: 'paper', axes: true, names: true, depths: false, only: 'all' });
+	const my = settingsOf(
+		untrack(() => pane),
+		'space',
+		{ camera: null as CameraState | null, parallel: false, background: 'paper', axes: true, names: true, depths: false, only: 'all' }
+	);
 	let host: HTMLDivElement;
 	let scene = $state.raw<SpaceScene | null>(null);
 	let extentHandles = $state.raw<ExtentHandles | null>(null);
@@ -108,7 +112,13 @@
 	const scale = $derived.by(() => {
 		const style = along ? sets.style(along) : null;
 		const column = along && style ? columnOf(along, style.by) : null;
-		return column && column.type !== 'category' ? { column, scale: readyScale(scaleOf(column, style!, sortedColumn(column)), sortedColumn(column)), kind: scaleOf(column, style!, sortedColumn(column)) } : null;
+		return column && column.type !== 'category'
+			? {
+					column,
+					scale: readyScale(scaleOf(column, style!, sortedColumn(column)), sortedColumn(column)),
+					kind: scaleOf(column, style!, sortedColumn(column))
+				}
+			: null;
 	});
 	const curves = $derived(
 		bench.curves.flatMap((curve) => {
@@ -122,14 +132,27 @@
 	/** Tables with places that are shown, and planes in holes. */
 	const rowSets = $derived(
 		workspace.tables.flatMap((t) => {
-			if (!['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) return [];
+			if (
+				!['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) ||
+				!workspace.shown(`data:${t.id}`)
+			)
+				return [];
 			const set = sets.of(t.id);
 			return set ? [set] : [];
 		})
 	);
 
 	/** Shown data sets that are still on their way. */
-	const loading = $derived(workspace.tables.some((t) => (t.id === workspace.along ? workspace.shown('holes') : ['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind']))) && workspace.shown(`data:${t.id}`) && !sets.of(t.id)));
+	const loading = $derived(
+		workspace.tables.some(
+			(t) =>
+				(t.id === workspace.along
+					? workspace.shown('holes')
+					: ['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind']))) &&
+				workspace.shown(`data:${t.id}`) &&
+				!sets.of(t.id)
+		)
+	);
 	$effect(() => {
 		if (scene) scene.stage.paused = loading;
 	});
@@ -178,19 +201,38 @@
 		void box;
 		void workspace.terrain;
 		const shown = workspace.things.filter((t) => workspace.shown(`thing:${t.id}`));
-		scene?.broughtIn.setSurfaces(shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
-		scene?.broughtIn.setLines(shown.flatMap((t) => (t.kind === 'layer' ? [{ features: t.features, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
-		scene?.broughtIn.setGrids(shown.flatMap((t) => (t.kind === 'grid' ? [{ raster: t.raster, color: t.scale.color, draped: workspace.terrain !== null, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
-		scene?.broughtIn.setPictures(shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : [])));
+		scene?.broughtIn.setSurfaces(
+			shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : []))
+		);
+		scene?.broughtIn.setLines(
+			shown.flatMap((t) => (t.kind === 'layer' ? [{ features: t.features, opacity: workspace.opacityOf(`thing:${t.id}`) }] : []))
+		);
+		scene?.broughtIn.setGrids(
+			shown.flatMap((t) =>
+				t.kind === 'grid'
+					? [{ raster: t.raster, color: t.scale.color, draped: workspace.terrain !== null, opacity: workspace.opacityOf(`thing:${t.id}`) }]
+					: []
+			)
+		);
+		scene?.broughtIn.setPictures(
+			shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : []))
+		);
 	});
 	$effect(() => {
 		void box;
-		scene?.setMarks(workspace.shown('findings') ? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? '#8A2F5C' : '#A87B12' })) : []);
+		scene?.setMarks(
+			workspace.shown('findings')
+				? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? '#8A2F5C' : '#A87B12' }))
+				: []
+		);
 	});
 	$effect(() => {
 		void box;
 		const style = along ? sets.style(along) : null;
-		const tubes = along && painter && style && workspace.shown(`data:${along.id}`) ? { set: along, painter, size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity } : null;
+		const tubes =
+			along && painter && style && workspace.shown(`data:${along.id}`)
+				? { set: along, painter, size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity }
+				: null;
 		scene?.setHoles(sets.paths, tubes, wanted);
 		scene?.showHoles(workspace.shown('holes'));
 		scene?.setCurves(workspace.shown('holes') ? curves : [], wanted);
@@ -200,7 +242,15 @@
 		scene?.rows.set(
 			rowSets.map((set) => {
 				const style = sets.style(set);
-				return { set, painter: sets.painter(set), place: (i: number) => sets.placeOf(set, i), size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity, discs: set.kind === 'orientations' || set.kind === 'holeOrientations' };
+				return {
+					set,
+					painter: sets.painter(set),
+					place: (i: number) => sets.placeOf(set, i),
+					size: style.size.value,
+					inPixels: style.size.unit === 'px',
+					opacity: style.opacity,
+					discs: set.kind === 'orientations' || set.kind === 'holeOrientations'
+				};
 			})
 		);
 	});
@@ -215,14 +265,22 @@
 		if (!scene) return;
 		const line = section ? ([section.trace[0]!, section.trace[section.trace.length - 1]!] as const) : null;
 		const { slice } = bench;
-		const solids = slice.kind !== 'none' && workspace.model && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9 ? { mesh: workspace.shownMesh!, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) } : null;
+		const solids =
+			slice.kind !== 'none' && workspace.model && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9
+				? { mesh: workspace.shownMesh!, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) }
+				: null;
 		scene.slicing.set(slice, line, solids);
 	});
 	$effect(() => {
 		const p = workspace.probe;
 		scene?.setProbe(p && p.z !== null && p.from !== id ? { x: p.x, y: p.y, z: p.z } : null);
 	});
-	const PAPERS: Record<string, [string, string]> = { paper: ['#EFECE3', 'rgba(255,255,255,0.8)'], white: ['#FFFFFF', 'rgba(255,255,255,0.85)'], night: ['#12181A', 'rgba(18,24,26,0.8)'], sky: ['#D8E4EA', 'rgba(255,255,255,0.8)'] };
+	const PAPERS: Record<string, [string, string]> = {
+		paper: ['#EFECE3', 'rgba(255,255,255,0.8)'],
+		white: ['#FFFFFF', 'rgba(255,255,255,0.85)'],
+		night: ['#12181A', 'rgba(18,24,26,0.8)'],
+		sky: ['#D8E4EA', 'rgba(255,255,255,0.8)']
+	};
 	$effect(() => {
 		if (!scene) return;
 		const paint = () => {
@@ -246,7 +304,15 @@
 		if (paths && workspace.shown('holes'))
 			paths.holes.forEach((h, i) => {
 				if (!wanted(i)) return;
-				if (my.names || chosen.has(h.name)) out.push({ x: h.collar[0], y: h.collar[1], z: h.collar[2], text: h.name, rank: chosen.has(h.name) ? 900 : 100 + h.totalDepth / 1e5, lift: 7 });
+				if (my.names || chosen.has(h.name))
+					out.push({
+						x: h.collar[0],
+						y: h.collar[1],
+						z: h.collar[2],
+						text: h.name,
+						rank: chosen.has(h.name) ? 900 : 100 + h.totalDepth / 1e5,
+						lift: 7
+					});
 				if (!my.depths && !chosen.has(h.name)) return;
 				const at: [number, number, number] = [0, 0, 0];
 				for (const d of ticks(0, h.totalDepth, 5)) {
@@ -283,7 +349,8 @@
 		const r = scene.canvas.getBoundingClientRect();
 		return scene.pick((2 * (event.clientX - r.left)) / r.width - 1, 1 - (2 * (event.clientY - r.top)) / r.height, wanted);
 	}
-	const rowOn = (hole: number, depth: number) => (along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1);
+	const rowOn = (hole: number, depth: number) =>
+		along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1;
 
 	function describe(p: Picked): string {
 		switch (p.what.kind) {
@@ -332,7 +399,10 @@
 		else if (p.what.kind === 'fault') workspace.selection = { kind: 'fault', id: workspace.model!.faults[p.what.index]!.id };
 		else if (p.what.kind === 'hole') {
 			const row = rowOn(p.what.hole, p.what.depth);
-			workspace.selection = row >= 0 ? { kind: 'rows', table: along!.id, rows: [along!.row[row]!] } : { kind: 'hole', name: sets.paths!.holes[p.what.hole]!.name };
+			workspace.selection =
+				row >= 0
+					? { kind: 'rows', table: along!.id, rows: [along!.row[row]!] }
+					: { kind: 'hole', name: sets.paths!.holes[p.what.hole]!.name };
 		} else if (p.what.kind === 'row') {
 			const { set: of, row } = p.what;
 			const set = rowSets.find((s) => s.id === of);
@@ -344,7 +414,9 @@
 		const paths = sets.paths;
 		if (!scene || !paths) return;
 		const names = workspace.selectedHoles;
-		const points = paths.holes.flatMap((h, i) => (names.has(h.name) ? [paths.start[i]!, paths.start[i + 1]! - 1] : [])).map((v) => scene!.stage.toScene(paths.xyz[3 * v]!, paths.xyz[3 * v + 1]!, paths.xyz[3 * v + 2]!));
+		const points = paths.holes
+			.flatMap((h, i) => (names.has(h.name) ? [paths.start[i]!, paths.start[i + 1]! - 1] : []))
+			.map((v) => scene!.stage.toScene(paths.xyz[3 * v]!, paths.xyz[3 * v + 1]!, paths.xyz[3 * v + 2]!));
 		if (points.length === 0) return workspace.say('Select a hole or rows of holes first.');
 		const low = points[0]!.clone();
 		const high = points[0]!.clone();
@@ -354,8 +426,22 @@
 		}
 		scene.stage.lookAtBox(low, high);
 	}
-	const azimuth = $derived(section ? Math.atan2(section.trace[section.trace.length - 1]![0] - section.trace[0]![0], section.trace[section.trace.length - 1]![1] - section.trace[0]![1]) / RADIANS : 0);
-	const LOOKS: [Look, string][] = [['oblique', 'Oblique'], ['above', 'Above'], ['south', 'South'], ['north', 'North'], ['east', 'East'], ['west', 'West']];
+	const azimuth = $derived(
+		section
+			? Math.atan2(
+					section.trace[section.trace.length - 1]![0] - section.trace[0]![0],
+					section.trace[section.trace.length - 1]![1] - section.trace[0]![1]
+				) / RADIANS
+			: 0
+	);
+	const LOOKS: [Look, string][] = [
+		['oblique', 'Oblique'],
+		['above', 'Above'],
+		['south', 'South'],
+		['north', 'North'],
+		['east', 'East'],
+		['west', 'West']
+	];
 	function keys(event: KeyboardEvent) {
 		if (!scene || event.ctrlKey || event.altKey || event.metaKey) return;
 		if (event.key === 'Escape') {
@@ -365,7 +451,10 @@
 	}
 	const change = (part: Partial<Slice>) => {
 		const e = workspace.project?.extent;
-		const fresh = bench.slice.kind === 'none' && e && part.kind ? { at: [(e.minX + e.maxX) / 2, (e.minY + e.maxY) / 2, (e.minZ + e.maxZ) / 2] as [number, number, number] } : {};
+		const fresh =
+			bench.slice.kind === 'none' && e && part.kind
+				? { at: [(e.minX + e.maxX) / 2, (e.minY + e.maxY) / 2, (e.minZ + e.maxZ) / 2] as [number, number, number] }
+				: {};
 		workspace.bench.state.slice = { ...bench.slice, ...fresh, ...part };
 	};
 	const result = $derived.by(() => {
@@ -375,9 +464,13 @@
 		}
 		if (tool === 'plane' && measured.length === 3) {
 			const p = planeThrough(measured[0]!, measured[1]!, measured[2]!);
-			return p ? `plane dips ${p.dip.toFixed(1)}° to ${String(Math.round(p.dipAzimuth) % 360).padStart(3, '0')}°` : 'the three points lie on one line';
+			return p
+				? `plane dips ${p.dip.toFixed(1)}° to ${String(Math.round(p.dipAzimuth) % 360).padStart(3, '0')}°`
+				: 'the three points lie on one line';
 		}
-		return tool === 'line' ? `press ${measured.length === 1 ? 'the second' : 'the first'} point` : `press point ${(measured.length % 3) + 1} of 3`;
+		return tool === 'line'
+			? `press ${measured.length === 1 ? 'the second' : 'the first'} point`
+			: `press point ${(measured.length % 3) + 1} of 3`;
 	});
 
 	setExporter(() => id, {
@@ -390,7 +483,19 @@
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-<div bind:this={host} class="absolute inset-0 overflow-hidden {tool ? 'cursor-crosshair' : ''}" role="application" tabindex="0" aria-label="Space: {sets.paths?.holes.length ?? 0} holes{workspace.model ? ` and ${workspace.model.unitIds.length} units as volumes` : ''}. Drag or arrow keys turn it, right drag moves it, wheel or plus and minus zoom, 0 shows all." onpointermove={hover} onpointerdown={(e) => (pressed = { x: e.clientX, y: e.clientY })} onclick={choose} onkeydown={keys}></div>
+<div
+	bind:this={host}
+	class="absolute inset-0 overflow-hidden {tool ? 'cursor-crosshair' : ''}"
+	role="application"
+	tabindex="0"
+	aria-label="Space: {sets.paths?.holes.length ?? 0} holes{workspace.model
+		? ` and ${workspace.model.unitIds.length} units as volumes`
+		: ''}. Drag or arrow keys turn it, right drag moves it, wheel or plus and minus zoom, 0 shows all."
+	onpointermove={hover}
+	onpointerdown={(e) => (pressed = { x: e.clientX, y: e.clientY })}
+	onclick={choose}
+	onkeydown={keys}
+></div>
 {#if problem}
 	<div class="bg-base-100 absolute inset-0 p-6" role="alert">
 		<p class="mb-3">{problem} Map and section work without it.</p>
@@ -399,38 +504,116 @@
 	</div>
 {:else}
 	<div class="absolute top-2 left-2 flex flex-wrap gap-1" role="group" aria-label="Look from">
-		<select class="select select-xs bg-base-100 w-26" aria-label="Look from" value="" onchange={(e) => { const v = e.currentTarget.value; e.currentTarget.value = ''; if (v === 'section') scene?.stage.lookAtSection(azimuth); else if (v === 'selection') lookAtSelection(); else if (v) scene?.stage.look(v as Look); }}>
+		<select
+			class="select select-xs bg-base-100 w-26"
+			aria-label="Look from"
+			value=""
+			onchange={(e) => {
+				const v = e.currentTarget.value;
+				e.currentTarget.value = '';
+				if (v === 'section') scene?.stage.lookAtSection(azimuth);
+				else if (v === 'selection') lookAtSelection();
+				else if (v) scene?.stage.look(v as Look);
+			}}
+		>
 			<option value="">look from…</option>
 			{#each LOOKS as [from, label] (from)}<option value={from}>{label}</option>{/each}
 			{#if section}<option value="section">Square to the section</option>{/if}
 			<option value="selection">At the selection</option>
 		</select>
-		<button class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'view'} onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button>
-		<button class="btn btn-xs {open === 'slice' || bench.slice.kind !== 'none' ? 'btn-active' : 'bg-base-100'}" aria-expanded={open === 'slice'} onclick={() => (open = open === 'slice' ? '' : 'slice')}><SliceIcon size={13} />Slice</button>
-		<button class="btn btn-xs {tool === 'line' ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === 'line'} title="Distance, bearing and plunge between two points" onclick={() => { tool = tool === 'line' ? '' : 'line'; measured = []; }}><Ruler size={13} />Distance</button>
-		<button class="btn btn-xs {tool === 'plane' ? 'btn-active' : 'bg-base-100'}" aria-pressed={tool === 'plane'} title="Dip of the plane through three points" onclick={() => { tool = tool === 'plane' ? '' : 'plane'; measured = []; }}><Triangle size={13} />Plane</button>
+		<button
+			class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}"
+			aria-expanded={open === 'view'}
+			onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button
+		>
+		<button
+			class="btn btn-xs {open === 'slice' || bench.slice.kind !== 'none' ? 'btn-active' : 'bg-base-100'}"
+			aria-expanded={open === 'slice'}
+			onclick={() => (open = open === 'slice' ? '' : 'slice')}><SliceIcon size={13} />Slice</button
+		>
+		<button
+			class="btn btn-xs {tool === 'line' ? 'btn-active' : 'bg-base-100'}"
+			aria-pressed={tool === 'line'}
+			title="Distance, bearing and plunge between two points"
+			onclick={() => {
+				tool = tool === 'line' ? '' : 'line';
+				measured = [];
+			}}><Ruler size={13} />Distance</button
+		>
+		<button
+			class="btn btn-xs {tool === 'plane' ? 'btn-active' : 'bg-base-100'}"
+			aria-pressed={tool === 'plane'}
+			title="Dip of the plane through three points"
+			onclick={() => {
+				tool = tool === 'plane' ? '' : 'plane';
+				measured = [];
+			}}><Triangle size={13} />Plane</button
+		>
 	</div>
 	{#if open === 'view'}
 		<div class="bg-base-100 rule absolute top-10 left-2 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-			<label class="flex items-center justify-between gap-2">Vertical exaggeration<input class="input input-xs numbers w-16" type="number" min="0.1" max="100" step="0.5" value={bench.exaggeration} onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))} /></label>
-			<label class="flex items-center justify-between gap-2">Holes shown<select class="select select-xs w-28" bind:value={my.only}><option value="all">all</option><option value="selection">the selection</option><option value="corridor">the corridor</option></select></label>
-			<label class="flex items-center justify-between gap-2">Background<select class="select select-xs w-28" bind:value={my.background}>{#each Object.keys(PAPERS) as p (p)}<option value={p}>{p}</option>{/each}</select></label>
-			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.parallel} />parallel projection</label>
-			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes</label>
-			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.depths} />depth marks</label>
-			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.axes} />axes with coordinates</label>
+			<label class="flex items-center justify-between gap-2"
+				>Vertical exaggeration<input
+					class="input input-xs numbers w-16"
+					type="number"
+					min="0.1"
+					max="100"
+					step="0.5"
+					value={bench.exaggeration}
+					onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))}
+				/></label
+			>
+			<label class="flex items-center justify-between gap-2"
+				>Holes shown<select class="select select-xs w-28" bind:value={my.only}
+					><option value="all">all</option><option value="selection">the selection</option><option value="corridor">the corridor</option
+					></select
+				></label
+			>
+			<label class="flex items-center justify-between gap-2"
+				>Background<select class="select select-xs w-28" bind:value={my.background}
+					>{#each Object.keys(PAPERS) as p (p)}<option value={p}>{p}</option>{/each}</select
+				></label
+			>
+			<label class="flex items-center gap-2"
+				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.parallel} />parallel projection</label
+			>
+			<label class="flex items-center gap-2"
+				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes</label
+			>
+			<label class="flex items-center gap-2"
+				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.depths} />depth marks</label
+			>
+			<label class="flex items-center gap-2"
+				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.axes} />axes with coordinates</label
+			>
 		</div>
 	{:else if open === 'slice'}
 		<SlicePanel slice={bench.slice} hasSection={Boolean(section)} {unit} {change} />
 	{/if}
-	{#if tool}<p class="bg-base-100/90 rule absolute bottom-9 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm whitespace-nowrap" role="status">{result}</p>{/if}
+	{#if tool}<p
+			class="bg-base-100/90 rule absolute bottom-9 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm whitespace-nowrap"
+			role="status"
+		>
+			{result}
+		</p>{/if}
 	<div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1 text-xs">
-		<span class="bg-base-100/80 flex items-center gap-1 px-1.5 py-0.5"><Navigation size={13} style="transform: rotate({-45 - heading}deg)" />N</span>
+		<span class="bg-base-100/80 flex items-center gap-1 px-1.5 py-0.5"
+			><Navigation size={13} style="transform: rotate({-45 - heading}deg)" />N</span
+		>
 	</div>
 	<div class="pointer-events-none absolute bottom-2 left-2 text-xs">
-		<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div><span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
+		<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div>
+		<span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
 	</div>
-	{#if paint}<div class="absolute right-2 {scale && workspace.shown('holes') ? 'bottom-16' : 'bottom-2'}"><RampKey label={paint.label} scale={paint.scale} /></div>{/if}
-	{#if scale && workspace.shown('holes')}<div class="absolute right-2 bottom-2"><RampKey label={titleOf(scale.column)} scale={scale.scale} log={scale.kind.kind === 'log'} /></div>{/if}
-	{#if workspace.object('model')?.outOfDate && workspace.model}<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm">The model shown is out of date</p>{/if}
+	{#if paint}<div class="absolute right-2 {scale && workspace.shown('holes') ? 'bottom-16' : 'bottom-2'}">
+			<RampKey label={paint.label} scale={paint.scale} />
+		</div>{/if}
+	{#if scale && workspace.shown('holes')}<div class="absolute right-2 bottom-2">
+			<RampKey label={titleOf(scale.column)} scale={scale.scale} log={scale.kind.kind === 'log'} />
+		</div>{/if}
+	{#if workspace.object('model')?.outOfDate && workspace.model}<p
+			class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"
+		>
+			The model shown is out of date
+		</p>{/if}
 {/if}

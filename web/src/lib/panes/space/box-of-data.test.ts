@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { boxOfData, seesBox } from './box-of-data';
 
-const paths = (...xyz: number[]) => ({ holes: [], start: new Uint32Array(1), depths: new Float64Array(xyz.length / 3), xyz: Float64Array.from(xyz) });
+const paths = (...xyz: number[]) => ({
+	holes: [],
+	start: new Uint32Array(1),
+	depths: new Float64Array(xyz.length / 3),
+	xyz: Float64Array.from(xyz)
+});
 const terrain = { x0: 100, y0: 200, dx: 10, dy: 10, nx: 3, ny: 2, values: Float32Array.of(1, 2, 3, NaN, 5, 6) };
 
 describe('what is framed before there is an extent', () => {

@@ -29,7 +29,11 @@ export function boxOfData(paths: HolePaths | null | undefined, terrain: Raster |
 /** Whether a view that was kept looks at a box: its target lies in it or near it, and it is not many times farther away than the box is large. */
 export function seesBox(view: { position: readonly number[]; target: readonly number[] }, b: Box): boolean {
 	const size = Math.hypot(b.maxX - b.minX, b.maxY - b.minY, b.maxZ - b.minZ);
-	const off = Math.hypot((b.minX + b.maxX) / 2 - view.target[0]!, (b.minY + b.maxY) / 2 - view.target[1]!, (b.minZ + b.maxZ) / 2 - view.target[2]!);
+	const off = Math.hypot(
+		(b.minX + b.maxX) / 2 - view.target[0]!,
+		(b.minY + b.maxY) / 2 - view.target[1]!,
+		(b.minZ + b.maxZ) / 2 - view.target[2]!
+	);
 	const far = Math.hypot(...[0, 1, 2].map((c) => view.position[c]! - view.target[c]!));
 	return off <= 2 * size && far > 1e-6 * size && far <= 20 * size;
 }

@@ -28,7 +28,19 @@ export class BroughtIn {
 			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(s.positions), 3));
 			geometry.setIndex(new THREE.BufferAttribute(s.triangles, 1));
 			geometry.computeVertexNormals();
-			this.surfaces.add(new THREE.Mesh(geometry, new THREE.MeshLambertMaterial({ color: 0x2b5fa8, side: THREE.DoubleSide, transparent: s.opacity < 1, opacity: s.opacity, depthWrite: s.opacity >= 0.95, clippingPlanes: this.stage.clip })));
+			this.surfaces.add(
+				new THREE.Mesh(
+					geometry,
+					new THREE.MeshLambertMaterial({
+						color: 0x2b5fa8,
+						side: THREE.DoubleSide,
+						transparent: s.opacity < 1,
+						opacity: s.opacity,
+						depthWrite: s.opacity >= 0.95,
+						clippingPlanes: this.stage.clip
+					})
+				)
+			);
 		}
 		this.stage.draw();
 	}
@@ -62,7 +74,19 @@ export class BroughtIn {
 		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
 		geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
 		geometry.setIndex(gridIndex(nx, ny, (k) => none[k] === 1));
-		const mesh = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide, transparent: opacity < 1, opacity, clippingPlanes: this.stage.clip, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1 }));
+		const mesh = new THREE.Mesh(
+			geometry,
+			new THREE.MeshBasicMaterial({
+				vertexColors: true,
+				side: THREE.DoubleSide,
+				transparent: opacity < 1,
+				opacity,
+				clippingPlanes: this.stage.clip,
+				polygonOffset: true,
+				polygonOffsetFactor: -1,
+				polygonOffsetUnits: -1
+			})
+		);
 		mesh.renderOrder = 3.2;
 		return mesh;
 	}
@@ -79,7 +103,8 @@ export class BroughtIn {
 		const ends: number[] = [];
 		const points: number[] = [];
 		const line = (list: Position[]) => {
-			for (let i = 0; i + 1 < list.length; i++) ends.push(list[i]![0]!, list[i]![1]!, height(list[i]!), list[i + 1]![0]!, list[i + 1]![1]!, height(list[i + 1]!));
+			for (let i = 0; i + 1 < list.length; i++)
+				ends.push(list[i]![0]!, list[i]![1]!, height(list[i]!), list[i + 1]![0]!, list[i + 1]![1]!, height(list[i + 1]!));
 		};
 		let opacity = 1;
 		for (const f of features) {
@@ -95,25 +120,55 @@ export class BroughtIn {
 		if (ends.length) {
 			const geometry = new THREE.BufferGeometry();
 			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
-			this.lines.add(new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x2b5fa8, transparent: opacity < 1, opacity, clippingPlanes: this.stage.clip })));
+			this.lines.add(
+				new THREE.LineSegments(
+					geometry,
+					new THREE.LineBasicMaterial({ color: 0x2b5fa8, transparent: opacity < 1, opacity, clippingPlanes: this.stage.clip })
+				)
+			);
 		}
 		if (points.length) {
 			const geometry = new THREE.BufferGeometry();
 			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(points), 3));
-			this.lines.add(new THREE.Points(geometry, new THREE.PointsMaterial({ color: 0x2b5fa8, size: 6, sizeAttenuation: false, clippingPlanes: this.stage.clip })));
+			this.lines.add(
+				new THREE.Points(
+					geometry,
+					new THREE.PointsMaterial({ color: 0x2b5fa8, size: 6, sizeAttenuation: false, clippingPlanes: this.stage.clip })
+				)
+			);
 		}
 		this.stage.draw();
 	}
 
 	/** Pictures: those hung on a section stand in their place, those placed on the map lie on the terrain. */
-	setPictures(pictures: readonly { url: string; width: number; height: number; placement: Placement | null; hung: HungPicture | null; opacity: number }[]): void {
+	setPictures(
+		pictures: readonly {
+			url: string;
+			width: number;
+			height: number;
+			placement: Placement | null;
+			hung: HungPicture | null;
+			opacity: number;
+		}[]
+	): void {
 		clearGroup(this.pictures);
 		for (const p of pictures) {
 			const geometry = p.hung ? this.hungGeometry(p.hung) : p.placement ? this.drapedGeometry(p.placement, p.width, p.height) : null;
 			if (!geometry) continue;
 			const map = new THREE.TextureLoader().load(p.url, () => this.stage.draw());
 			map.colorSpace = THREE.SRGBColorSpace;
-			const mesh = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ map, side: THREE.DoubleSide, transparent: true, opacity: p.opacity, polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 }));
+			const mesh = new THREE.Mesh(
+				geometry,
+				new THREE.MeshBasicMaterial({
+					map,
+					side: THREE.DoubleSide,
+					transparent: true,
+					opacity: p.opacity,
+					polygonOffset: true,
+					polygonOffsetFactor: -2,
+					polygonOffsetUnits: -2
+				})
+			);
 			mesh.renderOrder = 3.4;
 			this.pictures.add(mesh);
 		}
@@ -122,7 +177,9 @@ export class BroughtIn {
 
 	private hungGeometry(h: HungPicture): THREE.BufferGeometry {
 		const length = traceLength(h.trace);
-		const stops = [h.left, ...bendsBetween(h.trace, Math.min(h.left, h.right), Math.max(h.left, h.right)), h.right].sort((a, b) => (h.left <= h.right ? a - b : b - a));
+		const stops = [h.left, ...bendsBetween(h.trace, Math.min(h.left, h.right), Math.max(h.left, h.right)), h.right].sort((a, b) =>
+			h.left <= h.right ? a - b : b - a
+		);
 		const positions: number[] = [];
 		const uv: number[] = [];
 		for (const s of stops) {
@@ -152,7 +209,11 @@ export class BroughtIn {
 				positions.push(x, y, Number.isNaN(z) ? this.stage.center.z : z);
 				uv.push(i / (n - 1), 1 - j / (n - 1));
 			}
-		return this.textured(positions, uv, gridIndex(n, n, (k) => none[k]!));
+		return this.textured(
+			positions,
+			uv,
+			gridIndex(n, n, (k) => none[k]!)
+		);
 	}
 
 	private textured(positions: number[], uv: number[], index: number[]): THREE.BufferGeometry {

@@ -9,7 +9,10 @@ const box: Box = { minX: 0, minY: 0, minZ: -100, maxX: 400, maxY: 300, maxZ: 0 }
 
 /** A view from above, a pixel a metre: the picture is 1000 × 800, its middle over (200, 150). */
 class Above {
-	readonly canvas = Object.assign(new EventTarget(), { getBoundingClientRect: () => ({ left: 0, top: 0, width: 1000, height: 800 }), setPointerCapture: () => {} });
+	readonly canvas = Object.assign(new EventTarget(), {
+		getBoundingClientRect: () => ({ left: 0, top: 0, width: 1000, height: 800 }),
+		setPointerCapture: () => {}
+	});
 	readonly scene = new THREE.Scene();
 	readonly before: (() => void)[] = [];
 	readonly controls = { enabled: true };
@@ -23,7 +26,10 @@ class Above {
 	get stage(): Stage {
 		const { canvas, scene, before, controls, camera } = this;
 		return {
-			scene, before, controls, camera,
+			scene,
+			before,
+			controls,
+			camera,
 			renderer: { domElement: canvas },
 			draw: () => this.drawn++,
 			pixelAt: () => 1,

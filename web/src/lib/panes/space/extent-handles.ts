@@ -20,7 +20,10 @@ export class ExtentHandles {
 			this.group.add(m);
 			return m;
 		});
-		const frame = new THREE.LineSegments(new THREE.EdgesGeometry(new THREE.BoxGeometry(1, 1, 1)), new THREE.LineBasicMaterial({ color: 0x0f7b5f, depthTest: false }));
+		const frame = new THREE.LineSegments(
+			new THREE.EdgesGeometry(new THREE.BoxGeometry(1, 1, 1)),
+			new THREE.LineBasicMaterial({ color: 0x0f7b5f, depthTest: false })
+		);
 		frame.name = 'frame';
 		frame.renderOrder = 10;
 		this.group.add(frame);
@@ -45,7 +48,9 @@ export class ExtentHandles {
 			const frame = this.group.getObjectByName('frame')!;
 			frame.position.copy(middle);
 			frame.scale.copy(high.clone().sub(low));
-			SIDES_OF_BOX.forEach(({ axis, high: upper }, i) => this.handles[i]!.position.copy(middle).setComponent(axis, (upper ? high : low).getComponent(axis)));
+			SIDES_OF_BOX.forEach(({ axis, high: upper }, i) =>
+				this.handles[i]!.position.copy(middle).setComponent(axis, (upper ? high : low).getComponent(axis))
+			);
 		}
 		this.stage.draw();
 	}

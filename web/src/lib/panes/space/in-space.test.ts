@@ -13,14 +13,31 @@ function meshOf(triangles: [front: number, back: number, surface: number][]): { 
 	const n = triangles.length;
 	const position = Float32Array.from({ length: 9 * n }, (_, i) => i);
 	const take = (k: 0 | 1 | 2) => Int16Array.from(triangles, (t) => t[k]);
-	return { position, mesh: { positions: Float64Array.from(position), triangles: Uint32Array.from({ length: 3 * n }, (_, i) => i), front: take(0), back: take(1), surface: take(2), volumes: new Map() } };
+	return {
+		position,
+		mesh: {
+			positions: Float64Array.from(position),
+			triangles: Uint32Array.from({ length: 3 * n }, (_, i) => i),
+			front: take(0),
+			back: take(1),
+			surface: take(2),
+			volumes: new Map()
+		}
+	};
 }
 const indexOf = (m: THREE.Mesh | undefined) => [...(m!.geometry.getIndex()!.array as Uint32Array)];
 const materialOf = (m: THREE.Mesh | undefined) => m!.material as THREE.MeshLambertMaterial;
 
 describe('the model in space', () => {
 	// A contact between units 0 and 1, a fault within 0, one between 0 and 1, a side of the box, terrain, a limit.
-	const model = meshOf([[0, 1, 5], [0, 0, FAULT], [1, 0, FAULT + 1], [-2, 1, SIDE], [-1, 0, TERRAIN], [-2, 0, LIMIT]]);
+	const model = meshOf([
+		[0, 1, 5],
+		[0, 0, FAULT],
+		[1, 0, FAULT + 1],
+		[-2, 1, SIDE],
+		[-1, 0, TERRAIN],
+		[-2, 0, LIMIT]
+	]);
 	const made = (paint: ModelPaint | null = null) => {
 		const root = new THREE.Group();
 		const meshes = new ModelMeshes(root, []);
@@ -87,7 +104,12 @@ describe('the model in space', () => {
 });
 
 describe('tubes along holes', () => {
-	const segments = (n: number): TubeSegments => ({ count: n, ends: Float32Array.from({ length: 6 * n }, (_, i) => i), colors: Uint8Array.from({ length: 3 * n }, (_, i) => i), sizes: Float32Array.from({ length: n }, (_, i) => 1 + i) });
+	const segments = (n: number): TubeSegments => ({
+		count: n,
+		ends: Float32Array.from({ length: 6 * n }, (_, i) => i),
+		colors: Uint8Array.from({ length: 3 * n }, (_, i) => i),
+		sizes: Float32Array.from({ length: n }, (_, i) => 1 + i)
+	});
 
 	it('are strips of four vertices and two triangles a segment', () => {
 		const tubes = new Tubes([]);
@@ -133,11 +155,39 @@ describe('rows in space', () => {
 	afterAll(() => void vi.unstubAllGlobals());
 	const before: (() => void)[] = [];
 	let drawn = 0;
-	const stage = { root: new THREE.Group(), before, clip: [], pixel: 0.01, isParallel: false, draw: () => drawn++, pixelAt: () => 2, local: (xyz: number[]) => Float32Array.from(xyz, (v, i) => v - [100, 200, 0][i % 3]!) } as unknown as Stage;
+	const stage = {
+		root: new THREE.Group(),
+		before,
+		clip: [],
+		pixel: 0.01,
+		isParallel: false,
+		draw: () => drawn++,
+		pixelAt: () => 2,
+		local: (xyz: number[]) => Float32Array.from(xyz, (v, i) => v - [100, 200, 0][i % 3]!)
+	} as unknown as Stage;
 	const at = Float64Array.of(110, 220, 5, 130, 240, 6, 150, 260, 7);
-	const planes = dataSet('Planes', { kind: 'orientations', place: 'map', xyz: at, columns: [numbers('dip', [0, 90, NaN]), numbers('dipAzimuth', [0, 90, NaN]), numbers('plunge', [NaN, NaN, 90]), numbers('trend', [NaN, NaN, 0])] });
+	const planes = dataSet('Planes', {
+		kind: 'orientations',
+		place: 'map',
+		xyz: at,
+		columns: [
+			numbers('dip', [0, 90, NaN]),
+			numbers('dipAzimuth', [0, 90, NaN]),
+			numbers('plunge', [NaN, NaN, 90]),
+			numbers('trend', [NaN, NaN, 0])
+		]
+	});
 	const spots = dataSet('Spots', { kind: 'places', place: 'map', xyz: at, columns: [numbers('Cu', [1, 2, NaN])] });
-	const listed = (set: typeof spots, more: Partial<PlacedRows> = {}): PlacedRows => ({ set, painter: workspaceOf([set]).sets.painter(set), place: (i) => [set.xyz[3 * i]!, set.xyz[3 * i + 1]!, set.xyz[3 * i + 2]!], size: 10, inPixels: false, opacity: 1, discs: false, ...more });
+	const listed = (set: typeof spots, more: Partial<PlacedRows> = {}): PlacedRows => ({
+		set,
+		painter: workspaceOf([set]).sets.painter(set),
+		place: (i) => [set.xyz[3 * i]!, set.xyz[3 * i + 1]!, set.xyz[3 * i + 2]!],
+		size: 10,
+		inPixels: false,
+		opacity: 1,
+		discs: false,
+		...more
+	});
 	const matrixOf = (mesh: THREE.InstancedMesh, k: number) => {
 		const m = new THREE.Matrix4();
 		mesh.getMatrixAt(k, m);

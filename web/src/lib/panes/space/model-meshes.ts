@@ -56,7 +56,16 @@ export class ModelMeshes {
 			if (color) geometry.setAttribute('color', color);
 			geometry.setIndex(new THREE.BufferAttribute(Uint32Array.from(list), 1));
 			const isUnit = key[0] === 'u';
-			const material = new THREE.MeshLambertMaterial({ color: color ? '#ffffff' : isUnit ? '#888888' : '#8A2F2F', vertexColors: color !== null, side: THREE.DoubleSide, flatShading: true, clippingPlanes: this.clip, polygonOffset: true, polygonOffsetFactor: isUnit ? 1 : 0, polygonOffsetUnits: 1 });
+			const material = new THREE.MeshLambertMaterial({
+				color: color ? '#ffffff' : isUnit ? '#888888' : '#8A2F2F',
+				vertexColors: color !== null,
+				side: THREE.DoubleSide,
+				flatShading: true,
+				clippingPlanes: this.clip,
+				polygonOffset: true,
+				polygonOffsetFactor: isUnit ? 1 : 0,
+				polygonOffsetUnits: 1
+			});
 			const m = new THREE.Mesh(geometry, material);
 			(isUnit ? this.units : this.faults).set(index, m);
 			this.root.add(m);

@@ -109,7 +109,11 @@ export class Overlay {
 	}
 
 	/** Coordinates along the three edges of the box that show best: in front below, and at the left. */
-	private paintAxes(context: CanvasRenderingContext2D, place: (x: number, y: number, z: number) => { x: number; y: number; depth: number }, add: (t: PlacedText) => void): void {
+	private paintAxes(
+		context: CanvasRenderingContext2D,
+		place: (x: number, y: number, z: number) => { x: number; y: number; depth: number },
+		add: (t: PlacedText) => void
+	): void {
 		const { center: c, half: h, camera, controls } = this.stage;
 		const towards = new THREE.Vector3().subVectors(camera.position, controls.target);
 		const front = { x: towards.x >= 0 ? 1 : -1, y: towards.y >= 0 ? 1 : -1 };
@@ -143,7 +147,8 @@ export class Overlay {
 				}
 			}
 		const out = { x: Math.sign(corner.x - c.x) * step * 0.7, y: Math.sign(corner.y - c.y) * step * 0.7 };
-		for (const z of ticks(low, c.z + h.z, count(2 * h.z * this.stage.exaggeration))) mark(corner.x, corner.y, z, out.x, out.y, spaced(z), 480);
+		for (const z of ticks(low, c.z + h.z, count(2 * h.z * this.stage.exaggeration)))
+			mark(corner.x, corner.y, z, out.x, out.y, spaced(z), 480);
 		add({ x: c.x, y: edgeY + front.y * step * 5, z: low, text: 'Easting', rank: 400, lift: -8 });
 		add({ x: edgeX + front.x * step * 5, y: c.y, z: low, text: 'Northing', rank: 400, lift: -8 });
 	}

@@ -62,7 +62,17 @@ export class RowsInSpace {
 		const colors = new Float32Array(3 * rows.length);
 		const c = new THREE.Color();
 		rows.forEach((i, k) => c.setHex(l.painter.rgb(i), THREE.LinearSRGBColorSpace).toArray(colors, 3 * k));
-		return [dots(this.stage.local(places.flat()), colors, Float32Array.from(rows, (i) => l.painter.size(i)), l.size, l.inPixels, l.opacity, this.stage.clip)];
+		return [
+			dots(
+				this.stage.local(places.flat()),
+				colors,
+				Float32Array.from(rows, (i) => l.painter.size(i)),
+				l.size,
+				l.inPixels,
+				l.opacity,
+				this.stage.clip
+			)
+		];
 	}
 
 	/** Planes as discs; rows with plunge and trend as rods. */
@@ -70,7 +80,11 @@ export class RowsInSpace {
 		const values = (key: string) => l.set.columns.find((c): c is NumberColumn => c.key === key && c.type === 'number')?.values;
 		const [dip, dipAzimuth, plunge, trend] = [values('dip'), values('dipAzimuth'), values('plunge'), values('trend')];
 		const thick = 0.06;
-		const mesh = new THREE.InstancedMesh(new THREE.CylinderGeometry(1, 1, 1, 20), new THREE.MeshLambertMaterial({ transparent: l.opacity < 1, opacity: l.opacity, clippingPlanes: this.stage.clip }), rows.length);
+		const mesh = new THREE.InstancedMesh(
+			new THREE.CylinderGeometry(1, 1, 1, 20),
+			new THREE.MeshLambertMaterial({ transparent: l.opacity < 1, opacity: l.opacity, clippingPlanes: this.stage.clip }),
+			rows.length
+		);
 		const matrix = new THREE.Matrix4();
 		const turn = new THREE.Quaternion();
 		const up = new THREE.Vector3(0, 1, 0);
@@ -82,12 +96,20 @@ export class RowsInSpace {
 			const pixels = l.inPixels ? this.stage.pixelAt(at) : 1;
 			const size = (l.size / 2) * l.painter.size(i) * pixels;
 			if (plunge && trend && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!)) {
-				const d = new THREE.Vector3(Math.cos(plunge[i]! * RADIANS) * Math.sin(trend[i]! * RADIANS), Math.cos(plunge[i]! * RADIANS) * Math.cos(trend[i]! * RADIANS), -Math.sin(plunge[i]! * RADIANS));
+				const d = new THREE.Vector3(
+					Math.cos(plunge[i]! * RADIANS) * Math.sin(trend[i]! * RADIANS),
+					Math.cos(plunge[i]! * RADIANS) * Math.cos(trend[i]! * RADIANS),
+					-Math.sin(plunge[i]! * RADIANS)
+				);
 				matrix.compose(at, turn.setFromUnitVectors(up, d), new THREE.Vector3(size * 0.12, size * 2, size * 0.12));
 			} else {
 				const n = planeNormal(dip?.[i] ?? 0, dipAzimuth?.[i] ?? 0);
 				const hidden = Number.isNaN(n[0]);
-				matrix.compose(at, turn.setFromUnitVectors(up, hidden ? up : new THREE.Vector3(n[0], n[1], n[2])), hidden ? new THREE.Vector3(0, 0, 0) : new THREE.Vector3(size, size * thick, size));
+				matrix.compose(
+					at,
+					turn.setFromUnitVectors(up, hidden ? up : new THREE.Vector3(n[0], n[1], n[2])),
+					hidden ? new THREE.Vector3(0, 0, 0) : new THREE.Vector3(size, size * thick, size)
+				);
 			}
 			mesh.setMatrixAt(k, matrix);
 			mesh.setColorAt(k, c.set(l.painter.rgb(i)));

@@ -1,7 +1,15 @@
 import * as THREE from 'three';
 
 /** Round dots with a size each, in pixels or project units, in one draw call. */
-export function dots(positions: Float32Array, colors: Float32Array, sizes: Float32Array, radius: number, inPixels: boolean, opacity: number, clip: THREE.Plane[]): THREE.Points {
+export function dots(
+	positions: Float32Array,
+	colors: Float32Array,
+	sizes: Float32Array,
+	radius: number,
+	inPixels: boolean,
+	opacity: number,
+	clip: THREE.Plane[]
+): THREE.Points {
 	const geometry = new THREE.BufferGeometry();
 	geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
 	geometry.setAttribute('tint', new THREE.BufferAttribute(colors, 3));
@@ -10,7 +18,14 @@ export function dots(positions: Float32Array, colors: Float32Array, sizes: Float
 		clipping: true,
 		clippingPlanes: clip,
 		transparent: true,
-		uniforms: { radius: { value: radius }, inPixels: { value: inPixels }, pixel: { value: 0.001 }, perspective: { value: true }, opacity: { value: opacity }, ratio: { value: Math.min(2, devicePixelRatio) } },
+		uniforms: {
+			radius: { value: radius },
+			inPixels: { value: inPixels },
+			pixel: { value: 0.001 },
+			perspective: { value: true },
+			opacity: { value: opacity },
+			ratio: { value: Math.min(2, devicePixelRatio) }
+		},
 		vertexShader: /* glsl */ `
 			#include <common>
 			#include <clipping_planes_pars_vertex>

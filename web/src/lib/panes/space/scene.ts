@@ -22,7 +22,12 @@ export interface Picked {
 	x: number;
 	y: number;
 	z: number;
-	what: { kind: 'unit'; index: number } | { kind: 'fault'; index: number } | { kind: 'terrain' } | { kind: 'hole'; hole: number; depth: number } | { kind: 'row'; set: string; row: number };
+	what:
+		| { kind: 'unit'; index: number }
+		| { kind: 'fault'; index: number }
+		| { kind: 'terrain' }
+		| { kind: 'hole'; hole: number; depth: number }
+		| { kind: 'row'; set: string; row: number };
 }
 
 const MOST_SEGMENTS = 260_000;
@@ -86,7 +91,9 @@ export class SpaceScene {
 
 	private get viewKey(): string {
 		const { camera, controls, width, height, exaggeration } = this.stage;
-		return [...camera.position.toArray(), ...controls.target.toArray(), camera.zoom, width, height, exaggeration].map((v) => v.toPrecision(5)).join();
+		return [...camera.position.toArray(), ...controls.target.toArray(), camera.zoom, width, height, exaggeration]
+			.map((v) => v.toPrecision(5))
+			.join();
 	}
 
 	/** The camera came to rest. */
@@ -117,7 +124,10 @@ export class SpaceScene {
 		this.frame = null;
 		if (!isDrawn) return this.draw();
 		const box = new THREE.BoxGeometry(e.maxX - e.minX, e.maxY - e.minY, e.maxZ - e.minZ);
-		this.frame = new THREE.LineSegments(new THREE.EdgesGeometry(box), new THREE.LineBasicMaterial({ color: 0x8c8877, transparent: true, opacity: 0.55 }));
+		this.frame = new THREE.LineSegments(
+			new THREE.EdgesGeometry(box),
+			new THREE.LineBasicMaterial({ color: 0x8c8877, transparent: true, opacity: 0.55 })
+		);
 		this.stage.root.add(this.frame);
 		this.draw();
 	}
@@ -136,8 +146,17 @@ export class SpaceScene {
 		if (marks.length) {
 			const geometry = new THREE.BufferGeometry();
 			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(marks.flatMap((m) => [m.x, m.y, m.z])), 3));
-			geometry.setAttribute('color', new THREE.Float32BufferAttribute(marks.flatMap((m) => new THREE.Color(m.color).toArray()), 3));
-			this.marks = new THREE.Points(geometry, new THREE.PointsMaterial({ size: 11, sizeAttenuation: false, vertexColors: true, depthTest: false }));
+			geometry.setAttribute(
+				'color',
+				new THREE.Float32BufferAttribute(
+					marks.flatMap((m) => new THREE.Color(m.color).toArray()),
+					3
+				)
+			);
+			this.marks = new THREE.Points(
+				geometry,
+				new THREE.PointsMaterial({ size: 11, sizeAttenuation: false, vertexColors: true, depthTest: false })
+			);
 			this.marks.renderOrder = 9;
 			this.stage.root.add(this.marks);
 		}
@@ -181,7 +200,16 @@ export class SpaceScene {
 		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
 		geometry.setIndex(gridIndex(nx, ny, (k) => Number.isNaN(positions[3 * k + 2]!)));
 		geometry.computeVertexNormals();
-		this.terrain = new THREE.Mesh(geometry, new THREE.MeshLambertMaterial({ color: 0xd8d2bf, side: THREE.DoubleSide, transparent: true, depthWrite: false, clippingPlanes: this.stage.clip }));
+		this.terrain = new THREE.Mesh(
+			geometry,
+			new THREE.MeshLambertMaterial({
+				color: 0xd8d2bf,
+				side: THREE.DoubleSide,
+				transparent: true,
+				depthWrite: false,
+				clippingPlanes: this.stage.clip
+			})
+		);
 		this.terrain.renderOrder = 3;
 		this.terrain.position.z = this.stage.size * 0.0004;
 		this.stage.root.add(this.terrain);
@@ -199,11 +227,15 @@ export class SpaceScene {
 		if (old) this.stage.root.remove(old);
 		const ends: number[] = [];
 		const lift = this.stage.size * 0.0006;
-		for (const c of contours) for (const l of c.lines) for (let i = 0; i + 1 < l.length; i++) ends.push(...l[i]!, c.value + lift, ...l[i + 1]!, c.value + lift);
+		for (const c of contours)
+			for (const l of c.lines) for (let i = 0; i + 1 < l.length; i++) ends.push(...l[i]!, c.value + lift, ...l[i + 1]!, c.value + lift);
 		if (ends.length) {
 			const geometry = new THREE.BufferGeometry();
 			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
-			const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x9a7b4f, transparent: true, opacity: 0.8, clippingPlanes: this.stage.clip }));
+			const lines = new THREE.LineSegments(
+				geometry,
+				new THREE.LineBasicMaterial({ color: 0x9a7b4f, transparent: true, opacity: 0.8, clippingPlanes: this.stage.clip })
+			);
 			lines.name = 'contours';
 			lines.renderOrder = 3.6;
 			this.stage.root.add(lines);
@@ -212,7 +244,11 @@ export class SpaceScene {
 	}
 
 	/** Axes of the holes as thin lines, and the tubes of a data set along them. */
-	setHoles(paths: HolePaths | null, tubes: { set: DataSet; painter: Painter; size: number; inPixels: boolean; opacity: number } | null, wanted: (h: number) => boolean): void {
+	setHoles(
+		paths: HolePaths | null,
+		tubes: { set: DataSet; painter: Painter; size: number; inPixels: boolean; opacity: number } | null,
+		wanted: (h: number) => boolean
+	): void {
 		this.paths = paths;
 		if (this.axis) {
 			this.stage.root.remove(this.axis);
@@ -238,7 +274,17 @@ export class SpaceScene {
 			this.tubes.style(tubes.size / 2, tubes.inPixels, tubes.opacity);
 			this.filling = () => {
 				this.tubeVersion++;
-				this.tubes.set(tubeSegments(set, paths, { origin: this.origin, rgb: painter.rgb, shown: painter.all ? null : painter.shown, size: painter.size, resolution: this.resolution(2.5), wanted, most: MOST_SEGMENTS }));
+				this.tubes.set(
+					tubeSegments(set, paths, {
+						origin: this.origin,
+						rgb: painter.rgb,
+						shown: painter.all ? null : painter.shown,
+						size: painter.size,
+						resolution: this.resolution(2.5),
+						wanted,
+						most: MOST_SEGMENTS
+					})
+				);
 				this.draw();
 			};
 			this.filling();
@@ -255,12 +301,20 @@ export class SpaceScene {
 			const c = paths.holes[h]!;
 			p.copy(this.stage.toScene(c.collar[0], c.collar[1], c.collar[2] - c.totalDepth / 2));
 			// Of a long hole near the camera the nearest part counts.
-			return Math.max(this.stage.pixel * pixels * (this.stage.isParallel ? 1 : Math.max(this.stage.size * 1e-3, p.distanceTo(this.stage.camera.position) - c.totalDepth / 2)), 1e-6);
+			return Math.max(
+				this.stage.pixel *
+					pixels *
+					(this.stage.isParallel ? 1 : Math.max(this.stage.size * 1e-3, p.distanceTo(this.stage.camera.position) - c.totalDepth / 2)),
+				1e-6
+			);
 		};
 	}
 
 	/** Curves beside the holes. */
-	setCurves(curves: readonly { curve: HoleCurve; set: DataSet; column: NumberColumn; at: (v: number) => number }[], wanted: (h: number) => boolean): void {
+	setCurves(
+		curves: readonly { curve: HoleCurve; set: DataSet; column: NumberColumn; at: (v: number) => number }[],
+		wanted: (h: number) => boolean
+	): void {
 		this.curvesFilling = null;
 		const paths = this.paths;
 		if (!paths || curves.length === 0) {
@@ -274,7 +328,17 @@ export class SpaceScene {
 			const fills: number[] = [];
 			const fillColors: number[] = [];
 			for (const { curve, set, column, at } of curves) {
-				const shape = curveShape(set, column, paths, { origin: this.origin, side: curve.side, reach: curve.reach, at, threshold: curve.threshold, fill: curve.fill, shape: curve.shape ?? 'line', resolution: this.resolution(2), wanted });
+				const shape = curveShape(set, column, paths, {
+					origin: this.origin,
+					side: curve.side,
+					reach: curve.reach,
+					at,
+					threshold: curve.threshold,
+					fill: curve.fill,
+					shape: curve.shape ?? 'line',
+					resolution: this.resolution(2),
+					wanted
+				});
 				const c = new THREE.Color(curve.color).toArray();
 				for (const v of shape.lines) ends.push(v);
 				for (let i = 0; i < shape.lines.length / 3; i++) endColors.push(...c);
@@ -287,10 +351,25 @@ export class SpaceScene {
 				g.setAttribute('color', new THREE.Float32BufferAttribute(colors, 3));
 				return g;
 			};
-			const lines = new THREE.LineSegments(make(ends, endColors), new THREE.LineBasicMaterial({ vertexColors: true, clippingPlanes: this.stage.clip }));
+			const lines = new THREE.LineSegments(
+				make(ends, endColors),
+				new THREE.LineBasicMaterial({ vertexColors: true, clippingPlanes: this.stage.clip })
+			);
 			lines.renderOrder = 4.2;
 			this.curves.add(lines);
-			if (fills.length) this.curves.add(new THREE.Mesh(make(fills, fillColors), new THREE.MeshBasicMaterial({ vertexColors: true, side: THREE.DoubleSide, transparent: true, opacity: 0.75, clippingPlanes: this.stage.clip })));
+			if (fills.length)
+				this.curves.add(
+					new THREE.Mesh(
+						make(fills, fillColors),
+						new THREE.MeshBasicMaterial({
+							vertexColors: true,
+							side: THREE.DoubleSide,
+							transparent: true,
+							opacity: 0.75,
+							clippingPlanes: this.stage.clip
+						})
+					)
+				);
 			this.draw();
 		};
 		this.curvesFilling();
@@ -304,10 +383,14 @@ export class SpaceScene {
 		}
 		if (paths && holes.length) {
 			const ends: number[] = [];
-			for (const h of holes) for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
+			for (const h of holes)
+				for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
 			const geometry = new THREE.BufferGeometry();
 			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
-			this.highlight = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x2b5fa8, depthTest: false, transparent: true }));
+			this.highlight = new THREE.LineSegments(
+				geometry,
+				new THREE.LineBasicMaterial({ color: 0x2b5fa8, depthTest: false, transparent: true })
+			);
 			this.highlight.renderOrder = 8;
 			this.stage.root.add(this.highlight);
 		}
@@ -335,7 +418,9 @@ export class SpaceScene {
 		}
 		const hole = this.pickHole(nx, ny, wanted);
 		if (hole) return hole;
-		const shown = [...this.model.units, ...this.model.faults].filter(([, m]) => m.visible && (m.material as THREE.Material).opacity > 0.2).map(([, m]) => m as THREE.Object3D);
+		const shown = [...this.model.units, ...this.model.faults]
+			.filter(([, m]) => m.visible && (m.material as THREE.Material).opacity > 0.2)
+			.map(([, m]) => m as THREE.Object3D);
 		if (this.terrain?.visible && (this.terrain.material as THREE.Material).opacity > 0.5) shown.push(this.terrain);
 		const hit = ray.intersectObjects(shown, false).find((h) => this.visible(h.point));
 		if (!hit) return null;
@@ -367,7 +452,8 @@ export class SpaceScene {
 					const t = square === 0 ? 0 : Math.min(1, Math.max(0, ((px - before.x) * dx + (py - before.y) * dy) / square));
 					const off = Math.hypot(px - before.x - t * dx, py - before.y - t * dy);
 					const far = before.depth + t * (q.depth - before.depth);
-					if (off < near && (!best || far < best.far)) best = { h, depth: paths.depths[v - 1]! + t * (paths.depths[v]! - paths.depths[v - 1]!), far };
+					if (off < near && (!best || far < best.far))
+						best = { h, depth: paths.depths[v - 1]! + t * (paths.depths[v]! - paths.depths[v - 1]!), far };
 				}
 				before = q;
 			}

@@ -12,7 +12,8 @@ describe('rings filled even-odd', () => {
 		const shapes = shapesOf([square(0, 0, 10), square(2, 2, 6), square(4, 4, 2)]);
 		expect(shapes.map((s) => s.holes.length)).toEqual([1, 0]);
 	});
-	it('leave out rings without area', () => expect(shapesOf([Float64Array.from([0, 0, 1, 1]), Float64Array.from([0, 0, 1, 1, 2, 2])])).toEqual([]));
+	it('leave out rings without area', () =>
+		expect(shapesOf([Float64Array.from([0, 0, 1, 1]), Float64Array.from([0, 0, 1, 1, 2, 2])])).toEqual([]));
 });
 
 describe('grids and traces', () => {
@@ -22,9 +23,23 @@ describe('grids and traces', () => {
 		expect(gridIndex(1, 1, () => false)).toEqual([]);
 	});
 	it('a trace bends at its inner vertices, as far as they are asked for', () => {
-		const trace = [[0, 0], [10, 0], [10, 5], [0, 5]] as const;
+		const trace = [
+			[0, 0],
+			[10, 0],
+			[10, 5],
+			[0, 5]
+		] as const;
 		expect(bendsBetween(trace, 0, 25)).toEqual([10, 15]);
 		expect(bendsBetween(trace, 10, 25)).toEqual([15]);
-		expect(bendsBetween([[0, 0], [9, 0]], 0, 9)).toEqual([]);
+		expect(
+			bendsBetween(
+				[
+					[0, 0],
+					[9, 0]
+				],
+				0,
+				9
+			)
+		).toEqual([]);
 	});
 });

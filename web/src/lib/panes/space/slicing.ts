@@ -38,25 +38,36 @@ export class Slicing {
 	 * @param line vertical plane along a section, which stands for the numbers of the slice
 	 * @param solids the model and the colour of each unit that is shown, to close the cut with
 	 */
-	set(slice: Slice, line: readonly [readonly [number, number], readonly [number, number]] | null, solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null): void {
+	set(
+		slice: Slice,
+		line: readonly [readonly [number, number], readonly [number, number]] | null,
+		solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null
+	): void {
 		const { clip, exaggeration } = this.stage;
 		clip.length = 0;
 		clearGroup(this.caps);
 		const normal = normalOf(slice, line);
 		if (normal) {
-			const at = line && slice.kind === 'section' ? this.stage.toScene(line[0][0], line[0][1], this.stage.center.z) : this.stage.toScene(...slice.at);
+			const at =
+				line && slice.kind === 'section'
+					? this.stage.toScene(line[0][0], line[0][1], this.stage.center.z)
+					: this.stage.toScene(...slice.at);
 			const n = new THREE.Vector3(normal[0], normal[1], normal[2] / exaggeration).normalize();
 			if (slice.flipped) n.negate();
 			if (slice.thickness > 0) {
 				const half = (slice.thickness / 2) * Math.hypot(n.x, n.y, n.z * exaggeration);
-				clip.push(new THREE.Plane().setFromNormalAndCoplanarPoint(n, at.clone().addScaledVector(n, -half)), new THREE.Plane().setFromNormalAndCoplanarPoint(n.clone().negate(), at.clone().addScaledVector(n, half)));
+				clip.push(
+					new THREE.Plane().setFromNormalAndCoplanarPoint(n, at.clone().addScaledVector(n, -half)),
+					new THREE.Plane().setFromNormalAndCoplanarPoint(n.clone().negate(), at.clone().addScaledVector(n, half))
+				);
 			} else clip.push(new THREE.Plane().setFromNormalAndCoplanarPoint(n, at));
 			if (solids) {
 				// The faces of a slab lie half its thickness to either side, measured along the true normal.
 				const long = Math.hypot(...normal);
 				const own = normal.map((c) => ((slice.flipped ? -1 : 1) * c) / long) as [number, number, number];
 				const place = this.stage.toProject(at);
-				for (const off of slice.thickness > 0 ? [-slice.thickness / 2, slice.thickness / 2] : [0]) this.addCaps(solids, [place[0] + off * own[0], place[1] + off * own[1], place[2] + off * own[2]], own);
+				for (const off of slice.thickness > 0 ? [-slice.thickness / 2, slice.thickness / 2] : [0])
+					this.addCaps(solids, [place[0] + off * own[0], place[1] + off * own[1], place[2] + off * own[2]], own);
 			}
 			if (slice.kind !== 'section') {
 				if (!this.gizmo.dragging) {
@@ -80,7 +91,11 @@ export class Slicing {
 		this.stage.draw();
 	}
 
-	private addCaps({ mesh, colors }: { mesh: SolidMesh; colors: readonly (string | null)[] }, at: [number, number, number], normal: [number, number, number]): void {
+	private addCaps(
+		{ mesh, colors }: { mesh: SolidMesh; colors: readonly (string | null)[] },
+		at: [number, number, number],
+		normal: [number, number, number]
+	): void {
 		const plane = planeThrough(at, normal);
 		for (const [unit, rings] of cutPlane(mesh, plane)) {
 			const color = colors[unit];
@@ -93,7 +108,16 @@ export class Slicing {
 				const geometry = new THREE.BufferGeometry();
 				geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
 				geometry.setIndex(flat.getIndex());
-				const cap = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ color, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2 }));
+				const cap = new THREE.Mesh(
+					geometry,
+					new THREE.MeshBasicMaterial({
+						color,
+						side: THREE.DoubleSide,
+						polygonOffset: true,
+						polygonOffsetFactor: -1,
+						polygonOffsetUnits: -2
+					})
+				);
 				cap.renderOrder = 1.5;
 				this.caps.add(cap);
 			}
@@ -105,7 +129,10 @@ export class Slicing {
 	}
 }
 
-function normalOf(s: Slice, line: readonly [readonly [number, number], readonly [number, number]] | null): readonly [number, number, number] | null {
+function normalOf(
+	s: Slice,
+	line: readonly [readonly [number, number], readonly [number, number]] | null
+): readonly [number, number, number] | null {
 	if (s.kind === 'none') return null;
 	if (s.kind === 'section') return line ? [-(line[1][1] - line[0][1]), line[1][0] - line[0][0], 0] : null;
 	if (s.kind === 'horizontal') return [0, 0, -1];

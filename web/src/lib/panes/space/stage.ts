@@ -206,7 +206,15 @@ export class Stage {
 	}
 
 	private lookFrom(from: Look): void {
-		const towards = { oblique: [-0.42, -0.78, 0.46], above: [0, -0.0005, 1], below: [0, -0.0005, -1], north: [0, 1, 0.02], south: [0, -1, 0.02], east: [1, 0, 0.02], west: [-1, 0, 0.02] }[from];
+		const towards = {
+			oblique: [-0.42, -0.78, 0.46],
+			above: [0, -0.0005, 1],
+			below: [0, -0.0005, -1],
+			north: [0, 1, 0.02],
+			south: [0, -1, 0.02],
+			east: [1, 0, 0.02],
+			west: [-1, 0, 0.02]
+		}[from];
 		this.lookAlong(new THREE.Vector3(towards[0], towards[1], towards[2]));
 	}
 
@@ -232,7 +240,10 @@ export class Stage {
 			const radius = d.length();
 			const flat = Math.atan2(d.y, d.x) + turn[0]! * 0.1;
 			const steep = Math.min(1.56, Math.max(-1.56, Math.asin(d.z / radius) + turn[1]! * 0.08));
-			camera.position.set(Math.cos(flat) * Math.cos(steep), Math.sin(flat) * Math.cos(steep), Math.sin(steep)).multiplyScalar(radius).add(controls.target);
+			camera.position
+				.set(Math.cos(flat) * Math.cos(steep), Math.sin(flat) * Math.cos(steep), Math.sin(steep))
+				.multiplyScalar(radius)
+				.add(controls.target);
 		} else if (key === '+' || key === '-') {
 			if (this.isParallel) {
 				camera.zoom *= key === '+' ? 1.2 : 1 / 1.2;
@@ -316,7 +327,11 @@ export class Stage {
 	}
 
 	/** The view as a picture of any size. @param overlay draws what lies over the scene, at the scale of the picture */
-	async picture(width: number, height: number, overlay: (context: CanvasRenderingContext2D, scale: number) => void): Promise<HTMLCanvasElement> {
+	async picture(
+		width: number,
+		height: number,
+		overlay: (context: CanvasRenderingContext2D, scale: number) => void
+	): Promise<HTMLCanvasElement> {
 		const was = [this.width, this.height, this.renderer.getPixelRatio()] as const;
 		const canvas = document.createElement('canvas');
 		canvas.width = width;

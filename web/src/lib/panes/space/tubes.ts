@@ -20,7 +20,13 @@ export class Tubes {
 			clipping: true,
 			clippingPlanes: clip,
 			transparent: false,
-			uniforms: { radius: { value: 3 }, inPixels: { value: true }, pixel: { value: 0.001 }, perspective: { value: true }, opacity: { value: 1 } },
+			uniforms: {
+				radius: { value: 3 },
+				inPixels: { value: true },
+				pixel: { value: 0.001 },
+				perspective: { value: true },
+				opacity: { value: 1 }
+			},
 			vertexShader: /* glsl */ `
 				#include <common>
 				#include <clipping_planes_pars_vertex>
@@ -86,7 +92,11 @@ export class Tubes {
 				for (let c = 0; c < 3; c++) tints.array[4 * v + c] = s.colors[3 * i + c]!;
 				sizes.array[v] = s.sizes[i]!;
 			}
-		for (const [buffer, each] of [[ends, 24], [tints, 16], [sizes, 4]] as const) {
+		for (const [buffer, each] of [
+			[ends, 24],
+			[tints, 16],
+			[sizes, 4]
+		] as const) {
 			buffer.clearUpdateRanges();
 			buffer.addUpdateRange(0, each * n);
 			buffer.needsUpdate = true;

@@ -69,16 +69,26 @@
 		const role = rows!.table.mapping[header];
 		return roleOf(rows!.table.kind, role ?? '')?.label ?? '';
 	};
-	const found = (r: RowPage['rows'][number], header: string) => r.findings.find((f) => f.role !== null && (f.role === rows!.table.mapping[header] || f.role === header));
+	const found = (r: RowPage['rows'][number], header: string) =>
+		r.findings.find((f) => f.role !== null && (f.role === rows!.table.mapping[header] || f.role === header));
 </script>
 
 {#if problem}<p role="alert" class="border-error m-4 border-l-4 px-2">{problem}</p>{/if}
 {#if rows}
 	<div class="bg-base-100 rule flex items-center gap-3 border-b px-3 py-1.5 text-sm">
-		<label class="flex items-center gap-2">Show
-			<select class="select select-xs" bind:value={only} onchange={() => (offset = 0)}><option value="all">all rows</option><option value="found">rows with findings</option><option value="excluded">excluded rows</option></select>
+		<label class="flex items-center gap-2"
+			>Show
+			<select class="select select-xs" bind:value={only} onchange={() => (offset = 0)}
+				><option value="all">all rows</option><option value="found">rows with findings</option><option value="excluded"
+					>excluded rows</option
+				></select
+			>
 		</label>
-		<span class="numbers quiet">{rows.total === 0 ? 'no rows' : `${spaced(offset + 1)}–${spaced(Math.min(offset + SIZE, rows.total))} of ${spaced(rows.total)}`}</span>
+		<span class="numbers quiet"
+			>{rows.total === 0
+				? 'no rows'
+				: `${spaced(offset + 1)}–${spaced(Math.min(offset + SIZE, rows.total))} of ${spaced(rows.total)}`}</span
+		>
 		<button class="btn btn-xs" disabled={offset === 0} onclick={() => (offset = Math.max(0, offset - SIZE))}>Back</button>
 		<button class="btn btn-xs" disabled={offset + SIZE >= rows.total} onclick={() => (offset += SIZE)}>On</button>
 		<span class="quiet ml-auto">Press a cell twice, or Enter, to edit it. The original stays.</span>
@@ -89,7 +99,9 @@
 				<tr>
 					<th class="pl-3!">Line</th>
 					<th></th>
-					{#each rows.table.header as h (h)}<th class="whitespace-nowrap {isNumber(h) ? 'right pr-3!' : ''}">{h}<span class="block text-xs font-normal">{roleLabel(h) || 'left out'}</span></th>{/each}
+					{#each rows.table.header as h (h)}<th class="whitespace-nowrap {isNumber(h) ? 'right pr-3!' : ''}"
+							>{h}<span class="block text-xs font-normal">{roleLabel(h) || 'left out'}</span></th
+						>{/each}
 					<th></th>
 				</tr>
 			</thead>
@@ -98,7 +110,11 @@
 					{@const worst = r.findings.find((f) => f.severity === 'held') ?? r.findings[0]}
 					<tr data-n={r.n} class="{r.n === row ? 'bg-info/10' : ''} {r.excluded ? 'opacity-50' : ''}">
 						<td class="quiet pl-3!">{r.line}</td>
-						<td class="w-6">{#if worst}<span title={r.findings.map((f) => `${f.message}. ${f.hint}`).join('\n')}><SeverityMark severity={worst.severity} /></span>{/if}</td>
+						<td class="w-6"
+							>{#if worst}<span title={r.findings.map((f) => `${f.message}. ${f.hint}`).join('\n')}
+									><SeverityMark severity={worst.severity} /></span
+								>{/if}</td
+						>
 						{#each r.cells as cell, c (c)}
 							{@const h = rows.table.header[c]!}
 							{@const f = found(r, h)}
@@ -119,18 +135,41 @@
 									/>
 								{:else}
 									<button
-										class="w-full px-1 py-0.5 {cell.length < 25 ? 'whitespace-nowrap' : ''} {isNumber(h) ? 'text-right' : 'text-left'} {f ? (f.severity === 'held' ? 'bg-error/15 text-error font-medium' : 'bg-warning/15') : ''} {original !== undefined ? 'border-secondary border-b-2' : ''} {r.excluded ? 'line-through' : ''}"
-										title={[f ? `${f.message}. ${f.hint}` : '', original !== undefined ? `originally "${original}", edited ${r.edited[c]?.by ? `by ${r.edited[c].by} ` : ''}on ${r.edited[c]?.at.slice(0, 16).replace('T', ' ')}` : ''].filter(Boolean).join('\n') || undefined}
+										class="w-full px-1 py-0.5 {cell.length < 25 ? 'whitespace-nowrap' : ''} {isNumber(h) ? 'text-right' : 'text-left'} {f
+											? f.severity === 'held'
+												? 'bg-error/15 text-error font-medium'
+												: 'bg-warning/15'
+											: ''} {original !== undefined ? 'border-secondary border-b-2' : ''} {r.excluded ? 'line-through' : ''}"
+										title={[
+											f ? `${f.message}. ${f.hint}` : '',
+											original !== undefined
+												? `originally "${original}", edited ${r.edited[c]?.by ? `by ${r.edited[c].by} ` : ''}on ${r.edited[c]?.at.slice(0, 16).replace('T', ' ')}`
+												: ''
+										]
+											.filter(Boolean)
+											.join('\n') || undefined}
 										ondblclick={() => (editing = { n: r.n, column: h, value: cell })}
-										onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), (editing = { n: r.n, column: h, value: cell }))}>{cell || '\u00a0'}</button
+										onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), (editing = { n: r.n, column: h, value: cell }))}
+										>{cell || '\u00a0'}</button
 									>
 								{/if}
 							</td>
 						{/each}
-						<td class="right whitespace-nowrap"><button class="btn btn-ghost btn-xs" onclick={() => edit(r.n, { excluded: !r.excluded })}>{r.excluded ? 'take back in' : 'exclude'}</button></td>
+						<td class="right whitespace-nowrap"
+							><button class="btn btn-ghost btn-xs" onclick={() => edit(r.n, { excluded: !r.excluded })}
+								>{r.excluded ? 'take back in' : 'exclude'}</button
+							></td
+						>
 					</tr>
 					{#if r.n === row && r.findings.length}
-						<tr><td></td><td colspan={rows.table.header.length + 2} class="text-sm">{#each r.findings as f (f.rule + f.message)}<p class="font-sans"><SeverityMark severity={f.severity} /> {f.severity === 'held' ? 'Held back' : 'Noted'}: {f.message}. <span class="quiet">{f.hint}</span></p>{/each}</td></tr>
+						<tr
+							><td></td><td colspan={rows.table.header.length + 2} class="text-sm"
+								>{#each r.findings as f (f.rule + f.message)}<p class="font-sans">
+										<SeverityMark severity={f.severity} />
+										{f.severity === 'held' ? 'Held back' : 'Noted'}: {f.message}. <span class="quiet">{f.hint}</span>
+									</p>{/each}</td
+							></tr
+						>
 					{/if}
 				{/each}
 			</tbody>

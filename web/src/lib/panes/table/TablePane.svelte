@@ -12,7 +12,11 @@
 	import ColumnStatistics from './ColumnStatistics.svelte';
 
 	let { workspace, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
-	const my = settingsOf(untrack(() => pane), 'table', { table: '', sort: '', descending: false, filter: '', find: '' });
+	const my = settingsOf(
+		untrack(() => pane),
+		'table',
+		{ table: '', sort: '', descending: false, filter: '', find: '' }
+	);
 	type Row = RowPage['rows'][number] & { calculated: string[] };
 	const BLOCK = 200;
 	const ROW = 24;
@@ -39,14 +43,20 @@
 	let version = 0;
 	let shownVersion = 0;
 
-	const query = $derived(`${my.sort ? `&sort=${encodeURIComponent(my.sort)}` : ''}${my.descending ? '&descending=true' : ''}${my.filter ? `&filter=${encodeURIComponent(my.filter)}` : ''}${my.find ? `&find=${encodeURIComponent(my.find)}` : ''}`);
+	const query = $derived(
+		`${my.sort ? `&sort=${encodeURIComponent(my.sort)}` : ''}${my.descending ? '&descending=true' : ''}${my.filter ? `&filter=${encodeURIComponent(my.filter)}` : ''}${my.find ? `&find=${encodeURIComponent(my.find)}` : ''}`
+	);
 	const header = $derived(head?.table.header ?? []);
 	const calculated = $derived(head?.calculated ?? []);
 	const columns = $derived([...header, ...calculated.map((c) => c.name)]);
 	const full = $derived(total * ROW);
 	const scaled = $derived(Math.min(full, TALLEST));
 	/** Row at the top of what is seen: of very long tables the scroll bar moves faster than the rows. */
-	const first = $derived(full <= TALLEST ? Math.floor(top / ROW) : Math.round((top / Math.max(1, scaled - viewport)) * Math.max(0, total - Math.floor(viewport / ROW) + 1)));
+	const first = $derived(
+		full <= TALLEST
+			? Math.floor(top / ROW)
+			: Math.round((top / Math.max(1, scaled - viewport)) * Math.max(0, total - Math.floor(viewport / ROW) + 1))
+	);
 	const shown = $derived(Math.ceil(viewport / ROW) + 1);
 	const numbersShown = $derived(Array.from({ length: Math.max(0, Math.min(shown, total - first)) }, (_, k) => first + k));
 
@@ -60,7 +70,8 @@
 		untrack(() => tableId && void load(Math.floor(first / BLOCK), mine));
 	});
 	$effect(() => {
-		for (const b of new Set([Math.floor(first / BLOCK), Math.floor((first + shown) / BLOCK)])) if (b * BLOCK < total && !untrack(() => blocks.has(b))) void load(b, version);
+		for (const b of new Set([Math.floor(first / BLOCK), Math.floor((first + shown) / BLOCK)]))
+			if (b * BLOCK < total && !untrack(() => blocks.has(b))) void load(b, version);
 	});
 
 	const asked = new Set<string>();
@@ -76,7 +87,10 @@
 			problem = '';
 			const next = shownVersion === mine ? new Map(blocks) : new Map<number, Row[]>();
 			shownVersion = mine;
-			next.set(block, page.rows.map((r, k) => ({ ...r, calculated: page.calculated.map((c) => c.cells[k]!) })));
+			next.set(
+				block,
+				page.rows.map((r, k) => ({ ...r, calculated: page.calculated.map((c) => c.cells[k]!) }))
+			);
 			// The least lately read go first.
 			for (const old of next.keys()) if (next.size > MOST_BLOCKS) next.delete(old);
 			blocks = next;
@@ -86,9 +100,18 @@
 		}
 	}
 	const rowAt = (k: number): Row | undefined => blocks.get(Math.floor(k / BLOCK))?.[k % BLOCK];
-	const isNumber = (h: string) => ['number'].includes(roleOf(head!.table.kind, head!.table.mapping[h] ?? '')?.type ?? '') || calculated.some((c) => c.name === h && c.cells.some((x) => x !== '' && Number.isFinite(Number(x))));
-	const chosen = $derived(new Set(workspace.selection?.kind === 'rows' && workspace.selection.table === tableId ? workspace.selection.rows : []));
-	const range = $derived({ r0: Math.min(cursor.row, anchor?.row ?? cursor.row), r1: Math.max(cursor.row, anchor?.row ?? cursor.row), c0: Math.min(cursor.column, anchor?.column ?? cursor.column), c1: Math.max(cursor.column, anchor?.column ?? cursor.column) });
+	const isNumber = (h: string) =>
+		['number'].includes(roleOf(head!.table.kind, head!.table.mapping[h] ?? '')?.type ?? '') ||
+		calculated.some((c) => c.name === h && c.cells.some((x) => x !== '' && Number.isFinite(Number(x))));
+	const chosen = $derived(
+		new Set(workspace.selection?.kind === 'rows' && workspace.selection.table === tableId ? workspace.selection.rows : [])
+	);
+	const range = $derived({
+		r0: Math.min(cursor.row, anchor?.row ?? cursor.row),
+		r1: Math.max(cursor.row, anchor?.row ?? cursor.row),
+		c0: Math.min(cursor.column, anchor?.column ?? cursor.column),
+		c1: Math.max(cursor.column, anchor?.column ?? cursor.column)
+	});
 	const inRange = (r: number, c: number) => r >= range.r0 && r <= range.r1 && c >= range.c0 && c <= range.c1;
 
 	function scrollTo(row: number) {
@@ -96,7 +119,8 @@
 		if (full <= TALLEST) {
 			if (row * ROW < box.scrollTop) box.scrollTop = row * ROW;
 			else if ((row + 2) * ROW > box.scrollTop + viewport) box.scrollTop = (row + 2) * ROW - viewport;
-		} else if (row < first || row >= first + shown - 2) box.scrollTop = (row / Math.max(1, total - Math.floor(viewport / ROW) + 1)) * (scaled - viewport);
+		} else if (row < first || row >= first + shown - 2)
+			box.scrollTop = (row / Math.max(1, total - Math.floor(viewport / ROW) + 1)) * (scaled - viewport);
 	}
 	function sortBy(column: string) {
 		if (my.sort !== column) [my.sort, my.descending] = [column, false];
@@ -112,7 +136,10 @@
 	}
 	async function put(cells: { n: number; column: string; value: string }[]) {
 		const fine = await workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${tableId}/cells`), { cells, revision: table!.revision });
+			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${tableId}/cells`), {
+				cells,
+				revision: table!.revision
+			});
 			await workspace.refresh();
 			workspace.say(changed === 0 ? 'Nothing changed.' : `${changed === 1 ? 'One cell' : `${changed} cells`} stored. Ctrl Z undoes it.`);
 		});
@@ -139,7 +166,12 @@
 		for (let r = range.r0; r <= range.r1; r++) {
 			const row = rowAt(r);
 			if (!row) return workspace.say('Rows that have not been read yet can not be copied. Scroll over them first.');
-			rows.push([...row.cells, ...row.calculated].slice(range.c0, range.c1 + 1).map((c) => (/[\t\n"]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join('\t'));
+			rows.push(
+				[...row.cells, ...row.calculated]
+					.slice(range.c0, range.c1 + 1)
+					.map((c) => (/[\t\n"]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c))
+					.join('\t')
+			);
 		}
 		try {
 			await navigator.clipboard.writeText(rows.join('\n'));
@@ -149,14 +181,23 @@
 		}
 	}
 	async function paste(text: string) {
-		const lines = text.replace(/\r/g, '').replace(/\n$/, '').split('\n').map((l) => l.split('\t').map((c) => (/^".*"$/s.test(c) ? c.slice(1, -1).replaceAll('""', '"') : c)));
+		const lines = text
+			.replace(/\r/g, '')
+			.replace(/\n$/, '')
+			.split('\n')
+			.map((l) => l.split('\t').map((c) => (/^".*"$/s.test(c) ? c.slice(1, -1).replaceAll('""', '"') : c)));
 		const cells: { n: number; column: string; value: string }[] = [];
 		for (const [i, line] of lines.entries()) {
 			const row = rowAt(range.r0 + i);
-			if (!row) return workspace.say(`The clipboard holds ${lines.length} rows; there are not so many below this cell. Nothing was pasted.`, 'error');
+			if (!row)
+				return workspace.say(
+					`The clipboard holds ${lines.length} rows; there are not so many below this cell. Nothing was pasted.`,
+					'error'
+				);
 			for (const [k, value] of line.entries()) {
 				const column = header[range.c0 + k];
-				if (column === undefined) return workspace.say('The clipboard holds more columns than there are to the right of this cell. Nothing was pasted.', 'error');
+				if (column === undefined)
+					return workspace.say('The clipboard holds more columns than there are to the right of this cell. Nothing was pasted.', 'error');
 				cells.push({ n: row.n, column, value });
 			}
 		}
@@ -166,11 +207,23 @@
 	function keys(event: KeyboardEvent) {
 		if (editing || event.target !== box) return;
 		const page = Math.max(1, Math.floor(viewport / ROW) - 2);
-		const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageUp: [-page, 0], PageDown: [page, 0], Home: [event.ctrlKey ? -total : 0, -1e6], End: [event.ctrlKey ? total : 0, 1e6] }[event.key];
+		const step = {
+			ArrowUp: [-1, 0],
+			ArrowDown: [1, 0],
+			ArrowLeft: [0, -1],
+			ArrowRight: [0, 1],
+			PageUp: [-page, 0],
+			PageDown: [page, 0],
+			Home: [event.ctrlKey ? -total : 0, -1e6],
+			End: [event.ctrlKey ? total : 0, 1e6]
+		}[event.key];
 		if (step) {
 			if (event.shiftKey) anchor ??= { ...cursor };
 			else anchor = null;
-			cursor = { row: Math.min(total - 1, Math.max(0, cursor.row + step[0]!)), column: Math.min(columns.length - 1, Math.max(0, cursor.column + step[1]!)) };
+			cursor = {
+				row: Math.min(total - 1, Math.max(0, cursor.row + step[0]!)),
+				column: Math.min(columns.length - 1, Math.max(0, cursor.column + step[1]!))
+			};
 			void tick().then(() => scrollTo(cursor.row));
 		} else if (event.key === 'Enter' || event.key === 'F2') startEdit();
 		else if (event.key === 'Delete') void put(rangeCells(''));
@@ -181,7 +234,9 @@
 	}
 	const rangeCells = (value: string) => {
 		const cells: { n: number; column: string; value: string }[] = [];
-		for (let r = range.r0; r <= range.r1; r++) for (let c = range.c0; c <= range.c1 && c < header.length; c++) if (rowAt(r)) cells.push({ n: rowAt(r)!.n, column: header[c]!, value });
+		for (let r = range.r0; r <= range.r1; r++)
+			for (let c = range.c0; c <= range.c1 && c < header.length; c++)
+				if (rowAt(r)) cells.push({ n: rowAt(r)!.n, column: header[c]!, value });
 		return cells;
 	};
 	/** The rows of the range as the selection of all panes. */
@@ -200,22 +255,79 @@
 		node.focus();
 		void tick().then(() => node.select());
 	}
-	const found = (r: Row, h: string) => r.findings.find((f) => f.role !== null && (head!.table.mapping[h] === f.role || h === f.role)) ?? null;
+	const found = (r: Row, h: string) =>
+		r.findings.find((f) => f.role !== null && (head!.table.mapping[h] === f.role || h === f.role)) ?? null;
 </script>
 
 <div class="absolute inset-0 flex flex-col" role="group" aria-label="Table {table?.name ?? ''}">
 	<div class="rule flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
-		<select class="select select-xs w-36" aria-label="Table" value={tableId} onchange={(e) => { my.table = e.currentTarget.value; my.sort = my.filter = my.find = ''; my.descending = false; filterText = ''; cursor = { row: 0, column: 0 }; if (box) box.scrollTop = 0; }}>
+		<select
+			class="select select-xs w-36"
+			aria-label="Table"
+			value={tableId}
+			onchange={(e) => {
+				my.table = e.currentTarget.value;
+				my.sort = my.filter = my.find = '';
+				my.descending = false;
+				filterText = '';
+				cursor = { row: 0, column: 0 };
+				if (box) box.scrollTop = 0;
+			}}
+		>
 			{#each workspace.tables as t (t.id)}<option value={t.id}>{t.name}</option>{/each}
 		</select>
-		<form class="order-last flex min-w-0 basis-full" onsubmit={(e) => { e.preventDefault(); my.filter = filterText.trim(); if (box) box.scrollTop = 0; }}>
-			<input class="input input-xs coordinates min-w-32 flex-1" placeholder="filter, for example {header.find((h) => head && isNumber(h)) ?? 'Depth'} > 100" aria-label="Filter expression" title="Columns, numbers, 'text', + − * / %, comparisons, and, or, not, contains(column, 'text'), empty(column)" bind:value={filterText} />
-			{#if my.filter}<button type="button" class="btn btn-xs btn-square" aria-label="Remove the filter" onclick={() => { my.filter = filterText = ''; }}><X size={12} /></button>{/if}
+		<form
+			class="order-last flex min-w-0 basis-full"
+			onsubmit={(e) => {
+				e.preventDefault();
+				my.filter = filterText.trim();
+				if (box) box.scrollTop = 0;
+			}}
+		>
+			<input
+				class="input input-xs coordinates min-w-32 flex-1"
+				placeholder="filter, for example {header.find((h) => head && isNumber(h)) ?? 'Depth'} > 100"
+				aria-label="Filter expression"
+				title="Columns, numbers, 'text', + − * / %, comparisons, and, or, not, contains(column, 'text'), empty(column)"
+				bind:value={filterText}
+			/>
+			{#if my.filter}<button
+					type="button"
+					class="btn btn-xs btn-square"
+					aria-label="Remove the filter"
+					onclick={() => {
+						my.filter = filterText = '';
+					}}><X size={12} /></button
+				>{/if}
 		</form>
-		<input class="input input-xs w-24" type="search" placeholder="find" aria-label="Find a text in any cell" value={my.find} onchange={(e) => (my.find = e.currentTarget.value)} />
-		<input class="input input-xs numbers w-20" type="number" min="1" placeholder="go to row" aria-label="Go to row" onchange={(e) => { goTo(e.currentTarget.value); e.currentTarget.value = ''; }} />
-		<button class="btn btn-xs" aria-expanded={statistics !== null} title="Statistics of the column of the cursor" onclick={() => (statistics = statistics === null ? (columns[cursor.column] ?? null) : null)}><Sigma size={12} />Statistics</button>
-		<button class="btn btn-xs" aria-expanded={calculating} onclick={() => (calculating = !calculating)}><Calculator size={12} />Calculate</button>
+		<input
+			class="input input-xs w-24"
+			type="search"
+			placeholder="find"
+			aria-label="Find a text in any cell"
+			value={my.find}
+			onchange={(e) => (my.find = e.currentTarget.value)}
+		/>
+		<input
+			class="input input-xs numbers w-20"
+			type="number"
+			min="1"
+			placeholder="go to row"
+			aria-label="Go to row"
+			onchange={(e) => {
+				goTo(e.currentTarget.value);
+				e.currentTarget.value = '';
+			}}
+		/>
+		<button
+			class="btn btn-xs"
+			aria-expanded={statistics !== null}
+			title="Statistics of the column of the cursor"
+			onclick={() => (statistics = statistics === null ? (columns[cursor.column] ?? null) : null)}><Sigma size={12} />Statistics</button
+		>
+		<button class="btn btn-xs" aria-expanded={calculating} onclick={() => (calculating = !calculating)}
+			><Calculator size={12} />Calculate</button
+		>
 		<span class="numbers quiet ml-1 whitespace-nowrap" role="status">{spaced(total)} rows{my.filter || my.find ? ' found' : ''}</span>
 	</div>
 	{#if problem}<p class="border-error border-l-4 px-3 py-1 text-sm" role="alert">{problem}</p>{/if}
@@ -234,35 +346,96 @@
 				aria-label="{table.name}, {total} rows. Arrow keys move, Enter edits, Space selects, Ctrl C and Ctrl V copy and paste."
 				onscroll={(e) => (top = e.currentTarget.scrollTop)}
 				onkeydown={keys}
-				onpaste={(e) => { if (editing) return; e.preventDefault(); void paste(e.clipboardData?.getData('text/plain') ?? ''); }}
+				onpaste={(e) => {
+					if (editing) return;
+					e.preventDefault();
+					void paste(e.clipboardData?.getData('text/plain') ?? '');
+				}}
 			>
 				<div class="relative" style="height: {scaled + ROW + 4}px; width: max-content; min-width: 100%">
 					<div class="font-condensed sticky top-0 z-10 flex bg-base-100 text-[13px]" role="row" aria-rowindex={1}>
 						<span class="rule quiet w-16 shrink-0 border-b px-2 leading-6" role="columnheader">row</span>
 						{#each columns as h, c (h)}
-							<button class="rule hover:bg-base-200 flex w-28 shrink-0 items-center gap-1 border-b border-l px-1.5 text-left leading-6 font-medium" role="columnheader" tabindex="-1" aria-sort={my.sort === h ? (my.descending ? 'descending' : 'ascending') : 'none'} title="{h}{c >= header.length ? ', calculated' : ''}. Press to sort." onclick={() => { sortBy(h); if (statistics !== null) statistics = h; }}>
-								<span class="truncate {c >= header.length ? 'italic' : ''}">{h}</span>{#if my.sort === h}{#if my.descending}<ArrowDown size={12} />{:else}<ArrowUp size={12} />{/if}{/if}
+							<button
+								class="rule hover:bg-base-200 flex w-28 shrink-0 items-center gap-1 border-b border-l px-1.5 text-left leading-6 font-medium"
+								role="columnheader"
+								tabindex="-1"
+								aria-sort={my.sort === h ? (my.descending ? 'descending' : 'ascending') : 'none'}
+								title="{h}{c >= header.length ? ', calculated' : ''}. Press to sort."
+								onclick={() => {
+									sortBy(h);
+									if (statistics !== null) statistics = h;
+								}}
+							>
+								<span class="truncate {c >= header.length ? 'italic' : ''}">{h}</span>{#if my.sort === h}{#if my.descending}<ArrowDown
+											size={12}
+										/>{:else}<ArrowUp size={12} />{/if}{/if}
 							</button>
 						{/each}
 					</div>
-					<div class="font-condensed absolute left-0 w-full text-[13px]" role="presentation" style="top: {ROW + 2 + (full <= TALLEST ? first * ROW : top)}px">
+					<div
+						class="font-condensed absolute left-0 w-full text-[13px]"
+						role="presentation"
+						style="top: {ROW + 2 + (full <= TALLEST ? first * ROW : top)}px"
+					>
 						{#each numbersShown as k (k)}
 							{@const r = rowAt(k)}
-							<div class="flex {r?.excluded ? 'line-through opacity-50' : ''} {r && chosen.has(r.n) ? 'bg-info/15' : k % 2 ? 'bg-base-200/50' : ''}" role="row" aria-rowindex={k + 2} style="height: {ROW}px">
+							<div
+								class="flex {r?.excluded ? 'line-through opacity-50' : ''} {r && chosen.has(r.n)
+									? 'bg-info/15'
+									: k % 2
+										? 'bg-base-200/50'
+										: ''}"
+								role="row"
+								aria-rowindex={k + 2}
+								style="height: {ROW}px"
+							>
 								<span class="quiet numbers w-16 shrink-0 truncate px-2 leading-6" role="rowheader">{r ? spaced(r.n + 1) : '…'}</span>
 								{#if r}
 									{#each columns as h, c (h)}
 										{@const cell = c < header.length ? r.cells[c]! : r.calculated[c - header.length]!}
 										{@const f = found(r, h)}
 										{#if editing && editing.n === r.n && editing.column === c}
-											<input use:focus class="input input-xs w-28 shrink-0 rounded-none" aria-label="{h}, row {r.n + 1}" bind:value={editing.value} onkeydown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void finishEdit(); else if (e.key === 'Escape') { editing = null; box?.focus(); } }} onblur={() => void finishEdit(false)} />
+											<input
+												use:focus
+												class="input input-xs w-28 shrink-0 rounded-none"
+												aria-label="{h}, row {r.n + 1}"
+												bind:value={editing.value}
+												onkeydown={(e) => {
+													e.stopPropagation();
+													if (e.key === 'Enter') void finishEdit();
+													else if (e.key === 'Escape') {
+														editing = null;
+														box?.focus();
+													}
+												}}
+												onblur={() => void finishEdit(false)}
+											/>
 										{:else}
 											<!-- svelte-ignore a11y_click_events_have_key_events, a11y_interactive_supports_focus -->
 											<div
-												class="rule w-28 shrink-0 truncate border-l px-1.5 leading-6 {isNumber(h) ? 'numbers text-right' : ''} {inRange(k, c) ? 'bg-info/20' : f ? (f.severity === 'held' ? 'bg-error/15' : 'bg-warning/15') : ''} {k === cursor.row && c === cursor.column ? 'outline-info outline-2 -outline-offset-2' : ''} {r.originals[c] !== undefined ? 'border-secondary border-b-2' : ''}"
+												class="rule w-28 shrink-0 truncate border-l px-1.5 leading-6 {isNumber(h) ? 'numbers text-right' : ''} {inRange(
+													k,
+													c
+												)
+													? 'bg-info/20'
+													: f
+														? f.severity === 'held'
+															? 'bg-error/15'
+															: 'bg-warning/15'
+														: ''} {k === cursor.row && c === cursor.column ? 'outline-info outline-2 -outline-offset-2' : ''} {r.originals[
+													c
+												] !== undefined
+													? 'border-secondary border-b-2'
+													: ''}"
 												role="gridcell"
 												aria-selected={inRange(k, c)}
-												title={[f ? `${f.severity === 'held' ? 'Held back' : 'Noted'}: ${f.message}. ${f.hint}` : '', r.originals[c] !== undefined ? `originally "${r.originals[c]}"` : ''].filter(Boolean).join('\n') || cell}
+												title={[
+													f ? `${f.severity === 'held' ? 'Held back' : 'Noted'}: ${f.message}. ${f.hint}` : '',
+													r.originals[c] !== undefined ? `originally "${r.originals[c]}"` : ''
+												]
+													.filter(Boolean)
+													.join('\n') || cell}
 												onclick={(e) => press(e, k, c)}
 												ondblclick={() => startEdit()}
 											>
@@ -279,7 +452,23 @@
 		{:else if !problem}
 			<p class="quiet p-4" role="status">Loading the rows…</p>
 		{/if}
-		{#if statistics !== null && table}<ColumnStatistics {workspace} table={tableId} column={statistics} filter={my.filter} find={my.find} version={hash} close={() => (statistics = null)} />{/if}
-		{#if calculating && head}<CalculatedColumns {workspace} table={tableId} revision={table!.revision} columns={head.table.calculated ?? []} problems={Object.fromEntries(calculated.filter((c) => c.problem).map((c) => [c.name, c.problem!]))} {header} close={() => (calculating = false)} />{/if}
+		{#if statistics !== null && table}<ColumnStatistics
+				{workspace}
+				table={tableId}
+				column={statistics}
+				filter={my.filter}
+				find={my.find}
+				version={hash}
+				close={() => (statistics = null)}
+			/>{/if}
+		{#if calculating && head}<CalculatedColumns
+				{workspace}
+				table={tableId}
+				revision={table!.revision}
+				columns={head.table.calculated ?? []}
+				problems={Object.fromEntries(calculated.filter((c) => c.problem).map((c) => [c.name, c.problem!]))}
+				{header}
+				close={() => (calculating = false)}
+			/>{/if}
 	</div>
 </div>

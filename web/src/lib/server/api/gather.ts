@@ -20,41 +20,82 @@ import { findProject, SOURCE_KINDS, type SourceKind } from '../objects/projects'
 import { sourceFile } from '../objects/source-files';
 import { download, operation } from './operation';
 
-const numbers = (count: number) => (v: unknown) => v === undefined || (Array.isArray(v) && v.length === count && v.every((x) => typeof x === 'number' && Number.isFinite(x)));
-const boxSchema = yup.mixed<[number, number, number, number]>().test('box', 'must be four numbers: least x and y, greatest x and y', numbers(4));
+const numbers = (count: number) => (v: unknown) =>
+	v === undefined || (Array.isArray(v) && v.length === count && v.every((x) => typeof x === 'number' && Number.isFinite(x)));
+const boxSchema = yup
+	.mixed<[number, number, number, number]>()
+	.test('box', 'must be four numbers: least x and y, greatest x and y', numbers(4));
 const coordinateFields = {
 	fromEpsg: yup.number().integer().min(1).max(999_999),
-	sitePoints: yup.array(yup.mixed<CommonPoint>().required().test('point', 'must be four numbers: site easting and northing, project easting and northing', numbers(4))).max(200),
+	sitePoints: yup
+		.array(
+			yup
+				.mixed<CommonPoint>()
+				.required()
+				.test('point', 'must be four numbers: site easting and northing, project easting and northing', numbers(4))
+		)
+		.max(200),
 	verticalShift: yup.number().min(-1e5).max(1e5)
 };
 const kindSchema = yup.string<TableKind>().oneOf(TABLE_KINDS.map((k) => k.kind));
 const asSchema = yup.string<SourceKind>().oneOf(SOURCE_KINDS);
-const choiceSchema = { as: asSchema, kind: kindSchema, mapping: textRecordSchema, reading: readingSchema.default(undefined).optional(), units: textRecordSchema, written: writtenSchema };
+const choiceSchema = {
+	as: asSchema,
+	kind: kindSchema,
+	mapping: textRecordSchema,
+	reading: readingSchema.default(undefined).optional(),
+	units: textRecordSchema,
+	written: writtenSchema
+};
 const titleSchema = yup.string().trim().min(1).max(200);
 const MOST_WAITING = 500;
 
 /** A card of the files that wait to be brought in. */
 async function addCard(projectId: string, fileId: string, title: string, choice: Record<string, unknown>): Promise<string> {
-	if ((await db().$count(incoming, eq(incoming.projectId, projectId))) >= MOST_WAITING) fail('too-many-files', `${MOST_WAITING} files wait to be brought in already`, 'Bring some in, or put them aside.');
+	if ((await db().$count(incoming, eq(incoming.projectId, projectId))) >= MOST_WAITING)
+		fail('too-many-files', `${MOST_WAITING} files wait to be brought in already`, 'Bring some in, or put them aside.');
 	const [row] = await db().insert(incoming).values({ projectId, fileId, title, choice }).returning({ id: incoming.id });
 	return row!.id;
 }
 
 async function findCard(projectId: string, id: string) {
-	const [row] = /^[0-9a-f-]{36}$/i.test(id) ? await db().select().from(incoming).where(and(eq(incoming.id, id), eq(incoming.projectId, projectId))) : [];
+	const [row] = /^[0-9a-f-]{36}$/i.test(id)
+		? await db()
+				.select()
+				.from(incoming)
+				.where(and(eq(incoming.id, id), eq(incoming.projectId, projectId)))
+		: [];
 	return row ?? fail('not-found', 'there is no such file waiting', 'It may have been brought in or put aside elsewhere.');
 }
 
 export const gatherOperations = [
 	operation({
-		id: 'coordinateSystem', method: 'get', path: '/crs/{code}', tag: 'Gather', summary: 'A coordinate system by its EPSG code', reply: 'Name, unit and definition',
-		run: async ({ params }) => systemOf(Number(params['code'])) ?? fail('not-found', `EPSG:${params['code']} is not known`, 'Look the code up in the EPSG register.')
+		id: 'coordinateSystem',
+		method: 'get',
+		path: '/crs/{code}',
+		tag: 'Gather',
+		summary: 'A coordinate system by its EPSG code',
+		reply: 'Name, unit and definition',
+		run: async ({ params }) =>
+			systemOf(Number(params['code'])) ?? fail('not-found', `EPSG:${params['code']} is not known`, 'Look the code up in the EPSG register.')
 	}),
 	operation({
-		id: 'listKinds', method: 'get', path: '/table-kinds', tag: 'Gather', summary: 'Kinds of table and the roles that their columns can take', reply: 'Kinds', run: async () => ({ kinds: TABLE_KINDS })
+		id: 'listKinds',
+		method: 'get',
+		path: '/table-kinds',
+		tag: 'Gather',
+		summary: 'Kinds of table and the roles that their columns can take',
+		reply: 'Kinds',
+		run: async () => ({ kinds: TABLE_KINDS })
 	}),
 	operation({
-		id: 'uploadFile', method: 'post', path: '/projects/{project}/files', tag: 'Gather', summary: `Store a raw file (up to ${LARGEST_FILE / 1048576} MiB) and see what it is taken to be; it waits until it is brought in or put aside`, body: 'bytes', reply: 'The file, a preview, and its card among those that wait',
+		id: 'uploadFile',
+		method: 'post',
+		path: '/projects/{project}/files',
+		tag: 'Gather',
+		summary: `Store a raw file (up to ${LARGEST_FILE / 1048576} MiB) and see what it is taken to be; it waits until it is brought in or put aside`,
+		body: 'bytes',
+		reply: 'The file, a preview, and its card among those that wait',
 		query: yup.object({ name: yup.string().trim().min(1).max(300).required(), wait: yup.boolean().default(true) }).noUnknown(),
 		run: async ({ params, query, body }) => {
 			await findProject(db(), params['project']!);
@@ -72,51 +113,122 @@ export const gatherOperations = [
 		}
 	}),
 	operation({
-		id: 'downloadFile', method: 'get', path: '/projects/{project}/files/{file}', tag: 'Gather', summary: 'A raw file as it came, byte for byte', reply: 'The file', media: 'application/octet-stream',
+		id: 'downloadFile',
+		method: 'get',
+		path: '/projects/{project}/files/{file}',
+		tag: 'Gather',
+		summary: 'A raw file as it came, byte for byte',
+		reply: 'The file',
+		media: 'application/octet-stream',
 		run: async ({ params }) => {
 			const f = await fileRow(params['project']!, params['file']!);
 			return download(await fileBytes(f.id), 'application/octet-stream', f.name);
 		}
 	}),
 	operation({
-		id: 'previewFile', method: 'post', path: '/projects/{project}/files/{file}/preview', tag: 'Gather', summary: 'The first rows of a stored file as another thing, under another kind or other roles', reply: 'A preview',
+		id: 'previewFile',
+		method: 'post',
+		path: '/projects/{project}/files/{file}/preview',
+		tag: 'Gather',
+		summary: 'The first rows of a stored file as another thing, under another kind or other roles',
+		reply: 'A preview',
 		body: yup.object(choiceSchema).noUnknown(),
 		run: async ({ params, body }) => previewFile(params['project']!, params['file']!, body)
 	}),
 	operation({
-		id: 'listIncoming', method: 'get', path: '/projects/{project}/incoming', tag: 'Gather', summary: 'Files that wait to be brought in, with what was said of each', reply: 'Cards, the first first',
+		id: 'listIncoming',
+		method: 'get',
+		path: '/projects/{project}/incoming',
+		tag: 'Gather',
+		summary: 'Files that wait to be brought in, with what was said of each',
+		reply: 'Cards, the first first',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
-			const cards = await db().select({ id: incoming.id, fileId: incoming.fileId, name: file.name, title: incoming.title, choice: incoming.choice }).from(incoming).innerJoin(file, eq(file.id, incoming.fileId)).where(eq(incoming.projectId, params['project']!)).orderBy(asc(incoming.createdAt), asc(incoming.id));
+			const cards = await db()
+				.select({ id: incoming.id, fileId: incoming.fileId, name: file.name, title: incoming.title, choice: incoming.choice })
+				.from(incoming)
+				.innerJoin(file, eq(file.id, incoming.fileId))
+				.where(eq(incoming.projectId, params['project']!))
+				.orderBy(asc(incoming.createdAt), asc(incoming.id));
 			return { cards };
 		}
 	}),
 	operation({
-		id: 'addIncoming', method: 'post', path: '/projects/{project}/incoming', tag: 'Gather', summary: 'Let another table of a stored file wait, too', reply: 'The card',
-		body: yup.object({ fileId: yup.string().uuid().required(), title: yup.string().trim().max(200).default(''), choice: yup.object(choiceSchema).noUnknown().required() }).noUnknown(),
+		id: 'addIncoming',
+		method: 'post',
+		path: '/projects/{project}/incoming',
+		tag: 'Gather',
+		summary: 'Let another table of a stored file wait, too',
+		reply: 'The card',
+		body: yup
+			.object({
+				fileId: yup.string().uuid().required(),
+				title: yup.string().trim().max(200).default(''),
+				choice: yup.object(choiceSchema).noUnknown().required()
+			})
+			.noUnknown(),
 		run: async ({ params, body }) => {
 			await fileRow(params['project']!, body.fileId);
 			return { card: await addCard(params['project']!, body.fileId, body.title ?? '', body.choice) };
 		}
 	}),
 	operation({
-		id: 'changeIncoming', method: 'patch', path: '/projects/{project}/incoming/{card}', tag: 'Gather', summary: 'Keep what is said of a file that waits', reply: 'Nothing',
-		body: yup.object({ title: yup.string().trim().max(200), choice: yup.object(choiceSchema).noUnknown().default(undefined).optional() }).noUnknown(),
+		id: 'changeIncoming',
+		method: 'patch',
+		path: '/projects/{project}/incoming/{card}',
+		tag: 'Gather',
+		summary: 'Keep what is said of a file that waits',
+		reply: 'Nothing',
+		body: yup
+			.object({ title: yup.string().trim().max(200), choice: yup.object(choiceSchema).noUnknown().default(undefined).optional() })
+			.noUnknown(),
 		run: async ({ params, body }) => {
 			const card = await findCard(params['project']!, params['card']!);
-			await db().update(incoming).set({ title: body.title ?? card.title, choice: body.choice ?? card.choice }).where(eq(incoming.id, card.id));
+			await db()
+				.update(incoming)
+				.set({ title: body.title ?? card.title, choice: body.choice ?? card.choice })
+				.where(eq(incoming.id, card.id));
 		}
 	}),
 	operation({
-		id: 'removeIncoming', method: 'delete', path: '/projects/{project}/incoming/{card}', tag: 'Gather', summary: 'Put a file that waits aside', reply: 'Nothing',
+		id: 'removeIncoming',
+		method: 'delete',
+		path: '/projects/{project}/incoming/{card}',
+		tag: 'Gather',
+		summary: 'Put a file that waits aside',
+		reply: 'Nothing',
 		run: async ({ params }) => {
 			const card = await findCard(params['project']!, params['card']!);
 			await db().delete(incoming).where(eq(incoming.id, card.id));
 		}
 	}),
 	operation({
-		id: 'importFile', method: 'post', path: '/projects/{project}/imports', tag: 'Gather', summary: 'Bring a stored file in as a table or as terrain, in the background', reply: 'The job',
-		body: yup.object({ fileId: yup.string().uuid().required(), incomingId: yup.string().uuid(), name: titleSchema.required(), ...choiceSchema, as: asSchema.required(), part: yup.string().max(300), every: yup.number().integer().min(1).max(1000), clip: boxSchema, placement: placementSchema, points: yup.array(yup.mixed<CommonPoint>().required().test('point', 'must be four numbers: column, row, easting, northing', numbers(4))).max(100), hung: hungSchema, core: coreSchema, ...coordinateFields, values: valueRulesSchema }).noUnknown(),
+		id: 'importFile',
+		method: 'post',
+		path: '/projects/{project}/imports',
+		tag: 'Gather',
+		summary: 'Bring a stored file in as a table or as terrain, in the background',
+		reply: 'The job',
+		body: yup
+			.object({
+				fileId: yup.string().uuid().required(),
+				incomingId: yup.string().uuid(),
+				name: titleSchema.required(),
+				...choiceSchema,
+				as: asSchema.required(),
+				part: yup.string().max(300),
+				every: yup.number().integer().min(1).max(1000),
+				clip: boxSchema,
+				placement: placementSchema,
+				points: yup
+					.array(yup.mixed<CommonPoint>().required().test('point', 'must be four numbers: column, row, easting, northing', numbers(4)))
+					.max(100),
+				hung: hungSchema,
+				core: coreSchema,
+				...coordinateFields,
+				values: valueRulesSchema
+			})
+			.noUnknown(),
 		run: async ({ params, body, requestKey }) => {
 			const projectId = params['project']!;
 			await fileRow(projectId, body.fileId);
@@ -124,36 +236,63 @@ export const gatherOperations = [
 			const { crs } = await findProject(db(), projectId);
 			coordinatesFor(crs, body);
 			if (body.as === 'table') {
-				if (!body.kind || !body.mapping) return fail('unmapped-columns', 'a table needs its kind and the roles of its columns', undefined, 'mapping');
-				const seen = await previewFile(projectId, body.fileId, { as: 'table', kind: body.kind, mapping: body.mapping, reading: body.reading });
+				if (!body.kind || !body.mapping)
+					return fail('unmapped-columns', 'a table needs its kind and the roles of its columns', undefined, 'mapping');
+				const seen = await previewFile(projectId, body.fileId, {
+					as: 'table',
+					kind: body.kind,
+					mapping: body.mapping,
+					reading: body.reading
+				});
 				if ('header' in seen) validateMapping(body.kind, seen.header, body.mapping);
 			}
 			return { job: await enqueue(projectId, 'import', `Read ${body.name}`, body, { requestKey }) };
 		}
 	}),
 	operation({
-		id: 'saveSource', method: 'get', path: '/projects/{project}/sources/{object}/file.{format}', tag: 'Gather', summary: 'A source with its edits as a file: tables as csv, xlsx, las (readings), ags (collars and logs), or with the places of their rows as placed (CSV), gpkg, geojson, zip, dxf; rasters as tif, asc; layers as gpkg, geojson, zip (shapefiles), dxf; surfaces as obj, stl, ply, glb', reply: 'A file', media: 'application/octet-stream',
+		id: 'saveSource',
+		method: 'get',
+		path: '/projects/{project}/sources/{object}/file.{format}',
+		tag: 'Gather',
+		summary:
+			'A source with its edits as a file: tables as csv, xlsx, las (readings), ags (collars and logs), or with the places of their rows as placed (CSV), gpkg, geojson, zip, dxf; rasters as tif, asc; layers as gpkg, geojson, zip (shapefiles), dxf; surfaces as obj, stl, ply, glb',
+		reply: 'A file',
+		media: 'application/octet-stream',
 		run: async ({ params }) => {
 			const project = await findProject(db(), params['project']!);
-			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ?? fail('not-found', 'there is no such object in this project');
+			const node =
+				(await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ??
+				fail('not-found', 'there is no such object in this project');
 			const f = await sourceFile(project, node, params['format']!);
 			return download(f.bytes, f.media, f.name);
 		}
 	}),
 	operation({
-		id: 'renameSource', method: 'patch', path: '/projects/{project}/sources/{object}', tag: 'Gather', summary: 'Give a source another name', reply: 'Nothing',
+		id: 'renameSource',
+		method: 'patch',
+		path: '/projects/{project}/sources/{object}',
+		tag: 'Gather',
+		summary: 'Give a source another name',
+		reply: 'Nothing',
 		body: yup.object({ name: titleSchema.required() }).noUnknown(),
 		run: async ({ params, body }) => {
 			await db().transaction(async (tx) => {
 				const row = await lockSource(tx, params['project']!, params['object']!);
 				if (row.name === body.name) return;
 				await refuseTakenName(tx, params['project']!, body.name);
-				await changeWithin(tx, params['project']!, `Rename ${row.name}`, [{ kind: 'renamed', object: row.id, before: row.name, after: body.name }]);
+				await changeWithin(tx, params['project']!, `Rename ${row.name}`, [
+					{ kind: 'renamed', object: row.id, before: row.name, after: body.name }
+				]);
 			});
 		}
 	}),
 	operation({
-		id: 'deleteSource', method: 'delete', path: '/projects/{project}/sources/{object}', tag: 'Gather', summary: 'Take a table or a terrain out of the project; this can be undone', reply: 'Nothing',
+		id: 'deleteSource',
+		method: 'delete',
+		path: '/projects/{project}/sources/{object}',
+		tag: 'Gather',
+		summary: 'Take a table or a terrain out of the project; this can be undone',
+		reply: 'Nothing',
 		run: async ({ params }) => {
 			await db().transaction(async (tx) => {
 				const row = await lockSource(tx, params['project']!, params['object']!);
@@ -165,7 +304,11 @@ export const gatherOperations = [
 ];
 
 async function lockSource(tx: Executor, projectId: string, id: string) {
-	const [row] = await tx.select().from(object).where(and(eq(object.id, id), eq(object.projectId, projectId), isNull(object.removedAt))).for('update');
+	const [row] = await tx
+		.select()
+		.from(object)
+		.where(and(eq(object.id, id), eq(object.projectId, projectId), isNull(object.removedAt)))
+		.for('update');
 	if (!row) return fail('not-found', 'there is no such object in this project');
 	if (!(SOURCE_KINDS as readonly string[]).includes(row.kind)) return fail('not-a-source', `${row.name} did not come from a file`);
 	return row;

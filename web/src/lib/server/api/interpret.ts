@@ -38,10 +38,15 @@ export async function setState(projectId: string, kind: string, label: string, r
 /** Memory and cells that a spacing needs, and whether they are there. */
 async function estimate(projectId: string, spacing: number, finer?: FinerParts) {
 	const p = await findProject(db(), projectId);
-	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it by hand, from the terrain or from the collars.', 'extent');
+	if (!p.extent)
+		return fail('no-extent', 'the project has no extent yet', 'Set it by hand, from the terrain or from the collars.', 'extent');
 	const graph = await loadGraph(db(), projectId);
 	const units = one(graph, 'column').state['units'] as Unit[];
-	const { cells, bytes } = estimateBuild({ extent: p.extent, column: units }, spacing, finer ?? (one(graph, 'model').state['finer'] as FinerParts | undefined));
+	const { cells, bytes } = estimateBuild(
+		{ extent: p.extent, column: units },
+		spacing,
+		finer ?? (one(graph, 'model').state['finer'] as FinerParts | undefined)
+	);
 	return { cells, bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
 }
 
@@ -49,12 +54,22 @@ async function estimate(projectId: string, spacing: number, finer?: FinerParts) 
 export async function requireMemory(projectId: string, spacing: number): Promise<void> {
 	const e = await estimate(projectId, spacing);
 	if (!e.fits)
-		fail('not-enough-memory', `a spacing of ${spacing} needs about ${(e.bytes / 1e9).toFixed(1)} GB for ${e.cells.toLocaleString('en')} cells; ${(e.free / 1e9).toFixed(1)} GB are free`, 'Use a wider spacing or a smaller extent.', 'spacing');
+		fail(
+			'not-enough-memory',
+			`a spacing of ${spacing} needs about ${(e.bytes / 1e9).toFixed(1)} GB for ${e.cells.toLocaleString('en')} cells; ${(e.free / 1e9).toFixed(1)} GB are free`,
+			'Use a wider spacing or a smaller extent.',
+			'spacing'
+		);
 }
 
 export const interpretOperations = [
 	operation({
-		id: 'getInterpretation', method: 'get', path: '/projects/{project}/interpretation', tag: 'Interpret', summary: 'Codes, units, column, faults, section line and spacing', reply: 'The interpretation with the revision of each part',
+		id: 'getInterpretation',
+		method: 'get',
+		path: '/projects/{project}/interpretation',
+		tag: 'Interpret',
+		summary: 'Codes, units, column, faults, section line and spacing',
+		reply: 'The interpretation with the revision of each part',
 		run: async ({ params }) => {
 			const projectId = params['project']!;
 			const { lengthUnit } = await findProject(db(), projectId);
@@ -63,36 +78,76 @@ export const interpretOperations = [
 			const codes = await codeCounts(projectId, lengthUnit);
 			const units = one(graph, 'column').state['units'] as Unit[];
 			const lumped = one(graph, 'lumping').state['codes'] as Record<string, string>;
-			return { codes, proposal: proposeLumping(codes.map((c) => c.code), units, lumped), column: part('column'), lumping: part('lumping'), faults: part('faults'), section: part('section'), model: part('model'), shaping: part('shaping') };
+			return {
+				codes,
+				proposal: proposeLumping(
+					codes.map((c) => c.code),
+					units,
+					lumped
+				),
+				column: part('column'),
+				lumping: part('lumping'),
+				faults: part('faults'),
+				section: part('section'),
+				model: part('model'),
+				shaping: part('shaping')
+			};
 		}
 	}),
 	operation({
-		id: 'setColumn', method: 'put', path: '/projects/{project}/column', tag: 'Interpret', summary: 'Units in age order, youngest first, with contact kinds and colours', body: yup.object({ units: columnSchema, revision }).noUnknown(), reply: 'The column',
+		id: 'setColumn',
+		method: 'put',
+		path: '/projects/{project}/column',
+		tag: 'Interpret',
+		summary: 'Units in age order, youngest first, with contact kinds and colours',
+		body: yup.object({ units: columnSchema, revision }).noUnknown(),
+		reply: 'The column',
 		run: async ({ params, body }) => {
 			if (body.units.length > 1) validateColumn(body.units);
 			return setState(params['project']!, 'column', 'Change the stratigraphic column', body.revision, { units: body.units });
 		}
 	}),
 	operation({
-		id: 'setLumping', method: 'put', path: '/projects/{project}/lumping', tag: 'Interpret', summary: 'Which unit each code is taken to be', body: yup.object({ codes: textRecordSchema.required(), revision }).noUnknown(), reply: 'The lumping',
+		id: 'setLumping',
+		method: 'put',
+		path: '/projects/{project}/lumping',
+		tag: 'Interpret',
+		summary: 'Which unit each code is taken to be',
+		body: yup.object({ codes: textRecordSchema.required(), revision }).noUnknown(),
+		reply: 'The lumping',
 		run: async ({ params, body }) => {
 			const units = new Set((one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id));
-			for (const [code, unit] of Object.entries(body.codes)) if (unit && !units.has(unit)) fail('unknown-unit', `"${unit}" is no unit of the column`, 'Add the unit first.', `codes.${code}`);
+			for (const [code, unit] of Object.entries(body.codes))
+				if (unit && !units.has(unit)) fail('unknown-unit', `"${unit}" is no unit of the column`, 'Add the unit first.', `codes.${code}`);
 			return setState(params['project']!, 'lumping', 'Give codes to units', body.revision, { codes: body.codes });
 		}
 	}),
 	operation({
-		id: 'setFaults', method: 'put', path: '/projects/{project}/faults', tag: 'Interpret', summary: 'The faults: traces on the map, dips, what they cut', body: yup.object({ faults: yup.array(faultSchema.required()).max(30).required(), revision }).noUnknown(), reply: 'The faults',
+		id: 'setFaults',
+		method: 'put',
+		path: '/projects/{project}/faults',
+		tag: 'Interpret',
+		summary: 'The faults: traces on the map, dips, what they cut',
+		body: yup.object({ faults: yup.array(faultSchema.required()).max(30).required(), revision }).noUnknown(),
+		reply: 'The faults',
 		run: async ({ params, body }) => {
 			const units = (one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id);
 			for (const f of body.faults) validateFault(f, units);
 			refuseCircles(body.faults);
-			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length) fail('doubled-fault', 'two faults have one id', undefined, 'faults');
+			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length)
+				fail('doubled-fault', 'two faults have one id', undefined, 'faults');
 			return setState(params['project']!, 'faults', 'Change the faults', body.revision, { faults: body.faults });
 		}
 	}),
 	operation({
-		id: 'setShaping', method: 'put', path: '/projects/{project}/shaping', tag: 'Interpret', summary: 'What shapes the model beside holes, column and faults: lines and layers, data sets, trends, limits, given bases, divisions of units. What is not given stays', body: shapingSchema.shape({ revision }), reply: 'The shaping',
+		id: 'setShaping',
+		method: 'put',
+		path: '/projects/{project}/shaping',
+		tag: 'Interpret',
+		summary:
+			'What shapes the model beside holes, column and faults: lines and layers, data sets, trends, limits, given bases, divisions of units. What is not given stays',
+		body: shapingSchema.shape({ revision }),
+		reply: 'The shaping',
 		run: async ({ params, body: { revision: known, ...shaping } }) => {
 			const graph = await loadGraph(db(), params['project']!);
 			const whole = shapingSchema.cast({ ...one(graph, 'shaping').state, ...shaping }) as Shaping;
@@ -101,34 +156,82 @@ export const interpretOperations = [
 		}
 	}),
 	operation({
-		id: 'listIntercepts', method: 'get', path: '/projects/{project}/intercepts', tag: 'Interpret', summary: 'Where holes cross each intrusion that may be a sheet, how far each crossing is off its neighbours, and which of a hole is the nearest to them', reply: 'By unit, the intercepts by hole and depth',
+		id: 'listIntercepts',
+		method: 'get',
+		path: '/projects/{project}/intercepts',
+		tag: 'Interpret',
+		summary:
+			'Where holes cross each intrusion that may be a sheet, how far each crossing is off its neighbours, and which of a hole is the nearest to them',
+		reply: 'By unit, the intercepts by hole and depth',
 		run: async ({ params }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
-			return runTask('findIntercepts', await interpretation(projectId, await loadGraph(db(), projectId), ['collars', 'surveys', 'intervals', 'contactPoints']));
+			return runTask(
+				'findIntercepts',
+				await interpretation(projectId, await loadGraph(db(), projectId), ['collars', 'surveys', 'intervals', 'contactPoints'])
+			);
 		}
 	}),
 	operation({
-		id: 'setSection', method: 'put', path: '/projects/{project}/section', tag: 'Examine', summary: 'The section line, the width of its corridor, and further lines of a set', body: yup.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), lines: sectionLinesSchema, revision }).noUnknown(), reply: 'The section',
+		id: 'setSection',
+		method: 'put',
+		path: '/projects/{project}/section',
+		tag: 'Examine',
+		summary: 'The section line, the width of its corridor, and further lines of a set',
+		body: yup
+			.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), lines: sectionLinesSchema, revision })
+			.noUnknown(),
+		reply: 'The section',
 		run: async ({ params, body }) => {
 			validateTrace(body.trace);
 			for (const l of body.lines ?? []) validateTrace(l.trace);
-			return setState(params['project']!, 'section', body.lines ? 'Change the sections' : 'Move the section', body.revision, { trace: body.trace, corridor: body.corridor, ...(body.lines ? { lines: body.lines } : {}) });
+			return setState(params['project']!, 'section', body.lines ? 'Change the sections' : 'Move the section', body.revision, {
+				trace: body.trace,
+				corridor: body.corridor,
+				...(body.lines ? { lines: body.lines } : {})
+			});
 		}
 	}),
 	operation({
-		id: 'setSpacing', method: 'put', path: '/projects/{project}/spacing', tag: 'Build', summary: 'The wanted edge length of the model’s triangles, the volume below which loose parts are dropped, and where the model is to be finer', body: yup.object({ spacing: yup.number().positive().max(1e6).required(), leastPart: yup.number().min(0).max(1e15), finer: finerSchema.default(undefined).optional(), revision }).noUnknown(), reply: 'The spacing',
+		id: 'setSpacing',
+		method: 'put',
+		path: '/projects/{project}/spacing',
+		tag: 'Build',
+		summary:
+			'The wanted edge length of the model’s triangles, the volume below which loose parts are dropped, and where the model is to be finer',
+		body: yup
+			.object({
+				spacing: yup.number().positive().max(1e6).required(),
+				leastPart: yup.number().min(0).max(1e15),
+				finer: finerSchema.default(undefined).optional(),
+				revision
+			})
+			.noUnknown(),
+		reply: 'The spacing',
 		run: async ({ params, body }) => {
 			if (body.finer) {
 				const graph = await loadGraph(db(), params['project']!);
 				const shaping = one(graph, 'shaping').state as unknown as Shaping;
-				validateFiner(body.finer, body.spacing, [...(one(graph, 'column').state['units'] as Unit[]), ...shaping.divisions.flatMap((d) => d.column)].map((u) => u.id));
+				validateFiner(
+					body.finer,
+					body.spacing,
+					[...(one(graph, 'column').state['units'] as Unit[]), ...shaping.divisions.flatMap((d) => d.column)].map((u) => u.id)
+				);
 			}
-			return setState(params['project']!, 'model', 'Change the spacing', body.revision, { spacing: body.spacing, ...(body.leastPart === undefined ? {} : { leastPart: body.leastPart }), ...(body.finer === undefined ? {} : { finer: body.finer }) });
+			return setState(params['project']!, 'model', 'Change the spacing', body.revision, {
+				spacing: body.spacing,
+				...(body.leastPart === undefined ? {} : { leastPart: body.leastPart }),
+				...(body.finer === undefined ? {} : { finer: body.finer })
+			});
 		}
 	}),
 	operation({
-		id: 'estimateBuild', method: 'get', path: '/projects/{project}/estimate', tag: 'Build', summary: 'Cells and memory that a spacing needs', reply: 'Cells, bytes, free bytes, and whether they fit',
+		id: 'estimateBuild',
+		method: 'get',
+		path: '/projects/{project}/estimate',
+		tag: 'Build',
+		summary: 'Cells and memory that a spacing needs',
+		reply: 'Cells, bytes, free bytes, and whether they fit',
 		query: yup.object({ spacing: yup.number().positive().required() }).noUnknown(),
 		run: async ({ params, query }) => estimate(params['project']!, query.spacing)
 	})

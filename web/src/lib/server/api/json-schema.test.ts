@@ -5,7 +5,8 @@ import { projectFileSchema } from '#core/project/project-file';
 import { lineSchema, trendSchema } from '#core/project/shaping';
 import { jsonSchemaOf, type Json } from './json-schema';
 
-const at = (schema: Json, ...path: string[]): Json => path.reduce((s, key) => (s['properties'] as Record<string, Json>)[key] as Json, schema);
+const at = (schema: Json, ...path: string[]): Json =>
+	path.reduce((s, key) => (s['properties'] as Record<string, Json>)[key] as Json, schema);
 
 describe('guards as JSON Schema', () => {
 	it.each<[string, Parameters<typeof jsonSchemaOf>[0], Json]>([
@@ -16,10 +17,18 @@ describe('guards as JSON Schema', () => {
 		['a number above another', finite().moreThan(0), { type: 'number', exclusiveMinimum: 0 }],
 		['a whole number', yup.number().integer().min(1), { type: 'integer', minimum: 1 }],
 		['yes or no, with what it is otherwise', yup.boolean().default(true) as never, { type: 'boolean', default: true }],
-		['a list with so many entries', yup.array(yup.string().required()).min(2).max(9), { type: 'array', items: { type: 'string' }, minItems: 2, maxItems: 9 }],
+		[
+			'a list with so many entries',
+			yup.array(yup.string().required()).min(2).max(9),
+			{ type: 'array', items: { type: 'string' }, minItems: 2, maxItems: 9 }
+		],
 		['what may be nothing', yup.string().nullable(), { type: ['string', 'null'] }],
 		['a record of text', textRecordSchema, { type: 'object', additionalProperties: { type: 'string' } }],
-		['a line on the map', traceSchema, { type: 'array', items: { type: 'array', items: { type: 'number' }, minItems: 2, maxItems: 2 }, maxItems: 5000 }]
+		[
+			'a line on the map',
+			traceSchema,
+			{ type: 'array', items: { type: 'array', items: { type: 'number' }, minItems: 2, maxItems: 2 }, maxItems: 5000 }
+		]
 	])('%s', (_, schema, expected) => expect(jsonSchemaOf(schema)).toEqual(expected));
 
 	it('objects name what must be given, and allow nothing else', () => {
@@ -32,7 +41,9 @@ describe('guards as JSON Schema', () => {
 		const fault = jsonSchemaOf(faultSchema);
 		expect(at(fault, 'dip')).toEqual({ type: 'number', exclusiveMinimum: 0, maximum: 90 });
 		expect(at(fault, 'tips')).toMatchObject({ type: ['object', 'null'], required: ['elevation', 'halfLength', 'halfHeight', 'reach'] });
-		expect(at(jsonSchemaOf(lineSchema), 'vertices')).toMatchObject({ items: { type: 'array', items: { type: ['number', 'null'] }, minItems: 3, maxItems: 3 } });
+		expect(at(jsonSchemaOf(lineSchema), 'vertices')).toMatchObject({
+			items: { type: 'array', items: { type: ['number', 'null'] }, minItems: 3, maxItems: 3 }
+		});
 		expect(at(jsonSchemaOf(trendSchema), 'anisotropy', 'ratios')).toMatchObject({ minItems: 3, maxItems: 3 });
 		expect((jsonSchemaOf(columnSchema)['items'] as Json)['required']).toEqual(['id', 'name', 'color', 'contact']);
 	});

@@ -29,7 +29,9 @@ function convert(d: Description): Json {
 		case 'object': {
 			out['type'] = 'object';
 			out['properties'] = Object.fromEntries(Object.entries(d.fields ?? {}).map(([k, f]) => [k, convert(f)]));
-			const required = Object.entries(d.fields ?? {}).filter(([, f]) => f.optional === false && f.default === undefined).map(([k]) => k);
+			const required = Object.entries(d.fields ?? {})
+				.filter(([, f]) => f.optional === false && f.default === undefined)
+				.map(([k]) => k);
 			if (required.length) out['required'] = required;
 			out['additionalProperties'] = false;
 			break;

@@ -18,8 +18,20 @@ const PROBLEM: Json = {
 export function openApi(version: string): Json {
 	const paths: Record<string, Json> = {};
 	for (const o of OPERATIONS) {
-		const parameters: Json[] = [...o.path.matchAll(/\{(\w+)\}/g)].map((m) => ({ name: m[1], in: 'path', required: true, schema: { type: 'string' } }));
-		if (o.reply === 'The job') parameters.push({ name: 'idempotency-key', in: 'header', required: false, description: 'The same key again starts nothing more and gives the job that was started first', schema: { type: 'string', pattern: '^[\\w-]{8,100}$' } });
+		const parameters: Json[] = [...o.path.matchAll(/\{(\w+)\}/g)].map((m) => ({
+			name: m[1],
+			in: 'path',
+			required: true,
+			schema: { type: 'string' }
+		}));
+		if (o.reply === 'The job')
+			parameters.push({
+				name: 'idempotency-key',
+				in: 'header',
+				required: false,
+				description: 'The same key again starts nothing more and gives the job that was started first',
+				schema: { type: 'string', pattern: '^[\\w-]{8,100}$' }
+			});
 		if (o.query) {
 			const q = jsonSchemaOf(o.query);
 			for (const [name, schema] of Object.entries(q['properties'] as Record<string, Json>))
@@ -31,17 +43,33 @@ export function openApi(version: string): Json {
 			summary: o.summary,
 			...(parameters.length ? { parameters } : {}),
 			...(o.body
-				? { requestBody: { required: !o.bodyOptional, content: o.body === 'bytes' ? { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } } : { 'application/json': { schema: jsonSchemaOf(o.body) } } } }
+				? {
+						requestBody: {
+							required: !o.bodyOptional,
+							content:
+								o.body === 'bytes'
+									? { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } }
+									: { 'application/json': { schema: jsonSchemaOf(o.body) } }
+						}
+					}
 				: {}),
 			responses: {
 				'200': { description: o.reply, content: { [o.media ?? 'application/json']: { schema: {} } } },
-				default: { description: 'A problem, with what can be done about it', content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } }
+				default: {
+					description: 'A problem, with what can be done about it',
+					content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } }
+				}
 			}
 		};
 	}
 	return {
 		openapi: '3.1.0',
-		info: { title: 'Malachite', version, description: 'Everything that the screens do.', license: { name: 'Apache-2.0', identifier: 'Apache-2.0' } },
+		info: {
+			title: 'Malachite',
+			version,
+			description: 'Everything that the screens do.',
+			license: { name: 'Apache-2.0', identifier: 'Apache-2.0' }
+		},
 		servers: [{ url: '/api/v1' }],
 		paths,
 		components: { schemas: { Problem: PROBLEM } }

@@ -38,7 +38,10 @@ type BodyOf<S> = S extends Schema<infer T> ? T : S extends 'bytes' ? ReadableStr
 type QueryOf<S> = S extends ObjectSchema<infer T> ? T : Record<string, never>;
 
 /** Declares an operation; the handler gets what the schemas let through, typed. */
-export function operation<B extends Schema | 'bytes' | undefined = undefined, Q extends ObjectSchema<never> | ObjectSchema<Record<string, unknown>> | undefined = undefined>(
+export function operation<
+	B extends Schema | 'bytes' | undefined = undefined,
+	Q extends ObjectSchema<never> | ObjectSchema<Record<string, unknown>> | undefined = undefined
+>(
 	o: Omit<Operation, 'body' | 'query' | 'run'> & { body?: B; query?: Q; run(input: Input<BodyOf<B>, QueryOf<Q>>): Promise<unknown> }
 ): Operation {
 	return o as unknown as Operation;
@@ -54,8 +57,11 @@ export const download = (content: string | Uint8Array, media: string, name: stri
 	});
 
 /** RFC 6266: the name in plain letters, and in full for those who can read it. */
-const disposition = (name: string): string => `attachment; filename="${name.replace(/[^\w.() -]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(name).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`;
+const disposition = (name: string): string =>
+	`attachment; filename="${name.replace(/[^\w.() -]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(name).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`;
 
 /** Bytes for the panes. */
 export const bytes = (content: Uint8Array, etag?: string): Response =>
-	new Response(content as BodyInit, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, no-cache', ...(etag ? { etag: `"${etag}"` } : {}) } });
+	new Response(content as BodyInit, {
+		headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, no-cache', ...(etag ? { etag: `"${etag}"` } : {}) }
+	});

@@ -16,7 +16,11 @@ import { download, json, operation } from './operation';
 
 /** What can be saved of a model, in which formats, and of which media type each is. */
 const SOLID = { obj: 'model/obj', stl: 'model/stl', glb: 'model/gltf-binary', vtp: 'application/xml' };
-const MODEL_FILES: Record<string, Record<string, string>> = { volumes: { ...SOLID, csv: 'text/csv; charset=utf-8' }, surfaces: SOLID, geology: { geojson: 'application/geo+json' } };
+const MODEL_FILES: Record<string, Record<string, string>> = {
+	volumes: { ...SOLID, csv: 'text/csv; charset=utf-8' },
+	surfaces: SOLID,
+	geology: { geojson: 'application/geo+json' }
+};
 
 const LARGEST_ARCHIVE = 256 * 1024 * 1024;
 
@@ -34,35 +38,77 @@ const sectionQuery = yup
 
 /** Fonts for text in pictures, made from the shipped web fonts when the application is built. */
 const fonts = (): string[] =>
-	['plex-400.ttf', 'plex-600.ttf'].map((f) => fileURLToPath(new URL(`./fonts/${f}`, process.env['MALACHITE_DIST'] ? `file://${process.env['MALACHITE_DIST']}/` : import.meta.url))).filter((f) => existsSync(f));
+	['plex-400.ttf', 'plex-600.ttf']
+		.map((f) =>
+			fileURLToPath(new URL(`./fonts/${f}`, process.env['MALACHITE_DIST'] ? `file://${process.env['MALACHITE_DIST']}/` : import.meta.url))
+		)
+		.filter((f) => existsSync(f));
 
 export const presentOperations = [
 	operation({
-		id: 'exportSection', method: 'get', path: '/projects/{project}/exports/section.{format}', tag: 'Present', summary: 'The section as SVG, PNG or DXF', query: sectionQuery, reply: 'A file', media: 'image/svg+xml',
+		id: 'exportSection',
+		method: 'get',
+		path: '/projects/{project}/exports/section.{format}',
+		tag: 'Present',
+		summary: 'The section as SVG, PNG or DXF',
+		query: sectionQuery,
+		reply: 'A file',
+		media: 'image/svg+xml',
 		run: async ({ params, query }) => {
 			const format = params['format']!;
-			if (!['svg', 'png', 'dxf'].includes(format)) fail('not-found', `a section can not be written as ${format}`, 'Choose svg, png or dxf.');
+			if (!['svg', 'png', 'dxf'].includes(format))
+				fail('not-found', `a section can not be written as ${format}`, 'Choose svg, png or dxf.');
 			const message = await sectionMessage(params['project']!, query.line);
 			const name = `${fileName(message.title)}.${format}`;
-			const bytes = await runTask('writeSection', { ...message, exaggeration: query.exaggeration, filled: query.filled, format: format as 'svg' | 'png' | 'dxf', width: query.width, fonts: fonts() });
+			const bytes = await runTask('writeSection', {
+				...message,
+				exaggeration: query.exaggeration,
+				filled: query.filled,
+				format: format as 'svg' | 'png' | 'dxf',
+				width: query.width,
+				fonts: fonts()
+			});
 			return download(bytes, { svg: 'image/svg+xml', png: 'image/png', dxf: 'image/vnd.dxf' }[format]!, name);
 		}
 	}),
 	operation({
-		id: 'exportGrid', method: 'get', path: '/projects/{project}/exports/grids/{what}.{format}', tag: 'Present', summary: 'A grid of the model as GeoTIFF (tif) or ASCII grid (asc): thickness or true-thickness of a unit, elevation or depth of its base', reply: 'A file', media: 'image/tiff',
+		id: 'exportGrid',
+		method: 'get',
+		path: '/projects/{project}/exports/grids/{what}.{format}',
+		tag: 'Present',
+		summary:
+			'A grid of the model as GeoTIFF (tif) or ASCII grid (asc): thickness or true-thickness of a unit, elevation or depth of its base',
+		reply: 'A file',
+		media: 'image/tiff',
 		query: yup.object({ unit: yup.string().max(40).required(), cell: yup.number().positive() }).noUnknown(),
 		run: async ({ params, query }) => {
 			const { what, format } = params as { what: string; format: string };
-			if (!['thickness', 'true-thickness', 'elevation', 'depth'].includes(what) || !['tif', 'asc'].includes(format)) fail('not-found', `there is no grid called ${what}.${format}`, 'There are thickness, true-thickness, elevation and depth, as tif or asc.');
+			if (!['thickness', 'true-thickness', 'elevation', 'depth'].includes(what) || !['tif', 'asc'].includes(format))
+				fail(
+					'not-found',
+					`there is no grid called ${what}.${format}`,
+					'There are thickness, true-thickness, elevation and depth, as tif or asc.'
+				);
 			const { pack, about } = await storedModel(params['project']!);
 			const unit = about.units.findIndex((u) => u.id === query.unit);
-			if (unit < 0) fail('not-found', `the column has no unit "${query.unit}"`, `It has ${about.units.map((u) => u.id).join(', ')}.`, 'unit');
+			if (unit < 0)
+				fail('not-found', `the column has no unit "${query.unit}"`, `It has ${about.units.map((u) => u.id).join(', ')}.`, 'unit');
 			const name = `${fileName(`${about.units[unit]!.name} ${what}`)}.${format}`;
-			return download(await runTask('writeModelGrid', { pack, about, what, unit, cell: query.cell, format: format as 'tif' | 'asc' }), format === 'tif' ? 'image/tiff' : 'text/plain', name);
+			return download(
+				await runTask('writeModelGrid', { pack, about, what, unit, cell: query.cell, format: format as 'tif' | 'asc' }),
+				format === 'tif' ? 'image/tiff' : 'text/plain',
+				name
+			);
 		}
 	}),
 	operation({
-		id: 'exportMeshes', method: 'get', path: '/projects/{project}/exports/{what}.{format}', tag: 'Present', summary: 'Volumes or surfaces as OBJ, STL, glTF (glb) or VTK XML (vtp); volumes also as a table (csv); geology as geojson', reply: 'A file', media: 'application/octet-stream',
+		id: 'exportMeshes',
+		method: 'get',
+		path: '/projects/{project}/exports/{what}.{format}',
+		tag: 'Present',
+		summary: 'Volumes or surfaces as OBJ, STL, glTF (glb) or VTK XML (vtp); volumes also as a table (csv); geology as geojson',
+		reply: 'A file',
+		media: 'application/octet-stream',
 		run: async ({ params }) => {
 			const { what, format } = params as { what: string; format: string };
 			const { pack, about } = await storedModel(params['project']!);
@@ -70,12 +116,24 @@ export const presentOperations = [
 			const media = MODEL_FILES[what]?.[format];
 			if (!MODEL_FILES[what]) fail('not-found', `there is no export called ${what}`, 'There are volumes, surfaces, geology and section.');
 			if (!media) fail('not-found', `${what} can not be written as ${format}`, `Choose ${Object.keys(MODEL_FILES[what]!).join(', ')}.`);
-			return download(await runTask('writeModel', { pack, about, what, format, definition: systemOf(about.crs)?.definition ?? null }), media!, name);
+			return download(
+				await runTask('writeModel', { pack, about, what, format, definition: systemOf(about.crs)?.definition ?? null }),
+				media!,
+				name
+			);
 		}
 	}),
 	operation({
-		id: 'exportLog', method: 'post', path: '/projects/{project}/exports/log.{format}', tag: 'Present', summary: 'Logs of holes at a true scale as PDF or SVG, over as many pages as they need', reply: 'A file', media: 'application/pdf',
-		body: yup.object({ spec: logSpecSchema.required(), paper: yup.array(yup.number().min(100).max(5000).required()).length(2) }).noUnknown(),
+		id: 'exportLog',
+		method: 'post',
+		path: '/projects/{project}/exports/log.{format}',
+		tag: 'Present',
+		summary: 'Logs of holes at a true scale as PDF or SVG, over as many pages as they need',
+		reply: 'A file',
+		media: 'application/pdf',
+		body: yup
+			.object({ spec: logSpecSchema.required(), paper: yup.array(yup.number().min(100).max(5000).required()).length(2) })
+			.noUnknown(),
 		run: async ({ params, body }) => {
 			const format = params['format']!;
 			if (!['pdf', 'svg'].includes(format)) fail('not-found', `a log can not be written as ${format}`, 'Choose pdf or svg.');
@@ -86,14 +144,26 @@ export const presentOperations = [
 		}
 	}),
 	operation({
-		id: 'exportArchive', method: 'get', path: '/projects/{project}/archive', tag: 'Present', summary: 'The project file with its data as one ZIP archive, for the command line and other servers', reply: 'A file', media: 'application/zip',
+		id: 'exportArchive',
+		method: 'get',
+		path: '/projects/{project}/archive',
+		tag: 'Present',
+		summary: 'The project file with its data as one ZIP archive, for the command line and other servers',
+		reply: 'A file',
+		media: 'application/zip',
 		run: async ({ params }) => {
 			const { name, bytes } = await exportArchive(params['project']!);
 			return download(bytes, 'application/zip', name);
 		}
 	}),
 	operation({
-		id: 'importArchive', method: 'post', path: '/archives', tag: 'Projects', summary: 'Start a project from an archive', body: 'bytes', reply: 'The project and the jobs that read its tables',
+		id: 'importArchive',
+		method: 'post',
+		path: '/archives',
+		tag: 'Projects',
+		summary: 'Start a project from an archive',
+		body: 'bytes',
+		reply: 'The project and the jobs that read its tables',
 		run: async ({ body }) => {
 			if (!body) return fail('empty-file', 'the archive is empty', 'Choose an archive that was exported from a project.');
 			const spooled = await spool(body, 'the archive', LARGEST_ARCHIVE);

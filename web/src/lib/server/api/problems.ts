@@ -15,15 +15,42 @@ export interface ProblemBody {
 	fields?: FieldProblem[];
 }
 
-const STATUS: Record<string, number> = { 'not-found': 404, 'edited-elsewhere': 409, 'others-change': 409, 'no-longer-fits': 409, 'job-lost': 409, 'edits-without-row': 409, 'large-effect': 409, 'file-too-large': 413, 'archive-too-large': 413, 'unsupported-media-type': 415, 'not-built': 409, 'nothing-to-undo': 409, 'name-taken': 409, 'bad-address': 400, forbidden: 403, 'too-many-listeners': 503 };
+const STATUS: Record<string, number> = {
+	'not-found': 404,
+	'edited-elsewhere': 409,
+	'others-change': 409,
+	'no-longer-fits': 409,
+	'job-lost': 409,
+	'edits-without-row': 409,
+	'large-effect': 409,
+	'file-too-large': 413,
+	'archive-too-large': 413,
+	'unsupported-media-type': 415,
+	'not-built': 409,
+	'nothing-to-undo': 409,
+	'name-taken': 409,
+	'bad-address': 400,
+	forbidden: 403,
+	'too-many-listeners': 503
+};
 
 /** PostgreSQL and socket errors that a user should hear of in plain words. */
 const SYSTEM: Record<string, [number, string, string, string]> = {
 	'53100': [507, 'disk-full', 'the disk of the database is full', 'Make room and try again; nothing of this was stored.'],
 	ENOSPC: [507, 'disk-full', 'the disk is full', 'Make room and try again; nothing of this was stored.'],
-	ECONNREFUSED: [503, 'database-down', 'the database does not answer', 'It is started by ./malachite start. What you did last was not stored; try again in a moment.'],
+	ECONNREFUSED: [
+		503,
+		'database-down',
+		'the database does not answer',
+		'It is started by ./malachite start. What you did last was not stored; try again in a moment.'
+	],
 	ECONNRESET: [503, 'database-down', 'the connection to the database was lost', 'What you did last was not stored; try again in a moment.'],
-	ENOENT: [503, 'database-down', 'the database does not answer', 'It is started by ./malachite start. What you did last was not stored; try again in a moment.'],
+	ENOENT: [
+		503,
+		'database-down',
+		'the database does not answer',
+		'It is started by ./malachite start. What you did last was not stored; try again in a moment.'
+	],
 	'57P01': [503, 'database-down', 'the database is shutting down', 'What you did last was not stored; try again in a moment.'],
 	'57P03': [503, 'database-down', 'the database is starting', 'Try again in a moment.'],
 	'22003': [422, 'invalid-input', 'a number is too large to be stored', 'Check the numbers that were sent.'],
@@ -47,11 +74,17 @@ export function describeError(error: unknown): ProblemBody {
 		const { kind, message, hint, where } = error.problem;
 		return { type: kind, title: message, status: STATUS[kind] ?? 422, ...(hint ? { hint } : {}), ...(where ? { where } : {}) };
 	}
-	if (error instanceof ValidationError) return { type: 'invalid-input', title: 'some values are not valid', status: 422, fields: fieldProblems(error) };
+	if (error instanceof ValidationError)
+		return { type: 'invalid-input', title: 'some values are not valid', status: 422, fields: fieldProblems(error) };
 	const system = SYSTEM[codeOf(error) ?? ''];
 	if (system) return { type: system[1], title: system[2], status: system[0], hint: system[3] };
 	log('error', 'request', error);
-	return { type: 'internal', title: 'something went wrong in the server', status: 500, hint: 'It was written to the log of the server. Nothing half-done was stored.' };
+	return {
+		type: 'internal',
+		title: 'something went wrong in the server',
+		status: 500,
+		hint: 'It was written to the log of the server. Nothing half-done was stored.'
+	};
 }
 
 export const problemResponse = (error: unknown): Response => {

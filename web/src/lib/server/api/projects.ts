@@ -29,28 +29,64 @@ const newProject = yup
 const patchProject = newProject.shape({ name: yup.string().trim().min(1).max(200), revision: yup.number().integer().required() });
 
 export const projectOperations = [
-	operation({ id: 'listProjects', method: 'get', path: '/projects', tag: 'Projects', summary: 'All projects, the last changed first', reply: 'A list of projects', run: async () => ({ projects: await listProjects() }) }),
 	operation({
-		id: 'createProject', method: 'post', path: '/projects', tag: 'Projects', summary: 'Start a project', body: newProject, reply: 'The new project',
+		id: 'listProjects',
+		method: 'get',
+		path: '/projects',
+		tag: 'Projects',
+		summary: 'All projects, the last changed first',
+		reply: 'A list of projects',
+		run: async () => ({ projects: await listProjects() })
+	}),
+	operation({
+		id: 'createProject',
+		method: 'post',
+		path: '/projects',
+		tag: 'Projects',
+		summary: 'Start a project',
+		body: newProject,
+		reply: 'The new project',
 		run: async ({ body }) => findProject(db(), await createProject(body))
 	}),
 	operation({
-		id: 'getProject', method: 'get', path: '/projects/{project}', tag: 'Projects', summary: 'A project with its objects, their lineage and what is out of date', reply: 'The project and its objects',
+		id: 'getProject',
+		method: 'get',
+		path: '/projects/{project}',
+		tag: 'Projects',
+		summary: 'A project with its objects, their lineage and what is out of date',
+		reply: 'The project and its objects',
 		run: async ({ params }) => {
 			const p = await findProject(db(), params['project']!);
 			const graph = await loadGraph(db(), p.id);
-			const objects = await Promise.all(graph.map(async (o) => ({ ...o, built: o.contentHash && BUILT_KINDS.includes(o.kind as BuiltKind) ? await builtReport(db(), p.id, o.contentHash) : null })));
+			const objects = await Promise.all(
+				graph.map(async (o) => ({
+					...o,
+					built: o.contentHash && BUILT_KINDS.includes(o.kind as BuiltKind) ? await builtReport(db(), p.id, o.contentHash) : null
+				}))
+			);
 			return { project: p, objects, findings: await countFindings(p.id), changes: await nextChanges(db(), p.id) };
 		}
 	}),
 	operation({
-		id: 'patchProject', method: 'patch', path: '/projects/{project}', tag: 'Projects', summary: 'Change name, author, description, coordinate system, unit or extent', body: patchProject, reply: 'The project',
+		id: 'patchProject',
+		method: 'patch',
+		path: '/projects/{project}',
+		tag: 'Projects',
+		summary: 'Change name, author, description, coordinate system, unit or extent',
+		body: patchProject,
+		reply: 'The project',
 		run: async ({ params, body }) => {
 			const { revision, ...values } = body;
 			await doChange(params['project']!, values.extent ? 'Change the extent' : 'Change the project', async (tx) => {
 				const [p] = await tx.select().from(project).where(eq(project.id, params['project']!)).for('update');
 				if (!p) return fail('not-found', 'there is no such project');
-				if (revision !== p.revision) fail('edited-elsewhere', 'the project was changed meanwhile', 'Load it again and repeat your change; nothing of it was stored.', 'revision');
+				if (revision !== p.revision)
+					fail(
+						'edited-elsewhere',
+						'the project was changed meanwhile',
+						'Load it again and repeat your change; nothing of it was stored.',
+						'revision'
+					);
 				const before = Object.fromEntries(Object.keys(values).map((k) => [k, p[k as keyof typeof p]]));
 				return [{ kind: 'project', before, after: values }];
 			});
@@ -59,7 +95,12 @@ export const projectOperations = [
 		}
 	}),
 	operation({
-		id: 'deleteProject', method: 'delete', path: '/projects/{project}', tag: 'Projects', summary: 'Delete a project with everything in it', reply: 'Nothing',
+		id: 'deleteProject',
+		method: 'delete',
+		path: '/projects/{project}',
+		tag: 'Projects',
+		summary: 'Delete a project with everything in it',
+		reply: 'Nothing',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
 			await db().transaction(async (tx) => {
@@ -69,7 +110,12 @@ export const projectOperations = [
 		}
 	}),
 	operation({
-		id: 'proposeExtent', method: 'get', path: '/projects/{project}/extent-proposal', tag: 'Projects', summary: 'An extent from the terrain or from the collars', reply: 'An extent',
+		id: 'proposeExtent',
+		method: 'get',
+		path: '/projects/{project}/extent-proposal',
+		tag: 'Projects',
+		summary: 'An extent from the terrain or from the collars',
+		reply: 'An extent',
 		query: yup.object({ from: yup.string().oneOf(['terrain', 'collars']).required() }).noUnknown(),
 		run: async ({ params, query }) => {
 			const p = await findProject(db(), params['project']!);
@@ -77,20 +123,49 @@ export const projectOperations = [
 			const input = await checkInput(db(), p.id);
 			const around = input.tables.some((t) => t.state.kind === 'collars') ? await runTableTask('holesExtent', await tablesOf(input)) : null;
 			const terrain = graph.find((o) => o.kind === 'terrain');
-			if (query.from === 'collars') return { extent: around ?? fail('no-collars', 'there are no collars yet', 'Bring in the collars first.') };
+			if (query.from === 'collars')
+				return { extent: around ?? fail('no-collars', 'there are no collars yet', 'Bring in the collars first.') };
 			if (!terrain) return fail('no-terrain', 'there is no terrain yet', 'Bring in a terrain first, or take the extent from the collars.');
-			const { shape: s, min, max } = terrain.state as { shape: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }; min: number; max: number };
+			const {
+				shape: s,
+				min,
+				max
+			} = terrain.state as { shape: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }; min: number; max: number };
 			const below = around ? Math.min(around.minZ, min) : min - (max - min);
 			return {
-				extent: { minX: s.x0 - s.dx / 2, minY: s.y0 - s.dy / 2, minZ: Math.floor(below / 10) * 10, maxX: s.x0 + (s.nx - 0.5) * s.dx, maxY: s.y0 + (s.ny - 0.5) * s.dy, maxZ: Math.ceil((max + 10) / 10) * 10 }
+				extent: {
+					minX: s.x0 - s.dx / 2,
+					minY: s.y0 - s.dy / 2,
+					minZ: Math.floor(below / 10) * 10,
+					maxX: s.x0 + (s.nx - 0.5) * s.dx,
+					maxY: s.y0 + (s.ny - 0.5) * s.dy,
+					maxZ: Math.ceil((max + 10) / 10) * 10
+				}
 			};
 		}
 	}),
-	operation({ id: 'listChanges', method: 'get', path: '/projects/{project}/changes', tag: 'Changes', summary: 'The last hundred changes', reply: 'Changes, newest first', run: async ({ params }) => ({ changes: await listChanges(params['project']!) }) }),
+	operation({
+		id: 'listChanges',
+		method: 'get',
+		path: '/projects/{project}/changes',
+		tag: 'Changes',
+		summary: 'The last hundred changes',
+		reply: 'Changes, newest first',
+		run: async ({ params }) => ({ changes: await listChanges(params['project']!) })
+	}),
 	...(['undo', 'redo'] as const).map((which) =>
 		operation({
-			id: which, method: 'post', path: `/projects/{project}/${which}`, tag: 'Changes', summary: which === 'undo' ? 'Undo the last change, by its number; one that was made in another browser only with `others`' : 'Do the last undone change again, by its number', reply: 'The label of the change, and what can be undone and done again then',
-			body: yup.object({ change: yup.number().integer(), others: yup.boolean().default(false) }).noUnknown(), bodyOptional: true,
+			id: which,
+			method: 'post',
+			path: `/projects/{project}/${which}`,
+			tag: 'Changes',
+			summary:
+				which === 'undo'
+					? 'Undo the last change, by its number; one that was made in another browser only with `others`'
+					: 'Do the last undone change again, by its number',
+			reply: 'The label of the change, and what can be undone and done again then',
+			body: yup.object({ change: yup.number().integer(), others: yup.boolean().default(false) }).noUnknown(),
+			bodyOptional: true,
 			run: async ({ params, body }) => {
 				const { label, steps } = await stepBack(params['project']!, which === 'redo', body.change, body.others ?? false);
 				if (touchesChecks(steps)) await checkProject(params['project']!);

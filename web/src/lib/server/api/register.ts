@@ -12,4 +12,16 @@ import { keptModelOperations } from './kept-models';
 import { workbenchOperations } from './workbench';
 
 /** Every operation of the API. The first that fits an address is taken. */
-export const OPERATIONS: readonly Operation[] = [...workOperations, ...projectOperations, ...gatherOperations, ...tableOperations, ...checkOperations, ...catalogueOperations, ...interpretOperations, ...doubtOperations, ...keptModelOperations, ...workbenchOperations, ...presentOperations];
+export const OPERATIONS: readonly Operation[] = [
+	...workOperations,
+	...projectOperations,
+	...gatherOperations,
+	...tableOperations,
+	...checkOperations,
+	...catalogueOperations,
+	...interpretOperations,
+	...doubtOperations,
+	...keptModelOperations,
+	...workbenchOperations,
+	...presentOperations
+];

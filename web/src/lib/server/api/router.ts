@@ -35,46 +35,83 @@ export async function route(request: Request, path: string): Promise<Response> {
 async function answer(request: Request, path: string): Promise<Response> {
 	const method = request.method === 'HEAD' ? 'get' : request.method.toLowerCase();
 	const fitting = routes.map((r) => ({ r, m: r.pattern.exec(path) })).filter((x) => x.m);
-	if (fitting.length === 0) fail('not-found', `there is nothing at /api/v1${path.slice(0, 200)}`, 'The API is described at /api/v1/openapi.json.');
+	if (fitting.length === 0)
+		fail('not-found', `there is nothing at /api/v1${path.slice(0, 200)}`, 'The API is described at /api/v1/openapi.json.');
 	const found = fitting.find((x) => x.r.operation.method === method);
-	if (!found) return refuseMethod(request.method, path, fitting.map((x) => x.r.operation.method.toUpperCase()));
+	if (!found)
+		return refuseMethod(
+			request.method,
+			path,
+			fitting.map((x) => x.r.operation.method.toUpperCase())
+		);
 	const { operation, names } = found.r;
 	const params = Object.fromEntries(names.map((n, i) => [n, decoded(found.m![i + 1]!)]));
 	refuseWhatIsNoText(params);
-	for (const n of ['project', 'object', 'job', 'file', 'viewpoint', 'kept', 'card']) if (params[n] !== undefined && !UUID.test(params[n])) fail('not-found', `there is no such ${n}`);
+	for (const n of ['project', 'object', 'job', 'file', 'viewpoint', 'kept', 'card'])
+		if (params[n] !== undefined && !UUID.test(params[n])) fail('not-found', `there is no such ${n}`);
 	const query = operation.query ? await readQuery(new URL(request.url), operation.query) : {};
-	const body = operation.body === 'bytes' ? (request.body ?? fail('no-body', 'the request has no body', 'Send the file with a content-type, for example application/octet-stream.')) : operation.body ? (operation.bodyOptional && isEmpty(request) ? await operation.body.validate({}) : await readBody(request, operation.body, operation.largest ?? LARGEST_JSON)) : undefined;
+	const body =
+		operation.body === 'bytes'
+			? (request.body ??
+				fail('no-body', 'the request has no body', 'Send the file with a content-type, for example application/octet-stream.'))
+			: operation.body
+				? operation.bodyOptional && isEmpty(request)
+					? await operation.body.validate({})
+					: await readBody(request, operation.body, operation.largest ?? LARGEST_JSON)
+				: undefined;
 	const result = await operation.run({ params, query, body, request, requestKey: requestKey(request) });
 	const response = result instanceof Response ? result : json(result ?? {});
 	return request.method === 'HEAD' ? new Response(null, { status: response.status, headers: response.headers }) : response;
 }
 
 /** Whether a request has no body at all. */
-const isEmpty = (request: Request): boolean => request.body === null || request.headers.get('content-length') === '0' || (!request.headers.has('content-length') && !request.headers.has('transfer-encoding'));
+const isEmpty = (request: Request): boolean =>
+	request.body === null ||
+	request.headers.get('content-length') === '0' ||
+	(!request.headers.has('content-length') && !request.headers.has('transfer-encoding'));
 
 function refuseMethod(method: string, path: string, allowed: readonly string[]): Response {
-	const body = { type: 'method-not-allowed', title: `${method} is not possible at /api/v1${path.slice(0, 200)}`, status: 405, hint: `It takes ${allowed.join(', ')}. The API is described at /api/v1/openapi.json.` };
-	return new Response(JSON.stringify(body), { status: 405, headers: { 'content-type': 'application/problem+json', allow: allowed.join(', ') } });
+	const body = {
+		type: 'method-not-allowed',
+		title: `${method} is not possible at /api/v1${path.slice(0, 200)}`,
+		status: 405,
+		hint: `It takes ${allowed.join(', ')}. The API is described at /api/v1/openapi.json.`
+	};
+	return new Response(JSON.stringify(body), {
+		status: 405,
+		headers: { 'content-type': 'application/problem+json', allow: allowed.join(', ') }
+	});
 }
 
 function decoded(part: string): string {
 	try {
 		return decodeURIComponent(part);
 	} catch {
-		return fail('bad-address', 'the address is not written as addresses are', 'Write other characters than letters and digits as %XX in UTF-8.');
+		return fail(
+			'bad-address',
+			'the address is not written as addresses are',
+			'Write other characters than letters and digits as %XX in UTF-8.'
+		);
 	}
 }
 
 function requestKey(request: Request): string | null {
 	const key = request.headers.get('idempotency-key');
-	if (key !== null && !REQUEST_KEY.test(key)) fail('invalid-input', 'idempotency-key must be 8 to 100 letters, digits or hyphens', 'A random UUID does.', 'idempotency-key');
+	if (key !== null && !REQUEST_KEY.test(key))
+		fail('invalid-input', 'idempotency-key must be 8 to 100 letters, digits or hyphens', 'A random UUID does.', 'idempotency-key');
 	return key;
 }
 
 async function readQuery(url: URL, schema: yup.ObjectSchema<Record<string, unknown>>): Promise<Record<string, unknown>> {
 	const given = Object.fromEntries(url.searchParams);
 	const unknown = Object.keys(given).find((k) => !Object.hasOwn(schema.fields, k));
-	if (unknown !== undefined) fail('invalid-input', `the query has "${unknown.slice(0, 100)}", which is not known here`, `It may have: ${Object.keys(schema.fields).join(', ')}.`, unknown.slice(0, 100));
+	if (unknown !== undefined)
+		fail(
+			'invalid-input',
+			`the query has "${unknown.slice(0, 100)}", which is not known here`,
+			`It may have: ${Object.keys(schema.fields).join(', ')}.`,
+			unknown.slice(0, 100)
+		);
 	refuseWhatIsNoText(given);
 	return schema.validate(given, { abortEarly: false });
 }
@@ -83,10 +120,13 @@ async function readQuery(url: URL, schema: yup.ObjectSchema<Record<string, unkno
 function refuseWhatIsNoText(value: unknown): void {
 	let values = 0;
 	const look = (v: unknown, depth: number): void => {
-		if (++values > MOST_VALUES) fail('invalid-input', `the body holds more than ${MOST_VALUES.toLocaleString('en')} values`, 'Send it in parts.');
-		if (depth > DEEPEST_JSON) fail('invalid-input', `the body nests deeper than ${DEEPEST_JSON} levels`, 'The API is described at /api/v1/openapi.json.');
+		if (++values > MOST_VALUES)
+			fail('invalid-input', `the body holds more than ${MOST_VALUES.toLocaleString('en')} values`, 'Send it in parts.');
+		if (depth > DEEPEST_JSON)
+			fail('invalid-input', `the body nests deeper than ${DEEPEST_JSON} levels`, 'The API is described at /api/v1/openapi.json.');
 		if (typeof v === 'string') {
-			if (v.includes('\0') || !v.isWellFormed()) fail('invalid-input', 'a text holds characters that are none', 'Leave out NUL and halves of surrogate pairs.');
+			if (v.includes('\0') || !v.isWellFormed())
+				fail('invalid-input', 'a text holds characters that are none', 'Leave out NUL and halves of surrogate pairs.');
 		} else if (Array.isArray(v)) for (const x of v) look(x, depth + 1);
 		else if (typeof v === 'object' && v !== null)
 			for (const k of Object.keys(v)) {
@@ -116,7 +156,12 @@ async function readText(request: Request, most: number): Promise<string> {
 }
 
 async function readBody(request: Request, schema: yup.Schema, most: number): Promise<unknown> {
-	if (!/^application\/json\s*(;|$)/i.test(request.headers.get('content-type') ?? '')) throw new ProblemError({ kind: 'unsupported-media-type', message: 'the body must be JSON', hint: 'Send it with content-type application/json.' });
+	if (!/^application\/json\s*(;|$)/i.test(request.headers.get('content-type') ?? ''))
+		throw new ProblemError({
+			kind: 'unsupported-media-type',
+			message: 'the body must be JSON',
+			hint: 'Send it with content-type application/json.'
+		});
 	const text = await readText(request, most);
 	let value: unknown;
 	try {

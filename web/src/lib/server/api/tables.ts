@@ -32,7 +32,12 @@ export async function oneTable(projectId: string, id: string): Promise<StoredTab
 }
 
 /** Does a change of rows and checks what it can affect. */
-export async function changeRows(projectId: string, label: string, objectId: string | null, steps: (tx: Executor) => Promise<Step[]>): Promise<{ held: number; noted: number }> {
+export async function changeRows(
+	projectId: string,
+	label: string,
+	objectId: string | null,
+	steps: (tx: Executor) => Promise<Step[]>
+): Promise<{ held: number; noted: number }> {
 	const before = await checkInput(db(), projectId);
 	const done: Step[] = [];
 	await doChange(projectId, label, async (tx) => {
@@ -47,13 +52,23 @@ export async function changeRows(projectId: string, label: string, objectId: str
 		else if (s.kind === 'excluded') edit.rows.push(...s.rows.map((n) => ({ n, excluded: s.after })));
 	}
 	// A part is enough when one table changed, and only a little of it.
-	return done.every((s) => 'object' in s && s.object === objectId) && edit.cells.length + edit.rows.length < 200 ? checkEdit(before, edit) : checkProject(projectId);
+	return done.every((s) => 'object' in s && s.object === objectId) && edit.cells.length + edit.rows.length < 200
+		? checkEdit(before, edit)
+		: checkProject(projectId);
 }
 
 /** What rows are chosen and ordered by. */
 const rowQuery = { filter: yup.string().max(2000), sort: yup.string().max(500), descending: yup.boolean(), find: yup.string().max(200) };
 
-const calculatedSchema = yup.array(yup.object({ name: yup.string().trim().min(1).max(200).required(), expression: yup.string().min(1).max(2000).required() }).noUnknown().required()).max(50).required();
+const calculatedSchema = yup
+	.array(
+		yup
+			.object({ name: yup.string().trim().min(1).max(200).required(), expression: yup.string().min(1).max(2000).required() })
+			.noUnknown()
+			.required()
+	)
+	.max(50)
+	.required();
 
 /** A table for the thread that keeps tables. */
 async function forThread(table: StoredTable) {
@@ -62,7 +77,10 @@ async function forThread(table: StoredTable) {
 }
 
 const rowSelection = {
-	rule: yup.string().oneOf(RULES.map((r) => r.id)).required(),
+	rule: yup
+		.string()
+		.oneOf(RULES.map((r) => r.id))
+		.required(),
 	/** Rows; all findings of the rule in the table when left out. */
 	rows: yup.array(yup.number().integer().min(0).required()).max(100_000),
 	/** Header of the column whose findings are meant, when a rule found something in several. */
@@ -71,9 +89,20 @@ const rowSelection = {
 
 export const tableOperations = [
 	operation({
-		id: 'listRows', method: 'get', path: '/projects/{project}/tables/{object}/rows', tag: 'Tables', summary: 'Rows of a table with their findings and edits', reply: 'A page of rows',
+		id: 'listRows',
+		method: 'get',
+		path: '/projects/{project}/tables/{object}/rows',
+		tag: 'Tables',
+		summary: 'Rows of a table with their findings and edits',
+		reply: 'A page of rows',
 		query: yup
-			.object({ offset: yup.number().integer().min(0).default(0), limit: yup.number().integer().min(1).max(1000).default(100), only: yup.string().oneOf(['all', 'found', 'excluded']).default('all'), hole: yup.string().max(200), ...rowQuery })
+			.object({
+				offset: yup.number().integer().min(0).default(0),
+				limit: yup.number().integer().min(1).max(1000).default(100),
+				only: yup.string().oneOf(['all', 'found', 'excluded']).default('all'),
+				hole: yup.string().max(200),
+				...rowQuery
+			})
 			.noUnknown(),
 		run: async ({ params, query }) => {
 			const table = await oneTable(params['project']!, params['object']!);
@@ -84,21 +113,49 @@ export const tableOperations = [
 			const holes = hole < 0 ? [] : [...new Set(rows.map((r) => r.cells[hole]!))];
 			// A finding about all rows of a hole shows at each of them.
 			const ofHoles = holes.length ? and(gt(finding.count, 1), inArray(finding.hole, holes)) : undefined;
-			const found = numbers.length ? await db().select().from(finding).where(and(eq(finding.objectId, table.id), ofHoles ? anyOf([inArray(finding.n, numbers), ofHoles]) : inArray(finding.n, numbers))) : [];
+			const found = numbers.length
+				? await db()
+						.select()
+						.from(finding)
+						.where(
+							and(eq(finding.objectId, table.id), ofHoles ? anyOf([inArray(finding.n, numbers), ofHoles]) : inArray(finding.n, numbers))
+						)
+				: [];
 			return {
 				table: { ...table.state, id: table.id, name: table.name, revision: table.revision },
-				calculated: table.state.calculated?.length ? await runTableTask('calculatedCells', { ...(await forThread(table)), rows: numbers }) : [],
+				calculated: table.state.calculated?.length
+					? await runTableTask('calculatedCells', { ...(await forThread(table)), rows: numbers })
+					: [],
 				total,
-				rows: rows.map((r) => ({ ...r, findings: found.filter((f) => f.n === r.n || (f.count > 1 && f.n >= 0 && f.hole === r.cells[hole])).map(({ rule, severity, role, message, hint, proposal }) => ({ rule, severity, role, message, hint, proposal })) }))
+				rows: rows.map((r) => ({
+					...r,
+					findings: found
+						.filter((f) => f.n === r.n || (f.count > 1 && f.n >= 0 && f.hole === r.cells[hole]))
+						.map(({ rule, severity, role, message, hint, proposal }) => ({ rule, severity, role, message, hint, proposal }))
+				}))
 			};
 		}
 	}),
 	operation({
-		id: 'editRow', method: 'patch', path: '/projects/{project}/tables/{object}/rows/{n}', tag: 'Tables', summary: 'Edit one cell of a row, or exclude the row; the original stays', reply: 'Open findings held back and noted as they are then',
+		id: 'editRow',
+		method: 'patch',
+		path: '/projects/{project}/tables/{object}/rows/{n}',
+		tag: 'Tables',
+		summary: 'Edit one cell of a row, or exclude the row; the original stays',
+		reply: 'Open findings held back and noted as they are then',
 		body: yup
-			.object({ column: yup.string().max(500), value: yup.string().max(10_000), excluded: yup.boolean(), revision: yup.number().integer().required() })
+			.object({
+				column: yup.string().max(500),
+				value: yup.string().max(10_000),
+				excluded: yup.boolean(),
+				revision: yup.number().integer().required()
+			})
 			.noUnknown()
-			.test('one', 'give column and value, or excluded', (b) => (b.column !== undefined && b.value !== undefined) !== (b.excluded !== undefined)),
+			.test(
+				'one',
+				'give column and value, or excluded',
+				(b) => (b.column !== undefined && b.value !== undefined) !== (b.excluded !== undefined)
+			),
 		run: async ({ params, body }) => {
 			const n = Number(params['n']);
 			const label = body.excluded === undefined ? `Edit ${body.column}` : body.excluded ? 'Exclude a row' : 'Take a row back in';
@@ -107,9 +164,13 @@ export const tableOperations = [
 				const state = row.state as unknown as TableState;
 				const [stored] = Number.isInteger(n) ? await rowsByNumber(tx, { id: row.id, version: row.version, state }, [n]) : [];
 				if (!stored) return fail('not-found', 'there is no such row');
-				if (body.excluded !== undefined) return stored.excluded === body.excluded ? [] : [{ kind: 'excluded', object: row.id, version: row.version, rows: [n], after: body.excluded }];
+				if (body.excluded !== undefined)
+					return stored.excluded === body.excluded
+						? []
+						: [{ kind: 'excluded', object: row.id, version: row.version, rows: [n], after: body.excluded }];
 				const position = state.header.indexOf(body.column!);
-				if (position < 0) return fail('unknown-column', `there is no column "${body.column}"`, `The columns are: ${state.header.join(', ')}.`, 'column');
+				if (position < 0)
+					return fail('unknown-column', `there is no column "${body.column}"`, `The columns are: ${state.header.join(', ')}.`, 'column');
 				const before = stored.cells[position]!;
 				const after = body.value!.trim();
 				return before === after ? [] : [{ kind: 'cells', object: row.id, version: row.version, cells: [[n, position, before, after]] }];
@@ -117,43 +178,114 @@ export const tableOperations = [
 		}
 	}),
 	operation({
-		id: 'editCells', method: 'post', path: '/projects/{project}/tables/{object}/cells', tag: 'Tables', summary: 'Edit many cells as one change, as by pasting', reply: 'How many cells changed, and open findings held back and noted as they are then',
+		id: 'editCells',
+		method: 'post',
+		path: '/projects/{project}/tables/{object}/cells',
+		tag: 'Tables',
+		summary: 'Edit many cells as one change, as by pasting',
+		reply: 'How many cells changed, and open findings held back and noted as they are then',
 		body: yup
-			.object({ cells: yup.array(yup.object({ n: yup.number().integer().min(0).required(), column: yup.string().max(500).required(), value: yup.string().max(10_000).defined() }).noUnknown().required()).min(1).max(20_000).required(), revision: yup.number().integer().required() })
+			.object({
+				cells: yup
+					.array(
+						yup
+							.object({
+								n: yup.number().integer().min(0).required(),
+								column: yup.string().max(500).required(),
+								value: yup.string().max(10_000).defined()
+							})
+							.noUnknown()
+							.required()
+					)
+					.min(1)
+					.max(20_000)
+					.required(),
+				revision: yup.number().integer().required()
+			})
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			let changed = 0;
-			const counts = await changeRows(params['project']!, body.cells.length === 1 ? `Edit ${body.cells[0]!.column}` : `Edit ${body.cells.length} cells`, params['object']!, async (tx) => {
-				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
-				const state = row.state as unknown as TableState;
-				const stored = new Map((await rowsByNumber(tx, { id: row.id, version: row.version, state }, body.cells.map((c) => c.n))).map((r) => [r.n, r.cells]));
-				// Of a cell that is named twice the last value counts.
-				const last = new Map(body.cells.map((c) => [`${c.n} ${c.column}`, c]));
-				const cells = [...last.values()].flatMap((c): [number, number, string, string][] => {
-					const position = state.header.indexOf(c.column);
-					if (position < 0) return fail('unknown-column', `there is no column "${c.column}" that can be edited`, `The columns are: ${state.header.join(', ')}.`, 'column');
-					const before = (stored.get(c.n) ?? fail('not-found', `there is no row ${c.n + 1}`))[position]!;
-					return before === c.value.trim() ? [] : [[c.n, position, before, c.value.trim()]];
-				});
-				changed = cells.length;
-				return cells.length ? [{ kind: 'cells', object: row.id, version: row.version, cells }] : [];
-			});
+			const counts = await changeRows(
+				params['project']!,
+				body.cells.length === 1 ? `Edit ${body.cells[0]!.column}` : `Edit ${body.cells.length} cells`,
+				params['object']!,
+				async (tx) => {
+					const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
+					const state = row.state as unknown as TableState;
+					const stored = new Map(
+						(
+							await rowsByNumber(
+								tx,
+								{ id: row.id, version: row.version, state },
+								body.cells.map((c) => c.n)
+							)
+						).map((r) => [r.n, r.cells])
+					);
+					// Of a cell that is named twice the last value counts.
+					const last = new Map(body.cells.map((c) => [`${c.n} ${c.column}`, c]));
+					const cells = [...last.values()].flatMap((c): [number, number, string, string][] => {
+						const position = state.header.indexOf(c.column);
+						if (position < 0)
+							return fail(
+								'unknown-column',
+								`there is no column "${c.column}" that can be edited`,
+								`The columns are: ${state.header.join(', ')}.`,
+								'column'
+							);
+						const before = (stored.get(c.n) ?? fail('not-found', `there is no row ${c.n + 1}`))[position]!;
+						return before === c.value.trim() ? [] : [[c.n, position, before, c.value.trim()]];
+					});
+					changed = cells.length;
+					return cells.length ? [{ kind: 'cells', object: row.id, version: row.version, cells }] : [];
+				}
+			);
 			return { changed, ...counts };
 		}
 	}),
 	operation({
-		id: 'columnStatistics', method: 'get', path: '/projects/{project}/tables/{object}/statistics', tag: 'Tables', summary: 'Statistics of one column, of all rows in use or of those that a filter chooses', reply: 'Count, missing, middle, spread, quartiles and histogram of numbers; counts of classes of text',
+		id: 'columnStatistics',
+		method: 'get',
+		path: '/projects/{project}/tables/{object}/statistics',
+		tag: 'Tables',
+		summary: 'Statistics of one column, of all rows in use or of those that a filter chooses',
+		reply: 'Count, missing, middle, spread, quartiles and histogram of numbers; counts of classes of text',
 		query: yup.object({ column: yup.string().max(500).required(), filter: rowQuery.filter, find: rowQuery.find }).noUnknown(),
-		run: async ({ params, query }) => ({ statistics: await runTableTask('columnStatistics', { ...(await forThread(await oneTable(params['project']!, params['object']!))), query: { filter: query.filter, find: query.find }, column: query.column }) })
+		run: async ({ params, query }) => ({
+			statistics: await runTableTask('columnStatistics', {
+				...(await forThread(await oneTable(params['project']!, params['object']!))),
+				query: { filter: query.filter, find: query.find },
+				column: query.column
+			})
+		})
 	}),
 	operation({
-		id: 'previewCalculated', method: 'post', path: '/projects/{project}/tables/{object}/calculated/preview', tag: 'Tables', summary: 'What the last of some calculated columns would hold', body: yup.object({ columns: calculatedSchema }).noUnknown(), reply: 'Type, unit, first cells and how many are empty',
-		run: async ({ params, body }) => ({ preview: await runTableTask('previewCalculated', { ...(await forThread(await oneTable(params['project']!, params['object']!))), columns: body.columns }) })
+		id: 'previewCalculated',
+		method: 'post',
+		path: '/projects/{project}/tables/{object}/calculated/preview',
+		tag: 'Tables',
+		summary: 'What the last of some calculated columns would hold',
+		body: yup.object({ columns: calculatedSchema }).noUnknown(),
+		reply: 'Type, unit, first cells and how many are empty',
+		run: async ({ params, body }) => ({
+			preview: await runTableTask('previewCalculated', {
+				...(await forThread(await oneTable(params['project']!, params['object']!))),
+				columns: body.columns
+			})
+		})
 	}),
 	operation({
-		id: 'setCalculated', method: 'put', path: '/projects/{project}/tables/{object}/calculated', tag: 'Tables', summary: 'The calculated columns of a table: names and expressions (see docs/expressions.md)', body: yup.object({ columns: calculatedSchema, revision: yup.number().integer().required() }).noUnknown(), reply: 'Open findings as they are then',
+		id: 'setCalculated',
+		method: 'put',
+		path: '/projects/{project}/tables/{object}/calculated',
+		tag: 'Tables',
+		summary: 'The calculated columns of a table: names and expressions (see docs/expressions.md)',
+		body: yup.object({ columns: calculatedSchema, revision: yup.number().integer().required() }).noUnknown(),
+		reply: 'Open findings as they are then',
 		run: async ({ params, body }) => {
-			await runTableTask('previewCalculated', { ...(await forThread(await oneTable(params['project']!, params['object']!))), columns: body.columns });
+			await runTableTask('previewCalculated', {
+				...(await forThread(await oneTable(params['project']!, params['object']!))),
+				columns: body.columns
+			});
 			await doChange(params['project']!, 'Change calculated columns', async (tx) => {
 				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
 				return [{ kind: 'state', object: row.id, before: row.state, after: { ...row.state, calculated: body.columns } }];
@@ -162,45 +294,131 @@ export const tableOperations = [
 		}
 	}),
 	operation({
-		id: 'changeReading', method: 'put', path: '/projects/{project}/tables/{object}/mapping', tag: 'Tables', summary: 'Read the columns of a table otherwise (roles, units, value rules), with no new upload', reply: 'Open findings as they are then',
-		body: yup.object({ mapping: textRecordSchema, units: textRecordSchema, values: valueRulesSchema, written: writtenSchema, reading: readingSchema.pick(['decimal', 'thousands']).default(undefined).optional(), revision: yup.number().integer().required() }).noUnknown(),
+		id: 'changeReading',
+		method: 'put',
+		path: '/projects/{project}/tables/{object}/mapping',
+		tag: 'Tables',
+		summary: 'Read the columns of a table otherwise (roles, units, value rules), with no new upload',
+		reply: 'Open findings as they are then',
+		body: yup
+			.object({
+				mapping: textRecordSchema,
+				units: textRecordSchema,
+				values: valueRulesSchema,
+				written: writtenSchema,
+				reading: readingSchema.pick(['decimal', 'thousands']).default(undefined).optional(),
+				revision: yup.number().integer().required()
+			})
+			.noUnknown(),
 		run: async ({ params, body }) => {
-			await doChange(params['project']!, body.mapping ? 'Change column roles' : body.values ? 'Change value rules' : 'Change how columns are read', async (tx) => {
-				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
-				const state = row.state as unknown as TableState;
-				const mapping = body.mapping ?? state.mapping;
-				validateMapping(state.kind, state.header, mapping);
-				const after = { ...state, mapping, units: body.units ?? state.units, values: body.values ?? state.values, written: body.written ?? state.written ?? {}, reading: { ...state.reading, ...body.reading } };
-				return [{ kind: 'state', object: row.id, before: row.state, after }];
-			});
+			await doChange(
+				params['project']!,
+				body.mapping ? 'Change column roles' : body.values ? 'Change value rules' : 'Change how columns are read',
+				async (tx) => {
+					const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
+					const state = row.state as unknown as TableState;
+					const mapping = body.mapping ?? state.mapping;
+					validateMapping(state.kind, state.header, mapping);
+					const after = {
+						...state,
+						mapping,
+						units: body.units ?? state.units,
+						values: body.values ?? state.values,
+						written: body.written ?? state.written ?? {},
+						reading: { ...state.reading, ...body.reading }
+					};
+					return [{ kind: 'state', object: row.id, before: row.state, after }];
+				}
+			);
 			return checkProject(params['project']!);
 		}
 	}),
 	operation({
-		id: 'compareVersion', method: 'post', path: '/projects/{project}/tables/{object}/reload/preview', tag: 'Tables', summary: 'What a newer version of the file changes, and which edits it conflicts with', reply: 'Counts and conflicts',
+		id: 'compareVersion',
+		method: 'post',
+		path: '/projects/{project}/tables/{object}/reload/preview',
+		tag: 'Tables',
+		summary: 'What a newer version of the file changes, and which edits it conflicts with',
+		reply: 'Counts and conflicts',
 		body: yup.object({ fileId: yup.string().uuid().required() }).noUnknown(),
-		run: async ({ params, body }) => runTableTask('compareVersions', await versionMessage(db(), params['project']!, await oneTable(params['project']!, params['object']!), body.fileId))
+		run: async ({ params, body }) =>
+			runTableTask(
+				'compareVersions',
+				await versionMessage(db(), params['project']!, await oneTable(params['project']!, params['object']!), body.fileId)
+			)
 	}),
 	...(['reload', 'append'] as const).map((how) =>
 		operation({
-			id: how === 'reload' ? 'reloadTable' : 'appendTable', method: 'post', path: `/projects/{project}/tables/{object}/${how}`, tag: 'Tables',
-			summary: how === 'reload' ? 'Read a table from a newer version of its file; edits stay where the file did not change' : 'Add the rows of another file with the same columns', reply: 'The job',
-			body: yup.object({ fileId: yup.string().uuid().required(), conflicts: yup.string().oneOf(['edits', 'source']).default('edits'), dropLost: yup.boolean().default(false), revision: yup.number().integer().required() }).noUnknown(),
+			id: how === 'reload' ? 'reloadTable' : 'appendTable',
+			method: 'post',
+			path: `/projects/{project}/tables/{object}/${how}`,
+			tag: 'Tables',
+			summary:
+				how === 'reload'
+					? 'Read a table from a newer version of its file; edits stay where the file did not change'
+					: 'Add the rows of another file with the same columns',
+			reply: 'The job',
+			body: yup
+				.object({
+					fileId: yup.string().uuid().required(),
+					conflicts: yup.string().oneOf(['edits', 'source']).default('edits'),
+					dropLost: yup.boolean().default(false),
+					revision: yup.number().integer().required()
+				})
+				.noUnknown(),
 			run: async ({ params, body, requestKey }) => {
 				const table = await oneTable(params['project']!, params['object']!);
 				await fileRow(params['project']!, body.fileId);
-				return { job: await enqueue(params['project']!, 'version', `${how === 'reload' ? 'Reload' : 'Append to'} ${table.name}`, { objectId: table.id, fileId: body.fileId, how, conflicts: body.conflicts ?? 'edits', dropLost: body.dropLost ?? false, revision: body.revision }, { requestKey }) };
+				return {
+					job: await enqueue(
+						params['project']!,
+						'version',
+						`${how === 'reload' ? 'Reload' : 'Append to'} ${table.name}`,
+						{
+							objectId: table.id,
+							fileId: body.fileId,
+							how,
+							conflicts: body.conflicts ?? 'edits',
+							dropLost: body.dropLost ?? false,
+							revision: body.revision
+						},
+						{ requestKey }
+					)
+				};
 			}
 		})
 	),
 	operation({
-		id: 'previewMend', method: 'post', path: '/projects/{project}/tables/{object}/mends/preview', tag: 'Check', summary: 'What a mend of the findings of a rule would change', reply: 'Cells before and after, or rows that would be left out',
-		body: yup.object({ ...rowSelection, mend: yup.string().oneOf(['swap', 'deepen-hole', 'propose', 'exclude', 'set']).required(), value: yup.string().max(1000) }).noUnknown(),
+		id: 'previewMend',
+		method: 'post',
+		path: '/projects/{project}/tables/{object}/mends/preview',
+		tag: 'Check',
+		summary: 'What a mend of the findings of a rule would change',
+		reply: 'Cells before and after, or rows that would be left out',
+		body: yup
+			.object({
+				...rowSelection,
+				mend: yup.string().oneOf(['swap', 'deepen-hole', 'propose', 'exclude', 'set']).required(),
+				value: yup.string().max(1000)
+			})
+			.noUnknown(),
 		run: async ({ params, body }) => previewMends(params['project']!, await oneTable(params['project']!, params['object']!), body)
 	}),
 	operation({
-		id: 'mend', method: 'post', path: '/projects/{project}/tables/{object}/mends', tag: 'Check', summary: 'Mend the findings of a rule: swap, extend the hole, take the proposal, exclude, or set a value; for some rows or for all', reply: 'How many cells and rows changed, and open findings as they are then',
-		body: yup.object({ ...rowSelection, mend: yup.string().oneOf(['swap', 'deepen-hole', 'propose', 'exclude', 'set']).required(), value: yup.string().max(1000), revision: yup.number().integer().required() }).noUnknown(),
+		id: 'mend',
+		method: 'post',
+		path: '/projects/{project}/tables/{object}/mends',
+		tag: 'Check',
+		summary: 'Mend the findings of a rule: swap, extend the hole, take the proposal, exclude, or set a value; for some rows or for all',
+		reply: 'How many cells and rows changed, and open findings as they are then',
+		body: yup
+			.object({
+				...rowSelection,
+				mend: yup.string().oneOf(['swap', 'deepen-hole', 'propose', 'exclude', 'set']).required(),
+				value: yup.string().max(1000),
+				revision: yup.number().integer().required()
+			})
+			.noUnknown(),
 		run: async ({ params, body }) => {
 			const table = await oneTable(params['project']!, params['object']!);
 			const title = RULES.find((r) => r.id === body.rule)!.title;
@@ -215,7 +433,12 @@ export const tableOperations = [
 		}
 	}),
 	operation({
-		id: 'excludeHole', method: 'post', path: '/projects/{project}/holes/{hole}/exclude', tag: 'Check', summary: 'Leave a hole out of one table or of all, or take it back in', reply: 'How many rows changed, and open findings as they are then',
+		id: 'excludeHole',
+		method: 'post',
+		path: '/projects/{project}/holes/{hole}/exclude',
+		tag: 'Check',
+		summary: 'Leave a hole out of one table or of all, or take it back in',
+		reply: 'How many rows changed, and open findings as they are then',
 		body: yup.object({ table: yup.string().uuid(), excluded: yup.boolean().required() }).noUnknown(),
 		run: async ({ params, body }) => {
 			const tables = (await listTables(db(), params['project']!)).filter((t) => !body.table || t.id === body.table);
@@ -240,18 +463,30 @@ export const tableOperations = [
 		}
 	}),
 	operation({
-		id: 'tableSummary', method: 'get', path: '/projects/{project}/tables/{object}/summary', tag: 'Check', summary: 'Rows, holes, depth range, missing cells, histogram of each numeric column, counts of each code, classes of measured values', reply: 'The summary',
+		id: 'tableSummary',
+		method: 'get',
+		path: '/projects/{project}/tables/{object}/summary',
+		tag: 'Check',
+		summary: 'Rows, holes, depth range, missing cells, histogram of each numeric column, counts of each code, classes of measured values',
+		reply: 'The summary',
 		run: async ({ params }) => {
 			const table = await oneTable(params['project']!, params['object']!);
 			const p = await findProject(db(), params['project']!);
-			return { summary: await summaryOf(params['project']!, table, p.lengthUnit), values: await valueClasses(table), acts: table.state.values, classes: VALUE_CLASSES };
+			return {
+				summary: await summaryOf(params['project']!, table, p.lengthUnit),
+				values: await valueClasses(table),
+				acts: table.state.values,
+				classes: VALUE_CLASSES
+			};
 		}
 	})
 ];
 
 /** How many cells of each class the measured columns have. */
 async function valueClasses(table: StoredTable) {
-	const measured = table.state.header.map((h, i) => ({ h, i })).filter(({ h }) => roleOf(table.state.kind, table.state.mapping[h] ?? '')?.key === 'value');
+	const measured = table.state.header
+		.map((h, i) => ({ h, i }))
+		.filter(({ h }) => roleOf(table.state.kind, table.state.mapping[h] ?? '')?.key === 'value');
 	if (measured.length === 0) return [];
 	const parts = await tableParts(db(), table);
 	const { columns } = decodeChunks(parts.chunks, table.state.header.length);
@@ -260,9 +495,18 @@ async function valueClasses(table: StoredTable) {
 }
 
 /** Numbers of the rows that a query asks for, and how many there are. */
-async function selectRows(table: StoredTable, query: RowQuery & { offset: number; limit: number; only: string; hole?: string | undefined }): Promise<{ numbers: number[]; total: number }> {
+async function selectRows(
+	table: StoredTable,
+	query: RowQuery & { offset: number; limit: number; only: string; hole?: string | undefined }
+): Promise<{ numbers: number[]; total: number }> {
 	const { filter, sort, descending, find } = query;
-	if (filter || sort !== undefined || descending || find) return runTableTask('rowPage', { ...(await forThread(table)), query: { filter, sort, descending, find }, offset: query.offset, limit: query.limit });
+	if (filter || sort !== undefined || descending || find)
+		return runTableTask('rowPage', {
+			...(await forThread(table)),
+			query: { filter, sort, descending, find },
+			offset: query.offset,
+			limit: query.limit
+		});
 	const page = (list: number[]) => ({ numbers: list.slice(query.offset, query.offset + query.limit), total: list.length });
 	if (query.hole !== undefined) {
 		const position = table.state.header.findIndex((h) => table.state.mapping[h] === 'hole');
@@ -271,9 +515,22 @@ async function selectRows(table: StoredTable, query: RowQuery & { offset: number
 		for (const e of parts.edits) if (e.position === position) names[e.n] = e.value;
 		return page(names.flatMap((h, n) => (h === query.hole ? [n] : [])));
 	}
-	if (query.only === 'excluded') return page((await db().select({ n: rowExclusion.n }).from(rowExclusion).where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version))).orderBy(asc(rowExclusion.n))).map((r) => r.n));
+	if (query.only === 'excluded')
+		return page(
+			(
+				await db()
+					.select({ n: rowExclusion.n })
+					.from(rowExclusion)
+					.where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))
+					.orderBy(asc(rowExclusion.n))
+			).map((r) => r.n)
+		);
 	if (query.only === 'found') {
-		const rows = await db().selectDistinct({ n: finding.n }).from(finding).where(and(eq(finding.objectId, table.id), sql`${finding.n} >= 0`)).orderBy(asc(finding.n));
+		const rows = await db()
+			.selectDistinct({ n: finding.n })
+			.from(finding)
+			.where(and(eq(finding.objectId, table.id), sql`${finding.n} >= 0`))
+			.orderBy(asc(finding.n));
 		return page(rows.map((r) => r.n));
 	}
 	const total = table.state.rowCount;

@@ -28,7 +28,12 @@ let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[
 
 export const workOperations = [
 	operation({
-		id: 'health', method: 'get', path: '/health', tag: 'Server', summary: 'State of server, database, queue and version, and how late the event loop was since the last call, ms', reply: 'The state of each; status 503 when one is down',
+		id: 'health',
+		method: 'get',
+		path: '/health',
+		tag: 'Server',
+		summary: 'State of server, database, queue and version, and how late the event loop was since the last call, ms',
+		reply: 'The state of each; status 503 when one is down',
 		run: async () => {
 			const up = async (work: () => Promise<unknown>) => {
 				try {
@@ -41,51 +46,93 @@ export const workOperations = [
 			const database = await up(() => db().execute(sql`select 1`));
 			const queue = database === 'up' ? await up(queueState) : 'down';
 			const ms = (ns: number) => Math.round(ns / 1e5) / 10;
-			const body = { server: 'up', database, queue, version: VERSION, delay: { mean: ms(lateness.mean), p99: ms(lateness.percentile(99)), most: ms(lateness.max) } };
+			const body = {
+				server: 'up',
+				database,
+				queue,
+				version: VERSION,
+				delay: { mean: ms(lateness.mean), p99: ms(lateness.percentile(99)), most: ms(lateness.max) }
+			};
 			lateness.reset();
-			return new Response(JSON.stringify(body), { status: database === 'up' && queue === 'up' ? 200 : 503, headers: { 'content-type': 'application/json' } });
+			return new Response(JSON.stringify(body), {
+				status: database === 'up' && queue === 'up' ? 200 : 503,
+				headers: { 'content-type': 'application/json' }
+			});
 		}
 	}),
 	operation({
-		id: 'build', method: 'post', path: '/projects/{project}/build', tag: 'Build', summary: 'Build what is out of date, up to the model, in the background', reply: 'The job',
+		id: 'build',
+		method: 'post',
+		path: '/projects/{project}/build',
+		tag: 'Build',
+		summary: 'Build what is out of date, up to the model, in the background',
+		reply: 'The job',
 		run: async ({ params, requestKey }) => {
 			const projectId = params['project']!;
 			const graph = await loadGraph(db(), projectId);
 			const model = one(graph, 'model');
 			const kinds = graph.filter((o) => o.kind === 'table').map((o) => o.state['kind'] as TableKind);
-			if (!kinds.includes('collars') && kinds.some(isOfHoles)) fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
+			if (!kinds.includes('collars') && kinds.some(isOfHoles))
+				fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
 			await requireMemory(projectId, model.state['spacing'] as number);
 			return { job: await enqueue(projectId, 'build', 'Build model', {}, { requestKey, single: true }) };
 		}
 	}),
 	operation({
-		id: 'listJobs', method: 'get', path: '/projects/{project}/jobs', tag: 'Work', summary: 'Background work, the newest first', reply: 'Jobs with progress and outcome',
-		run: async ({ params }) => ({ jobs: await db().select().from(job).where(eq(job.projectId, params['project']!)).orderBy(desc(job.createdAt)).limit(50) })
+		id: 'listJobs',
+		method: 'get',
+		path: '/projects/{project}/jobs',
+		tag: 'Work',
+		summary: 'Background work, the newest first',
+		reply: 'Jobs with progress and outcome',
+		run: async ({ params }) => ({
+			jobs: await db().select().from(job).where(eq(job.projectId, params['project']!)).orderBy(desc(job.createdAt)).limit(50)
+		})
 	}),
 	operation({
-		id: 'getJob', method: 'get', path: '/projects/{project}/jobs/{job}', tag: 'Work', summary: 'One job', reply: 'The job',
+		id: 'getJob',
+		method: 'get',
+		path: '/projects/{project}/jobs/{job}',
+		tag: 'Work',
+		summary: 'One job',
+		reply: 'The job',
 		run: async ({ params }) => {
-			const [row] = await db().select().from(job).where(and(eq(job.id, params['job']!), eq(job.projectId, params['project']!)));
+			const [row] = await db()
+				.select()
+				.from(job)
+				.where(and(eq(job.id, params['job']!), eq(job.projectId, params['project']!)));
 			return row ?? fail('not-found', 'there is no such job');
 		}
 	}),
 	operation({
-		id: 'cancelJob', method: 'post', path: '/projects/{project}/jobs/{job}/cancel', tag: 'Work', summary: 'Stop a job; nothing half-done stays', reply: 'Whether it could still be stopped',
+		id: 'cancelJob',
+		method: 'post',
+		path: '/projects/{project}/jobs/{job}/cancel',
+		tag: 'Work',
+		summary: 'Stop a job; nothing half-done stays',
+		reply: 'Whether it could still be stopped',
 		run: async ({ params }) => ({ cancelled: await cancelJob(params['project']!, params['job']!) })
 	}),
 	operation({
-		id: 'getModel', method: 'get', path: '/projects/{project}/model', tag: 'Examine', summary: 'Report of the last built model: volumes, misfits of the surfaces, findings, time', reply: 'The report',
+		id: 'getModel',
+		method: 'get',
+		path: '/projects/{project}/model',
+		tag: 'Examine',
+		summary: 'Report of the last built model: volumes, misfits of the surfaces, findings, time',
+		reply: 'The report',
 		run: async ({ params }) => {
 			const graph = await loadGraph(db(), params['project']!);
 			const of = (kind: string) => one(graph, kind);
 			const key = of('model').contentHash;
 			const built = key ? await builtReport(db(), params['project']!, key) : null;
 			if (!built) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
-			const steps = await Promise.all(['holes', 'contacts', 'fields', 'model'].map(async (k) => {
-				const stored = await builtReport(db(), params['project']!, of(k).contentHash);
-				const report: Record<string, unknown> = stored?.report ?? {};
-				return { step: k, report, seconds: stored?.seconds ?? 0 };
-			}));
+			const steps = await Promise.all(
+				['holes', 'contacts', 'fields', 'model'].map(async (k) => {
+					const stored = await builtReport(db(), params['project']!, of(k).contentHash);
+					const report: Record<string, unknown> = stored?.report ?? {};
+					return { step: k, report, seconds: stored?.seconds ?? 0 };
+				})
+			);
 			const { pack } = await storedModel(params['project']!);
 			const { misfits } = packInfo(pack) as unknown as { misfits: (ContactPoint & { distance: number | null })[] };
 			return {
@@ -95,14 +142,29 @@ export const workOperations = [
 				contacts: { placed: steps[1]!.report['placed'], faulted: steps[1]!.report['faulted'], findings: steps[1]!.report['findings'] },
 				orientations: { count: steps[2]!.report['orientations'], unused: steps[2]!.report['unused'] },
 				seconds: Object.fromEntries(steps.map((s) => [s.step, s.seconds])),
-				misfits: misfits.map((m) => ({ surface: m.surface, hole: m.hole, depth: m.depth, x: m.x, y: m.y, z: m.z, distance: m.distance, table: m.table, row: m.row }))
+				misfits: misfits.map((m) => ({
+					surface: m.surface,
+					hole: m.hole,
+					depth: m.depth,
+					x: m.x,
+					y: m.y,
+					z: m.z,
+					distance: m.distance,
+					table: m.table,
+					row: m.row
+				}))
 			};
 		}
 	}),
 	...(['holes', 'model'] as const).map((kind) =>
 		operation({
-			id: kind === 'holes' ? 'getHoles' : 'getMesh', method: 'get', path: `/projects/{project}/${kind === 'holes' ? 'holes' : 'mesh'}`, tag: 'Examine',
-			summary: kind === 'holes' ? 'Hole paths and logged intervals as typed arrays' : 'The triangles of the model as typed arrays', reply: 'A pack (see docs/api.md)', media: 'application/octet-stream',
+			id: kind === 'holes' ? 'getHoles' : 'getMesh',
+			method: 'get',
+			path: `/projects/{project}/${kind === 'holes' ? 'holes' : 'mesh'}`,
+			tag: 'Examine',
+			summary: kind === 'holes' ? 'Hole paths and logged intervals as typed arrays' : 'The triangles of the model as typed arrays',
+			reply: 'A pack (see docs/api.md)',
+			media: 'application/octet-stream',
 			run: async ({ params, request }) => {
 				const key = await builtKey(db(), params['project']!, kind);
 				if (!key) return fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
@@ -112,51 +174,107 @@ export const workOperations = [
 		})
 	),
 	operation({
-		id: 'getObjectPack', method: 'get', path: '/projects/{project}/objects/{object}/pack', tag: 'Examine', summary: 'A grid, layer or surface as it was read, in project coordinates', reply: 'A pack', media: 'application/octet-stream',
+		id: 'getObjectPack',
+		method: 'get',
+		path: '/projects/{project}/objects/{object}/pack',
+		tag: 'Examine',
+		summary: 'A grid, layer or surface as it was read, in project coordinates',
+		reply: 'A pack',
+		media: 'application/octet-stream',
 		run: async ({ params, request }) => {
-			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ?? fail('not-found', 'there is no such object in this project');
+			const node =
+				(await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ??
+				fail('not-found', 'there is no such object in this project');
 			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
 			return bytes(await sourcePack(db(), params['project']!, node), node.contentHash);
 		}
 	}),
 	operation({
-		id: 'getPicture', method: 'get', path: '/projects/{project}/objects/{object}/picture', tag: 'Examine', summary: 'A picture as it was brought in', reply: 'PNG or JPEG', media: 'image/png',
+		id: 'getPicture',
+		method: 'get',
+		path: '/projects/{project}/objects/{object}/picture',
+		tag: 'Examine',
+		summary: 'A picture as it was brought in',
+		reply: 'PNG or JPEG',
+		media: 'image/png',
 		run: async ({ params }) => {
-			const node = (await loadGraph(db(), params['project']!)).find((o) => o.id === params['object'] && o.kind === 'picture') ?? fail('not-found', 'there is no such picture in this project');
+			const node =
+				(await loadGraph(db(), params['project']!)).find((o) => o.id === params['object'] && o.kind === 'picture') ??
+				fail('not-found', 'there is no such picture in this project');
 			const picture = await shownPicture(params['project']!, node);
-			return new Response(picture.bytes as BodyInit, { headers: { 'content-type': picture.media, 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'", 'cache-control': 'private, max-age=3600' } });
+			return new Response(picture.bytes as BodyInit, {
+				headers: {
+					'content-type': picture.media,
+					'x-content-type-options': 'nosniff',
+					'content-security-policy': "default-src 'none'",
+					'cache-control': 'private, max-age=3600'
+				}
+			});
 		}
 	}),
 	operation({
-		id: 'getTerrain', method: 'get', path: '/projects/{project}/terrain', tag: 'Examine', summary: 'The terrain grid as typed arrays', reply: 'A pack', media: 'application/octet-stream',
+		id: 'getTerrain',
+		method: 'get',
+		path: '/projects/{project}/terrain',
+		tag: 'Examine',
+		summary: 'The terrain grid as typed arrays',
+		reply: 'A pack',
+		media: 'application/octet-stream',
 		run: async ({ params, request }) => {
-			const node = (await loadGraph(db(), params['project']!)).find((o) => o.kind === 'terrain') ?? fail('no-terrain', 'there is no terrain yet', 'Bring one in under Gather.');
+			const node =
+				(await loadGraph(db(), params['project']!)).find((o) => o.kind === 'terrain') ??
+				fail('no-terrain', 'there is no terrain yet', 'Bring one in under Gather.');
 			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
 			return bytes(await sourcePack(db(), params['project']!, node), node.contentHash);
 		}
 	}),
 	operation({
-		id: 'getPaths', method: 'get', path: '/projects/{project}/paths', tag: 'Examine', summary: 'Paths of the holes in use as typed arrays', reply: 'A pack (see docs/api.md)', media: 'application/octet-stream',
+		id: 'getPaths',
+		method: 'get',
+		path: '/projects/{project}/paths',
+		tag: 'Examine',
+		summary: 'Paths of the holes in use as typed arrays',
+		reply: 'A pack (see docs/api.md)',
+		media: 'application/octet-stream',
 		run: async ({ params, request }) => {
 			const input = await checkInput(db(), params['project']!);
 			return sendPack(`paths ${input.key}`, request, async () => runTableTask('paths', await tablesOf(input)));
 		}
 	}),
 	operation({
-		id: 'getPlacedTable', method: 'get', path: '/projects/{project}/tables/{object}/placed', tag: 'Examine', summary: 'The rows of a table in use with their places and a typed array for each column', reply: 'A pack (see docs/api.md)', media: 'application/octet-stream',
+		id: 'getPlacedTable',
+		method: 'get',
+		path: '/projects/{project}/tables/{object}/placed',
+		tag: 'Examine',
+		summary: 'The rows of a table in use with their places and a typed array for each column',
+		reply: 'A pack (see docs/api.md)',
+		media: 'application/octet-stream',
 		run: async ({ params, request }) => {
 			const input = await checkInput(db(), params['project']!);
 			const objectId = params['object']!;
 			if (!input.tables.some((t) => t.id === objectId)) fail('not-found', 'there is no such table in this project');
-			return sendPack(`${objectId} ${input.key}`, request, async () => runTableTask('placedTable', { ...(await tablesOf(input)), objectId }));
+			return sendPack(`${objectId} ${input.key}`, request, async () =>
+				runTableTask('placedTable', { ...(await tablesOf(input)), objectId })
+			);
 		}
 	}),
 	operation({
-		id: 'getHole', method: 'get', path: '/projects/{project}/holes/{hole}', tag: 'Examine', summary: 'A hole: collar, end, path table with dogleg severity, and how many rows each table has of it', reply: 'The hole',
-		run: async ({ params }) => runTableTask('holeDetails', { ...(await tablesOf(await checkInput(db(), params['project']!))), hole: params['hole']! })
+		id: 'getHole',
+		method: 'get',
+		path: '/projects/{project}/holes/{hole}',
+		tag: 'Examine',
+		summary: 'A hole: collar, end, path table with dogleg severity, and how many rows each table has of it',
+		reply: 'The hole',
+		run: async ({ params }) =>
+			runTableTask('holeDetails', { ...(await tablesOf(await checkInput(db(), params['project']!))), hole: params['hole']! })
 	}),
 	operation({
-		id: 'getGeology', method: 'get', path: '/projects/{project}/geology', tag: 'Examine', summary: 'Geology at the surface as the model gives it, in project coordinates', reply: 'Polygons by unit',
+		id: 'getGeology',
+		method: 'get',
+		path: '/projects/{project}/geology',
+		tag: 'Examine',
+		summary: 'Geology at the surface as the model gives it, in project coordinates',
+		reply: 'Polygons by unit',
 		run: async ({ params }) => {
 			const { pack, about, outOfDate, graph } = await storedModel(params['project']!);
 			const key = `${one(graph, 'model').contentHash} ${about.units.map((u) => u.id).join()}`;
@@ -165,4 +283,3 @@ export const workOperations = [
 		}
 	})
 ];
-

@@ -1,5 +1,20 @@
 import { relations, sql } from 'drizzle-orm';
-import { bigint, bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import {
+	bigint,
+	bigserial,
+	boolean,
+	customType,
+	doublePrecision,
+	index,
+	integer,
+	jsonb,
+	pgTable,
+	primaryKey,
+	text,
+	timestamp,
+	uniqueIndex,
+	uuid
+} from 'drizzle-orm/pg-core';
 import type { Box } from '#core/geometry/box';
 import type { BenchState } from '$lib/workbench/state';
 
@@ -32,7 +47,9 @@ export const file = pgTable(
 	'file',
 	{
 		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		name: text('name').notNull(),
 		size: bigint('size', { mode: 'number' }).notNull(),
 		sha256: text('sha256').notNull(),
@@ -43,7 +60,9 @@ export const file = pgTable(
 export const fileChunk = pgTable(
 	'file_chunk',
 	{
-		fileId: uuid('file_id').notNull().references(() => file.id, { onDelete: 'cascade' }),
+		fileId: uuid('file_id')
+			.notNull()
+			.references(() => file.id, { onDelete: 'cascade' }),
 		n: integer('n').notNull(),
 		bytes: bytea('bytes').notNull()
 	},
@@ -55,7 +74,9 @@ export const object = pgTable(
 	'object',
 	{
 		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		kind: text('kind').notNull(),
 		name: text('name').notNull(),
 		/** Counts changes; an edit names the revision it started from. */
@@ -74,7 +95,9 @@ export const object = pgTable(
 	},
 	(t) => [
 		index('object_project').on(t.projectId),
-		uniqueIndex('source_name').on(t.projectId, t.name).where(sql`${t.removedAt} is null and ${t.fileId} is not null`)
+		uniqueIndex('source_name')
+			.on(t.projectId, t.name)
+			.where(sql`${t.removedAt} is null and ${t.fileId} is not null`)
 	]
 );
 
@@ -83,8 +106,12 @@ export const incoming = pgTable(
 	'incoming',
 	{
 		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
-		fileId: uuid('file_id').notNull().references(() => file.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
+		fileId: uuid('file_id')
+			.notNull()
+			.references(() => file.id, { onDelete: 'cascade' }),
 		title: text('title').notNull(),
 		/** Kind, roles, reading, units … as far as the user has chosen them. */
 		choice: jsonb('choice').$type<Record<string, unknown>>().notNull(),
@@ -97,8 +124,12 @@ export const incoming = pgTable(
 export const objectInput = pgTable(
 	'object_input',
 	{
-		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
-		inputId: uuid('input_id').notNull().references(() => object.id, { onDelete: 'cascade' })
+		objectId: uuid('object_id')
+			.notNull()
+			.references(() => object.id, { onDelete: 'cascade' }),
+		inputId: uuid('input_id')
+			.notNull()
+			.references(() => object.id, { onDelete: 'cascade' })
 	},
 	(t) => [primaryKey({ columns: [t.objectId, t.inputId] }), index('object_input_input').on(t.inputId)]
 );
@@ -107,7 +138,9 @@ export const objectInput = pgTable(
 export const tableChunk = pgTable(
 	'table_chunk',
 	{
-		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		objectId: uuid('object_id')
+			.notNull()
+			.references(() => object.id, { onDelete: 'cascade' }),
 		version: integer('version').notNull().default(1),
 		chunk: integer('chunk').notNull(),
 		bytes: bytea('bytes').notNull()
@@ -119,7 +152,9 @@ export const tableChunk = pgTable(
 export const cellEdit = pgTable(
 	'cell_edit',
 	{
-		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		objectId: uuid('object_id')
+			.notNull()
+			.references(() => object.id, { onDelete: 'cascade' }),
 		version: integer('version').notNull().default(1),
 		n: integer('n').notNull(),
 		/** Position in the header. */
@@ -136,7 +171,9 @@ export const cellEdit = pgTable(
 export const rowExclusion = pgTable(
 	'row_exclusion',
 	{
-		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		objectId: uuid('object_id')
+			.notNull()
+			.references(() => object.id, { onDelete: 'cascade' }),
 		version: integer('version').notNull().default(1),
 		n: integer('n').notNull(),
 		excludedBy: text('excluded_by').notNull().default(''),
@@ -149,7 +186,9 @@ export const rowExclusion = pgTable(
 export const seenFinding = pgTable(
 	'seen_finding',
 	{
-		objectId: uuid('object_id').notNull().references(() => object.id, { onDelete: 'cascade' }),
+		objectId: uuid('object_id')
+			.notNull()
+			.references(() => object.id, { onDelete: 'cascade' }),
 		version: integer('version').notNull().default(1),
 		rule: text('rule').notNull(),
 		n: integer('n').notNull(),
@@ -165,7 +204,9 @@ export const finding = pgTable(
 	'finding',
 	{
 		id: bigserial('id', { mode: 'number' }).primaryKey(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		objectId: uuid('object_id').references(() => object.id, { onDelete: 'cascade' }),
 		rule: text('rule').notNull(),
 		severity: text('severity').notNull(),
@@ -188,7 +229,9 @@ export const finding = pgTable(
 export const result = pgTable(
 	'result',
 	{
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		key: text('key').notNull(),
 		kind: text('kind').notNull(),
 		report: jsonb('report').$type<Record<string, unknown>>().notNull(),
@@ -205,7 +248,9 @@ export const change = pgTable(
 	'change',
 	{
 		id: bigserial('id', { mode: 'number' }).primaryKey(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		label: text('label').notNull(),
 		steps: jsonb('steps').$type<unknown[]>().notNull(),
 		undone: boolean('undone').notNull().default(false),
@@ -222,7 +267,9 @@ export const job = pgTable(
 	'job',
 	{
 		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		kind: text('kind').notNull(),
 		title: text('title').notNull(),
 		/** waiting, running, cancelling, done, failed, cancelled */
@@ -241,12 +288,18 @@ export const job = pgTable(
 		createdAt: at('created_at'),
 		endedAt: timestamp('ended_at', { withTimezone: true })
 	},
-	(t) => [index('job_project').on(t.projectId, t.createdAt), uniqueIndex('job_request').on(t.projectId, t.requestKey), index('job_state').on(t.state)]
+	(t) => [
+		index('job_project').on(t.projectId, t.createdAt),
+		uniqueIndex('job_request').on(t.projectId, t.requestKey),
+		index('job_state').on(t.state)
+	]
 );
 
 /** How the workbench of a project looks: panes, styles, filters. Not part of the build graph, and not undone. */
 export const workbench = pgTable('workbench', {
-	projectId: uuid('project_id').primaryKey().references(() => project.id, { onDelete: 'cascade' }),
+	projectId: uuid('project_id')
+		.primaryKey()
+		.references(() => project.id, { onDelete: 'cascade' }),
 	state: jsonb('state').$type<Partial<BenchState>>().notNull(),
 	updatedAt: at('updated_at')
 });
@@ -256,7 +309,9 @@ export const viewpoint = pgTable(
 	'viewpoint',
 	{
 		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		name: text('name').notNull(),
 		/** Stage that it opens. */
 		stage: text('stage').notNull(),
@@ -265,7 +320,12 @@ export const viewpoint = pgTable(
 		removedAt: timestamp('removed_at', { withTimezone: true }),
 		createdAt: at('created_at')
 	},
-	(t) => [index('viewpoint_project').on(t.projectId, t.createdAt), uniqueIndex('viewpoint_name').on(t.projectId, t.name).where(sql`${t.removedAt} is null`)]
+	(t) => [
+		index('viewpoint_project').on(t.projectId, t.createdAt),
+		uniqueIndex('viewpoint_name')
+			.on(t.projectId, t.name)
+			.where(sql`${t.removedAt} is null`)
+	]
 );
 
 export const projectRelations = relations(project, ({ many }) => ({ objects: many(object), jobs: many(job) }));
@@ -280,7 +340,9 @@ export const keptModel = pgTable(
 	'kept_model',
 	{
 		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id').notNull().references(() => project.id, { onDelete: 'cascade' }),
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
 		name: text('name').notNull(),
 		/** Key of its solids among the results. */
 		resultKey: text('result_key').notNull(),
@@ -290,5 +352,9 @@ export const keptModel = pgTable(
 		removedAt: timestamp('removed_at', { withTimezone: true }),
 		createdAt: at('created_at')
 	},
-	(t) => [uniqueIndex('kept_model_name').on(t.projectId, t.name).where(sql`${t.removedAt} is null`)]
+	(t) => [
+		uniqueIndex('kept_model_name')
+			.on(t.projectId, t.name)
+			.where(sql`${t.removedAt} is null`)
+	]
 );

@@ -20,7 +20,13 @@ process.on('message', (m: { name: keyof typeof tasks; path: string }) => {
 			const message = deserialize(await readFile(m.path)) as never;
 			answer = await (tasks[m.name] as (message: never) => Promise<unknown>)(message);
 		} catch (error) {
-			answer = { problem: { kind: 'damaged-file', message: `the file can not be read: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`, hint: 'It is damaged, or uses something that is not read. Save or send it again.' } };
+			answer = {
+				problem: {
+					kind: 'damaged-file',
+					message: `the file can not be read: ${error instanceof Error ? error.message.slice(0, 200) : String(error)}`,
+					hint: 'It is damaged, or uses something that is not read. Save or send it again.'
+				}
+			};
 		}
 		await writeFile(`${m.path}.out`, serialize(answer), { mode: 0o600 });
 		process.send!('done');

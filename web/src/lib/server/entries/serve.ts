@@ -20,10 +20,13 @@ process.on('unhandledRejection', (error) => log('error', 'unhandled', error));
 
 const LOOPBACK = ['127.0.0.1', 'localhost', '::1'];
 if (!LOOPBACK.includes(host) && process.env['MALACHITE_OPEN'] !== 'yes') {
-	console.error(`MALACHITE_HOST is ${host}: anyone who reaches this machine could then read, change and delete every project, for there is no sign-in yet.\nIf that is meant, set MALACHITE_OPEN=yes as well; put a server with sign-in in front of it otherwise.`);
+	console.error(
+		`MALACHITE_HOST is ${host}: anyone who reaches this machine could then read, change and delete every project, for there is no sign-in yet.\nIf that is meant, set MALACHITE_OPEN=yes as well; put a server with sign-in in front of it otherwise.`
+	);
 	process.exit(2);
 }
-if (!LOOPBACK.includes(host)) console.error(`Open to the network on ${host}: anyone who reaches it may read, change and delete every project.`);
+if (!LOOPBACK.includes(host))
+	console.error(`Open to the network on ${host}: anyone who reaches it may read, change and delete every project.`);
 // What was on its way when the last server ended is of no use any more.
 if (process.env['MALACHITE_SPOOL']) rmSync(process.env['MALACHITE_SPOOL'], { recursive: true, force: true });
 

@@ -11,7 +11,9 @@ let stopping = false;
 
 function keep(name: string, script: string, quiet: boolean, failures = 0): void {
 	const started = Date.now();
-	const child = spawn(process.execPath, ['--enable-source-maps', join(dist, script)], { stdio: quiet ? 'ignore' : ['ignore', 'inherit', 'inherit'] });
+	const child = spawn(process.execPath, ['--enable-source-maps', join(dist, script)], {
+		stdio: quiet ? 'ignore' : ['ignore', 'inherit', 'inherit']
+	});
 	running.set(name, child);
 	child.once('exit', (code, signal) => {
 		running.delete(name);
@@ -29,7 +31,10 @@ async function stop(): Promise<void> {
 	stopping = true;
 	const all = [...running.values()];
 	for (const c of all) c.kill('SIGTERM');
-	await Promise.race([Promise.all(all.map((c) => new Promise((r) => (c.exitCode !== null ? r(null) : c.once('exit', r))))), new Promise((r) => setTimeout(r, 6000))]);
+	await Promise.race([
+		Promise.all(all.map((c) => new Promise((r) => (c.exitCode !== null ? r(null) : c.once('exit', r))))),
+		new Promise((r) => setTimeout(r, 6000))
+	]);
 	for (const c of all) c.kill('SIGKILL');
 	process.exit(0);
 }

@@ -18,7 +18,10 @@ try {
 process.on('unhandledRejection', (error) => log('error', 'unhandled', error));
 
 async function stop(): Promise<void> {
-	await Promise.race([Promise.allSettled([stopQueue(), closeThreads(), stopListening(), closeDatabase()]), new Promise((r) => setTimeout(r, 3000))]);
+	await Promise.race([
+		Promise.allSettled([stopQueue(), closeThreads(), stopListening(), closeDatabase()]),
+		new Promise((r) => setTimeout(r, 3000))
+	]);
 	closeReaders();
 	process.exit(0);
 }

@@ -48,25 +48,51 @@ export async function runBuild(c: JobContext): Promise<Record<string, unknown>> 
 
 async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph: ObjectRow[]): Promise<void> {
 	const started = performance.now();
-	const options = { signal: c.signal, progress: (w: string, s: number) => c.progress(w, STARTS[kind] + s * (kind === 'model' ? 0.75 : 0.05)) };
+	const options = {
+		signal: c.signal,
+		progress: (w: string, s: number) => c.progress(w, STARTS[kind] + s * (kind === 'model' ? 0.75 : 0.05))
+	};
 	const built = (k: BuiltKind) => graph.find((o) => o.kind === k)!.contentHash;
 	let pack: Uint8Array;
 	let report: Record<string, unknown> = {};
 	if (kind === 'holes') {
 		const { options: check } = await checkInput(db(), c.projectId);
-		pack = await runTask('buildHoles', { tables: await allParts(db(), c.projectId, ['collars', 'surveys', 'intervals']), options: check }, options);
+		pack = await runTask(
+			'buildHoles',
+			{ tables: await allParts(db(), c.projectId, ['collars', 'surveys', 'intervals']), options: check },
+			options
+		);
 	} else if (kind === 'contacts') {
-		const { pack: bytes, ...rest } = await runTask('buildContacts', await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals', 'contactPoints']), options);
+		const { pack: bytes, ...rest } = await runTask(
+			'buildContacts',
+			await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals', 'contactPoints']),
+			options
+		);
 		pack = bytes;
 		report = rest;
 	} else if (kind === 'fields') {
 		const contacts = await resultBytes(db(), c.projectId, built('contacts'));
-		const { pack: bytes, ...rest } = await runTask('buildFields', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'orientations', 'holeOrientations'])), contacts }, options);
+		const { pack: bytes, ...rest } = await runTask(
+			'buildFields',
+			{ ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'orientations', 'holeOrientations'])), contacts },
+			options
+		);
 		pack = bytes;
 		report = rest;
 	} else {
 		const fields = await resultBytes(db(), c.projectId, built('fields'));
-		const { pack: bytes, report: r } = await runTask('buildSolids', { ...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])), fields, terrain: await terrainOf(db(), c.projectId, graph), spacing: node.state['spacing'] as number, leastPart: Number(node.state['leastPart'] ?? 0), finer: node.state['finer'] as FinerParts | undefined }, options);
+		const { pack: bytes, report: r } = await runTask(
+			'buildSolids',
+			{
+				...(await interpretation(c.projectId, graph, ['collars', 'surveys', 'intervals'])),
+				fields,
+				terrain: await terrainOf(db(), c.projectId, graph),
+				spacing: node.state['spacing'] as number,
+				leastPart: Number(node.state['leastPart'] ?? 0),
+				finer: node.state['finer'] as FinerParts | undefined
+			},
+			options
+		);
 		pack = bytes;
 		// In another box all volumes are others.
 		const before = node.contentHash ? (await builtReport(db(), c.projectId, node.contentHash))?.report : undefined;
@@ -74,27 +100,47 @@ async function buildStep(c: JobContext, kind: BuiltKind, node: ObjectRow, graph:
 		report = { ...r, findings: [...r.findings, ...volumeFindings(volumes, r.volumes)] };
 	}
 	c.signal.throwIfAborted();
-	await storeResult(db(), { key: node.key, projectId: c.projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
+	await storeResult(db(), {
+		key: node.key,
+		projectId: c.projectId,
+		kind,
+		report,
+		seconds: (performance.now() - started) / 1000,
+		pack: readPack(pack)
+	});
 }
 
 /** A shaping names tables as people do; in the engine room a table goes by its id. A name that is not there stays, and is complained about. */
 function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {
 	const idOf = (name: string) => graph.find((o) => o.kind === 'table' && o.name === name)?.id ?? name;
 	const log = <T extends { table: string }>(l: T | null | undefined) => (l ? { ...l, table: idOf(l.table) } : l);
-	return { ...s, log: log(s.log), dataSets: s.dataSets.map((d) => ({ ...d, table: idOf(d.table) })), divisions: s.divisions.map((d) => ({ ...d, log: log(d.log) })) };
+	return {
+		...s,
+		log: log(s.log),
+		dataSets: s.dataSets.map((d) => ({ ...d, table: idOf(d.table) })),
+		divisions: s.divisions.map((d) => ({ ...d, log: log(d.log) }))
+	};
 }
 
 /** What an interpretation is made of, with the tables of some kinds. @throws ProblemError `no-extent` */
 export async function interpretation(projectId: string, graph: readonly ObjectRow[], kinds: TableKind[]): Promise<InterpretationInput> {
 	const p = await findProject(db(), projectId);
-	if (!p.extent) return fail('no-extent', 'the project has no extent yet', 'Set it under Build: by hand, from the terrain or from the collars.', 'extent');
+	if (!p.extent)
+		return fail(
+			'no-extent',
+			'the project has no extent yet',
+			'Set it under Build: by hand, from the terrain or from the collars.',
+			'extent'
+		);
 	const { options: check } = await checkInput(db(), projectId);
 	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
 	const shaping = shapingSchema.cast(state('shaping')) as Shaping;
 	const names = thingsNamedBy(shaping);
 	const logKinds = graph.filter((o) => o.kind === 'table' && names.has(o.name)).map((o) => o.state['kind'] as TableKind);
 	const named = [];
-	for (const o of graph) if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name)) named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
+	for (const o of graph)
+		if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name))
+			named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
 	return {
 		tables: await allParts(db(), projectId, [...kinds, ...logKinds]),
 		options: check,

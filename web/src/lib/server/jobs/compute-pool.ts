@@ -13,6 +13,11 @@ export const runPiece: Run = async <T>(task: ComputeTask): Promise<T> => {
 	const threads = Math.max(1, Number(process.env['MALACHITE_THREADS']) || availableParallelism());
 	if (threads === 1) return (await compute(task)) as T;
 	const folder = process.env['MALACHITE_TASKS'];
-	pool ??= new Piscina({ filename: folder ? `${folder}/compute.js` : fileURLToPath(new URL('./compute.js', import.meta.url)), minThreads: 0, maxThreads: threads, idleTimeout: 60_000 });
+	pool ??= new Piscina({
+		filename: folder ? `${folder}/compute.js` : fileURLToPath(new URL('./compute.js', import.meta.url)),
+		minThreads: 0,
+		maxThreads: threads,
+		idleTimeout: 60_000
+	});
 	return (await pool.run(task)) as T;
 };

@@ -24,14 +24,26 @@ export async function runDoubt(c: JobContext): Promise<Record<string, unknown>> 
 	const { members, spacing, seed, errors } = c.payload as unknown as DoubtOptions;
 	const graph = await loadGraph(db(), c.projectId);
 	const fields = one(graph, 'fields');
-	if (!fields.contentHash || fields.outOfDate) return fail('not-built', 'the model is not up to date', 'Build it first: the doubt is about that model.');
+	if (!fields.contentHash || fields.outOfDate)
+		return fail('not-built', 'the model is not up to date', 'Build it first: the doubt is about that model.');
 	const options = { members, spacing, seed, errors };
 	const key = sha256(canonicalJson({ kind: 'doubt', version: RECIPE_VERSION, fields: fields.contentHash, options }));
 	if (!(await hasResult(db(), c.projectId, key))) {
 		const bytes = await resultBytes(db(), c.projectId, fields.contentHash);
-		const { pack, ...rest } = await runTask('runEnsemble', { fields: bytes, terrain: await terrainOf(db(), c.projectId, graph), ...options }, { signal: c.signal, progress: (w, s) => c.progress(w, s) });
+		const { pack, ...rest } = await runTask(
+			'runEnsemble',
+			{ fields: bytes, terrain: await terrainOf(db(), c.projectId, graph), ...options },
+			{ signal: c.signal, progress: (w, s) => c.progress(w, s) }
+		);
 		c.signal.throwIfAborted();
-		await storeResult(db(), { key, projectId: c.projectId, kind: 'doubt', report: { ...rest, ...options, fields: fields.contentHash }, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
+		await storeResult(db(), {
+			key,
+			projectId: c.projectId,
+			kind: 'doubt',
+			report: { ...rest, ...options, fields: fields.contentHash },
+			seconds: (performance.now() - started) / 1000,
+			pack: readPack(pack)
+		});
 	}
 	await announce(db(), { project: c.projectId, topic: 'objects' });
 	return { key };

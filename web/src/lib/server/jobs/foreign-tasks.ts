@@ -13,7 +13,16 @@ import { clipRaster, coarsen, warpError, warpRaster } from '#core/grids/warp';
 import { fail, ProblemError } from '#core/problem';
 import { appendTables } from '#core/tables/compare';
 import type { TableKind } from '#core/tables/kinds';
-import { guessEpsg, guessKind, guessMapping, guessUnits, missingRoles, validateMapping, type ColumnUnits, type Mapping } from '#core/tables/mapping';
+import {
+	guessEpsg,
+	guessKind,
+	guessMapping,
+	guessUnits,
+	missingRoles,
+	validateMapping,
+	type ColumnUnits,
+	type Mapping
+} from '#core/tables/mapping';
 import { firstRows, readingAgain, rowOf, type OddRow, type RawTable, type Reading } from '#core/tables/raw-table';
 import { readTable } from '#core/tables/table';
 import { isTiff, rasterFormat, readRaster, systemOfRaster } from '#core/formats/rasters';
@@ -36,7 +45,13 @@ interface FileMessage {
 async function recognise({ bytes, fileName }: FileMessage): Promise<Exclude<ForeignKind, 'grid'>> {
 	if (isTiff(bytes)) return (await isColorTiff(bytes)) ? 'picture' : 'terrain';
 	if (rasterFormat(bytes, fileName)) return 'terrain';
-	if (/\.tiff?$/i.test(fileName)) return fail('not-a-geotiff', `${fileName} is called a TIFF, but is none`, 'Choose the file again; a terrain is read from GeoTIFF, netCDF, an ASCII grid or lines of x, y and z.', fileName);
+	if (/\.tiff?$/i.test(fileName))
+		return fail(
+			'not-a-geotiff',
+			`${fileName} is called a TIFF, but is none`,
+			'Choose the file again; a terrain is read from GeoTIFF, netCDF, an ASCII grid or lines of x, y and z.',
+			fileName
+		);
 	if (meshFormat(bytes, fileName)) return 'surface';
 	if (workbookFormat(bytes)) return 'table';
 	if (vectorFormat(bytes, fileName)) return 'layer';
@@ -52,7 +67,12 @@ export const previewThing = (m: FileMessage & { as?: ForeignKind }) =>
 				return { as };
 			case 'picture': {
 				const p = isTiff(m.bytes) ? await readColorTiff(m.bytes, m.fileName) : { ...readPlainPicture(m.bytes, m.fileName), epsg: null };
-				return { as, epsg: p.epsg, says: `${p.width} × ${p.height} pixels`, picture: { width: p.width, height: p.height, placement: p.placement } };
+				return {
+					as,
+					epsg: p.epsg,
+					says: `${p.width} × ${p.height} pixels`,
+					picture: { width: p.width, height: p.height, placement: p.placement }
+				};
 			}
 			case 'terrain':
 			case 'grid': {
@@ -67,7 +87,14 @@ export const previewThing = (m: FileMessage & { as?: ForeignKind }) =>
 			case 'layer': {
 				const layer = await readVectors(m.bytes, m.fileName);
 				const d = describeLayer(layer);
-				return { as, epsg: layer.epsg, says: `${d.points} points, ${d.lines} lines, ${d.polygons} polygons`, properties: d.properties, notes: layer.notes ?? [], parts: layer.parts ?? [] };
+				return {
+					as,
+					epsg: layer.epsg,
+					says: `${d.points} points, ${d.lines} lines, ${d.polygons} polygons`,
+					properties: d.properties,
+					notes: layer.notes ?? [],
+					parts: layer.parts ?? []
+				};
 			}
 		}
 	});
@@ -89,11 +116,21 @@ export const readGrid = (m: GridMessage) =>
 		if (forward && back) {
 			const warped = warpRaster(raster, forward, back);
 			const { worst, rms } = warpError(raster, warped, forward);
-			notes.push(`brought into the system of the project; values moved by resampling by ${worst.toPrecision(2)} at most, ${rms.toPrecision(2)} on average`);
+			notes.push(
+				`brought into the system of the project; values moved by resampling by ${worst.toPrecision(2)} at most, ${rms.toPrecision(2)} on average`
+			);
 			raster = warped;
 		}
 		if (m.coordinates.verticalShift) raster = { ...raster, values: raster.values.map((v) => v + m.coordinates.verticalShift!) };
-		if (m.clip) raster = clipRaster(raster, m.clip) ?? fail('outside', `${m.fileName} lies outside the box to which it is to be clipped`, 'Check its coordinate system, or bring it in whole.', m.fileName);
+		if (m.clip)
+			raster =
+				clipRaster(raster, m.clip) ??
+				fail(
+					'outside',
+					`${m.fileName} lies outside the box to which it is to be clipped`,
+					'Check its coordinate system, or bring it in whole.',
+					m.fileName
+				);
 		const { values, ...shape } = raster;
 		return { pack: writePack({ info: { ...shape, epsg }, arrays: { values } }), shape, epsg, notes, ...rasterRange(raster) };
 	});
@@ -121,8 +158,15 @@ export const readLayer = (m: FileMessage & { coordinates: Coordinates; part?: st
 		let layer = await readVectors(m.bytes, m.fileName, m.part);
 		const map = placing(m.coordinates);
 		const shift = m.coordinates.verticalShift ?? 0;
-		if (map || shift) layer = mapPositions(layer, ([x, y, z]) => [...(map ? map(x!, y!) : [x!, y!]), ...(z === undefined ? [] : [z + shift])]);
-		return { pack: writePack({ info: { features: layer.features }, arrays: {} }), epsg: layer.epsg, count: layer.features.length, notes: layer.notes ?? [], ...describeLayer(layer) };
+		if (map || shift)
+			layer = mapPositions(layer, ([x, y, z]) => [...(map ? map(x!, y!) : [x!, y!]), ...(z === undefined ? [] : [z + shift])]);
+		return {
+			pack: writePack({ info: { features: layer.features }, arrays: {} }),
+			epsg: layer.epsg,
+			count: layer.features.length,
+			notes: layer.notes ?? [],
+			...describeLayer(layer)
+		};
 	});
 
 /** Reads a triangulated surface into a pack, in the system of the project. */
@@ -140,7 +184,12 @@ export const readSurface = (m: FileMessage & { coordinates: Coordinates }) =>
 				box[3 + c] = Math.max(box[3 + c]!, positions[i + c]!);
 			}
 		}
-		return { pack: writePack({ info: {}, arrays: { positions, triangles } }), vertices: positions.length / 3, triangles: triangles.length / 3, box };
+		return {
+			pack: writePack({ info: {}, arrays: { positions, triangles } }),
+			vertices: positions.length / 3,
+			triangles: triangles.length / 3,
+			box
+		};
 	});
 
 /** The file that was cut last: a card is turned over many times before it is brought in. */
@@ -162,7 +211,8 @@ const MOST_GUESSED = 20_000;
 export const previewTable = (m: TablePreview) =>
 	answer(async () => {
 		const key = `${m.id} ${m.bytes.length} ${JSON.stringify(m.asked.reading ?? {})}`;
-		if (last?.key !== key) last = { key, parts: await partsOfFile(m.bytes, m.fileName), raw: await readTabular(m.bytes, m.fileName, m.asked.reading ?? {}) };
+		if (last?.key !== key)
+			last = { key, parts: await partsOfFile(m.bytes, m.fileName), raw: await readTabular(m.bytes, m.fileName, m.asked.reading ?? {}) };
 		const { raw, parts } = last;
 		const sample = firstRows(raw, MOST_GUESSED);
 		const known = { holes: new Set(m.holes) };
@@ -177,7 +227,9 @@ export const previewTable = (m: TablePreview) =>
 		try {
 			const table = readTable(m.fileName, kind, first, mapping, { units, lengthUnit: m.lengthUnit, written });
 			trouble = checkTables([table], { lengthUnit: m.lengthUnit, settings: { 'unknown-hole': { silenced: true } } })
-				.findings.filter((x) => ['not-a-number', 'out-of-range', 'from-not-above-to', 'bad-date'].includes(x.rule) && x.column && table.headers[x.column])
+				.findings.filter(
+					(x) => ['not-a-number', 'out-of-range', 'from-not-above-to', 'bad-date'].includes(x.rule) && x.column && table.headers[x.column]
+				)
 				.map((x) => ({ row: x.row, column: table.headers[x.column!]!, message: x.message }));
 		} catch (error) {
 			if (!(error instanceof ProblemError)) throw error;
@@ -209,8 +261,10 @@ const MOST_NAMED = 20;
 /** What there is to say of lines that do not fit the table. */
 function oddNotes({ odd = [], lines }: RawTable): string[] {
 	const say: Record<OddRow['kind'], (o: OddRow) => string> = {
-		quote: (o) => `line ${lines[o.row]}: a quotation mark is never closed; ${o.count} further ${o.count === 1 ? 'line' : 'lines'} would stand in its cell, so it was taken as it is`,
-		long: (o) => `line ${lines[o.row]}: ${o.count} cells, more than the header; these were cut: ${o.lost!.slice(0, 5).join(', ').slice(0, 100)}`,
+		quote: (o) =>
+			`line ${lines[o.row]}: a quotation mark is never closed; ${o.count} further ${o.count === 1 ? 'line' : 'lines'} would stand in its cell, so it was taken as it is`,
+		long: (o) =>
+			`line ${lines[o.row]}: ${o.count} cells, more than the header; these were cut: ${o.lost!.slice(0, 5).join(', ').slice(0, 100)}`,
 		short: (o) => `line ${lines[o.row]}: only ${o.count} cells, fewer than the header`
 	};
 	const first = odd.slice(0, MOST_NAMED).map((o) => say[o.kind](o));
@@ -245,8 +299,22 @@ export const readTableFile = (m: ReadTableMessage) =>
 		const lines = new Set(m.excludedLines);
 		const excluded: number[] = [];
 		if (lines.size) raw.lines.forEach((line, n) => lines.has(line) && excluded.push(n));
-		const state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd' | 'notes'> = { header: raw.header, stated: raw.units, reading: raw.reading, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd.slice(0, MOST_ODD) } : {}), ...(raw.notes?.length ? { notes: raw.notes.slice(0, 50) } : {}) };
-		return { state, chunks: encodeChunks(raw), excluded, mapping, units: guessUnits(sample, m.kind, mapping, m.lengthUnit ?? 'm'), written: guessWritten(raw, m.kind, mapping) };
+		const state: Pick<TableState, 'header' | 'stated' | 'reading' | 'rowCount' | 'odd' | 'notes'> = {
+			header: raw.header,
+			stated: raw.units,
+			reading: raw.reading,
+			rowCount: raw.rowCount,
+			...(raw.odd ? { odd: raw.odd.slice(0, MOST_ODD) } : {}),
+			...(raw.notes?.length ? { notes: raw.notes.slice(0, 50) } : {})
+		};
+		return {
+			state,
+			chunks: encodeChunks(raw),
+			excluded,
+			mapping,
+			units: guessUnits(sample, m.kind, mapping, m.lengthUnit ?? 'm'),
+			written: guessWritten(raw, m.kind, mapping)
+		};
 	});
 
 const LARGEST_UNPACKED = 768 * 1024 * 1024;
@@ -260,7 +328,12 @@ export const unpackArchive = (m: FileMessage) =>
 		return unzipSync(m.bytes, {
 			filter: (f) => {
 				total += f.originalSize;
-				if (++entries > MOST_ENTRIES || total > LARGEST_UNPACKED) fail('archive-too-large', `the archive unpacks to more than ${LARGEST_UNPACKED / 1048576} MiB or ${MOST_ENTRIES} files`, 'It was not read.');
+				if (++entries > MOST_ENTRIES || total > LARGEST_UNPACKED)
+					fail(
+						'archive-too-large',
+						`the archive unpacks to more than ${LARGEST_UNPACKED / 1048576} MiB or ${MOST_ENTRIES} files`,
+						'It was not read.'
+					);
 				return !f.name.endsWith('/');
 			}
 		}) as Record<string, Uint8Array>;

@@ -48,9 +48,15 @@ export async function runImport(c: JobContext): Promise<Record<string, unknown>>
 	const bytes = await fileBytes(fileId);
 	const { crs } = await findProject(db(), c.projectId);
 	// An archive brings the way along that was taken; people say where coordinates come from.
-	const { residuals, ...coordinates } = (c.payload['given'] ?? c.payload['coordinates']) ? { residuals: undefined, ...((c.payload['given'] ?? c.payload['coordinates']) as Coordinates) } : coordinatesFor(crs, c.payload as CoordinateChoice);
+	const { residuals, ...coordinates } =
+		(c.payload['given'] ?? c.payload['coordinates'])
+			? { residuals: undefined, ...((c.payload['given'] ?? c.payload['coordinates']) as Coordinates) }
+			: coordinatesFor(crs, c.payload as CoordinateChoice);
 	const said = residuals ? { residuals } : {};
-	const outcome = as === 'table' ? await importTable(c, file, name, bytes, coordinates, said) : await importThing(c, file, name, as, bytes, coordinates, crs, said);
+	const outcome =
+		as === 'table'
+			? await importTable(c, file, name, bytes, coordinates, said)
+			: await importThing(c, file, name, as, bytes, coordinates, crs, said);
 	// Collars are checked against the terrain, and take their elevation from it.
 	if (as === 'terrain') await checkProject(c.projectId);
 	return outcome;
@@ -80,7 +86,8 @@ async function cameIn(tx: Executor, c: JobContext, id: string, name: string, out
 	const { incomingId } = c.payload as { incomingId?: string };
 	if (incomingId) await tx.delete(incoming).where(and(eq(incoming.id, incomingId), eq(incoming.projectId, c.projectId)));
 	// What an archive brings was there before: there is nothing to undo.
-	if (!c.payload['objectId']) await recordChange(tx, c.projectId, `Bring in ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
+	if (!c.payload['objectId'])
+		await recordChange(tx, c.projectId, `Bring in ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
 	else {
 		await checkIsDue(tx, c.projectId);
 		await announce(tx, { project: c.projectId, topic: 'objects' });
@@ -90,22 +97,61 @@ async function cameIn(tx: Executor, c: JobContext, id: string, name: string, out
 
 /** Another source of the name, which came in meanwhile. @throws ProblemError `name-taken` */
 export async function refuseTakenName(tx: Executor, projectId: string, name: string): Promise<void> {
-	const [taken] = await tx.select({ id: schema.object.id }).from(schema.object).where(and(eq(schema.object.projectId, projectId), eq(schema.object.name, name), isNotNull(schema.object.fileId), isNull(schema.object.removedAt)));
+	const [taken] = await tx
+		.select({ id: schema.object.id })
+		.from(schema.object)
+		.where(
+			and(
+				eq(schema.object.projectId, projectId),
+				eq(schema.object.name, name),
+				isNotNull(schema.object.fileId),
+				isNull(schema.object.removedAt)
+			)
+		);
 	if (taken) fail('name-taken', `there is a source called "${name}" already`, 'Choose another name.', 'name');
 }
 
 /** Brings in a raster, a layer, a surface or a picture. */
-async function importThing(c: JobContext, file: FileRow, name: string, as: Exclude<SourceKind, 'table'>, bytes: Uint8Array, given: Coordinates, crs: number, said: Record<string, unknown>): Promise<Record<string, unknown>> {
+async function importThing(
+	c: JobContext,
+	file: FileRow,
+	name: string,
+	as: Exclude<SourceKind, 'table'>,
+	bytes: Uint8Array,
+	given: Coordinates,
+	crs: number,
+	said: Record<string, unknown>
+): Promise<Record<string, unknown>> {
 	const started = performance.now();
-	const { every, clip, part, placement, points, hung, core, trustFile } = c.payload as SourceReading & { placement?: Placement; points?: CommonPoint[]; hung?: HungPicture; core?: CorePlace; trustFile?: boolean };
+	const { every, clip, part, placement, points, hung, core, trustFile } = c.payload as SourceReading & {
+		placement?: Placement;
+		points?: CommonPoint[];
+		hung?: HungPicture;
+		core?: CorePlace;
+		trustFile?: boolean;
+	};
 	const systemAs = as === 'terrain' || as === 'grid' ? 'raster' : as === 'layer' ? 'layer' : null;
-	const told = given.from || given.site || !systemAs ? null : await readForeign('systemOf', { bytes, fileName: file.name, as: systemAs, ...(part ? { part } : {}) }, { signal: c.signal });
+	const told =
+		given.from || given.site || !systemAs
+			? null
+			: await readForeign('systemOf', { bytes, fileName: file.name, as: systemAs, ...(part ? { part } : {}) }, { signal: c.signal });
 	const stated = told?.epsg ?? null;
 	if (told?.system && crs && !c.payload['given'] && (c.payload as CoordinateChoice).fromEpsg === undefined)
-		return fail('other-system', `${file.name} is in "${told.system}", which has no EPSG code`, `Say in which system its coordinates are (fromEpsg): ${crs} if it is that of the project.`, 'fromEpsg');
+		return fail(
+			'other-system',
+			`${file.name} is in "${told.system}", which has no EPSG code`,
+			`Say in which system its coordinates are (fromEpsg): ${crs} if it is that of the project.`,
+			'fromEpsg'
+		);
 	let coordinates = given;
 	if (stated && crs && stated !== crs && !c.payload['given']) {
-		if (!trustFile) return fail('other-system', `${file.name} is in EPSG:${stated}, the project in EPSG:${crs}`, `Say that its coordinates are in EPSG:${stated} (fromEpsg), or in which system they are.`, 'fromEpsg');
+		if (!trustFile)
+			return fail(
+				'other-system',
+				`${file.name} is in EPSG:${stated}, the project in EPSG:${crs}`,
+				`Say that its coordinates are in EPSG:${stated} (fromEpsg), or in which system they are.`,
+				'fromEpsg'
+			);
 		coordinates = { ...given, ...coordinatesFor(crs, { fromEpsg: stated }) };
 	}
 	let pack: Uint8Array | null = null;
@@ -119,24 +165,71 @@ async function importThing(c: JobContext, file: FileRow, name: string, as: Exclu
 		const size = { media: picture.media, width: picture.width, height: picture.height };
 		if (hung) {
 			validateTrace(hung.trace);
-			if (hung.left === hung.right || hung.top <= hung.bottom) return fail('hung-picture', 'the picture has no size on the section', 'Its right edge must differ from its left, and its top must lie above its bottom.', 'hung');
+			if (hung.left === hung.right || hung.top <= hung.bottom)
+				return fail(
+					'hung-picture',
+					'the picture has no size on the section',
+					'Its right edge must differ from its left, and its top must lie above its bottom.',
+					'hung'
+				);
 			state = { ...size, hung };
 		} else if (core) {
-			if (!(core.to > core.from)) return fail('core-picture', 'the photograph has no length along the hole', 'Its lower end must be deeper than its upper end.', 'core');
+			if (!(core.to > core.from))
+				return fail(
+					'core-picture',
+					'the photograph has no length along the hole',
+					'Its lower end must be deeper than its upper end.',
+					'core'
+				);
 			state = { ...size, core };
-		} else state = { ...size, placement: points?.length ? placeByPoints(points) : (placement ?? picture.placement ?? fail('no-placement', `nothing says where ${file.name} lies`, 'Bring its world file in with it, or give control points.', 'placement')) };
+		} else
+			state = {
+				...size,
+				placement: points?.length
+					? placeByPoints(points)
+					: (placement ??
+						picture.placement ??
+						fail(
+							'no-placement',
+							`nothing says where ${file.name} lies`,
+							'Bring its world file in with it, or give control points.',
+							'placement'
+						))
+			};
 		outcome = { said: `${picture.width} × ${picture.height} pixels` };
 	} else {
 		const { pack: p, ...rest } = await readSource(as, bytes, file.name, coordinates, how, c.signal);
 		[pack, state] = [p, { ...rest, how }];
-		outcome = 'shape' in rest ? { cells: rest.shape.nx * rest.shape.ny, missing: rest.missing, min: rest.min, max: rest.max, notes: rest.notes } : { said: 'vertices' in rest ? `${rest.triangles} triangles, ${rest.vertices} vertices` : [`${rest.points} points, ${rest.lines} lines, ${rest.polygons} polygons`, ...rest.notes].join('; ') };
+		outcome =
+			'shape' in rest
+				? { cells: rest.shape.nx * rest.shape.ny, missing: rest.missing, min: rest.min, max: rest.max, notes: rest.notes }
+				: {
+						said:
+							'vertices' in rest
+								? `${rest.triangles} triangles, ${rest.vertices} vertices`
+								: [`${rest.points} points, ${rest.lines} lines, ${rest.polygons} polygons`, ...rest.notes].join('; ')
+					};
 	}
 	return atOnce(c.signal, async (tx) => {
 		await refuseTakenName(tx, c.projectId, name);
 		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, ...how, placement, points, hung, core }));
 		const own = c.payload['objectId'] as string | undefined;
-		const id = await addSource(tx, c.projectId, as, as, { ...(own ? { id: own } : {}), name, state: { ...state, coordinates }, fileId: file.id, contentHash });
-		if (pack) await storeResult(tx, { key: contentHash, projectId: c.projectId, kind: as, report: {}, seconds: (performance.now() - started) / 1000, pack: readPack(pack) });
+		const id = await addSource(tx, c.projectId, as, as, {
+			...(own ? { id: own } : {}),
+			name,
+			state: { ...state, coordinates },
+			fileId: file.id,
+			contentHash
+		});
+		if (pack)
+			await storeResult(tx, {
+				key: contentHash,
+				projectId: c.projectId,
+				kind: as,
+				report: {},
+				seconds: (performance.now() - started) / 1000,
+				pack: readPack(pack)
+			});
 		const whole = { object: id, ...outcome, ...said };
 		await cameIn(tx, c, id, name, whole);
 		return whole;
@@ -158,25 +251,70 @@ interface TablePayload {
 	marks?: TableMarks;
 }
 
-async function importTable(c: JobContext, file: FileRow, name: string, bytes: Uint8Array, coordinates: Coordinates, said: Record<string, unknown>): Promise<Record<string, unknown>> {
+async function importTable(
+	c: JobContext,
+	file: FileRow,
+	name: string,
+	bytes: Uint8Array,
+	coordinates: Coordinates,
+	said: Record<string, unknown>
+): Promise<Record<string, unknown>> {
 	const { kind, reading = {}, values = {}, written, calculated = [], excluded: lines = [], marks } = c.payload as unknown as TablePayload;
 	// The id is new on every attempt, or given by an archive; an attempt that died has stored nothing.
 	const objectId = (c.payload['objectId'] as string | undefined) ?? randomUUID();
 	const { appended = [], mapping: given } = c.payload as { appended?: string[]; mapping?: Mapping };
 	const { lengthUnit } = await findProject(db(), c.projectId);
-	const cut = await readForeign('readTableFile', { bytes, fileName: file.name, kind, ...(given ? { mapping: given } : {}), lengthUnit, reading, excludedLines: lines, validate: true, appended: await Promise.all(appended.map(async (id) => ({ bytes: await fileBytes(id), fileName: (await fileRow(c.projectId, id)).name }))) }, { signal: c.signal, seconds: 600 });
+	const cut = await readForeign(
+		'readTableFile',
+		{
+			bytes,
+			fileName: file.name,
+			kind,
+			...(given ? { mapping: given } : {}),
+			lengthUnit,
+			reading,
+			excludedLines: lines,
+			validate: true,
+			appended: await Promise.all(
+				appended.map(async (id) => ({ bytes: await fileBytes(id), fileName: (await fileRow(c.projectId, id)).name }))
+			)
+		},
+		{ signal: c.signal, seconds: 600 }
+	);
 	c.progress('reading columns', 0.3);
-	const state: TableState = { kind, mapping: cut.mapping, units: (c.payload['units'] as ColumnUnits | undefined) ?? (given ? {} : cut.units), values, coordinates, written: written ?? cut.written, ...cut.state, ...(calculated.length ? { calculated } : {}), ...(appended.length ? { appended } : {}) };
-	const own = marks ? placeMarks({ ...state, ...decodeChunks(cut.chunks, state.header.length) }, marks) : { edits: [], excluded: [], seen: [] };
+	const state: TableState = {
+		kind,
+		mapping: cut.mapping,
+		units: (c.payload['units'] as ColumnUnits | undefined) ?? (given ? {} : cut.units),
+		values,
+		coordinates,
+		written: written ?? cut.written,
+		...cut.state,
+		...(calculated.length ? { calculated } : {}),
+		...(appended.length ? { appended } : {})
+	};
+	const own = marks
+		? placeMarks({ ...state, ...decodeChunks(cut.chunks, state.header.length) }, marks)
+		: { edits: [], excluded: [], seen: [] };
 	const excluded = [...new Set([...cut.excluded, ...own.excluded.map((e) => e.n)])].sort((a, b) => a - b);
 	const before = await checkInput(db(), c.projectId);
 	const tables = await partsForThread(db(), before.tables, before.options.lengthUnit);
 	const hash = tableHash(`${file.sha256} ${appended.join(' ')}`.trim(), state, own.edits, excluded);
 	const parts: TableParts = { id: objectId, hash, name, state, chunks: cut.chunks, edits: own.edits, excluded };
-	const read = await runTableTask('importTable', { projectId: c.projectId, key: '', tables, options: before.options, table: parts }, { signal: c.signal, progress: (w, s) => c.progress(w, 0.35 + 0.45 * s) });
+	const read = await runTableTask(
+		'importTable',
+		{ projectId: c.projectId, key: '', tables, options: before.options, table: parts },
+		{ signal: c.signal, progress: (w, s) => c.progress(w, 0.35 + 0.45 * s) }
+	);
 	c.progress('storing rows', 0.85);
 	const found = read.findings.filter((f) => f.table === objectId);
-	const outcome = { object: objectId, rows: state.rowCount, held: rowsOf(found.filter((f) => f.severity === 'held')), noted: found.filter((f) => f.severity === 'noted').length, ...said };
+	const outcome = {
+		object: objectId,
+		rows: state.rowCount,
+		held: rowsOf(found.filter((f) => f.severity === 'held')),
+		noted: found.filter((f) => f.severity === 'noted').length,
+		...said
+	};
 	await atOnce(c.signal, async (tx, client) => {
 		await refuseTakenName(tx, c.projectId, name);
 		await addSource(tx, c.projectId, 'table', kind, { id: objectId, name, state, fileId: file.id, contentHash: hash });
@@ -190,14 +328,18 @@ async function importTable(c: JobContext, file: FileRow, name: string, bytes: Ui
 }
 
 /** Rows that some findings are about. */
-const rowsOf = (found: readonly LocatedFinding[]): number => new Set(found.filter((f) => !f.count).map((f) => f.row)).size + found.reduce((n, f) => n + (f.count ?? 0), 0);
+const rowsOf = (found: readonly LocatedFinding[]): number =>
+	new Set(found.filter((f) => !f.count).map((f) => f.row)).size + found.reduce((n, f) => n + (f.count ?? 0), 0);
 
 /** Findings of a check that went beside the writing of a table: kept when nothing else changed meanwhile, else made anew. */
 async function keepFindings(before: CheckInput, projectId: string, objectId: string, findings: readonly LocatedFinding[]): Promise<void> {
 	const after = await checkInput(db(), projectId);
 	const known = new Set(before.tables.map((t) => `${t.id} ${t.hash}`));
 	const others = after.tables.filter((t) => t.id !== objectId);
-	const same = others.length === before.tables.length && others.every((t) => known.has(`${t.id} ${t.hash}`)) && after.settingsKey === before.settingsKey;
+	const same =
+		others.length === before.tables.length &&
+		others.every((t) => known.has(`${t.id} ${t.hash}`)) &&
+		after.settingsKey === before.settingsKey;
 	if (!same) return void (await checkProject(projectId));
 	await runTableTask('confirm', { projectId, key: after.key });
 	await storeFindings(after, findings, 'all');
@@ -214,14 +356,35 @@ export interface StoredRows {
 const BATCH = 5000;
 
 /** Stores the rows of a version of a table with its edits, exclusions and marks. @param by who left rows out, and when, where that is known */
-export async function storeRows(tx: Executor, client: PoolClient, objectId: string, version: number, rows: StoredRows, signal: AbortSignal, by: readonly { n: number; by: string; at: Date }[] = []): Promise<void> {
-	await pipeline(Readable.from(copyChunks(objectId, version, rows.chunks)), client.query(copyFrom('copy table_chunk (object_id, version, chunk, bytes) from stdin (format binary)')), { signal });
+export async function storeRows(
+	tx: Executor,
+	client: PoolClient,
+	objectId: string,
+	version: number,
+	rows: StoredRows,
+	signal: AbortSignal,
+	by: readonly { n: number; by: string; at: Date }[] = []
+): Promise<void> {
+	await pipeline(
+		Readable.from(copyChunks(objectId, version, rows.chunks)),
+		client.query(copyFrom('copy table_chunk (object_id, version, chunk, bytes) from stdin (format binary)')),
+		{ signal }
+	);
 	const name = actor().name;
 	const who = new Map(by.map((e) => [e.n, e]));
 	const own = { objectId, version };
-	for (let i = 0; i < rows.edits.length; i += BATCH) await tx.insert(cellEdit).values(rows.edits.slice(i, i + BATCH).map((e) => ({ ...own, editedBy: name, ...e })));
-	for (let i = 0; i < rows.excluded.length; i += BATCH) await tx.insert(rowExclusion).values(rows.excluded.slice(i, i + BATCH).map((n) => ({ ...own, n, excludedBy: who.get(n)?.by ?? name, ...(who.has(n) ? { excludedAt: who.get(n)!.at } : {}) })));
-	for (let i = 0; i < rows.seen.length; i += BATCH) await tx.insert(seenFinding).values(rows.seen.slice(i, i + BATCH).map((s) => ({ ...own, ...s })));
+	for (let i = 0; i < rows.edits.length; i += BATCH)
+		await tx.insert(cellEdit).values(rows.edits.slice(i, i + BATCH).map((e) => ({ ...own, editedBy: name, ...e })));
+	for (let i = 0; i < rows.excluded.length; i += BATCH)
+		await tx
+			.insert(rowExclusion)
+			.values(
+				rows.excluded
+					.slice(i, i + BATCH)
+					.map((n) => ({ ...own, n, excludedBy: who.get(n)?.by ?? name, ...(who.has(n) ? { excludedAt: who.get(n)!.at } : {}) }))
+			);
+	for (let i = 0; i < rows.seen.length; i += BATCH)
+		await tx.insert(seenFinding).values(rows.seen.slice(i, i + BATCH).map((s) => ({ ...own, ...s })));
 }
 
 /** Chunks in PostgreSQL's binary COPY format. */

@@ -29,7 +29,10 @@ export interface AboutModel {
 /** The mesh of a stored model. */
 function meshOf(pack: Uint8Array): SolidMesh {
 	const { info, arrays } = readPack(pack);
-	return { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map((info as unknown as { volumes: [number, number][] }).volumes) };
+	return {
+		...(arrays as unknown as Omit<SolidMesh, 'volumes'>),
+		volumes: new Map((info as unknown as { volumes: [number, number][] }).volumes)
+	};
 }
 
 /** Name and kind of a surface number. */
@@ -61,7 +64,13 @@ export function gridOfModel(pack: Uint8Array, m: AboutModel, what: string, unit:
 	}
 	const side = cell ?? Math.max(b.maxX - b.minX, b.maxY - b.minY) / 200;
 	const nodes = ((b.maxX - b.minX) * (b.maxY - b.minY)) / side ** 2;
-	if (nodes > MOST_NODES) fail('too-fine', `cells of ${side} make ${Math.round(nodes).toLocaleString('en')} cells; the most is ${MOST_NODES.toLocaleString('en')}`, 'Use wider cells.', 'cell');
+	if (nodes > MOST_NODES)
+		fail(
+			'too-fine',
+			`cells of ${side} make ${Math.round(nodes).toLocaleString('en')} cells; the most is ${MOST_NODES.toLocaleString('en')}`,
+			'Use wider cells.',
+			'cell'
+		);
 	const grid = gridOver(b, side);
 	if (what === 'thickness') return thicknessGrid(solidOf(mesh, unit), grid);
 	if (what === 'true-thickness') return trueThicknessGrid(solidOf(mesh, unit), grid);
@@ -95,10 +104,20 @@ function toGeographic(definition: string | null): Project {
 }
 
 /** A model, or what follows from it, as a file. */
-export async function fileOfModel(pack: Uint8Array, m: AboutModel, what: string, format: string, definition: string | null): Promise<string | Uint8Array> {
+export async function fileOfModel(
+	pack: Uint8Array,
+	m: AboutModel,
+	what: string,
+	format: string,
+	definition: string | null
+): Promise<string | Uint8Array> {
 	const mesh = meshOf(pack);
 	if (what === 'geology') return JSON.stringify(geologyGeoJson(geologyAtSurface(mesh, m.hasTerrain), m.units, toGeographic(definition)));
-	if (format === 'csv') return writeCsv(['unit', 'name', `volume_${m.lengthUnit}3`], m.units.map((u, i) => [u.id, u.name, mesh.volumes.get(i) ?? 0]));
+	if (format === 'csv')
+		return writeCsv(
+			['unit', 'name', `volume_${m.lengthUnit}3`],
+			m.units.map((u, i) => [u.id, u.name, mesh.volumes.get(i) ?? 0])
+		);
 	const named = namedMeshes(mesh, m, what);
 	switch (format) {
 		case 'obj':
@@ -114,7 +133,10 @@ export async function fileOfModel(pack: Uint8Array, m: AboutModel, what: string,
 
 /** Geology at the surface, to decimetres. */
 export const geologyOfModel = (pack: Uint8Array, m: AboutModel): { unit: string; polygons: number[][][] }[] =>
-	[...geologyAtSurface(meshOf(pack), m.hasTerrain)].map(([unit, rings]) => ({ unit: m.units[unit]!.id, polygons: polygonsOf(rings).map((p) => p.map((r) => Array.from(r, (v) => Math.round(v * 10) / 10))) }));
+	[...geologyAtSurface(meshOf(pack), m.hasTerrain)].map(([unit, rings]) => ({
+		unit: m.units[unit]!.id,
+		polygons: polygonsOf(rings).map((p) => p.map((r) => Array.from(r, (v) => Math.round(v * 10) / 10)))
+	}));
 
 export interface SectionMessage {
 	pack: Uint8Array;
@@ -163,5 +185,7 @@ export function sectionFile(m: SectionMessage): string | Uint8Array {
 	if (m.format === 'dxf') return sectionDxf(drawing);
 	const svg = sectionSvg(drawing, m.width);
 	if (m.format === 'svg') return svg;
-	return new Uint8Array(new Resvg(svg, { font: { fontFiles: m.fonts, loadSystemFonts: false, defaultFontFamily: 'IBM Plex Sans' } }).render().asPng());
+	return new Uint8Array(
+		new Resvg(svg, { font: { fontFiles: m.fonts, loadSystemFonts: false, defaultFontFamily: 'IBM Plex Sans' } }).render().asPng()
+	);
 }

@@ -42,11 +42,24 @@ export interface JobContext {
 	done(tx: Executor, outcome: Record<string, unknown>): Promise<void>;
 }
 
-const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = { build: runBuild, import: runImport, version: runVersion, catalogue: runCatalogue, doubt: runDoubt };
+const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = {
+	build: runBuild,
+	import: runImport,
+	version: runVersion,
+	catalogue: runCatalogue,
+	doubt: runDoubt
+};
 
 async function start(): Promise<PgBoss> {
 	if (boss) return boss;
-	const b = new PgBoss({ connectionString: databaseUrl(), schema: 'queue', archiveCompletedAfterSeconds: 600, archiveFailedAfterSeconds: 600, deleteAfterHours: 1, max: 4 });
+	const b = new PgBoss({
+		connectionString: databaseUrl(),
+		schema: 'queue',
+		archiveCompletedAfterSeconds: 600,
+		archiveFailedAfterSeconds: 600,
+		deleteAfterHours: 1,
+		max: 4
+	});
 	b.on('error', () => {});
 	await b.start();
 	await b.createQueue(QUEUE);
@@ -62,7 +75,13 @@ export interface Asked {
 }
 
 /** Puts work into the queue. The row and the queue entry come together or not at all. @returns the job, which may have been there already */
-export async function enqueue(projectId: string, kind: string, title: string, payload: Record<string, unknown>, asked: Asked = {}): Promise<string> {
+export async function enqueue(
+	projectId: string,
+	kind: string,
+	title: string,
+	payload: Record<string, unknown>,
+	asked: Asked = {}
+): Promise<string> {
 	const b = await start();
 	const { name, session } = actor();
 	return db().transaction(async (tx) => {
@@ -70,22 +89,39 @@ export async function enqueue(projectId: string, kind: string, title: string, pa
 		const [p] = await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 		if (!p) return fail('not-found', 'there is no such project');
 		if (asked.requestKey) {
-			const [known] = await tx.select({ id: job.id }).from(job).where(and(eq(job.projectId, projectId), eq(job.requestKey, asked.requestKey)));
+			const [known] = await tx
+				.select({ id: job.id })
+				.from(job)
+				.where(and(eq(job.projectId, projectId), eq(job.requestKey, asked.requestKey)));
 			if (known) return known.id;
 		}
 		if (asked.single) {
-			const [known] = await tx.select({ id: job.id }).from(job).where(and(eq(job.projectId, projectId), eq(job.kind, kind), inArray(job.state, ['waiting', 'running'])));
+			const [known] = await tx
+				.select({ id: job.id })
+				.from(job)
+				.where(and(eq(job.projectId, projectId), eq(job.kind, kind), inArray(job.state, ['waiting', 'running'])));
 			if (known) return known.id;
 		}
-		const [row] = await tx.insert(job).values({ projectId, kind, title, payload, by: name, session, requestKey: asked.requestKey ?? null }).returning({ id: job.id });
-		await b.send(QUEUE, { id: row!.id }, { expireInHours: 23, db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) } });
+		const [row] = await tx
+			.insert(job)
+			.values({ projectId, kind, title, payload, by: name, session, requestKey: asked.requestKey ?? null })
+			.returning({ id: job.id });
+		await b.send(
+			QUEUE,
+			{ id: row!.id },
+			{ expireInHours: 23, db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) } }
+		);
 		await announce(tx, { project: projectId, topic: 'job', job: { id: row!.id, kind, title, state: 'waiting', what: '', share: 0 } });
 		return row!.id;
 	});
 }
 
 /** Runs a statement with $1-style parameters inside a Drizzle transaction. */
-async function runInTransaction(tx: { execute: (q: ReturnType<typeof sql>) => Promise<unknown> }, text: string, values: unknown[]): Promise<{ rows: unknown[] }> {
+async function runInTransaction(
+	tx: { execute: (q: ReturnType<typeof sql>) => Promise<unknown> },
+	text: string,
+	values: unknown[]
+): Promise<{ rows: unknown[] }> {
 	const parts = text.split(/\$(\d+)/);
 	const query = sql.empty();
 	parts.forEach((part, i) => query.append(i % 2 === 0 ? sql.raw(part) : sql`${sql.param(values[Number(part) - 1])}`));
@@ -100,7 +136,11 @@ const CANCELLED = { message: 'Cancelled; nothing of it was stored.' };
  */
 export async function cancelJob(projectId: string, id: string): Promise<boolean> {
 	return db().transaction(async (tx) => {
-		const [row] = await tx.select().from(job).where(and(eq(job.id, id), eq(job.projectId, projectId))).for('update');
+		const [row] = await tx
+			.select()
+			.from(job)
+			.where(and(eq(job.id, id), eq(job.projectId, projectId)))
+			.for('update');
 		if (!row) return fail('not-found', 'there is no such job');
 		if (!['waiting', 'running'].includes(row.state)) return false;
 		const change = row.state === 'waiting' ? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` } : { state: 'cancelling' };
@@ -145,15 +185,33 @@ async function takeCare(): Promise<void> {
 async function reviveJobs(): Promise<void> {
 	await db().transaction(async (tx) => {
 		const silent = or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${DEAD_AFTER_SECONDS})`));
-		const dead = await tx.select().from(job).where(and(inArray(job.state, ['running', 'cancelling']), silent)).for('update', { skipLocked: true });
+		const dead = await tx
+			.select()
+			.from(job)
+			.where(and(inArray(job.state, ['running', 'cancelling']), silent))
+			.for('update', { skipLocked: true });
 		for (const d of dead) {
 			const change =
 				d.state === 'cancelling'
 					? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` }
 					: d.attempt >= MOST_ATTEMPTS
-						? { state: 'failed', endedAt: sql`now()`, outcome: { problem: { type: 'gave-up', title: `its worker ended ${d.attempt} times before it was done`, status: 500, hint: 'It may need more memory than there is: use a wider spacing, a smaller extent or a smaller file.' } } }
+						? {
+								state: 'failed',
+								endedAt: sql`now()`,
+								outcome: {
+									problem: {
+										type: 'gave-up',
+										title: `its worker ended ${d.attempt} times before it was done`,
+										status: 500,
+										hint: 'It may need more memory than there is: use a wider spacing, a smaller extent or a smaller file.'
+									}
+								}
+							}
 						: { state: 'waiting' };
-			await tx.update(job).set({ ...change, heartbeat: null, what: '' }).where(eq(job.id, d.id));
+			await tx
+				.update(job)
+				.set({ ...change, heartbeat: null, what: '' })
+				.where(eq(job.id, d.id));
 			await announce(tx, { project: d.projectId, topic: 'job', job: { ...d, state: change.state, what: '' } });
 		}
 	});
@@ -162,9 +220,12 @@ async function reviveJobs(): Promise<void> {
 /** Every job that waits has an entry in the queue, and no entry stays at work for a job that is not. */
 async function mendQueue(): Promise<void> {
 	const b = await start();
-	await db().execute(sql`delete from queue.job q where q.name = ${QUEUE} and q.state = 'active' and q.started_on < now() - make_interval(secs => ${DEAD_AFTER_SECONDS})
+	await db()
+		.execute(sql`delete from queue.job q where q.name = ${QUEUE} and q.state = 'active' and q.started_on < now() - make_interval(secs => ${DEAD_AFTER_SECONDS})
 		and not exists (select 1 from job j where j.id = (q.data->>'id')::uuid and j.state in ('running', 'cancelling'))`);
-	const { rows } = await db().execute<{ id: string }>(sql`select j.id from job j where j.state = 'waiting' and j.created_at < now() - interval '2 seconds'
+	const { rows } = await db().execute<{
+		id: string;
+	}>(sql`select j.id from job j where j.state = 'waiting' and j.created_at < now() - interval '2 seconds'
 		and not exists (select 1 from queue.job q where q.name = ${QUEUE} and (q.data->>'id')::uuid = j.id and (q.state < 'active' or (q.state = 'active' and q.started_on > now() - make_interval(secs => ${DEAD_AFTER_SECONDS}))))`);
 	for (const { id } of rows) await b.send(QUEUE, { id }, { expireInHours: 23 });
 	if (rows.length && workerId) b.notifyWorker(workerId);
@@ -180,7 +241,8 @@ async function runJob(id: string): Promise<void> {
 	/** The job is this worker's as long as nobody else has begun it again. */
 	const mine = and(eq(job.id, id), eq(job.attempt, row.attempt), inArray(job.state, ['running', 'cancelling']));
 	const abort = new AbortController();
-	const show = (on: Executor, state: string, what: string, share: number) => announce(on, { project: row.projectId, topic: 'job', job: { id, kind: row.kind, title: row.title, state, what, share } });
+	const show = (on: Executor, state: string, what: string, share: number) =>
+		announce(on, { project: row.projectId, topic: 'job', job: { id, kind: row.kind, title: row.title, state, what, share } });
 	const stopListening = await listen((e) => {
 		if (e.job?.id === id && e.job.state === 'cancelling') abort.abort();
 	});
@@ -205,7 +267,11 @@ async function runJob(id: string): Promise<void> {
 	}, 200);
 	const end = async (tx: Executor, state: string, outcome: Record<string, unknown>): Promise<boolean> => {
 		const own = state === 'done' ? and(mine, eq(job.state, 'running')) : mine;
-		const [j] = await tx.update(job).set({ state, outcome, endedAt: sql`now()`, share: state === 'done' ? 1 : share, what: '' }).where(own).returning({ id: job.id });
+		const [j] = await tx
+			.update(job)
+			.set({ state, outcome, endedAt: sql`now()`, share: state === 'done' ? 1 : share, what: '' })
+			.where(own)
+			.returning({ id: job.id });
 		if (!j) return false;
 		await show(tx, state, '', 1);
 		return true;

@@ -38,7 +38,8 @@ const KEPT_MIB = 300;
 const DEFAULT_SECONDS = 120;
 
 /** Memory that one reader may take, MiB: `MALACHITE_READER_MEMORY`, or a fifth of the machine's, 1 to 4 GiB. */
-export const readerMemory = (): number => Number(process.env['MALACHITE_READER_MEMORY']) || Math.round(Math.min(4096, Math.max(1024, totalmem() / MIB / 5)));
+export const readerMemory = (): number =>
+	Number(process.env['MALACHITE_READER_MEMORY']) || Math.round(Math.min(4096, Math.max(1024, totalmem() / MIB / 5)));
 const mostReaders = (): number => Math.max(1, Math.min(4, Number(process.env['MALACHITE_THREADS']) || availableParallelism()));
 
 const idle: Reader[] = [];
@@ -105,13 +106,18 @@ function memoryOf(pid: number): number {
 	}
 }
 
-const problem = (kind: string, message: string, hint: string, where: string): ProblemError => new ProblemError({ kind, message, hint, where });
+const problem = (kind: string, message: string, hint: string, where: string): ProblemError =>
+	new ProblemError({ kind, message, hint, where });
 
 /**
  * Runs a task on a foreign file in a process of its own.
  * @throws ProblemError as the task found it; `too-much-memory`, `too-long`, `damaged-file` when its process had to be ended or ended itself
  */
-export async function readForeign<N extends keyof Functions<typeof foreign>>(name: N, message: Message<Functions<typeof foreign>[N]>, bounds: Bounds = {}): Promise<Result<Functions<typeof foreign>[N]>> {
+export async function readForeign<N extends keyof Functions<typeof foreign>>(
+	name: N,
+	message: Message<Functions<typeof foreign>[N]>,
+	bounds: Bounds = {}
+): Promise<Result<Functions<typeof foreign>[N]>> {
 	bounds.signal?.throwIfAborted();
 	const reader = await take();
 	const path = spoolFile();
@@ -128,7 +134,13 @@ export async function readForeign<N extends keyof Functions<typeof foreign>>(nam
 	}
 }
 
-function work({ process: child }: Reader, name: string, path: string, fileName: string, { signal, seconds = DEFAULT_SECONDS }: Bounds): Promise<void> {
+function work(
+	{ process: child }: Reader,
+	name: string,
+	path: string,
+	fileName: string,
+	{ signal, seconds = DEFAULT_SECONDS }: Bounds
+): Promise<void> {
 	const most = readerMemory();
 	return new Promise((resolve, reject) => {
 		const started = Date.now();
@@ -139,8 +151,24 @@ function work({ process: child }: Reader, name: string, path: string, fileName: 
 		};
 		const look = setInterval(() => {
 			const used = memoryOf(child.pid!);
-			if (used > most + 256) end(problem('too-much-memory', `${fileName} needed more than ${(most / 1024).toFixed(1)} GiB of memory to be read, and was stopped after ${((Date.now() - started) / 1000).toFixed(1)} s`, 'Split it, or leave out what is not needed. The most is set by MALACHITE_READER_MEMORY (MiB).', fileName));
-			else if (Date.now() - started > seconds * 1000) end(problem('too-long', `${fileName} could not be read within ${seconds} s, and was stopped`, 'It may be damaged. Split it, or save it again.', fileName));
+			if (used > most + 256)
+				end(
+					problem(
+						'too-much-memory',
+						`${fileName} needed more than ${(most / 1024).toFixed(1)} GiB of memory to be read, and was stopped after ${((Date.now() - started) / 1000).toFixed(1)} s`,
+						'Split it, or leave out what is not needed. The most is set by MALACHITE_READER_MEMORY (MiB).',
+						fileName
+					)
+				);
+			else if (Date.now() - started > seconds * 1000)
+				end(
+					problem(
+						'too-long',
+						`${fileName} could not be read within ${seconds} s, and was stopped`,
+						'It may be damaged. Split it, or save it again.',
+						fileName
+					)
+				);
 		}, LOOK_EVERY_MS);
 		const aborted = () => end(signal!.reason);
 		signal?.addEventListener('abort', aborted, { once: true });
@@ -156,11 +184,29 @@ function work({ process: child }: Reader, name: string, path: string, fileName: 
 			done(() => {
 				// A process that runs out of its heap aborts.
 				const full = by === 'SIGABRT' || code === 134 || code === 5;
-				reject(error ?? (full ? problem('too-much-memory', `${fileName} needed more than ${(most / 1024).toFixed(1)} GiB of memory to be read`, 'Split it, or leave out what is not needed; it may also be damaged. The most is set by MALACHITE_READER_MEMORY (MiB).', fileName) : problem('damaged-file', `the reader of ${fileName} ended without an answer`, 'The file is damaged in a way that breaks its reader. Save or send it again.', fileName)));
+				reject(
+					error ??
+						(full
+							? problem(
+									'too-much-memory',
+									`${fileName} needed more than ${(most / 1024).toFixed(1)} GiB of memory to be read`,
+									'Split it, or leave out what is not needed; it may also be damaged. The most is set by MALACHITE_READER_MEMORY (MiB).',
+									fileName
+								)
+							: problem(
+									'damaged-file',
+									`the reader of ${fileName} ended without an answer`,
+									'The file is damaged in a way that breaks its reader. Save or send it again.',
+									fileName
+								))
+				);
 			});
 		child.on('message', answered);
 		child.on('exit', exited);
-		child.send({ name, path }, (failed) => failed && end(problem('damaged-file', `the reader of ${fileName} could not be started`, 'Try again.', fileName)));
+		child.send(
+			{ name, path },
+			(failed) => failed && end(problem('damaged-file', `the reader of ${fileName} could not be started`, 'Try again.', fileName))
+		);
 		if (child.exitCode !== null || child.signalCode !== null) exited(child.exitCode, child.signalCode);
 	});
 }

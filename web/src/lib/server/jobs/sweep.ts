@@ -14,20 +14,28 @@ const steps = (kind: string) => sql`(select jsonb_path_query(c.steps, ${`$[*] ? 
 
 /** What the store no longer needs, in the order in which it can go. */
 const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
-	(tx) => tx.execute(sql`delete from job j where j.ended_at is not null and (j.ended_at < now() - make_interval(days => ${JOB_DAYS})
+	(tx) =>
+		tx.execute(sql`delete from job j where j.ended_at is not null and (j.ended_at < now() - make_interval(days => ${JOB_DAYS})
 		or j.id in (select id from (select id, row_number() over (partition by project_id order by created_at desc) as n from job where ended_at is not null) x where x.n > ${MOST_JOBS}))`),
 	// What was taken out and can not be taken back in any more, because no change that is kept knows of it.
-	...['object', 'kept_model', 'viewpoint'].map((table) => (tx: Executor) => tx.execute(sql`delete from ${sql.identifier(table)} t where t.removed_at < now() - interval '1 minute' and not exists (select 1 from ${steps('removed')} r where r.s->>'id' = t.id::text)`)),
+	...['object', 'kept_model', 'viewpoint'].map(
+		(table) => (tx: Executor) =>
+			tx.execute(
+				sql`delete from ${sql.identifier(table)} t where t.removed_at < now() - interval '1 minute' and not exists (select 1 from ${steps('removed')} r where r.s->>'id' = t.id::text)`
+			)
+	),
 	// Versions of tables that are neither the one that counts nor one that can be gone back to.
 	...['table_chunk', 'cell_edit', 'row_exclusion', 'seen_finding'].map(
 		(table) => (tx: Executor) =>
 			tx.execute(sql`delete from ${sql.identifier(table)} t using object o where o.id = t.object_id and t.version <> o.version
 				and not exists (select 1 from ${steps('version')} v where v.s->>'object' = o.id::text and ((v.s->'before'->>'version')::int = t.version or (v.s->'after'->>'version')::int = t.version))`)
 	),
-	(tx) => tx.execute(sql`delete from result r where not exists (select 1 from object o where o.project_id = r.project_id and (o.content_hash = r.key or 'summary ' || o.content_hash = r.key))
+	(tx) =>
+		tx.execute(sql`delete from result r where not exists (select 1 from object o where o.project_id = r.project_id and (o.content_hash = r.key or 'summary ' || o.content_hash = r.key))
 		and not exists (select 1 from kept_model k where k.project_id = r.project_id and k.result_key = r.key)
 		and (r.project_id, r.key) in (select project_id, key from (select project_id, key, row_number() over (partition by project_id, kind order by created_at desc) as n from result) x where x.n > ${MOST_SPARE})`),
-	(tx) => tx.execute(sql`delete from file f where f.created_at < now() - make_interval(hours => ${FILE_HOURS})
+	(tx) =>
+		tx.execute(sql`delete from file f where f.created_at < now() - make_interval(hours => ${FILE_HOURS})
 		and not exists (select 1 from object o where o.file_id = f.id)
 		and not exists (select 1 from object o where o.project_id = f.project_id and o.state->'appended' ? f.id::text)
 		and not exists (select 1 from incoming i where i.file_id = f.id)

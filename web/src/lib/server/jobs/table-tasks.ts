@@ -109,7 +109,15 @@ export const compareSettings = (m: ProjectTables & { settings: [RuleSettings, Ru
 		const of = (settings: RuleSettings) => {
 			const { findings, out } = checkTables(tables, { ...m.options, settings });
 			const count = (severity: string) => findings.filter((f) => f.severity === severity).length;
-			return { held: count('held'), noted: count('noted'), tables: tables.map((t) => ({ table: t.name, rows: t.rowCount, held: out[t.name]!.reduce((n, v, i) => n + (v && !t.excluded[i] ? 1 : 0), 0) })) };
+			return {
+				held: count('held'),
+				noted: count('noted'),
+				tables: tables.map((t) => ({
+					table: t.name,
+					rows: t.rowCount,
+					held: out[t.name]!.reduce((n, v, i) => n + (v && !t.excluded[i] ? 1 : 0), 0)
+				}))
+			};
 		};
 		return { before: of(m.settings[0]), after: of(m.settings[1]) };
 	});
@@ -160,45 +168,62 @@ const MOST_AFFECTED = 200_000;
  * @returns null when the tables are not held as they were, or a rule compares everything with everything: then check all
  */
 export const editTable = (m: EditMessage) =>
-	answer((): { affected: { table: string; rows: number[] }[]; columns: { table: string; columns: string[] }; findings: LocatedFinding[] } | null => {
-		const h = held.get(m.objectId);
-		const o = outs.get(m.projectId);
-		const settings = m.options.settings ?? {};
-		if (!h || !o || h.hash !== m.from.hash || o.key !== m.from.key || !canRecheck(h.table, settings) || Boolean(h.parts.state.calculated?.length) || Object.keys(h.parts.state.coordinates).length > 0 || m.others.some((t) => held.get(t.id)?.hash !== t.hash)) {
-			held.delete(m.objectId);
-			return null;
+	answer(
+		(): {
+			affected: { table: string; rows: number[] }[];
+			columns: { table: string; columns: string[] };
+			findings: LocatedFinding[];
+		} | null => {
+			const h = held.get(m.objectId);
+			const o = outs.get(m.projectId);
+			const settings = m.options.settings ?? {};
+			if (
+				!h ||
+				!o ||
+				h.hash !== m.from.hash ||
+				o.key !== m.from.key ||
+				!canRecheck(h.table, settings) ||
+				Boolean(h.parts.state.calculated?.length) ||
+				Object.keys(h.parts.state.coordinates).length > 0 ||
+				m.others.some((t) => held.get(t.id)?.hash !== t.hash)
+			) {
+				held.delete(m.objectId);
+				return null;
+			}
+			const { mapping, units, values } = h.parts.state;
+			const holes = new Set<string>();
+			const names = h.table.text['hole']!;
+			const columns = new Set<string>();
+			for (const c of m.cells) {
+				holes.add(names[c.n]!);
+				const key = editCell(h.raw, h.table, { mapping, units, values, lengthUnit: h.lengthUnit }, c.n, c.position, c.value);
+				holes.add(names[c.n]!);
+				if (key) columns.add(key);
+			}
+			for (const r of m.rows) {
+				excludeRow(h.table, r.n, r.excluded);
+				holes.add(names[r.n]!);
+				// One row more or less moves the middle of a million values by nothing; of a short column it can.
+				if (h.raw.rowCount < MOST_AFFECTED)
+					for (const key of [...Object.keys(h.table.numbers), ...Object.keys(h.table.text)]) columns.add(key);
+				else columns.add('code').add('sample');
+			}
+			h.hash = m.to.hash;
+			o.key = m.to.key;
+			const tables = [...m.others.map((t) => held.get(t.id)!.table), h.table];
+			const affected = { holes, rows: new Map<string, number[]>(), columns: new Map([[h.table.name, columns]]) };
+			const findings = recheck(tables, o.out, affected, m.options);
+			return {
+				affected: tables.map((t) => ({ table: t.name, rows: affectedRows(t, affected) })).filter((a) => a.rows.length),
+				columns: { table: h.table.name, columns: [...columns] },
+				findings: located(findings, tables)
+			};
 		}
-		const { mapping, units, values } = h.parts.state;
-		const holes = new Set<string>();
-		const names = h.table.text['hole']!;
-		const columns = new Set<string>();
-		for (const c of m.cells) {
-			holes.add(names[c.n]!);
-			const key = editCell(h.raw, h.table, { mapping, units, values, lengthUnit: h.lengthUnit }, c.n, c.position, c.value);
-			holes.add(names[c.n]!);
-			if (key) columns.add(key);
-		}
-		for (const r of m.rows) {
-			excludeRow(h.table, r.n, r.excluded);
-			holes.add(names[r.n]!);
-			// One row more or less moves the middle of a million values by nothing; of a short column it can.
-			if (h.raw.rowCount < MOST_AFFECTED) for (const key of [...Object.keys(h.table.numbers), ...Object.keys(h.table.text)]) columns.add(key);
-			else columns.add('code').add('sample');
-		}
-		h.hash = m.to.hash;
-		o.key = m.to.key;
-		const tables = [...m.others.map((t) => held.get(t.id)!.table), h.table];
-		const affected = { holes, rows: new Map<string, number[]>(), columns: new Map([[h.table.name, columns]]) };
-		const findings = recheck(tables, o.out, affected, m.options);
-		return {
-			affected: tables.map((t) => ({ table: t.name, rows: affectedRows(t, affected) })).filter((a) => a.rows.length),
-			columns: { table: h.table.name, columns: [...columns] },
-			findings: located(findings, tables)
-		};
-	});
+	);
 
 /** What is in a table at a glance. */
-export const summary = (m: { table: TableParts; lengthUnit: string }) => answer((): TableSummary => summarise(open(m.table, m.lengthUnit).table));
+export const summary = (m: { table: TableParts; lengthUnit: string }) =>
+	answer((): TableSummary => summarise(open(m.table, m.lengthUnit).table));
 
 /** The rows that are out, from the last check when it was of the same tables. */
 function outOf(m: ProjectTables, tables: readonly Table[]): Record<string, Uint8Array> {
@@ -210,7 +235,12 @@ function outOf(m: ProjectTables, tables: readonly Table[]): Record<string, Uint8
 function holesOf(m: ProjectTables) {
 	const tables = m.tables.map((t) => open(t, m.options.lengthUnit).table);
 	const out = outOf(m, tables);
-	return { tables, out, terrain: m.options.around?.terrain ?? null, holes: assembleHoles(tables, { findings: [], out }, m.options.around?.terrain ?? null).holes };
+	return {
+		tables,
+		out,
+		terrain: m.options.around?.terrain ?? null,
+		holes: assembleHoles(tables, { findings: [], out }, m.options.around?.terrain ?? null).holes
+	};
 }
 
 /** Paths of the holes in use, as a pack. */
@@ -221,7 +251,14 @@ export const placedTable = (m: ProjectTables & { objectId: string }) =>
 	answer(() => {
 		const { tables, out, terrain, holes } = holesOf(m);
 		const state = m.tables.find((t) => t.id === m.objectId)!;
-		const set = placeTable(tables.find((t) => t.name === m.objectId)!, { out }, holes, terrain, m.options.lengthUnit, statedUnits(state.state));
+		const set = placeTable(
+			tables.find((t) => t.name === m.objectId)!,
+			{ out },
+			holes,
+			terrain,
+			m.options.lengthUnit,
+			statedUnits(state.state)
+		);
 		return writePack(packDataSet({ ...set, name: state.name }));
 	});
 
@@ -229,7 +266,12 @@ export const placedTable = (m: ProjectTables & { objectId: string }) =>
 export const placedFeatures = (m: ProjectTables & { objectId: string }) =>
 	answer(() => {
 		const { tables, out, terrain, holes } = holesOf(m);
-		return placedRows(tables.find((t) => t.name === m.objectId)!, out[m.objectId]!, holes, terrain);
+		return placedRows(
+			tables.find((t) => t.name === m.objectId)!,
+			out[m.objectId]!,
+			holes,
+			terrain
+		);
 	});
 
 /** Collars, or logged intervals with the collars of their holes, as AGS. */
@@ -238,8 +280,16 @@ export const agsText = (m: ProjectTables & { objectId: string; project: string }
 		const { tables, out } = holesOf(m);
 		const table = tables.find((t) => t.name === m.objectId)!;
 		const collars = table.kind === 'collars' ? table : tables.find((t) => t.kind === 'collars');
-		if (!collars) return fail('no-collars', 'there are no collars', 'AGS holds logs together with the places of their holes. Bring collars in first.');
-		return writeAgs(m.project, collars, table === collars ? null : table, out, unitFactor('length', m.options.lengthUnit, 'm'), new Date().toISOString().slice(0, 10));
+		if (!collars)
+			return fail('no-collars', 'there are no collars', 'AGS holds logs together with the places of their holes. Bring collars in first.');
+		return writeAgs(
+			m.project,
+			collars,
+			table === collars ? null : table,
+			out,
+			unitFactor('length', m.options.lengthUnit, 'm'),
+			new Date().toISOString().slice(0, 10)
+		);
 	});
 
 /** Everything about one hole: its path table and, by table, its rows in use. */
@@ -247,7 +297,8 @@ export const holeDetails = (m: ProjectTables & { hole: string }) =>
 	answer(() => {
 		const { tables, out, holes } = holesOf(m);
 		const hole = holes.find((h) => h.name === m.hole);
-		if (!hole) return fail('not-found', `no hole in use is called ${m.hole}`, 'Look under Check whether its collar is held back or left out.');
+		if (!hole)
+			return fail('not-found', `no hole in use is called ${m.hole}`, 'Look under Check whether its collar is held back or left out.');
 		const rows = tables.flatMap((t) => {
 			const names = t.text['hole'];
 			if (!names) return [];
@@ -260,7 +311,14 @@ export const holeDetails = (m: ProjectTables & { hole: string }) =>
 			});
 			return count + left ? [{ table: t.name, count, left }] : [];
 		});
-		return { name: hole.name, collar: hole.path.collar, totalDepth: hole.path.totalDepth, end: positionAt(hole.path, hole.path.totalDepth), path: pathTable(hole.path), rows };
+		return {
+			name: hole.name,
+			collar: hole.path.collar,
+			totalDepth: hole.path.totalDepth,
+			end: positionAt(hole.path, hole.path.totalDepth),
+			path: pathTable(hole.path),
+			rows
+		};
 	});
 
 export interface LogMessage extends ProjectTables {
@@ -279,7 +337,13 @@ export const drawLog = (m: LogMessage) =>
 		const { tables, out, terrain, holes } = holesOf(m);
 		const { column = [], lumping = {} } = m.options.around ?? {};
 		const missing = m.spec.holes.filter((n) => !holes.some((h) => h.name === n));
-		if (missing.length) fail('not-found', `no hole in use is called ${missing.join(', ')}`, 'Look under Check whether its collar is held back or left out.', 'holes');
+		if (missing.length)
+			fail(
+				'not-found',
+				`no hole in use is called ${missing.join(', ')}`,
+				'Look under Check whether its collar is held back or left out.',
+				'holes'
+			);
 		const byName = new Map(tables.map((t) => [t.name, t]));
 		const states = new Map(m.tables.map((t) => [t.id, t]));
 		const sets = new Map<string, DataSet>();
@@ -287,7 +351,18 @@ export const drawLog = (m: LogMessage) =>
 			const table = byName.get(id);
 			if (!table) return null;
 			let s = sets.get(id);
-			if (!s) sets.set(id, (s = { ...withUnits(placeTable(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(states.get(id)!.state)), column, lumping), name: states.get(id)!.name }));
+			if (!s)
+				sets.set(
+					id,
+					(s = {
+						...withUnits(
+							placeTable(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(states.get(id)!.state)),
+							column,
+							lumping
+						),
+						name: states.get(id)!.name
+					})
+				);
 			return s;
 		};
 		const places = m.findings.flatMap((f) => {
@@ -297,7 +372,16 @@ export const drawLog = (m: LogMessage) =>
 		});
 		return logPages(
 			m.spec,
-			{ paths: pathsOf(holes), set, style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent), defaults: unitDefaults(column, lumping), text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '', findings: (hole) => places.filter((f) => f.hole === hole), photographs: (hole) => m.photographs.filter((p) => p.hole === hole), lengthUnit: m.options.lengthUnit },
+			{
+				paths: pathsOf(holes),
+				set,
+				style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent),
+				defaults: unitDefaults(column, lumping),
+				text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '',
+				findings: (hole) => places.filter((f) => f.hole === hole),
+				photographs: (hole) => m.photographs.filter((p) => p.hole === hole),
+				lengthUnit: m.options.lengthUnit
+			},
 			m.head,
 			m.paper
 		);
@@ -341,7 +425,12 @@ export const rowPage = (m: { table: TableParts; lengthUnit: string; query: RowQu
 export const calculatedCells = (m: { table: TableParts; lengthUnit: string; rows: number[] }) =>
 	answer(() => {
 		const { table } = open(m.table, m.lengthUnit);
-		return Object.entries(table.calculated ?? {}).map(([name, { unit, problem }]) => ({ name, unit, problem: problem ?? null, cells: m.rows.map((r) => (table.numbers[name] ? cellOfNumber(table.numbers[name][r]!) : (table.text[name]?.[r] ?? ''))) }));
+		return Object.entries(table.calculated ?? {}).map(([name, { unit, problem }]) => ({
+			name,
+			unit,
+			problem: problem ?? null,
+			cells: m.rows.map((r) => (table.numbers[name] ? cellOfNumber(table.numbers[name][r]!) : (table.text[name]?.[r] ?? '')))
+		}));
 	});
 
 /** Statistics of one column, of the rows that a query chooses and that are not excluded. */
@@ -355,12 +444,21 @@ export const columnStatistics = (m: { table: TableParts; lengthUnit: string; que
 export const previewCalculated = (m: { table: TableParts; lengthUnit: string; columns: CalculatedColumn[] }) =>
 	answer(() => {
 		const h = open(m.table, m.lengthUnit);
-		const { numbers, text, calculated = {} } = validateCalculated(h.table, h.raw.header, m.columns, m.lengthUnit, statedUnits(h.parts.state));
+		const {
+			numbers,
+			text,
+			calculated = {}
+		} = validateCalculated(h.table, h.raw.header, m.columns, m.lengthUnit, statedUnits(h.parts.state));
 		const last = m.columns[m.columns.length - 1]?.name;
 		if (last === undefined) return null;
 		const values = numbers[last];
 		const cells = Array.from({ length: Math.min(8, h.raw.rowCount) }, (_, r) => (values ? cellOfNumber(values[r]!) : text[last]![r]!));
-		return { type: values ? 'number' : 'text', unit: calculated[last]!.unit, cells, missing: values ? values.reduce((n, v) => n + Number(Number.isNaN(v)), 0) : 0 };
+		return {
+			type: values ? 'number' : 'text',
+			unit: calculated[last]!.unit,
+			cells,
+			missing: values ? values.reduce((n, v) => n + Number(Number.isNaN(v)), 0) : 0
+		};
 	});
 
 /** Box around the holes in use, or null. */
@@ -390,9 +488,21 @@ function versions(m: VersionMessage): { old: RawTable; fresh: RawTable } {
 	const { header, stated, reading, mapping, odd } = m.table.state;
 	const old: RawTable = { header, units: stated, reading, ...(odd ? { odd } : {}), ...decodeChunks(m.table.chunks, header.length) };
 	const s = m.file.state;
-	const fresh: RawTable = { header: s.header, units: s.stated, reading: s.reading, ...(s.odd ? { odd: s.odd } : {}), ...decodeChunks(m.file.chunks, s.header.length) };
+	const fresh: RawTable = {
+		header: s.header,
+		units: s.stated,
+		reading: s.reading,
+		...(s.odd ? { odd: s.odd } : {}),
+		...decodeChunks(m.file.chunks, s.header.length)
+	};
 	const missing = header.filter((h) => !fresh.header.includes(h) && !['leave', 'keep'].includes(mapping[h] ?? 'leave'));
-	if (missing.length) return fail('other-columns', `${m.file.name} has no column ${missing.map((h) => `"${h}"`).join(', ')}`, `The table uses these columns. The file has: ${fresh.header.join(', ')}.`, m.file.name);
+	if (missing.length)
+		return fail(
+			'other-columns',
+			`${m.file.name} has no column ${missing.map((h) => `"${h}"`).join(', ')}`,
+			`The table uses these columns. The file has: ${fresh.header.join(', ')}.`,
+			m.file.name
+		);
 	return { old, fresh };
 }
 
@@ -413,10 +523,14 @@ export const compareVersions = (m: VersionMessage) =>
 		return {
 			...counts,
 			kept: kept.length,
-			conflicts: conflicts.slice(0, MOST_LISTED).map((e) => ({ row: rowName(fresh, mapping, e.n), column: fresh.header[e.position]!, edited: e.value, source: e.source })),
+			conflicts: conflicts
+				.slice(0, MOST_LISTED)
+				.map((e) => ({ row: rowName(fresh, mapping, e.n), column: fresh.header[e.position]!, edited: e.value, source: e.source })),
 			/** Edits that the file now holds itself. */
 			settled: c.settled,
-			lost: lost.slice(0, MOST_LISTED).map((e) => ({ row: rowName(old, mapping, e.n), column: old.header[e.position]!, edited: e.value, why: e.why })),
+			lost: lost
+				.slice(0, MOST_LISTED)
+				.map((e) => ({ row: rowName(old, mapping, e.n), column: old.header[e.position]!, edited: e.value, why: e.why })),
 			excluded: { kept: exclusions.kept.length, lost: exclusions.lost.slice(0, MOST_LISTED).map((n) => rowName(old, mapping, n)) },
 			unplaced: lost.length + exclusions.lost.length
 		};
@@ -429,14 +543,38 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 		const { mapping } = m.table.state;
 		if (m.how === 'append') {
 			const raw = appendTables(old, fresh);
-			return { state: { ...m.table.state, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd } : {}) }, chunks: encodeChunks(raw), edits: m.edits, excluded: m.table.excluded, seen: m.seen, said: `${fresh.rowCount} ${fresh.rowCount === 1 ? 'row' : 'rows'} added` };
+			return {
+				state: { ...m.table.state, rowCount: raw.rowCount, ...(raw.odd ? { odd: raw.odd } : {}) },
+				chunks: encodeChunks(raw),
+				edits: m.edits,
+				excluded: m.table.excluded,
+				seen: m.seen,
+				said: `${fresh.rowCount} ${fresh.rowCount === 1 ? 'row' : 'rows'} added`
+			};
 		}
 		const c = compareTables(old, fresh, m.table.state.kind, mapping, m.edits, m.table.excluded);
 		const unplaced = c.lost.length + c.exclusions.lost.length;
 		if (unplaced && !m.dropLost)
-			fail('edits-without-row', `${unplaced} ${unplaced === 1 ? 'edit or exclusion has' : 'edits and exclusions have'} no row in ${m.file.name}: ${[...c.lost.map((e) => rowName(old, mapping, e.n)), ...c.exclusions.lost.map((n) => rowName(old, mapping, n))].slice(0, 5).join('; ')}`, 'Look at them, and say that they may be dropped (dropLost), or mend the file. Nothing was changed.', 'dropLost');
-		const edits: KnownEdit[] = [...c.kept, ...(m.conflicts === 'edits' ? c.conflicts : [])].map(({ n, position, value }) => ({ n, position, value, original: fresh.columns[position]![n]! }));
-		const state: TableState = { ...m.table.state, header: fresh.header, stated: fresh.units, reading: fresh.reading, mapping: Object.fromEntries(fresh.header.map((h) => [h, mapping[h] ?? 'keep'])), rowCount: fresh.rowCount };
+			fail(
+				'edits-without-row',
+				`${unplaced} ${unplaced === 1 ? 'edit or exclusion has' : 'edits and exclusions have'} no row in ${m.file.name}: ${[...c.lost.map((e) => rowName(old, mapping, e.n)), ...c.exclusions.lost.map((n) => rowName(old, mapping, n))].slice(0, 5).join('; ')}`,
+				'Look at them, and say that they may be dropped (dropLost), or mend the file. Nothing was changed.',
+				'dropLost'
+			);
+		const edits: KnownEdit[] = [...c.kept, ...(m.conflicts === 'edits' ? c.conflicts : [])].map(({ n, position, value }) => ({
+			n,
+			position,
+			value,
+			original: fresh.columns[position]![n]!
+		}));
+		const state: TableState = {
+			...m.table.state,
+			header: fresh.header,
+			stated: fresh.units,
+			reading: fresh.reading,
+			mapping: Object.fromEntries(fresh.header.map((h) => [h, mapping[h] ?? 'keep'])),
+			rowCount: fresh.rowCount
+		};
 		delete state.odd;
 		delete state.notes;
 		if (m.file.state.notes) state.notes = m.file.state.notes;
@@ -445,5 +583,12 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 		const place = new Map<number, number>();
 		c.match.forEach((before, n) => before >= 0 && place.set(before, n));
 		const seen = m.seen.flatMap((s) => (s.n < 0 ? [s] : place.has(s.n) ? [{ ...s, n: place.get(s.n)! }] : []));
-		return { state, chunks: encodeChunks(fresh), edits, excluded: c.exclusions.kept, seen, said: `${c.added} ${c.added === 1 ? 'row' : 'rows'} added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay${c.conflicts.length ? `, ${c.conflicts.length} in conflict (${m.conflicts === 'edits' ? 'the edits' : 'the file'} kept)` : ''}${unplaced ? `, ${unplaced} without a row dropped` : ''}` };
+		return {
+			state,
+			chunks: encodeChunks(fresh),
+			edits,
+			excluded: c.exclusions.kept,
+			seen,
+			said: `${c.added} ${c.added === 1 ? 'row' : 'rows'} added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay${c.conflicts.length ? `, ${c.conflicts.length} in conflict (${m.conflicts === 'edits' ? 'the edits' : 'the file'} kept)` : ''}${unplaced ? `, ${unplaced} without a row dropped` : ''}`
+		};
 	});

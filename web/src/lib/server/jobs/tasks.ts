@@ -48,7 +48,14 @@ export const buildHoles = (m: { tables: TableParts[]; options: CheckOptions }) =
 		const depths: number[] = [];
 		const xyz: number[] = [];
 		const codes = new Map<string, number>();
-		const intervals = { hole: [] as number[], from: [] as number[], to: [] as number[], code: [] as number[], row: [] as number[], ends: [] as number[] };
+		const intervals = {
+			hole: [] as number[],
+			from: [] as number[],
+			to: [] as number[],
+			code: [] as number[],
+			row: [] as number[],
+			ends: [] as number[]
+		};
 		holes.forEach((h, i) => {
 			const s = samplePath(h.path, 15);
 			depths.push(...s.depths);
@@ -100,10 +107,17 @@ export interface InterpretationInput {
 
 /** The things that the shaping names, opened. */
 function thingsOf(named: InterpretationInput['named']): Things {
-	const open = <T>(kind: string, read: (p: Pack) => T) => new Map(named.filter((n) => n.kind === kind).map((n) => [n.name, read(readPack(n.pack))]));
+	const open = <T>(kind: string, read: (p: Pack) => T) =>
+		new Map(named.filter((n) => n.kind === kind).map((n) => [n.name, read(readPack(n.pack))]));
 	return {
-		grids: open('grid', ({ info, arrays }) => ({ ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array })),
-		surfaces: open('surface', ({ arrays }) => ({ positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array })),
+		grids: open('grid', ({ info, arrays }) => ({
+			...(info as unknown as Omit<Raster, 'values'>),
+			values: arrays['values'] as Float32Array
+		})),
+		surfaces: open('surface', ({ arrays }) => ({
+			positions: arrays['positions'] as Float64Array,
+			triangles: arrays['triangles'] as Uint32Array
+		})),
 		layers: open('layer', ({ info }) => info['features'] as Feature[])
 	};
 }
@@ -123,7 +137,9 @@ export const findIntercepts = (m: InterpretationInput) =>
 		const shaping: Shaping = { ...m.shaping, setAside: [] };
 		const contacts = contactsOfAll(tables, checkHoles(tables, m.options), { ...m, shaping, things: thingsOf(m.named) });
 		const of = (column: StratigraphicColumn, points: AllContacts['points'], observations: AllContacts['observations']) =>
-			column.flatMap((u, i) => (u.contact === 'intrusive' && u.form !== 'body' ? [{ unit: u.id, intercepts: listIntercepts(points, observations, i) }] : []));
+			column.flatMap((u, i) =>
+				u.contact === 'intrusive' && u.form !== 'body' ? [{ unit: u.id, intercepts: listIntercepts(points, observations, i) }] : []
+			);
 		const divided = shaping.divisions.flatMap((d) => {
 			const own = contacts.divisions.find((c) => c.id === d.id);
 			return own ? of(d.column, own.points, own.observations) : [];
@@ -139,17 +155,34 @@ export const buildFields = (m: InterpretationInput & { contacts: Uint8Array }) =
 		const input = groundOf(tables, checkHoles(tables, m.options), contacts, { ...m, things: thingsOf(m.named) });
 		const { orientations } = input;
 		const ground = await inTasks(runPiece).fit(input);
-		return { pack: writePack(packValue(withTerrain(ground, null))), findings: ground.findings, orientations: orientations.length, unused: orientations.filter((o) => o.unit < 0).length };
+		return {
+			pack: writePack(packValue(withTerrain(ground, null))),
+			findings: ground.findings,
+			orientations: orientations.length,
+			unused: orientations.filter((o) => o.unit < 0).length
+		};
 	});
 
 /** A ground with another terrain: it is a source of its own, and not stored with the fields. */
-const withTerrain = (g: Ground, terrain: Raster | null): Ground => ({ ...g, input: { ...g.input, terrain }, divisions: g.divisions.map((d) => ({ ...d, ground: withTerrain(d.ground, terrain) })) });
+const withTerrain = (g: Ground, terrain: Raster | null): Ground => ({
+	...g,
+	input: { ...g.input, terrain },
+	divisions: g.divisions.map((d) => ({ ...d, ground: withTerrain(d.ground, terrain) }))
+});
 
 /** The solids, packed for storing and for the panes, with the report and the misfit of every contact. */
-export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spacing: number; leastPart: number; finer?: FinerParts | undefined; port: Progress }) =>
+export const buildSolids = (
+	m: InterpretationInput & { fields: Uint8Array; spacing: number; leastPart: number; finer?: FinerParts | undefined; port: Progress }
+) =>
 	answer(async () => {
 		const ground = withTerrain(unpackValue<Ground>(readPack(m.fields)), m.terrain);
-		const built = await buildModel(ground, { spacing: m.spacing, leastPart: m.leastPart, finer: m.finer, progress: tell(m.port), ...inTasks(runPiece) });
+		const built = await buildModel(ground, {
+			spacing: m.spacing,
+			leastPart: m.leastPart,
+			finer: m.finer,
+			progress: tell(m.port),
+			...inTasks(runPiece)
+		});
 		const tables = opened(m.tables, m.options.lengthUnit);
 		const flags = await flagsOf(ground, tables, checkHoles(tables, m.options), m.lumping, m.shaping, m.spacing, inTasks(runPiece).evaluate);
 		const { report, misfits } = reportOf(ground, built, m.spacing, flags);
@@ -172,10 +205,21 @@ export const buildSolids = (m: InterpretationInput & { fields: Uint8Array; spaci
 	});
 
 /** Many models from data moved within their errors. */
-export const runEnsemble = (m: { fields: Uint8Array; terrain: Raster | null; members: number; spacing: number; seed: number; errors: Errors; port: Progress }) =>
+export const runEnsemble = (m: {
+	fields: Uint8Array;
+	terrain: Raster | null;
+	members: number;
+	spacing: number;
+	seed: number;
+	errors: Errors;
+	port: Progress;
+}) =>
 	answer(async () => {
 		const { input } = unpackValue<Ground>(readPack(m.fields));
-		const { probability, entropy, volumes, ...rest } = await ensemble({ ...input, terrain: m.terrain }, { members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port), ...inTasks(runPiece) });
+		const { probability, entropy, volumes, ...rest } = await ensemble(
+			{ ...input, terrain: m.terrain },
+			{ members: m.members, spacing: m.spacing, seed: m.seed, errors: m.errors, progress: tell(m.port), ...inTasks(runPiece) }
+		);
 		const units = input.column.map((u) => u.id);
 		const pack = writePack({ info: { ...rest, units }, arrays: { probability, entropy } });
 		return { pack, failed: rest.failed, volumes: volumes.map((v, i) => ({ unit: units[i]!, ...v })) };
@@ -186,8 +230,18 @@ export const compareBuilt = (m: { before: Uint8Array; after: Uint8Array }) =>
 	answer(() => {
 		const open = (bytes: Uint8Array): ComparedModel => {
 			const { info, arrays } = readPack(bytes);
-			const i = info as unknown as { units: string[]; faults: { id: string }[]; volumes: [number, number][]; misfits: ComparedModel['contacts'] };
-			return { mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) }, units: i.units, faults: i.faults.map((f) => f.id), contacts: i.misfits };
+			const i = info as unknown as {
+				units: string[];
+				faults: { id: string }[];
+				volumes: [number, number][];
+				misfits: ComparedModel['contacts'];
+			};
+			return {
+				mesh: { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(i.volumes) },
+				units: i.units,
+				faults: i.faults.map((f) => f.id),
+				contacts: i.misfits
+			};
 		};
 		const { moved, ...report } = compareModels(open(m.before), open(m.after));
 		return { pack: writePack({ info: {}, arrays: { moved } }), report };
@@ -197,10 +251,18 @@ export const compareBuilt = (m: { before: Uint8Array; after: Uint8Array }) =>
 export const writeSection = (m: SectionMessage) => answer(() => sectionFile(m));
 
 /** A model, or what follows from it, as a file. */
-export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) => answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
+export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) =>
+	answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
 
 /** A grid over a model as a file. */
-export const writeModelGrid = (m: { pack: Uint8Array; about: AboutModel; what: string; unit: number; cell: number | undefined; format: 'tif' | 'asc' }) =>
+export const writeModelGrid = (m: {
+	pack: Uint8Array;
+	about: AboutModel;
+	what: string;
+	unit: number;
+	cell: number | undefined;
+	format: 'tif' | 'asc';
+}) =>
 	answer(async () => {
 		const raster = gridOfModel(m.pack, m.about, m.what, m.unit, m.cell);
 		return m.format === 'tif' ? writeGeoTiff(raster, m.about.crs || 32767) : new TextEncoder().encode(writeAsc(raster));

@@ -24,7 +24,12 @@ function poolOf(file: string, most: number, idle: number): Piscina {
 	let pool = pools.get(file);
 	if (!pool) {
 		const folder = process.env['MALACHITE_TASKS'];
-		pool = new Piscina({ filename: folder ? `${folder}/${file}` : fileURLToPath(new URL(`./${file}`, import.meta.url)), minThreads: 1, maxThreads: most, idleTimeout: idle });
+		pool = new Piscina({
+			filename: folder ? `${folder}/${file}` : fileURLToPath(new URL(`./${file}`, import.meta.url)),
+			minThreads: 1,
+			maxThreads: most,
+			idleTimeout: idle
+		});
 		// A thread that dies fails its task and is replaced; it must not take the server with it.
 		pool.on('error', (error) => log('error', 'worker thread', error));
 		pools.set(file, pool);
@@ -36,7 +41,10 @@ async function run(pool: Piscina, name: string, message: object, options: RunOpt
 	const { port1, port2 } = new MessageChannel();
 	port1.on('message', (m: { what: string; share: number }) => options.progress?.(m.what, m.share));
 	try {
-		const result = (await pool.run({ ...message, port: port2 }, { name, transferList: [port2], ...(options.signal ? { signal: options.signal } : {}) })) as Answer<unknown>;
+		const result = (await pool.run(
+			{ ...message, port: port2 },
+			{ name, transferList: [port2], ...(options.signal ? { signal: options.signal } : {}) }
+		)) as Answer<unknown>;
 		if ('problem' in result) throw new ProblemError(result.problem);
 		return result.ok;
 	} finally {
@@ -48,7 +56,11 @@ async function run(pool: Piscina, name: string, message: object, options: RunOpt
  * Runs a task in one of the worker threads.
  * @throws ProblemError as the task found it
  */
-export async function runTask<N extends keyof Functions<typeof tasks>>(name: N, message: Message<Functions<typeof tasks>[N]>, options: RunOptions = {}): Promise<Result<Functions<typeof tasks>[N]>> {
+export async function runTask<N extends keyof Functions<typeof tasks>>(
+	name: N,
+	message: Message<Functions<typeof tasks>[N]>,
+	options: RunOptions = {}
+): Promise<Result<Functions<typeof tasks>[N]>> {
 	const cores = Math.max(1, Number(process.env['MALACHITE_THREADS']) || availableParallelism());
 	return (await run(poolOf('tasks.js', cores, 60_000), name, message, options)) as Result<Functions<typeof tasks>[N]>;
 }
@@ -57,7 +69,11 @@ export async function runTask<N extends keyof Functions<typeof tasks>>(name: N, 
  * Runs a task in the one thread that keeps tables. Tasks wait for each other there.
  * @throws ProblemError as the task found it
  */
-export async function runTableTask<N extends keyof Functions<typeof tableTasks>>(name: N, message: Message<Functions<typeof tableTasks>[N]>, options: RunOptions = {}): Promise<Result<Functions<typeof tableTasks>[N]>> {
+export async function runTableTask<N extends keyof Functions<typeof tableTasks>>(
+	name: N,
+	message: Message<Functions<typeof tableTasks>[N]>,
+	options: RunOptions = {}
+): Promise<Result<Functions<typeof tableTasks>[N]>> {
 	return (await run(poolOf('table-tasks.js', 1, Infinity), name, message, options)) as Result<Functions<typeof tableTasks>[N]>;
 }
 

@@ -15,13 +15,44 @@ import type { VersionMessage } from './table-tasks';
 import { runTableTask } from './threads';
 
 /** Everything that is needed to compare a stored table with another version of its file. */
-export async function versionMessage(on: Executor, projectId: string, table: Omit<StoredTable, 'lengthUnit'>, fileId: string, signal?: AbortSignal): Promise<VersionMessage> {
+export async function versionMessage(
+	on: Executor,
+	projectId: string,
+	table: Omit<StoredTable, 'lengthUnit'>,
+	fileId: string,
+	signal?: AbortSignal
+): Promise<VersionMessage> {
 	const own = and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version));
-	const edits = await on.select({ n: cellEdit.n, position: cellEdit.position, value: cellEdit.value, original: cellEdit.original }).from(cellEdit).where(own).orderBy(asc(cellEdit.n), asc(cellEdit.position));
-	const seen = await on.select({ rule: seenFinding.rule, n: seenFinding.n, reason: seenFinding.reason, seenBy: seenFinding.seenBy, seenAt: seenFinding.seenAt }).from(seenFinding).where(and(eq(seenFinding.objectId, table.id), eq(seenFinding.version, table.version)));
+	const edits = await on
+		.select({ n: cellEdit.n, position: cellEdit.position, value: cellEdit.value, original: cellEdit.original })
+		.from(cellEdit)
+		.where(own)
+		.orderBy(asc(cellEdit.n), asc(cellEdit.position));
+	const seen = await on
+		.select({
+			rule: seenFinding.rule,
+			n: seenFinding.n,
+			reason: seenFinding.reason,
+			seenBy: seenFinding.seenBy,
+			seenAt: seenFinding.seenAt
+		})
+		.from(seenFinding)
+		.where(and(eq(seenFinding.objectId, table.id), eq(seenFinding.version, table.version)));
 	const file = await fileRow(projectId, fileId);
 	const { reading, kind, mapping } = table.state;
-	const cut = await readForeign('readTableFile', { bytes: await fileBytes(fileId), fileName: file.name, kind, mapping, reading: readingAgain(reading), excludedLines: [], validate: false }, signal ? { signal } : {});
+	const cut = await readForeign(
+		'readTableFile',
+		{
+			bytes: await fileBytes(fileId),
+			fileName: file.name,
+			kind,
+			mapping,
+			reading: readingAgain(reading),
+			excludedLines: [],
+			validate: false
+		},
+		signal ? { signal } : {}
+	);
 	return { table: await tableParts(on, table), edits, seen, file: { name: file.name, state: cut.state, chunks: cut.chunks } };
 }
 
@@ -38,9 +69,19 @@ export interface VersionPayload {
 export async function runVersion(c: JobContext): Promise<Record<string, unknown>> {
 	const { objectId, fileId, how, conflicts, dropLost, revision } = c.payload as unknown as VersionPayload;
 	c.progress('reading the file', 0);
-	const [row] = await db().select().from(object).where(and(eq(object.id, objectId), eq(object.projectId, c.projectId), isNull(object.removedAt)));
+	const [row] = await db()
+		.select()
+		.from(object)
+		.where(and(eq(object.id, objectId), eq(object.projectId, c.projectId), isNull(object.removedAt)));
 	if (!row) return fail('not-found', 'the table is not in the project any more');
-	const table: Omit<StoredTable, 'lengthUnit'> = { id: objectId, name: row.name, hash: row.contentHash, revision: row.revision, version: row.version, state: row.state as unknown as StoredTable['state'] };
+	const table: Omit<StoredTable, 'lengthUnit'> = {
+		id: objectId,
+		name: row.name,
+		hash: row.contentHash,
+		revision: row.revision,
+		version: row.version,
+		state: row.state as unknown as StoredTable['state']
+	};
 	const message = await versionMessage(db(), c.projectId, table, fileId, c.signal);
 	c.progress('comparing', 0.3);
 	const next = await runTableTask('newVersion', { ...message, how, conflicts, dropLost }, { signal: c.signal });

@@ -29,7 +29,16 @@ const LARGEST_STORED = 768 * 1024 * 1024;
 interface Surroundings {
 	workbench: Partial<BenchState> | null;
 	viewpoints: { name: string; stage: string; state: Partial<BenchState>; createdBy: string; createdAt: string }[];
-	keptModels: { name: string; file: string; resultKey: string; report: Record<string, unknown>; seconds: number; parts: Record<string, Record<string, unknown>>; createdBy: string; createdAt: string }[];
+	keptModels: {
+		name: string;
+		file: string;
+		resultKey: string;
+		report: Record<string, unknown>;
+		seconds: number;
+		parts: Record<string, Record<string, unknown>>;
+		createdBy: string;
+		createdAt: string;
+	}[];
 	/** Ids of the sources in the archive, by name: what looks and kept models name them by. */
 	ids: Record<string, string>;
 }
@@ -69,7 +78,13 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 	const p = await findProject(db(), projectId);
 	const graph = await loadGraph(db(), projectId);
 	const raw = new RawFiles(projectId);
-	const lists: Record<'tables' | 'layers' | 'grids' | 'surfaces' | 'pictures', object[]> = { tables: [], layers: [], grids: [], surfaces: [], pictures: [] };
+	const lists: Record<'tables' | 'layers' | 'grids' | 'surfaces' | 'pictures', object[]> = {
+		tables: [],
+		layers: [],
+		grids: [],
+		surfaces: [],
+		pictures: []
+	};
 	let terrain: object | null = null;
 	for (const o of graph) {
 		if (!o.fileId) continue;
@@ -77,7 +92,8 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		if (o.kind === 'table') lists.tables.push(await tableSpec(o, file, raw));
 		else if (o.kind === 'terrain' && !terrain) terrain = { file, name: o.name, ...placed(o) };
 		else if (o.kind === 'picture') lists.pictures.push({ file, name: o.name, state: o.state });
-		else if (o.kind === 'layer' || o.kind === 'grid' || o.kind === 'terrain' || o.kind === 'surface') lists[o.kind === 'layer' ? 'layers' : o.kind === 'surface' ? 'surfaces' : 'grids'].push({ file, name: o.name, ...placed(o) });
+		else if (o.kind === 'layer' || o.kind === 'grid' || o.kind === 'terrain' || o.kind === 'surface')
+			lists[o.kind === 'layer' ? 'layers' : o.kind === 'surface' ? 'surfaces' : 'grids'].push({ file, name: o.name, ...placed(o) });
 	}
 	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
 	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: object[] };
@@ -137,19 +153,42 @@ async function tableSpec(o: ObjectRow, file: string, raw: RawFiles): Promise<obj
 async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], files: Record<string, Uint8Array>): Promise<Surroundings> {
 	const there = sql`removed_at is null`;
 	const [bench] = await db().select().from(workbench).where(eq(workbench.projectId, projectId));
-	const views = await db().select().from(viewpoint).where(sql`${eq(viewpoint.projectId, projectId)} and ${there}`).orderBy(viewpoint.createdAt);
-	const kept = await db().select().from(keptModel).where(sql`${eq(keptModel.projectId, projectId)} and ${there}`).orderBy(keptModel.createdAt);
+	const views = await db()
+		.select()
+		.from(viewpoint)
+		.where(sql`${eq(viewpoint.projectId, projectId)} and ${there}`)
+		.orderBy(viewpoint.createdAt);
+	const kept = await db()
+		.select()
+		.from(keptModel)
+		.where(sql`${eq(keptModel.projectId, projectId)} and ${there}`)
+		.orderBy(keptModel.createdAt);
 	const keptModels: Surroundings['keptModels'] = [];
 	for (const k of kept) {
 		if (!(await hasResult(db(), projectId, k.resultKey))) continue;
 		const file = `kept/${keptModels.length + 1}.pack`;
 		files[file] = await resultBytes(db(), projectId, k.resultKey);
 		const { report, seconds } = (await builtReport(db(), projectId, k.resultKey))!;
-		keptModels.push({ name: k.name, file, resultKey: k.resultKey, report, seconds, parts: k.parts, createdBy: k.createdBy, createdAt: k.createdAt.toISOString() });
+		keptModels.push({
+			name: k.name,
+			file,
+			resultKey: k.resultKey,
+			report,
+			seconds,
+			parts: k.parts,
+			createdBy: k.createdBy,
+			createdAt: k.createdAt.toISOString()
+		});
 	}
 	return {
 		workbench: bench?.state ?? null,
-		viewpoints: views.map((v) => ({ name: v.name, stage: v.stage, state: v.state, createdBy: v.createdBy, createdAt: v.createdAt.toISOString() })),
+		viewpoints: views.map((v) => ({
+			name: v.name,
+			stage: v.stage,
+			state: v.state,
+			createdBy: v.createdBy,
+			createdAt: v.createdAt.toISOString()
+		})),
 		keptModels,
 		ids: Object.fromEntries(graph.filter((o) => o.fileId).map((o) => [o.name, o.id]))
 	};
@@ -175,19 +214,40 @@ function parsed(files: Record<string, Uint8Array>, name: string): unknown {
 	}
 }
 
-const viewSchema = yup.object({ name: yup.string().trim().min(1).max(200).required(), stage: yup.string().oneOf(['gather', 'check', 'interpret', 'build', 'examine', 'present']).required(), createdBy: yup.string().max(200).defined(), createdAt: yup.string().max(40).required() });
+const viewSchema = yup.object({
+	name: yup.string().trim().min(1).max(200).required(),
+	stage: yup.string().oneOf(['gather', 'check', 'interpret', 'build', 'examine', 'present']).required(),
+	createdBy: yup.string().max(200).defined(),
+	createdAt: yup.string().max(40).required()
+});
 
 /** Makes a new project of a project file and the files that it names. */
 export async function importFiles(files: Record<string, Uint8Array>): Promise<{ project: string; jobs: string[] }> {
-	if (!files['project.json']) fail('not-an-archive', 'the archive holds no project.json', 'Choose an archive that was exported from a project.');
+	if (!files['project.json'])
+		fail('not-an-archive', 'the archive holds no project.json', 'Choose an archive that was exported from a project.');
 	const file = parseProjectFile(parsed(files, 'project.json'), 'project.json');
 	const around = (files['surroundings.json'] ? parsed(files, 'surroundings.json') : {}) as Partial<Surroundings>;
-	const wanted = [...file.tables.flatMap((t) => [t.file, ...(t.appended ?? [])]), ...(file.terrain ? [file.terrain.file] : []), ...[...(file.photographs ?? []), ...(file.layers ?? []), ...(file.grids ?? []), ...(file.surfaces ?? []), ...(file.pictures ?? [])].map((p) => p.file)];
-	for (const name of wanted) if (!Object.hasOwn(files, name)) fail('missing-file', `the archive does not hold ${name}, which project.json names`, undefined, name);
+	const wanted = [
+		...file.tables.flatMap((t) => [t.file, ...(t.appended ?? [])]),
+		...(file.terrain ? [file.terrain.file] : []),
+		...[...(file.photographs ?? []), ...(file.layers ?? []), ...(file.grids ?? []), ...(file.surfaces ?? []), ...(file.pictures ?? [])].map(
+			(p) => p.file
+		)
+	];
+	for (const name of wanted)
+		if (!Object.hasOwn(files, name)) fail('missing-file', `the archive does not hold ${name}, which project.json names`, undefined, name);
 	// A workbook with several tables is named by each, and stored once.
-	if ([...new Set(wanted)].reduce((sum, n) => sum + files[n]!.length, 0) > LARGEST_STORED) fail('archive-too-large', `the files that project.json names are larger than ${LARGEST_STORED / 1048576} MiB together`, 'It was not read.');
+	if ([...new Set(wanted)].reduce((sum, n) => sum + files[n]!.length, 0) > LARGEST_STORED)
+		fail(
+			'archive-too-large',
+			`the files that project.json names are larger than ${LARGEST_STORED / 1048576} MiB together`,
+			'It was not read.'
+		);
 	const names = new Set<string>();
-	const requireOwn = (name: string) => (names.has(name) ? fail('doubled-name', `two sources are called "${name}"`, 'Give each a name of its own.', 'project.json') : names.add(name));
+	const requireOwn = (name: string) =>
+		names.has(name)
+			? fail('doubled-name', `two sources are called "${name}"`, 'Give each a name of its own.', 'project.json')
+			: names.add(name);
 	const { name, author, description, crs, lengthUnit, decimal, extent } = file;
 	const projectId = await createProject({ name, author, description, crs, lengthUnit, decimal, extent: extent ?? null });
 	const jobs: string[] = [];
@@ -208,7 +268,15 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		if (typeof was === 'string') ids.set(was, objectId);
 		const appended: string[] = [];
 		for (const more of (payload['appended'] as string[] | undefined) ?? []) appended.push(await storeOnce(more));
-		jobs.push(await enqueue(projectId, 'import', `Read ${title}`, { ...payload, ...(appended.length ? { appended } : {}), fileId: await storeOnce(file), name: title, objectId }));
+		jobs.push(
+			await enqueue(projectId, 'import', `Read ${title}`, {
+				...payload,
+				...(appended.length ? { appended } : {}),
+				fileId: await storeOnce(file),
+				name: title,
+				objectId
+			})
+		);
 	};
 	try {
 		await setStates(projectId, file);
@@ -217,9 +285,15 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 			await bring(from, title ?? from, { as: 'table', mapping: columns, written: {}, ...rest, marks: t.marks as TableMarks | undefined });
 		}
 		if (file.terrain) await bring(file.terrain.file, file.terrain.name ?? 'Terrain', thingPayload('terrain', file.terrain));
-		for (const p of file.photographs ?? []) await bring(p.file, p.name ?? p.file, { as: 'picture', core: { hole: p.hole, from: p.from, to: p.to } });
+		for (const p of file.photographs ?? [])
+			await bring(p.file, p.name ?? p.file, { as: 'picture', core: { hole: p.hole, from: p.from, to: p.to } });
 		for (const p of file.pictures ?? []) await bring(p.file, p.name, { as: 'picture', ...p.state, given: {} });
-		for (const [as, list] of [['layer', file.layers], ['grid', file.grids], ['surface', file.surfaces]] as const) for (const t of list ?? []) await bring(t.file, t.name ?? t.file, thingPayload(as, t));
+		for (const [as, list] of [
+			['layer', file.layers],
+			['grid', file.grids],
+			['surface', file.surfaces]
+		] as const)
+			for (const t of list ?? []) await bring(t.file, t.name ?? t.file, thingPayload(as, t));
 		await db().transaction((tx) => restoreSurroundings(tx, projectId, around, ids, files));
 	} catch (error) {
 		await db().execute(sql`delete from project where id = ${projectId}`);
@@ -228,10 +302,21 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 	return { project: projectId, jobs };
 }
 
-const thingPayload = (as: string, t: { coordinates?: Coordinates | undefined; how?: object | undefined }) => ({ as, ...t.how, given: t.coordinates ?? {}, trustFile: true });
+const thingPayload = (as: string, t: { coordinates?: Coordinates | undefined; how?: object | undefined }) => ({
+	as,
+	...t.how,
+	given: t.coordinates ?? {},
+	trustFile: true
+});
 
 /** Puts looks, viewpoints and kept models back; what names a source by its old id names the new one. */
-async function restoreSurroundings(tx: Executor, projectId: string, around: Partial<Surroundings>, ids: ReadonlyMap<string, string>, files: Record<string, Uint8Array>): Promise<void> {
+async function restoreSurroundings(
+	tx: Executor,
+	projectId: string,
+	around: Partial<Surroundings>,
+	ids: ReadonlyMap<string, string>,
+	files: Record<string, Uint8Array>
+): Promise<void> {
 	const renamed = <T>(value: T): T => {
 		let text = JSON.stringify(value);
 		for (const [was, is] of ids) text = text.replaceAll(was, is);
@@ -245,14 +330,38 @@ async function restoreSurroundings(tx: Executor, projectId: string, around: Part
 	if (bench) await tx.insert(workbench).values({ projectId, state: bench, updatedAt: new Date() });
 	for (const v of Array.isArray(around.viewpoints) ? around.viewpoints.slice(0, 500) : []) {
 		const own = viewSchema.isValidSync(v) ? state(v.state) : null;
-		if (own) await tx.insert(viewpoint).values({ projectId, name: v.name, stage: v.stage, state: own, createdBy: v.createdBy, createdAt: new Date(v.createdAt) }).onConflictDoNothing();
+		if (own)
+			await tx
+				.insert(viewpoint)
+				.values({ projectId, name: v.name, stage: v.stage, state: own, createdBy: v.createdBy, createdAt: new Date(v.createdAt) })
+				.onConflictDoNothing();
 	}
 	for (const k of Array.isArray(around.keptModels) ? around.keptModels.slice(0, 100) : []) {
 		const bytes = typeof k.file === 'string' && Object.hasOwn(files, k.file) ? files[k.file] : undefined;
 		if (!bytes || typeof k.resultKey !== 'string' || typeof k.name !== 'string' || typeof k.parts !== 'object') continue;
 		const pack = await runTask('renamePack', { bytes, ids: [...ids] });
-		await tx.insert(result).values({ projectId, key: k.resultKey, kind: 'model', report: k.report ?? {}, seconds: Number(k.seconds) || 0, bytes: Buffer.from(pack.buffer, pack.byteOffset, pack.byteLength) }).onConflictDoNothing();
-		await tx.insert(keptModel).values({ projectId, name: k.name.slice(0, 200), resultKey: k.resultKey, parts: k.parts, createdBy: String(k.createdBy ?? '').slice(0, 200), createdAt: new Date(k.createdAt) }).onConflictDoNothing();
+		await tx
+			.insert(result)
+			.values({
+				projectId,
+				key: k.resultKey,
+				kind: 'model',
+				report: k.report ?? {},
+				seconds: Number(k.seconds) || 0,
+				bytes: Buffer.from(pack.buffer, pack.byteOffset, pack.byteLength)
+			})
+			.onConflictDoNothing();
+		await tx
+			.insert(keptModel)
+			.values({
+				projectId,
+				name: k.name.slice(0, 200),
+				resultKey: k.resultKey,
+				parts: k.parts,
+				createdBy: String(k.createdBy ?? '').slice(0, 200),
+				createdAt: new Date(k.createdAt)
+			})
+			.onConflictDoNothing();
 	}
 }
 
@@ -266,11 +375,22 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 			faults: { faults: file.faults },
 			model: { spacing: file.spacing, leastPart: file.leastPart, ...(file.finer ? { finer: file.finer } : {}) },
 			shaping: { ...(file.shaping ?? plainShaping()) },
-			...(file.section ? { section: { trace: file.section.trace, corridor: file.section.corridor, ...(file.section.lines?.length ? { lines: file.section.lines } : {}) } } : {})
+			...(file.section
+				? {
+						section: {
+							trace: file.section.trace,
+							corridor: file.section.corridor,
+							...(file.section.lines?.length ? { lines: file.section.lines } : {})
+						}
+					}
+				: {})
 		};
 		for (const [kind, state] of Object.entries(states)) {
 			const source = SETTINGS.includes(kind);
-			await tx.update(object).set({ state, ...(source ? { contentHash: sourceHash(kind, state) } : {}) }).where(eq(object.id, graph.find((o) => o.kind === kind)!.id));
+			await tx
+				.update(object)
+				.set({ state, ...(source ? { contentHash: sourceHash(kind, state) } : {}) })
+				.where(eq(object.id, graph.find((o) => o.kind === kind)!.id));
 		}
 	});
 }

@@ -5,7 +5,8 @@ import { systemOf } from './crs';
 import { LARGEST_FILE } from './files';
 
 /** Address of the regional catalogue; the simulated one by default. */
-export const catalogueUrl = (): string => (process.env['MALACHITE_CATALOGUE_URL'] ?? `http://127.0.0.1:${process.env['MALACHITE_CATALOGUE_PORT'] ?? 5812}`).replace(/\/$/, '');
+export const catalogueUrl = (): string =>
+	(process.env['MALACHITE_CATALOGUE_URL'] ?? `http://127.0.0.1:${process.env['MALACHITE_CATALOGUE_PORT'] ?? 5812}`).replace(/\/$/, '');
 
 const PATIENCE_MS = 10_000;
 const MOST_TRIES = 5;
@@ -48,20 +49,47 @@ export interface CatalogueEntry {
 /** Asks the service; what goes wrong is said in plain words. */
 async function ask(address: string, init: RequestInit = {}): Promise<Response> {
 	// Only the service itself is asked, wherever its links point.
-	if (new URL(address).origin !== new URL(catalogueUrl()).origin) return fail('catalogue-link', 'the regional catalogue points to another server', 'Ask whoever runs it.');
+	if (new URL(address).origin !== new URL(catalogueUrl()).origin)
+		return fail('catalogue-link', 'the regional catalogue points to another server', 'Ask whoever runs it.');
 	const key = process.env['MALACHITE_CATALOGUE_KEY'];
 	let response: Response;
 	try {
-		response = await fetch(address, { redirect: 'error', signal: AbortSignal.timeout(PATIENCE_MS), ...init, headers: { ...(init.headers as Record<string, string>), ...(key ? { authorization: `Bearer ${key}` } : {}) } });
+		response = await fetch(address, {
+			redirect: 'error',
+			signal: AbortSignal.timeout(PATIENCE_MS),
+			...init,
+			headers: { ...(init.headers as Record<string, string>), ...(key ? { authorization: `Bearer ${key}` } : {}) }
+		});
 	} catch (error) {
-		if (error instanceof Error && error.name === 'TimeoutError') return fail('catalogue-slow', `the regional catalogue did not answer within ${PATIENCE_MS / 1000} s`, 'Try again in a moment, or ask for a smaller area.');
+		if (error instanceof Error && error.name === 'TimeoutError')
+			return fail(
+				'catalogue-slow',
+				`the regional catalogue did not answer within ${PATIENCE_MS / 1000} s`,
+				'Try again in a moment, or ask for a smaller area.'
+			);
 		if (init.signal?.aborted) throw error;
-		return fail('catalogue-down', 'the regional catalogue does not answer', `Check that it runs at ${catalogueUrl()}, or go on without it: files can be brought in by hand.`);
+		return fail(
+			'catalogue-down',
+			'the regional catalogue does not answer',
+			`Check that it runs at ${catalogueUrl()}, or go on without it: files can be brought in by hand.`
+		);
 	}
-	if (response.status === 401 || response.status === 403) return fail('catalogue-refused', 'the regional catalogue refused the sign-in', 'Set MALACHITE_CATALOGUE_KEY to a key that it knows and start the server again.');
+	if (response.status === 401 || response.status === 403)
+		return fail(
+			'catalogue-refused',
+			'the regional catalogue refused the sign-in',
+			'Set MALACHITE_CATALOGUE_KEY to a key that it knows and start the server again.'
+		);
 	if (!response.ok) {
-		const said = await response.json().then((b: { title?: string }) => b.title ?? '', () => '');
-		return fail('catalogue-answer', `the regional catalogue answered ${response.status}${said ? `: ${said.slice(0, 200)}` : ''}`, 'Change the area or the words, or try again later.');
+		const said = await response.json().then(
+			(b: { title?: string }) => b.title ?? '',
+			() => ''
+		);
+		return fail(
+			'catalogue-answer',
+			`the regional catalogue answered ${response.status}${said ? `: ${said.slice(0, 200)}` : ''}`,
+			'Change the area or the words, or try again later.'
+		);
 	}
 	return response;
 }
@@ -70,12 +98,31 @@ async function ask(address: string, init: RequestInit = {}): Promise<Response> {
 export async function searchCatalogue(box: readonly number[], words: string): Promise<CatalogueEntry[]> {
 	const response = await ask(`${catalogueUrl()}/collections/records/items?bbox=${box.join(',')}&q=${encodeURIComponent(words)}`);
 	const body = (await response.json()) as { features?: unknown[] };
-	const records = await yup.array(recordSchema.required()).max(1000).required().validate(body.features).catch(() => fail('catalogue-answer', 'the regional catalogue answered something that is no list of records', 'Check that its address is that of an OGC API Records service.'));
+	const records = await yup
+		.array(recordSchema.required())
+		.max(1000)
+		.required()
+		.validate(body.features)
+		.catch(() =>
+			fail(
+				'catalogue-answer',
+				'the regional catalogue answered something that is no list of records',
+				'Check that its address is that of an OGC API Records service.'
+			)
+		);
 	return records.map((r) => {
 		const ring = r.geometry.coordinates[0]!;
 		const [x, y] = [ring.map((p) => p[0]), ring.map((p) => p[1])];
 		const { created, license, as, ...rest } = r.properties;
-		return { ...rest, id: r.id, as: as as CatalogueEntry['as'], date: created, licence: license, box: [Math.min(...x), Math.min(...y), Math.max(...x), Math.max(...y)], item: r.links.find((l) => l.rel === 'item')?.href ?? '' };
+		return {
+			...rest,
+			id: r.id,
+			as: as as CatalogueEntry['as'],
+			date: created,
+			licence: license,
+			box: [Math.min(...x), Math.min(...y), Math.max(...x), Math.max(...y)],
+			item: r.links.find((l) => l.rel === 'item')?.href ?? ''
+		};
 	});
 }
 
@@ -88,14 +135,23 @@ export async function cataloguePicture(id: string): Promise<Uint8Array> {
  * Downloads an item, clipped to an area. When the connection is cut it goes on where it was.
  * @throws ProblemError when nothing more comes after some tries; nothing is stored by then
  */
-export async function downloadItem(entry: CatalogueEntry, box: readonly number[], every: number, signal: AbortSignal, progress: (share: number) => void): Promise<Uint8Array> {
+export async function downloadItem(
+	entry: CatalogueEntry,
+	box: readonly number[],
+	every: number,
+	signal: AbortSignal,
+	progress: (share: number) => void
+): Promise<Uint8Array> {
 	const address = `${entry.item}?bbox=${box.join(',')}${every > 1 ? `&scale-factor=${every}` : ''}`;
 	const parts: Uint8Array[] = [];
 	let size = 0;
 	let total = 0;
 	for (let tries = 0; ; tries++) {
 		const before = size;
-		const response = await ask(address, { signal: AbortSignal.any([signal, AbortSignal.timeout(60_000)]), headers: size ? { range: `bytes=${size}-` } : {} });
+		const response = await ask(address, {
+			signal: AbortSignal.any([signal, AbortSignal.timeout(60_000)]),
+			headers: size ? { range: `bytes=${size}-` } : {}
+		});
 		if (size && response.status !== 206) {
 			// The service can not go on in the middle: from the start.
 			parts.length = 0;
@@ -106,7 +162,12 @@ export async function downloadItem(entry: CatalogueEntry, box: readonly number[]
 			for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
 				parts.push(part);
 				size += part.length;
-				if (size > LARGEST_FILE) return fail('file-too-large', `${entry.title} is larger than ${LARGEST_FILE / 1048576} MiB in this area`, 'Choose a smaller area or a coarser resolution.');
+				if (size > LARGEST_FILE)
+					return fail(
+						'file-too-large',
+						`${entry.title} is larger than ${LARGEST_FILE / 1048576} MiB in this area`,
+						'Choose a smaller area or a coarser resolution.'
+					);
 				progress(total ? size / total : 0);
 			}
 			if (!total || size >= total) break;
@@ -114,18 +175,38 @@ export async function downloadItem(entry: CatalogueEntry, box: readonly number[]
 			if (signal.aborted) throw error;
 		}
 		if (size === before || tries >= MOST_TRIES + 10) {
-			if (tries >= MOST_TRIES) return fail('catalogue-cut', `the connection was cut after ${size} of ${total} bytes`, 'Nothing was stored. Try again; smaller areas come through sooner.');
+			if (tries >= MOST_TRIES)
+				return fail(
+					'catalogue-cut',
+					`the connection was cut after ${size} of ${total} bytes`,
+					'Nothing was stored. Try again; smaller areas come through sooner.'
+				);
 		}
 	}
 	return new Uint8Array(Buffer.concat(parts));
 }
 
 /** A box of a project in degrees: west, south, east, north. @throws ProblemError `no-system` */
-export function geographicBox(crs: number, e: { minX: number; minY: number; maxX: number; maxY: number }): [number, number, number, number] {
-	const system = systemOf(crs) ?? fail('no-system', 'the project is on a local grid, so the catalogue can not be asked for its area', 'Set the coordinate system of the project, or type longitudes and latitudes.', 'crs');
+export function geographicBox(
+	crs: number,
+	e: { minX: number; minY: number; maxX: number; maxY: number }
+): [number, number, number, number] {
+	const system =
+		systemOf(crs) ??
+		fail(
+			'no-system',
+			'the project is on a local grid, so the catalogue can not be asked for its area',
+			'Set the coordinate system of the project, or type longitudes and latitudes.',
+			'crs'
+		);
 	const map = placing({ from: system.definition, to: systemOf(4326)!.definition })!;
 	const corners = [map(e.minX, e.minY), map(e.maxX, e.minY), map(e.minX, e.maxY), map(e.maxX, e.maxY)];
 	// Six decimals are a tenth of a metre; outwards, so that nothing is lost at the edge.
 	const out = (v: number, up: boolean) => (up ? Math.ceil(v * 1e6) : Math.floor(v * 1e6)) / 1e6;
-	return [out(Math.min(...corners.map((c) => c[0])), false), out(Math.min(...corners.map((c) => c[1])), false), out(Math.max(...corners.map((c) => c[0])), true), out(Math.max(...corners.map((c) => c[1])), true)];
+	return [
+		out(Math.min(...corners.map((c) => c[0])), false),
+		out(Math.min(...corners.map((c) => c[1])), false),
+		out(Math.max(...corners.map((c) => c[0])), true),
+		out(Math.max(...corners.map((c) => c[1])), true)
+	];
 }

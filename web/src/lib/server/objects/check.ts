@@ -27,7 +27,10 @@ const OVERDUE_SECONDS = 8;
 
 /** Makes up for checks that were due when a server or worker was ended: findings never stay those of older tables. */
 export async function checkOverdue(): Promise<void> {
-	const { rows } = await pgPool().query<{ id: string }>(`select id from project where check_due < clock_timestamp() - make_interval(secs => $1) limit 20`, [OVERDUE_SECONDS]);
+	const { rows } = await pgPool().query<{ id: string }>(
+		`select id from project where check_due < clock_timestamp() - make_interval(secs => $1) limit 20`,
+		[OVERDUE_SECONDS]
+	);
 	for (const { id } of rows) await checkProject(id).catch((error) => log('error', 'check', error));
 }
 
@@ -52,9 +55,28 @@ export async function checkInput(on: Executor, projectId: string): Promise<Check
 	const settings = (of('rules')?.state['rules'] ?? {}) as RuleSettings;
 	const column = of('column')!.state['units'] as Unit[];
 	const lumping = of('lumping')!.state['codes'] as Record<string, string>;
-	const settingsKey = sha256(canonicalJson([settings, p.lengthUnit, p.extent, column.map((u) => [u.id, u.contact]), lumping, terrain?.contentHash ?? '']));
+	const settingsKey = sha256(
+		canonicalJson([settings, p.lengthUnit, p.extent, column.map((u) => [u.id, u.contact]), lumping, terrain?.contentHash ?? ''])
+	);
 	const key = sha256(canonicalJson([tables.map((t) => [t.id, t.hash]), settingsKey]));
-	return { projectId, key, settingsKey, due: p.checkDue, tables, options: { lengthUnit: p.lengthUnit, settings, around: { terrain: await terrainOf(on, projectId, graph), extent: p.extent, column, lumping, today: Math.floor(Date.now() / 86_400_000) } } };
+	return {
+		projectId,
+		key,
+		settingsKey,
+		due: p.checkDue,
+		tables,
+		options: {
+			lengthUnit: p.lengthUnit,
+			settings,
+			around: {
+				terrain: await terrainOf(on, projectId, graph),
+				extent: p.extent,
+				column,
+				lumping,
+				today: Math.floor(Date.now() / 86_400_000)
+			}
+		}
+	};
 }
 
 /** Parts of tables for the thread that keeps them: rows only of those that it does not have. */
@@ -67,7 +89,12 @@ export async function partsForThread(on: Executor, tables: readonly StoredTable[
 
 /** All tables of a project with what they are checked by, for the thread that keeps them. */
 export async function tablesOf(input: CheckInput) {
-	return { projectId: input.projectId, key: input.key, tables: await partsForThread(db(), input.tables, input.options.lengthUnit), options: input.options };
+	return {
+		projectId: input.projectId,
+		key: input.key,
+		tables: await partsForThread(db(), input.tables, input.options.lengthUnit),
+		options: input.options
+	};
 }
 
 /** Checks all tables of a project, when anything changed since the last time, and replaces the stored findings in one transaction. */
@@ -111,19 +138,29 @@ export async function checkEdit(before: CheckInput, edit: StoredEdit): Promise<{
 	if (!part) return checkProject(projectId);
 	const tableRules = RULES.filter((r) => r.scope === 'table').map((r) => r.id);
 	const holeRules = RULES.filter((r) => r.scope === 'holes').map((r) => r.id);
-	const gone: SQL[] = part.affected.map((a) => and(eq(finding.objectId, a.table), inArray(finding.rule, holeRules), sql`${finding.n} = any(${sql.param(a.rows)}::int[])`)!);
-	if (part.columns.columns.length) gone.push(and(eq(finding.objectId, part.columns.table), inArray(finding.rule, tableRules), inArray(finding.role, part.columns.columns))!);
+	const gone: SQL[] = part.affected.map((a) =>
+		and(eq(finding.objectId, a.table), inArray(finding.rule, holeRules), sql`${finding.n} = any(${sql.param(a.rows)}::int[])`)!
+	);
+	if (part.columns.columns.length)
+		gone.push(
+			and(eq(finding.objectId, part.columns.table), inArray(finding.rule, tableRules), inArray(finding.role, part.columns.columns))!
+		);
 	await storeFindings(after, part.findings, anyOf(gone));
 	return countFindings(projectId);
 }
 
 /** A field of PostgreSQL's COPY text format. */
 const copyField = (value: string | null): string =>
-	value === null ? '\\N' : value.replace(/[\\\t\n\r\0]/g, (c) => (c === '\\' ? '\\\\' : c === '\t' ? '\\t' : c === '\n' ? '\\n' : c === '\r' ? '\\r' : ''));
+	value === null
+		? '\\N'
+		: value.replace(/[\\\t\n\r\0]/g, (c) => (c === '\\' ? '\\\\' : c === '\t' ? '\\t' : c === '\n' ? '\\n' : c === '\r' ? '\\r' : ''));
 
 /** Nothing waits for a check any more, unless something changed since what was checked was looked at. */
 async function checkIsDone(tx: Executor, { projectId, due }: Pick<CheckInput, 'projectId' | 'due'>): Promise<void> {
-	await tx.update(project).set({ checkDue: null }).where(and(eq(project.id, projectId), eq(project.checkDue, due ?? new Date(0))));
+	await tx
+		.update(project)
+		.set({ checkDue: null })
+		.where(and(eq(project.id, projectId), eq(project.checkDue, due ?? new Date(0))));
 }
 
 /**
@@ -131,7 +168,11 @@ async function checkIsDone(tx: Executor, { projectId, due }: Pick<CheckInput, 'p
  * @param input what they are of
  * @param gone those that they take the place of
  */
-export async function storeFindings(input: Pick<CheckInput, 'projectId' | 'key' | 'due'>, findings: readonly LocatedFinding[], gone: SQL | 'all'): Promise<void> {
+export async function storeFindings(
+	input: Pick<CheckInput, 'projectId' | 'key' | 'due'>,
+	findings: readonly LocatedFinding[],
+	gone: SQL | 'all'
+): Promise<void> {
 	const { projectId, key } = input;
 	const client = await pgPool().connect();
 	try {
@@ -142,11 +183,34 @@ export async function storeFindings(input: Pick<CheckInput, 'projectId' | 'key' 
 		await tx.delete(finding).where(gone === 'all' ? eq(finding.projectId, projectId) : and(eq(finding.projectId, projectId), gone));
 		function* text() {
 			for (const f of findings)
-				yield [projectId, f.table, f.rule, f.severity, String(f.row), String(f.line), f.column ?? null, f.hole ?? null, f.message, f.hint, f.others ? `{${f.others.slice(0, 100).join(',')}}` : null, f.proposal ?? null, String(f.count ?? 1)]
-					.map(copyField)
-					.join('\t') + '\n';
+				yield (
+					[
+						projectId,
+						f.table,
+						f.rule,
+						f.severity,
+						String(f.row),
+						String(f.line),
+						f.column ?? null,
+						f.hole ?? null,
+						f.message,
+						f.hint,
+						f.others ? `{${f.others.slice(0, 100).join(',')}}` : null,
+						f.proposal ?? null,
+						String(f.count ?? 1)
+					]
+						.map(copyField)
+						.join('\t') + '\n'
+				);
 		}
-		await pipeline(Readable.from(text()), client.query(copyFrom('copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal, count) from stdin')));
+		await pipeline(
+			Readable.from(text()),
+			client.query(
+				copyFrom(
+					'copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal, count) from stdin'
+				)
+			)
+		);
 		await tx.update(project).set({ checkedKey: key }).where(eq(project.id, projectId));
 		await checkIsDone(tx, input);
 		await announce(tx, { project: projectId, topic: 'findings' });

@@ -18,7 +18,12 @@ let systems: Record<string, [string, string, string, string]> | null = null;
 
 /** The system of an EPSG code, or null when it is not known. The definitions are made when the application is built. */
 export function systemOf(epsg: number): CoordinateSystem | null {
-	systems ??= JSON.parse(readFileSync(process.env['MALACHITE_DIST'] ? `${process.env['MALACHITE_DIST']}/epsg.json` : fileURLToPath(new URL('./epsg.json', import.meta.url)), 'utf8')) as NonNullable<typeof systems>;
+	systems ??= JSON.parse(
+		readFileSync(
+			process.env['MALACHITE_DIST'] ? `${process.env['MALACHITE_DIST']}/epsg.json` : fileURLToPath(new URL('./epsg.json', import.meta.url)),
+			'utf8'
+		)
+	) as NonNullable<typeof systems>;
 	const s = systems[epsg];
 	return s ? { epsg, name: s[0], definition: s[1], unit: s[2], wkt: s[3] } : null;
 }
@@ -45,16 +50,35 @@ export function coordinatesFor(projectEpsg: number, c: CoordinateChoice): Coordi
 			const off = residuals(site, c.sitePoints);
 			const size = Math.max(...c.sitePoints.map((p) => Math.hypot(p[2] - site.to[0], p[3] - site.to[1])));
 			if (Math.max(...off) > WORST_RESIDUAL * size)
-				fail('site-points', `the common points do not fit together: they lie up to ${Math.max(...off).toFixed(2)} off`, `Residuals: ${off.map((r) => r.toFixed(2)).join(', ')}; scale ${similarityParts(site).scale.toFixed(6)}. Look for exchanged or mistyped coordinates.`, 'sitePoints');
+				fail(
+					'site-points',
+					`the common points do not fit together: they lie up to ${Math.max(...off).toFixed(2)} off`,
+					`Residuals: ${off.map((r) => r.toFixed(2)).join(', ')}; scale ${similarityParts(site).scale.toFixed(6)}. Look for exchanged or mistyped coordinates.`,
+					'sitePoints'
+				);
 			return { ...shift, site, residuals: off };
 		} catch (error) {
 			if (!(error instanceof RangeError)) throw error;
-			return fail('site-points', 'the site grid needs at least two different common points', 'Give site easting, site northing, project easting, project northing of each.', 'sitePoints');
+			return fail(
+				'site-points',
+				'the site grid needs at least two different common points',
+				'Give site easting, site northing, project easting, project northing of each.',
+				'sitePoints'
+			);
 		}
 	}
 	if (!c.fromEpsg || c.fromEpsg === projectEpsg) return shift;
-	const from = systemOf(c.fromEpsg) ?? fail('unknown-system', `EPSG:${c.fromEpsg} is not known`, 'Look the code up in the EPSG register.', 'fromEpsg');
-	if (!projectEpsg) return fail('no-system', 'the project is on a local grid, so nothing can be reprojected into it', 'Set the coordinate system of the project, or give common points of a site grid.', 'fromEpsg');
-	const to = systemOf(projectEpsg) ?? fail('unknown-system', `EPSG:${projectEpsg} of the project is not known`, 'Set another coordinate system for the project.', 'crs');
+	const from =
+		systemOf(c.fromEpsg) ?? fail('unknown-system', `EPSG:${c.fromEpsg} is not known`, 'Look the code up in the EPSG register.', 'fromEpsg');
+	if (!projectEpsg)
+		return fail(
+			'no-system',
+			'the project is on a local grid, so nothing can be reprojected into it',
+			'Set the coordinate system of the project, or give common points of a site grid.',
+			'fromEpsg'
+		);
+	const to =
+		systemOf(projectEpsg) ??
+		fail('unknown-system', `EPSG:${projectEpsg} of the project is not known`, 'Set another coordinate system for the project.', 'crs');
 	return { ...shift, fromEpsg: from.epsg, toEpsg: to.epsg, from: from.definition, to: to.definition };
 }

@@ -38,7 +38,13 @@ export async function spool(body: ReadableStream<Uint8Array>, name: string, most
 			hash.update(value);
 			await out.write(value);
 		}
-		if (size > most) fail('file-too-large', `${name} is larger than ${most / 1048576} MiB`, 'Split it into several tables, or coarsen the raster.', 'file');
+		if (size > most)
+			fail(
+				'file-too-large',
+				`${name} is larger than ${most / 1048576} MiB`,
+				'Split it into several tables, or coarsen the raster.',
+				'file'
+			);
 		if (size === 0) fail('empty-file', `${name} is empty`, 'Choose the file again; nothing was stored.', 'file');
 		return { path, size, sha256: hash.digest('hex') };
 	} catch (error) {
@@ -50,8 +56,15 @@ export async function spool(body: ReadableStream<Uint8Array>, name: string, most
 }
 
 /** Stores a raw file. All or nothing: one transaction. */
-export async function storeFile(projectId: string, name: string, body: ReadableStream<Uint8Array> | Uint8Array): Promise<{ id: string; size: number; sha256: string }> {
-	if (body instanceof Uint8Array) return store(projectId, name, { size: body.length, sha256: createHash('sha256').update(body).digest('hex') }, async (from, to) => body.subarray(from, to));
+export async function storeFile(
+	projectId: string,
+	name: string,
+	body: ReadableStream<Uint8Array> | Uint8Array
+): Promise<{ id: string; size: number; sha256: string }> {
+	if (body instanceof Uint8Array)
+		return store(projectId, name, { size: body.length, sha256: createHash('sha256').update(body).digest('hex') }, async (from, to) =>
+			body.subarray(from, to)
+		);
 	const spooled = await spool(body, name);
 	const source = await open(spooled.path);
 	try {
@@ -66,8 +79,19 @@ export async function storeFile(projectId: string, name: string, body: ReadableS
 	}
 }
 
-async function store(projectId: string, name: string, { size, sha256 }: Omit<Spooled, 'path'>, part: (from: number, to: number) => Promise<Uint8Array>): Promise<{ id: string; size: number; sha256: string }> {
-	if (size > LARGEST_FILE) fail('file-too-large', `${name} is larger than ${LARGEST_FILE / 1048576} MiB`, 'Split it into several tables, or coarsen the raster.', 'file');
+async function store(
+	projectId: string,
+	name: string,
+	{ size, sha256 }: Omit<Spooled, 'path'>,
+	part: (from: number, to: number) => Promise<Uint8Array>
+): Promise<{ id: string; size: number; sha256: string }> {
+	if (size > LARGEST_FILE)
+		fail(
+			'file-too-large',
+			`${name} is larger than ${LARGEST_FILE / 1048576} MiB`,
+			'Split it into several tables, or coarsen the raster.',
+			'file'
+		);
 	if (size === 0) fail('empty-file', `${name} is empty`, 'Choose the file again; nothing was stored.', 'file');
 	return db().transaction(async (tx) => {
 		const [row] = await tx.insert(file).values({ projectId, name, size, sha256 }).returning({ id: file.id });
@@ -84,7 +108,13 @@ export async function fileBytes(fileId: string, atMost = Infinity): Promise<Uint
 	const parts: Buffer[] = [];
 	let size = 0;
 	for (let n = 0; size < atMost; n += 8) {
-		const chunks = await db().select({ bytes: fileChunk.bytes, n: fileChunk.n }).from(fileChunk).where(eq(fileChunk.fileId, fileId)).orderBy(asc(fileChunk.n)).offset(n).limit(8);
+		const chunks = await db()
+			.select({ bytes: fileChunk.bytes, n: fileChunk.n })
+			.from(fileChunk)
+			.where(eq(fileChunk.fileId, fileId))
+			.orderBy(asc(fileChunk.n))
+			.offset(n)
+			.limit(8);
 		for (const c of chunks) {
 			parts.push(c.bytes);
 			size += c.bytes.length;

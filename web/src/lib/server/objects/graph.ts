@@ -34,7 +34,11 @@ export interface ObjectRow {
 /** The build graph of a project with keys. */
 export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
 	const [p] = await on.select().from(project).where(eq(project.id, projectId));
-	const rows = await on.select().from(object).where(and(eq(object.projectId, projectId), isNull(object.removedAt))).orderBy(object.createdAt, object.id);
+	const rows = await on
+		.select()
+		.from(object)
+		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
+		.orderBy(object.createdAt, object.id);
 	const there = new Set(rows.map((r) => r.id));
 	const edges = await on
 		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId })
@@ -75,11 +79,20 @@ function namedThings(rows: readonly { kind: string; name: string; contentHash: s
 	const shaping = rows.find((r) => r.kind === 'shaping')?.state as Shaping | undefined;
 	if (!shaping) return [];
 	const names = thingsNamedBy(shaping);
-	return rows.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name)).map((r) => `${r.name} ${r.contentHash}`).sort();
+	return rows
+		.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name))
+		.map((r) => `${r.name} ${r.contentHash}`)
+		.sort();
 }
 
 /** What a derived object's result depends on besides its inputs; null for a source. Results name rows by their table, so the tables are part of it. */
-function recipeOf(kind: string, state: Record<string, unknown>, p: typeof project.$inferSelect, named: string[], tables: readonly string[]): unknown {
+function recipeOf(
+	kind: string,
+	state: Record<string, unknown>,
+	p: typeof project.$inferSelect,
+	named: string[],
+	tables: readonly string[]
+): unknown {
 	switch (kind) {
 		case 'holes':
 			return { lengthUnit: p.lengthUnit, extent: p.extent, tables };
@@ -98,10 +111,24 @@ function recipeOf(kind: string, state: Record<string, unknown>, p: typeof projec
 
 /** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
 export function sourceHash(kind: string, state: Record<string, unknown>): string {
-	if (kind === 'shaping') state = { ...state, divisions: (state['divisions'] as { column: object[] }[]).map((d) => ({ ...d, name: '', column: d.column.map((u) => ({ ...u, name: '', color: '' })) })) };
-	if (kind === 'column') return sha256(JSON.stringify((state['units'] as { id: string; contact: string; form?: string }[]).map((u) => [u.id, u.contact, ...(u.form ? [u.form] : [])])));
+	if (kind === 'shaping')
+		state = {
+			...state,
+			divisions: (state['divisions'] as { column: object[] }[]).map((d) => ({
+				...d,
+				name: '',
+				column: d.column.map((u) => ({ ...u, name: '', color: '' }))
+			}))
+		};
+	if (kind === 'column')
+		return sha256(
+			JSON.stringify(
+				(state['units'] as { id: string; contact: string; form?: string }[]).map((u) => [u.id, u.contact, ...(u.form ? [u.form] : [])])
+			)
+		);
 	return sha256(canonicalJson(state));
 }
 
 /** The one object of a kind that every project has. @throws ProblemError `not-found` when there is no such project */
-export const one = <T extends { kind: string }>(graph: readonly T[], kind: string): T => graph.find((o) => o.kind === kind) ?? fail('not-found', 'there is no such project');
+export const one = <T extends { kind: string }>(graph: readonly T[], kind: string): T =>
+	graph.find((o) => o.kind === kind) ?? fail('not-found', 'there is no such project');

@@ -12,7 +12,12 @@ import { findProject } from './projects';
 export async function logDrawing(projectId: string, spec: LogSpec, paper: [number, number]): Promise<Page[]> {
 	const p = await findProject(db(), projectId);
 	const [bench] = await db().select({ state: workbench.state }).from(workbench).where(eq(workbench.projectId, projectId));
-	const found = spec.tracks.some((t) => t.kind === 'findings') ? await db().select({ table: finding.objectId, row: finding.n, hole: finding.hole, severity: finding.severity, message: finding.message }).from(finding).where(and(eq(finding.projectId, projectId))) : [];
+	const found = spec.tracks.some((t) => t.kind === 'findings')
+		? await db()
+				.select({ table: finding.objectId, row: finding.n, hole: finding.hole, severity: finding.severity, message: finding.message })
+				.from(finding)
+				.where(and(eq(finding.projectId, projectId)))
+		: [];
 	return runTableTask('drawLog', {
 		...(await tablesOf(await checkInput(db(), projectId))),
 		spec,
@@ -21,6 +26,10 @@ export async function logDrawing(projectId: string, spec: LogSpec, paper: [numbe
 		head: { project: p.name, author: p.author, date: new Date().toISOString().slice(0, 10), crs: p.crs ? `EPSG:${p.crs}` : 'local grid' },
 		paper,
 		photographs: spec.tracks.some((t) => t.kind === 'photographs') ? await corePhotographs(projectId, spec.holes) : [],
-		findings: found.flatMap((f) => (f.table && f.hole && spec.holes.includes(f.hole) && f.row >= 0 ? [{ table: f.table, row: f.row, hole: f.hole, severity: f.severity as 'held' | 'noted', message: f.message }] : []))
+		findings: found.flatMap((f) =>
+			f.table && f.hole && spec.holes.includes(f.hole) && f.row >= 0
+				? [{ table: f.table, row: f.row, hole: f.hole, severity: f.severity as 'held' | 'noted', message: f.message }]
+				: []
+		)
 	});
 }

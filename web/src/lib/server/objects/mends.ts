@@ -44,12 +44,19 @@ const MOST_EXTENDED = 1.5;
 /** Columns that are swapped, by rule. */
 const PAIRS: Record<string, [string, string]> = { 'from-not-above-to': ['from', 'to'], 'misplaced-collar': ['easting', 'northing'] };
 
-const positionOf = (table: StoredTable, role: string): number => table.state.header.findIndex((h) => table.state.mapping[h] === role || (h === role && table.state.mapping[h] === 'value'));
+const positionOf = (table: StoredTable, role: string): number =>
+	table.state.header.findIndex((h) => table.state.mapping[h] === role || (h === role && table.state.mapping[h] === 'value'));
 
 /** The steps of a mend: cells with what stands there now and then, rows that are left out. */
 export async function mendSteps(on: Executor, projectId: string, table: StoredTable, m: MendRequest): Promise<Step[]> {
 	const rule = RULES.find((r) => r.id === m.rule)!;
-	if (!['exclude', 'set'].includes(m.mend) && !rule.mends?.includes(m.mend as never)) fail('no-such-mend', `"${rule.title}" can not be mended that way`, `It can be mended by: ${[...(rule.mends ?? []), 'exclude', 'set'].join(', ')}.`, 'mend');
+	if (!['exclude', 'set'].includes(m.mend) && !rule.mends?.includes(m.mend as never))
+		fail(
+			'no-such-mend',
+			`"${rule.title}" can not be mended that way`,
+			`It can be mended by: ${[...(rule.mends ?? []), 'exclude', 'set'].join(', ')}.`,
+			'mend'
+		);
 	if (m.mend === 'set' && m.value === undefined) fail('no-value', 'no value is given', 'Say what the cells are to hold.', 'value');
 	const found = await on
 		.select()
@@ -57,17 +64,46 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 		.where(and(eq(finding.objectId, table.id), eq(finding.rule, m.rule), m.rows ? inArray(finding.n, m.rows) : undefined))
 		.orderBy(asc(finding.n))
 		.limit(MOST_MENDED);
-	const rows = await allRows(on, table, found.filter((f) => f.n >= 0 && (m.column === undefined || headerOf(table, f.role) === m.column)));
-	if (rows.length === 0) return fail('nothing-to-mend', 'none of these rows has such a finding', 'It may have been mended already; load the findings again.');
+	const rows = await allRows(
+		on,
+		table,
+		found.filter((f) => f.n >= 0 && (m.column === undefined || headerOf(table, f.role) === m.column))
+	);
+	if (rows.length === 0)
+		return fail('nothing-to-mend', 'none of these rows has such a finding', 'It may have been mended already; load the findings again.');
 	if (m.mend === 'exclude') {
-		const out = new Set((await on.select({ n: rowExclusion.n }).from(rowExclusion).where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))).map((r) => r.n));
+		const out = new Set(
+			(
+				await on
+					.select({ n: rowExclusion.n })
+					.from(rowExclusion)
+					.where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))
+			).map((r) => r.n)
+		);
 		const fresh = [...new Set(rows.map((f) => f.n))].filter((n) => !out.has(n));
-		return fresh.length ? [{ kind: 'excluded', object: table.id, version: table.version, rows: fresh, after: true }] : fail('nothing-to-mend', 'these rows are left out already', 'Load the findings again.');
+		return fresh.length
+			? [{ kind: 'excluded', object: table.id, version: table.version, rows: fresh, after: true }]
+			: fail('nothing-to-mend', 'these rows are left out already', 'Load the findings again.');
 	}
-	if (m.mend === 'deepen-hole') return deepen(on, projectId, table, rows, m.rows !== undefined && new Set(rows.map((f) => f.hole)).size === 1);
+	if (m.mend === 'deepen-hole')
+		return deepen(on, projectId, table, rows, m.rows !== undefined && new Set(rows.map((f) => f.hole)).size === 1);
 	const columns = new Set(rows.map((f) => headerOf(table, f.role)));
-	if (m.mend === 'set' && columns.size > 1) return fail('several-columns', `these findings are about ${columns.size} columns: ${[...columns].join(', ')}`, 'Say in which of them the value is to be set.', 'column');
-	const stored = new Map((await rowsByNumber(on, table, rows.map((f) => f.n))).map((r) => [r.n, r]));
+	if (m.mend === 'set' && columns.size > 1)
+		return fail(
+			'several-columns',
+			`these findings are about ${columns.size} columns: ${[...columns].join(', ')}`,
+			'Say in which of them the value is to be set.',
+			'column'
+		);
+	const stored = new Map(
+		(
+			await rowsByNumber(
+				on,
+				table,
+				rows.map((f) => f.n)
+			)
+		).map((r) => [r.n, r])
+	);
 	const cells: [number, number, string, string][] = [];
 	const put = (row: StoredRow, position: number, value: string) => {
 		if (position >= 0 && row.cells[position] !== value) cells.push([row.n, position, row.cells[position]!, value]);
@@ -91,7 +127,8 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 			if (cell !== null) put(row, position, cell);
 		}
 	}
-	if (cells.length === 0) return fail('nothing-to-mend', 'this mend would change nothing in these rows', 'Choose another, or edit the cells.');
+	if (cells.length === 0)
+		return fail('nothing-to-mend', 'this mend would change nothing in these rows', 'Choose another, or edit the cells.');
 	return [{ kind: 'cells', object: table.id, version: table.version, cells }];
 }
 
@@ -113,7 +150,13 @@ async function allRows(on: Executor, table: StoredTable, found: readonly Found[]
 }
 
 /** A spelling is mended wherever it stands, not only in the first row that was named. */
-async function proposeCode(on: Executor, table: StoredTable, row: StoredRow, proposal: string, cells: [number, number, string, string][]): Promise<void> {
+async function proposeCode(
+	on: Executor,
+	table: StoredTable,
+	row: StoredRow,
+	proposal: string,
+	cells: [number, number, string, string][]
+): Promise<void> {
 	const position = positionOf(table, 'code');
 	const spelling = row.cells[position]!;
 	const parts = await tableParts(on, table);
@@ -123,9 +166,23 @@ async function proposeCode(on: Executor, table: StoredTable, row: StoredRow, pro
 }
 
 /** Total depths of collars, extended to the deepest of the rows that were found below them. */
-async function deepen(on: Executor, projectId: string, table: StoredTable, rows: readonly { n: number; role: string | null; hole: string | null }[], single: boolean): Promise<Step[]> {
+async function deepen(
+	on: Executor,
+	projectId: string,
+	table: StoredTable,
+	rows: readonly { n: number; role: string | null; hole: string | null }[],
+	single: boolean
+): Promise<Step[]> {
 	const deepest = new Map<string, number>();
-	const stored = new Map((await rowsByNumber(on, table, rows.map((f) => f.n))).map((r) => [r.n, r]));
+	const stored = new Map(
+		(
+			await rowsByNumber(
+				on,
+				table,
+				rows.map((f) => f.n)
+			)
+		).map((r) => [r.n, r])
+	);
 	const read = numberReader(table.state.reading);
 	for (const f of rows) {
 		const position = positionOf(table, f.role ?? 'to');
@@ -141,7 +198,11 @@ async function deepen(on: Executor, projectId: string, table: StoredTable, rows:
 		const own = numberReader(collars.state.reading);
 		const depthUnit = collars.state.units[collars.state.header[depth] ?? ''];
 		const total = (cell: string) => own(cell) * (depthUnit ? unitFactor('length', depthUnit, collars.lengthUnit) : 1);
-		const all = await rowsByNumber(on, collars, Array.from({ length: collars.state.rowCount }, (_, n) => n));
+		const all = await rowsByNumber(
+			on,
+			collars,
+			Array.from({ length: collars.state.rowCount }, (_, n) => n)
+		);
 		const cells = all.flatMap((r): [number, number, string, string][] => {
 			const wanted = deepest.get(r.cells[hole]!);
 			if (wanted !== undefined && !single && wanted > MOST_EXTENDED * total(r.cells[depth]!)) {
@@ -154,7 +215,12 @@ async function deepen(on: Executor, projectId: string, table: StoredTable, rows:
 		if (cells.length) steps.push({ kind: 'cells', object: collars.id, version: collars.version, cells });
 	}
 	if (steps.length) return steps;
-	if (doubtful.length) return fail('doubtful-depth', `${doubtful.length === 1 ? `${doubtful[0]} would become` : `${doubtful.length} holes would become`} more than one and a half times as deep: ${doubtful.slice(0, 5).join(', ')}`, 'Look first whether depths are in feet (say so for the table), or a digit slipped. Holes that really are that deep are extended one by one.');
+	if (doubtful.length)
+		return fail(
+			'doubtful-depth',
+			`${doubtful.length === 1 ? `${doubtful[0]} would become` : `${doubtful.length} holes would become`} more than one and a half times as deep: ${doubtful.slice(0, 5).join(', ')}`,
+			'Look first whether depths are in feet (say so for the table), or a digit slipped. Holes that really are that deep are extended one by one.'
+		);
 	return fail('nothing-to-mend', 'none of these holes has a collar', 'Mend the names of the holes first.');
 }
 
@@ -166,7 +232,21 @@ export async function previewMends(projectId: string, table: StoredTable, m: Men
 	const names = new Map((await listTables(db(), projectId)).map((t) => [t.id, t]));
 	return {
 		changed: steps.reduce((n, s) => n + (s.kind === 'cells' ? s.cells.length : s.kind === 'excluded' ? s.rows.length : 0), 0),
-		cells: steps.flatMap((s) => (s.kind === 'cells' ? s.cells.map(([n, position, before, after]) => ({ table: names.get(s.object)!.name, n, column: names.get(s.object)!.state.header[position]!, before, after })) : [])).slice(0, MOST_SHOWN),
-		rows: steps.flatMap((s) => (s.kind === 'excluded' ? s.rows.map((n) => ({ table: names.get(s.object)!.name, n })) : [])).slice(0, MOST_SHOWN)
+		cells: steps
+			.flatMap((s) =>
+				s.kind === 'cells'
+					? s.cells.map(([n, position, before, after]) => ({
+							table: names.get(s.object)!.name,
+							n,
+							column: names.get(s.object)!.state.header[position]!,
+							before,
+							after
+						}))
+					: []
+			)
+			.slice(0, MOST_SHOWN),
+		rows: steps
+			.flatMap((s) => (s.kind === 'excluded' ? s.rows.map((n) => ({ table: names.get(s.object)!.name, n })) : []))
+			.slice(0, MOST_SHOWN)
 	};
 }

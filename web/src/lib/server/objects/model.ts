@@ -38,7 +38,9 @@ function shared(bytes: Uint8Array): Uint8Array {
 }
 
 /** The last built model as it is stored, and what is said of it. @throws ProblemError `not-built` */
-export async function storedModel(projectId: string): Promise<{ pack: Uint8Array; about: AboutModel; outOfDate: boolean; graph: ObjectRow[] }> {
+export async function storedModel(
+	projectId: string
+): Promise<{ pack: Uint8Array; about: AboutModel; outOfDate: boolean; graph: ObjectRow[] }> {
 	const p = await findProject(db(), projectId);
 	const graph = await loadGraph(db(), projectId);
 	const node = one(graph, 'model');
@@ -46,17 +48,42 @@ export async function storedModel(projectId: string): Promise<{ pack: Uint8Array
 	const pack = await recentPack(projectId, node.contentHash);
 	const info = packInfo(pack) as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean };
 	const units = modelUnits(info.units, one(graph, 'column').state['units'] as Unit[], one(graph, 'shaping').state as unknown as Shaping);
-	return { pack, about: { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit: p.lengthUnit, crs: p.crs, projectName: p.name }, outOfDate: node.outOfDate, graph };
+	return {
+		pack,
+		about: { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit: p.lengthUnit, crs: p.crs, projectName: p.name },
+		outOfDate: node.outOfDate,
+		graph
+	};
 }
 
 /** What is said of a section of the last built model, for the thread that draws it. @throws ProblemError `not-built`, `not-found` */
-export async function sectionMessage(projectId: string, number: number): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'>> {
+export async function sectionMessage(
+	projectId: string,
+	number: number
+): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'>> {
 	const { pack, about, graph } = await storedModel(projectId);
 	const state = one(graph, 'section').state as { trace: Trace; corridor: number; lines?: { name: string; trace: Trace }[] };
-	const line = number === 0 ? null : (state.lines?.[number - 1] ?? fail('not-found', `there is no section line number ${number}`, `There are ${state.lines?.length ?? 0} beside the main one.`, 'line'));
+	const line =
+		number === 0
+			? null
+			: (state.lines?.[number - 1] ??
+				fail(
+					'not-found',
+					`there is no section line number ${number}`,
+					`There are ${state.lines?.length ?? 0} beside the main one.`,
+					'line'
+				));
 	const trace = line?.trace ?? state.trace;
 	validateTrace(trace);
 	const key = await builtKey(db(), projectId, 'holes');
 	if (!key) return fail('not-built', 'there are no hole paths yet', 'Press Build model under Build.');
-	return { pack, about, holes: await recentPack(projectId, key), lumping: one(graph, 'lumping').state['codes'] as Lumping, trace, corridor: state.corridor, title: `${about.projectName}: section ${line?.name ?? 'A–A′'}` };
+	return {
+		pack,
+		about,
+		holes: await recentPack(projectId, key),
+		lumping: one(graph, 'lumping').state['codes'] as Lumping,
+		trace,
+		corridor: state.corridor,
+		title: `${about.projectName}: section ${line?.name ?? 'A–A′'}`
+	};
 }

@@ -38,5 +38,7 @@ export async function sendPack(key: string, request: Request, make: () => Promis
 	if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
 	const bytes = await compressed(key, make);
 	const zipped = /\bgzip\b/.test(request.headers.get('accept-encoding') ?? '');
-	return new Response((zipped ? bytes : await expand(bytes)) as BodyInit, { headers: { ...headers, 'content-type': 'application/octet-stream', ...(zipped ? { 'content-encoding': 'gzip' } : {}) } });
+	return new Response((zipped ? bytes : await expand(bytes)) as BodyInit, {
+		headers: { ...headers, 'content-type': 'application/octet-stream', ...(zipped ? { 'content-encoding': 'gzip' } : {}) }
+	});
 }

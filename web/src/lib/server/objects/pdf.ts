@@ -10,7 +10,12 @@ const POINTS_PER_MM = 72 / 25.4;
  */
 export function writePdf(pages: readonly Page[], title: string, fonts: readonly string[]): Promise<Uint8Array> {
 	const [regular, bold = regular] = fonts;
-	const document = new PDFDocument({ autoFirstPage: false, compress: true, info: { Title: title, Creator: 'Malachite' }, ...(regular ? { font: regular } : {}) });
+	const document = new PDFDocument({
+		autoFirstPage: false,
+		compress: true,
+		info: { Title: title, Creator: 'Malachite' },
+		...(regular ? { font: regular } : {})
+	});
 	if (regular) document.registerFont('regular', regular).registerFont('bold', bold!);
 	const parts: Uint8Array[] = [];
 	const done = new Promise<Uint8Array>((resolve, reject) => {

@@ -60,11 +60,23 @@ export async function previewFile(projectId: string, fileId: string, asked: Aske
 	const remembered = asked.kind || asked.mapping ? null : await rememberedReading(projectId, read.header);
 	if (!remembered) return { file: f, as: 'table' as const, ...read, remembered: false };
 	const { kind, mapping, units, written } = remembered;
-	return { file: f, as: 'table' as const, ...(await readForeign('previewTable', { ...message, asked: { ...given, kind, mapping, units, ...(written ? { written } : {}) } }, bounds)), remembered: true };
+	return {
+		file: f,
+		as: 'table' as const,
+		...(await readForeign(
+			'previewTable',
+			{ ...message, asked: { ...given, kind, mapping, units, ...(written ? { written } : {}) } },
+			bounds
+		)),
+		remembered: true
+	};
 }
 
 /** How the last table with the same columns was read; in this project first, then in any other. */
-async function rememberedReading(projectId: string, header: readonly string[]): Promise<Pick<TableState, 'kind' | 'mapping' | 'units' | 'written'> | null> {
+async function rememberedReading(
+	projectId: string,
+	header: readonly string[]
+): Promise<Pick<TableState, 'kind' | 'mapping' | 'units' | 'written'> | null> {
 	const rows = await db()
 		.select({ state: object.state })
 		.from(object)

@@ -84,8 +84,17 @@ const FEEDS: Record<TableKind | Exclude<SourceKind, 'table'>, string[]> = {
 };
 
 /** Adds a source to the graph and ties it to what is made from it. */
-export async function addSource(tx: Executor, projectId: string, kind: SourceKind, feedsAs: TableKind | Exclude<SourceKind, 'table'>, values: { id?: string; name: string; state: object; fileId: string; contentHash: string }): Promise<string> {
-	const [row] = await tx.insert(object).values({ projectId, kind, ...values, state: { ...values.state } }).returning({ id: object.id });
+export async function addSource(
+	tx: Executor,
+	projectId: string,
+	kind: SourceKind,
+	feedsAs: TableKind | Exclude<SourceKind, 'table'>,
+	values: { id?: string; name: string; state: object; fileId: string; contentHash: string }
+): Promise<string> {
+	const [row] = await tx
+		.insert(object)
+		.values({ projectId, kind, ...values, state: { ...values.state } })
+		.returning({ id: object.id });
 	const targets = await tx.select({ id: object.id, kind: object.kind }).from(object).where(eq(object.projectId, projectId));
 	const fed = targets.filter((t) => FEEDS[feedsAs].includes(t.kind));
 	if (fed.length) await tx.insert(objectInput).values(fed.map((t) => ({ objectId: t.id, inputId: row!.id })));

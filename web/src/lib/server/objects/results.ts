@@ -22,13 +22,21 @@ export async function storedKeys(on: Executor, projectId: string): Promise<Set<s
  */
 export async function resultBytes(on: Executor, projectId: string, key: string): Promise<Uint8Array> {
 	const [row] = await on.select({ bytes: result.bytes }).from(result).where(of(projectId, key));
-	return row ? new Uint8Array(row.bytes) : fail('not-built', 'this result is not stored any more', 'Build again under Build: what is missing is made anew.');
+	return row
+		? new Uint8Array(row.bytes)
+		: fail('not-built', 'this result is not stored any more', 'Build again under Build: what is missing is made anew.');
 }
 
 /** Stores a result under its key; when another worker was first, that one stays (equal inputs give equal results). */
-export async function storeResult(on: Executor, values: { key: string; projectId: string; kind: string; report: Record<string, unknown>; seconds: number; pack: Pack }): Promise<void> {
+export async function storeResult(
+	on: Executor,
+	values: { key: string; projectId: string; kind: string; report: Record<string, unknown>; seconds: number; pack: Pack }
+): Promise<void> {
 	const { pack, ...rest } = values;
-	await on.insert(result).values({ ...rest, bytes: Buffer.from(writePack(pack).buffer) }).onConflictDoNothing();
+	await on
+		.insert(result)
+		.values({ ...rest, bytes: Buffer.from(writePack(pack).buffer) })
+		.onConflictDoNothing();
 }
 
 /** Marks a derived object as built with a key. */
@@ -38,11 +46,21 @@ export async function markBuilt(on: Executor, objectId: string, key: string): Pr
 
 /** Key of the last built result of a kind, or null. */
 export async function builtKey(on: Executor, projectId: string, kind: string): Promise<string | null> {
-	const [row] = await on.select({ hash: object.contentHash }).from(object).where(and(eq(object.projectId, projectId), eq(object.kind, kind)));
+	const [row] = await on
+		.select({ hash: object.contentHash })
+		.from(object)
+		.where(and(eq(object.projectId, projectId), eq(object.kind, kind)));
 	return row?.hash || null;
 }
 
-export async function builtReport(on: Executor, projectId: string, key: string): Promise<{ report: Record<string, unknown>; seconds: number; createdAt: Date } | null> {
-	const [row] = await on.select({ report: result.report, seconds: result.seconds, createdAt: result.createdAt }).from(result).where(of(projectId, key));
+export async function builtReport(
+	on: Executor,
+	projectId: string,
+	key: string
+): Promise<{ report: Record<string, unknown>; seconds: number; createdAt: Date } | null> {
+	const [row] = await on
+		.select({ report: result.report, seconds: result.seconds, createdAt: result.createdAt })
+		.from(result)
+		.where(of(projectId, key));
 	return row ?? null;
 }

@@ -34,13 +34,32 @@ export interface SourceFile {
 export async function sourceFile(project: { id: string; name: string; crs: number }, o: ObjectRow, format: string): Promise<SourceFile> {
 	const { id: projectId, crs } = project;
 	const formats = formatsOf(o.kind, o.state['kind']);
-	if (!formats.includes(format)) return fail('not-found', `${o.name} can not be saved as ${formatName(format)}`, `It can be saved as ${formats.join(', ') || 'nothing'}.`);
+	if (!formats.includes(format))
+		return fail(
+			'not-found',
+			`${o.name} can not be saved as ${formatName(format)}`,
+			`It can be saved as ${formats.join(', ') || 'nothing'}.`
+		);
 	const name = `${fileName(o.name)}.${format}`;
-	if (format === 'ags') return { bytes: await runTableTask('agsText', { ...(await tablesOf(await checkInput(db(), projectId))), objectId: o.id, project: project.name }), media: 'text/plain; charset=utf-8', name };
-	if (o.kind === 'table') return ['csv', 'xlsx', 'las'].includes(format) ? { ...(await tableFile(o, format)), name } : placedFile(projectId, o, format, crs);
+	if (format === 'ags')
+		return {
+			bytes: await runTableTask('agsText', {
+				...(await tablesOf(await checkInput(db(), projectId))),
+				objectId: o.id,
+				project: project.name
+			}),
+			media: 'text/plain; charset=utf-8',
+			name
+		};
+	if (o.kind === 'table')
+		return ['csv', 'xlsx', 'las'].includes(format) ? { ...(await tableFile(o, format)), name } : placedFile(projectId, o, format, crs);
 	const bytes = await sourcePack(db(), projectId, o);
 	if (o.kind === 'terrain' || o.kind === 'grid') {
-		return { bytes: await runTask('writeGrid', { raster: bytes, format: format as 'tif' | 'asc', epsg: crs }), media: format === 'tif' ? 'image/tiff' : 'text/plain', name };
+		return {
+			bytes: await runTask('writeGrid', { raster: bytes, format: format as 'tif' | 'asc', epsg: crs }),
+			media: format === 'tif' ? 'image/tiff' : 'text/plain',
+			name
+		};
 	}
 	const { info, arrays } = readPack(bytes);
 	if (o.kind === 'layer') return { ...(await layerFile(o.name, info['features'] as Feature[], format, crs)), name };
@@ -61,23 +80,41 @@ export async function sourceFile(project: { id: string; name: string; crs: numbe
 
 async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile, 'name'>> {
 	const state = o.state as unknown as TableState;
-	const rows = (await rowsByNumber(db(), { id: o.id, version: o.version, state }, Array.from({ length: state.rowCount }, (_, n) => n))).filter((r) => !r.excluded).map((r) => r.cells);
+	const rows = (
+		await rowsByNumber(
+			db(),
+			{ id: o.id, version: o.version, state },
+			Array.from({ length: state.rowCount }, (_, n) => n)
+		)
+	)
+		.filter((r) => !r.excluded)
+		.map((r) => r.cells);
 	if (format === 'csv') return { bytes: writeCsv(state.header, rows), media: 'text/csv; charset=utf-8' };
 	const read = numberReader(state.reading);
 	if (format === 'xlsx') {
 		const typed = rows.map((r) => r.map((c) => (c !== '' && !Number.isNaN(read(c)) && String(read(c)) === c ? read(c) : c)));
-		return { bytes: await writeXlsx([{ name: o.name, header: state.header, rows: typed }]), media: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet' };
+		return {
+			bytes: await writeXlsx([{ name: o.name, header: state.header, rows: typed }]),
+			media: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
+		};
 	}
 	const position = (role: string) => state.header.findIndex((h) => state.mapping[h] === role);
 	const [hole, depth] = [position('hole'), position('depth')];
-	if (state.kind !== 'readings' || hole < 0 || depth < 0) return fail('not-found', `${o.name} can not be saved as LAS`, 'LAS holds readings along one hole.');
+	if (state.kind !== 'readings' || hole < 0 || depth < 0)
+		return fail('not-found', `${o.name} can not be saved as LAS`, 'LAS holds readings along one hole.');
 	const wells = new Set(rows.map((r) => r[hole]!));
-	if (wells.size !== 1) return fail('several-holes', `${o.name} holds ${wells.size} holes; a LAS file holds one`, 'Save it as CSV or XLSX.');
+	if (wells.size !== 1)
+		return fail('several-holes', `${o.name} holds ${wells.size} holes; a LAS file holds one`, 'Save it as CSV or XLSX.');
 	const columns = [depth, ...state.header.flatMap((h, i) => (state.mapping[h] === 'value' ? [i] : []))];
 	return {
 		bytes: writeLas({
 			well: [{ mnemonic: 'WELL', unit: '', value: [...wells][0]!, description: 'Name' }],
-			curves: columns.map((i) => ({ mnemonic: state.header[i]!.replace(/[\s.]+/g, '_'), unit: state.stated?.[i] || (i === depth ? (state.units[state.header[i]!] ?? 'm') : ''), value: '', description: state.header[i]! })),
+			curves: columns.map((i) => ({
+				mnemonic: state.header[i]!.replace(/[\s.]+/g, '_'),
+				unit: state.stated?.[i] || (i === depth ? (state.units[state.header[i]!] ?? 'm') : ''),
+				value: '',
+				description: state.header[i]!
+			})),
 			parameters: [],
 			columns: columns.map((i) => rows.map((r) => (Number.isNaN(read(r[i]!)) ? '' : String(read(r[i]!)))))
 		}),
@@ -88,7 +125,8 @@ async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile,
 /** The rows of a table in use, where they lie in space. */
 async function placedFile(projectId: string, o: ObjectRow, format: string, crs: number): Promise<SourceFile> {
 	const features = await runTableTask('placedFeatures', { ...(await tablesOf(await checkInput(db(), projectId))), objectId: o.id });
-	if (features.length === 0) return fail('empty-file', `no row of ${o.name} has a place`, 'Look under Check: their holes may be held back, or lack a collar.');
+	if (features.length === 0)
+		return fail('empty-file', `no row of ${o.name} has a place`, 'Look under Check: their holes may be held back, or lack a collar.');
 	const name = `${fileName(o.name)}_placed`;
 	if (format !== 'placed') return { ...(await layerFile(o.name, features, format, crs)), name: `${name}.${format}` };
 	const { header, rows } = placedTable(features);

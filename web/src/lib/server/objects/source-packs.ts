@@ -16,7 +16,14 @@ export interface SourceReading {
 }
 
 /** Reads the file of a raster, a layer or a surface, in the system of the project. */
-export async function readSource(as: 'terrain' | 'grid' | 'layer' | 'surface', bytes: Uint8Array, fileName: string, coordinates: Coordinates, how: SourceReading, signal?: AbortSignal) {
+export async function readSource(
+	as: 'terrain' | 'grid' | 'layer' | 'surface',
+	bytes: Uint8Array,
+	fileName: string,
+	coordinates: Coordinates,
+	how: SourceReading,
+	signal?: AbortSignal
+) {
 	const message = { bytes, fileName, coordinates };
 	const options = signal ? { signal } : {};
 	switch (as) {
@@ -25,7 +32,11 @@ export async function readSource(as: 'terrain' | 'grid' | 'layer' | 'surface', b
 		case 'surface':
 			return readForeign('readSurface', message, options);
 		default:
-			return readForeign('readGrid', { ...message, ...(how.every ? { every: how.every } : {}), ...(how.clip ? { clip: how.clip } : {}) }, options);
+			return readForeign(
+				'readGrid',
+				{ ...message, ...(how.every ? { every: how.every } : {}), ...(how.clip ? { clip: how.clip } : {}) },
+				options
+			);
 	}
 }
 
@@ -36,9 +47,16 @@ export async function sourcePack(on: Executor, projectId: string, node: ObjectRo
 	} catch (error) {
 		const as = node.kind;
 		if (!(error instanceof ProblemError) || (as !== 'terrain' && as !== 'grid' && as !== 'layer' && as !== 'surface')) throw error;
-		if (!node.fileId) return fail('not-built', `what ${node.name} holds is not stored any more`, 'Take it out and bring its file in again.');
+		if (!node.fileId)
+			return fail('not-built', `what ${node.name} holds is not stored any more`, 'Take it out and bring its file in again.');
 		const file = await fileRow(projectId, node.fileId);
-		const { pack } = await readSource(as, await fileBytes(node.fileId), file.name, (node.state['coordinates'] ?? {}) as Coordinates, (node.state['how'] ?? {}) as SourceReading);
+		const { pack } = await readSource(
+			as,
+			await fileBytes(node.fileId),
+			file.name,
+			(node.state['coordinates'] ?? {}) as Coordinates,
+			(node.state['how'] ?? {}) as SourceReading
+		);
 		await storeResult(db(), { key: node.contentHash, projectId, kind: as, report: {}, seconds: 0, pack: readPack(pack) });
 		return pack;
 	}

@@ -33,11 +33,19 @@ const differ = (a: unknown, b: unknown): boolean => canonicalJson(a) !== canonic
 
 /** Refuses a step that does not find what it goes out from: something else was changed in its place, and would be overwritten. */
 function misfit(what: string): never {
-	return fail('no-longer-fits', `this can not be taken back or done again: ${what}`, 'Nothing was changed. Make the change by hand where it is still wanted.');
+	return fail(
+		'no-longer-fits',
+		`this can not be taken back or done again: ${what}`,
+		'Nothing was changed. Make the change by hand where it is still wanted.'
+	);
 }
 
 async function lockRow(tx: Executor, projectId: string, id: string) {
-	const [row] = await tx.select().from(object).where(and(eq(object.id, id), eq(object.projectId, projectId))).for('update');
+	const [row] = await tx
+		.select()
+		.from(object)
+		.where(and(eq(object.id, id), eq(object.projectId, projectId)))
+		.for('update');
 	return row ?? misfit('what it belongs to is not in the project any more');
 }
 
@@ -57,17 +65,32 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const row = await lockRow(tx, projectId, step.object);
 		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
 		if (differ(row.state, from)) misfit(`${row.name} was changed since in another way`);
-		const own = (BUILT_KINDS as readonly string[]).includes(row.kind) || row.kind === 'section' || row.kind === 'table' ? {} : { contentHash: sourceHash(row.kind, to) };
-		await tx.update(object).set({ state: to, revision: sql`${object.revision} + 1`, updatedAt: new Date(), ...own }).where(eq(object.id, step.object));
+		const own =
+			(BUILT_KINDS as readonly string[]).includes(row.kind) || row.kind === 'section' || row.kind === 'table'
+				? {}
+				: { contentHash: sourceHash(row.kind, to) };
+		await tx
+			.update(object)
+			.set({ state: to, revision: sql`${object.revision} + 1`, updatedAt: new Date(), ...own })
+			.where(eq(object.id, step.object));
 		if (row.kind === 'table') await refreshTableHash(tx, step.object);
 	},
 	async cells(tx, projectId, step, forward) {
 		const version = step.version ?? 1;
 		await lockTable(tx, projectId, step.object, version);
-		const cells = step.cells.map(([n, position, before, after]) => ({ n, position, from: forward ? before : after, to: forward ? after : before }));
-		const columns = [cells.map((c) => c.n), cells.map((c) => c.position), cells.map((c) => c.from), cells.map((c) => c.to)].map((v) => sql.param(v));
+		const cells = step.cells.map(([n, position, before, after]) => ({
+			n,
+			position,
+			from: forward ? before : after,
+			to: forward ? after : before
+		}));
+		const columns = [cells.map((c) => c.n), cells.map((c) => c.position), cells.map((c) => c.from), cells.map((c) => c.to)].map((v) =>
+			sql.param(v)
+		);
 		const given = sql`unnest(${columns[0]}::int[], ${columns[1]}::int[], ${columns[2]}::text[], ${columns[3]}::text[]) as e(n, position, was, value)`;
-		const { rows: other } = await tx.execute(sql`select 1 from ${given} join cell_edit c on c.object_id = ${step.object} and c.version = ${version} and c.n = e.n and c.position = e.position where c.value <> e.was limit 1`);
+		const { rows: other } = await tx.execute(
+			sql`select 1 from ${given} join cell_edit c on c.object_id = ${step.object} and c.version = ${version} and c.n = e.n and c.position = e.position where c.value <> e.was limit 1`
+		);
 		if (other.length) misfit('a cell of it was edited again since');
 		// The first edit of a cell keeps what the file says; a cell that is back at that is not edited any more.
 		await tx.execute(sql`insert into cell_edit (object_id, version, n, position, original, value, edited_by)
@@ -82,8 +105,12 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const rows = sql.param(step.rows);
 		const out = forward ? step.after : !step.after;
 		const { rowCount } = out
-			? await tx.execute(sql`insert into row_exclusion (object_id, version, n, excluded_by) select ${step.object}::uuid, ${version}::int, unnest(${rows}::int[]), ${actor().name}::text on conflict do nothing`)
-			: await tx.execute(sql`delete from row_exclusion where object_id = ${step.object} and version = ${version} and n = any(${rows}::int[])`);
+			? await tx.execute(
+					sql`insert into row_exclusion (object_id, version, n, excluded_by) select ${step.object}::uuid, ${version}::int, unnest(${rows}::int[]), ${actor().name}::text on conflict do nothing`
+				)
+			: await tx.execute(
+					sql`delete from row_exclusion where object_id = ${step.object} and version = ${version} and n = any(${rows}::int[])`
+				);
 		if (rowCount !== step.rows.length) misfit('rows of it were left out or taken back in since');
 		await refreshTableHash(tx, step.object);
 	},
@@ -99,22 +126,40 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const row = await lockRow(tx, projectId, step.object);
 		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
 		if (row.name !== from) misfit('it was renamed since');
-		const [taken] = await tx.select({ id: object.id }).from(object).where(and(eq(object.projectId, projectId), eq(object.name, to), sql`${object.removedAt} is null`, sql`${object.fileId} is not null`));
+		const [taken] = await tx
+			.select({ id: object.id })
+			.from(object)
+			.where(
+				and(eq(object.projectId, projectId), eq(object.name, to), sql`${object.removedAt} is null`, sql`${object.fileId} is not null`)
+			);
 		if (taken) misfit(`something else is called ${to} now; rename that first`);
-		await tx.update(object).set({ name: to, revision: sql`${object.revision} + 1`, updatedAt: new Date() }).where(eq(object.id, step.object));
+		await tx
+			.update(object)
+			.set({ name: to, revision: sql`${object.revision} + 1`, updatedAt: new Date() })
+			.where(eq(object.id, step.object));
 	},
 	async removed(tx, projectId, step, forward) {
 		const table = { object, keptModel, viewpoint }[step.what];
 		const gone = forward ? step.after : !step.after;
-		const [row] = await tx.select({ name: table.name, removedAt: table.removedAt }).from(table).where(and(eq(table.id, step.id), eq(table.projectId, projectId))).for('update');
+		const [row] = await tx
+			.select({ name: table.name, removedAt: table.removedAt })
+			.from(table)
+			.where(and(eq(table.id, step.id), eq(table.projectId, projectId)))
+			.for('update');
 		if (!row) return misfit('it is not kept any more');
 		if ((row.removedAt !== null) === gone) return misfit(`${row.name} ${gone ? 'is not there any more' : 'is there already'}`);
 		if (!gone) {
 			const named = and(eq(table.projectId, projectId), eq(table.name, row.name), sql`${table.removedAt} is null`);
-			const [taken] = await tx.select({ id: table.id }).from(table).where(step.what === 'object' ? and(named, sql`${object.fileId} is not null`) : named);
+			const [taken] = await tx
+				.select({ id: table.id })
+				.from(table)
+				.where(step.what === 'object' ? and(named, sql`${object.fileId} is not null`) : named);
 			if (taken) misfit(`something else is called ${row.name} now; rename that first`);
 		}
-		await tx.update(table).set({ removedAt: gone ? sql`now()` : null }).where(eq(table.id, step.id));
+		await tx
+			.update(table)
+			.set({ removedAt: gone ? sql`now()` : null })
+			.where(eq(table.id, step.id));
 	},
 	async seen(tx, projectId, step, forward) {
 		const version = step.version;
@@ -122,7 +167,10 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const rows = step.rows.map(([n, before, after]) => ({ n, to: forward ? after : before }));
 		const gone = rows.filter((r) => r.to === null).map((r) => r.n);
 		const put = rows.filter((r) => r.to !== null);
-		if (gone.length) await tx.execute(sql`delete from seen_finding where object_id = ${step.object} and version = ${version} and rule = ${step.rule} and n = any(${sql.param(gone)}::int[])`);
+		if (gone.length)
+			await tx.execute(
+				sql`delete from seen_finding where object_id = ${step.object} and version = ${version} and rule = ${step.rule} and n = any(${sql.param(gone)}::int[])`
+			);
 		if (put.length)
 			await tx.execute(sql`insert into seen_finding (object_id, version, rule, n, reason, seen_by)
 				select ${step.object}::uuid, ${version}::int, ${step.rule}::text, e.*, ${actor().name}::text from unnest(${sql.param(put.map((r) => r.n))}::int[], ${sql.param(put.map((r) => r.to))}::text[]) as e(n, reason)
@@ -134,7 +182,10 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		for (const [table, style] of Object.entries(forward ? step.after : step.before))
 			if (style) styles[table] = style;
 			else delete styles[table];
-		await tx.update(workbench).set({ state: { ...bench?.state, styles }, updatedAt: new Date() }).where(eq(workbench.projectId, projectId));
+		await tx
+			.update(workbench)
+			.set({ state: { ...bench?.state, styles }, updatedAt: new Date() })
+			.where(eq(workbench.projectId, projectId));
 	},
 	async project(tx, projectId, step, forward) {
 		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
@@ -142,7 +193,10 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		if (!row) return misfit('the project is gone');
 		const now = Object.fromEntries(Object.keys(from).map((k) => [k, row[k as keyof typeof row] ?? null]));
 		if (differ(now, from)) misfit('the settings of the project were changed since in another way');
-		await tx.update(project).set({ ...to, revision: sql`${project.revision} + 1`, updatedAt: new Date() }).where(eq(project.id, projectId));
+		await tx
+			.update(project)
+			.set({ ...to, revision: sql`${project.revision} + 1`, updatedAt: new Date() })
+			.where(eq(project.id, projectId));
 	}
 };
 
@@ -155,16 +209,26 @@ export async function applyStep(tx: Executor, projectId: string, step: Step, for
 }
 
 /** Steps after which the findings may be others. */
-export const touchesChecks = (steps: readonly Step[]): boolean => steps.some((s) => !['seen', 'styles'].includes(s.kind) && !(s.kind === 'removed' && s.what !== 'object'));
+export const touchesChecks = (steps: readonly Step[]): boolean =>
+	steps.some((s) => !['seen', 'styles'].includes(s.kind) && !(s.kind === 'removed' && s.what !== 'object'));
 
 /** The versions of a table that are stored. */
 export async function newestVersion(tx: Executor, objectId: string): Promise<number> {
-	const { rows } = await tx.execute<{ newest: number }>(sql`select greatest((select version from object where id = ${objectId}), (select max(version) from table_chunk where object_id = ${objectId})) as newest`);
+	const { rows } = await tx.execute<{ newest: number }>(
+		sql`select greatest((select version from object where id = ${objectId}), (select max(version) from table_chunk where object_id = ${objectId})) as newest`
+	);
 	return Number(rows[0]?.newest ?? 1);
 }
 
 /** Objects of some ids that were taken out. */
 export async function removedAmong(tx: Executor, ids: readonly string[]): Promise<Set<string>> {
 	if (ids.length === 0) return new Set();
-	return new Set((await tx.select({ id: object.id }).from(object).where(and(inArray(object.id, [...ids]), sql`${object.removedAt} is not null`))).map((r) => r.id));
+	return new Set(
+		(
+			await tx
+				.select({ id: object.id })
+				.from(object)
+				.where(and(inArray(object.id, [...ids]), sql`${object.removedAt} is not null`))
+		).map((r) => r.id)
+	);
 }

@@ -5,7 +5,14 @@ import type { RawTable } from '#core/tables/raw-table';
 import { CHUNK_ROWS, decodeChunks, encodeChunks, openTable, type TableParts } from './stored-table';
 import { tableHash } from './table-hash';
 
-const raw = (columns: string[][]): RawTable => ({ header: columns.map((_, i) => `c${i}`), units: null, columns, rowCount: columns[0]!.length, lines: Int32Array.from(columns[0]!, (_, i) => i + 2), reading: { delimiter: ',', decimal: '.', thousands: '', headerLine: 1, unitsLine: false, comment: '' } });
+const raw = (columns: string[][]): RawTable => ({
+	header: columns.map((_, i) => `c${i}`),
+	units: null,
+	columns,
+	rowCount: columns[0]!.length,
+	lines: Int32Array.from(columns[0]!, (_, i) => i + 2),
+	reading: { delimiter: ',', decimal: '.', thousands: '', headerLine: 1, unitsLine: false, comment: '' }
+});
 
 describe('rows in chunks', () => {
 	it('come back as they were, whatever stands in the cells', () => {
@@ -32,13 +39,37 @@ describe('rows in chunks', () => {
 describe('a stored table', () => {
 	const file = readDelimited(new TextEncoder().encode('hole,from,to,code\nA,0,5,S\nA,5,9,L\n'), 'f.csv');
 	const parts = (change: Partial<TableParts> = {}): TableParts => ({
-		id: 't', hash: '', name: 'T', chunks: encodeChunks(file), edits: [], excluded: [],
-		state: { kind: 'intervals', header: file.header, stated: null, reading: file.reading, mapping: { hole: 'hole', from: 'from', to: 'to', code: 'code' }, units: {}, values: {}, coordinates: {}, rowCount: 2 },
+		id: 't',
+		hash: '',
+		name: 'T',
+		chunks: encodeChunks(file),
+		edits: [],
+		excluded: [],
+		state: {
+			kind: 'intervals',
+			header: file.header,
+			stated: null,
+			reading: file.reading,
+			mapping: { hole: 'hole', from: 'from', to: 'to', code: 'code' },
+			units: {},
+			values: {},
+			coordinates: {},
+			rowCount: 2
+		},
 		...change
 	});
 
 	it('is opened with its edits and exclusions over what the file says', () => {
-		const { raw: r, table } = openTable(parts({ edits: [{ n: 1, position: 2, value: '8.5' }, { n: 9, position: 0, value: 'gone' }], excluded: [0] }), 'm');
+		const { raw: r, table } = openTable(
+			parts({
+				edits: [
+					{ n: 1, position: 2, value: '8.5' },
+					{ n: 9, position: 0, value: 'gone' }
+				],
+				excluded: [0]
+			}),
+			'm'
+		);
 		expect([...table.numbers['to']!]).toEqual([5, 8.5]);
 		expect([...table.excluded]).toEqual([1, 0]);
 		expect(r.columns[2]).toEqual(['5', '8.5']);
@@ -48,7 +79,16 @@ describe('a stored table', () => {
 		const { state } = parts();
 		const hash = tableHash('file', state, [], []);
 		expect(tableHash('file', { ...state, mapping: Object.fromEntries(Object.entries(state.mapping).reverse()) }, [], [])).toBe(hash);
-		expect(tableHash('file', { ...state, values: { x: { acts: {}, reviewed: ['zero'] } } }, [], [])).toBe(tableHash('file', { ...state, values: { x: { acts: {} } } }, [], []));
-		for (const other of [tableHash('other', state, [], []), tableHash('file', state, [{ n: 0, position: 1, value: '1' }], []), tableHash('file', state, [], [1]), tableHash('file', { ...state, units: { to: 'ft' } }, [], []), tableHash('file', { ...state, coordinates: { verticalShift: 1 } }, [], [])]) expect(other).not.toBe(hash);
+		expect(tableHash('file', { ...state, values: { x: { acts: {}, reviewed: ['zero'] } } }, [], [])).toBe(
+			tableHash('file', { ...state, values: { x: { acts: {} } } }, [], [])
+		);
+		for (const other of [
+			tableHash('other', state, [], []),
+			tableHash('file', state, [{ n: 0, position: 1, value: '1' }], []),
+			tableHash('file', state, [], [1]),
+			tableHash('file', { ...state, units: { to: 'ft' } }, [], []),
+			tableHash('file', { ...state, coordinates: { verticalShift: 1 } }, [], [])
+		])
+			expect(other).not.toBe(hash);
 	});
 });

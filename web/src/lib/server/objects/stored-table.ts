@@ -32,7 +32,10 @@ export interface TableState {
 }
 
 /** Units of measure by header, as the user or the file gives them. */
-export const statedUnits = (state: Pick<TableState, 'header' | 'stated' | 'units'>): Record<string, string> => ({ ...Object.fromEntries(state.header.map((h, i) => [h, state.stated?.[i] ?? ''] as const).filter(([, u]) => u !== '')), ...state.units });
+export const statedUnits = (state: Pick<TableState, 'header' | 'stated' | 'units'>): Record<string, string> => ({
+	...Object.fromEntries(state.header.map((h, i) => [h, state.stated?.[i] ?? ''] as const).filter(([, u]) => u !== '')),
+	...state.units
+});
 
 /** Everything that a stored table is made of; goes to worker threads as it is. */
 export interface TableParts {
@@ -62,7 +65,14 @@ export function encodeChunks(raw: RawTable): Uint8Array[] {
 		const arrays: Record<string, Uint8Array | Int32Array> = { lines: raw.lines.slice(from, to) };
 		raw.columns.forEach((cells, i) => {
 			const text = cells.slice(from, to).join(BETWEEN);
-			arrays[`c${i}`] = encoder.encode(countOf(text) === to - from - 1 ? text : cells.slice(from, to).map((c) => c.replaceAll(BETWEEN, ' ')).join(BETWEEN));
+			arrays[`c${i}`] = encoder.encode(
+				countOf(text) === to - from - 1
+					? text
+					: cells
+							.slice(from, to)
+							.map((c) => c.replaceAll(BETWEEN, ' '))
+							.join(BETWEEN)
+			);
 		});
 		chunks.push(writePack({ info: { rows: to - from }, arrays }));
 	}
@@ -103,5 +113,17 @@ export function openTable(parts: TableParts, lengthUnit: string): { raw: RawTabl
 	const excluded = new Uint8Array(rowCount);
 	for (const n of parts.excluded) excluded[n] = 1;
 	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading, odd, notes };
-	return { raw, table: readTable(parts.id, kind, raw, mapping, { excluded, units, values, coordinates, written, lengthUnit, stated: statedUnits(parts.state), calculated: parts.state.calculated ?? [] }) };
+	return {
+		raw,
+		table: readTable(parts.id, kind, raw, mapping, {
+			excluded,
+			units,
+			values,
+			coordinates,
+			written,
+			lengthUnit,
+			stated: statedUnits(parts.state),
+			calculated: parts.state.calculated ?? []
+		})
+	};
 }

@@ -46,7 +46,8 @@
 
 	function keys(event: KeyboardEvent) {
 		if (event.defaultPrevented) return;
-		const typing = event.target instanceof HTMLElement && (event.target.closest('input, textarea, select') || event.target.isContentEditable);
+		const typing =
+			event.target instanceof HTMLElement && (event.target.closest('input, textarea, select') || event.target.isContentEditable);
 		if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
 			event.preventDefault();
 			finder = true;
@@ -64,7 +65,8 @@
 	function waiting(stageId: string): number {
 		if (stageId === 'check') return workspace.counts.held + workspace.counts.noted;
 		if (stageId === 'build') return workspace.objects.some((o) => o.kind === 'table') ? workspace.stale : 0;
-		if (stageId === 'interpret') return (workspace.interpretation?.codes ?? []).filter((c) => !workspace.interpretation!.lumping.codes[c.code]).length;
+		if (stageId === 'interpret')
+			return (workspace.interpretation?.codes ?? []).filter((c) => !workspace.interpretation!.lumping.codes[c.code]).length;
 		return 0;
 	}
 </script>
@@ -77,13 +79,33 @@
 		<a href="/" class="flex items-center gap-2" title="All projects"><img src="/mark.svg" alt="All projects" class="h-7 w-7" /></a>
 		<span class="font-semibold">{workspace.project?.name ?? '…'}</span>
 		<span class="quiet">/ {STAGES.find((s) => s.id === stage)?.label ?? ''}</span>
-		<button class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 w-80 items-center justify-between border px-3 text-sm" onclick={() => (finder = true)}>
+		<button
+			class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 w-80 items-center justify-between border px-3 text-sm"
+			onclick={() => (finder = true)}
+		>
 			<span>find or run…</span><kbd class="text-xs">Ctrl K</kbd>
 		</button>
 		{#if !workspace.live && ready}<span class="text-warning text-sm" role="status">not connected</span>{/if}
-		<button class="btn btn-ghost btn-sm btn-square" title={workspace.changes.undo ? `Undo: ${workspace.changes.undo.label} (Ctrl Z)` : 'There is nothing to undo'} aria-label="Undo" disabled={!workspace.changes.undo} onclick={() => workspace.undo(false)}><Undo2 size={17} /></button>
-		<button class="btn btn-ghost btn-sm btn-square" title={workspace.changes.redo ? `Redo: ${workspace.changes.redo.label} (Ctrl Shift Z)` : 'There is nothing to do again'} aria-label="Redo" disabled={!workspace.changes.redo} onclick={() => workspace.undo(true)}><Redo2 size={17} /></button>
-		<button class="btn btn-ghost btn-sm btn-square" title={night ? 'Day colours' : 'Night colours'} aria-label={night ? 'Day colours' : 'Night colours'} onclick={() => (night = !night)}>
+		<button
+			class="btn btn-ghost btn-sm btn-square"
+			title={workspace.changes.undo ? `Undo: ${workspace.changes.undo.label} (Ctrl Z)` : 'There is nothing to undo'}
+			aria-label="Undo"
+			disabled={!workspace.changes.undo}
+			onclick={() => workspace.undo(false)}><Undo2 size={17} /></button
+		>
+		<button
+			class="btn btn-ghost btn-sm btn-square"
+			title={workspace.changes.redo ? `Redo: ${workspace.changes.redo.label} (Ctrl Shift Z)` : 'There is nothing to do again'}
+			aria-label="Redo"
+			disabled={!workspace.changes.redo}
+			onclick={() => workspace.undo(true)}><Redo2 size={17} /></button
+		>
+		<button
+			class="btn btn-ghost btn-sm btn-square"
+			title={night ? 'Day colours' : 'Night colours'}
+			aria-label={night ? 'Day colours' : 'Night colours'}
+			onclick={() => (night = !night)}
+		>
 			{#if night}<Sun size={17} />{:else}<Moon size={17} />{/if}
 		</button>
 		<WorkMenu {workspace} />
@@ -96,16 +118,25 @@
 					href="/{id}/{s.id}"
 					title="{s.help} ({i + 1})"
 					aria-current={stage === s.id ? 'page' : undefined}
-					class="relative flex flex-col items-center gap-1 border-l-3 py-2.5 text-xs {stage === s.id ? 'border-primary text-primary font-medium' : 'hover:bg-base-200 border-transparent'}"
+					class="relative flex flex-col items-center gap-1 border-l-3 py-2.5 text-xs {stage === s.id
+						? 'border-primary text-primary font-medium'
+						: 'hover:bg-base-200 border-transparent'}"
 				>
 					<s.icon size={20} />{s.label}
-					{#if n}<span class="numbers bg-secondary text-secondary-content absolute top-1 right-2 min-w-4 rounded-full px-1 text-center text-[12px] leading-4" title="{n} waiting">{n > 999 ? '999+' : n}</span>{/if}
+					{#if n}<span
+							class="numbers bg-secondary text-secondary-content absolute top-1 right-2 min-w-4 rounded-full px-1 text-center text-[12px] leading-4"
+							title="{n} waiting">{n > 999 ? '999+' : n}</span
+						>{/if}
 				</a>
 			{/each}
 		</nav>
 		<main class="min-h-0 min-w-0">
 			{#if failed}
-				<div class="p-8"><p role="alert" class="border-error bg-base-100 border-l-4 px-3 py-2">{failed}. <a class="link" href="/">Back to the projects</a></p></div>
+				<div class="p-8">
+					<p role="alert" class="border-error bg-base-100 border-l-4 px-3 py-2">
+						{failed}. <a class="link" href="/">Back to the projects</a>
+					</p>
+				</div>
 			{:else if ready}
 				{@render children()}
 			{:else}
@@ -118,7 +149,12 @@
 
 <div class="fixed right-4 bottom-10 z-50 flex w-96 flex-col gap-2" aria-live="polite">
 	{#each workspace.messages as m (m.id)}
-		<div class="bg-base-100 rule flex items-start gap-2 border border-l-4 px-3 py-2 shadow-md {m.tone === 'error' ? 'border-l-error' : 'border-l-primary'}" role={m.tone === 'error' ? 'alert' : 'status'}>
+		<div
+			class="bg-base-100 rule flex items-start gap-2 border border-l-4 px-3 py-2 shadow-md {m.tone === 'error'
+				? 'border-l-error'
+				: 'border-l-primary'}"
+			role={m.tone === 'error' ? 'alert' : 'status'}
+		>
 			<p class="min-w-0 flex-1 break-words">{m.text}</p>
 			<button class="quiet" aria-label="Close message" onclick={() => workspace.dismiss(m.id)}><X size={16} /></button>
 		</div>

@@ -50,10 +50,11 @@
 	$effect(() => {
 		if (workspace.extentDraft) extent = { ...workspace.extentDraft };
 	});
-	const propose = (from: 'terrain' | 'collars') => workspace.attempt(async () => {
-		extent = (await get<{ extent: Box }>(workspace.path(`/extent-proposal?from=${from}`))).extent;
-		await storeExtent();
-	});
+	const propose = (from: 'terrain' | 'collars') =>
+		workspace.attempt(async () => {
+			extent = (await get<{ extent: Box }>(workspace.path(`/extent-proposal?from=${from}`))).extent;
+			await storeExtent();
+		});
 	async function build() {
 		if (spacing !== stored && !(await workspace.store('spacing', { spacing }))) return;
 		await workspace.build();
@@ -63,8 +64,23 @@
 	const boxes = $derived(
 		workspace.objects.flatMap((o) => {
 			const s = o.state as { box?: number[]; shape?: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number } };
-			const b = o.kind === 'surface' && s.box ? [s.box[0]!, s.box[1]!, s.box[3]!, s.box[4]!] : o.kind === 'layer' && s.box ? s.box : o.kind === 'grid' && s.shape ? [s.shape.x0, s.shape.y0, s.shape.x0 + (s.shape.nx - 1) * s.shape.dx, s.shape.y0 + (s.shape.ny - 1) * s.shape.dy] : null;
-			return b ? [{ id: o.id, name: o.name, box: { minX: Math.floor(b[0]!), minY: Math.floor(b[1]!), maxX: Math.ceil(b[2]!), maxY: Math.ceil(b[3]!) } }] : [];
+			const b =
+				o.kind === 'surface' && s.box
+					? [s.box[0]!, s.box[1]!, s.box[3]!, s.box[4]!]
+					: o.kind === 'layer' && s.box
+						? s.box
+						: o.kind === 'grid' && s.shape
+							? [s.shape.x0, s.shape.y0, s.shape.x0 + (s.shape.nx - 1) * s.shape.dx, s.shape.y0 + (s.shape.ny - 1) * s.shape.dy]
+							: null;
+			return b
+				? [
+						{
+							id: o.id,
+							name: o.name,
+							box: { minX: Math.floor(b[0]!), minY: Math.floor(b[1]!), maxX: Math.ceil(b[2]!), maxY: Math.ceil(b[3]!) }
+						}
+					]
+				: [];
 		})
 	);
 	/** What looks wrong about the extent. */
@@ -73,7 +89,8 @@
 		if (!e) return [];
 		const out: string[] = [];
 		const side = Math.max(e.maxX - e.minX, e.maxY - e.minY);
-		if (e.maxZ - e.minZ < side / 50) out.push(`The box is very flat: ${spaced(e.maxZ - e.minZ)} ${unit} high and ${spaced(side)} ${unit} wide. Check bottom and top.`);
+		if (e.maxZ - e.minZ < side / 50)
+			out.push(`The box is very flat: ${spaced(e.maxZ - e.minZ)} ${unit} high and ${spaced(side)} ${unit} wide. Check bottom and top.`);
 		const holes = workspace.sets.paths?.holes ?? [];
 		const beside = holes.filter((h) => h.collar[0] < e.minX || h.collar[0] > e.maxX || h.collar[1] < e.minY || h.collar[1] > e.maxY).length;
 		if (beside) out.push(`${beside} of ${holes.length} holes lie outside of the box on the map.`);
@@ -92,11 +109,29 @@
 	const worst = $derived([...(report?.misfits ?? [])].sort((a, b) => (b.distance ?? Infinity) - (a.distance ?? Infinity)).slice(0, 60));
 	const total = $derived(report ? Object.values(report.seconds).reduce((a, b) => a + b, 0) : 0);
 	/** Time of a build at the spacing, from the last one: the fields grow with the volume of the cells, the solids with their faces. */
-	const guess = $derived(report && spacing > 0 ? Math.max(1, (report.seconds['model'] ?? 0) * (report.spacing / spacing) ** 2.5 + (report.seconds['fields'] ?? 0)) : null);
-	const proposed = $derived(workspace.project!.extent && workspace.sets.paths ? proposeSpacing(workspace.project!.extent, workspace.sets.paths.holes.map((h) => [h.collar[0], h.collar[1]] as const)) : null);
+	const guess = $derived(
+		report && spacing > 0
+			? Math.max(1, (report.seconds['model'] ?? 0) * (report.spacing / spacing) ** 2.5 + (report.seconds['fields'] ?? 0))
+			: null
+	);
+	const proposed = $derived(
+		workspace.project!.extent && workspace.sets.paths
+			? proposeSpacing(
+					workspace.project!.extent,
+					workspace.sets.paths.holes.map((h) => [h.collar[0], h.collar[1]] as const)
+				)
+			: null
+	);
 	const sum = $derived(report?.volumes.reduce((a, v) => a + (v.partOf ? 0 : v.volume), 0) ?? 0);
 	const nameOf = (id: string) => workspace.allUnits.find((u) => u.id === id)?.name ?? id;
-	const SIDES = [['minX', 'West'], ['maxX', 'East'], ['minY', 'South'], ['maxY', 'North'], ['minZ', 'Bottom'], ['maxZ', 'Top']] as const;
+	const SIDES = [
+		['minX', 'West'],
+		['maxX', 'East'],
+		['minY', 'South'],
+		['maxY', 'North'],
+		['minZ', 'Bottom'],
+		['maxZ', 'Top']
+	] as const;
 </script>
 
 {#snippet aside()}
@@ -105,70 +140,190 @@
 	<p class="quiet mb-1.5 text-sm">The box that the model fills, trimmed by the terrain.</p>
 	<div class="grid grid-cols-2 gap-2">
 		{#each SIDES as [key, label] (key)}
-			<label class="flex flex-col text-sm">{label}<input class="input input-xs numbers" type="number" step="any" bind:value={extent[key]} onchange={storeExtent} /></label>
+			<label class="flex flex-col text-sm"
+				>{label}<input class="input input-xs numbers" type="number" step="any" bind:value={extent[key]} onchange={storeExtent} /></label
+			>
 		{/each}
 	</div>
-	<button class="btn btn-xs mt-2 w-full {workspace.extentDraft ? 'btn-active' : ''}" aria-pressed={workspace.extentDraft !== null} disabled={!workspace.project!.extent} title="Handles on the sides of the box, in map and space; what is dragged is stored when it is let go" onclick={() => (workspace.extentDraft = workspace.extentDraft ? null : { ...workspace.project!.extent! })}><Move3d size={13} />{workspace.extentDraft ? 'Handles away' : 'Drag its sides in map and space'}</button>
+	<button
+		class="btn btn-xs mt-2 w-full {workspace.extentDraft ? 'btn-active' : ''}"
+		aria-pressed={workspace.extentDraft !== null}
+		disabled={!workspace.project!.extent}
+		title="Handles on the sides of the box, in map and space; what is dragged is stored when it is let go"
+		onclick={() => (workspace.extentDraft = workspace.extentDraft ? null : { ...workspace.project!.extent! })}
+		><Move3d size={13} />{workspace.extentDraft ? 'Handles away' : 'Drag its sides in map and space'}</button
+	>
 	<div class="mt-2 mb-4 flex gap-2">
-		<button class="btn btn-xs flex-1" onclick={() => propose('terrain')}>From the terrain</button><button class="btn btn-xs flex-1" onclick={() => propose('collars')}>From the collars</button>
+		<button class="btn btn-xs flex-1" onclick={() => propose('terrain')}>From the terrain</button><button
+			class="btn btn-xs flex-1"
+			onclick={() => propose('collars')}>From the collars</button
+		>
 		{#if boxes.length}
-			<select class="select select-xs w-28" aria-label="Extent from an object" value="" onchange={(e) => { const b = boxes.find((x) => x.id === e.currentTarget.value)!; extent = { ...extent, ...b.box }; e.currentTarget.value = ''; void storeExtent(); }}>
+			<select
+				class="select select-xs w-28"
+				aria-label="Extent from an object"
+				value=""
+				onchange={(e) => {
+					const b = boxes.find((x) => x.id === e.currentTarget.value)!;
+					extent = { ...extent, ...b.box };
+					e.currentTarget.value = '';
+					void storeExtent();
+				}}
+			>
 				<option value="" disabled>From …</option>
 				{#each boxes as b (b.id)}<option value={b.id}>{b.name}</option>{/each}
 			</select>
 		{/if}
 	</div>
 	{#each warnings as w (w)}<p class="border-warning text-warning mb-2 border-l-4 px-2 text-sm" role="status">{w}</p>{/each}
-	<label class="panel-title flex items-center justify-between">Spacing, {unit}<input class="input input-sm numbers w-24 font-normal" type="number" min="0" step="any" bind:value={spacing} onchange={() => spacing > 0 && workspace.store('spacing', { spacing })} /></label>
+	<label class="panel-title flex items-center justify-between"
+		>Spacing, {unit}<input
+			class="input input-sm numbers w-24 font-normal"
+			type="number"
+			min="0"
+			step="any"
+			bind:value={spacing}
+			onchange={() => spacing > 0 && workspace.store('spacing', { spacing })}
+		/></label
+	>
 	<p class="quiet mb-3 text-sm">
-		The edge length of triangles. {#if estimate}<span class="numbers {estimate.fits ? '' : 'text-error'}">{spaced(estimate.cells)} cells, about {bytes(estimate.bytes)}{estimate.fits ? '' : `; only ${bytes(estimate.free)} are free`}{guess ? `, about ${guess < 10 ? guess.toFixed(0) : spaced(guess, 0)} s` : ''}.</span>{/if}
+		The edge length of triangles. {#if estimate}<span class="numbers {estimate.fits ? '' : 'text-error'}"
+				>{spaced(estimate.cells)} cells, about {bytes(estimate.bytes)}{estimate.fits ? '' : `; only ${bytes(estimate.free)} are free`}{guess
+					? `, about ${guess < 10 ? guess.toFixed(0) : spaced(guess, 0)} s`
+					: ''}.</span
+			>{/if}
 	</p>
-	{#if proposed && proposed !== spacing}<p class="-mt-2 mb-3 text-sm"><button class="link" title="An eighth of the usual distance between neighbouring holes, as far as two million cells allow" onclick={() => { spacing = proposed!; void workspace.store('spacing', { spacing }); }}>Propose {spaced(proposed)} {unit}</button></p>{/if}
+	{#if proposed && proposed !== spacing}<p class="-mt-2 mb-3 text-sm">
+			<button
+				class="link"
+				title="An eighth of the usual distance between neighbouring holes, as far as two million cells allow"
+				onclick={() => {
+					spacing = proposed!;
+					void workspace.store('spacing', { spacing });
+				}}>Propose {spaced(proposed)} {unit}</button
+			>
+		</p>{/if}
 	<FinerParts {workspace} />
-	<label class="mb-3 flex items-center justify-between text-sm" title="Connected parts of a unit with less volume become part of what is around them; 0 keeps all">Drop parts below, {unit}³<input class="input input-xs numbers w-24" type="number" min="0" step="any" value={workspace.interpretation!.model.leastPart ?? 0} onchange={(e) => e.currentTarget.valueAsNumber >= 0 && workspace.store('spacing', { spacing: stored, leastPart: e.currentTarget.valueAsNumber })} /></label>
+	<label
+		class="mb-3 flex items-center justify-between text-sm"
+		title="Connected parts of a unit with less volume become part of what is around them; 0 keeps all"
+		>Drop parts below, {unit}³<input
+			class="input input-xs numbers w-24"
+			type="number"
+			min="0"
+			step="any"
+			value={workspace.interpretation!.model.leastPart ?? 0}
+			onchange={(e) =>
+				e.currentTarget.valueAsNumber >= 0 && workspace.store('spacing', { spacing: stored, leastPart: e.currentTarget.valueAsNumber })}
+		/></label
+	>
 	{#if problem}<p role="alert" class="text-error mb-2 text-sm">{problem}</p>{/if}
 	{#if job}
-		<div class="mb-1 flex items-center gap-2"><progress class="progress progress-primary flex-1" value={job.share} max="1" aria-label="Building"></progress><button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}>Cancel</button></div>
+		<div class="mb-1 flex items-center gap-2">
+			<progress class="progress progress-primary flex-1" value={job.share} max="1" aria-label="Building"></progress><button
+				class="btn btn-xs"
+				onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}>Cancel</button
+			>
+		</div>
 		<p class="quiet text-sm" role="status">{job.what || 'waiting for a worker'}…</p>
 	{:else}
-		<button class="btn btn-primary btn-sm w-full" disabled={!workspace.project!.extent || (estimate !== null && !estimate.fits)} onclick={build}><Hammer size={16} />Build model</button>
-		<p class="mt-1 text-sm {model?.outOfDate ? 'text-warning' : 'quiet'}">{model?.missing ? 'Not built yet.' : model?.outOfDate ? 'Out of date: what changed is rebuilt, the rest is kept.' : `Up to date; took ${total.toFixed(1)} s.`}</p>
+		<button
+			class="btn btn-primary btn-sm w-full"
+			disabled={!workspace.project!.extent || (estimate !== null && !estimate.fits)}
+			onclick={build}><Hammer size={16} />Build model</button
+		>
+		<p class="mt-1 text-sm {model?.outOfDate ? 'text-warning' : 'quiet'}">
+			{model?.missing
+				? 'Not built yet.'
+				: model?.outOfDate
+					? 'Out of date: what changed is rebuilt, the rest is kept.'
+					: `Up to date; took ${total.toFixed(1)} s.`}
+		</p>
 	{/if}
 
 	{#if report}
 		{#if serious.length}
 			<section class="border-error mt-5 border-l-4 pl-3" aria-label="What is wrong with this model">
 				<h2 class="panel-title text-error mb-1">What is wrong with this model</h2>
-				<ul class="text-sm">{#each serious as f, i (i)}<li class="py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}</ul>
-				<p class="text-sm"><a class="link" href="check">Findings under Check</a>, <a class="link" href="interpret">column and codes under Interpret</a></p>
+				<ul class="text-sm">
+					{#each serious as f, i (i)}<li class="py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}
+				</ul>
+				<p class="text-sm">
+					<a class="link" href="check">Findings under Check</a>, <a class="link" href="interpret">column and codes under Interpret</a>
+				</p>
 			</section>
 		{/if}
 		<h2 class="panel-title mt-5 mb-1">Volumes</h2>
 		<table class="plain numbers text-sm">
 			<tbody>
 				{#each report.volumes as v (v.unit)}
-					<tr><td class="w-5"><span class="block h-3.5 w-4 border border-[#1e2a26]/60" style="background:{workspace.allUnits.find((u) => u.id === v.unit)?.color ?? v.color}"></span></td><td class={v.partOf ? 'pl-3!' : ''}>{v.name}{#if (v.parts?.length ?? 0) > 1}<span class="quiet block text-xs" title="Volumes of its connected parts">in {v.parts!.length === 20 ? '20 or more' : v.parts!.length} parts: {v.parts!.slice(0, 3).map((x) => `${((100 * x) / v.volume).toFixed(x / v.volume < 0.01 ? 2 : 0)} %`).join(', ')}{v.parts!.length > 3 ? ' …' : ''}</span>{/if}</td><td class="right whitespace-nowrap">{volume(v.volume, unit)}</td></tr>
+					<tr
+						><td class="w-5"
+							><span
+								class="block h-3.5 w-4 border border-[#1e2a26]/60"
+								style="background:{workspace.allUnits.find((u) => u.id === v.unit)?.color ?? v.color}"
+							></span></td
+						><td class={v.partOf ? 'pl-3!' : ''}
+							>{v.name}{#if (v.parts?.length ?? 0) > 1}<span class="quiet block text-xs" title="Volumes of its connected parts"
+									>in {v.parts!.length === 20 ? '20 or more' : v.parts!.length} parts: {v
+										.parts!.slice(0, 3)
+										.map((x) => `${((100 * x) / v.volume).toFixed(x / v.volume < 0.01 ? 2 : 0)} %`)
+										.join(', ')}{v.parts!.length > 3 ? ' …' : ''}</span
+								>{/if}</td
+						><td class="right whitespace-nowrap">{volume(v.volume, unit)}</td></tr
+					>
 				{/each}
 				<tr class="font-medium"><td></td><td>All</td><td class="right whitespace-nowrap">{volume(sum, unit)}</td></tr>
 			</tbody>
 		</table>
-		{#if report.specks?.dropped}<p class="quiet mt-1 text-sm">{spaced(report.specks.dropped)} loose {report.specks.dropped === 1 ? 'part' : 'parts'} of {volume(report.specks.volume, unit)} became part of what is around {report.specks.dropped === 1 ? 'it' : 'them'}.</p>{/if}
+		{#if report.specks?.dropped}<p class="quiet mt-1 text-sm">
+				{spaced(report.specks.dropped)} loose {report.specks.dropped === 1 ? 'part' : 'parts'} of {volume(report.specks.volume, unit)} became
+				part of what is around {report.specks.dropped === 1 ? 'it' : 'them'}.
+			</p>{/if}
 		{#if (report.blocks?.length ?? 0) > 1}
 			<h2 class="panel-title mt-4 mb-1">Fault blocks</h2>
 			<table class="plain numbers text-sm">
-				<tbody>{#each report.blocks! as b (b.id)}<tr><td>{b.name}</td><td class="right whitespace-nowrap">{volume(b.volume, unit)}</td></tr>{/each}</tbody>
+				<tbody
+					>{#each report.blocks! as b (b.id)}<tr><td>{b.name}</td><td class="right whitespace-nowrap">{volume(b.volume, unit)}</td></tr
+						>{/each}</tbody
+				>
 			</table>
 		{/if}
 		<h2 class="panel-title mt-4 mb-1">Misfit of contacts, {unit}</h2>
 		<table class="plain numbers text-sm">
-			<thead><tr><th>Surface</th><th class="right">n</th><th class="right">RMS</th><th class="right">max</th>{#if report.support}<th class="right" title="Share of its area that lies within {spaced(report.support)} {unit} of one of its contacts; the rest is extrapolated">near data</th>{/if}</tr></thead>
-			<tbody>{#each report.surfaces as s (s.unit)}<tr><td>{s.name}</td><td class="right">{s.contacts}</td><td class="right">{spaced(s.rms, 2)}</td><td class="right">{spaced(s.max, 2)}</td>{#if report.support}<td class="right">{s.area ? `${Math.round((100 * (s.supported ?? 0)) / s.area)} %` : ''}</td>{/if}</tr>{/each}</tbody>
+			<thead
+				><tr
+					><th>Surface</th><th class="right">n</th><th class="right">RMS</th><th class="right">max</th>{#if report.support}<th
+							class="right"
+							title="Share of its area that lies within {spaced(report.support)} {unit} of one of its contacts; the rest is extrapolated"
+							>near data</th
+						>{/if}</tr
+				></thead
+			>
+			<tbody
+				>{#each report.surfaces as s (s.unit)}<tr
+						><td>{s.name}</td><td class="right">{s.contacts}</td><td class="right">{spaced(s.rms, 2)}</td><td class="right"
+							>{spaced(s.max, 2)}</td
+						>{#if report.support}<td class="right">{s.area ? `${Math.round((100 * (s.supported ?? 0)) / s.area)} %` : ''}</td>{/if}</tr
+					>{/each}</tbody
+			>
 		</table>
 		<details class="mt-2">
 			<summary class="cursor-pointer text-sm">Every contact, worst first</summary>
 			<ul class="numbers text-sm">
 				{#each worst as m (m.hole + m.depth + m.surface)}
-					<li><button class="hover:bg-base-200 flex w-full justify-between" onclick={() => { workspace.selection = { kind: 'hole', name: m.hole }; workspace.probe = { x: m.x, y: m.y, z: m.z, what: `${m.hole} at ${m.depth} ${unit}`, from: 'report' }; }}><span>{m.hole} at {spaced(m.depth, 1)}, {workspace.modelUnit(m.surface)?.name}</span><span>{m.distance === null ? 'not in the model' : spaced(m.distance, 2)}</span></button></li>
+					<li>
+						<button
+							class="hover:bg-base-200 flex w-full justify-between"
+							onclick={() => {
+								workspace.selection = { kind: 'hole', name: m.hole };
+								workspace.probe = { x: m.x, y: m.y, z: m.z, what: `${m.hole} at ${m.depth} ${unit}`, from: 'report' };
+							}}
+							><span>{m.hole} at {spaced(m.depth, 1)}, {workspace.modelUnit(m.surface)?.name}</span><span
+								>{m.distance === null ? 'not in the model' : spaced(m.distance, 2)}</span
+							></button
+						>
+					</li>
 				{/each}
 			</ul>
 		</details>
@@ -178,13 +333,24 @@
 			<h2 class="panel-title mt-4 mb-1">Throw along the faults, {unit}</h2>
 			<table class="plain numbers text-sm">
 				<thead><tr><th>Fault, base of</th><th class="right">least</th><th class="right">mean</th><th class="right">most</th></tr></thead>
-				<tbody>{#each report.offsets as o (o.fault + o.unit)}<tr><td>{workspace.interpretation?.faults.faults.find((f) => f.id === o.fault)?.name ?? o.fault}, {nameOf(o.unit)}</td><td class="right">{spaced(o.least, 1)}</td><td class="right">{spaced(o.mean, 1)}</td><td class="right">{spaced(o.most, 1)}</td></tr>{/each}</tbody>
+				<tbody
+					>{#each report.offsets as o (o.fault + o.unit)}<tr
+							><td>{workspace.interpretation?.faults.faults.find((f) => f.id === o.fault)?.name ?? o.fault}, {nameOf(o.unit)}</td><td
+								class="right">{spaced(o.least, 1)}</td
+							><td class="right">{spaced(o.mean, 1)}</td><td class="right">{spaced(o.most, 1)}</td></tr
+						>{/each}</tbody
+				>
 			</table>
 		{/if}
-		<p class="quiet mt-2 text-sm">{report.contacts.placed} contacts placed, {report.contacts.faulted} boundaries lie in fault zones, {report.contacts.findings.length} could not be placed; {report.orientations.count - report.orientations.unused} orientations used, {report.orientations.unused} without a unit.</p>
+		<p class="quiet mt-2 text-sm">
+			{report.contacts.placed} contacts placed, {report.contacts.faulted} boundaries lie in fault zones, {report.contacts.findings.length} could
+			not be placed; {report.orientations.count - report.orientations.unused} orientations used, {report.orientations.unused} without a unit.
+		</p>
 		{#if noted.length}
 			<h2 class="panel-title mt-4 mb-1">What the engine noted</h2>
-			<ul class="text-sm">{#each noted.slice(0, 40) as f, i (i)}<li class="rule border-b py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}</ul>
+			<ul class="text-sm">
+				{#each noted.slice(0, 40) as f, i (i)}<li class="rule border-b py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}
+			</ul>
 		{/if}
 		<Doubt {workspace} />
 	{/if}

@@ -28,7 +28,9 @@
 			else by.set(key, [f]);
 		}
 		// What holds rows back comes first.
-		return [...by].map(([key, list]) => ({ key, rule: list[0]!.rule, table: list[0]!.table ?? '', list })).sort((a, b) => Number(b.list[0]!.severity === 'held') - Number(a.list[0]!.severity === 'held'));
+		return [...by]
+			.map(([key, list]) => ({ key, rule: list[0]!.rule, table: list[0]!.table ?? '', list }))
+			.sort((a, b) => Number(b.list[0]!.severity === 'held') - Number(a.list[0]!.severity === 'held'));
 	});
 	let open = $state<Record<string, boolean>>({});
 	const isOpen = (key: string) => open[key] ?? groups.length < 4;
@@ -38,10 +40,20 @@
 		for (const [k, v] of Object.entries(values)) if (v !== null) q.set(k, String(v));
 		return `?${q}`;
 	};
-	const go = (f: Finding) => goto(address({ table: f.table, row: f.n >= 0 ? f.n : null, view: f.n >= 0 ? null : 'overview' }), { keepFocus: true, noScroll: true });
-	const count = (id: string, severity: string) => findings.filter((f) => f.table === id && f.severity === severity && f.seen === null).length;
-	const checkNow = () => workspace.attempt(async () => { await call('POST', workspace.path('/check')); await workspace.refresh(); });
-	const VIEWS = [['rows', 'Rows'], ['overview', 'Overview'], ['rules', 'Rules']] as const;
+	const go = (f: Finding) =>
+		goto(address({ table: f.table, row: f.n >= 0 ? f.n : null, view: f.n >= 0 ? null : 'overview' }), { keepFocus: true, noScroll: true });
+	const count = (id: string, severity: string) =>
+		findings.filter((f) => f.table === id && f.severity === severity && f.seen === null).length;
+	const checkNow = () =>
+		workspace.attempt(async () => {
+			await call('POST', workspace.path('/check'));
+			await workspace.refresh();
+		});
+	const VIEWS = [
+		['rows', 'Rows'],
+		['overview', 'Overview'],
+		['rules', 'Rules']
+	] as const;
 </script>
 
 <div class="grid h-full min-h-0 grid-cols-[370px_minmax(0,1fr)]">
@@ -50,34 +62,68 @@
 			<h1 class="flex-1 text-lg font-semibold">Check</h1>
 			{#if findings.length}
 				<span class="quiet mr-1 text-sm">list as</span>
-				{#each ['csv', 'xlsx'] as f (f)}<a class="btn btn-ghost btn-xs" href="/api/v1{workspace.path(`/exports/findings.${f}`)}" download title="All findings with file and line, to be mended at the source"><Download size={13} />{f.toUpperCase()}</a>{/each}
+				{#each ['csv', 'xlsx'] as f (f)}<a
+						class="btn btn-ghost btn-xs"
+						href="/api/v1{workspace.path(`/exports/findings.${f}`)}"
+						download
+						title="All findings with file and line, to be mended at the source"><Download size={13} />{f.toUpperCase()}</a
+					>{/each}
 			{/if}
 		</div>
 		{#if tables.length === 0}
 			<p class="quiet mt-2">Nothing to check yet. <a class="link" href="/{workspace.id}/gather">Bring in tables</a> first.</p>
 		{:else if !workspace.findings!.checked}
-			<p class="border-warning mt-3 border-l-4 px-3 py-1">Not checked yet as they are now. <button class="link" onclick={checkNow}>Check</button></p>
+			<p class="border-warning mt-3 border-l-4 px-3 py-1">
+				Not checked yet as they are now. <button class="link" onclick={checkNow}>Check</button>
+			</p>
 		{:else if findings.length === 0}
 			<p class="border-primary mt-3 border-l-4 px-3 py-1">All {RULES.length} rules were run over {tables.length} tables: no findings.</p>
 		{:else}
-			<p class="mt-1 mb-3 text-sm"><SeverityMark severity="held" /> {spaced(workspace.counts.held)} held back &nbsp; <SeverityMark severity="noted" /> {spaced(workspace.counts.noted)} noted</p>
+			<p class="mt-1 mb-3 text-sm">
+				<SeverityMark severity="held" />
+				{spaced(workspace.counts.held)} held back &nbsp; <SeverityMark severity="noted" />
+				{spaced(workspace.counts.noted)} noted
+			</p>
 		{/if}
 		{#each groups as g (g.key)}
-			<FindingGroup {workspace} rule={g.rule} table={g.table} tableName={tables.find((t) => t.id === g.table)?.name ?? ''} list={g.list} open={isOpen(g.key)} current={g.table === table ? row : null} toggle={() => (open[g.key] = !isOpen(g.key))} {go} />
+			<FindingGroup
+				{workspace}
+				rule={g.rule}
+				table={g.table}
+				tableName={tables.find((t) => t.id === g.table)?.name ?? ''}
+				list={g.list}
+				open={isOpen(g.key)}
+				current={g.table === table ? row : null}
+				toggle={() => (open[g.key] = !isOpen(g.key))}
+				{go}
+			/>
 		{/each}
 	</div>
 	<div class="flex min-h-0 min-w-0 flex-col">
 		<div class="bg-base-100 rule flex border-b px-3">
 			<div class="flex min-w-0 flex-1 gap-1 overflow-x-auto" role="tablist" aria-label="Tables">
 				{#each tables as t (t.id)}
-					<a role="tab" aria-selected={t.id === table && view !== 'rules'} href={address({ table: t.id, view: view === 'overview' ? view : null })} class="shrink-0 border-b-2 px-3 py-2 {t.id === table && view !== 'rules' ? 'border-primary font-medium' : 'hover:bg-base-200 border-transparent'}">
+					<a
+						role="tab"
+						aria-selected={t.id === table && view !== 'rules'}
+						href={address({ table: t.id, view: view === 'overview' ? view : null })}
+						class="shrink-0 border-b-2 px-3 py-2 {t.id === table && view !== 'rules'
+							? 'border-primary font-medium'
+							: 'hover:bg-base-200 border-transparent'}"
+					>
 						{t.name} <span class="numbers quiet text-sm">{spaced(t.rowCount)}</span>
-						{#if count(t.id, 'held')}<span class="numbers text-error ml-1.5 text-sm" title="held back">{count(t.id, 'held')}</span>{/if}{#if count(t.id, 'noted')}<span class="numbers text-warning ml-1.5 text-sm" title="noted">{count(t.id, 'noted')}</span>{/if}
+						{#if count(t.id, 'held')}<span class="numbers text-error ml-1.5 text-sm" title="held back">{count(t.id, 'held')}</span
+							>{/if}{#if count(t.id, 'noted')}<span class="numbers text-warning ml-1.5 text-sm" title="noted">{count(t.id, 'noted')}</span
+							>{/if}
 					</a>
 				{/each}
 			</div>
 			<div class="flex shrink-0 items-center gap-1 pl-3" role="group" aria-label="What is shown">
-				{#each VIEWS as [id, label] (id)}<a class="btn btn-xs {view === id ? 'btn-primary' : 'btn-ghost'}" aria-current={view === id ? 'true' : undefined} href={address({ table, view: id === 'rows' ? null : id })}>{label}</a>{/each}
+				{#each VIEWS as [id, label] (id)}<a
+						class="btn btn-xs {view === id ? 'btn-primary' : 'btn-ghost'}"
+						aria-current={view === id ? 'true' : undefined}
+						href={address({ table, view: id === 'rows' ? null : id })}>{label}</a
+					>{/each}
 			</div>
 		</div>
 		{#if view === 'rules'}<div class="min-h-0 flex-1 overflow-auto"><RuleSettings {workspace} /></div>

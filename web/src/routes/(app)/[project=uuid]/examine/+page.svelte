@@ -18,10 +18,36 @@
 <div class="grid h-full grid-rows-[38px_minmax(0,1fr)]">
 	<div class="bg-base-100 rule flex items-center gap-4 border-b px-3 text-sm">
 		<button class="btn btn-sm" onclick={drawSection}><PenLine size={15} />Draw section</button>
-		<label class="flex items-center gap-2" title="Holes nearer to the section than this are projected onto it">Corridor ± <input class="input input-xs numbers w-20" type="number" min="0" step="10" value={section.corridor} disabled={section.trace.length < 2} onchange={(e) => workspace.store('section', { trace: section.trace, corridor: e.currentTarget.valueAsNumber || 0 })} /> {workspace.project!.lengthUnit}</label>
-		<label class="flex items-center gap-2">Vertical exaggeration <select class="select select-xs w-18" bind:value={workspace.bench.state.exaggeration}>{#each exaggerations as v (v)}<option value={v}>{v}×</option>{/each}</select></label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={workspace.bench.state.filled} />filled section</label>
-		<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" checked={workspace.bench.state.slice.kind === 'section'} onchange={(e) => (workspace.bench.state.slice = { ...workspace.bench.state.slice, kind: e.currentTarget.checked ? 'section' : 'none' })} disabled={section.trace.length < 2} />cut space at the section</label>
+		<label class="flex items-center gap-2" title="Holes nearer to the section than this are projected onto it"
+			>Corridor ± <input
+				class="input input-xs numbers w-20"
+				type="number"
+				min="0"
+				step="10"
+				value={section.corridor}
+				disabled={section.trace.length < 2}
+				onchange={(e) => workspace.store('section', { trace: section.trace, corridor: e.currentTarget.valueAsNumber || 0 })}
+			/>
+			{workspace.project!.lengthUnit}</label
+		>
+		<label class="flex items-center gap-2"
+			>Vertical exaggeration <select class="select select-xs w-18" bind:value={workspace.bench.state.exaggeration}
+				>{#each exaggerations as v (v)}<option value={v}>{v}×</option>{/each}</select
+			></label
+		>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={workspace.bench.state.filled} />filled section</label
+		>
+		<label class="flex items-center gap-2"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={workspace.bench.state.slice.kind === 'section'}
+				onchange={(e) =>
+					(workspace.bench.state.slice = { ...workspace.bench.state.slice, kind: e.currentTarget.checked ? 'section' : 'none' })}
+				disabled={section.trace.length < 2}
+			/>cut space at the section</label
+		>
 	</div>
 	<StageScreen><PaneGrid {workspace} stage="examine" initial={['space', 'map', 'section']} /></StageScreen>
 </div>

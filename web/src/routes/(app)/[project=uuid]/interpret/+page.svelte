@@ -21,26 +21,52 @@
 	});
 	const setLumping = (codes: Record<string, string>) => workspace.store('lumping', { codes });
 	const setShaping = (values: Partial<Shaping>) => workspace.store('shaping', values);
-	const TABS = $derived([['codes', `Codes${open.length ? ` (${open.length})` : ''}`], ['column', 'Column'], ['faults', 'Faults'], ['shape', 'Shape'], ['divide', 'Divide']] as const);
+	const TABS = $derived([
+		['codes', `Codes${open.length ? ` (${open.length})` : ''}`],
+		['column', 'Column'],
+		['faults', 'Faults'],
+		['shape', 'Shape'],
+		['divide', 'Divide']
+	] as const);
 </script>
 
 {#snippet aside()}
 	<div class="rule -mx-4 -mt-4 mb-3 flex border-b px-1" role="tablist" aria-label="Interpret">
 		{#each TABS as [id, label] (id)}
-			<button role="tab" aria-selected={tab === id} class="border-b-2 px-2.5 py-2.5 {tab === id ? 'border-primary font-medium' : 'hover:bg-base-200 border-transparent'}" onclick={() => (tab = id)}>{label}</button>
+			<button
+				role="tab"
+				aria-selected={tab === id}
+				class="border-b-2 px-2.5 py-2.5 {tab === id ? 'border-primary font-medium' : 'hover:bg-base-200 border-transparent'}"
+				onclick={() => (tab = id)}>{label}</button
+			>
 		{/each}
 	</div>
 	{#if tab === 'codes'}
 		<p class="quiet mb-2 text-sm">What each code of the loggers is taken to be. Many codes can be one unit.</p>
 		{#if part.codes.length === 0}<p>No codes yet: bring in logged intervals under Gather.</p>{/if}
-		{#if units.length === 0 && part.codes.length}<p class="mb-2">First put the units into the <button class="link" onclick={() => (tab = 'column')}>column</button>.</p>{/if}
-		{#if proposed.length}<button class="btn btn-sm btn-primary mb-2 w-full" onclick={() => setLumping({ ...part.lumping.codes, ...Object.fromEntries(proposed) })}>Take {proposed.length} proposed by name</button>{/if}
+		{#if units.length === 0 && part.codes.length}<p class="mb-2">
+				First put the units into the <button class="link" onclick={() => (tab = 'column')}>column</button>.
+			</p>{/if}
+		{#if proposed.length}<button
+				class="btn btn-sm btn-primary mb-2 w-full"
+				onclick={() => setLumping({ ...part.lumping.codes, ...Object.fromEntries(proposed) })}
+				>Take {proposed.length} proposed by name</button
+			>{/if}
 		<CodesEditor codes={part.codes} {units} lumping={part.lumping.codes} set={setLumping} />
 	{:else if tab === 'column'}
-		<p class="quiet mb-2 text-sm">Youngest at the top; the last is the basement. The kind says how the lower boundary meets what is older.</p>
-		<ColumnEditor {units} taken={shaping.divisions.flatMap((d) => d.column.map((u) => u.id))} change={(list) => workspace.store('column', { units: list })} />
+		<p class="quiet mb-2 text-sm">
+			Youngest at the top; the last is the basement. The kind says how the lower boundary meets what is older.
+		</p>
+		<ColumnEditor
+			{units}
+			taken={shaping.divisions.flatMap((d) => d.column.map((u) => u.id))}
+			change={(list) => workspace.store('column', { units: list })}
+		/>
 	{:else if tab === 'faults'}
-		<p class="quiet mb-2 text-sm">A fault cuts everything from one unit downwards: right through, up to another fault, or to a tip line where it dies out. Its trace is drawn on the map; its elevation comes from the terrain.</p>
+		<p class="quiet mb-2 text-sm">
+			A fault cuts everything from one unit downwards: right through, up to another fault, or to a tip line where it dies out. Its trace is
+			drawn on the map; its elevation comes from the terrain.
+		</p>
 		<FaultsEditor {workspace} {units} faults={part.faults.faults} change={(faults) => workspace.store('faults', { faults })} />
 	{:else if tab === 'shape'}
 		<ShapeEditor {workspace} {units} {shaping} change={setShaping} />

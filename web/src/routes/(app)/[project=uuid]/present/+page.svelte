@@ -11,14 +11,38 @@
 	const query = $derived(`?filled=${filled}&exaggeration=${exaggeration}&line=${Math.min(line, lines.length)}`);
 	const model = $derived(workspace.object('model'));
 	const hasSection = $derived((workspace.interpretation?.section.trace.length ?? 0) > 1);
-	const GRIDS = [['thickness', 'Vertical thickness'], ['true-thickness', 'Thickness across the layers'], ['elevation', 'Elevation of the base'], ['depth', 'Depth of the base below the surface']] as const;
+	const GRIDS = [
+		['thickness', 'Vertical thickness'],
+		['true-thickness', 'Thickness across the layers'],
+		['elevation', 'Elevation of the base'],
+		['depth', 'Depth of the base below the surface']
+	] as const;
 	let grid = $state<(typeof GRIDS)[number][0]>('thickness');
 	let chosen = $state('');
 	const unitId = $derived(workspace.units.some((u) => u.id === chosen) ? chosen : (workspace.units[0]?.id ?? ''));
 	let cell = $state<number | null>(null);
 	const FILES = [
-		{ title: 'Volumes', help: 'The closed solid of each unit; neighbours share their vertices.', files: [['volumes.obj', 'OBJ'], ['volumes.stl', 'STL'], ['volumes.glb', 'glTF'], ['volumes.vtp', 'VTK XML'], ['volumes.csv', 'table, CSV']] },
-		{ title: 'Surfaces', help: 'Contacts, faults and terrain as triangles.', files: [['surfaces.obj', 'OBJ'], ['surfaces.stl', 'STL'], ['surfaces.glb', 'glTF'], ['surfaces.vtp', 'VTK XML']] },
+		{
+			title: 'Volumes',
+			help: 'The closed solid of each unit; neighbours share their vertices.',
+			files: [
+				['volumes.obj', 'OBJ'],
+				['volumes.stl', 'STL'],
+				['volumes.glb', 'glTF'],
+				['volumes.vtp', 'VTK XML'],
+				['volumes.csv', 'table, CSV']
+			]
+		},
+		{
+			title: 'Surfaces',
+			help: 'Contacts, faults and terrain as triangles.',
+			files: [
+				['surfaces.obj', 'OBJ'],
+				['surfaces.stl', 'STL'],
+				['surfaces.glb', 'glTF'],
+				['surfaces.vtp', 'VTK XML']
+			]
+		},
 		{ title: 'Geology at the surface', help: 'Polygons by unit, in longitude and latitude.', files: [['geology.geojson', 'GeoJSON']] }
 	] as const;
 </script>
@@ -29,25 +53,49 @@
 		{#if !model || model.missing}
 			<p class="mt-3">There is no model yet. <a class="link" href="/{workspace.id}/build">Build it</a> first.</p>
 		{:else}
-			{#if model.outOfDate}<p class="border-warning text-warning bg-base-100 mt-3 border-l-4 px-3 py-1" role="status">The model is out of date: files show it as it was last built. <a class="link" href="/{workspace.id}/build">Rebuild</a></p>{/if}
+			{#if model.outOfDate}<p class="border-warning text-warning bg-base-100 mt-3 border-l-4 px-3 py-1" role="status">
+					The model is out of date: files show it as it was last built. <a class="link" href="/{workspace.id}/build">Rebuild</a>
+				</p>{/if}
 			<section class="bg-base-100 rule mt-4 border p-4" aria-labelledby="sheet">
 				<div class="mb-3 flex flex-wrap items-center gap-4">
 					<h2 id="sheet" class="panel-title">Section {title}</h2>
-					{#if lines.length}<label class="flex items-center gap-2 text-sm">Line <select class="select select-xs w-32" bind:value={line}><option value={0}>A–A′</option>{#each lines as l, i (i)}<option value={i + 1}>{l.name}</option>{/each}</select></label>{/if}
-					<label class="flex items-center gap-2 text-sm"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={filled} />filled</label>
-					<label class="flex items-center gap-2 text-sm">Vertical exaggeration <select class="select select-xs w-18" bind:value={exaggeration}>{#each [1, 1.5, 2, 3, 5, 10] as v (v)}<option value={v}>{v}×</option>{/each}</select></label>
+					{#if lines.length}<label class="flex items-center gap-2 text-sm"
+							>Line <select class="select select-xs w-32" bind:value={line}
+								><option value={0}>A–A′</option>{#each lines as l, i (i)}<option value={i + 1}>{l.name}</option>{/each}</select
+							></label
+						>{/if}
+					<label class="flex items-center gap-2 text-sm"
+						><input type="checkbox" class="checkbox checkbox-xs" bind:checked={filled} />filled</label
+					>
+					<label class="flex items-center gap-2 text-sm"
+						>Vertical exaggeration <select class="select select-xs w-18" bind:value={exaggeration}
+							>{#each [1, 1.5, 2, 3, 5, 10] as v (v)}<option value={v}>{v}×</option>{/each}</select
+						></label
+					>
 					<span class="ml-auto flex gap-2">
-						{#each ['svg', 'png', 'dxf'] as f (f)}<a class="btn btn-sm {hasSection ? '' : 'btn-disabled'}" href="{base}/section.{f}{query}" download><Download size={15} />{f.toUpperCase()}</a>{/each}
+						{#each ['svg', 'png', 'dxf'] as f (f)}<a
+								class="btn btn-sm {hasSection ? '' : 'btn-disabled'}"
+								href="{base}/section.{f}{query}"
+								download><Download size={15} />{f.toUpperCase()}</a
+							>{/each}
 					</span>
 				</div>
-				{#if hasSection}<img class="w-full" src="{base}/section.svg{query}&v={model.contentHash.slice(0, 8)}{workspace.interpretation!.section.revision}" alt="Section {title} as it will be saved" />{:else}<p class="quiet">Draw a section under Examine first.</p>{/if}
+				{#if hasSection}<img
+						class="w-full"
+						src="{base}/section.svg{query}&v={model.contentHash.slice(0, 8)}{workspace.interpretation!.section.revision}"
+						alt="Section {title} as it will be saved"
+					/>{:else}<p class="quiet">Draw a section under Examine first.</p>{/if}
 			</section>
 			<div class="mt-4 grid grid-cols-3 gap-4">
 				{#each FILES as group (group.title)}
 					<section class="bg-base-100 rule border p-4">
 						<h2 class="panel-title">{group.title}</h2>
 						<p class="quiet mb-3 text-sm">{group.help}</p>
-						<div class="flex flex-wrap gap-2">{#each group.files as [file, label] (file)}<a class="btn btn-sm" href="{base}/{file}" download><Download size={15} />{label}</a>{/each}</div>
+						<div class="flex flex-wrap gap-2">
+							{#each group.files as [file, label] (file)}<a class="btn btn-sm" href="{base}/{file}" download
+									><Download size={15} />{label}</a
+								>{/each}
+						</div>
 					</section>
 				{/each}
 			</div>
@@ -55,16 +103,39 @@
 				<h2 id="grids" class="panel-title">Grids</h2>
 				<p class="quiet mb-3 text-sm">Of one unit on the map: how thick it is, and where its base lies.</p>
 				<div class="flex flex-wrap items-end gap-4 text-sm">
-					<label class="flex flex-col gap-1">Grid<select class="select select-sm w-56" bind:value={grid}>{#each GRIDS as [id, label] (id)}<option value={id}>{label}</option>{/each}</select></label>
-					<label class="flex flex-col gap-1">Unit<select class="select select-sm w-52" value={unitId} onchange={(e) => (chosen = e.currentTarget.value)}>{#each workspace.units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}</select></label>
-					<label class="flex flex-col gap-1">Cells of, {workspace.project!.lengthUnit}<input class="input input-sm numbers w-28" type="number" min="0" step="any" placeholder="auto" bind:value={cell} /></label>
-					{#each [['tif', 'GeoTIFF'], ['asc', 'ASCII grid']] as const as [format, label] (format)}<a class="btn btn-sm" href="{base}/grids/{grid}.{format}?unit={unitId}{cell && cell > 0 ? `&cell=${cell}` : ''}" download><Download size={15} />{label}</a>{/each}
+					<label class="flex flex-col gap-1"
+						>Grid<select class="select select-sm w-56" bind:value={grid}
+							>{#each GRIDS as [id, label] (id)}<option value={id}>{label}</option>{/each}</select
+						></label
+					>
+					<label class="flex flex-col gap-1"
+						>Unit<select class="select select-sm w-52" value={unitId} onchange={(e) => (chosen = e.currentTarget.value)}
+							>{#each workspace.units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}</select
+						></label
+					>
+					<label class="flex flex-col gap-1"
+						>Cells of, {workspace.project!.lengthUnit}<input
+							class="input input-sm numbers w-28"
+							type="number"
+							min="0"
+							step="any"
+							placeholder="auto"
+							bind:value={cell}
+						/></label
+					>
+					{#each [['tif', 'GeoTIFF'], ['asc', 'ASCII grid']] as const as [format, label] (format)}<a
+							class="btn btn-sm"
+							href="{base}/grids/{grid}.{format}?unit={unitId}{cell && cell > 0 ? `&cell=${cell}` : ''}"
+							download><Download size={15} />{label}</a
+						>{/each}
 				</div>
 			</section>
 		{/if}
 		<section class="bg-base-100 rule mt-4 border p-4">
 			<h2 class="panel-title">Project archive</h2>
-			<p class="quiet mb-3 text-sm">The project file with its data in one ZIP. The command line builds it with <code>./malachite build</code>; another server opens it.</p>
+			<p class="quiet mb-3 text-sm">
+				The project file with its data in one ZIP. The command line builds it with <code>./malachite build</code>; another server opens it.
+			</p>
 			<a class="btn btn-sm" href="/api/v1{workspace.path('/archive')}" download><Download size={15} />ZIP</a>
 		</section>
 	</div>

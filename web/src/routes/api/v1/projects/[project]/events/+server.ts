@@ -19,7 +19,8 @@ export const GET: RequestHandler = async ({ params, request }) => {
 	try {
 		if (!UUID.test(params.project)) fail('not-found', 'there is no such project');
 		await findProject(db(), params.project);
-		if (streams >= MOST_STREAMS) fail('too-many-listeners', `${MOST_STREAMS} pages listen already`, 'Close some; this one asks again in a moment.');
+		if (streams >= MOST_STREAMS)
+			fail('too-many-listeners', `${MOST_STREAMS} pages listen already`, 'Close some; this one asks again in a moment.');
 		streams++;
 		open = true;
 		let send: (text: string) => void = () => {};
@@ -47,7 +48,9 @@ export const GET: RequestHandler = async ({ params, request }) => {
 			},
 			cancel: () => stop()
 		});
-		return new Response(stream, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' } });
+		return new Response(stream, {
+			headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' }
+		});
 	} catch (error) {
 		if (open) streams--;
 		return problemResponse(error);
