@@ -3,7 +3,7 @@ import { unpackDataSet } from '#core/datasets/transfer';
 import type { HolePaths } from '#core/datasets/hole-paths';
 import { readPack, unpackValue } from '#core/formats/pack';
 import { plainStyle } from '#core/styles/style';
-import { plainBench } from '../../web/src/lib/workbench/state';
+import { plainBench, type BenchState } from '../../web/src/lib/workbench/state';
 import { demoTables } from '../../demo/generate';
 import { demoArchive } from '../demo-archive';
 import { client, startServer, type TestServer } from '../server';
@@ -250,7 +250,7 @@ describe('calculated columns', () => {
 
 describe('the workbench', () => {
 	it('is kept with the project, and is plain before', async () => {
-		expect((await api.call<{ keptAt: number; state: object }>('GET', at('/workbench'))).body).toEqual({ state: plainBench(), keptAt: 0 });
+		expect((await api.call<{ state: object }>('GET', at('/workbench'))).body).toEqual({ state: plainBench() });
 		const state = {
 			...plainBench(),
 			exaggeration: 3,
@@ -259,9 +259,33 @@ describe('the workbench', () => {
 		};
 		expect((await api.call('PUT', at('/workbench'), { state })).status).toBe(200);
 		expect((await api.call<{ state: object }>('GET', at('/workbench'))).body.state).toEqual(state);
-		// The last words of a page that is gone come too late.
-		expect((await api.call('PUT', at('/workbench'), { state: plainBench(), since: 5 })).status).toBe(200);
-		expect((await api.call<{ state: object }>('GET', at('/workbench'))).body.state).toEqual(state);
+	});
+	it("is each browser's own, starts as the project has it, and one that changes one thing leaves all else as it is", async () => {
+		const as = (browser: string) => ({
+			state: async () =>
+				(await api.send<{ state: BenchState }>('GET', at('/workbench'), undefined, { 'x-malachite-session': browser })).body.state,
+			change: (changes: object) => api.send('PATCH', at('/workbench'), { changes }, { 'x-malachite-session': browser })
+		});
+		const [one, two, three] = [as('browser-one'), as('browser-two'), as('browser-three')];
+		await api.call('PUT', at('/workbench'), { state: { ...plainBench(), exaggeration: 7 } });
+		expect((await one.change({ panes: { gather: [{ view: 'map', settings: {} }] } })).status).toBe(200);
+		expect(await one.state()).toMatchObject({ exaggeration: 7, panes: { gather: [{ view: 'map' }] } });
+		await two.change({ panes: { gather: [{ view: 'log', settings: {} }] }, hidden: { terrain: true, holeNames: null } });
+		expect((await two.state()).hidden).toEqual({ contours: true, graticule: true, terrain: true });
+		expect((await one.state()).panes).toMatchObject({ gather: [{ view: 'map' }] });
+		expect((await one.state()).hidden['terrain']).toBeUndefined();
+		// A new one starts as somebody left it last; styles are everybody's.
+		expect((await three.state()).panes).toMatchObject({ gather: [{ view: 'log' }] });
+		await two.change({ styles: { [table['Assays']!]: plainStyle('WO3_ppm') } });
+		expect(Object.keys((await one.state()).styles)).toContain(table['Assays']!);
+		for (const bad of [{ exaggeration: 0 }, { panes: { gather: [] } }, { surprise: 1 }, [], 5])
+			expect((await two.change(bad)).status).toBe(422);
+		// Set for all, it is so in every browser.
+		await api.call('PUT', at('/workbench'), { state: { ...plainBench(), exaggeration: 3 } });
+		expect([await one.state(), await two.state()]).toMatchObject([
+			{ exaggeration: 3, panes: {} },
+			{ exaggeration: 3, panes: {} }
+		]);
 	});
 	it.each<[string, object]>([
 		['panes of no view', { panes: { examine: [{ view: 'video', settings: {} }] } }],

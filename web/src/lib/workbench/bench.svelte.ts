@@ -1,6 +1,6 @@
 import { call, get, session } from '$lib/api/client';
 import type { View } from '$lib/panes/views';
-import { completeBench, plainBench, type BenchState, type PaneState } from './state';
+import { benchChanges, completeBench, plainBench, type BenchState, type PaneState } from './state';
 
 export interface Viewpoint {
 	id: string;
@@ -12,13 +12,12 @@ export interface Viewpoint {
 
 const SAVE_AFTER = 800;
 
-/** How the workbench looks. Every change is kept with the project a moment later. */
+/** How the workbench looks in this browser. Every change is kept a moment later; only what was changed here is sent. */
 export class Bench {
 	state = $state<BenchState>(plainBench());
 	viewpoints = $state.raw<Viewpoint[]>([]);
-	private saved = '';
-	/** When the state that this page knows was kept, by the clock of the server. */
-	private keptAt = 0;
+	/** The state as it is kept, as far as this page knows. */
+	private saved: BenchState = plainBench();
 	private sending = false;
 	/** Everything was read. Until then nothing is written: a state that could not be read must not be replaced by a plain one. */
 	private opened = false;
@@ -31,11 +30,10 @@ export class Bench {
 
 	/** Loads the state as it was left, or a viewpoint; of a viewpoint that is not there any more that is said, and the state as it was left is shown. */
 	async open(viewpoint: string | null): Promise<void> {
-		const kept = await get<{ state: BenchState; keptAt: number }>(this.path('/workbench'));
+		const kept = await get<{ state: BenchState }>(this.path('/workbench'));
 		await this.listViewpoints();
-		this.keptAt = kept.keptAt;
+		this.saved = completeBench(kept.state);
 		this.state = completeBench(kept.state);
-		this.saved = JSON.stringify(this.state);
 		this.opened = true;
 		if (viewpoint) await this.goTo(viewpoint);
 	}
@@ -46,43 +44,43 @@ export class Bench {
 
 	/** Takes over the styles that are kept, after they were undone. */
 	async takeStyles(): Promise<void> {
-		const kept = await get<{ state: BenchState; keptAt: number }>(this.path('/workbench'));
-		if (JSON.stringify(kept.state.styles) === JSON.stringify(this.state.styles)) return;
-		this.keptAt = kept.keptAt;
-		this.state.styles = kept.state.styles;
-		this.saved = JSON.stringify(this.state);
+		const { state } = await get<{ state: BenchState }>(this.path('/workbench'));
+		if (JSON.stringify(state.styles) === JSON.stringify(this.state.styles)) return;
+		this.saved = { ...this.saved, styles: state.styles };
+		this.state.styles = structuredClone(state.styles);
 	}
 
 	/** Follows the state; call inside an effect. */
 	follow(): void {
-		if (!this.opened) return;
-		const text = JSON.stringify(this.state);
-		if (text === this.saved) return;
+		if (!this.opened || !benchChanges(this.saved, this.state)) return;
 		if (this.timer) clearTimeout(this.timer);
 		this.timer = setTimeout(() => void this.save(), SAVE_AFTER);
 	}
 
-	/** Keeps what has not been kept yet, one state after the other. @param leaving the page goes away: the browser sends it on */
+	/** Keeps what has not been kept yet, one change after the other. @param leaving the page goes away: the browser sends it on */
 	async save(leaving = false): Promise<void> {
 		if (this.timer) clearTimeout(this.timer);
 		this.timer = null;
-		const text = JSON.stringify(this.state);
-		if (!this.opened || text === this.saved || (this.sending && !leaving)) return;
-		this.saved = text;
+		if (!this.opened || (this.sending && !leaving)) return;
+		const state = $state.snapshot(this.state) as BenchState;
+		const changes = benchChanges(this.saved, state);
+		if (!changes) return;
 		if (leaving) {
+			const body = JSON.stringify({ changes });
+			this.saved = state;
 			void fetch(`/api/v1${this.path('/workbench')}`, {
-				method: 'PUT',
-				keepalive: text.length < 60_000,
+				method: 'PATCH',
+				keepalive: body.length < 60_000,
 				headers: { 'content-type': 'application/json', 'x-malachite-session': session },
-				body: `{"state":${text},"since":${this.keptAt}}`
+				body
 			});
 			return;
 		}
 		this.sending = true;
 		try {
-			this.keptAt = (await call<{ keptAt: number }>('PUT', this.path('/workbench'), { state: JSON.parse(text) })).keptAt;
+			await call('PATCH', this.path('/workbench'), { changes });
+			this.saved = state;
 		} catch (error) {
-			this.saved = '';
 			this.failed(error);
 			return;
 		} finally {

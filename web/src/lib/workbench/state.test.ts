@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { plainStyle } from '#core/styles/style';
-import { benchSchema, completeBench, plainBench, type BenchState } from './state';
+import { benchChanges, benchSchema, completeBench, plainBench, withBenchChanges, type BenchState } from './state';
 
 const takes = (change: Partial<Record<keyof BenchState, unknown>>): boolean =>
 	benchSchema.isValidSync({ ...plainBench(), ...change }, { strict: true });
@@ -54,4 +54,23 @@ describe('the state of a workbench', () => {
 		['something that nobody knows', { theme: 'dark' } as never],
 		['more than half a megabyte', { panes: { build: [{ view: 'space', settings: { space: { text: 'x'.repeat(600_000) } } }] } }]
 	])('refuses %s', (_, change) => expect(takes(change)).toBe(false));
+});
+
+describe('what a page changed', () => {
+	const state: BenchState = { ...plainBench(), hidden: { a: true, b: true }, panes: { gather: [{ view: 'map', settings: {} }] } };
+	it('is nothing when nothing was', () => expect(benchChanges(state, structuredClone(state))).toBeNull());
+	it('names the entries of maps and the values of all else, and makes the one of the other', () => {
+		const after: BenchState = { ...structuredClone(state), exaggeration: 2, hidden: { a: false, c: true }, order: ['x'] };
+		const changes = benchChanges(state, after)!;
+		expect(changes).toEqual({ exaggeration: 2, order: ['x'], hidden: { a: false, b: null, c: true } });
+		expect(withBenchChanges(state, changes)).toEqual(after);
+	});
+	it('leaves what another changed meanwhile', () => {
+		const changes = benchChanges(state, { ...state, exaggeration: 2 })!;
+		expect(withBenchChanges({ ...state, filled: false, hidden: { z: true } }, changes)).toMatchObject({
+			exaggeration: 2,
+			filled: false,
+			hidden: { z: true }
+		});
+	});
 });

@@ -173,3 +173,40 @@ export function completeBench(stored: Partial<BenchState> | null | undefined): B
 	const whole = { ...plainBench(), ...stored };
 	return { ...whole, panes: Object.fromEntries(Object.entries(whole.panes).map(([stage, list]) => [stage, list.map(cleanPane)])) };
 }
+
+/** Parts of a state that are maps: what is in them is changed one by one. */
+const MAPS = ['panes', 'styles', 'hidden', 'opacity'] as const;
+type MapPart = (typeof MAPS)[number];
+
+/** What a page changed: of maps the entries, null for one that went; of all else the new value. */
+export type BenchChanges = { [K in keyof BenchState]?: K extends MapPart ? Record<string, BenchState[K][string] | null> : BenchState[K] };
+
+const isMap = (key: string): key is MapPart => (MAPS as readonly string[]).includes(key);
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** @returns what makes `after` of `before`; null when nothing does */
+export function benchChanges(before: BenchState, after: BenchState): BenchChanges | null {
+	const changes: Record<string, unknown> = {};
+	for (const key of Object.keys(after) as (keyof BenchState)[]) {
+		if (same(before[key], after[key])) continue;
+		if (!isMap(key)) {
+			changes[key] = after[key];
+			continue;
+		}
+		const [was, is] = [before[key], after[key]] as Record<string, unknown>[];
+		const names = new Set([...Object.keys(was!), ...Object.keys(is!)]);
+		const changed = [...names].filter((name) => !same(was![name], is![name])).map((name) => [name, is![name] ?? null]);
+		if (changed.length) changes[key] = Object.fromEntries(changed);
+	}
+	return Object.keys(changes).length ? (changes as BenchChanges) : null;
+}
+
+/** A state with the changes of one page; what that page did not touch stays as others have left it. */
+export function withBenchChanges(state: BenchState, changes: BenchChanges): BenchState {
+	const next = { ...state } as Record<string, unknown>;
+	for (const [key, value] of Object.entries(changes)) {
+		if (!isMap(key)) next[key] = value;
+		else next[key] = Object.fromEntries(Object.entries({ ...state[key], ...(value as object) }).filter(([, v]) => v !== null));
+	}
+	return next as unknown as BenchState;
+}

@@ -361,18 +361,16 @@
 			else if (t.kind === 'picture' && t.placement)
 				pictures.getLayers().push(new ImageLayer({ source: placedPicture(t.url, t.placement), opacity }));
 			else if (t.kind === 'grid')
-				grids
-					.getLayers()
-					.push(
-						new ImageLayer({
-							source: new Static({
-								url: colouredGrid(t.raster, t.scale.color).toDataURL(),
-								imageExtent: extentOf(t.raster),
-								interpolate: false
-							}),
-							opacity
-						})
-					);
+				grids.getLayers().push(
+					new ImageLayer({
+						source: new Static({
+							url: colouredGrid(t.raster, t.scale.color).toDataURL(),
+							imageExtent: extentOf(t.raster),
+							interpolate: false
+						}),
+						opacity
+					})
+				);
 		}
 	});
 	$effect(() => {

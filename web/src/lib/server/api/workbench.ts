@@ -1,9 +1,9 @@
-import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import { fail } from '#core/problem';
-import { benchSchema, completeBench, type BenchState } from '$lib/workbench/state';
+import { benchSchema, completeBench, plainBench, withBenchChanges, type BenchChanges, type BenchState } from '$lib/workbench/state';
 import { db } from '../db/client';
-import { viewpoint, workbench } from '../db/schema';
+import { layout, viewpoint, workbench } from '../db/schema';
 import { canonicalJson } from '#core/lineage/key';
 import type { DataStyle } from '#core/styles/style';
 import type { Executor } from '../db/client';
@@ -78,18 +78,58 @@ async function recordStyles(
 	]);
 }
 
+/** The state of the project, and that of the browser that asks, if it has one. */
+async function keptStates(executor: Executor, projectId: string): Promise<{ shared: BenchState; own: BenchState | null }> {
+	const { session: browser } = actor();
+	const [row] = await executor.select().from(workbench).where(eq(workbench.projectId, projectId));
+	const [own] = browser
+		? await executor
+				.select()
+				.from(layout)
+				.where(and(eq(layout.projectId, projectId), eq(layout.browser, browser)))
+		: [];
+	return { shared: completeBench(row?.state), own: own ? completeBench(own.state) : null };
+}
+
+/** The same, for one who writes: nobody else does until the transaction ends. */
+async function lockStates(tx: Executor, projectId: string): ReturnType<typeof keptStates> {
+	await tx.insert(workbench).values({ projectId, state: plainBench() }).onConflictDoNothing();
+	await tx.select({ id: workbench.projectId }).from(workbench).where(eq(workbench.projectId, projectId)).for('update');
+	return keptStates(tx, projectId);
+}
+
+/** Layouts of browsers that a project keeps. */
+const MOST_LAYOUTS = 200;
+
+async function keepLayout(tx: Executor, projectId: string, state: BenchState, updatedAt: Date): Promise<void> {
+	const { session: browser } = actor();
+	if (!browser) return;
+	await tx
+		.insert(layout)
+		.values({ projectId, browser, state, updatedAt })
+		.onConflictDoUpdate({ target: [layout.projectId, layout.browser], set: { state, updatedAt } });
+	const old = tx
+		.select({ browser: layout.browser })
+		.from(layout)
+		.where(eq(layout.projectId, projectId))
+		.orderBy(desc(layout.updatedAt))
+		.offset(MOST_LAYOUTS);
+	await tx.delete(layout).where(and(eq(layout.projectId, projectId), inArray(layout.browser, old)));
+}
+
 export const workbenchOperations = [
 	operation({
 		id: 'getWorkbench',
 		method: 'get',
 		path: '/projects/{project}/workbench',
 		tag: 'Examine',
-		summary: 'How the workbench of the project looks: panes, styles, filters',
-		reply: 'The state, and when it was kept (ms since 1970; 0 is never)',
+		summary: 'How the workbench of the project looks: panes, styles, filters; for a browser that names itself as it was left there',
+		reply: 'The state',
 		run: async ({ params }) => {
-			await findProject(db(), params['project']!);
-			const [row] = await db().select().from(workbench).where(eq(workbench.projectId, params['project']!));
-			return { state: completeBench(row?.state), keptAt: row?.updatedAt.getTime() ?? 0 };
+			const projectId = params['project']!;
+			await findProject(db(), projectId);
+			const { shared, own } = await keptStates(db(), projectId);
+			return { state: own ? { ...own, styles: shared.styles } : shared };
 		}
 	}),
 	operation({
@@ -97,24 +137,49 @@ export const workbenchOperations = [
 		method: 'put',
 		path: '/projects/{project}/workbench',
 		tag: 'Examine',
-		summary: 'Keep how the workbench looks; with `since` only when nothing else was kept after that',
-		body: yup.object({ state: benchSchema.required(), since: yup.number().integer().min(0).max(8.64e15) }).noUnknown(),
-		reply: 'When it was kept',
+		summary: 'Set how the workbench looks, in every browser',
+		body: yup.object({ state: benchSchema.required() }).noUnknown(),
+		reply: 'The state',
 		run: async ({ params, body }) => {
-			await findProject(db(), params['project']!);
+			const projectId = params['project']!;
+			await findProject(db(), projectId);
 			const state = body.state as unknown as BenchState;
-			const updatedAt = new Date();
 			return db().transaction(async (tx) => {
-				const projectId = params['project']!;
-				const [kept] = await tx.select().from(workbench).where(eq(workbench.projectId, projectId)).for('update');
-				// A page that goes away sends its last state late: it must not undo what the next page has kept.
-				if (kept && body.since !== undefined && kept.updatedAt.getTime() !== body.since) return { keptAt: kept.updatedAt.getTime() };
-				await tx
-					.insert(workbench)
-					.values({ projectId, state, updatedAt })
-					.onConflictDoUpdate({ target: workbench.projectId, set: { state, updatedAt } });
-				await recordStyles(tx, projectId, kept?.state.styles ?? {}, state.styles);
-				return { keptAt: updatedAt.getTime() };
+				const { shared } = await lockStates(tx, projectId);
+				await tx.delete(layout).where(eq(layout.projectId, projectId));
+				await tx.update(workbench).set({ state, updatedAt: new Date() }).where(eq(workbench.projectId, projectId));
+				await recordStyles(tx, projectId, shared.styles, state.styles);
+				return { state };
+			});
+		}
+	}),
+	operation({
+		id: 'changeWorkbench',
+		method: 'patch',
+		path: '/projects/{project}/workbench',
+		tag: 'Examine',
+		summary:
+			'Keep what one browser changed of how the workbench looks: of maps (panes, styles, hidden, opacity) the entries, null for one that went',
+		body: yup
+			.object({
+				changes: yup.mixed<BenchChanges>((v): v is BenchChanges => typeof v === 'object' && v !== null && !Array.isArray(v)).required()
+			})
+			.noUnknown(),
+		reply: 'The state',
+		run: async ({ params, body }) => {
+			const projectId = params['project']!;
+			await findProject(db(), projectId);
+			return db().transaction(async (tx) => {
+				const kept = await lockStates(tx, projectId);
+				const changed = async (state: BenchState) =>
+					(await benchSchema.validate(withBenchChanges(state, body.changes), { strict: true })) as unknown as BenchState;
+				const shared = await changed(kept.shared);
+				const own = kept.own ? await changed({ ...kept.own, styles: kept.shared.styles }) : shared;
+				const updatedAt = new Date();
+				await tx.update(workbench).set({ state: shared, updatedAt }).where(eq(workbench.projectId, projectId));
+				await keepLayout(tx, projectId, own, updatedAt);
+				await recordStyles(tx, projectId, kept.shared.styles, shared.styles);
+				return { state: own };
 			});
 		}
 	}),

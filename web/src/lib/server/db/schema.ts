@@ -304,6 +304,20 @@ export const workbench = pgTable('workbench', {
 	updatedAt: at('updated_at')
 });
 
+/** How it looks in one browser; the state of the project is what a new one starts with. */
+export const layout = pgTable(
+	'layout',
+	{
+		projectId: uuid('project_id')
+			.notNull()
+			.references(() => project.id, { onDelete: 'cascade' }),
+		browser: text('browser').notNull(),
+		state: jsonb('state').$type<Partial<BenchState>>().notNull(),
+		updatedAt: at('updated_at')
+	},
+	(t) => [primaryKey({ columns: [t.projectId, t.browser] })]
+);
+
 /** A state of the workbench under a name. */
 export const viewpoint = pgTable(
 	'viewpoint',
