@@ -67,8 +67,9 @@ for (const [code, e] of Object.entries(index)) {
 	systems[code] = [
 		e.name,
 		e.proj4.replace(/\+nadgrids=(?!@null)\S+/, seven ? `+towgs84=${seven}` : '').replace(' +type=crs', ''),
-		e.unit ?? '',
-		e.wkt ?? ''
+		/degree/.test(e.unit ?? '') ? 'degree' : (e.unit ?? ''),
+		e.wkt ?? '',
+		(e.area ?? '').split('. ')[0].slice(0, 120)
 	];
 }
 writeFileSync('dist/epsg.json', JSON.stringify(systems));

@@ -81,4 +81,6 @@ export interface Message {
 	id: number;
 	tone: 'error' | 'note';
 	text: string;
+	/** Where it leads. */
+	link?: { label: string; href: string };
 }

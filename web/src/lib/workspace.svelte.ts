@@ -203,11 +203,24 @@ export class Workspace {
 		return names;
 	}
 
-	say(text: string, tone: Message['tone'] = 'note'): void {
+	say(text: string, tone: Message['tone'] = 'note', link?: Message['link']): void {
 		const id = this.nextMessage++;
-		this.messages.push({ id, tone, text });
-		if (tone === 'note') setTimeout(() => this.dismiss(id), 5000);
+		this.messages.push({ id, tone, text, ...(link ? { link } : {}) });
+		if (tone === 'note') setTimeout(() => this.dismiss(id), link ? 20_000 : 5000);
 	}
+
+	/** What a model still needs before it can be built, in words. */
+	get lacking(): string[] {
+		const lumped = Object.values(this.interpretation?.lumping.codes ?? {}).some(Boolean);
+		return [
+			...(this.project?.extent ? [] : ['an extent']),
+			...(this.units.length ? [] : ['units in the column']),
+			...(this.units.length && this.interpretation?.codes.length && !lumped ? ['a unit for the codes of the logs'] : [])
+		];
+	}
+
+	/** What ended while the page was not looked at: in the title until it is. */
+	ended = $state('');
 
 	dismiss(id: number): void {
 		this.messages = this.messages.filter((m) => m.id !== id);
@@ -360,6 +373,10 @@ export class Workspace {
 					else this.jobs.unshift({ ...job, outcome: null, createdAt: new Date().toISOString() });
 					if (['done', 'failed', 'cancelled'].includes(job.state)) {
 						soon();
+						if (job.kind === 'build' && job.state === 'done') {
+							this.say('The model is built.', 'note', { label: 'Look at it', href: `/${this.id}/examine` });
+							if (document.hidden) this.ended = 'Built';
+						}
 						if (job.state === 'failed')
 							void get<Job>(this.path(`/jobs/${job.id}`)).then((j) =>
 								this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error')
@@ -437,6 +454,11 @@ export class Workspace {
 	}
 
 	async build(): Promise<void> {
+		if (this.lacking.length)
+			return this.say(`Before a model can be built it needs ${this.lacking.join(' and ')}.`, 'error', {
+				label: 'Go to Build',
+				href: `/${this.id}/build`
+			});
 		await this.attempt(async () => {
 			await startWork(this.path('/build'));
 			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;

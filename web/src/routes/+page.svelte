@@ -1,53 +1,113 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { FolderOpen, Plus, Upload } from '@lucide/svelte';
+	import { Download, FlaskConical, Trash2, Upload } from '@lucide/svelte';
 	import { ApiProblem, call, get, upload } from '$lib/api/client';
-	import type { Project } from '$lib/api/types';
+	import type { Job, Project } from '$lib/api/types';
+	import ProjectForm, { type ProjectValues } from '$lib/home/ProjectForm.svelte';
+	import ProjectRow from '$lib/home/ProjectRow.svelte';
+	import Dialog from '$lib/ui/Dialog.svelte';
 
 	let projects = $state<Project[] | null>(null);
+	let binned = $state<Project[]>([]);
+	let inBin = $state(false);
 	let problem = $state('');
-	let form = $state({ name: '', author: '', description: '', crs: '32628', lengthUnit: 'm' });
-	let busy = $state(false);
+	let said = $state('');
+	let busy = $state('');
+	let wanted = $state('');
+	let edited = $state<Project | null>(null);
 	let picker: HTMLInputElement;
 
-	const say = (error: unknown) => (problem = error instanceof ApiProblem ? error.text : String(error));
-
-	onMount(() => {
-		get<{ projects: Project[] }>('/projects').then((r) => (projects = r.projects), say);
+	const found = $derived.by(() => {
+		const words = wanted.trim().toLowerCase().split(/\s+/).filter(Boolean);
+		const list = (inBin ? binned : projects) ?? [];
+		return list.filter((p) => words.every((w) => `${p.name} ${p.description} ${p.author}`.toLowerCase().includes(w)));
 	});
 
-	async function create(event: SubmitEvent) {
-		event.preventDefault();
-		busy = true;
+	const tell = (error: unknown) => (problem = error instanceof ApiProblem ? error.text : String(error));
+	async function list() {
+		const [main, bin] = await Promise.all([get<{ projects: Project[] }>('/projects'), get<{ projects: Project[] }>('/projects?bin=true')]);
+		projects = main.projects;
+		binned = bin.projects;
+		if (binned.length === 0) inBin = false;
+	}
+	onMount(() => {
+		list().catch(tell);
+	});
+
+	/** Does something that takes a while; what goes wrong is said. */
+	async function act(what: string, work: () => Promise<unknown>) {
+		busy = what;
+		problem = said = '';
 		try {
-			const p = await call<Project>('POST', '/projects', { ...form, crs: Number(form.crs) || 0 });
-			await goto(`/${p.id}/gather`);
+			await work();
 		} catch (error) {
-			say(error);
+			tell(error);
 		} finally {
-			busy = false;
+			busy = '';
 		}
 	}
-
-	async function openArchive(file: File | undefined) {
-		if (!file) return;
-		busy = true;
-		try {
+	async function ended(project: string, jobs: string[]) {
+		for (const job of jobs)
+			for (;;) {
+				const j = await get<Job>(`/projects/${project}/jobs/${job}`);
+				if (j.state === 'done') break;
+				if (j.state === 'failed' || j.state === 'cancelled') throw new Error(j.outcome?.problem?.title ?? `${j.title}: ${j.state}`);
+				await new Promise((r) => setTimeout(r, 250));
+			}
+	}
+	const create = (values: ProjectValues) =>
+		act('Starting the project…', async () => goto(`/${(await call<Project>('POST', '/projects', values)).id}/gather`));
+	const save = (values: ProjectValues) =>
+		act('Storing…', async () => {
+			await call('PATCH', `/projects/${edited!.id}`, { ...values, revision: edited!.revision });
+			edited = null;
+			await list();
+		});
+	const duplicate = (p: Project) =>
+		act(`Duplicating ${p.name}…`, async () => {
+			const copy = await call<{ project: string; jobs: string[] }>('POST', `/projects/${p.id}/duplicate`);
+			await ended(copy.project, copy.jobs);
+			await list();
+			said = `${p.name} is duplicated. Its model is built anew when you press Build.`;
+		});
+	const bin = (p: Project) =>
+		act('Putting it into the bin…', async () => {
+			await call('DELETE', `/projects/${p.id}`);
+			await list();
+			said = `${p.name} lies in the bin, from where it can be taken back for 30 days.`;
+		});
+	const restore = (p: Project) =>
+		act('Taking it back…', async () => {
+			await call('POST', `/projects/${p.id}/restore`);
+			await list();
+			said = `${p.name} is back.`;
+		});
+	const forget = (p: Project) =>
+		act('Deleting…', async () => {
+			if (!confirm(`Delete ${p.name} with its files and models for good? This can not be taken back.`)) return;
+			await call('DELETE', `/projects/${p.id}?forever=true`);
+			await list();
+		});
+	const sample = () =>
+		act('Reading the sample files…', async () => {
+			const { project, jobs } = await call<{ project: string; jobs: string[] }>('POST', '/sample');
+			await ended(project, jobs);
+			await call('POST', `/projects/${project}/build`);
+			await goto(`/${project}/examine`);
+		});
+	const openArchive = (file: File | undefined) =>
+		file &&
+		act('Opening the archive…', async () => {
 			const { project } = await upload<{ project: string }>('/archives', file, () => {});
 			await goto(`/${project}/gather`);
-		} catch (error) {
-			say(error);
-		} finally {
-			busy = false;
-		}
-	}
+		});
 </script>
 
-<svelte:head><title>Malachite</title></svelte:head>
+<svelte:head><title>Projects · Malachite</title></svelte:head>
 
-<main class="mx-auto max-w-5xl px-6 py-10">
-	<header class="mb-8 flex items-center gap-3">
+<main class="mx-auto max-w-5xl px-4 py-8 sm:px-6">
+	<header class="mb-6 flex items-center gap-3">
 		<img src="/mark.svg" alt="" class="h-10 w-10" />
 		<div>
 			<h1 class="text-2xl font-semibold">Malachite</h1>
@@ -55,66 +115,70 @@
 		</div>
 	</header>
 	{#if problem}<p role="alert" class="border-error text-error bg-base-100 mb-4 border-l-4 px-3 py-2">{problem}</p>{/if}
-	<div class="grid grid-cols-[1fr_340px] gap-8">
-		<section aria-labelledby="projects">
-			<h2 id="projects" class="panel-title mb-2">Projects</h2>
+	<p role="status" class={busy || said ? 'border-primary bg-base-100 mb-4 border-l-4 px-3 py-2' : ''}>{busy || said}</p>
+	<div class="grid grid-cols-1 gap-8 lg:grid-cols-[minmax(0,1fr)_320px]">
+		<section aria-labelledby="projects" class="min-w-0">
+			<div class="mb-2 flex items-center gap-3">
+				<h2 id="projects" class="panel-title">{inBin ? 'The bin' : 'Projects'}</h2>
+				{#if (projects?.length ?? 0) > 3 || wanted}<input
+						type="search"
+						class="input input-sm ml-auto w-56"
+						placeholder="name, author, description"
+						aria-label="Search projects"
+						bind:value={wanted}
+					/>{/if}
+				{#if binned.length}<button
+						class="btn btn-ghost btn-sm {(projects?.length ?? 0) > 3 ? '' : 'ml-auto'}"
+						aria-pressed={inBin}
+						onclick={() => (inBin = !inBin)}><Trash2 size={15} />{inBin ? 'Back to the projects' : `Bin (${binned.length})`}</button
+					>{/if}
+			</div>
 			{#if projects === null}
-				<p class="quiet">Reading…</p>
-			{:else if projects.length === 0}
-				<p class="bg-base-100 rule border px-4 py-6">
-					No project yet. Start one on the right, or run <code>./malachite demo</code> for the Isle of Tarrow.
-				</p>
+				<p class="quiet">{problem ? '' : 'Reading…'}</p>
+			{:else if !inBin && projects.length === 0}
+				<div class="bg-base-100 rule border px-4 py-6">
+					<p class="mb-3">No project yet. Start one with a name, or look at one that is complete:</p>
+					<button class="btn btn-primary btn-sm" disabled={busy !== ''} onclick={sample}
+						><FlaskConical size={16} />Open the sample project</button
+					>
+				</div>
+			{:else if found.length === 0}
+				<p class="quiet">{wanted ? 'None of them says that.' : 'Nothing lies here.'}</p>
 			{:else}
 				<ul class="bg-base-100 rule divide-base-300 divide-y border">
-					{#each projects as p (p.id)}
-						<li>
-							<a href="/{p.id}/examine" class="hover:bg-base-200 flex items-center gap-3 px-4 py-3">
-								<FolderOpen size={18} class="text-primary shrink-0" />
-								<span class="min-w-0 flex-1">
-									<span class="block font-medium">{p.name}</span>
-									<span class="quiet block truncate text-sm">{p.description || 'No description'}</span>
-								</span>
-								<span class="quiet text-right text-sm">
-									{p.author}<br />{p.updatedAt.slice(0, 10)}
-								</span>
-							</a>
-						</li>
+					{#each found as p (p.id)}
+						<ProjectRow
+							project={p}
+							busy={busy !== ''}
+							settings={() => (edited = p)}
+							duplicate={() => duplicate(p)}
+							bin={() => bin(p)}
+							restore={inBin ? () => restore(p) : undefined}
+							forget={() => forget(p)}
+						/>
 					{/each}
 				</ul>
 			{/if}
 		</section>
-		<section aria-labelledby="new">
+		<section aria-labelledby="new" class="min-w-0">
 			<h2 id="new" class="panel-title mb-2">New project</h2>
-			<form class="bg-base-100 rule flex flex-col gap-3 border p-4" onsubmit={create}>
-				<label class="flex flex-col gap-1"
-					>Name<input class="input input-sm w-full" required maxlength="200" bind:value={form.name} /></label
+			<div class="bg-base-100 rule border p-4">
+				<ProjectForm
+					values={{ name: '', author: '', description: '', crs: 0, lengthUnit: 'm' }}
+					submit={create}
+					act="Start project"
+					busy={busy !== ''}
+				/>
+			</div>
+			<div class="mt-3 flex flex-col gap-2">
+				<button class="btn btn-sm" disabled={busy !== ''} onclick={() => picker.click()}
+					><Upload size={16} />Open a project archive (.zip)</button
 				>
-				<label class="flex flex-col gap-1">Author<input class="input input-sm w-full" maxlength="200" bind:value={form.author} /></label>
-				<label class="flex flex-col gap-1"
-					>Description<textarea class="textarea textarea-sm w-full" rows="2" maxlength="5000" bind:value={form.description}
-					></textarea></label
-				>
-				<div class="grid grid-cols-2 gap-3">
-					<label class="flex flex-col gap-1"
-						>EPSG code, 0 for a local grid<input
-							class="input input-sm numbers w-full"
-							inputmode="numeric"
-							pattern="[0-9]*"
-							bind:value={form.crs}
-						/></label
-					>
-					<label class="flex flex-col justify-between gap-1"
-						>Length unit<select class="select select-sm w-full" bind:value={form.lengthUnit}
-							><option value="m">metre</option><option value="ft">foot</option></select
-						></label
-					>
-				</div>
-				<p class="quiet text-sm">The extent follows under Build: by hand, from the terrain or from the collars.</p>
-				<button class="btn btn-primary btn-sm" disabled={busy}><Plus size={16} />Start project</button>
-			</form>
-			<button class="btn btn-sm mt-3 w-full" disabled={busy} onclick={() => picker.click()}
-				><Upload size={16} />Open a project archive (.zip)</button
-			>
+				{#if projects?.length}<button class="btn btn-sm" disabled={busy !== ''} onclick={sample}
+						><FlaskConical size={16} />Open the sample project</button
+					>{/if}
+				<a class="btn btn-sm" href="/api/v1/sample" download><Download size={16} />Sample files, to try bringing in</a>
+			</div>
 			<input
 				bind:this={picker}
 				type="file"
@@ -127,3 +191,16 @@
 		</section>
 	</div>
 </main>
+
+{#if edited}
+	<Dialog label="Settings of {edited.name}" close={() => (edited = null)}>
+		<div class="p-5">
+			<h2 class="panel-title mb-3">Settings of {edited.name}</h2>
+			<ProjectForm values={edited} submit={save} act="Store" busy={busy !== ''} />
+			<p class="quiet mt-3 text-sm">
+				The coordinate system and the unit say what the stored numbers mean; the numbers themselves stay as they are.
+			</p>
+			<button class="btn btn-ghost btn-sm mt-2" onclick={() => (edited = null)}>Leave it</button>
+		</div>
+	</Dialog>
+{/if}

@@ -22,6 +22,8 @@ export interface Project {
 	extent: Box | null;
 	revision: number;
 	updatedAt: string;
+	/** In the list of projects: when it was last worked on. */
+	lastWork: string;
 }
 
 /** A change that can be undone, or done again. */

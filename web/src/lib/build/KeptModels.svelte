@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { moment } from '$lib/ui/moments';
 	import { Copy, GitCompareArrows, RotateCcw, Trash2 } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
 	import { call, get, getBytes } from '$lib/api/client';
@@ -97,9 +98,7 @@
 		<ul class="mt-2 text-sm" aria-label="Kept models">
 			{#each kept as k (k.id)}
 				<li class="rule flex items-center gap-1 border-b py-1">
-					<span
-						class="min-w-0 flex-1 truncate"
-						title="{k.name}, kept {k.createdAt.slice(0, 16).replace('T', ' ')}{k.createdBy ? ` by ${k.createdBy}` : ''}"
+					<span class="min-w-0 flex-1 truncate" title="{k.name}, kept {moment(k.createdAt)}{k.createdBy ? ` by ${k.createdBy}` : ''}"
 						>{k.name} <span class="quiet numbers text-xs">{spaced(k.spacing)} {unit}</span></span
 					>
 					<button

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { get } from '$lib/api/client';
+	import { call } from '$lib/api/client';
+	import SystemChoice from '$lib/ui/SystemChoice.svelte';
 	import { typedOrWhy } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -9,28 +10,18 @@
 		epsg,
 		stated,
 		value = $bindable()
-	}: { workspace: Workspace; epsg: number | null; stated: boolean; value: Record<string, unknown> } = $props();
+	}: { workspace: Workspace; epsg: number | null; stated: boolean; value: Record<string, unknown> | null } = $props();
 	const project = $derived(workspace.project!.crs);
 	let way = $state<'same' | 'epsg' | 'site'>('same');
 	let code = $state(0);
 	let shift = $state(0);
 	let pairs = $state('');
-	let name = $state('');
 
 	$effect(() => {
 		if (epsg && project && epsg !== project) {
 			way = 'epsg';
 			code = epsg;
 		}
-	});
-	$effect(() => {
-		const c = code;
-		name = '';
-		if (way === 'epsg' && c > 0)
-			void get<{ name: string }>(`/crs/${c}`).then(
-				(r) => (name = r.name),
-				() => (name = 'not known')
-			);
 	});
 	/** What is typed, or why it is not taken. */
 	const typed = $derived(typedOrWhy(pairs, [4, 4], workspace.project?.decimal));
@@ -54,9 +45,7 @@
 			<option value="site">a site grid, by common points</option>
 		</select>
 	</label>
-	{#if way === 'epsg'}<label class="flex flex-col gap-1"
-			>EPSG code<input class="input input-xs numbers w-24" type="number" min="1" bind:value={code} /></label
-		><span class="quiet pb-1.5">{name}</span>{/if}
+	{#if way === 'epsg'}<div class="w-80"><SystemChoice label="System of the file" degrees bind:value={code} /></div>{/if}
 	{#if way === 'site'}<label class="flex flex-col gap-1"
 			>Common points: site E, site N, project E, project N<textarea
 				class="textarea textarea-sm numbers h-16 w-80"
@@ -73,6 +62,17 @@
 			bind:value={shift}
 		/></label
 	>
+	{#if epsg && !project}<p class="pb-1">
+			It says EPSG:{epsg}, and the project is on a local grid.
+			<button
+				class="link"
+				onclick={() =>
+					workspace.attempt(async () => {
+						await call('PATCH', workspace.path(''), { crs: epsg, revision: workspace.project!.revision });
+						await workspace.refresh();
+					})}>Make it the system of the project</button
+			>
+		</p>{/if}
 	{#if stated && !epsg && way === 'same' && project}<p class="text-warning pb-1">
 			The file does not say in which system it is: check that it is EPSG:{project}.
 		</p>{/if}

@@ -16,7 +16,7 @@
 		width: number;
 		height: number;
 		core?: { hole: string; from: number; to: number } | null;
-		value: Record<string, unknown>;
+		value: Record<string, unknown> | null;
 	} = $props();
 	let way = $state<'file' | 'points' | 'section' | 'core'>('points');
 	let hole = $state('');

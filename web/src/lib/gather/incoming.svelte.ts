@@ -4,6 +4,7 @@ import { ApiProblem, call, get, startWork, upload } from '$lib/api/client';
 import type { Card, Job, Preview } from '$lib/api/types';
 import { spaced } from '$lib/ui/numbers';
 import type { Workspace } from '$lib/workspace.svelte';
+import { doubtsOf } from './doubts';
 
 const text = (error: unknown): string =>
 	error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error);
@@ -22,18 +23,72 @@ export class Incoming {
 	report = $state('');
 	/** Its card on the server. */
 	card: string | null = null;
+	/** Its card is unfolded. */
+	open = $state(false);
+	/** How coordinates are brought into the project's system, and where a picture lies; null until that was looked at. */
+	coordinates = $state.raw<Record<string, unknown> | null>(null);
+	place = $state.raw<Record<string, unknown> | null>(null);
+	/** The one layer of a file that is wanted; all without it. */
+	part = $state('');
+	/** Of a raster: every which cell, only within the extent, not the terrain but another grid. */
+	every = $state(1);
+	clip = $state(false);
+	asGrid = $state(false);
 	private timer: ReturnType<typeof setTimeout> | null = null;
 
+	/** @param taken titles of others that wait */
 	constructor(
 		private readonly workspace: Workspace,
-		readonly name: string
+		readonly name: string,
+		private readonly taken: () => string[] = () => []
 	) {}
 
+	/** The file has places of its own, in some coordinate system. */
+	get located(): boolean {
+		const p = this.preview;
+		return (
+			p !== null &&
+			p.as !== 'picture' &&
+			(p.as !== 'table' || ['easting', 'northing'].every((r) => Object.values(p.mapping ?? {}).includes(r)))
+		);
+	}
+
+	/** A second terrain is a grid like others. */
+	get isGrid(): boolean {
+		return this.preview?.as === 'terrain' && (this.asGrid || this.workspace.object('terrain') !== undefined);
+	}
+
+	/** What is not certain about it, in words. */
+	get asks(): string[] {
+		const collars = this.workspace.tables.some((t) => t.state['kind'] === 'collars');
+		return this.preview ? doubtsOf(this.preview, collars) : [];
+	}
+
+	/** What is said beside the roles of columns. */
+	private get options(): Record<string, unknown> {
+		const p = this.preview!;
+		const { crs, extent } = this.workspace.project!;
+		const stated = p.epsg ?? p.terrain?.epsg ?? null;
+		return {
+			...(this.located ? (this.coordinates ?? (stated && crs && stated !== crs ? { fromEpsg: stated } : {})) : {}),
+			...(p.as === 'picture' ? (this.place ?? (p.picture?.placement === null && p.core ? { core: p.core } : {})) : {}),
+			...(p.as === 'layer' && this.part ? { part: this.part } : {}),
+			...(p.as === 'terrain'
+				? {
+						as: this.isGrid ? 'grid' : 'terrain',
+						...(this.every > 1 ? { every: this.every } : {}),
+						...(this.clip && extent ? { clip: [extent.minX, extent.minY, extent.maxX, extent.maxY] } : {})
+					}
+				: {})
+		};
+	}
+
 	/** The files that wait already, with their previews on the way. */
-	static async waiting(workspace: Workspace): Promise<Incoming[]> {
+	static async waiting(workspace: Workspace, taken: () => string[]): Promise<Incoming[]> {
 		const { cards } = await get<{ cards: Card[] }>(workspace.path('/incoming'));
 		return cards.map((c) => {
-			const item = new Incoming(workspace, c.name);
+			const item = new Incoming(workspace, c.name, taken);
+			item.open = cards.length === 1;
 			item.card = c.id;
 			item.title = c.title;
 			void item.ask(c.fileId, c.choice, false);
@@ -50,7 +105,7 @@ export class Incoming {
 			const others = p.as === 'table' ? (p.parts ?? []).filter((x) => x.name !== p.reading?.part && Number(x.rows) > 0) : [];
 			return Promise.all(
 				others.map(async (part) => {
-					const item = new Incoming(this.workspace, this.name);
+					const item = new Incoming(this.workspace, this.name, this.taken);
 					const choice = { reading: { part: part.name } };
 					item.card = (await call<{ card: string }>('POST', this.workspace.path('/incoming'), { fileId: p.file.id, choice })).card;
 					await item.ask(p.file.id, choice);
@@ -75,7 +130,7 @@ export class Incoming {
 		if (!this.title) {
 			const base =
 				p.as === 'table' ? (p.reading?.part ?? tableKind(p.kind!).label) : p.as === 'terrain' ? 'Terrain' : this.name.replace(/\.\w+$/, '');
-			const taken = new Set(this.workspace.objects.map((o) => o.name));
+			const taken = new Set([...this.workspace.objects.map((o) => o.name), ...this.taken()]);
 			this.title = base;
 			for (let n = 2; taken.has(this.title); n++) this.title = `${base} ${n}`;
 		}
@@ -151,7 +206,7 @@ export class Incoming {
 	}
 
 	/** Brings it in and waits for the outcome. */
-	async apply(extra: object = {}): Promise<void> {
+	async apply(): Promise<void> {
 		const p = this.preview!;
 		this.problem = '';
 		this.share = 0;
@@ -161,7 +216,7 @@ export class Incoming {
 				...(this.card ? { incomingId: this.card } : {}),
 				name: this.title,
 				...this.choice(),
-				...extra
+				...this.options
 			});
 			this.job = job;
 			await this.finished(job);
@@ -177,6 +232,7 @@ export class Incoming {
 			this.share = job.share;
 			if (job.state === 'done') {
 				this.report = reportOf(job.outcome!, this.workspace.project!.lengthUnit);
+				this.open = false;
 				return this.workspace.refresh();
 			}
 			if (job.state === 'failed' || job.state === 'cancelled') {

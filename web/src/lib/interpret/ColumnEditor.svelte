@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { ArrowDown, ArrowUp, GripVertical, Plus, Trash2 } from '@lucide/svelte';
+	import { unitColors } from '#core/styles/unit-colors';
 	import { CONTACT_KINDS, type ContactKind, type Unit } from '#core/units/column';
 
 	/** Units in age order. */
@@ -11,20 +12,6 @@
 	let name = $state('');
 	let dragged = $state<number | null>(null);
 
-	const PALETTE = [
-		'#C9B46A',
-		'#C98F86',
-		'#E3C27A',
-		'#7F8C74',
-		'#7FB3C8',
-		'#C4773F',
-		'#6B6F86',
-		'#9A86B8',
-		'#88A96B',
-		'#B07A6A',
-		'#5E93A8',
-		'#A8A29A'
-	];
 	const KIND_HELP: Record<ContactKind, string> = {
 		conformable: 'its base is parallel to the layers around it',
 		erosional: 'its base cuts what is older',
@@ -44,13 +31,8 @@
 		let unique = id;
 		for (let n = 2; known.has(unique); n++) unique = `${id}-${n}`;
 		const wanted = name.trim();
-		if (
-			(await change([
-				...units,
-				{ id: unique, name: wanted, color: PALETTE[(units.length + taken.length) % PALETTE.length]!, contact: 'conformable' }
-			])) !== false
-		)
-			name = '';
+		const color = unitColors([...units, { name: wanted }]).at(-1)!;
+		if ((await change([...units, { id: unique, name: wanted, color, contact: 'conformable' }])) !== false) name = '';
 	}
 	function move(from: number, to: number) {
 		if (to < 0 || to >= units.length || from === to) return;

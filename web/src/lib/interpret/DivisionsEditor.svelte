@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitColors } from '#core/styles/unit-colors';
 	import { Plus, Trash2 } from '@lucide/svelte';
 	import type { DivisionSpec, Shaping } from '#core/project/shaping';
 	import { columnOf } from '#core/datasets/dataset';
@@ -66,23 +67,22 @@
 	/** Units from the codes themselves: a division often is a column of classes. */
 	function fromCodes(d: DivisionSpec) {
 		const taken = new Set(takenBy(d.id));
-		const PALETTE = ['#5E93A8', '#C98F86', '#C9B46A', '#7F8C74', '#9A86B8', '#E3C27A', '#88A96B', '#B07A6A'];
 		const lumping: Record<string, string> = {};
-		const column = codesOf(d)
-			.slice(0, 40)
-			.map(({ code }, i): Unit => {
-				const plain =
-					code
-						.toLowerCase()
-						.replace(/[^a-z0-9]+/g, '-')
-						.replace(/^-|-$/g, '')
-						.slice(0, 30) || 'part';
-				let id = plain;
-				for (let n = 2; taken.has(id); n++) id = `${plain}-${n}`;
-				taken.add(id);
-				lumping[code] = id;
-				return { id, name: code, color: PALETTE[i % PALETTE.length]!, contact: 'conformable' };
-			});
+		const codes = codesOf(d).slice(0, 40);
+		const colors = unitColors(codes.map(({ code }) => ({ name: code })));
+		const column = codes.map(({ code }, i): Unit => {
+			const plain =
+				code
+					.toLowerCase()
+					.replace(/[^a-z0-9]+/g, '-')
+					.replace(/^-|-$/g, '')
+					.slice(0, 30) || 'part';
+			let id = plain;
+			for (let n = 2; taken.has(id); n++) id = `${plain}-${n}`;
+			taken.add(id);
+			lumping[code] = id;
+			return { id, name: code, color: colors[i]!, contact: 'conformable' };
+		});
 		void set(d.id, { column, lumping });
 	}
 </script>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { moment } from '$lib/ui/moments';
 	import { call } from '$lib/api/client';
 	import { volume, spaced } from '$lib/ui/numbers';
 	import { valueText } from '$lib/workbench/sets.svelte';
@@ -76,9 +77,7 @@
 							.map((x) => x.name)
 							.join(', ') || 'nothing yet'
 					],
-					...(o.built
-						? ([['Built', `${o.built.createdAt.slice(0, 16).replace('T', ' ')}, ${o.built.seconds.toFixed(2)} s`]] as [string, string][])
-						: []),
+					...(o.built ? ([['Built', `${moment(o.built.createdAt)}, ${o.built.seconds.toFixed(2)} s`]] as [string, string][]) : []),
 					['Content', o.contentHash.slice(0, 12) || '–']
 				];
 			}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { moment } from '$lib/ui/moments';
 	import { Link, Trash2 } from '@lucide/svelte';
 	import { goto } from '$app/navigation';
 	import type { Viewpoint } from '$lib/workbench/bench.svelte';
@@ -53,7 +54,7 @@
 			<li class="flex items-center gap-1 py-0.5">
 				<button
 					class="min-w-0 flex-1 truncate text-left hover:underline"
-					title="Kept {v.createdAt.slice(0, 10)}{v.createdBy ? ` by ${v.createdBy}` : ''}"
+					title="Kept {moment(v.createdAt)}{v.createdBy ? ` by ${v.createdBy}` : ''}"
 					onclick={() => show(v)}>{v.name}</button
 				>
 				<button

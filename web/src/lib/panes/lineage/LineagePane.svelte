@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { graphlib, layout } from '@dagrejs/dagre';
 	import { goto } from '$app/navigation';
+	import { stateOf } from './states';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace }: { workspace: Workspace; id?: string; pane?: unknown } = $props();
 
@@ -41,9 +42,6 @@
 			edges: g.edges().map((e) => ({ key: `${e.v} ${e.w}`, to: e.w, points: (g.edge(e) as { points: { x: number; y: number }[] }).points }))
 		};
 	});
-
-	const stateOf = (o: { missing: boolean; outOfDate: boolean; inputs: string[] }) =>
-		o.missing ? 'not built' : o.outOfDate ? 'out of date' : o.inputs.length ? 'up to date' : 'source';
 </script>
 
 <div class="bg-base-100 absolute inset-0 overflow-auto" bind:clientWidth={width} bind:clientHeight={height}>
@@ -73,7 +71,6 @@
 			{@const stale = o.outOfDate || o.missing}
 			<a
 				href="/{workspace.id}/{WHERE[o.kind] ?? 'examine'}{o.kind === 'table' ? `?table=${o.id}` : ''}"
-				aria-label="{o.name}, {stateOf(o)}"
 				onclick={(e) => {
 					workspace.selection = { kind: 'object', id: o.id };
 					if (e.detail < 2) e.preventDefault();

@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { boxOfData, seesBox } from './box-of-data';
 
 const paths = (...xyz: number[]) => ({
-	holes: [],
-	start: new Uint32Array(1),
+	holes: xyz.length ? [{ name: 'A', collar: [xyz[0]!, xyz[1]!, xyz[2]!] as const, totalDepth: 1, row: 0 }] : [],
+	start: Uint32Array.of(0, xyz.length / 3),
 	depths: new Float64Array(xyz.length / 3),
 	xyz: Float64Array.from(xyz)
 });
@@ -16,6 +16,16 @@ describe('what is framed before there is an extent', () => {
 	it('a single vertical hole has a width, too', () => {
 		const b = boxOfData(paths(5, 5, 0, 5, 5, -200), null)!;
 		expect([b.maxX - b.minX, b.maxY - b.minY, b.maxZ - b.minZ]).toEqual([20, 20, 220]);
+	});
+	it('a hole with a digit lost in its place is not looked for', () => {
+		const places = [...Array.from({ length: 10 }, (_, i) => 402_000 + 10 * i), 40_205];
+		const many = {
+			holes: places.map((x, i) => ({ name: `H${i}`, collar: [x, 0, 0] as const, totalDepth: 1, row: i })),
+			start: Uint32Array.from({ length: 12 }, (_, i) => i),
+			depths: new Float64Array(11),
+			xyz: Float64Array.from(places.flatMap((x) => [x, 0, 0]))
+		};
+		expect(boxOfData(many, null)!.minX).toBeGreaterThan(401_900);
 	});
 	it('without holes is the terrain; without either, nothing', () => {
 		expect(boxOfData(paths(), terrain)).toEqual({ minX: 100, minY: 200, minZ: 0, maxX: 120, maxY: 210, maxZ: 7 });

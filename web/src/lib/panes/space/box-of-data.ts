@@ -1,18 +1,23 @@
 import type { HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
+import { outlying } from '#core/geometry/outlying';
 import { rasterRange, type Raster } from '#core/grids/raster';
 
-/** What a view frames before there is an extent: all holes; without any, the terrain. Null when there is nothing to see. */
+/** What a view frames before there is an extent: all holes but those far from all others; without any, the terrain. Null when there is nothing to see. */
 export function boxOfData(paths: HolePaths | null | undefined, terrain: Raster | null): Box | null {
 	const low = [Infinity, Infinity, Infinity];
 	const high = [-Infinity, -Infinity, -Infinity];
-	const xyz = paths?.xyz ?? [];
-	for (let i = 0; i < xyz.length; i++) {
-		const v = xyz[i]!;
-		if (!Number.isFinite(v)) continue;
-		low[i % 3] = Math.min(low[i % 3]!, v);
-		high[i % 3] = Math.max(high[i % 3]!, v);
-	}
+	// A hole with a digit lost in its place would make all others too small to be seen.
+	const far = outlying((paths?.holes ?? []).map((h) => [h.collar[0], h.collar[1]] as const));
+	paths?.holes.forEach((_, h) => {
+		if (far[h]) return;
+		for (let i = 3 * paths.start[h]!; i < 3 * paths.start[h + 1]!; i++) {
+			const v = paths.xyz[i]!;
+			if (!Number.isFinite(v)) continue;
+			low[i % 3] = Math.min(low[i % 3]!, v);
+			high[i % 3] = Math.max(high[i % 3]!, v);
+		}
+	});
 	if (low.every(Number.isFinite)) {
 		// One hole, or holes in a row, have no width.
 		const least = Math.max(1, ...high.map((h, c) => h - low[c]!)) / 10;

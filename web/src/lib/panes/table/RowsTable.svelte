@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { moment } from '$lib/ui/moments';
 	import { tick, untrack } from 'svelte';
 	import { roleOf } from '#core/tables/kinds';
 	import { ApiProblem, call, get } from '$lib/api/client';
@@ -143,7 +144,7 @@
 										title={[
 											f ? `${f.message}. ${f.hint}` : '',
 											original !== undefined
-												? `originally "${original}", edited ${r.edited[c]?.by ? `by ${r.edited[c].by} ` : ''}on ${r.edited[c]?.at.slice(0, 16).replace('T', ' ')}`
+												? `originally "${original}", edited ${r.edited[c]?.by ? `by ${r.edited[c].by} ` : ''}on ${moment(r.edited[c]?.at ?? '')}`
 												: ''
 										]
 											.filter(Boolean)

@@ -12,7 +12,7 @@ import { refuseTakenName } from '../jobs/import-job';
 import { enqueue } from '../jobs/queue';
 import { changeWithin } from '../objects/changes';
 import { checkProject } from '../objects/check';
-import { coordinatesFor, systemOf } from '../objects/crs';
+import { coordinatesFor, findSystems, systemOf } from '../objects/crs';
 import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../objects/files';
 import { loadGraph } from '../objects/graph';
 import { previewFile } from '../objects/preview';
@@ -69,6 +69,16 @@ async function findCard(projectId: string, id: string) {
 }
 
 export const gatherOperations = [
+	operation({
+		id: 'findCoordinateSystems',
+		method: 'get',
+		path: '/crs',
+		tag: 'Gather',
+		summary: 'Coordinate systems by the beginning of their EPSG code, or by words of their name or of the area where they are used',
+		reply: 'Up to twenty: code, name, unit, area',
+		query: yup.object({ search: yup.string().trim().max(100).required() }).noUnknown(),
+		run: async ({ query }) => ({ systems: findSystems(query.search) })
+	}),
 	operation({
 		id: 'coordinateSystem',
 		method: 'get',

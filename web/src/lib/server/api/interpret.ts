@@ -11,11 +11,12 @@ import { validateFiner, type FinerParts } from '#core/model/finer';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { interpretation } from '../jobs/build-job';
-import { runTask } from '../jobs/threads';
+import { runTableTask, runTask } from '../jobs/threads';
 import { doChange, lockObject } from '../objects/changes';
-import { checkProject } from '../objects/check';
+import { checkInput, checkProject, tablesOf } from '../objects/check';
 import { loadGraph, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
+import type { Step } from '../objects/steps';
 import { codeCounts } from '../objects/summaries';
 import { operation } from './operation';
 
@@ -33,6 +34,28 @@ export async function setState(projectId: string, kind: string, label: string, r
 	if (CHECKED.includes(kind)) await checkProject(projectId);
 	const after = one(await loadGraph(db(), projectId), kind);
 	return { revision: after.revision, state: after.state };
+}
+
+const FIRST_STEPS = ['units', 'extent', 'spacing', 'section'] as const;
+const STEP_NAMES = { units: 'units and their order', extent: 'the extent', spacing: 'the spacing', section: 'a first section' };
+const listed = (words: string[]) => (words.length < 2 ? words.join() : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`);
+
+/** What the data propose, and what it was worked out from. */
+async function proposals(projectId: string) {
+	const { extent } = await findProject(db(), projectId);
+	const graph = await loadGraph(db(), projectId);
+	const state = (kind: string) => one(graph, kind).state;
+	const steps = await runTableTask('proposeFirstSteps', {
+		...(await tablesOf(await checkInput(db(), projectId))),
+		known: {
+			column: state('column')['units'] as Unit[],
+			lumping: state('lumping')['codes'] as Record<string, string>,
+			extent,
+			taken: (state('shaping') as unknown as Shaping).divisions.flatMap((d) => d.column.map((u) => u.id)),
+			hasSection: (state('section')['trace'] as unknown[]).length > 1
+		}
+	});
+	return { steps, graph, spacing: state('model')['spacing'] as number };
 }
 
 /** Memory and cells that a spacing needs, and whether they are there. */
@@ -92,6 +115,51 @@ export const interpretOperations = [
 				model: part('model'),
 				shaping: part('shaping')
 			};
+		}
+	}),
+	operation({
+		id: 'getFirstSteps',
+		method: 'get',
+		path: '/projects/{project}/first-steps',
+		tag: 'Interpret',
+		summary:
+			'What a project still needs before a model can be built, proposed from its data: units for codes without one and their order with the holes that say so, extent, spacing, a first section',
+		reply: 'The proposals; null where there is nothing to propose',
+		run: async ({ params }) => (await proposals(params['project']!)).steps
+	}),
+	operation({
+		id: 'takeFirstSteps',
+		method: 'post',
+		path: '/projects/{project}/first-steps',
+		tag: 'Interpret',
+		summary: 'Take over some of what is proposed, as one change',
+		body: yup.object({ take: yup.array(yup.string().oneOf(FIRST_STEPS).required()).min(1).max(FIRST_STEPS.length).required() }).noUnknown(),
+		reply: 'What was taken',
+		run: async ({ params, body }) => {
+			const projectId = params['project']!;
+			const { steps, graph, spacing } = await proposals(projectId);
+			const taken = FIRST_STEPS.filter(
+				(s) => body.take.includes(s) && steps[s] !== null && !(s === 'spacing' && steps.spacing === spacing)
+			);
+			if (taken.length === 0) return { taken };
+			await doChange(projectId, `Take over ${listed(taken.map((s) => STEP_NAMES[s]))}`, async (tx) => {
+				const done: Step[] = [];
+				const state = async (kind: string, values: Record<string, unknown>) => {
+					const { id, revision: known } = one(graph, kind);
+					const row = await lockObject(tx, projectId, id, known);
+					done.push({ kind: 'state', object: id, before: row.state, after: { ...row.state, ...values } });
+				};
+				if (taken.includes('units')) {
+					await state('column', { units: steps.units!.column });
+					await state('lumping', { codes: steps.units!.lumping });
+				}
+				if (taken.includes('spacing')) await state('model', { spacing: steps.spacing });
+				if (taken.includes('section')) await state('section', { trace: steps.section!.trace, corridor: steps.section!.corridor });
+				if (taken.includes('extent')) done.push({ kind: 'project', before: { extent: null }, after: { extent: steps.extent } });
+				return done;
+			});
+			await checkProject(projectId);
+			return { taken };
 		}
 	}),
 	operation({

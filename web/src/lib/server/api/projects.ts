@@ -1,17 +1,23 @@
 import { eq } from 'drizzle-orm';
+import { zipSync } from 'fflate';
 import * as yup from 'yup';
 import { crsSchema, extentSchema } from '#core/project/project-file';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
-import { object, project } from '../db/schema';
+import { project } from '../db/schema';
 import { doChange, listChanges, nextChanges, stepBack } from '../objects/changes';
 import { checkInput, checkProject, countFindings, tablesOf } from '../objects/check';
 import { BUILT_KINDS, loadGraph, type BuiltKind } from '../objects/graph';
-import { createProject, findProject, listProjects } from '../objects/projects';
+import { exportArchive, importArchive, importFiles } from '../objects/archive';
+import { requirePlaneSystem } from '../objects/crs';
+import { pictureOf } from '../objects/picture';
+import { binProject, createProject, deleteProject, findProject, listProjects } from '../objects/projects';
+import { sampleFiles } from '../objects/sample';
+import { BIN_DAYS } from '../jobs/sweep';
 import { runTableTask } from '../jobs/threads';
 import { builtReport } from '../objects/results';
 import { touchesChecks } from '../objects/steps';
-import { operation } from './operation';
+import { download, json, operation } from './operation';
 
 const text = (most: number) => yup.string().max(most);
 const newProject = yup
@@ -34,9 +40,10 @@ export const projectOperations = [
 		method: 'get',
 		path: '/projects',
 		tag: 'Projects',
-		summary: 'All projects, the last changed first',
-		reply: 'A list of projects',
-		run: async () => ({ projects: await listProjects() })
+		summary: 'All projects, or those in the bin, the last worked on first',
+		reply: 'A list of projects, each with the time of the last work on it',
+		query: yup.object({ bin: yup.boolean().default(false) }).noUnknown(),
+		run: async ({ query }) => ({ projects: await listProjects(query.bin) })
 	}),
 	operation({
 		id: 'createProject',
@@ -46,7 +53,10 @@ export const projectOperations = [
 		summary: 'Start a project',
 		body: newProject,
 		reply: 'The new project',
-		run: async ({ body }) => findProject(db(), await createProject(body))
+		run: async ({ body }) => {
+			requirePlaneSystem(body.crs);
+			return findProject(db(), await createProject(body));
+		}
 	}),
 	operation({
 		id: 'getProject',
@@ -77,6 +87,7 @@ export const projectOperations = [
 		reply: 'The project',
 		run: async ({ params, body }) => {
 			const { revision, ...values } = body;
+			requirePlaneSystem(values.crs);
 			await doChange(params['project']!, values.extent ? 'Change the extent' : 'Change the project', async (tx) => {
 				const [p] = await tx.select().from(project).where(eq(project.id, params['project']!)).for('update');
 				if (!p) return fail('not-found', 'there is no such project');
@@ -99,14 +110,75 @@ export const projectOperations = [
 		method: 'delete',
 		path: '/projects/{project}',
 		tag: 'Projects',
-		summary: 'Delete a project with everything in it',
+		summary: `Put a project into the bin, from where it can be taken back for ${BIN_DAYS} days; or delete it with everything in it, for good`,
 		reply: 'Nothing',
+		query: yup.object({ forever: yup.boolean().default(false) }).noUnknown(),
+		run: async ({ params, query }) => {
+			if (!query.forever) return binProject(params['project']!, true);
+			const [p] = await db().select({ id: project.id }).from(project).where(eq(project.id, params['project']!));
+			if (!p) fail('not-found', 'there is no such project');
+			await deleteProject(params['project']!);
+		}
+	}),
+	operation({
+		id: 'restoreProject',
+		method: 'post',
+		path: '/projects/{project}/restore',
+		tag: 'Projects',
+		summary: 'Take a project back from the bin',
+		reply: 'The project',
 		run: async ({ params }) => {
-			await findProject(db(), params['project']!);
-			await db().transaction(async (tx) => {
-				await tx.update(object).set({ fileId: null }).where(eq(object.projectId, params['project']!));
-				await tx.delete(project).where(eq(project.id, params['project']!));
-			});
+			await binProject(params['project']!, false);
+			return findProject(db(), params['project']!);
+		}
+	}),
+	operation({
+		id: 'duplicateProject',
+		method: 'post',
+		path: '/projects/{project}/duplicate',
+		tag: 'Projects',
+		summary: 'Start another project with all that this one holds',
+		reply: 'The project and the jobs that read its tables',
+		run: async ({ params }) => {
+			const { name } = await findProject(db(), params['project']!);
+			const copy = await importArchive((await exportArchive(params['project']!)).bytes);
+			const taken = new Set((await listProjects()).map((p) => p.name));
+			let own = `${name} (copy)`.slice(0, 200);
+			for (let n = 2; taken.has(own); n++) own = `${name} (copy ${n})`.slice(0, 200);
+			await db().update(project).set({ name: own }).where(eq(project.id, copy.project));
+			return json(copy, 201);
+		}
+	}),
+	operation({
+		id: 'getPicture',
+		method: 'get',
+		path: '/projects/{project}/picture',
+		tag: 'Projects',
+		summary: 'A small map of the project: geology at the surface where a model was built, holes, section',
+		reply: 'A drawing',
+		media: 'image/svg+xml',
+		run: async ({ params, request }) => pictureOf(await findProject(db(), params['project']!), request)
+	}),
+	operation({
+		id: 'startSample',
+		method: 'post',
+		path: '/sample',
+		tag: 'Projects',
+		summary: 'Start a project with the sample data: an island that never was',
+		reply: 'The project and the jobs that read its tables',
+		run: async () => json(await importFiles(await sampleFiles()), 201)
+	}),
+	operation({
+		id: 'getSampleFiles',
+		method: 'get',
+		path: '/sample',
+		tag: 'Projects',
+		summary: 'The files of the sample project, to try bringing them in',
+		reply: 'An archive of files',
+		media: 'application/zip',
+		run: async () => {
+			const { 'project.json': _, ...files } = await sampleFiles();
+			return download(zipSync(files, { level: 1 }), 'application/zip', 'sample-files.zip');
 		}
 	}),
 	operation({
@@ -119,29 +191,11 @@ export const projectOperations = [
 		query: yup.object({ from: yup.string().oneOf(['terrain', 'collars']).required() }).noUnknown(),
 		run: async ({ params, query }) => {
 			const p = await findProject(db(), params['project']!);
-			const graph = await loadGraph(db(), p.id);
-			const input = await checkInput(db(), p.id);
-			const around = input.tables.some((t) => t.state.kind === 'collars') ? await runTableTask('holesExtent', await tablesOf(input)) : null;
-			const terrain = graph.find((o) => o.kind === 'terrain');
-			if (query.from === 'collars')
-				return { extent: around ?? fail('no-collars', 'there are no collars yet', 'Bring in the collars first.') };
-			if (!terrain) return fail('no-terrain', 'there is no terrain yet', 'Bring in a terrain first, or take the extent from the collars.');
-			const {
-				shape: s,
-				min,
-				max
-			} = terrain.state as { shape: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }; min: number; max: number };
-			const below = around ? Math.min(around.minZ, min) : min - (max - min);
-			return {
-				extent: {
-					minX: s.x0 - s.dx / 2,
-					minY: s.y0 - s.dy / 2,
-					minZ: Math.floor(below / 10) * 10,
-					maxX: s.x0 + (s.nx - 0.5) * s.dx,
-					maxY: s.y0 + (s.ny - 0.5) * s.dy,
-					maxZ: Math.ceil((max + 10) / 10) * 10
-				}
-			};
+			const extent = await runTableTask('projectExtent', { ...(await tablesOf(await checkInput(db(), p.id))), from: query.from });
+			if (extent) return { extent };
+			return query.from === 'collars'
+				? fail('no-collars', 'there are no collars yet', 'Bring in the collars first.')
+				: fail('no-terrain', 'there is no terrain yet', 'Bring in a terrain first, or take the extent from the collars.');
 		}
 	}),
 	operation({

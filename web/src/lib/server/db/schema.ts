@@ -38,6 +38,8 @@ export const project = pgTable('project', {
 	checkedKey: text('checked_key').notNull().default(''),
 	/** Since when the findings wait for a check; written with every change, so that a check that died is made up for. */
 	checkDue: timestamp('check_due', { withTimezone: true }),
+	/** Since when it lies in the bin. */
+	removedAt: timestamp('removed_at', { withTimezone: true }),
 	createdAt: at('created_at'),
 	updatedAt: at('updated_at')
 });

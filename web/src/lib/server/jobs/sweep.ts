@@ -9,6 +9,9 @@ const MOST_SPARE = 3;
 /** A file that nothing refers to may be on its way into the project for so long. */
 const FILE_HOURS = 24;
 
+/** Projects lie in the bin for so long. */
+export const BIN_DAYS = 30;
+
 /** Steps of a kind in the changes that can be undone or done again. */
 const steps = (kind: string) => sql`(select jsonb_path_query(c.steps, ${`$[*] ? (@.kind == "${kind}")`}::jsonpath) as s from change c)`;
 
@@ -17,6 +20,11 @@ const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
 	(tx) =>
 		tx.execute(sql`delete from job j where j.ended_at is not null and (j.ended_at < now() - make_interval(days => ${JOB_DAYS})
 		or j.id in (select id from (select id, row_number() over (partition by project_id order by created_at desc) as n from job where ended_at is not null) x where x.n > ${MOST_JOBS}))`),
+	async (tx) => {
+		const old = sql`select id from project where removed_at < now() - make_interval(days => ${BIN_DAYS})`;
+		await tx.execute(sql`update object set file_id = null where project_id in (${old})`);
+		await tx.execute(sql`delete from project where id in (${old})`);
+	},
 	// What was taken out and can not be taken back in any more, because no change that is kept knows of it.
 	...['object', 'kept_model', 'viewpoint'].map(
 		(table) => (tx: Executor) =>

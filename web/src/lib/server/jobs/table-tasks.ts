@@ -24,7 +24,7 @@ import { packValue, writePack } from '#core/formats/pack';
 import type { Box } from '#core/geometry/box';
 import { assembleHoles } from '#core/holes/holes';
 import { pathTable, positionAt } from '#core/holes/path';
-import { extentOfHoles } from '#core/project/pipeline';
+import { firstSteps, meanDipAzimuth, proposeExtent, type KnownSoFar } from '#core/project/first-steps';
 import { summarise, type TableSummary } from '#core/tables/summary';
 import { decodeChunks, encodeChunks, openTable, statedUnits, type TableParts, type TableState } from '../objects/stored-table';
 import { answer, tell, type Progress } from './answer';
@@ -461,10 +461,23 @@ export const previewCalculated = (m: { table: TableParts; lengthUnit: string; co
 		};
 	});
 
-/** Box around the holes in use, or null. */
-export const holesExtent = (m: ProjectTables) =>
+/** Box around the holes in use, or around the terrain with the depth of the holes; null without them. */
+export const projectExtent = (m: ProjectTables & { from: 'terrain' | 'collars' }) =>
 	answer((): Box | null => {
-		return extentOfHoles(holesOf(m).holes);
+		const { holes, terrain } = holesOf(m);
+		const around = proposeExtent(holes, terrain);
+		if (m.from === 'collars') return holes.length ? around : null;
+		const whole = proposeExtent([], terrain);
+		return whole && holes.length ? { ...whole, minZ: Math.min(whole.minZ, around!.minZ) } : whole;
+	});
+
+/** What a new project still needs, as far as its data propose it. */
+export const proposeFirstSteps = (
+	m: ProjectTables & { known: Pick<KnownSoFar, 'column' | 'lumping' | 'extent' | 'taken' | 'hasSection'> }
+) =>
+	answer(() => {
+		const { tables, out, terrain, holes } = holesOf(m);
+		return firstSteps({ ...m.known, holes, terrain, dipAzimuth: meanDipAzimuth(tables, out) });
 	});
 
 /** A file as it was cut. */

@@ -12,20 +12,69 @@ export interface CoordinateSystem {
 	definition: string;
 	unit: string;
 	wkt: string;
+	/** Where it is used, in words. */
+	area: string;
 }
 
-let systems: Record<string, [string, string, string, string]> | null = null;
+let systems: Record<string, [string, string, string, string, string]> | null = null;
 
-/** The system of an EPSG code, or null when it is not known. The definitions are made when the application is built. */
-export function systemOf(epsg: number): CoordinateSystem | null {
+function known(): NonNullable<typeof systems> {
 	systems ??= JSON.parse(
 		readFileSync(
 			process.env['MALACHITE_DIST'] ? `${process.env['MALACHITE_DIST']}/epsg.json` : fileURLToPath(new URL('./epsg.json', import.meta.url)),
 			'utf8'
 		)
 	) as NonNullable<typeof systems>;
-	const s = systems[epsg];
-	return s ? { epsg, name: s[0], definition: s[1], unit: s[2], wkt: s[3] } : null;
+	return systems;
+}
+
+/** The system of an EPSG code, or null when it is not known. The definitions are made when the application is built. */
+export function systemOf(epsg: number): CoordinateSystem | null {
+	const s = known()[epsg];
+	return s ? { epsg, name: s[0], definition: s[1], unit: s[2], wkt: s[3], area: s[4] } : null;
+}
+
+/** Systems whose code begins with what is looked for, or whose name or area has all of its words; names first. */
+export function findSystems(text: string, most = 20): Pick<CoordinateSystem, 'epsg' | 'name' | 'unit' | 'area'>[] {
+	const words = text
+		.toLowerCase()
+		.replace(/^epsg[: ]*/, '')
+		.split(/[\s/,]+/)
+		.filter(Boolean);
+	if (words.length === 0) return [];
+	const found: { epsg: number; rank: number }[] = [];
+	for (const [code, [name, , , , area]] of Object.entries(known())) {
+		const plain = name.toLowerCase();
+		const rank =
+			words.length === 1 && code.startsWith(words[0]!)
+				? code.length - words[0]!.length
+				: words.every((w) => plain.includes(w))
+					? (/^(wgs 84|etrs89) /.test(plain) ? 9 : 10) + plain.length / 100
+					: words.every((w) => plain.includes(w) || area.toLowerCase().includes(w))
+						? 20
+						: -1;
+		if (rank >= 0) found.push({ epsg: Number(code), rank });
+	}
+	found.sort((a, b) => a.rank - b.rank || a.epsg - b.epsg);
+	return found.slice(0, most).map(({ epsg }) => {
+		const { name, unit, area } = systemOf(epsg)!;
+		return { epsg, name, unit, area };
+	});
+}
+
+/** @throws ProblemError `unknown-system`, `system-in-degrees` when models can not be made in the system of a code; 0 is a local grid */
+export function requirePlaneSystem(epsg: number | undefined): void {
+	if (!epsg) return;
+	const s =
+		systemOf(epsg) ??
+		fail('unknown-system', `EPSG:${epsg} is not known`, 'Look for the system by its name, or take 0 for a local grid.', 'crs');
+	if (s.unit === 'degree')
+		fail(
+			'system-in-degrees',
+			`${s.name} (EPSG:${epsg}) counts in degrees; a model needs metres or feet`,
+			'Take a projected system of the area, for example its UTM zone. Files in degrees are brought into it.',
+			'crs'
+		);
 }
 
 /** What a user says of the coordinates of a file. */

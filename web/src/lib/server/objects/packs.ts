@@ -32,13 +32,18 @@ function compressed(key: string, make: () => Promise<Uint8Array>): Promise<Buffe
 }
 
 /** Answers with a pack, compressed where the client takes that, made only once for a key; nothing when the client has it. */
-export async function sendPack(key: string, request: Request, make: () => Promise<Uint8Array>): Promise<Response> {
+export async function sendPack(
+	key: string,
+	request: Request,
+	make: () => Promise<Uint8Array>,
+	media = 'application/octet-stream'
+): Promise<Response> {
 	const etag = `"${sha256(key)}"`;
 	const headers = { etag, 'cache-control': 'private, no-cache', vary: 'accept-encoding' };
 	if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
 	const bytes = await compressed(key, make);
 	const zipped = /\bgzip\b/.test(request.headers.get('accept-encoding') ?? '');
 	return new Response((zipped ? bytes : await expand(bytes)) as BodyInit, {
-		headers: { ...headers, 'content-type': 'application/octet-stream', ...(zipped ? { 'content-encoding': 'gzip' } : {}) }
+		headers: { ...headers, 'content-type': media, ...(zipped ? { 'content-encoding': 'gzip' } : {}) }
 	});
 }

@@ -5,6 +5,7 @@
 	import { Moon, Redo2, Sun, Undo2, X } from '@lucide/svelte';
 	import { STAGES } from '$lib/stages';
 	import { followNumberFields } from '$lib/ui/typed-numbers';
+	import { Arrivals, setArrivals } from '$lib/gather/arrivals.svelte';
 	import { Workspace, setWorkspace } from '$lib/workspace.svelte';
 	import WorkMenu from '$lib/ui/WorkMenu.svelte';
 	import Finder from '$lib/ui/Finder.svelte';
@@ -15,6 +16,20 @@
 	const id = $derived(page.params['project']!);
 	const workspace = $derived(new Workspace(id));
 	setWorkspace(() => workspace);
+	const arrivals = $derived(new Arrivals(workspace));
+	setArrivals(() => arrivals);
+	/** Files hang over the window. */
+	let over = $state(false);
+	const holdsFiles = (e: DragEvent) => [...(e.dataTransfer?.types ?? [])].includes('Files');
+	async function drop(e: DragEvent) {
+		if (!holdsFiles(e)) return;
+		e.preventDefault();
+		over = false;
+		if (!ready) return;
+		const files = Array.from(e.dataTransfer?.files ?? []);
+		if (stage !== 'gather') await goto(`/${id}/gather`);
+		await workspace.attempt(() => arrivals.take(files));
+	}
 	let failed = $state('');
 	let ready = $state(false);
 	let finder = $state(false);
@@ -44,6 +59,17 @@
 	// Every field for a number takes 12.5 and 12,5.
 	$effect(() => followNumberFields(document, () => workspace.project?.decimal ?? '.'));
 
+	const title = $derived(
+		[
+			workspace.running.length ? `${Math.round(100 * workspace.running[0]!.share)} %` : workspace.ended,
+			STAGES.find((s) => s.id === stage)?.label,
+			workspace.project?.name ?? 'Project',
+			'Malachite'
+		]
+			.filter(Boolean)
+			.join(' · ')
+	);
+
 	function keys(event: KeyboardEvent) {
 		if (event.defaultPrevented) return;
 		const typing =
@@ -64,15 +90,28 @@
 
 	function waiting(stageId: string): number {
 		if (stageId === 'check') return workspace.counts.held + workspace.counts.noted;
-		if (stageId === 'build') return workspace.objects.some((o) => o.kind === 'table') ? workspace.stale : 0;
+		// What was never built does not wait to be rebuilt.
+		if (stageId === 'build') return workspace.object('model')?.missing === false ? workspace.stale : 0;
 		if (stageId === 'interpret')
 			return (workspace.interpretation?.codes ?? []).filter((c) => !workspace.interpretation!.lumping.codes[c.code]).length;
 		return 0;
 	}
 </script>
 
-<svelte:head><title>{workspace.project?.name ?? 'Project'} · Malachite</title></svelte:head>
-<svelte:window onkeydown={keys} />
+<svelte:head><title>{title}</title></svelte:head>
+<svelte:window
+	onkeydown={keys}
+	onfocus={() => (workspace.ended = '')}
+	ondragover={(e) => {
+		if (!holdsFiles(e)) return;
+		e.preventDefault();
+		over = true;
+	}}
+	ondragleave={(e) => {
+		if (e.relatedTarget === null) over = false;
+	}}
+	ondrop={drop}
+/>
 
 <div class="grid h-screen grid-rows-[44px_minmax(0,1fr)_26px]">
 	<header class="bg-base-100 rule flex items-center gap-3 border-b px-3">
@@ -124,7 +163,7 @@
 				>
 					<s.icon size={20} />{s.label}
 					{#if n}<span
-							class="numbers bg-secondary text-secondary-content absolute top-1 right-2 min-w-4 rounded-full px-1 text-center text-[12px] leading-4"
+							class="numbers bg-secondary text-secondary-content absolute top-1 left-[calc(50%+11px)] min-w-4 rounded-full px-1 text-center text-[12px] leading-4"
 							title="{n} waiting">{n > 999 ? '999+' : n}</span
 						>{/if}
 				</a>
@@ -155,10 +194,16 @@
 				: 'border-l-primary'}"
 			role={m.tone === 'error' ? 'alert' : 'status'}
 		>
-			<p class="min-w-0 flex-1 break-words">{m.text}</p>
+			<p class="min-w-0 flex-1 break-words">
+				{m.text}
+				{#if m.link}<a class="link font-medium" href={m.link.href} onclick={() => workspace.dismiss(m.id)}>{m.link.label}</a>{/if}
+			</p>
 			<button class="quiet" aria-label="Close message" onclick={() => workspace.dismiss(m.id)}><X size={16} /></button>
 		</div>
 	{/each}
 </div>
+{#if over}<div class="bg-base-200/85 pointer-events-none fixed inset-0 z-50 grid place-items-center" aria-hidden="true">
+		<p class="border-primary bg-base-100 border-2 border-dashed px-10 py-8 text-lg">Let go to bring the files in</p>
+	</div>{/if}
 {#if finder}<Finder {workspace} close={() => (finder = false)} />{/if}
 {#if help}<KeyHelp close={() => (help = false)} />{/if}

@@ -6,6 +6,7 @@
 	import Agreement from '$lib/build/Agreement.svelte';
 	import Doubt from '$lib/build/Doubt.svelte';
 	import FinerParts from '$lib/build/FinerParts.svelte';
+	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
 	import KeptModels from '$lib/build/KeptModels.svelte';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
 	import StageScreen from '$lib/ui/StageScreen.svelte';
@@ -136,6 +137,7 @@
 
 {#snippet aside()}
 	<h1 class="mb-2 text-lg font-semibold">Build</h1>
+	<FirstSteps {workspace} />
 	<h2 class="panel-title">Extent, {unit}</h2>
 	<p class="quiet mb-1.5 text-sm">The box that the model fills, trimmed by the terrain.</p>
 	<div class="grid grid-cols-2 gap-2">
@@ -229,9 +231,16 @@
 	{:else}
 		<button
 			class="btn btn-primary btn-sm w-full"
-			disabled={!workspace.project!.extent || (estimate !== null && !estimate.fits)}
+			disabled={estimate !== null && !estimate.fits}
+			aria-describedby={workspace.lacking.length ? 'lacking' : undefined}
 			onclick={build}><Hammer size={16} />Build model</button
 		>
+		{#if workspace.lacking.length}<p id="lacking" class="text-warning mt-1 text-sm">
+				It still needs {workspace.lacking.join(' and ')}.
+			</p>{/if}
+		{#if estimate !== null && !estimate.fits}<p class="text-error mt-1 text-sm">
+				It would not fit into the memory: take a wider spacing or a smaller extent.
+			</p>{/if}
 		<p class="mt-1 text-sm {model?.outOfDate ? 'text-warning' : 'quiet'}">
 			{model?.missing
 				? 'Not built yet.'

@@ -1,59 +1,28 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { zipSync } from 'fflate';
 	import { FileUp, Globe } from '@lucide/svelte';
 	import { tableKind, type TableKind } from '#core/tables/kinds';
 	import { call } from '$lib/api/client';
-	import { Incoming } from '$lib/gather/incoming.svelte';
+	import { useArrivals } from '$lib/gather/arrivals.svelte';
 	import CataloguePanel from '$lib/gather/CataloguePanel.svelte';
 	import IncomingCard from '$lib/gather/IncomingCard.svelte';
 	import SourceActions from '$lib/gather/SourceActions.svelte';
+	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
+	import { moment } from '$lib/ui/moments';
 	import { spaced } from '$lib/ui/numbers';
 	import { useWorkspace } from '$lib/workspace.svelte';
 
 	const workspace = useWorkspace();
-	let incoming = $state<Incoming[]>([]);
-	let over = $state(false);
-	// What waited when the stage was left, or the page was closed, waits here again.
+	const arrivals = useArrivals();
 	$effect(() => {
-		const w = workspace;
-		untrack(() =>
-			w.attempt(async () => {
-				incoming = [...(await Incoming.waiting(w)), ...incoming];
-			})
-		);
+		const a = arrivals;
+		untrack(() => workspace.attempt(() => a.open()));
 	});
 	let catalogue = $state(false);
 	let picker: HTMLInputElement;
-
-	/** Files that belong together (the parts of a shapefile, a picture and its world file) are sent as one archive. */
-	async function bundled(files: File[]): Promise<File[]> {
-		const base = (f: File) => f.name.replace(/\.[^.]+$/, '').toLowerCase();
-		const ending = (f: File) => /\.([^.]+)$/.exec(f.name)?.[1]?.toLowerCase() ?? '';
-		const leaders = files.filter((f) => ending(f) === 'shp' || ['png', 'jpg', 'jpeg'].includes(ending(f)));
-		const out: File[] = [];
-		const used = new Set<File>();
-		for (const leader of leaders) {
-			const wanted = ending(leader) === 'shp' ? /^(dbf|shx|prj|cpg)$/ : /^([a-z]{2,4}w|wld)$/;
-			const beside = files.filter((f) => f !== leader && base(f) === base(leader) && wanted.test(ending(f)));
-			if (beside.length === 0) continue;
-			const entries: Record<string, Uint8Array> = {};
-			for (const f of [leader, ...beside]) {
-				entries[f.name] = new Uint8Array(await f.arrayBuffer());
-				used.add(f);
-			}
-			out.push(new File([zipSync(entries, { level: 1 }) as BlobPart], leader.name.replace(/\.[^.]+$/, '.zip')));
-		}
-		return [...out, ...files.filter((f) => !used.has(f))];
-	}
-
-	async function take(files: FileList | File[] | null | undefined) {
-		for (const file of await bundled(Array.from(files ?? []))) {
-			const item = new Incoming(workspace, file.name);
-			incoming.push(item);
-			incoming.push(...(await item.send(file)));
-		}
-	}
+	const certain = $derived(arrivals.certain.length);
+	const asking = $derived(arrivals.asking);
+	const count = (n: number) => `${n} ${n === 1 ? 'file' : 'files'}`;
 
 	const KINDS: Record<string, string> = {
 		terrain: 'Terrain',
@@ -74,20 +43,7 @@
 	}
 </script>
 
-<!-- svelte-ignore a11y_no_static_element_interactions -->
-<div
-	class="h-full overflow-y-auto px-8 py-6"
-	ondragover={(e) => {
-		e.preventDefault();
-		over = true;
-	}}
-	ondragleave={() => (over = false)}
-	ondrop={(e) => {
-		e.preventDefault();
-		over = false;
-		void take(e.dataTransfer?.files);
-	}}
->
+<div class="h-full overflow-y-auto px-4 py-6 sm:px-8">
 	<div class="mx-auto max-w-6xl">
 		<h1 class="text-lg font-semibold">Gather</h1>
 		<p class="quiet mb-4">
@@ -96,14 +52,13 @@
 			files are kept as they came.
 		</p>
 		<button
-			class="rule bg-base-100 flex w-full items-center justify-center gap-3 border border-dashed py-7 {over
-				? 'border-primary bg-base-200'
-				: ''}"
+			class="rule bg-base-100 hover:border-primary flex w-full items-center justify-center gap-3 border border-dashed {sources.length ||
+			arrivals.items.length
+				? 'py-3'
+				: 'py-8'}"
 			onclick={() => picker.click()}
 		>
-			<FileUp size={22} class="text-primary" /><span
-				>Drop files anywhere here, or <span class="text-primary underline">choose them</span></span
-			>
+			<FileUp size={22} class="text-primary" /><span>Drop files anywhere, or <span class="text-primary underline">choose them</span></span>
 		</button>
 		<input
 			bind:this={picker}
@@ -111,7 +66,10 @@
 			multiple
 			class="hidden"
 			aria-label="Files to bring in"
-			onchange={(e) => take(e.currentTarget.files)}
+			onchange={async (e) => {
+				await arrivals.take(e.currentTarget.files);
+				picker.value = '';
+			}}
 		/>
 
 		<button class="btn btn-ghost btn-sm mt-2" aria-expanded={catalogue} onclick={() => (catalogue = !catalogue)}
@@ -119,33 +77,36 @@
 		>
 		{#if catalogue}<CataloguePanel {workspace} />{/if}
 
-		{#each incoming as item (item.key)}
-			<IncomingCard
-				{workspace}
-				{item}
-				remove={() => {
-					void item.remove();
-					incoming = incoming.filter((x) => x.key !== item.key);
-				}}
-			/>
+		{#if certain + asking.length > 1 || arrivals.now !== null}
+			<div class="bg-base-200 rule sticky top-0 z-10 mt-3 flex flex-wrap items-center gap-3 border-b py-2" role="status">
+				{#if arrivals.now !== null}
+					<span class="loading loading-spinner loading-xs"></span><span>Bringing in {arrivals.now}…</span>
+					<button class="btn btn-sm ml-auto" onclick={() => arrivals.stop()}>Stop after this one</button>
+				{:else}
+					<span
+						>{#if certain}{count(certain)} {certain === 1 ? 'asks' : 'ask'} nothing{/if}{#if asking.length}{certain ? '; ' : ''}<span
+								class="text-warning"
+								>{count(asking.length)} {asking.length === 1 ? 'asks' : 'ask'} something: {asking.map((i) => i.name).join(', ')}</span
+							>{/if}</span
+					>
+					{#if certain}<button class="btn btn-primary btn-sm ml-auto" onclick={() => arrivals.bringAll()}
+							>{asking.length ? `Bring in the ${certain} that ${certain === 1 ? 'asks' : 'ask'} nothing` : 'Bring all in'}</button
+						>{/if}
+				{/if}
+			</div>
+		{/if}
+		{#each arrivals.items as item (item.key)}
+			<IncomingCard {workspace} {item} remove={() => arrivals.remove(item)} />
 		{/each}
 
-		<label class="quiet mt-2 flex items-center gap-2 text-sm"
-			>Numbers are typed as
-			<select
-				class="select select-xs w-24"
-				value={workspace.project?.decimal ?? '.'}
-				onchange={(e) =>
-					workspace.attempt(async () => {
-						await call('PATCH', workspace.path(''), { decimal: e.currentTarget.value, revision: workspace.project!.revision });
-						await workspace.refresh();
-					})}><option value=".">12.5</option><option value=",">12,5</option></select
-			>
-			in this project; both are read, and what could mean two things is refused.
-		</label>
+		<FirstSteps {workspace} />
+
 		<h2 class="panel-title mt-8 mb-2">In the project</h2>
 		{#if sources.length === 0}
-			<p class="quiet">Nothing yet. Start with the collars.</p>
+			<p class="quiet">
+				Nothing yet. Start with the collars: one row a hole with name, easting, northing, elevation and depth. Logs, surveys, assays and a
+				terrain follow in any order. To try it first, <a class="link" href="/">open the sample project or take its files</a>.
+			</p>
 		{:else}
 			<table class="plain bg-base-100 rule border">
 				<thead
@@ -160,12 +121,25 @@
 							>
 							<td>{o.kind === 'table' ? tableKind(o.state['kind'] as TableKind).label : KINDS[o.kind]}</td>
 							<td class="right numbers">{spaced(size(o.state))}</td>
-							<td class="numbers">{o.updatedAt.slice(0, 16).replace('T', ' ')}</td>
+							<td class="numbers">{moment(o.updatedAt)}</td>
 							<td class="right"><SourceActions {workspace} object={o} /></td>
 						</tr>
 					{/each}
 				</tbody>
 			</table>
 		{/if}
+		<label class="quiet mt-6 flex items-center gap-2 text-sm"
+			>Numbers are typed as
+			<select
+				class="select select-xs w-24"
+				value={workspace.project?.decimal ?? '.'}
+				onchange={(e) =>
+					workspace.attempt(async () => {
+						await call('PATCH', workspace.path(''), { decimal: e.currentTarget.value, revision: workspace.project!.revision });
+						await workspace.refresh();
+					})}><option value=".">12.5</option><option value=",">12,5</option></select
+			>
+			in this project; both are read, and what could mean two things is refused.
+		</label>
 	</div>
 </div>

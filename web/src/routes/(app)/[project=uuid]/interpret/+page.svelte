@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { Shaping } from '#core/project/shaping';
+	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
 	import CodesEditor from '$lib/interpret/CodesEditor.svelte';
 	import ColumnEditor from '$lib/interpret/ColumnEditor.svelte';
 	import DivisionsEditor from '$lib/interpret/DivisionsEditor.svelte';
@@ -22,7 +23,7 @@
 	const setLumping = (codes: Record<string, string>) => workspace.store('lumping', { codes });
 	const setShaping = (values: Partial<Shaping>) => workspace.store('shaping', values);
 	const TABS = $derived([
-		['codes', `Codes${open.length ? ` (${open.length})` : ''}`],
+		['codes', open.length ? `Codes, ${open.length} without unit` : 'Codes'],
 		['column', 'Column'],
 		['faults', 'Faults'],
 		['shape', 'Shape'],
@@ -44,9 +45,7 @@
 	{#if tab === 'codes'}
 		<p class="quiet mb-2 text-sm">What each code of the loggers is taken to be. Many codes can be one unit.</p>
 		{#if part.codes.length === 0}<p>No codes yet: bring in logged intervals under Gather.</p>{/if}
-		{#if units.length === 0 && part.codes.length}<p class="mb-2">
-				First put the units into the <button class="link" onclick={() => (tab = 'column')}>column</button>.
-			</p>{/if}
+		<FirstSteps {workspace} only="units" />
 		{#if proposed.length}<button
 				class="btn btn-sm btn-primary mb-2 w-full"
 				onclick={() => setLumping({ ...part.lumping.codes, ...Object.fromEntries(proposed) })}
@@ -57,6 +56,7 @@
 		<p class="quiet mb-2 text-sm">
 			Youngest at the top; the last is the basement. The kind says how the lower boundary meets what is older.
 		</p>
+		<FirstSteps {workspace} only="units" />
 		<ColumnEditor
 			{units}
 			taken={shaping.divisions.flatMap((d) => d.column.map((u) => u.id))}

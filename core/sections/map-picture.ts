@@ -1,0 +1,44 @@
+import type { Box } from '../geometry/box';
+
+/** What a small map shows, in project coordinates. */
+export interface MapPicture {
+	box: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
+	/** Rings by colour, to be filled even-odd. */
+	geology: readonly { color: string; polygons: readonly (readonly (readonly number[])[])[] }[];
+	holes: readonly (readonly [number, number])[];
+	section: readonly (readonly [number, number])[];
+}
+
+const WIDTH = 240;
+const HEIGHT = 150;
+const MARGIN = 6;
+/** Holes that are drawn; of more a part tells as much. */
+const MOST_HOLES = 400;
+
+/** A map the size of a stamp, as SVG: geology, holes, section. Only numbers and checked colours go into it. */
+export function drawMapPicture(p: MapPicture): string {
+	const [w, h] = [Math.max(p.box.maxX - p.box.minX, 1e-9), Math.max(p.box.maxY - p.box.minY, 1e-9)];
+	const scale = Math.min((WIDTH - 2 * MARGIN) / w, (HEIGHT - 2 * MARGIN) / h);
+	const [left, top] = [(WIDTH - w * scale) / 2, (HEIGHT - h * scale) / 2];
+	const at = (x: number, y: number) => `${(left + (x - p.box.minX) * scale).toFixed(1)} ${(top + (p.box.maxY - y) * scale).toFixed(1)}`;
+	const path = (line: readonly (readonly number[])[]) => `M${line.map((v) => at(v[0]!, v[1]!)).join('L')}`;
+	const fills = p.geology
+		.filter((g) => /^#[0-9a-f]{6}$/i.test(g.color) && g.polygons.length)
+		.map((g) => `<path fill="${g.color}" fill-rule="evenodd" d="${g.polygons.map((ring) => `${path(ring)}Z`).join('')}"/>`);
+	const step = Math.ceil(p.holes.length / MOST_HOLES) || 1;
+	const dots = p.holes
+		.filter((c, i) => i % step === 0 && c.every(Number.isFinite))
+		.map(([x, y]) => `M${at(x, y)}h0`)
+		.join('');
+	return [
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}">`,
+		`<rect width="${WIDTH}" height="${HEIGHT}" fill="#f6f3ec"/>`,
+		...fills,
+		fills.length
+			? ''
+			: `<rect x="${left.toFixed(1)}" y="${top.toFixed(1)}" width="${(w * scale).toFixed(1)}" height="${(h * scale).toFixed(1)}" fill="none" stroke="#d9d3c5"/>`,
+		dots ? `<path d="${dots}" stroke="#1e2a26" stroke-width="2.4" stroke-linecap="round" fill="none"/>` : '',
+		p.section.length > 1 ? `<path d="${path(p.section)}" stroke="#8a2f5c" stroke-width="1.4" fill="none"/>` : '',
+		'</svg>'
+	].join('');
+}

@@ -1,0 +1,1 @@
+ALTER TABLE "project" ADD COLUMN "removed_at" timestamp with time zone;

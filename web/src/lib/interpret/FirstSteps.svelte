@@ -1,0 +1,161 @@
+<script lang="ts">
+	import { untrack } from 'svelte';
+	import { Hammer } from '@lucide/svelte';
+	import type { FirstSteps } from '#core/project/first-steps';
+	import { call, get } from '$lib/api/client';
+	import { spaced } from '$lib/ui/numbers';
+	import type { Workspace } from '$lib/workspace.svelte';
+
+	/** What the data propose for a project that is not set up yet; taken over in one press. */
+	let { workspace, only = null }: { workspace: Workspace; /** Of all steps this one alone. */ only?: 'units' | null } = $props();
+	type Step = 'units' | 'extent' | 'spacing' | 'section';
+	let steps = $state.raw<FirstSteps | null>(null);
+	let left = $state<Record<string, boolean>>({});
+	let busy = $state(false);
+	const unit = $derived(workspace.project!.lengthUnit);
+	const built = $derived(workspace.object('model')?.missing === false);
+	/** Changes with all that proposals are made from. */
+	const key = $derived(
+		[
+			...workspace.tables.map((t) => t.contentHash),
+			workspace.object('terrain')?.contentHash,
+			workspace.interpretation?.column.revision,
+			workspace.interpretation?.lumping.revision,
+			workspace.interpretation?.section.revision,
+			workspace.project?.revision
+		].join()
+	);
+	$effect(() => {
+		void key;
+		untrack(() =>
+			get<FirstSteps>(workspace.path('/first-steps')).then(
+				(s) => (steps = s),
+				() => (steps = null)
+			)
+		);
+	});
+	const offered = $derived.by((): Step[] => {
+		if (!steps) return [];
+		const all: Step[] = [];
+		if (steps.units) all.push('units');
+		if (only) return all.filter((s) => s === only);
+		if (steps.extent) all.push('extent');
+		if (steps.spacing && steps.extent && steps.spacing !== workspace.interpretation?.model.spacing) all.push('spacing');
+		if (steps.section) all.push('section');
+		return all;
+	});
+	const chosen = $derived(offered.filter((s) => !left[s]));
+	/** With what is chosen nothing stands in the way of a model. */
+	const ready = $derived(
+		!only && !built && (workspace.project!.extent || chosen.includes('extent')) && (workspace.units.length || chosen.includes('units'))
+	);
+
+	async function take(build: boolean) {
+		busy = true;
+		const done = await workspace.attempt(async () => {
+			await call('POST', workspace.path('/first-steps'), { take: chosen });
+			await workspace.refresh();
+		});
+		if (done && build) await workspace.build();
+		busy = false;
+	}
+	const hold = (holes: string[]) => (workspace.selection = { kind: 'holes', names: holes });
+	const some = (names: string[], most = 6) =>
+		names.slice(0, most).join(', ') + (names.length > most ? ` and ${names.length - most} more` : '');
+</script>
+
+{#if steps && (offered.length || (!only && !built && steps.missing.length && workspace.objects.some((o) => o.kind === 'table' || o.kind === 'terrain')))}
+	<section class="bg-base-100 rule border-primary mt-4 mb-4 border border-l-4 p-4" aria-label="What the data propose">
+		<h2 class="panel-title mb-2">{only ? 'Units from the logs' : 'What the data propose'}</h2>
+		{#if steps.units && offered.includes('units')}
+			{@const u = steps.units}
+			<div class="mb-3">
+				<label class="flex items-start gap-2"
+					><input
+						type="checkbox"
+						class="checkbox checkbox-xs mt-1"
+						checked={!left['units']}
+						onchange={(e) => (left['units'] = !e.currentTarget.checked)}
+					/><span
+						>{u.added.length
+							? `A unit for every code without one: ${u.added.length} ${u.added.length === 1 ? 'unit' : 'units'}, in the order that most holes have them`
+							: 'Units for codes that are spelled like one'}</span
+					></label
+				>
+				<ol class="mt-1.5 ml-6 flex flex-wrap gap-x-3 gap-y-1 text-sm" aria-label="Youngest first">
+					{#each u.column as c (c.id)}
+						<li class="flex items-center gap-1.5">
+							<span class="border-base-content/60 h-3.5 w-5 border" style="background:{c.color}"></span><span
+								class={u.added.includes(c.id) ? '' : 'quiet'}>{c.name}{c.contact === 'conformable' ? '' : ` (${c.contact})`}</span
+							>
+						</li>
+					{/each}
+				</ol>
+				<div class="quiet mt-1 ml-6 text-sm">
+					{#if u.contradicting.length}<button class="link" onclick={() => hold(u.contradicting)}
+							>{u.contradicting.length} {u.contradicting.length === 1 ? 'hole has' : 'holes have'} another order</button
+						>: {some(u.contradicting)}.{:else if u.evidence.some((e) => e.holes)}No hole contradicts.{/if}
+					{#if u.alike.length}Spelled in several ways: {some(
+							u.alike.map((g) => g.join(' = ')),
+							4
+						)}.{/if}
+					{#if u.left.length}Without a unit, as nothing was seen there: {some(u.left)}.{/if}
+				</div>
+			</div>
+		{/if}
+		{#if steps.extent && offered.includes('extent')}
+			{@const e = steps.extent}
+			<label class="mb-1 flex items-start gap-2"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs mt-1"
+					checked={!left['extent']}
+					onchange={(ev) => (left['extent'] = !ev.currentTarget.checked)}
+				/><span
+					>An extent of <span class="numbers">{spaced(e.maxX - e.minX)} × {spaced(e.maxY - e.minY)} × {spaced(e.maxZ - e.minZ)} {unit}</span
+					>
+					round the {workspace.sets.paths?.holes.length ? 'holes' : 'terrain'}</span
+				></label
+			>
+		{/if}
+		{#if offered.includes('spacing')}
+			<label class="mb-1 flex items-start gap-2"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs mt-1"
+					checked={!left['spacing']}
+					onchange={(ev) => (left['spacing'] = !ev.currentTarget.checked)}
+				/><span
+					>Triangles of about <span class="numbers">{spaced(steps.spacing!, steps.spacing! < 10 ? 1 : 0)} {unit}</span>, an eighth of the
+					way between neighbouring holes</span
+				></label
+			>
+		{/if}
+		{#if steps.section && offered.includes('section')}
+			<label class="mb-1 flex items-start gap-2"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs mt-1"
+					checked={!left['section']}
+					onchange={(ev) => (left['section'] = !ev.currentTarget.checked)}
+				/><span>A first section through {steps.section.holes} {steps.section.holes === 1 ? 'hole' : 'holes'}</span></label
+			>
+		{/if}
+		{#if steps.far.length && offered.includes('extent')}<p class="text-warning mb-1 text-sm" role="status">
+				Left out, for {steps.far.length === 1 ? 'it lies' : 'they lie'} far from all others: {some(steps.far)}. Look at
+				{steps.far.length === 1 ? 'its' : 'their'} coordinates under <a class="link" href="/{workspace.id}/check">Check</a>.
+			</p>{/if}
+		{#if !only}{#each steps.missing as m (m.what)}<p class="quiet text-sm">Still wanted: {m.what}. {m.hint}</p>{/each}{/if}
+		{#if offered.length}
+			<div class="mt-3 flex flex-wrap gap-2">
+				<button class="btn btn-sm {ready ? '' : 'btn-primary'}" disabled={busy || !chosen.length} onclick={() => take(false)}
+					>Take over</button
+				>
+				{#if ready}<button class="btn btn-primary btn-sm" disabled={busy || !chosen.length} onclick={() => take(true)}
+						><Hammer size={15} />Take over and build the model</button
+					>{/if}
+				<span class="quiet self-center text-sm">One step, which undo takes back.</span>
+			</div>
+		{/if}
+	</section>
+{/if}
