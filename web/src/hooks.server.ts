@@ -22,7 +22,28 @@ export const init: ServerInit = async () => {
 	process.once('SIGTERM', () => void stop());
 };
 
-export const handle: Handle = async ({ event, resolve }) => resolve(event);
+/** What is worth being made smaller on its way; the line for events is not, since it must not wait. */
+const COMPRESSIBLE =
+	/^(text\/(?!event-stream)|application\/(json|problem\+json|geo\+json|javascript|xml|octet-stream|dxf|vnd\.google-earth\.kml)|image\/svg|model\/)/;
+const LEAST_BYTES = 1024;
+
+/** Everything that becomes smaller is sent compressed. */
+export const handle: Handle = async ({ event, resolve }) => {
+	const response = await resolve(event);
+	const { headers } = response;
+	const takes = /\bgzip\b/.test(event.request.headers.get('accept-encoding') ?? '');
+	const known = headers.get('content-length');
+	if (!takes || !response.body || headers.has('content-encoding') || !COMPRESSIBLE.test(headers.get('content-type') ?? '')) return response;
+	if (known !== null && Number(known) < LEAST_BYTES) return response;
+	const packed = new Response(
+		response.body.pipeThrough(new CompressionStream('gzip') as ReadableWritablePair<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>>),
+		response
+	);
+	packed.headers.set('content-encoding', 'gzip');
+	packed.headers.append('vary', 'accept-encoding');
+	packed.headers.delete('content-length');
+	return packed;
+};
 
 /** What went wrong in a page goes to the log; who asked hears that it did, and nothing of how the server is made. */
 export const handleError: HandleServerError = ({ error, event, status }) => {

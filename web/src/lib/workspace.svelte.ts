@@ -1,10 +1,12 @@
 import { getContext, setContext } from 'svelte';
+import { decodeDrawnMesh } from '#core/formats/drawn-mesh';
+import { decodeDrawnRaster } from '#core/formats/drawn-raster';
 import { readPack } from '#core/formats/pack';
 import type { Raster } from '#core/grids/raster';
 import { TABLE_KINDS } from '#core/tables/kinds';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
-import { withoutBlocks, type BlockMesh, type FaultBlock } from '#core/model/blocks';
+import { withoutBlocks, type FaultBlock } from '#core/model/blocks';
 import { call, get, getBytes, startWork, ApiProblem } from './api/client';
 import { followEvents } from './api/events';
 import { loadThing } from './things';
@@ -14,6 +16,9 @@ import { DataSets } from './workbench/sets.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject } from './api/types';
 
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
+
+/** Large data of a project that are loaded when something shows them. */
+export type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
 
 /** State of one open project that all parts of the screen share. */
 export class Workspace {
@@ -256,10 +261,13 @@ export class Workspace {
 	/** Numbers of the last refresh that was begun and of the last one that was taken. */
 	private asked = 0;
 	private answered = 0;
+	/** When the last refresh began. */
+	private begun = 0;
 
 	/** Reads again what may have changed, and of the large data only what has. */
 	async refresh(): Promise<void> {
 		const turn = ++this.asked;
+		this.begun = performance.now();
 		const [main, interpretation, findings, work] = await Promise.all([
 			get<{
 				project: Project;
@@ -295,63 +303,77 @@ export class Workspace {
 		}
 	}
 
+	private readonly needs = new Set<Need>();
+
+	/** Says what is about to be shown; it is loaded now, and again when it changes. What nothing shows is never asked for. */
+	need(...what: Need[]): void {
+		const fresh = what.filter((n) => !this.needs.has(n));
+		for (const n of fresh) this.needs.add(n);
+		if (fresh.length && this.project) void this.attempt(() => this.loadData());
+	}
+
+	/** Loads what is needed and has changed, each by itself: what came is shown while the rest is on its way. */
 	private async loadData(): Promise<void> {
 		const terrain = this.object('terrain');
 		const model = this.object('model')?.contentHash ?? '';
 		const tables = this.tables.map((t) => `${t.id} ${t.contentHash}`).join();
-		const loads = [
-			this.changed('terrain', terrain?.contentHash ?? '', async () => {
-				if (!terrain) return void (this.terrain = null);
-				const { info, arrays } = readPack(await getBytes(this.path('/terrain')));
-				this.terrain = { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array };
-			}),
-			this.changed('model', model, async () => {
-				if (!model) {
-					this.model = null;
-					this.geology = null;
-					return;
-				}
-				const [pack, geology] = await Promise.all([getBytes(this.path('/mesh')), get<GeologyPolygons>(this.path('/geology'))]);
-				const { info, arrays } = readPack(pack);
-				const i = info as unknown as {
-					units: string[];
-					faults: { id: string; name: string }[];
-					hasTerrain: boolean;
-					volumes: [number, number][];
-					blocks?: FaultBlock[];
-				};
-				this.model = {
-					key: model,
-					blocks: i.blocks ?? [],
-					mesh: { ...(arrays as unknown as Omit<BlockMesh, 'volumes'>), volumes: new Map(i.volumes) },
-					unitIds: i.units,
-					faults: i.faults,
-					hasTerrain: i.hasTerrain
-				};
-				this.geology = geology;
-			})
-		];
 		const things = this.objects.filter((o) => ['layer', 'surface', 'picture', 'grid'].includes(o.kind));
-		loads.push(
-			this.changed('things', things.map((o) => o.contentHash).join(), async () => {
-				this.things = await Promise.all(things.map((o) => loadThing(this.path('/objects'), o)));
-			})
-		);
-		loads.push(
-			this.sets.follow(
-				`${tables} ${this.counts.held} ${terrain?.contentHash ?? ''} ${this.project?.lengthUnit}`,
-				[this.along, this.tables.find((t) => t.state['kind'] === 'collars')?.id].filter((id) => id != null)
-			)
-		);
-		await Promise.all(loads);
-		this.report = model ? await get<ModelReport>(this.path('/model')) : null;
+		const loads: Record<Need, () => Promise<void>> = {
+			terrain: () =>
+				this.changed('terrain', terrain?.contentHash ?? '', async () => {
+					this.terrain = terrain ? decodeDrawnRaster(readPack(await getBytes(this.path('/terrain?drawn=true')))) : null;
+				}),
+			model: () =>
+				this.changed('model', model, async () => {
+					if (!model) return void (this.model = null);
+					const pack = readPack(await getBytes(this.path('/mesh?drawn=true')));
+					const i = pack.info as unknown as {
+						units: string[];
+						faults: { id: string; name: string }[];
+						hasTerrain: boolean;
+						volumes: [number, number][];
+						blocks?: FaultBlock[];
+					};
+					this.model = {
+						key: model,
+						blocks: i.blocks ?? [],
+						mesh: { ...decodeDrawnMesh(pack), volumes: new Map(i.volumes) },
+						unitIds: i.units,
+						faults: i.faults,
+						hasTerrain: i.hasTerrain
+					};
+				}),
+			geology: () =>
+				this.changed('geology', model, async () => {
+					this.geology = model ? await get<GeologyPolygons>(this.path('/geology')) : null;
+				}),
+			// Volumes are told by the names of units, and as old as the column says.
+			report: () =>
+				this.changed('report', model && `${model} ${this.object('model')!.outOfDate} ${this.interpretation?.column.revision}`, async () => {
+					this.report = model ? await get<ModelReport>(this.path('/model')) : null;
+				}),
+			things: () =>
+				this.changed('things', things.map((o) => o.contentHash).join(), async () => {
+					this.things = await Promise.all(things.map((o) => loadThing(this.path('/objects'), o)));
+				}),
+			holes: () =>
+				this.sets.follow(
+					`${tables} ${this.counts.held} ${terrain?.contentHash ?? ''} ${this.project?.lengthUnit}`,
+					[this.along, this.tables.find((t) => t.state['kind'] === 'collars')?.id].filter((id) => id != null)
+				)
+		};
+		await Promise.all([...this.needs].map((n) => loads[n]()));
 	}
 
 	private listen(): void {
 		let waiting: ReturnType<typeof setTimeout> | null = null;
 		const soon = () => {
 			if (waiting) clearTimeout(waiting);
-			waiting = setTimeout(() => void this.attempt(() => this.refresh()), 80);
+			const heard = performance.now();
+			// What was read after the news came knows of it.
+			waiting = setTimeout(() => {
+				if (this.begun < heard) void this.attempt(() => this.refresh());
+			}, 80);
 		};
 		this.unfollow = followEvents(this.path('/events'), {
 			// The first time, too: what happened after the page was loaded and before it could hear of it would never be seen.

@@ -114,7 +114,7 @@
 				/><span
 					>An extent of <span class="numbers">{spaced(e.maxX - e.minX)} × {spaced(e.maxY - e.minY)} × {spaced(e.maxZ - e.minZ)} {unit}</span
 					>
-					round the {workspace.sets.paths?.holes.length ? 'holes' : 'terrain'}</span
+					round the {workspace.tables.some((t) => t.state['kind'] === 'collars') ? 'holes' : 'terrain'}</span
 				></label
 			>
 		{/if}

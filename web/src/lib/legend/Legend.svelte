@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { ChevronDown, ChevronRight, Eye, EyeOff } from '@lucide/svelte';
 	import { columnOf } from '#core/datasets/dataset';
 	import { proposePattern } from '#core/styles/patterns';
@@ -10,6 +11,7 @@
 	import Symbol from './Symbol.svelte';
 
 	let { workspace }: { workspace: Workspace } = $props();
+	untrack(() => workspace.need('holes', 'report', 'things'));
 	const bench = $derived(workspace.bench.state);
 	const units = $derived(workspace.units);
 	const divisions = $derived(workspace.interpretation?.shaping.divisions.filter((d) => d.on) ?? []);
@@ -33,7 +35,7 @@
 		const alone = listed.every((u) => wanted.has(u.id) === workspace.shown(`unit:${u.id}`));
 		for (const u of listed) bench.hidden[`unit:${u.id}`] = alone ? false : !wanted.has(u.id);
 	}
-	const blocks = $derived(workspace.model?.blocks ?? []);
+	const blocks = $derived(workspace.report?.blocks ?? []);
 	function onlyBlock(id: string) {
 		const alone = blocks.every((b) => (b.id === id) === workspace.shown(`block:${b.id}`));
 		for (const b of blocks) bench.hidden[`block:${b.id}`] = alone ? false : b.id !== id;

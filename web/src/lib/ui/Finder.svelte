@@ -1,8 +1,10 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { STAGES } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace, close }: { workspace: Workspace; close: () => void } = $props();
+	untrack(() => workspace.need('holes'));
 	let text = $state('');
 	let at = $state(0);
 	let input: HTMLInputElement;

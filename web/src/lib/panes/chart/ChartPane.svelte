@@ -13,6 +13,7 @@
 	import { Chart, type ChartConfiguration } from './chart';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes'));
 	const my = settingsOf(
 		untrack(() => pane),
 		'chart',

@@ -22,6 +22,7 @@
 	import { proposeTracks } from './propose-tracks';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes', 'things'));
 	const my = settingsOf(
 		untrack(() => pane),
 		'log',

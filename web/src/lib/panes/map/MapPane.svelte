@@ -9,7 +9,6 @@
 	import ImageLayer from 'ol/layer/Image';
 	import GeoJSON from 'ol/format/GeoJSON';
 	import VectorLayer from 'ol/layer/Vector';
-	import Static from 'ol/source/ImageStatic';
 	import VectorSource from 'ol/source/Vector';
 	import Projection from 'ol/proj/Projection';
 	import ScaleLine from 'ol/control/ScaleLine';
@@ -30,7 +29,8 @@
 	import { rowFeatures, shareFeatures } from './data-features';
 	import { graticuleLines } from './graticule';
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
-	import { placedPicture } from './placed-picture';
+	import { featuresAt, vectorLayers } from './features-at';
+	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
 	import {
 		collarStyle,
@@ -50,6 +50,9 @@
 	} from './styles';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes', 'terrain', 'geology', 'things'));
+	/** So near a line or a point must be to be met, px. */
+	const NEAR_PIXELS = 6;
 	const my = settingsOf(
 		untrack(() => pane),
 		'map',
@@ -159,14 +162,12 @@
 		});
 		m.on('pointermove', (e) => {
 			const [x, y] = e.coordinate as [number, number];
-			let what = '';
-			m.forEachFeatureAtPixel(
-				e.pixel,
-				(f) => {
-					what ||= (f.get('label') as string | undefined) ?? '';
-				},
-				{ hitTolerance: 3, layerFilter: (l) => l !== top.probe && l !== layers.graticule }
-			);
+			const passed = vectorLayers(m).filter((l) => l !== top.probe && l !== layers.graticule);
+			const near = NEAR_PIXELS * (m.getView().getResolution() ?? 1);
+			let what = featuresAt(passed, [x, y], near)
+				.find((f) => f.get('label'))
+				?.get('label') as string | undefined;
+			what ??= '';
 			for (const t of workspace.things)
 				if (t.kind === 'grid' && workspace.shown(`thing:${t.id}`)) {
 					const v = sampleRaster(t.raster, x, y);
@@ -176,25 +177,11 @@
 		});
 		m.on('click', (e) => {
 			if (workspace.draw || tool) return;
-			let done = false;
-			m.forEachFeatureAtPixel(
-				e.pixel,
-				(f) => {
-					if (done) return;
-					const address = f.get('goto') as string | undefined;
-					if (address) {
-						done = true;
-						void goto(address);
-						return;
-					}
-					const select = f.get('select') as Workspace['selection'] | undefined;
-					if (select) {
-						workspace.selection = select;
-						done = true;
-					}
-				},
-				{ hitTolerance: 5 }
-			);
+			const near = (NEAR_PIXELS + 2) * (m.getView().getResolution() ?? 1);
+			const met = featuresAt(vectorLayers(m), e.coordinate, near).find((f) => f.get('goto') || f.get('select'));
+			const address = met?.get('goto') as string | undefined;
+			if (address) void goto(address);
+			else if (met) workspace.selection = met.get('select') as Workspace['selection'];
 		});
 		m.on('moveend', () => {
 			const v = m.getView();
@@ -220,7 +207,7 @@
 	$effect(() => {
 		const t = workspace.terrain;
 		if (!t) return void relief.setSource(null);
-		relief.setSource(new Static({ url: shadedRelief(t).toDataURL(), imageExtent: extentOf(t), interpolate: true }));
+		relief.setSource(gridPicture(shadedRelief(t), extentOf(t), true));
 	});
 	const extentOf = (t: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }) => [
 		t.x0 - t.dx / 2,
@@ -363,11 +350,7 @@
 			else if (t.kind === 'grid')
 				grids.getLayers().push(
 					new ImageLayer({
-						source: new Static({
-							url: colouredGrid(t.raster, t.scale.color).toDataURL(),
-							imageExtent: extentOf(t.raster),
-							interpolate: false
-						}),
+						source: gridPicture(colouredGrid(t.raster, t.scale.color), extentOf(t.raster), false),
 						opacity
 					})
 				);

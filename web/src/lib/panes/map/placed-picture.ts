@@ -38,3 +38,20 @@ export function placedPicture(url: string, placement: Placement): ImageCanvas {
 	image.src = url;
 	return source;
 }
+
+/** A picture that lies square on the map, drawn as it is: nothing of it is encoded and read again. @param extent west, south, east, north of its edges, map units */
+export function gridPicture(picture: HTMLCanvasElement, extent: readonly number[], smooth: boolean): ImageCanvas {
+	const [west, south, east, north] = extent as [number, number, number, number];
+	return new ImageCanvas({
+		canvasFunction: (shown, _resolution, _pixelRatio, size) => {
+			const canvas = document.createElement('canvas');
+			[canvas.width, canvas.height] = size as [number, number];
+			const context = canvas.getContext('2d');
+			if (!context) return canvas;
+			const scale = canvas.width / (shown[2]! - shown[0]!);
+			context.imageSmoothingEnabled = smooth;
+			context.drawImage(picture, (west - shown[0]!) * scale, (shown[3]! - north) * scale, (east - west) * scale, (north - south) * scale);
+			return canvas;
+		}
+	});
+}

@@ -24,6 +24,7 @@
 	import { setExporter } from '../export.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes'));
 	/** A set of directions: everything within a cone round an axis. */
 	interface NamedSet {
 		name: string;

@@ -22,6 +22,7 @@
 	import SectionLines from './SectionLines.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes', 'terrain', 'model', 'things'));
 	const my = settingsOf(
 		untrack(() => pane),
 		'section',

@@ -26,6 +26,7 @@
 	import type { PlacedText } from './overlay';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes', 'terrain', 'model', 'things'));
 	const my = settingsOf(
 		untrack(() => pane),
 		'space',

@@ -34,27 +34,12 @@ export class ModelMeshes {
 		const { mesh } = model;
 		const position = new THREE.BufferAttribute(model.position, 3);
 		const color = paint ? new THREE.BufferAttribute(linear(paint.rgb), 3) : null;
-		const indexes = new Map<string, number[]>();
-		const push = (key: string, t: number) => {
-			let list = indexes.get(key);
-			if (!list) indexes.set(key, (list = []));
-			list.push(mesh.triangles[3 * t]!, mesh.triangles[3 * t + 1]!, mesh.triangles[3 * t + 2]!);
-		};
-		for (let t = 0; t < mesh.front.length; t++) {
-			const [front, back, surface] = [mesh.front[t]!, mesh.back[t]!, mesh.surface[t]!];
-			if (paint?.surfacesOnly && (surface >= SIDE || surface === TERRAIN || surface === LIMIT)) continue;
-			if (front !== back) {
-				if (back >= 0) push(`u${back}`, t);
-				if (front >= 0) push(`u${front}`, t);
-			}
-			if (surface >= FAULT && surface < SIDE) push(`f${surface - FAULT}`, t);
-		}
-		for (const [key, list] of indexes) {
+		for (const [key, list] of trianglesByMesh(mesh, paint?.surfacesOnly ?? false)) {
 			const index = Number(key.slice(1));
 			const geometry = new THREE.BufferGeometry();
 			geometry.setAttribute('position', position);
 			if (color) geometry.setAttribute('color', color);
-			geometry.setIndex(new THREE.BufferAttribute(Uint32Array.from(list), 1));
+			geometry.setIndex(new THREE.BufferAttribute(list, 1));
 			const isUnit = key[0] === 'u';
 			const material = new THREE.MeshLambertMaterial({
 				color: color ? '#ffffff' : isUnit ? '#888888' : '#8A2F2F',
@@ -83,6 +68,33 @@ export class ModelMeshes {
 		const m = this.faults.get(index);
 		if (m) styleMesh(m, visible, 1);
 	}
+}
+
+/**
+ * The triangles that bound each unit (`u` and its number) and those of each fault (`f` and its number), as vertices.
+ * @param surfacesOnly leaves sides of the box, terrain and limits out
+ */
+export function trianglesByMesh(mesh: SolidMesh, surfacesOnly: boolean): Map<string, Uint32Array> {
+	// Twice over the triangles: once to count, once to write, so that no list has to grow.
+	const each = (take: (key: number, t: number) => void) => {
+		for (let t = 0; t < mesh.front.length; t++) {
+			const [front, back, surface] = [mesh.front[t]!, mesh.back[t]!, mesh.surface[t]!];
+			if (surfacesOnly && (surface >= SIDE || surface === TERRAIN || surface === LIMIT)) continue;
+			if (front !== back) {
+				if (back >= 0) take(back, t);
+				if (front >= 0) take(front, t);
+			}
+			if (surface >= FAULT && surface < SIDE) take(-1 - (surface - FAULT), t);
+		}
+	};
+	const counts = new Map<number, number>();
+	each((key) => counts.set(key, (counts.get(key) ?? 0) + 1));
+	const lists = new Map([...counts].map(([key, n]) => [key, { at: 0, list: new Uint32Array(3 * n) }]));
+	each((key, t) => {
+		const l = lists.get(key)!;
+		for (let c = 0; c < 3; c++) l.list[l.at++] = mesh.triangles[3 * t + c]!;
+	});
+	return new Map([...lists].map(([key, { list }]) => [key >= 0 ? `u${key}` : `f${-1 - key}`, list]));
 }
 
 /** Colours of the screen in the light that the renderer works in. */

@@ -12,6 +12,7 @@
 	import ColumnStatistics from './ColumnStatistics.svelte';
 
 	let { workspace, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
+	untrack(() => workspace.need('holes'));
 	const my = settingsOf(
 		untrack(() => pane),
 		'table',

@@ -1,5 +1,6 @@
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { and, desc, eq } from 'drizzle-orm';
+import * as yup from 'yup';
 import { fail } from '#core/problem';
 import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import { db } from '../db/client';
@@ -23,6 +24,11 @@ import { VERSION } from '../version';
 /** How late the thread that answers everybody was, since it was asked last. */
 const lateness = monitorEventLoopDelay({ resolution: 10 });
 lateness.enable();
+
+/** Key of the last built object of a kind. @throws ProblemError `not-built` */
+async function requireBuilt(projectId: string, kind: 'holes' | 'model'): Promise<string> {
+	return (await builtKey(db(), projectId, kind)) ?? fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
+}
 
 let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[] } | null = null;
 
@@ -156,23 +162,39 @@ export const workOperations = [
 			};
 		}
 	}),
-	...(['holes', 'model'] as const).map((kind) =>
-		operation({
-			id: kind === 'holes' ? 'getHoles' : 'getMesh',
-			method: 'get',
-			path: `/projects/{project}/${kind === 'holes' ? 'holes' : 'mesh'}`,
-			tag: 'Examine',
-			summary: kind === 'holes' ? 'Hole paths and logged intervals as typed arrays' : 'The triangles of the model as typed arrays',
-			reply: 'A pack (see docs/api.md)',
-			media: 'application/octet-stream',
-			run: async ({ params, request }) => {
-				const key = await builtKey(db(), params['project']!, kind);
-				if (!key) return fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
-				if (request.headers.get('if-none-match') === `"${key}"`) return new Response(null, { status: 304 });
-				return bytes(await resultBytes(db(), params['project']!, key), key);
-			}
-		})
-	),
+	operation({
+		id: 'getHoles',
+		method: 'get',
+		path: '/projects/{project}/holes',
+		tag: 'Examine',
+		summary: 'Hole paths and logged intervals as typed arrays',
+		reply: 'A pack (see docs/api.md)',
+		media: 'application/octet-stream',
+		run: async ({ params, request }) => {
+			const key = await requireBuilt(params['project']!, 'holes');
+			return sendPack(key, request, () => resultBytes(db(), params['project']!, key));
+		}
+	}),
+	operation({
+		id: 'getMesh',
+		method: 'get',
+		path: '/projects/{project}/mesh',
+		tag: 'Examine',
+		summary:
+			'The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size (see docs/api.md)',
+		reply: 'A pack',
+		media: 'application/octet-stream',
+		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
+		run: async ({ params, query, request }) => {
+			const projectId = params['project']!;
+			const key = await requireBuilt(projectId, 'model');
+			if (!query.drawn) return sendPack(key, request, () => resultBytes(db(), projectId, key));
+			return sendPack(`drawn ${key}`, request, async () => {
+				const spacing = Number((await builtReport(db(), projectId, key))?.report['spacing']);
+				return runTask('drawnMesh', { pack: await resultBytes(db(), projectId, key), spacing });
+			});
+		}
+	}),
 	operation({
 		id: 'getObjectPack',
 		method: 'get',
@@ -217,15 +239,17 @@ export const workOperations = [
 		method: 'get',
 		path: '/projects/{project}/terrain',
 		tag: 'Examine',
-		summary: 'The terrain grid as typed arrays',
+		summary: 'The terrain grid as typed arrays; drawn: with values in 65 535 steps, a third of the size',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		run: async ({ params, request }) => {
+		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
+		run: async ({ params, query, request }) => {
 			const node =
 				(await loadGraph(db(), params['project']!)).find((o) => o.kind === 'terrain') ??
 				fail('no-terrain', 'there is no terrain yet', 'Bring one in under Gather.');
-			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
-			return bytes(await sourcePack(db(), params['project']!, node), node.contentHash);
+			const pack = () => sourcePack(db(), params['project']!, node);
+			if (!query.drawn) return sendPack(`source ${node.contentHash}`, request, pack);
+			return sendPack(`drawn ${node.contentHash}`, request, async () => runTask('drawnRaster', { pack: await pack() }));
 		}
 	}),
 	operation({

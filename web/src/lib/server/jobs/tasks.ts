@@ -1,8 +1,11 @@
+import { DRAWN_PRECISION, encodeDrawnMesh } from '#core/formats/drawn-mesh';
+import { encodeDrawnRaster } from '#core/formats/drawn-raster';
 import { zipSync } from 'fflate';
 import type { Feature } from 'geojson';
 import { packValue, readPack, unpackValue, writePack, type Pack } from '#core/formats/pack';
 import { writeAsc } from '#core/formats/asc';
 import { writeGeoTiff } from '#core/formats/geotiff';
+import type { BlockMesh } from '#core/model/blocks';
 import type { Raster } from '#core/grids/raster';
 import { blockNumbers, blocksOf } from '#core/model/blocks';
 import { buildModel } from '#core/model/build';
@@ -270,6 +273,22 @@ export const writeModelGrid = (m: {
 
 /** Geology at the surface of a model. */
 export const geology = (m: { pack: Uint8Array; about: AboutModel }) => answer(() => geologyOfModel(m.pack, m.about));
+
+/** The model as panes draw it; what is said of it, without what only its report needs. */
+export const drawnMesh = (m: { pack: Uint8Array; spacing: number }) =>
+	answer(() => {
+		const { info, arrays } = readPack(m.pack);
+		const { misfits: _m, orientations: _o, ...said } = info;
+		const pack = encodeDrawnMesh(arrays as unknown as BlockMesh, m.spacing * DRAWN_PRECISION);
+		return writePack({ info: { ...said, ...pack.info }, arrays: pack.arrays });
+	});
+
+/** A grid as panes draw it. */
+export const drawnRaster = (m: { pack: Uint8Array }) =>
+	answer(() => {
+		const { info, arrays } = readPack(m.pack);
+		return writePack(encodeDrawnRaster({ ...(info as unknown as Raster), values: arrays['values'] as Float32Array }));
+	});
 
 /** Files as one ZIP archive. */
 export const zip = (m: { files: Record<string, Uint8Array> }) => answer(() => zipSync(m.files, { level: 6 }));
