@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import './wording';
 import { INTRUSION_FORMS, OPEN_ENDS, CONTACT_KINDS, type ContactKind, type IntrusionForm, type OpenEnd } from '../units/column';
 
 /** Yup guards of the parts of an interpretation, shared by the project file, the API and the interface. */

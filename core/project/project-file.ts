@@ -298,9 +298,14 @@ export interface FieldProblem {
 	message: string;
 }
 
-/** Complaints of a Yup error as a flat list. */
-export const fieldProblems = (error: yup.ValidationError): FieldProblem[] =>
-	(error.inner.length ? error.inner : [error]).map((e) => ({ path: e.path ?? '', message: e.message.replace(/^this /, '') }));
+/** Complaints of a Yup error as a flat list, the first of each field. */
+export function fieldProblems(error: yup.ValidationError): FieldProblem[] {
+	const list = (error.inner.length ? error.inner : [error]).map((e) => ({
+		path: e.path ?? '',
+		message: e.path && e.message.startsWith(`${e.path} `) ? e.message.slice(e.path.length + 1) : e.message.replace(/^this /, '')
+	}));
+	return list.filter((p, i) => list.findIndex((q) => q.path === p.path) === i);
+}
 
 /**
  * Checks a project file.

@@ -189,7 +189,7 @@ describe('results', () => {
 		// The misfits of each name its own tables.
 		const own = new Set((await objects(b)).map((o) => o.id));
 		expect((await model(b)).misfits.every((m) => own.has(m.table))).toBe(true);
-		expect((await api.call('DELETE', `/projects/${a}`)).status).toBe(200);
+		expect((await api.call('DELETE', `/projects/${a}?forever=true`)).status).toBe(200);
 		expect((await api.call<Uint8Array>('GET', `/projects/${b}/mesh`)).body.length).toBeGreaterThan(10_000);
 		expect((await objects(b)).find((o) => o.kind === 'model')).toMatchObject({ outOfDate: false, missing: false });
 		// Somebody emptied the store by hand: that is seen, and nothing is taken for nothing.

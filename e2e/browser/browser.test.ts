@@ -96,9 +96,11 @@ describe('the screens', () => {
 		await written;
 		await open('build?panes=lineage');
 		await shows('Out of date: what changed is rebuilt');
-		expect(await page.$$eval('a[aria-label$="out of date"]', (x) => x.map((e) => e.getAttribute('aria-label')))).toContain(
-			'Contacts, out of date'
-		);
+		expect(
+			await page.$$eval('[aria-label^="Lineage"] a', (x) =>
+				x.map((e) => [...e.querySelectorAll('text')].map((t) => t.textContent!.trim()).join(': '))
+			)
+		).toContain('Contacts: out of date');
 		await press('Undo');
 		await shows('Up to date');
 	});

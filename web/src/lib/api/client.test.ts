@@ -79,7 +79,7 @@ describe('what goes wrong', () => {
 				{ path: 'name', message: 'is missing' }
 			]
 		});
-		expect(e.text).toBe('two fields are wrong. dip: must be at most 90; name: is missing');
+		expect(e.text).toBe('two fields are wrong. dip must be at most 90; name is missing');
 	});
 
 	it('in a server that answers with something else is told by its number', async () => {

@@ -1,3 +1,5 @@
+import { fieldInWords } from '#core/project/wording';
+
 /** An answer of the server that says what went wrong and what can be done. */
 export class ApiProblem extends Error {
 	constructor(
@@ -9,7 +11,7 @@ export class ApiProblem extends Error {
 
 	/** One text for a message line. */
 	get text(): string {
-		const fields = this.body.fields?.map((f) => `${f.path}: ${f.message}`).join('; ');
+		const fields = this.body.fields?.map((f) => [fieldInWords(f.path), f.message].filter(Boolean).join(' ')).join('; ');
 		return [this.body.title, fields, this.body.hint].filter(Boolean).join('. ').replaceAll('..', '.');
 	}
 }

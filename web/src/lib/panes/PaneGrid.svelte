@@ -5,6 +5,7 @@
 	import { Bookmark, Columns2, Grid2x2, ImageDown, PanelLeft, Square } from '@lucide/svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
+	import { singleKeys } from '$lib/ui/shortcuts.svelte';
 	import SavePicture from './SavePicture.svelte';
 	import Viewpoints from './Viewpoints.svelte';
 	import { VIEWS, type View } from './views';
@@ -77,15 +78,7 @@
 	}
 
 	function keys(event: KeyboardEvent) {
-		if (
-			event.defaultPrevented ||
-			event.ctrlKey ||
-			event.metaKey ||
-			event.altKey ||
-			(event.target instanceof HTMLElement &&
-				event.target.closest('input, textarea, select, [contenteditable], [role=dialog], [role=grid]'))
-		)
-			return;
+		if (!singleKeys.takes(event)) return;
 		const view = VIEWS.find((v) => v.key === event.key.toLowerCase());
 		if (view && panes[current]) panes[current]!.view = view.id;
 	}

@@ -1,6 +1,9 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
+	import type { ManualPage } from '$lib/manual/pages';
+	import { VIEWS } from '$lib/panes/views';
+	import Dialog from './Dialog.svelte';
 	import { STAGES } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace, close }: { workspace: Workspace; close: () => void } = $props();
@@ -8,6 +11,9 @@
 	let text = $state('');
 	let at = $state(0);
 	let input: HTMLInputElement;
+	const id = $props.id();
+	let manual = $state.raw<ManualPage[]>([]);
+	$effect(() => void import('$lib/manual/pages').then((m) => (manual = m.MANUAL)));
 
 	interface Entry {
 		label: string;
@@ -18,6 +24,12 @@
 		{ label: 'Build model', kind: 'run', run: () => void workspace.build() },
 		{ label: 'Undo', kind: 'run', run: () => void workspace.undo(false) },
 		{ label: 'Redo', kind: 'run', run: () => void workspace.undo(true) },
+		{ label: 'All projects', kind: 'stage', run: () => void goto('/') },
+		...VIEWS.map((v) => ({
+			label: `Show ${v.label}`,
+			kind: 'pane',
+			run: () => void goto(`/${workspace.id}/examine?panes=${v.id}`)
+		})),
 		...STAGES.map((s) => ({ label: `Go to ${s.label}`, kind: 'stage', run: () => void goto(`/${workspace.id}/${s.id}`) })),
 		...workspace.bench.viewpoints.map((v) => ({
 			label: v.name,
@@ -33,16 +45,17 @@
 				workspace.probe = { x: h.collar[0], y: h.collar[1], z: h.collar[2], what: h.name, from: 'find' };
 			}
 		})),
-		...workspace.objects.map((o) => ({ label: o.name, kind: 'object', run: () => (workspace.selection = { kind: 'object', id: o.id }) }))
+		...workspace.objects.map((o) => ({ label: o.name, kind: 'object', run: () => (workspace.selection = { kind: 'object', id: o.id }) })),
+		...manual.flatMap((m) =>
+			m.headings.map((h) => ({ label: h.text, kind: `manual: ${m.title}`, run: () => void goto(`/docs/${m.name}#${h.id}`) }))
+		)
 	]);
 	const found = $derived(entries.filter((e) => e.label.toLowerCase().includes(text.trim().toLowerCase())).slice(0, 12));
 
 	$effect(() => input.focus());
 
 	function keys(event: KeyboardEvent) {
-		event.stopPropagation();
-		if (event.key === 'Escape') close();
-		else if (event.key === 'ArrowDown') at = Math.min(found.length - 1, at + 1);
+		if (event.key === 'ArrowDown') at = Math.min(found.length - 1, at + 1);
 		else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
 		else if (event.key === 'Enter' && found[at]) choose(found[at]!);
 		else return;
@@ -55,26 +68,35 @@
 	}
 </script>
 
-<div class="fixed inset-0 z-50 bg-black/20" role="presentation" onclick={close}></div>
-<div class="bg-base-100 rule fixed top-16 left-1/2 z-50 w-[480px] -translate-x-1/2 border shadow-xl" role="dialog" aria-label="Find or run">
+<Dialog label="Find or run" {close}>
 	<input
 		bind:this={input}
 		class="w-full px-4 py-3 outline-none"
-		placeholder="a hole, a unit, an object, a command"
+		placeholder="a hole, a unit, an object, a command, a page of the manual"
 		aria-label="Find or run"
+		role="combobox"
+		aria-expanded="true"
+		aria-controls="{id}-list"
+		aria-activedescendant={found[at] ? `${id}-${at}` : undefined}
+		autocomplete="off"
 		bind:value={text}
 		oninput={() => (at = 0)}
 		onkeydown={keys}
 	/>
-	<ul class="rule border-t py-1" role="listbox" aria-label="Found">
+	<ul id="{id}-list" class="rule border-t py-1" role="listbox" aria-label="Found">
 		{#each found as e, i (e.kind + e.label + i)}
-			<li role="option" aria-selected={i === at}>
-				<button class="flex w-full justify-between px-4 py-1.5 text-left {i === at ? 'bg-base-200' : ''}" onclick={() => choose(e)}
-					><span>{e.label}</span><span class="quiet text-sm">{e.kind}</span></button
-				>
+			<!-- svelte-ignore a11y_click_events_have_key_events -->
+			<li
+				id="{id}-{i}"
+				role="option"
+				aria-selected={i === at}
+				class="flex cursor-pointer justify-between gap-3 px-4 py-1.5 {i === at ? 'bg-base-200' : 'hover:bg-base-200'}"
+				onclick={() => choose(e)}
+			>
+				<span class="truncate">{e.label}</span><span class="quiet shrink-0 text-sm">{e.kind}</span>
 			</li>
 		{:else}
-			<li class="quiet px-4 py-2">Nothing is called that.</li>
+			<li class="quiet px-4 py-2" role="option" aria-selected="false" aria-disabled="true">Nothing is called that.</li>
 		{/each}
 	</ul>
-</div>
+</Dialog>

@@ -1,26 +1,39 @@
 <script lang="ts">
+	import Dialog from './Dialog.svelte';
+	import { singleKeys } from './shortcuts.svelte';
+
 	let { close }: { close: () => void } = $props();
-	let button: HTMLButtonElement;
-	$effect(() => button.focus());
 	const KEYS = [
 		['1 – 6', 'go to a stage'],
 		['M S D L T C N G', 'turn the current pane into map, section, space (3D), log, table, chart, stereonet, lineage'],
 		['arrows, + − 0', 'in a picture: move or turn it, zoom, show all'],
+		['Space', 'in map or section: read what lies in the middle'],
+		['Enter', 'in map or section: press at the middle; with a tool: the next vertex, Backspace takes it back, Shift Enter ends the line'],
 		['Page up, Page down', 'in a section: step through the set; in a log: the hole before, the next'],
-		['Ctrl K', 'find holes, units, objects and commands'],
+		['Ctrl K', 'find holes, units, objects, commands and pages of the manual'],
 		['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
 		['Esc', 'leave a tool, drop the selection'],
 		['?', 'this list']
 	];
 </script>
 
-<div class="fixed inset-0 z-50 bg-black/20" role="presentation" onclick={close}></div>
-<div class="bg-base-100 rule fixed top-24 left-1/2 z-50 w-[460px] -translate-x-1/2 border p-5 shadow-xl" role="dialog" aria-label="Keys">
-	<h2 class="panel-title mb-2">Keys</h2>
-	<table class="plain">
-		<tbody
-			>{#each KEYS as [key, what] (key)}<tr><td class="coordinates whitespace-nowrap">{key}</td><td>{what}</td></tr>{/each}</tbody
+<Dialog label="Keys" {close}>
+	<div class="p-5">
+		<h2 class="panel-title mb-2">Keys</h2>
+		<table class="plain">
+			<tbody
+				>{#each KEYS as [key, what] (key)}<tr><td class="coordinates whitespace-nowrap">{key}</td><td>{what}</td></tr>{/each}</tbody
+			>
+		</table>
+		<label class="mt-3 flex items-center gap-2"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-sm"
+				checked={singleKeys.on}
+				onchange={(e) => singleKeys.set(e.currentTarget.checked)}
+			/>shortcuts of one key (1 – 6, M, S, D …)</label
 		>
-	</table>
-	<button bind:this={button} class="btn btn-sm mt-3" onclick={close}>Close</button>
-</div>
+		<p class="quiet mt-3 text-sm">More in the <a class="link" href="/docs">manual</a>.</p>
+		<button class="btn btn-sm mt-3" onclick={close}>Close</button>
+	</div>
+</Dialog>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { Loader } from '@lucide/svelte';
+	import Popover from './Popover.svelte';
 	import { call } from '$lib/api/client';
 	import type { Job } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -30,27 +31,29 @@
 		{#if running.length}<Loader size={16} class="animate-spin" />{Math.round(100 * running[0]!.share)} %{:else}Work{/if}
 	</button>
 	{#if open}
-		<div class="bg-base-100 rule absolute right-0 z-40 mt-1 max-h-96 w-96 overflow-y-auto border p-3 shadow-lg">
-			<h2 class="panel-title mb-2">Work</h2>
-			{#each workspace.jobs.slice(0, 12) as j (j.id)}
-				<div class="rule border-b py-2 last:border-0">
-					<div class="flex justify-between gap-2">
-						<span class="font-medium">{j.title}</span><span class={j.state === 'failed' ? 'text-error' : 'quiet'}>{words[j.state]}</span>
-					</div>
-					{#if ['running', 'waiting', 'cancelling'].includes(j.state)}
-						<div class="mt-1 flex items-center gap-2">
-							<progress class="progress progress-primary h-1.5 flex-1" value={j.share} max="1" aria-label="Progress of {j.title}"
-							></progress>
-							<button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${j.id}/cancel`)))}
-								>Cancel</button
-							>
+		<Popover label="Work" close={() => (open = false)}>
+			<div class="max-h-96 w-96 max-w-full overflow-y-auto p-3">
+				<h2 class="panel-title mb-2">Work</h2>
+				{#each workspace.jobs.slice(0, 12) as j (j.id)}
+					<div class="rule border-b py-2 last:border-0">
+						<div class="flex justify-between gap-2">
+							<span class="font-medium">{j.title}</span><span class={j.state === 'failed' ? 'text-error' : 'quiet'}>{words[j.state]}</span>
 						</div>
-					{/if}
-					<p class="quiet text-sm">{outcome(j)}</p>
-				</div>
-			{:else}
-				<p class="quiet">Nothing has been done in the background yet.</p>
-			{/each}
-		</div>
+						{#if ['running', 'waiting', 'cancelling'].includes(j.state)}
+							<div class="mt-1 flex items-center gap-2">
+								<progress class="progress progress-primary h-1.5 flex-1" value={j.share} max="1" aria-label="Progress of {j.title}"
+								></progress>
+								<button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${j.id}/cancel`)))}
+									>Cancel</button
+								>
+							</div>
+						{/if}
+						<p class="quiet text-sm">{outcome(j)}</p>
+					</div>
+				{:else}
+					<p class="quiet">Nothing has been done in the background yet.</p>
+				{/each}
+			</div>
+		</Popover>
 	{/if}
 </div>

@@ -26,6 +26,8 @@ export class DataSets {
 	private raw = $state.raw<Record<string, DataSet>>({});
 	private loading = new Map<string, string>();
 	private key = '';
+	/** Ends when the holes and what comes with them are there, or could not be read. */
+	private following: Promise<void> = Promise.resolve();
 
 	constructor(private readonly context: SetContext) {}
 
@@ -41,11 +43,16 @@ export class DataSets {
 		const ids = tables.map((t) => t.id).filter((id) => this.raw[id] || wanted.includes(id));
 		for (const id of ids) this.loading.set(id, key);
 		const hasCollars = tables.some((t) => t.state['kind'] === 'collars');
+		const reading = Promise.all([
+			hasCollars ? getBytes(this.context.path('/paths')).then((bytes) => unpackValue<HolePaths>(readPack(bytes))) : null,
+			...ids.map((id) => this.fetch(id))
+		] as const);
+		this.following = reading.then(
+			() => {},
+			() => {}
+		);
 		try {
-			const [paths, ...sets] = await Promise.all([
-				hasCollars ? getBytes(this.context.path('/paths')).then((bytes) => unpackValue<HolePaths>(readPack(bytes))) : null,
-				...ids.map((id) => this.fetch(id))
-			]);
+			const [paths, ...sets] = await reading;
 			if (this.key !== key) return;
 			this.paths = paths;
 			this.raw = Object.fromEntries(sets.map((set) => [set.id, set]));
@@ -68,6 +75,8 @@ export class DataSets {
 		this.loading.set(id, key);
 		try {
 			const set = await this.fetch(id);
+			// It names holes by number: it is shown with the holes that it names, and not thrown away with those before.
+			await this.following;
 			if (this.key === key) this.raw = { ...this.raw, [id]: set };
 		} catch (error) {
 			this.loading.delete(id);

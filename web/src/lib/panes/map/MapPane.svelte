@@ -86,6 +86,7 @@
 		shape: vector(),
 		graticule: vector(),
 		measure: vector(),
+		hand: vector(),
 		probe: vector()
 	};
 	const relief = new ImageLayer();
@@ -130,6 +131,7 @@
 	};
 	const top = {
 		measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }),
+		hand: new VectorLayer({ source: sources.hand, style: measureStyle, zIndex: 1000 }),
 		probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001 })
 	};
 	const isLayer = (n: string): n is keyof typeof layers => Object.hasOwn(layers, n);
@@ -143,6 +145,86 @@
 		const collars = sources.collars.getExtent();
 		const box = e ? [e.minX, e.minY, e.maxX, e.maxY] : collars && Number.isFinite(collars[0]) ? collars : [0, 0, 1000, 1000];
 		map?.getView().fit(box, { padding: [12, 12, 12, 12] });
+	}
+
+	/** Reads what lies at a place, for all panes. */
+	function probeAt([x, y]: [number, number]) {
+		const passed = vectorLayers(map!).filter((l) => l !== top.probe && l !== layers.graticule);
+		const near = NEAR_PIXELS * (map!.getView().getResolution() ?? 1);
+		let what = String(
+			featuresAt(passed, [x, y], near)
+				.find((f) => f.get('label'))
+				?.get('label') ?? ''
+		);
+		for (const t of workspace.things)
+			if (t.kind === 'grid' && workspace.shown(`thing:${t.id}`)) {
+				const v = sampleRaster(t.raster, x, y);
+				if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${Number(v.toPrecision(6))}`;
+			}
+		workspace.probe = { x, y, z: workspace.terrain ? sampleRaster(workspace.terrain, x, y) : null, what, from: id };
+	}
+	/** Selects what lies at a place, or goes where it leads. */
+	function pressAt(at: [number, number]) {
+		if (workspace.draw || tool) return;
+		const near = (NEAR_PIXELS + 2) * (map!.getView().getResolution() ?? 1);
+		const met = featuresAt(vectorLayers(map!), at, near).find((f) => f.get('goto') || f.get('select'));
+		const address = met?.get('goto') as string | undefined;
+		if (address) void goto(address);
+		else if (met) workspace.selection = met.get('select') as Workspace['selection'];
+	}
+
+	/** Vertices that were set by the keyboard, at the middle of the map. */
+	let hand = $state<[number, number][]>([]);
+	/** The map has the focus of the keyboard: a cross marks its middle. */
+	let aiming = $state(false);
+	/** How many vertices end what is drawn by themselves, and how many it needs. */
+	const wanted = $derived(
+		tool === 'box'
+			? { most: 2, least: 2 }
+			: { most: Infinity, least: tool === 'lasso' || tool === 'polygon' || workspace.draw?.what === 'outline' ? 3 : 2 }
+	);
+	$effect(() => {
+		void workspace.draw;
+		void tool;
+		untrack(() => (hand = []));
+	});
+	$effect(() => {
+		const line = hand;
+		sources.hand.clear();
+		if (line.length) sources.hand.addFeatures([new Feature(new LineString(line)), ...line.map((p) => new Feature(new Point(p)))]);
+		if (tool === 'measure' && line.length > 1) measured = lengthText(line);
+	});
+	function endHand() {
+		if (hand.length < wanted.least) return workspace.say(`It needs ${wanted.least} vertices at least; it has ${hand.length}.`, 'error');
+		const line = hand;
+		if (workspace.draw) return endDrawing(line);
+		if (tool === 'measure') return void (hand = []);
+		const [a, b] = line as [[number, number], [number, number]];
+		selectIn(new Polygon([tool === 'box' ? [a, [b[0], a[1]], b, [a[0], b[1]], a] : [...line, line[0]!]]));
+		tool = '';
+	}
+	function keys(event: KeyboardEvent) {
+		if (event.target !== target || event.ctrlKey || event.altKey || event.metaKey || !map) return;
+		const middle = map.getView().getCenter() as [number, number] | undefined;
+		if (!middle) return;
+		aiming = true;
+		const drawing = workspace.draw ? workspace.draw.what !== 'contact on section' : tool !== '';
+		if (event.key === '0') fit();
+		else if (event.key === ' ') probeAt(middle);
+		else if (event.key === 'Enter' && !drawing) pressAt(middle);
+		else if (event.key === 'Enter' && event.shiftKey) endHand();
+		else if (event.key === 'Enter') {
+			hand = [...hand, [...middle]];
+			if (hand.length === wanted.most) endHand();
+		} else if (event.key === 'Backspace' && drawing) hand = hand.slice(0, -1);
+		else return;
+		event.preventDefault();
+	}
+	/** What was drawn goes to who asked for it. */
+	function endDrawing(line: readonly (readonly number[])[]) {
+		const task = workspace.draw;
+		workspace.draw = null;
+		task?.done(line.map((c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]));
 	}
 
 	onMount(() => {
@@ -160,29 +242,8 @@
 			controls: [new ScaleLine({ units: 'metric' })],
 			interactions: defaultInteractions({ altShiftDragRotate: false, pinchRotate: false })
 		});
-		m.on('pointermove', (e) => {
-			const [x, y] = e.coordinate as [number, number];
-			const passed = vectorLayers(m).filter((l) => l !== top.probe && l !== layers.graticule);
-			const near = NEAR_PIXELS * (m.getView().getResolution() ?? 1);
-			let what = featuresAt(passed, [x, y], near)
-				.find((f) => f.get('label'))
-				?.get('label') as string | undefined;
-			what ??= '';
-			for (const t of workspace.things)
-				if (t.kind === 'grid' && workspace.shown(`thing:${t.id}`)) {
-					const v = sampleRaster(t.raster, x, y);
-					if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${Number(v.toPrecision(6))}`;
-				}
-			workspace.probe = { x, y, z: workspace.terrain ? sampleRaster(workspace.terrain, x, y) : null, what, from: id };
-		});
-		m.on('click', (e) => {
-			if (workspace.draw || tool) return;
-			const near = (NEAR_PIXELS + 2) * (m.getView().getResolution() ?? 1);
-			const met = featuresAt(vectorLayers(m), e.coordinate, near).find((f) => f.get('goto') || f.get('select'));
-			const address = met?.get('goto') as string | undefined;
-			if (address) void goto(address);
-			else if (met) workspace.selection = met.get('select') as Workspace['selection'];
-		});
+		m.on('pointermove', (e) => probeAt(e.coordinate as [number, number]));
+		m.on('click', (e) => pressAt(e.coordinate as [number, number]));
 		m.on('moveend', () => {
 			const v = m.getView();
 			my.center = (v.getCenter() as [number, number] | undefined) ?? null;
@@ -383,15 +444,12 @@
 		const draw = new Draw({
 			type: task.what === 'outline' ? 'Polygon' : 'LineString',
 			source: vector(),
+			style: measureStyle,
 			minPoints: task.what === 'outline' ? 3 : 2
 		});
 		draw.on('drawend', (e) => {
 			const drawn = e.feature.getGeometry() as LineString | Polygon;
-			const line = (drawn instanceof Polygon ? drawn.getCoordinates()[0]!.slice(0, -1) : drawn.getCoordinates()).map(
-				(c) => [Math.round(c[0]! * 10) / 10, Math.round(c[1]! * 10) / 10] as [number, number]
-			);
-			workspace.draw = null;
-			task.done(line);
+			endDrawing(drawn instanceof Polygon ? drawn.getCoordinates()[0]!.slice(0, -1) : drawn.getCoordinates());
 		});
 		map.addInteraction(draw);
 		return () => void map?.removeInteraction(draw);
@@ -484,7 +542,7 @@
 </script>
 
 <svelte:window onkeydown={(e) => e.key === 'Escape' && (tool = '')} />
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
 	bind:this={target}
 	tabindex="0"
@@ -492,8 +550,23 @@
 	role="application"
 	aria-label="Map of {sets.paths?.holes.length ?? 0} holes, {workspace.interpretation?.faults.faults.length ?? 0} faults{workspace.model
 		? ' and the geology at the surface'
-		: ''}. Arrow keys move it, plus and minus zoom."
+		: ''}. Arrow keys move it, plus and minus zoom, 0 shows all, Space reads and Enter presses what lies in the middle; with a tool Enter sets a vertex, Backspace takes it back, Shift Enter ends."
+	onkeydown={keys}
+	onfocus={() => (aiming = target.matches(':focus-visible'))}
+	onblur={() => (aiming = false)}
+	onpointerdown={() => (aiming = false)}
 ></div>
+{#if aiming}<svg
+		class="pointer-events-none absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2"
+		width="40"
+		height="40"
+		aria-hidden="true"
+		><path d="M20 2v14M20 24v14M2 20h14M24 20h14" stroke="#fff" stroke-width="4" /><path
+			d="M20 2v14M20 24v14M2 20h14M24 20h14"
+			stroke="#1e2a26"
+			stroke-width="1.5"
+		/></svg
+	>{/if}
 <div class="absolute top-2 left-2 flex gap-1" role="group" aria-label="Tools of the map">
 	<button
 		class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}"
@@ -586,8 +659,8 @@
 </div>
 {#if workspace.draw || tool}
 	<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">
-		{#if workspace.draw}{DRAWING[workspace.draw.what]}: press for each vertex, twice to end, Esc to leave
-		{:else if tool === 'measure'}{measured || 'Press for each vertex, twice to end, Esc to leave'}
+		{#if workspace.draw}{DRAWING[workspace.draw.what]}: press for each vertex, twice to end (by keys: Enter, Shift Enter), Esc to leave
+		{:else if tool === 'measure'}{measured || 'Press for each vertex, twice to end (by keys: Enter, Shift Enter), Esc to leave'}
 		{:else if tool === 'box'}Press two opposite corners
 		{:else if tool === 'lasso'}Draw round what you want
 		{:else}Press for each vertex, twice to end{/if}

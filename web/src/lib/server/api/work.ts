@@ -6,7 +6,7 @@ import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import { db } from '../db/client';
 import { job } from '../db/schema';
 import { sql } from 'drizzle-orm';
-import { builtKey, builtReport, resultBytes } from '../objects/results';
+import { builtKey, builtReport, hasResult, resultBytes } from '../objects/results';
 import { loadGraph, one } from '../objects/graph';
 import { packInfo } from '#core/formats/pack';
 import type { ContactPoint } from '#core/units/contacts';
@@ -25,9 +25,10 @@ import { VERSION } from '../version';
 const lateness = monitorEventLoopDelay({ resolution: 10 });
 lateness.enable();
 
-/** Key of the last built object of a kind. @throws ProblemError `not-built` */
+/** Key of the last built object of a kind. @throws ProblemError `not-built`, also when the store has lost it */
 async function requireBuilt(projectId: string, kind: 'holes' | 'model'): Promise<string> {
-	return (await builtKey(db(), projectId, kind)) ?? fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
+	const key = await builtKey(db(), projectId, kind);
+	return key && (await hasResult(db(), projectId, key)) ? key : fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
 }
 
 let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[] } | null = null;

@@ -2,7 +2,10 @@
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
 	import { untrack } from 'svelte';
-	import { Moon, Redo2, Sun, Undo2, X } from '@lucide/svelte';
+	import { BookOpen, Moon, Search, Sun, X } from '@lucide/svelte';
+	import ChangesMenu from '$lib/ui/ChangesMenu.svelte';
+	import { roving } from '$lib/ui/roving';
+	import { isTyping, singleKeys } from '$lib/ui/shortcuts.svelte';
 	import { STAGES } from '$lib/stages';
 	import { followNumberFields } from '$lib/ui/typed-numbers';
 	import { Arrivals, setArrivals } from '$lib/gather/arrivals.svelte';
@@ -49,11 +52,31 @@
 
 	$effect(() => {
 		document.documentElement.dataset['theme'] = night ? 'malachite-night' : 'malachite';
+	});
+	/** What was chosen by hand, or nothing. */
+	function keptTheme(): string | null {
 		try {
-			localStorage.setItem('malachite.theme', night ? 'night' : 'day');
+			return localStorage.getItem('malachite.theme');
+		} catch {
+			return null;
+		}
+	}
+	function setNight(on: boolean) {
+		night = on;
+		try {
+			localStorage.setItem('malachite.theme', on ? 'night' : 'day');
 		} catch {
 			// A browser without storage forgets the theme; nothing else is lost.
 		}
+	}
+	// Until it is chosen by hand it follows the system.
+	$effect(() => {
+		const system = matchMedia('(prefers-color-scheme: dark)');
+		const follow = () => {
+			if (!keptTheme()) night = system.matches;
+		};
+		system.addEventListener('change', follow);
+		return () => system.removeEventListener('change', follow);
 	});
 
 	// Every field for a number takes 12.5 and 12,5.
@@ -72,20 +95,19 @@
 
 	function keys(event: KeyboardEvent) {
 		if (event.defaultPrevented) return;
-		const typing =
-			event.target instanceof HTMLElement && (event.target.closest('input, textarea, select') || event.target.isContentEditable);
+		const typing = isTyping(event);
 		if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
 			event.preventDefault();
 			finder = true;
 		} else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) {
 			event.preventDefault();
 			void workspace.undo(event.shiftKey);
-		} else if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-		else if (event.key === '?') help = true;
-		else if (event.key === 'Escape') {
+		} else if (event.key === 'Escape' && !typing) {
 			workspace.draw = null;
 			workspace.selection = null;
-		} else if (/^[1-6]$/.test(event.key)) void goto(`/${id}/${STAGES[Number(event.key) - 1]!.id}`);
+		} else if (!singleKeys.takes(event)) return;
+		else if (event.key === '?') help = true;
+		else if (/^[1-6]$/.test(event.key)) void goto(`/${id}/${STAGES[Number(event.key) - 1]!.id}`);
 	}
 
 	function waiting(stageId: string): number {
@@ -113,44 +135,38 @@
 	ondrop={drop}
 />
 
-<div class="grid h-screen grid-rows-[44px_minmax(0,1fr)_26px]">
+<a class="bg-base-100 sr-only z-50 px-4 py-2 focus:not-sr-only focus:absolute focus:top-1 focus:left-1" href="#stage">To the stage itself</a
+>
+<div class="grid h-dvh grid-rows-[44px_minmax(0,1fr)_26px]">
 	<header class="bg-base-100 rule flex items-center gap-3 border-b px-3">
 		<a href="/" class="flex items-center gap-2" title="All projects"><img src="/mark.svg" alt="All projects" class="h-7 w-7" /></a>
-		<span class="font-semibold">{workspace.project?.name ?? '…'}</span>
-		<span class="quiet">/ {STAGES.find((s) => s.id === stage)?.label ?? ''}</span>
+		<span class="min-w-0 truncate font-semibold">{workspace.project?.name ?? '…'}</span>
+		<span class="quiet hidden shrink-0 md:inline">/ {STAGES.find((s) => s.id === stage)?.label ?? ''}</span>
 		<button
-			class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 w-80 items-center justify-between border px-3 text-sm"
+			class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 min-w-8 shrink-0 items-center justify-between border px-2 text-sm md:w-60 md:shrink lg:w-80 lg:px-3"
 			onclick={() => (finder = true)}
 		>
-			<span>find or run…</span><kbd class="text-xs">Ctrl K</kbd>
+			<Search size={15} class="md:hidden" /><span class="sr-only md:not-sr-only">find or run…</span><kbd class="hidden text-xs md:inline"
+				>Ctrl K</kbd
+			>
 		</button>
 		{#if !workspace.live && ready}<span class="text-warning text-sm" role="status">not connected</span>{/if}
-		<button
-			class="btn btn-ghost btn-sm btn-square"
-			title={workspace.changes.undo ? `Undo: ${workspace.changes.undo.label} (Ctrl Z)` : 'There is nothing to undo'}
-			aria-label="Undo"
-			disabled={!workspace.changes.undo}
-			onclick={() => workspace.undo(false)}><Undo2 size={17} /></button
-		>
-		<button
-			class="btn btn-ghost btn-sm btn-square"
-			title={workspace.changes.redo ? `Redo: ${workspace.changes.redo.label} (Ctrl Shift Z)` : 'There is nothing to do again'}
-			aria-label="Redo"
-			disabled={!workspace.changes.redo}
-			onclick={() => workspace.undo(true)}><Redo2 size={17} /></button
+		<ChangesMenu {workspace} />
+		<a class="btn btn-ghost btn-sm btn-square hidden sm:inline-flex" href="/docs" title="Manual" aria-label="Manual"
+			><BookOpen size={17} /></a
 		>
 		<button
 			class="btn btn-ghost btn-sm btn-square"
 			title={night ? 'Day colours' : 'Night colours'}
 			aria-label={night ? 'Day colours' : 'Night colours'}
-			onclick={() => (night = !night)}
+			onclick={() => setNight(!night)}
 		>
 			{#if night}<Sun size={17} />{:else}<Moon size={17} />{/if}
 		</button>
 		<WorkMenu {workspace} />
 	</header>
-	<div class="grid min-h-0 grid-cols-[76px_minmax(0,1fr)]">
-		<nav aria-label="Stages" class="bg-base-100 rule flex flex-col border-r py-1">
+	<div class="grid min-h-0 grid-cols-[58px_minmax(0,1fr)] sm:grid-cols-[76px_minmax(0,1fr)]">
+		<nav aria-label="Stages" use:roving={{ items: 'a' }} class="overflow-y-auto bg-base-100 rule flex flex-col border-r py-1">
 			{#each STAGES as s, i (s.id)}
 				{@const n = waiting(s.id)}
 				<a
@@ -169,7 +185,7 @@
 				</a>
 			{/each}
 		</nav>
-		<main class="min-h-0 min-w-0">
+		<main id="stage" tabindex="-1" class="min-h-0 min-w-0 outline-none">
 			{#if failed}
 				<div class="p-8">
 					<p role="alert" class="border-error bg-base-100 border-l-4 px-3 py-2">

@@ -43,8 +43,17 @@
 		);
 	});
 
+	/** Why the extent that was typed was not taken; it is marked, and not shown as if it were. */
+	let refused = $state('');
 	const storeExtent = async () => {
-		if ((await workspace.storeExtent({ ...extent })) && workspace.extentDraft) workspace.extentDraft = { ...extent };
+		refused = '';
+		try {
+			await call('PATCH', workspace.path(''), { extent: { ...extent }, revision: workspace.project!.revision });
+			await workspace.refresh();
+			if (workspace.extentDraft) workspace.extentDraft = { ...extent };
+		} catch (error) {
+			refused = error instanceof ApiProblem ? error.text : String(error);
+		}
 	};
 	// The handles belong to this page.
 	$effect(() => () => (workspace.extentDraft = null));
@@ -143,10 +152,28 @@
 	<div class="grid grid-cols-2 gap-2">
 		{#each SIDES as [key, label] (key)}
 			<label class="flex flex-col text-sm"
-				>{label}<input class="input input-xs numbers" type="number" step="any" bind:value={extent[key]} onchange={storeExtent} /></label
+				>{label}<input
+					class="input input-xs numbers w-full {refused && extent[key] !== workspace.project!.extent?.[key] ? 'border-error' : ''}"
+					type="number"
+					step="any"
+					aria-invalid={refused !== '' && extent[key] !== workspace.project!.extent?.[key]}
+					aria-describedby={refused ? 'refused' : undefined}
+					bind:value={extent[key]}
+					onchange={storeExtent}
+				/></label
 			>
 		{/each}
 	</div>
+	{#if refused}<p id="refused" role="alert" class="text-error mt-1.5 text-sm">
+			Not stored: {refused}
+			{#if workspace.project!.extent}<button
+					class="link"
+					onclick={() => {
+						extent = { ...workspace.project!.extent! };
+						refused = '';
+					}}>Show what is stored</button
+				>{/if}
+		</p>{/if}
 	<button
 		class="btn btn-xs mt-2 w-full {workspace.extentDraft ? 'btn-active' : ''}"
 		aria-pressed={workspace.extentDraft !== null}
@@ -366,4 +393,4 @@
 	<KeptModels {workspace} />
 {/snippet}
 
-<StageScreen {aside} width={316}><PaneGrid {workspace} stage="build" initial={['space', 'lineage']} /></StageScreen>
+<StageScreen {aside} width={316} name="Build"><PaneGrid {workspace} stage="build" initial={['space', 'lineage']} /></StageScreen>

@@ -9,6 +9,7 @@
 	import RuleSettings from '$lib/check/RuleSettings.svelte';
 	import TableOverview from '$lib/check/TableOverview.svelte';
 	import RowsTable from '$lib/panes/table/RowsTable.svelte';
+	import { roving } from '$lib/ui/roving';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
 	import { useWorkspace } from '$lib/workspace.svelte';
@@ -56,8 +57,8 @@
 	] as const;
 </script>
 
-<div class="grid h-full min-h-0 grid-cols-[370px_minmax(0,1fr)]">
-	<div class="bg-base-100 rule min-h-0 overflow-y-auto border-r p-4">
+<div class="grid h-full min-h-0 grid-rows-[minmax(0,2fr)_minmax(0,3fr)] lg:grid-cols-[370px_minmax(0,1fr)] lg:grid-rows-1">
+	<div class="bg-base-100 rule min-h-0 overflow-y-auto border-r border-b p-4 lg:border-b-0">
 		<div class="flex items-center">
 			<h1 class="flex-1 text-lg font-semibold">Check</h1>
 			{#if findings.length}
@@ -100,8 +101,8 @@
 		{/each}
 	</div>
 	<div class="flex min-h-0 min-w-0 flex-col">
-		<div class="bg-base-100 rule flex border-b px-3">
-			<div class="flex min-w-0 flex-1 gap-1 overflow-x-auto" role="tablist" aria-label="Tables">
+		<div class="bg-base-100 rule flex flex-wrap border-b px-3">
+			<div class="flex min-w-0 flex-1 gap-1 overflow-x-auto" role="tablist" aria-label="Tables" use:roving={{ items: '[role=tab]' }}>
 				{#each tables as t (t.id)}
 					<a
 						role="tab"

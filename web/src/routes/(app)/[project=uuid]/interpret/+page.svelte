@@ -7,6 +7,7 @@
 	import FaultsEditor from '$lib/interpret/FaultsEditor.svelte';
 	import ShapeEditor from '$lib/interpret/ShapeEditor.svelte';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
+	import { roving } from '$lib/ui/roving';
 	import StageScreen from '$lib/ui/StageScreen.svelte';
 	import { useWorkspace } from '$lib/workspace.svelte';
 
@@ -32,7 +33,12 @@
 </script>
 
 {#snippet aside()}
-	<div class="rule -mx-4 -mt-4 mb-3 flex border-b px-1" role="tablist" aria-label="Interpret">
+	<div
+		class="rule -mx-4 -mt-4 mb-3 flex flex-wrap border-b px-1"
+		role="tablist"
+		aria-label="Interpret"
+		use:roving={{ items: '[role=tab]', press: true }}
+	>
 		{#each TABS as [id, label] (id)}
 			<button
 				role="tab"
@@ -75,4 +81,4 @@
 	{/if}
 {/snippet}
 
-<StageScreen {aside} width={330}><PaneGrid {workspace} stage="interpret" initial={['map']} /></StageScreen>
+<StageScreen {aside} width={330} name="Interpret"><PaneGrid {workspace} stage="interpret" initial={['map']} /></StageScreen>
