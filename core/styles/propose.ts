@@ -39,6 +39,8 @@ export function proposedStyle(set: Pick<DataSet, 'kind' | 'place' | 'columns' | 
 	const wide = extent ? Math.hypot(extent.maxX - extent.minX, extent.maxY - extent.minY) : 1000;
 	if (set.kind === 'orientations' || set.kind === 'holeOrientations')
 		style.size = { value: Number((wide / 70).toPrecision(2)), unit: 'm', by: null };
-	else if (set.place === 'map') style.size = { value: set.rowCount > 1000 ? 4 : set.kind === 'collars' ? 8 : 7, unit: 'px', by: null };
+	else if (set.place === 'map') style.size = { value: set.rowCount > 1000 ? 4 : 7, unit: 'px', by: null };
+	// The ring of a hole on the map: light inside, dark round it.
+	if (set.kind === 'collars') style.color = '#FFFFFF';
 	return style;
 }

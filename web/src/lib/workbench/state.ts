@@ -28,10 +28,10 @@ export interface HoleCurve {
 
 /** A plane that cuts space. */
 export interface Slice {
-	kind: 'none' | 'section' | 'vertical' | 'horizontal' | 'free';
+	kind: 'none' | 'section' | 'vertical' | 'horizontal' | 'free' | 'corner';
 	/** Point on the plane, project coordinates. */
 	at: [number, number, number];
-	/** Strike of a vertical plane, or dip azimuth of a free one, degrees; and its dip. */
+	/** Strike of a vertical plane, dip azimuth of a free one, or of the first side of a corner that is cut out, degrees; and its dip. */
 	azimuth: number;
 	dip: number;
 	/** 0 cuts one side away; else only a slab of this thickness is kept, project units. */
@@ -147,7 +147,7 @@ export const benchSchema = yup
 			.required(),
 		slice: yup
 			.object({
-				kind: yup.string().oneOf(['none', 'section', 'vertical', 'horizontal', 'free']).required(),
+				kind: yup.string().oneOf(['none', 'section', 'vertical', 'horizontal', 'free', 'corner']).required(),
 				at: yup.array(finite().required()).length(3).required(),
 				azimuth: finite().required(),
 				dip: finite().required(),

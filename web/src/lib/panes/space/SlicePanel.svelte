@@ -8,6 +8,8 @@
 		unit,
 		change
 	}: { slice: Slice; hasSection: boolean; unit: string; change: (values: Partial<Slice>) => void } = $props();
+	/** What a kind of cut begins with: the corner is the one that is seen first, in the south-west. */
+	const START: Record<string, Partial<Slice>> = { free: { dip: 45 }, corner: { azimuth: 180, thickness: 0 } };
 </script>
 
 <div class="bg-base-100 rule absolute top-10 left-2 flex w-60 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
@@ -15,13 +17,14 @@
 		>Plane<select
 			class="select select-xs w-32"
 			value={s.kind}
-			onchange={(e) => change({ kind: e.currentTarget.value as Slice['kind'], ...(e.currentTarget.value === 'free' ? { dip: 45 } : {}) })}
+			onchange={(e) => change({ kind: e.currentTarget.value as Slice['kind'], ...START[e.currentTarget.value] })}
 			><option value="none">none</option><option value="section" disabled={!hasSection}>the section</option><option value="vertical"
 				>vertical</option
-			><option value="horizontal">horizontal</option><option value="free">free</option></select
+			><option value="horizontal">horizontal</option><option value="free">free</option><option value="corner">a corner cut out</option
+			></select
 		></label
 	>
-	{#if s.kind === 'vertical'}<label class="flex items-center justify-between gap-2"
+	{#if s.kind === 'vertical' || s.kind === 'corner'}<label class="flex items-center justify-between gap-2"
 			>Strike, °<input
 				class="input input-xs numbers w-20"
 				type="number"
@@ -53,7 +56,7 @@
 	{#if s.kind !== 'none' && s.kind !== 'section'}
 		{#each ['Easting', 'Northing', 'Elevation'] as name, c (name)}
 			{#if s.kind !== 'horizontal' || c === 2}
-				{#if s.kind !== 'vertical' || c < 2}
+				{#if (s.kind !== 'vertical' && s.kind !== 'corner') || c < 2}
 					<label class="flex items-center justify-between gap-2"
 						>{name}<input
 							class="input input-xs numbers w-28"
@@ -71,9 +74,10 @@
 				{/if}
 			{/if}
 		{/each}
-		<p class="quiet text-xs">Drag the arrow in the picture to move the plane.</p>
+		{#if s.kind !== 'corner'}<p class="quiet text-xs">Drag the arrow in the picture to move the plane.</p>{/if}
 	{/if}
-	{#if s.kind !== 'none'}
+	{#if s.kind === 'corner'}<button class="btn btn-xs" onclick={() => change({ azimuth: (s.azimuth + 90) % 360 })}>The next corner</button>
+	{:else if s.kind !== 'none'}
 		<label class="flex items-center justify-between gap-2" title="0 cuts one side away; else only a slab is kept"
 			>Slab, {unit}<input
 				class="input input-xs numbers w-20"

@@ -411,6 +411,18 @@
 		}
 	}
 
+	/** Goes near to what is pressed twice: a whole hole, else the place itself. */
+	function flyTo(event: MouseEvent) {
+		if (!scene || tool) return;
+		const p = pick(event);
+		if (!p) return;
+		if (p.what.kind === 'hole') return lookAtSelection();
+		const stage = scene.stage;
+		const reach = stage.size / 14;
+		const at = stage.toScene(p.x, p.y, p.z);
+		stage.lookAtBox(at.clone().subScalar(reach), at.clone().addScalar(reach));
+	}
+
 	function lookAtSelection() {
 		const paths = sets.paths;
 		if (!scene || !paths) return;
@@ -495,6 +507,7 @@
 	onpointermove={hover}
 	onpointerdown={(e) => (pressed = { x: e.clientX, y: e.clientY })}
 	onclick={choose}
+	ondblclick={flyTo}
 	onkeydown={keys}
 ></div>
 {#if problem}

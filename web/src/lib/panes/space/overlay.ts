@@ -69,7 +69,7 @@ export class Overlay {
 		// What a slice cuts away has no name either.
 		for (const t of this.texts) {
 			const at = this.stage.toScene(t.x, t.y, t.z);
-			if (this.stage.clip.every((plane) => plane.distanceToPoint(at) >= 0)) add(t);
+			if (this.stage.isLeft(at)) add(t);
 		}
 		for (const l of this.lines) {
 			context.strokeStyle = l.color;

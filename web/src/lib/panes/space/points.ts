@@ -43,6 +43,10 @@ export function dots(
 				gl_Position = projectionMatrix * mvPosition;
 				float onePixel = pixel * (perspective ? -mvPosition.z : 1.0);
 				gl_PointSize = ratio * max(2.0, size * radius * 2.0 / (inPixels ? 2.0 : onePixel));
+				// Drawn as if it stood before what it lies on: a dot is never half sunk in a face.
+				float lift = 2.0 * gl_PointSize * onePixel;
+				vec4 nearer = projectionMatrix * (perspective ? vec4(mvPosition.xyz * max(0.5, 1.0 - lift / max(1e-6, -mvPosition.z)), 1.0) : mvPosition + vec4(0.0, 0.0, lift, 0.0));
+				gl_Position.z = nearer.z / nearer.w * gl_Position.w;
 				vTint = tint;
 			}`,
 		fragmentShader: /* glsl */ `

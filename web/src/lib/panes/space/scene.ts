@@ -4,11 +4,13 @@ import { placeAt as placeOn, type HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
 import { sampleRaster, type Raster } from '#core/grids/raster';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
+import { hullLines, type HullLines } from '#core/mesh/hull-lines';
 import { curveShape } from '#core/scene/hole-curves';
-import { tubeSegments } from '#core/scene/hole-index';
+import { tubeSegments, type TubeSegments } from '#core/scene/hole-index';
 import type { Painter } from '#core/styles/style';
 import type { HoleCurve } from '$lib/workbench/state';
 import { BroughtIn } from './brought-in';
+import { dots } from './points';
 import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
 import { Overlay } from './overlay';
 import { RowsInSpace } from './placed-rows';
@@ -32,6 +34,29 @@ export interface Picked {
 
 const MOST_SEGMENTS = 260_000;
 
+/** Colour and half width in pixels of the lines of the block. */
+const LINES = { contacts: [0x38443f, 0.55], rims: [0x38443f, 0.6], faults: [0x8a2f2f, 1.15] } as const;
+
+/** Lines of the block as thin strips. */
+function lineSegments(position: Float32Array, lines: HullLines): TubeSegments {
+	const kinds = ['rims', 'contacts', 'faults'] as const;
+	const count = kinds.reduce((n, k) => n + lines[k].length / 2, 0);
+	const out = { count, ends: new Float32Array(6 * count), colors: new Uint8Array(3 * count), sizes: new Float32Array(count) };
+	let i = 0;
+	for (const kind of kinds) {
+		const [color, size] = LINES[kind];
+		for (let k = 0; k < lines[kind].length; k += 2, i++) {
+			for (let c = 0; c < 3; c++) {
+				out.ends[6 * i + c] = position[3 * lines[kind][k]! + c]!;
+				out.ends[6 * i + 3 + c] = position[3 * lines[kind][k + 1]! + c]!;
+				out.colors[3 * i + c] = (color >> (16 - 8 * c)) & 255;
+			}
+			out.sizes[i] = size;
+		}
+	}
+	return out;
+}
+
 /** The 3D scene of a project. */
 export class SpaceScene {
 	readonly stage: Stage;
@@ -45,6 +70,13 @@ export class SpaceScene {
 	private terrain: THREE.Mesh | null = null;
 	private raster: Raster | null = null;
 	private readonly tubes: Tubes;
+	/** Contacts, faults and edges on what is seen of the solids. */
+	private readonly lines: Tubes;
+	private linesDue: ReturnType<typeof setTimeout> | null = null;
+	private solid: { mesh: SolidMesh; position: Float32Array } | null = null;
+	private readonly seenUnits = new Map<number, number>();
+	private readonly seenFaults = new Map<number, boolean>();
+	private bare = false;
 	private paths: HolePaths | null = null;
 	private axis: THREE.LineSegments | null = null;
 	private highlight: THREE.LineSegments | null = null;
@@ -65,14 +97,24 @@ export class SpaceScene {
 		this.model = new ModelMeshes(root, clip);
 		this.broughtIn = new BroughtIn(this.stage, () => this.raster);
 		this.tubes = new Tubes(clip);
-		root.add(this.tubes.mesh);
+		root.add(this.tubes.mesh, this.tubes.hidden);
+		this.lines = new Tubes(clip);
+		this.lines.mesh.renderOrder = 1.8;
+		this.lines.style(1, true, 1);
+		root.add(this.lines.mesh);
 		this.probe = new THREE.Mesh(new THREE.SphereGeometry(1, 16, 12), new THREE.MeshBasicMaterial({ color: 0xb4622d, depthTest: false }));
 		this.probe.renderOrder = 10;
 		this.probe.visible = false;
 		scene.add(this.probe);
 		this.stage.before.push(() => {
+			const marked = this.marks?.material as THREE.ShaderMaterial | undefined;
+			if (marked) {
+				marked.uniforms['pixel']!.value = this.stage.pixel;
+				marked.uniforms['perspective']!.value = !this.stage.isParallel;
+			}
 			this.probe.scale.setScalar(this.stage.pixelAt(this.probe.position) * 6);
 			this.tubes.view(this.stage.pixel, !this.stage.isParallel);
+			this.lines.view(this.stage.pixel, !this.stage.isParallel);
 		});
 		this.stage.after.push(() => this.overlay.draw());
 		this.stage.settled = () => {
@@ -105,7 +147,7 @@ export class SpaceScene {
 
 	/** Segments of the tubes that are drawn, and how often they were made. */
 	get tubeCount(): number {
-		return this.tubes.mesh.visible ? this.tubes.count : 0;
+		return this.tubes.visible ? this.tubes.count : 0;
 	}
 	tubeVersion = 0;
 
@@ -144,18 +186,14 @@ export class SpaceScene {
 			this.marks = null;
 		}
 		if (marks.length) {
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(marks.flatMap((m) => [m.x, m.y, m.z])), 3));
-			geometry.setAttribute(
-				'color',
-				new THREE.Float32BufferAttribute(
-					marks.flatMap((m) => new THREE.Color(m.color).toArray()),
-					3
-				)
-			);
-			this.marks = new THREE.Points(
-				geometry,
-				new THREE.PointsMaterial({ size: 11, sizeAttenuation: false, vertexColors: true, depthTest: false })
+			this.marks = dots(
+				this.stage.local(marks.flatMap((m) => [m.x, m.y, m.z])),
+				Float32Array.from(marks.flatMap((m) => new THREE.Color().setStyle(m.color, THREE.LinearSRGBColorSpace).toArray())),
+				new Float32Array(marks.length).fill(1),
+				7,
+				true,
+				1,
+				this.stage.clip
 			);
 			this.marks.renderOrder = 9;
 			this.stage.root.add(this.marks);
@@ -165,18 +203,53 @@ export class SpaceScene {
 
 	/** One mesh a unit and a fault, all on the same vertices. */
 	setModel(mesh: SolidMesh | null, paint: ModelPaint | null = null): void {
-		this.model.set(mesh && { mesh, position: this.stage.local(mesh.positions) }, paint);
+		this.solid = mesh && { mesh, position: this.stage.local(mesh.positions) };
+		this.bare = paint?.surfacesOnly ?? false;
+		this.model.set(this.solid, paint);
+		this.drawLines();
 		this.draw();
 	}
 
 	styleUnit(index: number, color: string, visible: boolean, opacity: number): void {
 		this.model.styleUnit(index, color, visible, opacity);
+		const shown = visible ? opacity : 0;
+		if (this.seenUnits.get(index) !== shown) {
+			this.seenUnits.set(index, shown);
+			this.drawLines();
+		}
 		this.draw();
 	}
 
 	styleFault(index: number, visible: boolean): void {
 		this.model.styleFault(index, visible);
+		if (this.seenFaults.get(index) !== visible) {
+			this.seenFaults.set(index, visible);
+			this.drawLines();
+		}
 		this.draw();
+	}
+
+	/** The lines of the block, a moment later: they are drawn anew when what is seen has changed, and after the faces. */
+	private drawLines(): void {
+		if (this.linesDue) clearTimeout(this.linesDue);
+		this.linesDue = setTimeout(() => {
+			this.linesDue = null;
+			const { solid } = this;
+			this.lines.visible = solid !== null && !this.bare;
+			if (!solid || this.bare) return this.draw();
+			const flags = <T>(of: Map<number, T>, is: (v: T) => boolean) =>
+				Array.from({ length: Math.max(-1, ...of.keys()) + 1 }, (_, i) => {
+					const v = of.get(i);
+					return v !== undefined && is(v);
+				});
+			const found = hullLines(
+				solid.mesh,
+				flags(this.seenUnits, (o) => o > 0.3),
+				flags(this.seenFaults, (v) => v)
+			);
+			this.lines.set(lineSegments(solid.position, found));
+			this.draw();
+		}, 60);
 	}
 
 	setTerrain(r: Raster | null): void {
@@ -256,7 +329,7 @@ export class SpaceScene {
 			this.axis = null;
 		}
 		this.filling = null;
-		this.tubes.mesh.visible = tubes !== null && paths !== null;
+		this.tubes.visible = tubes !== null && paths !== null;
 		if (!paths) return this.draw();
 		const ends: number[] = [];
 		for (let h = 0; h < paths.holes.length; h++) {

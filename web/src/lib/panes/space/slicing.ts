@@ -46,6 +46,8 @@ export class Slicing {
 		const { clip, exaggeration } = this.stage;
 		clip.length = 0;
 		clearGroup(this.caps);
+		this.stage.cornerCut = slice.kind === 'corner';
+		if (slice.kind === 'corner') this.cutCorner(slice, solids);
 		const normal = normalOf(slice, line);
 		if (normal) {
 			const at =
@@ -79,22 +81,40 @@ export class Slicing {
 				this.sliceSet = true;
 			}
 		}
-		if (!normal || slice.kind === 'section') {
+		if (!normal || slice.kind === 'section' || slice.kind === 'corner') {
 			this.gizmo.detach();
 			if (this.sliceSet) this.stage.scene.remove(this.gizmo.getHelper());
 			this.sliceSet = false;
 		}
 		this.stage.scene.traverse((o) => {
 			const m = (o as THREE.Mesh).material;
-			for (const material of m ? [m].flat() : []) if (material.clippingPlanes) material.needsUpdate = true;
+			for (const material of m ? [m].flat() : [])
+				if (material.clippingPlanes) {
+					// Of a corner only what lies beyond both planes goes; of a slab what lies beyond either.
+					if (material.clippingPlanes === clip) material.clipIntersection = this.stage.cornerCut;
+					material.needsUpdate = true;
+				}
 		});
 		this.stage.draw();
+	}
+
+	/** Takes away what lies beyond two upright planes that are square to each other. */
+	private cutCorner(slice: Slice, solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null): void {
+		const at = this.stage.toScene(...slice.at);
+		const normals = [slice.azimuth, slice.azimuth - 90].map(
+			(a) => [-Math.cos(a * RADIANS), Math.sin(a * RADIANS), 0] as [number, number, number]
+		);
+		const planes = normals.map((n) => new THREE.Plane().setFromNormalAndCoplanarPoint(new THREE.Vector3(...n), at));
+		this.stage.clip.push(...planes);
+		// Each side of the cut ends at the other one.
+		if (solids) normals.forEach((n, i) => this.addCaps(solids, slice.at, n, [planes[1 - i]!.clone().negate()]));
 	}
 
 	private addCaps(
 		{ mesh, colors }: { mesh: SolidMesh; colors: readonly (string | null)[] },
 		at: [number, number, number],
-		normal: [number, number, number]
+		normal: [number, number, number],
+		within: THREE.Plane[] = []
 	): void {
 		const plane = planeThrough(at, normal);
 		for (const [unit, rings] of cutPlane(mesh, plane)) {
@@ -113,15 +133,33 @@ export class Slicing {
 					new THREE.MeshBasicMaterial({
 						color,
 						side: THREE.DoubleSide,
+						clippingPlanes: within,
 						polygonOffset: true,
-						polygonOffsetFactor: -1,
-						polygonOffsetUnits: -2
+						polygonOffsetFactor: 0.6,
+						polygonOffsetUnits: 1
 					})
 				);
 				cap.renderOrder = 1.5;
 				this.caps.add(cap);
+				this.caps.add(this.capOutline(shape, plane, within));
 			}
 		}
+	}
+
+	/** The thin dark line round what a unit fills of a cut. */
+	private capOutline(shape: THREE.Shape, plane: ReturnType<typeof planeThrough>, within: THREE.Plane[]): THREE.LineSegments {
+		const ends: number[] = [];
+		const { shape: outer, holes } = shape.extractPoints(1);
+		for (const ring of [outer, ...holes])
+			ring.forEach((p, i) => {
+				const q = ring[(i + 1) % ring.length]!;
+				ends.push(...onPlane(plane, p.x, p.y), ...onPlane(plane, q.x, q.y));
+			});
+		const geometry = new THREE.BufferGeometry();
+		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
+		const line = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x1e2a26, clippingPlanes: within }));
+		line.renderOrder = 1.6;
+		return line;
 	}
 
 	dispose(): void {

@@ -21,6 +21,8 @@ export class Stage {
 	readonly root = new THREE.Group();
 	readonly center = new THREE.Vector3();
 	readonly clip: THREE.Plane[] = [];
+	/** The planes cut a corner out: what lies on the seen side of any of them stays. */
+	cornerCut = false;
 	readonly controls: OrbitControls;
 	/** Half of the box in each direction, not exaggerated. */
 	readonly half = new THREE.Vector3(500, 500, 500);
@@ -34,7 +36,7 @@ export class Stage {
 	settled: () => void = () => {};
 	private readonly perspective = new THREE.PerspectiveCamera(32, 1, 10, 100000);
 	private readonly parallel = new THREE.OrthographicCamera(-1, 1, 1, -1, -100000, 100000);
-	private readonly sun = new THREE.DirectionalLight(0xffffff, 1.9);
+	private readonly sun = new THREE.DirectionalLight(0xffffff, 0.9);
 	private waiting = false;
 	private holding = false;
 	private disposed = false;
@@ -62,8 +64,9 @@ export class Stage {
 			this.draw();
 			this.rest();
 		});
-		this.sun.position.set(-0.6, 0.5, 1);
-		this.scene.add(this.root, new THREE.HemisphereLight(0xffffff, 0xb8b0a0, 1.7), this.sun);
+		// Soft light from the north-west: colours stay near to those of the legend, and slopes are told apart.
+		this.sun.position.set(-0.9, 0.75, 0.9);
+		this.scene.add(this.root, new THREE.HemisphereLight(0xffffff, 0xf4f1ea, 2.55), this.sun);
 	}
 
 	private rest(): void {
@@ -256,6 +259,12 @@ export class Stage {
 		controls.update();
 		this.draw();
 		return true;
+	}
+
+	/** Whether a place of the scene is on the side that a cut leaves. */
+	isLeft(p: THREE.Vector3): boolean {
+		const left = (plane: THREE.Plane) => plane.distanceToPoint(p) >= 0;
+		return this.cornerCut ? this.clip.some(left) : this.clip.every(left);
 	}
 
 	/** Looks at a box from where the camera looks now. */

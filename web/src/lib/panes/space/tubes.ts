@@ -8,6 +8,8 @@ import type { TubeSegments } from '#core/scene/hole-index';
  */
 export class Tubes {
 	readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
+	/** The same where something stands before them: finely dashed, so that one sees where they run inside of solids. */
+	readonly hidden: THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
 
 	count = 0;
 	private capacity = 0;
@@ -25,7 +27,8 @@ export class Tubes {
 				inPixels: { value: true },
 				pixel: { value: 0.001 },
 				perspective: { value: true },
-				opacity: { value: 1 }
+				opacity: { value: 1 },
+				dashed: { value: false }
 			},
 			vertexShader: /* glsl */ `
 				#include <common>
@@ -67,10 +70,16 @@ export class Tubes {
 				#include <common>
 				#include <clipping_planes_pars_fragment>
 				uniform float opacity;
+				uniform bool dashed;
 				varying vec3 vTint;
 				varying float vAcross;
 				void main() {
 					#include <clipping_planes_fragment>
+					if (dashed && (abs(vAcross) > 0.5 || mod(gl_FragCoord.y - 0.5 * gl_FragCoord.x, 5.0) < 2.5)) discard;
+					if (dashed) {
+						gl_FragColor = vec4(vTint * 0.35, 0.62);
+						return;
+					}
 					float shade = 0.66 + 0.34 * sqrt(max(0.0, 1.0 - vAcross * vAcross));
 					gl_FragColor = vec4(vTint * shade, opacity);
 				}`
@@ -78,6 +87,24 @@ export class Tubes {
 		this.mesh = new THREE.Mesh(geometry, material);
 		this.mesh.frustumCulled = false;
 		this.mesh.renderOrder = 4;
+		const behind = material.clone();
+		Object.assign(behind, { depthFunc: THREE.GreaterDepth, depthWrite: false, transparent: true, clippingPlanes: clip });
+		behind.uniforms['dashed']!.value = true;
+		this.hidden = new THREE.Mesh(geometry, behind);
+		this.hidden.frustumCulled = false;
+		this.hidden.renderOrder = 2.5;
+	}
+
+	private uniform(name: string, value: unknown): void {
+		for (const m of [this.mesh, this.hidden]) m.material.uniforms[name]!.value = value;
+	}
+
+	set visible(on: boolean) {
+		this.mesh.visible = this.hidden.visible = on;
+	}
+
+	get visible(): boolean {
+		return this.mesh.visible;
 	}
 
 	/** Colours are in sRGB and stay so: the shader writes them as they are. */
@@ -129,18 +156,16 @@ export class Tubes {
 	}
 
 	style(radius: number, inPixels: boolean, opacity: number): void {
-		const { uniforms } = this.mesh.material;
-		uniforms['radius']!.value = radius;
-		uniforms['inPixels']!.value = inPixels;
-		uniforms['opacity']!.value = opacity;
+		this.uniform('radius', radius);
+		this.uniform('inPixels', inPixels);
+		this.uniform('opacity', opacity);
 		this.mesh.material.transparent = opacity < 1;
 		this.mesh.material.depthWrite = opacity >= 0.95;
 	}
 
 	/** @param pixel size of a pixel at distance 1 (perspective) or everywhere (parallel), scene units */
 	view(pixel: number, perspective: boolean): void {
-		const { uniforms } = this.mesh.material;
-		uniforms['pixel']!.value = pixel;
-		uniforms['perspective']!.value = perspective;
+		this.uniform('pixel', pixel);
+		this.uniform('perspective', perspective);
 	}
 }
