@@ -1,5 +1,6 @@
 import eslint from '@eslint/js';
 import svelte from 'eslint-plugin-svelte';
+import node from 'eslint-plugin-n';
 import globals from 'globals';
 import tseslint from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
@@ -39,6 +40,11 @@ export default tseslint.config(
 				}
 			]
 		}
+	},
+	{
+		// Pages and core may run in the stated Node: nothing may use what it does not have.
+		plugins: { n: node },
+		rules: { 'n/no-unsupported-features/es-builtins': ['error', { version: '>=20.19.0' }] }
 	},
 	{
 		files: ['**/*.svelte', '**/*.svelte.ts'],

@@ -10,6 +10,7 @@ const entries = {
 	worker: 'web/src/lib/server/entries/worker.ts',
 	serve: 'web/src/lib/server/entries/serve.ts',
 	supervise: 'web/src/lib/server/entries/supervise.ts',
+	migrate: 'web/src/lib/server/entries/migrate.ts',
 	'demo-load': 'web/src/lib/server/entries/demo-load.ts',
 	bench: 'bench/main.ts',
 	schemas: 'scripts/schemas.ts'

@@ -53,7 +53,8 @@
 
 {#if data}
 	{@const s = data.summary}
-	<div class="min-h-0 flex-1 overflow-auto p-4">
+	<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+	<div class="min-h-0 flex-1 overflow-auto p-4" role="region" aria-label="Columns at a glance" tabindex="0">
 		<p class="numbers mb-3">
 			{spaced(s.rows)} rows{s.excluded ? `, ${spaced(s.excluded)} left out` : ''}{s.holes !== null
 				? `, ${spaced(s.holes)} holes`

@@ -62,7 +62,7 @@
 
 {#snippet eye(name: string, label: string)}
 	<button
-		class="quiet hover:text-base-content"
+		class="quiet hover:text-base-content grid place-items-center"
 		aria-pressed={workspace.shown(name)}
 		aria-label="{workspace.shown(name) ? 'Hide' : 'Show'} {label}"
 		title={workspace.shown(name) ? 'Hide' : 'Show'}
@@ -101,7 +101,7 @@
 			>{name}{#if by(t.id)}<span class="quiet">, {by(t.id)}</span>{/if}</button
 		>
 		<button
-			class="quiet"
+			class="quiet grid place-items-center"
 			aria-label="{open === t.id ? 'Close' : 'Open'} the style of {name}"
 			onclick={() => (open = open === t.id ? null : t.id)}
 			>{#if open === t.id}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}</button
@@ -147,10 +147,13 @@
 				title="{u.name}: press for details"
 				onclick={() => (workspace.selection = { kind: 'unit', id: u.id })}>{u.name}</button
 			>
-			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyThis(u.id)}
-				>only this</button
+			<button
+				class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline pointer-coarse:block"
+				onclick={() => onlyThis(u.id)}>only this</button
 			>
-			<span class="numbers quiet text-xs group-focus-within:hidden group-hover:hidden" title="contacts">{contacts.get(u.id) ?? ''}</span>
+			<span class="numbers quiet text-xs group-focus-within:hidden group-hover:hidden pointer-coarse:hidden" title="contacts"
+				>{contacts.get(u.id) ?? ''}</span
+			>
 			{@render eye(`unit:${u.id}`, u.name)}
 		</li>
 	{/each}
@@ -178,8 +181,9 @@
 				><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg
 			>
 			<span class="min-w-0 flex-1 truncate text-sm" title={b.name}>{b.name}</span>
-			<button class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline" onclick={() => onlyBlock(b.id)}
-				>only this</button
+			<button
+				class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline pointer-coarse:block"
+				onclick={() => onlyBlock(b.id)}>only this</button
 			>
 			{@render eye(`block:${b.id}`, b.name)}
 		</div>

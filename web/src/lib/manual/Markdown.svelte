@@ -50,12 +50,14 @@
 				<table class="plain text-sm">
 					<thead
 						><tr
-							>{#each table.header as c, k (k)}<th>{@render inline(c.tokens)}</th>{/each}</tr
+							>{#each table.header as c, k (k)}{#if c.text}<th>{@render inline(c.tokens)}</th>{:else}<td></td>{/if}{/each}</tr
 						></thead
 					>
 					<tbody
 						>{#each table.rows as row, r (r)}<tr
-								>{#each row as c, k (k)}<td>{@render inline(c.tokens)}</td>{/each}</tr
+								>{#each row as c, k (k)}{#if k === 0}<th scope="row">{@render inline(c.tokens)}</th>{:else}<td
+											>{@render inline(c.tokens)}</td
+										>{/if}{/each}</tr
 							>{/each}</tbody
 					>
 				</table>

@@ -99,11 +99,11 @@
 			<thead class="bg-base-100 sticky top-0 z-10">
 				<tr>
 					<th class="pl-3!">Line</th>
-					<th></th>
+					<th><span class="sr-only">Marks</span></th>
 					{#each rows.table.header as h (h)}<th class="whitespace-nowrap {isNumber(h) ? 'right pr-3!' : ''}"
 							>{h}<span class="block text-xs font-normal">{roleLabel(h) || 'left out'}</span></th
 						>{/each}
-					<th></th>
+					<th><span class="sr-only">Use</span></th>
 				</tr>
 			</thead>
 			<tbody>

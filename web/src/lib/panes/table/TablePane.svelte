@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { roving } from '$lib/ui/roving';
 	import { tick, untrack } from 'svelte';
 	import { ArrowDown, ArrowUp, Calculator, Sigma, X } from '@lucide/svelte';
 	import { roleOf } from '#core/tables/kinds';
@@ -354,24 +355,31 @@
 				}}
 			>
 				<div class="relative" style="height: {scaled + ROW + 4}px; width: max-content; min-width: 100%">
-					<div class="font-condensed sticky top-0 z-10 flex bg-base-100 text-[13px]" role="row" aria-rowindex={1}>
+					<div
+						class="font-condensed sticky top-0 z-10 flex bg-base-100 text-[13px]"
+						role="row"
+						aria-rowindex={1}
+						use:roving={{ items: 'button' }}
+					>
 						<span class="rule quiet w-16 shrink-0 border-b px-2 leading-6" role="columnheader">row</span>
 						{#each columns as h, c (h)}
-							<button
-								class="rule hover:bg-base-200 flex w-28 shrink-0 items-center gap-1 border-b border-l px-1.5 text-left leading-6 font-medium"
+							<span
+								class="rule w-28 shrink-0 border-b border-l"
 								role="columnheader"
-								tabindex="-1"
 								aria-sort={my.sort === h ? (my.descending ? 'descending' : 'ascending') : 'none'}
-								title="{h}{c >= header.length ? ', calculated' : ''}. Press to sort."
-								onclick={() => {
-									sortBy(h);
-									if (statistics !== null) statistics = h;
-								}}
+								><button
+									class="hover:bg-base-200 flex w-full items-center gap-1 px-1.5 text-left leading-6 font-medium"
+									title="{h}{c >= header.length ? ', calculated' : ''}. Press to sort."
+									onclick={() => {
+										sortBy(h);
+										if (statistics !== null) statistics = h;
+									}}
+								>
+									<span class="truncate {c >= header.length ? 'italic' : ''}">{h}</span>{#if my.sort === h}{#if my.descending}<ArrowDown
+												size={12}
+											/>{:else}<ArrowUp size={12} />{/if}{/if}
+								</button></span
 							>
-								<span class="truncate {c >= header.length ? 'italic' : ''}">{h}</span>{#if my.sort === h}{#if my.descending}<ArrowDown
-											size={12}
-										/>{:else}<ArrowUp size={12} />{/if}{/if}
-							</button>
 						{/each}
 					</div>
 					<div

@@ -186,6 +186,7 @@
 			{/each}
 		</nav>
 		<main id="stage" tabindex="-1" class="min-h-0 min-w-0 outline-none">
+			{#if ['interpret', 'build', 'examine'].includes(stage)}<h1 class="sr-only">{STAGES.find((s) => s.id === stage)!.label}</h1>{/if}
 			{#if failed}
 				<div class="p-8">
 					<p role="alert" class="border-error bg-base-100 border-l-4 px-3 py-2">

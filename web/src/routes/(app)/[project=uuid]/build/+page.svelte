@@ -145,7 +145,7 @@
 </script>
 
 {#snippet aside()}
-	<h1 class="mb-2 text-lg font-semibold">Build</h1>
+	<h2 class="mb-2 text-lg font-semibold">Build</h2>
 	<FirstSteps {workspace} />
 	<h2 class="panel-title">Extent, {unit}</h2>
 	<p class="quiet mb-1.5 text-sm">The box that the model fills, trimmed by the terrain.</p>
@@ -299,13 +299,13 @@
 								class="block h-3.5 w-4 border border-[#1e2a26]/60"
 								style="background:{workspace.allUnits.find((u) => u.id === v.unit)?.color ?? v.color}"
 							></span></td
-						><td class={v.partOf ? 'pl-3!' : ''}
+						><th scope="row" class={v.partOf ? 'pl-3!' : ''}
 							>{v.name}{#if (v.parts?.length ?? 0) > 1}<span class="quiet block text-xs" title="Volumes of its connected parts"
 									>in {v.parts!.length === 20 ? '20 or more' : v.parts!.length} parts: {v
 										.parts!.slice(0, 3)
 										.map((x) => `${((100 * x) / v.volume).toFixed(x / v.volume < 0.01 ? 2 : 0)} %`)
 										.join(', ')}{v.parts!.length > 3 ? ' …' : ''}</span
-								>{/if}</td
+								>{/if}</th
 						><td class="right whitespace-nowrap">{volume(v.volume, unit)}</td></tr
 					>
 				{/each}
@@ -320,7 +320,8 @@
 			<h2 class="panel-title mt-4 mb-1">Fault blocks</h2>
 			<table class="plain numbers text-sm">
 				<tbody
-					>{#each report.blocks! as b (b.id)}<tr><td>{b.name}</td><td class="right whitespace-nowrap">{volume(b.volume, unit)}</td></tr
+					>{#each report.blocks! as b (b.id)}<tr
+							><th scope="row">{b.name}</th><td class="right whitespace-nowrap">{volume(b.volume, unit)}</td></tr
 						>{/each}</tbody
 				>
 			</table>

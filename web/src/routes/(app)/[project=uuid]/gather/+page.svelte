@@ -110,7 +110,11 @@
 		{:else}
 			<table class="plain bg-base-100 rule border">
 				<thead
-					><tr><th class="pl-3!">Name</th><th>Kind</th><th class="right">Rows, cells or parts</th><th>Brought in</th><th></th></tr></thead
+					><tr
+						><th class="pl-3!">Name</th><th>Kind</th><th class="right">Rows, cells or parts</th><th>Brought in</th><th
+							><span class="sr-only">What can be done with it</span></th
+						></tr
+					></thead
 				>
 				<tbody>
 					{#each sources as o (o.id)}
