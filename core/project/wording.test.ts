@@ -22,9 +22,7 @@ describe('what guards say', () => {
 		expect(fieldInWords('')).toBe('');
 	});
 	it('says what a value must be, and what it is', () => {
-		expect(complaints(columnSchema, [{ id: 'a', name: '', color: '#123456', contact: 'conformable' }])).toEqual([
-			'1, name: must not be empty'
-		]);
+		expect(complaints(columnSchema, [{ id: 'a', name: '', color: '#123456', contact: 'conformable' }])).toEqual(['1, name: must be given']);
 		expect(complaints(columnSchema, [{ id: 'a', name: 5, color: 'red', contact: 'odd' }])).toEqual([
 			'1, name: must be text; it is 5',
 			'1, color: must be a colour like #3a7f55',

@@ -27,18 +27,18 @@ const many = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
 setLocale({
 	mixed: {
 		default: 'is not valid',
-		required: 'is missing',
-		defined: 'is missing',
-		notNull: 'must not be empty',
+		required: 'must be given',
+		defined: 'must be given',
+		notNull: 'must be given',
 		oneOf: ({ values }) => `must be one of ${String(values).replace(/,\s*/g, ', ')}`,
 		notOneOf: ({ values }) => `must not be ${String(values)}`,
 		notType: ({ type, originalValue, value }) =>
 			originalValue === null || originalValue === undefined || originalValue === ''
-				? 'is missing'
+				? 'must be given'
 				: `must be ${KINDS[type] ?? type}; it is ${shown(originalValue ?? value)}`
 	},
 	string: {
-		min: ({ min }) => (min === 1 ? 'must not be empty' : `must have at least ${many(min, 'letter')}`),
+		min: ({ min }) => (min === 1 ? 'must be given' : `must have at least ${many(min, 'letter')}`),
 		max: ({ max }) => `must have at most ${many(max, 'letter')}`,
 		length: ({ length }) => `must have ${many(length, 'letter')}`,
 		matches: 'is not written as it must be',

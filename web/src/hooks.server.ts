@@ -1,5 +1,7 @@
-import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
-import { closeDatabase } from '$lib/server/db/client';
+import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
+import { ProblemError } from '#core/problem';
+import { closeDatabase, db } from '$lib/server/db/client';
+import { findProject } from '$lib/server/objects/projects';
 import { closeReaders } from '$lib/server/jobs/readers';
 import { stopQueue } from '$lib/server/jobs/queue';
 import { closeThreads } from '$lib/server/jobs/threads';
@@ -27,9 +29,19 @@ const COMPRESSIBLE =
 	/^(text\/(?!event-stream)|application\/(json|problem\+json|geo\+json|javascript|xml|octet-stream|dxf|vnd\.google-earth\.kml)|image\/svg|model\/)/;
 const LEAST_BYTES = 1024;
 
+/** Whether a page is one of a project that there is not. What it says then is drawn in the browser. */
+async function isOfNoProject({ route, params }: RequestEvent): Promise<boolean> {
+	if (!route.id?.startsWith('/(app)/[project=uuid]') || !params['project']) return false;
+	return findProject(db(), params['project']).then(
+		() => false,
+		(problem: unknown) => problem instanceof ProblemError && problem.problem.kind === 'not-found'
+	);
+}
+
 /** Everything that becomes smaller is sent compressed. */
 export const handle: Handle = async ({ event, resolve }) => {
-	const response = await resolve(event);
+	const page = await resolve(event);
+	const response = page.ok && (await isOfNoProject(event)) ? new Response(page.body, { status: 404, headers: page.headers }) : page;
 	const { headers } = response;
 	const takes = /\bgzip\b/.test(event.request.headers.get('accept-encoding') ?? '');
 	const known = headers.get('content-length');

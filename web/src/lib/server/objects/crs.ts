@@ -49,7 +49,7 @@ export function findSystems(text: string, most = 20): Pick<CoordinateSystem, 'ep
 			words.length === 1 && code.startsWith(words[0]!)
 				? code.length - words[0]!.length
 				: words.every((w) => plain.includes(w))
-					? (/^(wgs 84|etrs89) /.test(plain) ? 9 : 10) + plain.length / 100
+					? (plain.startsWith('wgs 84 ') ? 8 : plain.startsWith('etrs89 ') ? 9 : 10) + plain.length / 100
 					: words.every((w) => plain.includes(w) || area.toLowerCase().includes(w))
 						? 20
 						: -1;
