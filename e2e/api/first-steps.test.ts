@@ -175,7 +175,7 @@ describe('what guards say to who types', () => {
 		const { body } = await api.call<{ column: { revision: number } }>('GET', at('/interpretation'));
 		const put = async (units: object[]) =>
 			(await api.call<Problem>('PUT', at('/column'), { units, revision: body.column.revision })).body.fields!;
-		expect(await put([{ id: 'a', name: ' ', color: '#112233', contact: 'conformable' }])).toEqual([
+		expect(await put([{ id: 'a', name: '', color: '#112233', contact: 'conformable' }])).toEqual([
 			{ path: 'units[0].name', message: 'must be given' }
 		]);
 		expect(await put([{ id: 'a', name: 'A', color: '#112233', contact: 'folded' }])).toEqual([

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
+	import { untrack, type Snippet } from 'svelte';
 	import { Hammer } from '@lucide/svelte';
 	import type { FirstSteps } from '#core/project/first-steps';
 	import { call, get } from '$lib/api/client';
@@ -64,24 +64,27 @@
 		names.slice(0, most).join(', ') + (names.length > most ? ` and ${names.length - most} more` : '');
 </script>
 
+{#snippet choice(step: Step, text: Snippet)}
+	<label class="mb-1 flex items-start gap-2"
+		><input
+			type="checkbox"
+			class="checkbox checkbox-xs mt-0.5"
+			checked={!left[step]}
+			onchange={(e) => (left[step] = !e.currentTarget.checked)}
+		/><span>{@render text()}</span></label
+	>
+{/snippet}
+
 {#if steps && (offered.length || (!only && !built && steps.missing.length && workspace.objects.some((o) => o.kind === 'table' || o.kind === 'terrain')))}
 	<section class="bg-base-100 rule border-primary mt-4 mb-4 border border-l-4 p-4" aria-label="What the data propose">
 		<h2 class="panel-title mb-2">{only ? 'Units from the logs' : 'What the data propose'}</h2>
 		{#if steps.units && offered.includes('units')}
 			{@const u = steps.units}
 			<div class="mb-3">
-				<label class="flex items-start gap-2"
-					><input
-						type="checkbox"
-						class="checkbox checkbox-xs mt-1"
-						checked={!left['units']}
-						onchange={(e) => (left['units'] = !e.currentTarget.checked)}
-					/><span
-						>{u.added.length
-							? `A unit for every code without one: ${u.added.length} ${u.added.length === 1 ? 'unit' : 'units'}, in the order that most holes have them`
-							: 'Units for codes that are spelled like one'}</span
-					></label
-				>
+				{#snippet unitsText()}{u.added.length
+						? `A unit for every code without one: ${u.added.length} ${u.added.length === 1 ? 'unit' : 'units'}, in the order that most holes have them`
+						: 'Units for codes that are spelled like one'}{/snippet}
+				{@render choice('units', unitsText)}
 				<ol class="mt-1.5 ml-6 flex flex-wrap gap-x-3 gap-y-1 text-sm" aria-label="Youngest first">
 					{#each u.column as c (c.id)}
 						<li class="flex items-center gap-1.5">
@@ -105,41 +108,20 @@
 		{/if}
 		{#if steps.extent && offered.includes('extent')}
 			{@const e = steps.extent}
-			<label class="mb-1 flex items-start gap-2"
-				><input
-					type="checkbox"
-					class="checkbox checkbox-xs mt-1"
-					checked={!left['extent']}
-					onchange={(ev) => (left['extent'] = !ev.currentTarget.checked)}
-				/><span
-					>An extent of <span class="numbers">{spaced(e.maxX - e.minX)} × {spaced(e.maxY - e.minY)} × {spaced(e.maxZ - e.minZ)} {unit}</span
-					>
-					round the {workspace.tables.some((t) => t.state['kind'] === 'collars') ? 'holes' : 'terrain'}</span
-				></label
-			>
+			{#snippet extentText()}An extent of <span class="numbers"
+					>{spaced(e.maxX - e.minX)} × {spaced(e.maxY - e.minY)} × {spaced(e.maxZ - e.minZ)} {unit}</span
+				>
+				round the {workspace.tables.some((t) => t.state['kind'] === 'collars') ? 'holes' : 'terrain'}{/snippet}
+			{@render choice('extent', extentText)}
 		{/if}
 		{#if offered.includes('spacing')}
-			<label class="mb-1 flex items-start gap-2"
-				><input
-					type="checkbox"
-					class="checkbox checkbox-xs mt-1"
-					checked={!left['spacing']}
-					onchange={(ev) => (left['spacing'] = !ev.currentTarget.checked)}
-				/><span
-					>Triangles of about <span class="numbers">{spaced(steps.spacing!, steps.spacing! < 10 ? 1 : 0)} {unit}</span>, an eighth of the
-					way between neighbouring holes</span
-				></label
-			>
+			{#snippet spacingText()}Triangles of about <span class="numbers">{spaced(steps!.spacing!, steps!.spacing! < 10 ? 1 : 0)} {unit}</span
+				>, an eighth of the way between neighbouring holes{/snippet}
+			{@render choice('spacing', spacingText)}
 		{/if}
 		{#if steps.section && offered.includes('section')}
-			<label class="mb-1 flex items-start gap-2"
-				><input
-					type="checkbox"
-					class="checkbox checkbox-xs mt-1"
-					checked={!left['section']}
-					onchange={(ev) => (left['section'] = !ev.currentTarget.checked)}
-				/><span>A first section through {steps.section.holes} {steps.section.holes === 1 ? 'hole' : 'holes'}</span></label
-			>
+			{#snippet sectionText()}A first section through {steps!.section!.holes} {steps!.section!.holes === 1 ? 'hole' : 'holes'}{/snippet}
+			{@render choice('section', sectionText)}
 		{/if}
 		{#if steps.far.length && offered.includes('extent')}<p class="text-warning mb-1 text-sm" role="status">
 				Left out, for {steps.far.length === 1 ? 'it lies' : 'they lie'} far from all others: {some(steps.far)}. Look at
