@@ -8,10 +8,11 @@ import { benchEngine } from './engine';
 import { benchField } from './field';
 import { benchFuzz } from './fuzz';
 import { benchImperfect } from './imperfect';
+import { benchLoading } from './loading';
 import { PROBLEMS } from './figures';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|import|demo|workbench]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|import|demo|workbench|loading]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
@@ -138,3 +139,5 @@ if (on('import') || on('demo')) {
 }
 
 if (on('workbench')) await benchWorkbench();
+
+if (on('loading')) await benchLoading();

@@ -3,8 +3,8 @@ import type { Box } from '../geometry/box';
 /** What a small map shows, in project coordinates. */
 export interface MapPicture {
 	box: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
-	/** Rings by colour, to be filled even-odd. */
-	geology: readonly { color: string; polygons: readonly (readonly (readonly number[])[])[] }[];
+	/** Rings by colour, each x, y, x, y …, to be filled even-odd. */
+	geology: readonly { color: string; rings: readonly (readonly number[])[] }[];
 	holes: readonly (readonly [number, number])[];
 	section: readonly (readonly [number, number])[];
 }
@@ -21,10 +21,11 @@ export function drawMapPicture(p: MapPicture): string {
 	const scale = Math.min((WIDTH - 2 * MARGIN) / w, (HEIGHT - 2 * MARGIN) / h);
 	const [left, top] = [(WIDTH - w * scale) / 2, (HEIGHT - h * scale) / 2];
 	const at = (x: number, y: number) => `${(left + (x - p.box.minX) * scale).toFixed(1)} ${(top + (p.box.maxY - y) * scale).toFixed(1)}`;
-	const path = (line: readonly (readonly number[])[]) => `M${line.map((v) => at(v[0]!, v[1]!)).join('L')}`;
+	const path = (line: readonly (readonly [number, number])[]) => `M${line.map((v) => at(...v)).join('L')}`;
+	const ringPath = (r: readonly number[]) => `${path(Array.from({ length: r.length / 2 }, (_, i) => [r[2 * i]!, r[2 * i + 1]!]))}Z`;
 	const fills = p.geology
-		.filter((g) => /^#[0-9a-f]{6}$/i.test(g.color) && g.polygons.length)
-		.map((g) => `<path fill="${g.color}" fill-rule="evenodd" d="${g.polygons.map((ring) => `${path(ring)}Z`).join('')}"/>`);
+		.filter((g) => /^#[0-9a-f]{6}$/i.test(g.color) && g.rings.length)
+		.map((g) => `<path fill="${g.color}" fill-rule="evenodd" d="${g.rings.map(ringPath).join('')}"/>`);
 	const step = Math.ceil(p.holes.length / MOST_HOLES) || 1;
 	const dots = p.holes
 		.filter((c, i) => i % step === 0 && c.every(Number.isFinite))

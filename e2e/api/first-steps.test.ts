@@ -105,7 +105,15 @@ describe('projects', () => {
 		expect(r.headers.get('content-type')).toBe('image/svg+xml');
 		const svg = await r.text();
 		expect(svg.match(/h0/g)!.length).toBeGreaterThan(30);
-		expect(svg).toContain('fill-rule="evenodd"');
+		// The geology fills most of the extent.
+		const [outer] = [...svg.matchAll(/fill-rule="evenodd" d="M([^Z]+)Z/g)].map((m) =>
+			m[1]!.split('L').map((p) => p.split(' ').map(Number))
+		);
+		const area = outer!.reduce(
+			(a, [x, y], i) => a + (x! * outer![(i + 1) % outer!.length]![1]! - y! * outer![(i + 1) % outer!.length]![0]!) / 2,
+			0
+		);
+		expect(Math.abs(area)).toBeGreaterThan(5000);
 		const empty = (await api.call<{ id: string }>('POST', '/projects', { name: 'Empty' })).body.id;
 		expect((await fetch(`${server.url}/api/v1/projects/${empty}/picture`)).status).toBe(200);
 	});

@@ -132,6 +132,17 @@ describe('with the keyboard alone', () => {
 			timeout: PATIENCE
 		});
 	});
+	it('a section is read at its middle, as it is by the pointer', async () => {
+		await open('examine?panes=section');
+		await (await one('[role=application][aria-label^="Section"]')).focus();
+		for (const key of ['+', '+', ' '] as const) await page.keyboard.press(key);
+		await page.waitForFunction(
+			() => /Till|Shale|Limestone|Granite|BH\d/.test(document.querySelector('[aria-label="Probe"]')?.textContent ?? ''),
+			{ timeout: PATIENCE }
+		);
+		await page.keyboard.press('Enter');
+		await page.waitForFunction(() => !document.body.innerText.includes('Press a hole, a unit or a row'), { timeout: PATIENCE });
+	});
 	it('dialogs keep the focus and give it back; the finder leads to the manual', async () => {
 		const inDialog = () => page.evaluate(() => document.activeElement?.closest('dialog') !== null);
 		await (await one('::-p-aria([name="Night colours"])')).focus();
@@ -181,6 +192,24 @@ describe('with the keyboard alone', () => {
 		await page.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Steps that can be taken back', {
 			timeout: PATIENCE
 		});
+		const state = async () => {
+			const { column, section } = (
+				await api.call<{ column: { units: object[] }; section: { trace: object[] } }>('GET', `/projects/${project}/interpretation`)
+			).body;
+			return [column.units.length, section.trace.length];
+		};
+		expect(await state()).toEqual([4, 2]);
+		await press('Steps that can be taken back');
+		await (await one('[role=dialog] button::-p-text(Take over units)')).click();
+		await page.waitForFunction(() => document.querySelector('[aria-label="Redo"]:not([disabled])'), { timeout: PATIENCE });
+		await settled(page);
+		// The section that was drawn after it went first.
+		expect(await state()).toEqual([0, 0]);
+		await press('Steps that can be taken back');
+		await (await one('[role=dialog] li:first-child button')).click();
+		await page.waitForFunction(() => document.querySelector('[aria-label="Redo"][disabled]'), { timeout: PATIENCE });
+		await settled(page);
+		expect(await state()).toEqual([4, 2]);
 	});
 });
 

@@ -154,13 +154,27 @@ export class Incoming {
 			: { as: p.as };
 	}
 
-	private async ask(file: string, asked: object, keep = true): Promise<void> {
-		try {
-			this.take(await call<Preview>('POST', this.workspace.path(`/files/${file}/preview`), asked));
-			if (keep) this.keep();
-		} catch (error) {
-			this.problem = text(error);
-		}
+	/** What was said last is being looked at; what is brought in must wait for it. */
+	private asking: Promise<void> = Promise.resolve();
+	private turn = 0;
+
+	private ask(file: string, asked: object, keep = true): Promise<void> {
+		const mine = ++this.turn;
+		// What is said next builds on this, whether the answer is there or not.
+		const { mapping, units, written } = asked as Partial<Preview>;
+		if (this.preview && mapping) this.preview = { ...this.preview, mapping, ...(units ? { units } : {}), ...(written ? { written } : {}) };
+		this.asking = call<Preview>('POST', this.workspace.path(`/files/${file}/preview`), asked).then(
+			(preview) => {
+				// An answer to what was said before is of no use any more.
+				if (mine !== this.turn) return this.asking;
+				this.take(preview);
+				if (keep) this.keep();
+			},
+			(error: unknown) => {
+				if (mine === this.turn) this.problem = text(error);
+			}
+		);
+		return this.asking;
 	}
 
 	/** What the file is, where it was taken for something else. */
@@ -207,6 +221,7 @@ export class Incoming {
 
 	/** Brings it in and waits for the outcome. */
 	async apply(): Promise<void> {
+		await this.asking;
 		const p = this.preview!;
 		this.problem = '';
 		this.share = 0;

@@ -86,7 +86,7 @@
 {/snippet}
 {#snippet dataSet(t: ProjectObject, shape: 'tube' | 'dot' | 'disc', name: string)}
 	{@const set = open === t.id ? workspace.sets.of(t.id) : null}
-	<div class="flex items-center gap-2 py-0.5">
+	<div class="flex items-center gap-2">
 		<button
 			class="shrink-0"
 			aria-expanded={open === t.id}
@@ -125,9 +125,7 @@
 <ul class="flex flex-col" aria-label="Units, youngest first">
 	{#each listed as u (u.id)}
 		<li
-			class="group flex items-center gap-2 py-0.5 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`)
-				? ''
-				: 'quiet line-through'}"
+			class="group flex items-center gap-2 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}"
 		>
 			<label class="relative block shrink-0 cursor-pointer" title="Change the colour">
 				<Symbol color={u.color} pattern={proposePattern(u.name)} id="unit-{u.id}" />
@@ -161,7 +159,7 @@
 {#if faults.length}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Structures</h3>
 	{#each faults as f (f.id)}
-		<div class="flex items-center gap-2 py-0.5">
+		<div class="flex items-center gap-2">
 			<svg width="28" height="12" aria-hidden="true"
 				><path d="M1 6h26" stroke="#8A2F2F" stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke="#8A2F2F" stroke-width="1.4" /></svg
 			>
@@ -176,7 +174,7 @@
 {#if blocks.length > 1}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Fault blocks</h3>
 	{#each blocks as b (b.id)}
-		<div class="group flex items-center gap-2 py-0.5 {workspace.shown(`block:${b.id}`) ? '' : 'quiet line-through'}">
+		<div class="group flex items-center gap-2 {workspace.shown(`block:${b.id}`) ? '' : 'quiet line-through'}">
 			<svg width="28" height="14" aria-hidden="true"
 				><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg
 			>
@@ -191,7 +189,7 @@
 {/if}
 <h3 class="quiet mt-2 mb-0.5 text-xs">Observations</h3>
 {#if collars}{@render dataSet(collars, 'dot', 'Collars')}{/if}
-<div class="flex items-center gap-2 py-0.5">
+<div class="flex items-center gap-2">
 	<svg width="28" height="14" aria-hidden="true"><path d="M5 2l14 10" stroke="#1E2A26" stroke-width="3" /></svg>
 	<span class="flex-1 text-sm">Holes</span><span class="numbers quiet text-xs">{workspace.sets.paths?.holes.length ?? 0}</span>{@render eye(
 		'holes',
@@ -199,7 +197,7 @@
 	)}
 </div>
 {#if workspace.alongTables.length}
-	<label class="ml-9 flex items-center gap-2 py-0.5 text-sm"
+	<label class="ml-9 flex items-center gap-2 text-sm"
 		>with
 		<select
 			class="select select-xs min-w-0 flex-1"
@@ -219,7 +217,7 @@
 		t.name
 	)}{/each}
 {#if workspace.findingPlaces.length}
-	<div class="flex items-center gap-2 py-0.5">
+	<div class="flex items-center gap-2">
 		<svg width="28" height="14" aria-hidden="true"
 			><path d="M3.5 4.5l2-2h4l2 2v4l-2 2h-4l-2-2z" fill="none" stroke="#8A2F5C" stroke-width="1.6" /><circle
 				cx="20"
@@ -238,7 +236,7 @@
 {#if workspace.things.some((t) => t.kind !== 'picture' || !t.core)}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Brought in</h3>
 	{#each workspace.things.filter((t) => t.kind !== 'picture' || !t.core) as t (t.id)}
-		<div class="flex items-center gap-2 py-0.5">
+		<div class="flex items-center gap-2">
 			<Symbol color="#2B5FA8" shape={t.kind === 'layer' ? 'line' : 'fill'} id={t.id} />
 			<button
 				class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
@@ -250,25 +248,25 @@
 	{/each}
 {/if}
 <h3 class="quiet mt-2 mb-0.5 text-xs">Model and terrain</h3>
-<div class="flex items-center gap-2 py-0.5">
+<div class="flex items-center gap-2">
 	<span class="w-7"></span><span class="flex-1 text-sm">Volumes</span>{@render opacity('volumes', 'volumes')}{@render eye(
 		'volumes',
 		'volumes'
 	)}
 </div>
-<div class="flex items-center gap-2 py-0.5">
+<div class="flex items-center gap-2">
 	<span class="w-7"></span><span class="flex-1 text-sm">Geology on the map</span>{@render opacity(
 		'geology',
 		'geology on the map'
 	)}{@render eye('geology', 'geology on the map')}
 </div>
-<div class="flex items-center gap-2 py-0.5">
+<div class="flex items-center gap-2">
 	<span class="w-7"></span><span class="flex-1 text-sm">Terrain</span>{@render opacity('terrain', 'terrain')}{@render eye(
 		'terrain',
 		'terrain'
 	)}
 </div>
-<div class="flex items-center gap-2 py-0.5">
+<div class="flex items-center gap-2">
 	<svg width="28" height="12" aria-hidden="true"><path d="M1 9c8-9 12 3 26-6" stroke="#9A7B4F" fill="none" stroke-width="1.2" /></svg>
 	<span class="flex-1 text-sm">Contours</span>
 	<input

@@ -125,7 +125,16 @@
 				},
 				options: {
 					scales: {
-						x: { stacked: true, title: { display: true, text: title(x) }, ticks: { maxTicksLimit: 10 } },
+						// The bars stand on classes; the axis below them carries numbers, at round places.
+						x: { stacked: true, display: false },
+						edges: {
+							...axis(title(x), my.log),
+							axis: 'x',
+							position: 'bottom',
+							min: h.limits[0]!,
+							max: h.limits[h.limits.length - 1]!,
+							grid: { drawOnChartArea: false }
+						},
 						y: { stacked: true, title: { display: true, text: 'rows' } }
 					}
 				}

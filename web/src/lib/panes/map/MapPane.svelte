@@ -29,6 +29,7 @@
 	import { rowFeatures, shareFeatures } from './data-features';
 	import { graticuleLines } from './graticule';
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
+	import Aim from '../Aim.svelte';
 	import { featuresAt, vectorLayers } from './features-at';
 	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
@@ -556,17 +557,7 @@
 	onblur={() => (aiming = false)}
 	onpointerdown={() => (aiming = false)}
 ></div>
-{#if aiming}<svg
-		class="pointer-events-none absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2"
-		width="40"
-		height="40"
-		aria-hidden="true"
-		><path d="M20 2v14M20 24v14M2 20h14M24 20h14" stroke="#fff" stroke-width="4" /><path
-			d="M20 2v14M20 24v14M2 20h14M24 20h14"
-			stroke="#1e2a26"
-			stroke-width="1.5"
-		/></svg
-	>{/if}
+{#if aiming}<Aim />{/if}
 <div class="absolute top-2 left-2 flex gap-1" role="group" aria-label="Tools of the map">
 	<button
 		class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { ChevronLeft, ChevronRight, Settings2, Waypoints } from '@lucide/svelte';
 	import { columnOf, numberOf } from '#core/datasets/dataset';
@@ -306,9 +307,20 @@
 		my.zoom = next;
 	}
 
+	/** The pane has the focus of the keyboard: a cross marks its middle. */
+	let aiming = $state(false);
+	/** Does to what lies in the middle what the pointer would do. */
+	function atMiddle(event: (at: MouseEventInit) => Event) {
+		const r = box.getBoundingClientRect();
+		const at = { clientX: r.left + r.width / 2, clientY: r.top + r.height / 2, bubbles: true };
+		document.elementFromPoint(at.clientX, at.clientY)?.dispatchEvent(event(at));
+	}
+
 	function keys(event: KeyboardEvent) {
 		if (event.target !== box || event.ctrlKey || event.altKey || event.metaKey) return;
-		if (drawingContact && event.key === 'Enter') return endContact();
+		// Who draws with the pointer ends by Enter; who has the keyboard only sets vertices with it.
+		if (drawingContact && event.key === 'Enter' && (!aiming || event.shiftKey)) return endContact();
+		aiming ||= ['Enter', ' ', 'Backspace', '+', '-', '0'].includes(event.key) || event.key.startsWith('Arrow');
 		const step = { ArrowLeft: [40, 0], ArrowRight: [-40, 0], ArrowUp: [0, 40], ArrowDown: [0, -40] }[event.key];
 		if (step) my.shift = [my.shift[0] + step[0]!, my.shift[1] + step[1]!];
 		else if (event.key === '+') my.zoom = Math.min(80, my.zoom * 1.25);
@@ -316,7 +328,10 @@
 		else if (event.key === '0') {
 			my.zoom = 1;
 			my.shift = [0, 0];
-		} else if (event.key === 'PageDown') stepTo(1);
+		} else if (event.key === 'Enter') atMiddle((at) => new MouseEvent('click', { ...at, detail: 1 }));
+		else if (event.key === ' ') atMiddle((at) => new PointerEvent('pointermove', at));
+		else if (event.key === 'Backspace' && drawingContact) drawn = drawn.slice(0, -1);
+		else if (event.key === 'PageDown') stepTo(1);
 		else if (event.key === 'PageUp') stepTo(-1);
 		else return;
 		event.preventDefault();
@@ -351,13 +366,19 @@
 		length
 	)} {unit} long, with {holes.length} holes in the corridor. Arrow keys move it, plus and minus zoom, 0 shows all, page keys step through the set."
 	onpointermove={move}
-	onpointerdown={(e) => (dragging = { x: e.clientX, y: e.clientY, moved: false })}
+	onpointerdown={(e) => {
+		aiming = false;
+		dragging = { x: e.clientX, y: e.clientY, moved: false };
+	}}
 	onpointerup={() => setTimeout(() => (dragging = null))}
 	onpointerleave={() => (dragging = null)}
 	onclick={choose}
 	onwheel={wheel}
 	onkeydown={keys}
+	onfocus={() => (aiming = box.matches(':focus-visible'))}
+	onblur={() => (aiming = false)}
 >
+	{#if aiming && length > 0}<Aim />{/if}
 	{#if length === 0}
 		<p class="p-6 pt-12">
 			No section yet. Press <b>Draw section</b> under Examine and draw its line on the map, or make one under <b>Sections</b> above.

@@ -26,7 +26,7 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 			const places = holes.map((h) => [h.collar[0], h.collar[1]] as [number, number]);
 			const model = await storedModel(p.id).catch(() => null);
 			const units = model ? await runTask('geology', { pack: model.pack, about: model.about }) : [];
-			const geology = units.map((u) => ({ color: column.find((c) => c.id === u.unit)?.color ?? '#c9c3b5', polygons: u.polygons }));
+			const geology = units.map((u) => ({ color: column.find((c) => c.id === u.unit)?.color ?? '#c9c3b5', rings: u.polygons.flat() }));
 			return new TextEncoder().encode(drawMapPicture({ box: p.extent ?? around(places), geology, holes: places, section }));
 		},
 		'image/svg+xml'
