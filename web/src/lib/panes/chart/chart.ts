@@ -10,6 +10,7 @@ import {
 	LogarithmicScale,
 	PointElement,
 	ScatterController,
+	Ticks,
 	Tooltip,
 	type ChartConfiguration
 } from 'chart.js';
@@ -32,5 +33,10 @@ Chart.register(
 );
 Chart.defaults.font.family = '"IBM Plex Sans Condensed", "IBM Plex Sans", sans-serif';
 Chart.defaults.font.size = 12;
+// Thousands are parted by a thin space, as everywhere.
+Chart.defaults.locale = 'en';
+Chart.defaults.scales.linear.ticks.callback = function (value, index, ticks) {
+	return Ticks.formatters.numeric.call(this, Number(value), index, ticks).replaceAll(',', '\u2009');
+};
 
 export { Chart, type ChartConfiguration };
