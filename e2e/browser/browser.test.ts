@@ -55,6 +55,8 @@ describe('the screens', () => {
 		await page.keyboard.type('402000.5');
 		await page.keyboard.press('Enter');
 		await shows('no findings');
+		// Who works with the keyboard is where he was.
+		expect(await page.evaluate(() => document.activeElement?.textContent)).toBe('402000.5');
 		await press('Undo');
 		await shows('Easting is "somewhere", not a number');
 	});

@@ -50,6 +50,12 @@
 		if (e.value.trim() !== before) await edit(e.n, { column: e.column, value: e.value });
 	}
 
+	/** The cell has the focus again that was edited. */
+	async function backTo(n: number, cell: number) {
+		await tick();
+		body?.querySelector<HTMLElement>(`[data-n="${n}"] [data-cell="${cell}"]`)?.focus();
+	}
+
 	async function edit(n: number, change: Record<string, unknown>) {
 		const done = await workspace.attempt(async () => {
 			await call('PATCH', workspace.path(`/tables/${table}/rows/${n}`), { ...change, revision });
@@ -130,12 +136,14 @@
 										onkeydown={(e) => {
 											if (e.key === 'Enter') void finish(cell);
 											else if (e.key === 'Escape') editing = null;
+											if (e.key === 'Enter' || e.key === 'Escape') void backTo(r.n, c);
 											e.stopPropagation();
 										}}
 										onblur={() => void finish(cell)}
 									/>
 								{:else}
 									<button
+										data-cell={c}
 										class="w-full px-1 py-0.5 {cell.length < 25 ? 'whitespace-nowrap' : ''} {isNumber(h) ? 'text-right' : 'text-left'} {f
 											? f.severity === 'held'
 												? 'bg-error/15 text-error font-medium'
