@@ -155,6 +155,8 @@ describe('projects', () => {
 		expect(await make(999_999)).toMatchObject({ type: 'unknown-system' });
 		const { body } = await api.call<{ project: { revision: number } }>('GET', at(''));
 		expect((await api.call<Problem>('PATCH', at(''), { crs: 4258, revision: body.project.revision })).body.type).toBe('system-in-degrees');
+		// What stays as it is is not asked about again.
+		expect((await api.call('PATCH', at(''), { name: 'Own ground', crs: 0, revision: body.project.revision })).status).toBe(200);
 	});
 	it('start from the sample, whose files can be had, too', async () => {
 		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/sample');

@@ -25,8 +25,11 @@
 			workspace.project?.revision
 		].join()
 	);
+	/** A project that is built and whose codes all have their units needs nothing that would have to be worked out. */
+	const wanted = $derived(!built || (workspace.interpretation?.codes ?? []).some((c) => !workspace.unitOfCode(c.code)));
 	$effect(() => {
 		void key;
+		if (!wanted) return void (steps = null);
 		untrack(() =>
 			get<FirstSteps>(workspace.path('/first-steps')).then(
 				(s) => (steps = s),

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Exaggeration from '../Exaggeration.svelte';
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { ChevronLeft, ChevronRight, Settings2, Waypoints } from '@lucide/svelte';
@@ -612,17 +613,7 @@
 </div>
 {#if open === 'view'}
 	<div class="bg-base-100 rule absolute top-8 right-2 z-10 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-		<label class="flex items-center justify-between gap-2"
-			>Vertical exaggeration<input
-				class="input input-xs numbers w-16"
-				type="number"
-				min="0.1"
-				max="100"
-				step="0.5"
-				value={bench.exaggeration}
-				onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))}
-			/></label
-		>
+		<Exaggeration {workspace} />
 		<label class="flex items-center justify-between gap-2"
 			>Width of holes, px<input class="input input-xs numbers w-16" type="number" min="1" max="40" bind:value={my.barWidth} /></label
 		>

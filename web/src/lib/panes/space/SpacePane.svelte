@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Exaggeration from '../Exaggeration.svelte';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
@@ -566,17 +567,7 @@
 	</div>
 	{#if open === 'view'}
 		<div class="bg-base-100 rule absolute top-10 left-2 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-			<label class="flex items-center justify-between gap-2"
-				>Vertical exaggeration<input
-					class="input input-xs numbers w-16"
-					type="number"
-					min="0.1"
-					max="100"
-					step="0.5"
-					value={bench.exaggeration}
-					onchange={(e) => (workspace.bench.state.exaggeration = Math.min(100, Math.max(0.1, e.currentTarget.valueAsNumber || 1)))}
-				/></label
-			>
+			<Exaggeration {workspace} />
 			<label class="flex items-center justify-between gap-2"
 				>Holes shown<select class="select select-xs w-28" bind:value={my.only}
 					><option value="all">all</option><option value="selection">the selection</option><option value="corridor">the corridor</option

@@ -87,7 +87,6 @@ export const projectOperations = [
 		reply: 'The project',
 		run: async ({ params, body }) => {
 			const { revision, ...values } = body;
-			requirePlaneSystem(values.crs);
 			await doChange(params['project']!, values.extent ? 'Change the extent' : 'Change the project', async (tx) => {
 				const [p] = await tx.select().from(project).where(eq(project.id, params['project']!)).for('update');
 				if (!p) return fail('not-found', 'there is no such project');
@@ -98,6 +97,8 @@ export const projectOperations = [
 						'Load it again and repeat your change; nothing of it was stored.',
 						'revision'
 					);
+				// One that has such a system already may still be renamed.
+				if (values.crs !== p.crs) requirePlaneSystem(values.crs);
 				const before = Object.fromEntries(Object.keys(values).map((k) => [k, p[k as keyof typeof p]]));
 				return [{ kind: 'project', before, after: values }];
 			});
