@@ -42,6 +42,8 @@ export class Workspace {
 	probe = $state.raw<Probe | null>(null);
 	selection = $state.raw<Selection | null>(null);
 	draw = $state.raw<DrawTask | null>(null);
+	/** The line of a section while it is drawn on the map, up to the pointer. */
+	sketch = $state.raw<[number, number][]>([]);
 	messages = $state<Message[]>([]);
 	/** The connection for live events is up. */
 	live = $state(false);
@@ -190,6 +192,8 @@ export class Workspace {
 
 	/** The section that is looked at. */
 	get section(): { name: string; trace: [number, number][]; corridor: number } | null {
+		if (this.draw?.what === 'section' && this.sketch.length > 1)
+			return { name: 'A', trace: this.sketch, corridor: this.interpretation?.section.corridor ?? 0 };
 		const list = this.sections;
 		const one = list[Math.min(this.bench.state.section, list.length - 1)];
 		return one ? { ...one, corridor: this.interpretation!.section.corridor } : null;

@@ -11,7 +11,7 @@ const assays = dataSet('Assays', { kind: 'places', place: 'map', columns: [numbe
 const unitLog = dataSet('Logs', { columns: [classes('unit', ['Sandstone', 'Slate', ''])] });
 
 describe('the legend of a picture', () => {
-	it('has the units that are shown, with patterns beside a log only', () => {
+	it('has the units that are shown, with patterns where cuts are drawn', () => {
 		const w = workspaceOf([unitLog], { units, hidden: ['unit:b'] });
 		expect(legendEntries(w, 'map')).toEqual([{ label: 'Sandstone', color: '#d8b25c', pattern: null }]);
 		expect(legendEntries(w, 'log')[0]!.pattern).not.toBeNull();

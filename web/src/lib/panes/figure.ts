@@ -22,7 +22,7 @@ export function legendEntries(workspace: Workspace, view: View): LegendEntry[] {
 	if (['map', 'section', 'space', 'log'].includes(view))
 		for (const u of workspace.allUnits)
 			if (workspace.shown(`unit:${u.id}`))
-				entries.push({ label: u.name, color: u.color, pattern: view === 'log' ? proposePattern(u.name) : null });
+				entries.push({ label: u.name, color: u.color, pattern: view === 'map' ? null : proposePattern(u.name) });
 	for (const t of workspace.tables) {
 		const set =
 			workspace.shown(`data:${t.id}`) && (t.id === workspace.along || workspace.mapTables.some((m) => m.id === t.id))

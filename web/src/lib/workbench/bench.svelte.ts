@@ -1,4 +1,5 @@
 import { call, get, session } from '$lib/api/client';
+import type { SettingName } from './pane-settings';
 import type { View } from '$lib/panes/views';
 import { benchChanges, completeBench, plainBench, type BenchState, type PaneState } from './state';
 
@@ -111,7 +112,11 @@ export class Bench {
 }
 
 /** What a view keeps in its pane, with defaults where nothing fitting is kept; changes go to the pane. */
-export function settingsOf<T extends object>(pane: PaneState, view: View, defaults: T): T {
+export function settingsOf<V extends View, T extends { [K in keyof T]: K extends SettingName<V> ? unknown : never }>(
+	pane: PaneState,
+	view: V,
+	defaults: T
+): T {
 	const kept = (pane.settings[view] ?? {}) as Record<string, unknown>;
 	const fits = (a: unknown, b: unknown) => b === null || a === null || (typeof a === typeof b && Array.isArray(a) === Array.isArray(b));
 	const own = Object.fromEntries(

@@ -14,7 +14,7 @@ const text = (most: number) => yup.string().max(most);
 const place = (count: number) => yup.array(number().required()).length(count).default(undefined).optional();
 
 /** What each view keeps of itself in its pane. Nothing else is stored, and nothing else is given to a view. */
-const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
+const SCHEMAS = {
 	map: yup.object({
 		center: place(2).nullable(),
 		resolution: number(0),
@@ -23,7 +23,15 @@ const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
 		pieTo: number(),
 		pieSize: number(1, 500)
 	}),
-	section: yup.object({ zoom: number(0, 1e6), shift: place(2), grid: flag(), barWidth: number(0, 500), dips: flag(), names: flag() }),
+	section: yup.object({
+		zoom: number(0, 1e6),
+		shift: place(2),
+		grid: flag(),
+		barWidth: number(0, 500),
+		dips: flag(),
+		names: flag(),
+		units: flag()
+	}),
 	space: yup.object({
 		camera: yup
 			.object({ position: place(3).required(), target: place(3).required(), zoom: number(0, 1e6).required() })
@@ -36,7 +44,9 @@ const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
 		axes: flag(),
 		names: flag(),
 		depths: flag(),
-		only: word('all', 'selection', 'corridor')
+		only: word('all', 'selection', 'corridor'),
+		peel: number(0, 1000),
+		apart: number(0, 100)
 	}),
 	log: yup.object({
 		holes: yup.array(text(200).required()).max(50).default(undefined).optional(),
@@ -76,7 +86,10 @@ const SCHEMAS: Record<View, yup.ObjectSchema<object>> = {
 			.optional()
 	}),
 	lineage: yup.object({})
-};
+} satisfies Record<View, yup.ObjectSchema<object>>;
+
+/** Names of what a view may keep: a default of any other name is refused by the compiler. */
+export type SettingName<V extends View> = keyof yup.InferType<(typeof SCHEMAS)[V]>;
 
 /** Whether settings are such as a view keeps. */
 export const areSettings = (view: string, settings: unknown): boolean =>

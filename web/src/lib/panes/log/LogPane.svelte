@@ -18,6 +18,8 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
+	import { pinch } from '../pinch';
+	import ZoomButtons from '../ZoomButtons.svelte';
 	import TrackList from './TrackList.svelte';
 	import { proposeTracks } from './propose-tracks';
 
@@ -238,10 +240,11 @@
 		const next = paths.holes[Math.min(paths.holes.length - 1, Math.max(0, i + by))];
 		if (next) my.holes = [next.name];
 	}
+	const zoomBy = (factor: number) => (my.zoom = Math.min(400, Math.max(1, (my.zoom || 1) * factor)));
 	function keys(event: KeyboardEvent) {
 		if ((event.target as Element).closest('input, select, button')) return;
-		if (event.key === '+') my.zoom = Math.min(400, (my.zoom || 1) * 1.4);
-		else if (event.key === '-') my.zoom = Math.max(1, (my.zoom || 1) / 1.4);
+		if (event.key === '+') zoomBy(1.4);
+		else if (event.key === '-') zoomBy(1 / 1.4);
 		else if (event.key === '0') my.zoom = 1;
 		else if (event.key === 'PageDown') stepHole(1);
 		else if (event.key === 'PageUp') stepHole(-1);
@@ -338,6 +341,7 @@
 		<button class="btn btn-xs {open ? 'btn-active' : ''}" aria-expanded={open} onclick={() => (open = !open)}
 			><Columns3 size={12} />Tracks</button
 		>
+		<ZoomButtons by={zoomBy} all={() => (my.zoom = 1)} />
 		<span class="ml-auto flex items-center gap-1">
 			<select class="select select-xs w-20" aria-label="Scale on paper" bind:value={my.scale}
 				>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select
@@ -351,15 +355,16 @@
 	<div class="relative flex min-h-0 flex-1">
 		<div
 			bind:clientHeight={height}
-			class="font-condensed min-h-0 min-w-0 flex-1 overflow-auto"
+			class="font-condensed min-h-0 min-w-0 flex-1 touch-pan-x touch-pan-y overflow-auto"
 			role="application"
 			tabindex="0"
 			aria-label="Log. Plus and minus zoom the depth, 0 shows all, page keys go to another hole."
 			onwheel={(e) => {
 				if (!e.ctrlKey) return;
 				e.preventDefault();
-				my.zoom = Math.min(400, Math.max(1, (my.zoom || 1) * Math.exp(-e.deltaY * 0.002)));
+				zoomBy(Math.exp(-e.deltaY * 0.002));
 			}}
+			use:pinch={zoomBy}
 		>
 			{#if !paths || paths.holes.length === 0}
 				<p class="p-6">No holes yet: bring in collars under Gather.</p>

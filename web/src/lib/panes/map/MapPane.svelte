@@ -15,7 +15,7 @@
 	import { MapExtentHandles } from './extent-handles';
 	import Draw, { createBox } from 'ol/interaction/Draw';
 	import { defaults as defaultInteractions } from 'ol/interaction/defaults';
-	import { BoxSelect, Focus, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
+	import { BoxSelect, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
 	import { goto } from '$app/navigation';
 	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';
@@ -30,6 +30,7 @@
 	import { graticuleLines } from './graticule';
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import Aim from '../Aim.svelte';
+	import ZoomButtons from '../ZoomButtons.svelte';
 	import { featuresAt, vectorLayers } from './features-at';
 	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
@@ -98,7 +99,7 @@
 		terrain: relief,
 		grids,
 		pictures,
-		geology: new VectorLayer({ source: sources.geology, style: geologyStyle }),
+		geology: new VectorLayer({ source: sources.geology, style: geologyStyle, declutter: 'geology' }),
 		things: new VectorLayer({ source: sources.things, style: thingStyle }),
 		shape: new VectorLayer({ source: sources.shape, style: shapeStyle }),
 		contours: new VectorLayer({ source: sources.contours, style: contourStyle, declutter: true }),
@@ -192,6 +193,7 @@
 	$effect(() => {
 		const line = hand;
 		sources.hand.clear();
+		if (workspace.draw?.what === 'section') untrack(() => follow(line));
 		if (line.length) sources.hand.addFeatures([new Feature(new LineString(line)), ...line.map((p) => new Feature(new Point(p)))]);
 		if (tool === 'measure' && line.length > 1) measured = lengthText(line);
 	});
@@ -452,9 +454,24 @@
 			const drawn = e.feature.getGeometry() as LineString | Polygon;
 			endDrawing(drawn instanceof Polygon ? drawn.getCoordinates()[0]!.slice(0, -1) : drawn.getCoordinates());
 		});
+		draw.on('drawstart', (e) => {
+			if (task.what !== 'section') return;
+			const g = e.feature.getGeometry() as LineString;
+			let due = 0;
+			// What hangs on the section follows once a frame.
+			g.on('change', () => (due ||= requestAnimationFrame(() => ((due = 0), follow(g.getCoordinates())))));
+		});
 		map.addInteraction(draw);
-		return () => void map?.removeInteraction(draw);
+		return () => {
+			workspace.sketch = [];
+			map?.removeInteraction(draw);
+		};
 	});
+	/** The section that is being drawn, less vertices on one place. */
+	const follow = (line: readonly (readonly number[])[]) =>
+		(workspace.sketch = line
+			.filter((p, i) => i === 0 || Math.hypot(p[0]! - line[i - 1]![0]!, p[1]! - line[i - 1]![1]!) > 1e-3)
+			.map((p) => [p[0]!, p[1]!]));
 	$effect(() => {
 		const m = map;
 		const now = tool;
@@ -646,7 +663,7 @@
 	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"
 		><Navigation size={13} class="-rotate-45" />N</span
 	>
-	<button class="btn btn-xs bg-base-100 pointer-events-auto" onclick={fit} title="Show everything"><Focus size={13} />All</button>
+	<span class="pointer-events-auto"><ZoomButtons by={(f) => map?.getView().adjustZoom(Math.log2(f))} all={fit} /></span>
 </div>
 {#if workspace.draw || tool}
 	<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">

@@ -3,24 +3,26 @@
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { ChevronLeft, ChevronRight, Settings2, Waypoints } from '@lucide/svelte';
-	import { columnOf, numberOf } from '#core/datasets/dataset';
+	import { columnOf } from '#core/datasets/dataset';
 	import { ticks, spaced } from '#core/formats/ticks';
-	import { RADIANS } from '#core/geometry/angles';
 	import { FAULT, TERRAIN } from '#core/mesh/cut-lattice';
-	import { curvePieces } from '#core/scene/hole-curves';
+	import { faceLabels } from '#core/scene/face-labels';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
-	import { crossings, holesNearSection, legAzimuth, onProjected, partOfProjected, planeOnSection } from '#core/sections/along-section';
+	import { crossings, holesNearSection } from '#core/sections/along-section';
 	import { sampleRaster } from '#core/grids/raster';
 	import { cutSection, pointOnTrace, projectOnTrace, traceLength, type SectionPicture } from '#core/sections/section';
-	import { readyScale } from '#core/styles/scale';
-	import { cssOf, scaleOf, sortedColumn } from '#core/styles/style';
+	import { PATTERNS, proposePattern } from '#core/styles/patterns';
+	import { cssOf } from '#core/styles/style';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { sectionPicture } from '../paint';
 	import { setExporter } from '../export.svelte';
+	import { pinch } from '../pinch';
+	import ZoomButtons from '../ZoomButtons.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
+	import { barPaths, curvePaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
 	import SectionLines from './SectionLines.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -28,7 +30,7 @@
 	const my = settingsOf(
 		untrack(() => pane),
 		'section',
-		{ zoom: 1, shift: [0, 0] as [number, number], grid: true, barWidth: 5, dips: true, names: true }
+		{ zoom: 1, shift: [0, 0] as [number, number], grid: true, barWidth: 5, dips: true, names: true, units: true }
 	);
 	let box: HTMLDivElement;
 	let drawing: SVGSVGElement | undefined = $state();
@@ -78,7 +80,7 @@
 
 	const left = 56;
 	const bottom = 30;
-	const top = 22;
+	const top = 38;
 	const right = 14;
 	const exaggeration = $derived(bench.exaggeration);
 	const sx = $derived(
@@ -97,110 +99,40 @@
 	});
 	const seen = $derived({ w: Math.max(0, frame.x1 - frame.x0), h: Math.max(0, frame.y1 - frame.y0) });
 
-	function d(points: ArrayLike<number>, close: boolean): string {
-		let out = '';
-		for (let i = 0; i < points.length; i += 2) out += `${i ? 'L' : 'M'}${X(points[i]!).toFixed(1)} ${Y(points[i + 1]!).toFixed(1)}`;
-		return close ? `${out}Z` : out;
-	}
-
-	/** Logged parts of the holes: one path a colour. */
-	const bars = $derived.by(() => {
-		const paths = new Map<number, string>();
-		if (!along || along.place !== 'interval' || !sets.paths || !workspace.shown(`data:${along.id}`)) return paths;
-		const painter = sets.painter(along);
-		const index = holeIndex(along, sets.paths.holes.length);
-		for (const h of holes)
-			for (let k = index.start[h.hole]!; k < index.start[h.hole + 1]!; k++) {
-				const i = index.order[k]!;
-				const rgb = painter.rgb(i);
-				if (rgb >= 0) paths.set(rgb, (paths.get(rgb) ?? '') + d(partOfProjected(h, along.from[i]!, along.to[i]!), false));
-			}
-		return paths;
-	});
+	const place = $derived({ X, Y });
+	const d = $derived((points: ArrayLike<number>, close: boolean) => pathOf(points, place, close));
+	const bars = $derived(along ? barPaths(workspace, along, holes, place) : new Map<number, string>());
 	const alongOpacity = $derived(along ? sets.style(along).opacity : 1);
-	/** Curves beside the holes, with their fills. */
-	const curves = $derived(
-		bench.curves.flatMap((curve) => {
-			const set = sets.of(curve.table);
-			const column = set ? numberOf(set, curve.column) : null;
-			if (!set || !column || !sets.paths || length === 0) return [];
-			const sorted = sortedColumn(column);
-			const { at } = readyScale(scaleOf(column, sets.style(set), sorted), sorted);
-			const index = holeIndex(set, sets.paths.holes.length);
-			let line = '';
-			let fill = '';
-			for (const h of holes) {
-				const collar = sets.paths.holes[h.hole]!.collar;
-				const azimuth = legAzimuth(trace, projectOnTrace(trace, collar[0], collar[1]).leg);
-				const hand = (Math.cos((curve.side - azimuth) * RADIANS) >= 0 ? 1 : -1) * curve.reach;
-				const pieces = curvePieces(
-					set,
-					column,
-					index.order.subarray(index.start[h.hole]!, index.start[h.hole + 1]!),
-					{ at, threshold: curve.threshold, fill: curve.fill, shape: curve.shape ?? 'line' },
-					(0.5 * length) / Math.max(1, width)
-				);
-				const off = (depth: number, t: number): [number, number] => {
-					const [x, z] = onProjected(h, depth);
-					return [x + hand * t, z];
-				};
-				for (const [d0, t0, d1, t1] of pieces.lines) line += d([...off(d0, t0), ...off(d1, t1)], false);
-				for (const [d0, a0, b0, d1, a1, b1] of pieces.fills)
-					fill += d([...off(d0, a0), ...off(d0, b0), ...off(d1, b1), ...off(d1, a1)], true);
-			}
-			return [{ line, fill, color: curve.color }];
-		})
+	const curves = $derived(curvePaths(workspace, holes, trace, width, place));
+	const planes = $derived(my.dips && length > 0 ? planeMarks(workspace, section!, place, exaggeration, range[1]) : []);
+	/** What is seen of the units of the model, from the picture of the section. */
+	const faces = $derived(
+		picture && bench.filled && workspace.shown('volumes')
+			? [...picture.fills].flatMap(([u, rings]) => {
+					const info = unitOf[u];
+					return info && workspace.shown(`unit:${info.id}`) ? [{ info, rings, pattern: proposePattern(info.name) }] : [];
+				})
+			: []
 	);
-	/** Planes within the corridor as short lines at their apparent dip. */
-	const planes = $derived.by(() => {
-		if (!my.dips || length === 0) return [];
-		return workspace.tables.flatMap((t) => {
-			if (!['orientations', 'holeOrientations'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) return [];
-			const set = sets.of(t.id);
-			const [dip, azimuth] = set ? [numberOf(set, 'dip'), numberOf(set, 'dipAzimuth')] : [null, null];
-			if (!set || !dip || !azimuth) return [];
-			const painter = sets.painter(set);
-			const out: { x: number; y: number; dx: number; dy: number; color: string; what: string; row: number; table: string }[] = [];
-			for (let i = 0; i < set.rowCount; i++) {
-				const at = painter.shown(i) ? sets.placeOf(set, i) : null;
-				if (!at || Number.isNaN(dip.values[i]!)) continue;
-				const p = planeOnSection(trace, at[0], at[1], dip.values[i]!, azimuth.values[i]!);
-				if (p.off > section!.corridor || p.along <= 0 || p.along >= length) continue;
-				const z = Number.isNaN(at[2]) ? (workspace.terrain ? sampleRaster(workspace.terrain, at[0], at[1]) : range[1]) : at[2];
-				const slope = Math.atan(Math.tan(p.apparent * RADIANS) * exaggeration);
-				out.push({
-					x: X(p.along),
-					y: Y(z),
-					dx: 11 * Math.cos(slope),
-					dy: 11 * Math.sin(slope),
-					color: painter.css(i),
-					what: `apparent dip ${Math.abs(p.apparent).toFixed(0)}° of ${dip.values[i]!.toFixed(0)}° to ${azimuth.values[i]!.toFixed(0)}°, projected ${spaced(p.off)} ${unit}`,
-					row: set.row[i]!,
-					table: set.id
-				});
-			}
-			return out;
-		});
-	});
+	const faceNames = $derived(
+		painted || !my.units
+			? []
+			: faceLabels(
+					faces.map(({ info, rings }) => ({
+						text: info.name,
+						width: 6.2 * info.name.length,
+						rings: rings.map((r) => Array.from(r, (v, i) => (i % 2 ? Y(v) : X(v))))
+					})),
+					[frame.x0 + 4, frame.y0 + 4, frame.x1 - 4, frame.y1 - 4]
+				)
+	);
 	const crossed = $derived(
 		length > 0
 			? workspace.sections.flatMap((s) => (s.trace === trace ? [] : crossings(trace, s.trace).map((at) => ({ at, name: s.name }))))
 			: []
 	);
 
-	/** Names that do not run into the one before. */
-	const labels = $derived.by(() => {
-		let last = -Infinity;
-		const far = (h: (typeof holes)[number]) => (h.off[0] >= 1 ? ` ±${spaced(h.off[0])}` : '');
-		return [...holes]
-			.map((h) => ({ name: h.name, text: `${h.name}${far(h)}`, x: X(h.points[0]!), y: Math.max(frame.y0 + 10, Y(h.points[1]!) - 6) }))
-			.sort((a, b) => a.x - b.x)
-			.filter((l) => {
-				if (l.x < frame.x0 || l.x > frame.x1 || l.x - last < 6.2 * l.text.length + 6) return false;
-				last = l.x;
-				return true;
-			});
-	});
+	const labels = $derived(holeNames(holes, frame, place, workspace.selectedHoles));
 
 	const marker = $derived.by(() => {
 		const p = workspace.probe;
@@ -217,25 +149,7 @@
 			(range[0] + range[1]) / 2 - (event.clientY - r.top - my.shift[1] - middle.y) / sz
 		];
 	};
-	/** The hole within five pixels, with the depth there. */
-	function holeAt(s: number, z: number): { h: (typeof holes)[number]; depth: number } | null {
-		let best: { h: (typeof holes)[number]; depth: number } | null = null;
-		let least = 6;
-		if (!workspace.shown('holes')) return null;
-		for (const h of holes)
-			for (let v = 0; v + 1 < h.depths.length; v++) {
-				const [ax, ay, bx, by] = [X(h.points[2 * v]!), Y(h.points[2 * v + 1]!), X(h.points[2 * v + 2]!), Y(h.points[2 * v + 3]!)];
-				const [px, py] = [X(s), Y(z)];
-				const square = (bx - ax) ** 2 + (by - ay) ** 2;
-				const t = square === 0 ? 0 : Math.min(1, Math.max(0, ((px - ax) * (bx - ax) + (py - ay) * (by - ay)) / square));
-				const off = Math.hypot(px - ax - t * (bx - ax), py - ay - t * (by - ay));
-				if (off < least) {
-					least = off;
-					best = { h, depth: h.depths[v]! + t * (h.depths[v + 1]! - h.depths[v]!) };
-				}
-			}
-		return best;
-	}
+	const near = (s: number, z: number) => (workspace.shown('holes') ? holeAt(holes, X(s), Y(z), place) : null);
 	const rowOn = (hole: number, depth: number) =>
 		along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1;
 
@@ -251,7 +165,7 @@
 		const [s, z] = at(event);
 		if (s < 0 || s > length) return;
 		const [x, y] = pointOnTrace(trace, s);
-		const found = holeAt(s, z);
+		const found = near(s, z);
 		const element = event.target as Element;
 		let what = element.getAttribute('data-what') ?? '';
 		if (found) {
@@ -286,7 +200,7 @@
 			else endContact();
 			return;
 		}
-		const found = holeAt(s, z);
+		const found = near(s, z);
 		if (found) {
 			const row = rowOn(found.h.hole, found.depth);
 			workspace.selection = row >= 0 ? { kind: 'rows', table: along!.id, rows: [along!.row[row]!] } : { kind: 'hole', name: found.h.name };
@@ -299,13 +213,21 @@
 		else if (own) workspace.selection = { kind: 'unit', id: own };
 	}
 
-	function wheel(event: WheelEvent) {
-		event.preventDefault();
-		const next = Math.min(80, Math.max(0.8, my.zoom * Math.exp(-event.deltaY * 0.0012)));
+	/** @param x, y what stays where it is, client pixels */
+	function zoomBy(factor: number, x?: number, y?: number) {
+		const next = Math.min(80, Math.max(0.8, my.zoom * factor));
 		const r = box.getBoundingClientRect();
-		const [px, py] = [event.clientX - r.left - middle.x, event.clientY - r.top - middle.y];
+		const [px, py] = [(x ?? r.left + middle.x) - r.left - middle.x, (y ?? r.top + middle.y) - r.top - middle.y];
 		my.shift = [px - ((px - my.shift[0]) * next) / my.zoom, py - ((py - my.shift[1]) * next) / my.zoom];
 		my.zoom = next;
+	}
+	function wheel(event: WheelEvent) {
+		event.preventDefault();
+		zoomBy(Math.exp(-event.deltaY * 0.0012), event.clientX, event.clientY);
+	}
+	function showAll() {
+		my.zoom = 1;
+		my.shift = [0, 0];
 	}
 
 	/** The pane has the focus of the keyboard: a cross marks its middle. */
@@ -324,12 +246,10 @@
 		aiming ||= ['Enter', ' ', 'Backspace', '+', '-', '0'].includes(event.key) || event.key.startsWith('Arrow');
 		const step = { ArrowLeft: [40, 0], ArrowRight: [-40, 0], ArrowUp: [0, 40], ArrowDown: [0, -40] }[event.key];
 		if (step) my.shift = [my.shift[0] + step[0]!, my.shift[1] + step[1]!];
-		else if (event.key === '+') my.zoom = Math.min(80, my.zoom * 1.25);
-		else if (event.key === '-') my.zoom = Math.max(0.8, my.zoom / 1.25);
-		else if (event.key === '0') {
-			my.zoom = 1;
-			my.shift = [0, 0];
-		} else if (event.key === 'Enter') atMiddle((at) => new MouseEvent('click', { ...at, detail: 1 }));
+		else if (event.key === '+') zoomBy(1.25);
+		else if (event.key === '-') zoomBy(1 / 1.25);
+		else if (event.key === '0') showAll();
+		else if (event.key === 'Enter') atMiddle((at) => new MouseEvent('click', { ...at, detail: 1 }));
 		else if (event.key === ' ') atMiddle((at) => new PointerEvent('pointermove', at));
 		else if (event.key === 'Backspace' && drawingContact) drawn = drawn.slice(0, -1);
 		else if (event.key === 'PageDown') stepTo(1);
@@ -360,7 +280,7 @@
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
 	bind:this={box}
-	class="absolute inset-0 overflow-hidden bg-white text-[#1e2a26]"
+	class="absolute inset-0 touch-none overflow-hidden bg-white text-[#1e2a26]"
 	role="application"
 	tabindex="0"
 	aria-label="Section {section ? `${section.name}–${section.name}′` : ''}, {spaced(
@@ -378,6 +298,7 @@
 	onkeydown={keys}
 	onfocus={() => (aiming = box.matches(':focus-visible'))}
 	onblur={() => (aiming = false)}
+	use:pinch={zoomBy}
 >
 	{#if aiming && length > 0}<Aim />{/if}
 	{#if length === 0}
@@ -404,21 +325,39 @@
 					{/if}
 				{/each}
 				{#if picture}
-					{#if bench.filled && workspace.shown('volumes')}
-						{#each [...picture.fills] as [u, rings] (u)}
-							{@const info = unitOf[u]}
-							{#if info && workspace.shown(`unit:${info.id}`)}
-								<path
-									d={rings.map((r) => d(r, true)).join('')}
-									fill={info.color}
-									fill-rule="evenodd"
-									fill-opacity={painted ? 0 : workspace.opacityOf('volumes')}
-									data-what={info.name}
-									data-unit={info.id}
-								/>
-							{/if}
+					<defs>
+						{#each faces as { info, pattern }, i (info.id)}
+							{#if pattern}<pattern id="face-{id}-{i}" width="18" height="18" patternUnits="userSpaceOnUse"
+									><path
+										d={PATTERNS[pattern].path}
+										transform="scale(1.125)"
+										fill="none"
+										stroke="#1E2A26"
+										stroke-opacity=".26"
+										stroke-width={PATTERNS[pattern].width}
+										stroke-linecap="round"
+									/></pattern
+								>{/if}
 						{/each}
-					{/if}
+					</defs>
+					{#each faces as { info, rings, pattern }, i (info.id)}
+						{@const outline = rings.map((r) => d(r, true)).join('')}
+						<path
+							d={outline}
+							fill={info.color}
+							fill-rule="evenodd"
+							fill-opacity={painted ? 0 : workspace.opacityOf('volumes')}
+							data-what={info.name}
+							data-unit={info.id}
+						/>
+						{#if pattern && !painted}<path
+								d={outline}
+								fill="url(#face-{id}-{i})"
+								fill-rule="evenodd"
+								opacity={workspace.opacityOf('volumes')}
+								class="pointer-events-none"
+							/>{/if}
+					{/each}
 					{#if painted}
 						<clipPath id="ground-{id}"
 							>{#each [...picture.fills] as [u, rings] (u)}{#if unitOf[u] && workspace.shown(`unit:${unitOf[u].id}`)}<path
@@ -500,6 +439,17 @@
 							stroke-width="1.3"
 						/>{/each}
 				{/if}
+				{#each faceNames as l, i (i)}<text
+						x={l.x}
+						y={l.y + 4}
+						text-anchor="middle"
+						class="pointer-events-none"
+						stroke="#fff"
+						stroke-opacity=".55"
+						stroke-width="3"
+						paint-order="stroke"
+						fill="#1E2A26">{l.text}</text
+					>{/each}
 				{#each planes as p, i (i)}
 					<g data-what={p.what} data-row={p.row} data-table={p.table}
 						><path
@@ -523,9 +473,16 @@
 			<g clip-path="url(#clip-{id})"><DrawnContacts {workspace} {trace} corridor={section?.corridor ?? 0} {X} {Y} {drawn} /></g>
 			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke="#1E2A26" />
 			{#if workspace.shown('holes') && my.names}
-				{#each labels as l (l.name)}<text
-						x={l.x}
-						y={l.y}
+				{#each labels as l (l.name)}<path
+						d="M{l.x} {l.collar}V{Math.min(l.collar, frame.y0 + 8)}L{l.at} {frame.y0 - 2}"
+						fill="none"
+						stroke="#1E2A26"
+						stroke-opacity=".6"
+						stroke-width=".7"
+						class="pointer-events-none"
+					/><text
+						x={l.at}
+						y={frame.y0 - 6}
 						text-anchor="middle"
 						class="pointer-events-none"
 						stroke="#fff"
@@ -550,9 +507,9 @@
 						fill="#1E2A26">{spaced(x)}{x === 0 ? ` ${unit}` : ''}</text
 					>{/if}
 			{/each}
-			<text x={frame.x0} y={frame.y0 - 6} font-weight="600" fill="#1E2A26">{section?.name}</text><text
+			<text x={frame.x0} y={frame.y0 - 22} font-weight="600" fill="#1E2A26">{section?.name}</text><text
 				x={frame.x1}
-				y={frame.y0 - 6}
+				y={frame.y0 - 22}
 				text-anchor="end"
 				font-weight="600"
 				fill="#1E2A26">{section?.name}′</text
@@ -583,6 +540,7 @@
 	{/if}
 </div>
 <div class="absolute top-1 right-2 flex items-center gap-1">
+	{#if length > 0}<ZoomButtons by={zoomBy} all={showAll} />{/if}
 	{#if workspace.sections.length > 1}
 		<button
 			class="btn btn-xs btn-square bg-base-100"
@@ -633,6 +591,9 @@
 		>
 		<label class="flex items-center gap-2"
 			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes, ± how far off</label
+		>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.units} />names of units where there is room</label
 		>
 	</div>
 {:else if open === 'lines'}

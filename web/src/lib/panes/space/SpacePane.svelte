@@ -10,6 +10,7 @@
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { measureLine, planeThrough } from '#core/scene/measure';
 	import { projectOnTrace } from '#core/sections/section';
+	import { proposePattern } from '#core/styles/patterns';
 	import { readyScale } from '#core/styles/scale';
 	import { scaleOf, sortedColumn } from '#core/styles/style';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
@@ -31,7 +32,17 @@
 	const my = settingsOf(
 		untrack(() => pane),
 		'space',
-		{ camera: null as CameraState | null, parallel: false, background: 'paper', axes: true, names: true, depths: false, only: 'all' }
+		{
+			camera: null as CameraState | null,
+			parallel: false,
+			background: 'paper',
+			axes: true,
+			names: true,
+			depths: false,
+			only: 'all',
+			peel: 0,
+			apart: 0
+		}
 	);
 	let host: HTMLDivElement;
 	let scene = $state.raw<SpaceScene | null>(null);
@@ -95,6 +106,28 @@
 	});
 
 	const unitInfo = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
+	/** Units of the model from the top of the column down. */
+	const fromTop = $derived(workspace.allUnits.filter((u) => unitInfo.some((i) => i?.id === u.id)));
+	const peeled = $derived(new Set(fromTop.slice(0, my.peel).map((u) => u.id)));
+	const seesUnit = (u: (typeof unitInfo)[number]) => Boolean(u && workspace.shown(`unit:${u.id}`) && !peeled.has(u.id));
+	/** Units stand apart only while nothing is cut open. */
+	const isApart = $derived(my.apart > 0 && bench.slice.kind === 'none' && !workspace.paint?.surfacesOnly);
+	/** How far each unit is lifted, project units: the lowest stays, each above it stands clear of the one below. */
+	const lifts = $derived.by(() => {
+		const out = new Map<number, number>();
+		const e = workspace.project?.extent;
+		if (!isApart || !e) return out;
+		const step = ((e.maxZ - e.minZ) * my.apart) / 100;
+		const seen = fromTop.filter((u) => seesUnit(u));
+		seen.forEach((u, k) =>
+			out.set(
+				unitInfo.findIndex((i) => i?.id === u.id),
+				(seen.length - 1 - k) * step
+			)
+		);
+		return out;
+	});
+	const patternOf = (i: number) => proposePattern(unitInfo[i]?.name ?? '');
 	const section = $derived(workspace.section);
 	const paint = $derived(workspace.paint);
 	const along = $derived(workspace.shown('holes') ? sets.of(workspace.along) : null);
@@ -135,6 +168,7 @@
 	const rowSets = $derived(
 		workspace.tables.flatMap((t) => {
 			if (
+				isApart ||
 				!['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) ||
 				!workspace.shown(`data:${t.id}`)
 			)
@@ -173,7 +207,7 @@
 	$effect(() => scene?.stage.setParallel(my.parallel));
 	$effect(() => {
 		void box;
-		scene?.setModel(workspace.shownMesh, paint ? { rgb: rgbOfPaint(paint), surfacesOnly: paint.surfacesOnly } : null);
+		scene?.setModel(workspace.shownMesh, paint ? { rgb: rgbOfPaint(paint), surfacesOnly: paint.surfacesOnly } : null, patternOf);
 	});
 	$effect(() => {
 		void box;
@@ -187,17 +221,23 @@
 		void paint;
 		const opacity = workspace.opacityOf('volumes');
 		const all = workspace.shown('volumes');
-		unitInfo.forEach((u, i) => u && scene!.styleUnit(i, u.color, all && workspace.shown(`unit:${u.id}`), opacity));
-		workspace.model.faults.forEach((f, i) => scene!.styleFault(i, workspace.shown(`fault:${f.id}`)));
+		unitInfo.forEach((u, i) => u && scene!.styleUnit(i, u.color, all && seesUnit(u), opacity));
+		workspace.model.faults.forEach((f, i) => scene!.styleFault(i, !isApart && workspace.shown(`fault:${f.id}`)));
+	});
+	$effect(() => {
+		void box;
+		scene?.setApart(lifts);
 	});
 	$effect(() => {
 		void box;
 		void workspace.terrain;
-		scene?.styleTerrain(workspace.shown('terrain'), workspace.opacityOf('terrain'));
+		scene?.styleTerrain(!isApart && workspace.shown('terrain'), workspace.opacityOf('terrain'));
 	});
 	$effect(() => {
 		void box;
-		scene?.setContours(workspace.terrain && workspace.shown('contours') ? contourLines(workspace.terrain, bench.contourInterval) : []);
+		scene?.setContours(
+			workspace.terrain && !isApart && workspace.shown('contours') ? contourLines(workspace.terrain, bench.contourInterval) : []
+		);
 	});
 	$effect(() => {
 		void box;
@@ -223,7 +263,7 @@
 	$effect(() => {
 		void box;
 		scene?.setMarks(
-			workspace.shown('findings')
+			!isApart && workspace.shown('findings')
 				? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? '#8A2F5C' : '#A87B12' }))
 				: []
 		);
@@ -236,7 +276,7 @@
 				? { set: along, painter, size: style.size.value, inPixels: style.size.unit === 'px', opacity: style.opacity }
 				: null;
 		scene?.setHoles(sets.paths, tubes, wanted);
-		scene?.showHoles(workspace.shown('holes'));
+		scene?.showHoles(!isApart && workspace.shown('holes'));
 		scene?.setCurves(workspace.shown('holes') ? curves : [], wanted);
 	});
 	$effect(() => {
@@ -269,7 +309,11 @@
 		const { slice } = bench;
 		const solids =
 			slice.kind !== 'none' && workspace.model && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9
-				? { mesh: workspace.shownMesh!, colors: unitInfo.map((u) => (u && workspace.shown(`unit:${u.id}`) ? u.color : null)) }
+				? {
+						mesh: workspace.shownMesh!,
+						colors: unitInfo.map((u) => (seesUnit(u) ? u!.color : null)),
+						patterns: unitInfo.map((_, i) => patternOf(i))
+					}
 				: null;
 		scene.slicing.set(slice, line, solids);
 	});
@@ -303,7 +347,7 @@
 		const out: PlacedText[] = [];
 		const paths = sets.paths;
 		const chosen = workspace.selectedHoles;
-		if (paths && workspace.shown('holes'))
+		if (paths && !isApart && workspace.shown('holes'))
 			paths.holes.forEach((h, i) => {
 				if (!wanted(i)) return;
 				if (my.names || chosen.has(h.name))
@@ -582,14 +626,36 @@
 			<label class="flex items-center gap-2"
 				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.parallel} />parallel projection</label
 			>
+			{#if fromTop.length > 1}
+				<label class="flex flex-col gap-0.5"
+					><span class="flex justify-between gap-2"
+						>Peel off<span class="quiet truncate">{my.peel ? `down to ${fromTop[my.peel - 1]?.name ?? ''}` : 'nothing'}</span></span
+					><input type="range" class="range range-xs" min="0" max={fromTop.length - 1} step="1" bind:value={my.peel} /></label
+				>
+				<label class="flex flex-col gap-0.5" title="Lifts each unit off the one below; holes, faults and terrain stand aside meanwhile"
+					><span class="flex justify-between gap-2"
+						>Lift units apart<span class="quiet numbers"
+							>{bench.slice.kind === 'none' ? `${my.apart} % of the height` : 'not while cut open'}</span
+						></span
+					><input
+						type="range"
+						class="range range-xs"
+						min="0"
+						max="60"
+						step="5"
+						disabled={bench.slice.kind !== 'none'}
+						bind:value={my.apart}
+					/></label
+				>
+			{/if}
+			<label class="flex items-center gap-2"
+				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.axes} />axes with coordinates</label
+			>
 			<label class="flex items-center gap-2"
 				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes</label
 			>
 			<label class="flex items-center gap-2"
 				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.depths} />depth marks</label
-			>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.axes} />axes with coordinates</label
 			>
 		</div>
 	{:else if open === 'slice'}

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { FAULT, LIMIT, SIDE, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
 import type { TubeSegments } from '#core/scene/hole-index';
 import { dataSet, numbers, workspaceOf } from '../for-tests';
+import { hatchScale } from './hatching';
 import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
 import { RowsInSpace, type PlacedRows } from './placed-rows';
 import type { Stage } from './stage';
@@ -25,7 +26,11 @@ function meshOf(triangles: [front: number, back: number, surface: number][]): { 
 		}
 	};
 }
-const indexOf = (m: THREE.Mesh | undefined) => [...(m!.geometry.getIndex()!.array as Uint32Array)];
+/** Vertices of the model that a mesh stands on, in order: each has its number in its coordinates. */
+const verticesOf = (m: THREE.Mesh | undefined) => {
+	const at = m!.geometry.getAttribute('position');
+	return [...(m!.geometry.getIndex()!.array as Uint32Array)].map((v) => at.getX(v) / 3).sort((a, b) => a - b);
+};
 const materialOf = (m: THREE.Mesh | undefined) => m!.material as THREE.MeshLambertMaterial;
 
 describe('the model in space', () => {
@@ -40,7 +45,7 @@ describe('the model in space', () => {
 	]);
 	const made = (paint: ModelPaint | null = null) => {
 		const root = new THREE.Group();
-		const meshes = new ModelMeshes(root, []);
+		const meshes = new ModelMeshes(root, [], hatchScale());
 		meshes.set(model, paint);
 		return { root, meshes };
 	};
@@ -49,22 +54,32 @@ describe('the model in space', () => {
 		const { meshes, root } = made();
 		expect([...meshes.units.keys()].sort()).toEqual([0, 1]);
 		expect([...meshes.faults.keys()].sort()).toEqual([0, 1]);
-		expect(indexOf(meshes.units.get(0))).toEqual([0, 1, 2, 6, 7, 8, 12, 13, 14, 15, 16, 17]);
-		expect(indexOf(meshes.units.get(1))).toEqual([0, 1, 2, 6, 7, 8, 9, 10, 11]);
-		expect(indexOf(meshes.faults.get(0))).toEqual([3, 4, 5]);
+		expect(verticesOf(meshes.units.get(0))).toEqual([0, 1, 2, 6, 7, 8, 12, 13, 14, 15, 16, 17]);
+		expect(verticesOf(meshes.units.get(1))).toEqual([0, 1, 2, 6, 7, 8, 9, 10, 11]);
+		expect(verticesOf(meshes.faults.get(0))).toEqual([3, 4, 5]);
 		expect(root.children).toHaveLength(4);
 	});
 
-	it('keeps all vertices once, whatever the number of units', () => {
+	it('lifts units out of their places, and puts them back', () => {
 		const { meshes } = made();
-		const positions = [...meshes.units.values(), ...meshes.faults.values()].map((m) => m.geometry.getAttribute('position'));
-		expect(new Set(positions).size).toBe(1);
+		meshes.setApart(new Map([[0, 120]]));
+		expect([...meshes.units].map(([u, m]) => [u, m.position.z])).toEqual([
+			[1, 0],
+			[0, 120]
+		]);
+		meshes.setApart(new Map());
+		expect(meshes.units.get(0)!.position.z).toBe(0);
+	});
+
+	it('is lit by normals of its own', () => {
+		const g = made().meshes.units.get(0)!.geometry;
+		expect(g.getAttribute('normal').count).toBe(g.getAttribute('position').count);
 	});
 
 	it('painted by vertex shows contacts and faults alone, and no colour of a unit over them', () => {
 		const rgb = Float32Array.from({ length: model.position.length }, () => 0.5);
 		const { meshes } = made({ rgb, surfacesOnly: true });
-		expect(indexOf(meshes.units.get(0))).toEqual([0, 1, 2, 6, 7, 8]);
+		expect(verticesOf(meshes.units.get(0))).toEqual([0, 1, 2, 6, 7, 8]);
 		expect(materialOf(meshes.units.get(0)).vertexColors).toBe(true);
 		meshes.styleUnit(0, '#ff0000', true, 1);
 		expect(materialOf(meshes.units.get(0)).color.getHexString()).toBe('ffffff');

@@ -1,5 +1,8 @@
 import * as THREE from 'three';
-import { FAULT, LIMIT, SIDE, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
+import { creasedHulls } from '#core/mesh/creased-hulls';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
+import type { PatternName } from '#core/styles/patterns';
+import { hatch, type HatchScale } from './hatching';
 
 /** Colours by vertex instead of those of the units. */
 export interface ModelPaint {
@@ -9,7 +12,7 @@ export interface ModelPaint {
 	surfacesOnly: boolean;
 }
 
-/** The model in space: one mesh for each unit and each fault, all on the same vertices. */
+/** The model in space: one mesh for each unit and each fault. */
 export class ModelMeshes {
 	readonly units = new Map<number, THREE.Mesh>();
 	readonly faults = new Map<number, THREE.Mesh>();
@@ -17,11 +20,19 @@ export class ModelMeshes {
 
 	constructor(
 		private readonly root: THREE.Object3D,
-		private readonly clip: THREE.Plane[]
+		private readonly clip: THREE.Plane[],
+		private readonly hatching: HatchScale
 	) {}
 
-	/** @param model with its vertices in the coordinates of the scene */
-	set(model: { mesh: SolidMesh; position: Float32Array } | null, paint: ModelPaint | null): void {
+	/**
+	 * @param model with its vertices in the coordinates of the scene
+	 * @param patternOf the pattern of a unit on the sides of the block, none for plain
+	 */
+	set(
+		model: { mesh: SolidMesh; position: Float32Array } | null,
+		paint: ModelPaint | null,
+		patternOf: (unit: number) => PatternName | null = () => null
+	): void {
 		for (const m of [...this.units.values(), ...this.faults.values()]) {
 			this.root.remove(m);
 			m.geometry.dispose();
@@ -31,30 +42,35 @@ export class ModelMeshes {
 		this.faults.clear();
 		this.painted = paint !== null;
 		if (!model) return;
-		const { mesh } = model;
-		const position = new THREE.BufferAttribute(model.position, 3);
-		const color = paint ? new THREE.BufferAttribute(linear(paint.rgb), 3) : null;
-		for (const [key, list] of trianglesByMesh(mesh, paint?.surfacesOnly ?? false)) {
+		const rgb = paint ? linear(paint.rgb) : null;
+		for (const [key, hull] of creasedHulls(model.mesh, model.position, paint?.surfacesOnly ?? false)) {
 			const index = Number(key.slice(1));
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', position);
-			if (color) geometry.setAttribute('color', color);
-			geometry.setIndex(new THREE.BufferAttribute(list, 1));
 			const isUnit = key[0] === 'u';
+			const geometry = new THREE.BufferGeometry();
+			geometry.setAttribute('position', new THREE.BufferAttribute(taken(model.position, hull.vertex), 3));
+			geometry.setAttribute('normal', new THREE.BufferAttribute(hull.normals, 3));
+			if (rgb) geometry.setAttribute('color', new THREE.BufferAttribute(taken(rgb, hull.vertex), 3));
+			geometry.setIndex(new THREE.BufferAttribute(hull.triangles, 1));
 			const material = new THREE.MeshLambertMaterial({
-				color: color ? '#ffffff' : isUnit ? '#888888' : '#8A2F2F',
-				vertexColors: color !== null,
+				color: rgb ? '#ffffff' : isUnit ? '#888888' : '#8A2F2F',
+				vertexColors: rgb !== null,
 				side: THREE.DoubleSide,
-				flatShading: true,
 				clippingPlanes: this.clip,
 				polygonOffset: true,
 				polygonOffsetFactor: isUnit ? 1 : 0,
 				polygonOffsetUnits: 1
 			});
+			const pattern = isUnit && !paint ? patternOf(index) : null;
+			if (pattern) hatch(material, pattern, this.hatching);
 			const m = new THREE.Mesh(geometry, material);
 			(isUnit ? this.units : this.faults).set(index, m);
 			this.root.add(m);
 		}
+	}
+
+	/** Lifts units out of their places. @param lifts by unit, project units; what is not named stands where it is */
+	setApart(lifts: ReadonlyMap<number, number>): void {
+		for (const [index, m] of this.units) m.position.z = lifts.get(index) ?? 0;
 	}
 
 	styleUnit(index: number, color: string, visible: boolean, opacity: number): void {
@@ -70,31 +86,11 @@ export class ModelMeshes {
 	}
 }
 
-/**
- * The triangles that bound each unit (`u` and its number) and those of each fault (`f` and its number), as vertices.
- * @param surfacesOnly leaves sides of the box, terrain and limits out
- */
-export function trianglesByMesh(mesh: SolidMesh, surfacesOnly: boolean): Map<string, Uint32Array> {
-	// Twice over the triangles: once to count, once to write, so that no list has to grow.
-	const each = (take: (key: number, t: number) => void) => {
-		for (let t = 0; t < mesh.front.length; t++) {
-			const [front, back, surface] = [mesh.front[t]!, mesh.back[t]!, mesh.surface[t]!];
-			if (surfacesOnly && (surface >= SIDE || surface === TERRAIN || surface === LIMIT)) continue;
-			if (front !== back) {
-				if (back >= 0) take(back, t);
-				if (front >= 0) take(front, t);
-			}
-			if (surface >= FAULT && surface < SIDE) take(-1 - (surface - FAULT), t);
-		}
-	};
-	const counts = new Map<number, number>();
-	each((key) => counts.set(key, (counts.get(key) ?? 0) + 1));
-	const lists = new Map([...counts].map(([key, n]) => [key, { at: 0, list: new Uint32Array(3 * n) }]));
-	each((key, t) => {
-		const l = lists.get(key)!;
-		for (let c = 0; c < 3; c++) l.list[l.at++] = mesh.triangles[3 * t + c]!;
-	});
-	return new Map([...lists].map(([key, { list }]) => [key >= 0 ? `u${key}` : `f${-1 - key}`, list]));
+/** Three numbers for each of the vertices that are named. */
+function taken(of: Float32Array, vertex: Uint32Array): Float32Array {
+	const out = new Float32Array(3 * vertex.length);
+	for (let i = 0; i < vertex.length; i++) for (let c = 0; c < 3; c++) out[3 * i + c] = of[3 * vertex[i]! + c]!;
+	return out;
 }
 
 /** Colours of the screen in the light that the renderer works in. */

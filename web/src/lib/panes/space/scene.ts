@@ -7,9 +7,11 @@ import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { hullLines, type HullLines } from '#core/mesh/hull-lines';
 import { curveShape } from '#core/scene/hole-curves';
 import { tubeSegments, type TubeSegments } from '#core/scene/hole-index';
+import type { PatternName } from '#core/styles/patterns';
 import type { Painter } from '#core/styles/style';
 import type { HoleCurve } from '$lib/workbench/state';
 import { BroughtIn } from './brought-in';
+import { hatchScale } from './hatching';
 import { dots } from './points';
 import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
 import { Overlay } from './overlay';
@@ -37,23 +39,24 @@ const MOST_SEGMENTS = 260_000;
 /** Colour and half width in pixels of the lines of the block. */
 const LINES = { contacts: [0x38443f, 0.55], rims: [0x38443f, 0.6], faults: [0x8a2f2f, 1.15] } as const;
 
-/** Lines of the block as thin strips. */
-function lineSegments(position: Float32Array, lines: HullLines): TubeSegments {
+/** Lines of the block, or of its parts that stand apart, as thin strips. */
+function lineSegments(position: Float32Array, parts: readonly { lines: HullLines; lift: number }[]): TubeSegments {
 	const kinds = ['rims', 'contacts', 'faults'] as const;
-	const count = kinds.reduce((n, k) => n + lines[k].length / 2, 0);
+	const count = parts.reduce((sum, { lines }) => kinds.reduce((n, k) => n + lines[k].length / 2, sum), 0);
 	const out = { count, ends: new Float32Array(6 * count), colors: new Uint8Array(3 * count), sizes: new Float32Array(count) };
 	let i = 0;
-	for (const kind of kinds) {
-		const [color, size] = LINES[kind];
-		for (let k = 0; k < lines[kind].length; k += 2, i++) {
-			for (let c = 0; c < 3; c++) {
-				out.ends[6 * i + c] = position[3 * lines[kind][k]! + c]!;
-				out.ends[6 * i + 3 + c] = position[3 * lines[kind][k + 1]! + c]!;
-				out.colors[3 * i + c] = (color >> (16 - 8 * c)) & 255;
+	for (const { lines, lift } of parts)
+		for (const kind of kinds) {
+			const [color, size] = LINES[kind];
+			for (let k = 0; k < lines[kind].length; k += 2, i++) {
+				for (let c = 0; c < 3; c++) {
+					out.ends[6 * i + c] = position[3 * lines[kind][k]! + c]! + (c === 2 ? lift : 0);
+					out.ends[6 * i + 3 + c] = position[3 * lines[kind][k + 1]! + c]! + (c === 2 ? lift : 0);
+					out.colors[3 * i + c] = (color >> (16 - 8 * c)) & 255;
+				}
+				out.sizes[i] = size;
 			}
-			out.sizes[i] = size;
 		}
-	}
 	return out;
 }
 
@@ -66,6 +69,7 @@ export class SpaceScene {
 	readonly rows: RowsInSpace;
 	readonly slicing: Slicing;
 	private readonly curves: THREE.Group;
+	private readonly hatching = hatchScale();
 	private marks: THREE.Points | null = null;
 	private terrain: THREE.Mesh | null = null;
 	private raster: Raster | null = null;
@@ -93,8 +97,8 @@ export class SpaceScene {
 		this.curves = new THREE.Group();
 		root.add(this.curves);
 		this.rows = new RowsInSpace(this.stage);
-		this.slicing = new Slicing(this.stage);
-		this.model = new ModelMeshes(root, clip);
+		this.slicing = new Slicing(this.stage, this.hatching);
+		this.model = new ModelMeshes(root, clip, this.hatching);
 		this.broughtIn = new BroughtIn(this.stage, () => this.raster);
 		this.tubes = new Tubes(clip);
 		root.add(this.tubes.mesh, this.tubes.hidden);
@@ -115,6 +119,10 @@ export class SpaceScene {
 			this.probe.scale.setScalar(this.stage.pixelAt(this.probe.position) * 6);
 			this.tubes.view(this.stage.pixel, !this.stage.isParallel);
 			this.lines.view(this.stage.pixel, !this.stage.isParallel);
+			// Patterns keep their size on the screen, in steps so that they stand still while the view turns.
+			this.hatching.tile.value = 2 ** Math.round(Math.log2(this.stage.pixelAt(this.stage.controls.target) * 18));
+			this.hatching.exaggeration.value = this.stage.exaggeration;
+			this.hatching.half.value.copy(this.stage.half);
 		});
 		this.stage.after.push(() => this.overlay.draw());
 		this.stage.settled = () => {
@@ -201,11 +209,12 @@ export class SpaceScene {
 		this.draw();
 	}
 
-	/** One mesh a unit and a fault, all on the same vertices. */
-	setModel(mesh: SolidMesh | null, paint: ModelPaint | null = null): void {
+	/** One mesh a unit and a fault. @param patternOf by unit, for the sides of the block */
+	setModel(mesh: SolidMesh | null, paint: ModelPaint | null = null, patternOf?: (unit: number) => PatternName | null): void {
 		this.solid = mesh && { mesh, position: this.stage.local(mesh.positions) };
 		this.bare = paint?.surfacesOnly ?? false;
-		this.model.set(this.solid, paint);
+		this.model.set(this.solid, paint, patternOf);
+		this.model.setApart(this.lifts);
 		this.drawLines();
 		this.draw();
 	}
@@ -229,6 +238,16 @@ export class SpaceScene {
 		this.draw();
 	}
 
+	/** Lifts units out of their places. @param lifts by unit, project units */
+	setApart(lifts: ReadonlyMap<number, number>): void {
+		this.lifts = lifts;
+		this.stage.setHeadroom(Math.max(0, ...lifts.values()));
+		this.model.setApart(lifts);
+		this.drawLines();
+		this.draw();
+	}
+	private lifts: ReadonlyMap<number, number> = new Map();
+
 	/** The lines of the block, a moment later: they are drawn anew when what is seen has changed, and after the faces. */
 	private drawLines(): void {
 		if (this.linesDue) clearTimeout(this.linesDue);
@@ -242,12 +261,26 @@ export class SpaceScene {
 					const v = of.get(i);
 					return v !== undefined && is(v);
 				});
-			const found = hullLines(
-				solid.mesh,
-				flags(this.seenUnits, (o) => o > 0.3),
-				flags(this.seenFaults, (v) => v)
-			);
-			this.lines.set(lineSegments(solid.position, found));
+			const seen = flags(this.seenUnits, (o) => o > 0.3);
+			const faulted = flags(this.seenFaults, (v) => v);
+			// Units that stand apart have lines each of their own.
+			const parts = this.lifts.size
+				? seen.flatMap((is, u) =>
+						is
+							? [
+									{
+										lines: hullLines(
+											solid.mesh,
+											seen.map((_, i) => i === u),
+											faulted
+										),
+										lift: this.lifts.get(u) ?? 0
+									}
+								]
+							: []
+					)
+				: [{ lines: hullLines(solid.mesh, seen, faulted), lift: 0 }];
+			this.lines.set(lineSegments(solid.position, parts));
 			this.draw();
 		}, 60);
 	}
@@ -499,7 +532,9 @@ export class SpaceScene {
 		if (!hit) return null;
 		const [x, y, z] = this.stage.toProject(hit.point);
 		if (hit.object === this.terrain) return { x, y, z, what: { kind: 'terrain' } };
-		for (const [index, m] of this.model.units) if (m === hit.object) return { x, y, z, what: { kind: 'unit', index } };
+		// What stands apart tells where it belongs.
+		for (const [index, m] of this.model.units)
+			if (m === hit.object) return { x, y, z: z - (this.lifts.get(index) ?? 0), what: { kind: 'unit', index } };
 		for (const [index, m] of this.model.faults) if (m === hit.object) return { x, y, z, what: { kind: 'fault', index } };
 		return null;
 	}
@@ -540,7 +575,7 @@ export class SpaceScene {
 
 	showHoles(visible: boolean): void {
 		if (this.axis) this.axis.visible = visible;
-		this.tubes.mesh.visible = visible && this.filling !== null;
+		this.tubes.visible = visible && this.filling !== null;
 		this.curves.visible = visible;
 		this.draw();
 	}

@@ -4,8 +4,17 @@ import { planeNormal, RADIANS } from '#core/geometry/angles';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { cutPlane, onPlane, planeThrough } from '#core/sections/section';
 import type { Slice } from '$lib/workbench/state';
+import type { PatternName } from '#core/styles/patterns';
+import { hatch, type HatchScale } from './hatching';
 import { clearGroup, shapesOf } from './shapes';
 import type { Stage } from './stage';
+
+/** The model, and colour and pattern of each unit that is shown. */
+export interface Solids {
+	mesh: SolidMesh;
+	colors: readonly (string | null)[];
+	patterns: readonly (PatternName | null)[];
+}
 
 /** Cuts the scene open along a plane or to a slab, closes the cut through the model, and lets the plane be dragged. */
 export class Slicing {
@@ -16,7 +25,10 @@ export class Slicing {
 	/** The slice was dragged. */
 	moved: (at: [number, number, number], normal: [number, number, number]) => void = () => {};
 
-	constructor(private readonly stage: Stage) {
+	constructor(
+		private readonly stage: Stage,
+		private readonly hatching: HatchScale
+	) {
 		stage.root.add(this.caps);
 		stage.scene.add(this.handle);
 		this.gizmo = new TransformControls(stage.camera, stage.renderer.domElement);
@@ -36,13 +48,9 @@ export class Slicing {
 	/**
 	 * Cuts everything by a plane: one side away, or all but a slab. The cut is closed with what the model shows on it.
 	 * @param line vertical plane along a section, which stands for the numbers of the slice
-	 * @param solids the model and the colour of each unit that is shown, to close the cut with
+	 * @param solids to close the cut with
 	 */
-	set(
-		slice: Slice,
-		line: readonly [readonly [number, number], readonly [number, number]] | null,
-		solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null
-	): void {
+	set(slice: Slice, line: readonly [readonly [number, number], readonly [number, number]] | null, solids: Solids | null): void {
 		const { clip, exaggeration } = this.stage;
 		clip.length = 0;
 		clearGroup(this.caps);
@@ -99,7 +107,7 @@ export class Slicing {
 	}
 
 	/** Takes away what lies beyond two upright planes that are square to each other. */
-	private cutCorner(slice: Slice, solids: { mesh: SolidMesh; colors: readonly (string | null)[] } | null): void {
+	private cutCorner(slice: Slice, solids: Solids | null): void {
 		const at = this.stage.toScene(...slice.at);
 		const normals = [slice.azimuth, slice.azimuth - 90].map(
 			(a) => [-Math.cos(a * RADIANS), Math.sin(a * RADIANS), 0] as [number, number, number]
@@ -111,12 +119,14 @@ export class Slicing {
 	}
 
 	private addCaps(
-		{ mesh, colors }: { mesh: SolidMesh; colors: readonly (string | null)[] },
+		{ mesh, colors, patterns }: Solids,
 		at: [number, number, number],
 		normal: [number, number, number],
 		within: THREE.Plane[] = []
 	): void {
 		const plane = planeThrough(at, normal);
+		const isLevel = Math.abs(normal[2]) > 0.7 * Math.hypot(...normal);
+		const strike = new THREE.Vector3(-normal[1], normal[0], 0).normalize();
 		for (const [unit, rings] of cutPlane(mesh, plane)) {
 			const color = colors[unit];
 			if (!color) continue;
@@ -128,17 +138,16 @@ export class Slicing {
 				const geometry = new THREE.BufferGeometry();
 				geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
 				geometry.setIndex(flat.getIndex());
-				const cap = new THREE.Mesh(
-					geometry,
-					new THREE.MeshBasicMaterial({
-						color,
-						side: THREE.DoubleSide,
-						clippingPlanes: within,
-						polygonOffset: true,
-						polygonOffsetFactor: 0.6,
-						polygonOffsetUnits: 1
-					})
-				);
+				const material = new THREE.MeshBasicMaterial({
+					color,
+					side: THREE.DoubleSide,
+					clippingPlanes: within,
+					polygonOffset: true,
+					polygonOffsetFactor: 0.6,
+					polygonOffsetUnits: 1
+				});
+				if (patterns[unit]) hatch(material, patterns[unit], this.hatching, { along: strike, isLevel });
+				const cap = new THREE.Mesh(geometry, material);
 				cap.renderOrder = 1.5;
 				this.caps.add(cap);
 				this.caps.add(this.capOutline(shape, plane, within));

@@ -170,6 +170,14 @@ export class Stage {
 		if (!this.touched && this.width > 1) this.frameAll();
 	}
 
+	/** Room above the box that is framed with it, project units. */
+	setHeadroom(v: number): void {
+		if (v === this.headroom) return;
+		this.headroom = v;
+		if (!this.touched && this.width > 1) this.frameAll();
+	}
+	private headroom = 0;
+
 	setExaggeration(v: number): void {
 		this.exaggeration = v;
 		this.root.scale.z = v;
@@ -230,8 +238,9 @@ export class Stage {
 
 	private lookAlong(direction: THREE.Vector3): void {
 		direction.normalize();
-		this.controls.target.set(0, 0, 0);
-		this.put(direction.clone().multiplyScalar(this.distanceFor(direction)));
+		const target = new THREE.Vector3(0, 0, (this.headroom / 2) * this.exaggeration);
+		this.controls.target.copy(target);
+		this.put(target.addScaledVector(direction, this.distanceFor(direction)));
 	}
 
 	/** Turns by the arrow keys, comes nearer by plus, goes away by minus, looks at all by 0. @returns whether the key means something */
@@ -316,7 +325,7 @@ export class Stage {
 		for (const sx of [-1, 1])
 			for (const sy of [-1, 1])
 				for (const sz of [-1, 1]) {
-					const corner = new THREE.Vector3(sx * this.half.x, sy * this.half.y, sz * this.half.z * this.exaggeration);
+					const corner = new THREE.Vector3(sx * this.half.x, sy * this.half.y, sz * (this.half.z + this.headroom / 2) * this.exaggeration);
 					const ahead = corner.dot(direction);
 					distance = Math.max(distance, ahead + Math.abs(corner.dot(right)) / wide, ahead + Math.abs(corner.dot(up)) / tall);
 				}
