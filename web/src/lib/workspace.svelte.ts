@@ -371,6 +371,7 @@ export class Workspace {
 
 	private listen(): void {
 		let waiting: ReturnType<typeof setTimeout> | null = null;
+		let missed = false;
 		const soon = () => {
 			if (waiting) clearTimeout(waiting);
 			const heard = performance.now();
@@ -383,14 +384,17 @@ export class Workspace {
 			// The first time, too: what happened after the page was loaded and before it could hear of it would never be seen.
 			connected: () => {
 				soon();
+				if (missed) void this.bench.listViewpoints().catch(() => {});
+				missed = false;
 				this.live = true;
 			},
-			lost: () => (this.live = false),
+			lost: () => {
+				this.live = false;
+				missed = true;
+			},
 			topics: {
-				objects: () => {
-					soon();
-					void this.bench.listViewpoints().catch(() => {});
-				},
+				objects: soon,
+				viewpoints: () => void this.bench.listViewpoints().catch(() => {}),
 				findings: soon,
 				job: (data) => {
 					const job = JSON.parse(data) as Job;

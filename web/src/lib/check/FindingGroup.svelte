@@ -4,6 +4,7 @@
 	import type { Finding } from '$lib/api/types';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
+	import { Picks } from '$lib/ui/picks.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** The findings of one rule in one table, and what can be done about all of them or about one. */
@@ -29,7 +30,14 @@
 		go: (f: Finding) => void;
 	} = $props();
 	const info = $derived(RULES.find((r) => r.id === rule));
-	const left = $derived(list.filter((f) => f.seen === null));
+	const picks = new Picks<number>();
+	const keys = $derived(list.filter((f) => f.n >= 0).map((f) => f.n));
+	const picked = $derived(picks.of(keys));
+	/** What is done for all of these is done for the picked ones alone, when some are. */
+	const only = $derived(picked.length ? picked : undefined);
+	const chosen = $derived(only ? list.filter((f) => only.includes(f.n)) : list);
+	let most = $state(200);
+	const left = $derived(chosen.filter((f) => f.seen === null));
 	const rows = $derived(left.filter((f) => f.n >= 0));
 	interface Changes {
 		changed: number;
@@ -92,6 +100,7 @@
 				...(a.only ? { rows: a.only } : {}),
 				...(a.value === undefined ? {} : { value: a.value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
 			});
+			picks.clear();
 			await workspace.refresh();
 			workspace.say(`${spaced(changed)} changed. Ctrl Z undoes it.`);
 		});
@@ -111,6 +120,7 @@
 				...(only ? { rows: only } : {})
 			});
 			reason = '';
+			picks.clear();
 			await workspace.refresh();
 		});
 	}
@@ -127,8 +137,9 @@
 	{#if open}
 		<p class="quiet mb-1 text-sm">{info?.reason ?? ''}</p>
 		{#if rows.length}
-			<div class="mb-1 flex flex-wrap gap-1" role="group" aria-label="For all of these">
-				{#each mends as [m, label] (m)}<button class="btn btn-xs" onclick={() => preview(m, label)}>{label}…</button>{/each}
+			<div class="mb-1 flex flex-wrap gap-1" role="group" aria-label={only ? 'For the picked ones' : 'For all of these'}>
+				{#if only}<span class="self-center text-sm">{picked.length} picked:</span>{/if}
+				{#each mends as [m, label] (m)}<button class="btn btn-xs" onclick={() => preview(m, label, only)}>{label}…</button>{/each}
 				<button class="btn btn-xs" onclick={() => (asking = asking === 'set' ? '' : 'set')}>Set a value…</button>
 				<button class="btn btn-xs" onclick={() => (asking = asking === 'seen' ? '' : 'seen')}>Seen, leave it…</button>
 			</div>
@@ -140,7 +151,7 @@
 				class="mb-1 flex gap-1"
 				onsubmit={(e) => {
 					e.preventDefault();
-					void preview('set', `Set to “${setting}”`, undefined, setting);
+					void preview('set', `Set to “${setting}”`, only, setting);
 				}}
 			>
 				<input
@@ -157,7 +168,7 @@
 				class="mb-1 flex gap-1"
 				onsubmit={(e) => {
 					e.preventDefault();
-					void see(true);
+					void see(true, only);
 				}}
 			>
 				<input
@@ -190,8 +201,16 @@
 			</div>
 		{/if}
 		<ul>
-			{#each list.slice(0, 200) as f (f.id)}
+			{#each list.slice(0, most) as f (f.id)}
 				<li class="flex items-start {f.seen !== null ? 'italic' : ''}">
+					{#if list.length > 1 && f.n >= 0}<input
+							type="checkbox"
+							class="checkbox checkbox-xs mt-1.5 shrink-0"
+							aria-label="Pick {f.message}"
+							title="With Shift: all from the last one"
+							checked={picks.keys.has(f.n)}
+							onclick={(e) => picks.press(f.n, keys, e.shiftKey)}
+						/>{/if}
 					<button
 						class="hover:bg-base-200 min-w-0 flex-1 px-1 py-1 text-left text-sm {f.n === current ? 'bg-base-200' : ''}"
 						title={f.hint}
@@ -208,8 +227,10 @@
 					{#if f.seen !== null}<button class="btn btn-ghost btn-xs" onclick={() => see(false, [f.n])}>open again</button>{/if}
 				</li>
 			{/each}
-			{#if list.length > 200}<li class="quiet px-1 text-sm">
-					and {spaced(list.length - 200)} more; the table and the exported list show them all
+			{#if list.length > most}<li>
+					<button class="link px-1 text-sm" onclick={() => (most += 500)}
+						>{spaced(Math.min(500, list.length - most))} more of {spaced(list.length - most)}</button
+					>
 				</li>{/if}
 		</ul>
 	{/if}

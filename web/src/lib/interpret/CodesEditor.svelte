@@ -1,6 +1,9 @@
 <script lang="ts">
 	import type { Unit } from '#core/units/column';
+	import { hasWords } from '$lib/ui/fold';
+	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import { spaced } from '$lib/ui/numbers';
+	import { Picks } from '$lib/ui/picks.svelte';
 
 	/** Many codes to one unit. */
 	let {
@@ -14,14 +17,69 @@
 		lumping: Record<string, string>;
 		set: (lumping: Record<string, string>) => unknown;
 	} = $props();
+	let filter = $state('');
+	const unitOf = (code: string) => units.find((u) => u.id === lumping[code]);
+	const listed = $derived(codes.filter((c) => hasWords(`${c.code} ${unitOf(c.code)?.name ?? 'no unit'}`, filter)));
+	const shown = $derived(listed.map((c) => c.code));
+	const picks = new Picks<string>();
+	const picked = $derived(picks.of(shown));
+	/** All that are picked to one unit, as one change. */
+	function give(unit: string) {
+		set({ ...lumping, ...Object.fromEntries(picked.map((code) => [code, unit])) });
+		picks.clear();
+	}
 </script>
 
+<ListFilter bind:value={filter} label="Find codes or units" shown={listed.length} all={codes.length} />
+{#if picked.length}
+	<div class="bg-base-200 sticky top-0 z-10 mb-1 flex items-center gap-2 p-1.5 text-sm" role="group" aria-label="For the picked codes">
+		<span class="whitespace-nowrap">{picked.length} picked:</span>
+		<select
+			class="select select-xs min-w-0 flex-1"
+			aria-label="Unit of the picked codes"
+			value=""
+			onchange={(e) => {
+				give(e.currentTarget.value === '-' ? '' : e.currentTarget.value);
+				e.currentTarget.value = '';
+			}}
+		>
+			<option value="" disabled>to unit…</option>
+			{#each units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}
+			<option value="-">no unit</option>
+		</select>
+		<button class="btn btn-xs" onclick={() => picks.clear()}>None</button>
+	</div>
+{/if}
+
 <table class="plain text-sm">
-	<thead><tr><th>Code</th><th class="right">Rows</th><th>Unit</th></tr></thead>
+	<thead
+		><tr
+			><th class="w-6"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs block"
+					aria-label="Pick all codes that are shown"
+					checked={shown.length > 0 && picked.length === shown.length}
+					indeterminate={picked.length > 0 && picked.length < shown.length}
+					onchange={() => picks.all(shown)}
+				/></th
+			><th>Code</th><th class="right">Rows</th><th>Unit</th></tr
+		></thead
+	>
 	<tbody>
-		{#each codes as c (c.code)}
-			{@const unit = units.find((u) => u.id === lumping[c.code])}
+		{#each listed as c (c.code)}
+			{@const unit = unitOf(c.code)}
 			<tr>
+				<td
+					><input
+						type="checkbox"
+						class="checkbox checkbox-xs block"
+						aria-label="Pick {c.code}"
+						title="With Shift: all from the last one"
+						checked={picks.keys.has(c.code)}
+						onclick={(e) => picks.press(c.code, shown, e.shiftKey)}
+					/></td
+				>
 				<td class="max-w-28 truncate" title={c.code}>{c.code}</td>
 				<td class="right numbers">{spaced(c.count)}</td>
 				<td>

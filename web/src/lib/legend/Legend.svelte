@@ -5,6 +5,8 @@
 	import { proposePattern } from '#core/styles/patterns';
 	import { painter } from '#core/styles/style';
 	import type { ProjectObject } from '$lib/api/types';
+	import { hasWords } from '$lib/ui/fold';
+	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import CurvesEditor from './CurvesEditor.svelte';
 	import StyleEditor from './StyleEditor.svelte';
@@ -28,6 +30,23 @@
 		)
 	);
 	let open = $state<string | null>(null);
+	const blocks = $derived(workspace.report?.blocks ?? []);
+	let filter = $state('');
+	const fits = (name: string) => hasWords(name, filter);
+	const things = $derived(workspace.things.filter((t) => t.kind !== 'picture' || !t.core));
+	const sources = $derived([...(collars ? [collars] : []), ...onMap]);
+	/** What the filter goes over, by the name under which it is hidden. */
+	const rows = $derived([
+		...listed.map((u) => ({ key: `unit:${u.id}`, name: u.name })),
+		...faults.map((f) => ({ key: `fault:${f.id}`, name: f.name })),
+		...blocks.map((b) => ({ key: `block:${b.id}`, name: b.name })),
+		...sources.map((t) => ({ key: `data:${t.id}`, name: t.name })),
+		...things.map((t) => ({ key: `thing:${t.id}`, name: t.name }))
+	]);
+	const found = $derived(rows.filter((r) => fits(r.name)));
+	function showFound(on: boolean) {
+		for (const r of found) bench.hidden[r.key] = !on;
+	}
 
 	function onlyThis(id: string) {
 		// A divided unit is shown with its parts.
@@ -35,7 +54,6 @@
 		const alone = listed.every((u) => wanted.has(u.id) === workspace.shown(`unit:${u.id}`));
 		for (const u of listed) bench.hidden[`unit:${u.id}`] = alone ? false : !wanted.has(u.id);
 	}
-	const blocks = $derived(workspace.report?.blocks ?? []);
 	function onlyBlock(id: string) {
 		const alone = blocks.every((b) => (b.id === id) === workspace.shown(`block:${b.id}`));
 		for (const b of blocks) bench.hidden[`block:${b.id}`] = alone ? false : b.id !== id;
@@ -119,11 +137,19 @@
 		Surfaces show: {workspace.paint.label}. <button class="link" onclick={() => (workspace.paint = null)}>Show units</button>
 	</div>
 {/if}
+<ListFilter bind:value={filter} label="Find in the legend" shown={found.length} all={rows.length} least={18} />
+{#if filter}<p class="mb-1 flex gap-2 text-sm">
+		<button class="btn btn-xs" disabled={!found.length} onclick={() => showFound(true)}>Show these</button><button
+			class="btn btn-xs"
+			disabled={!found.length}
+			onclick={() => showFound(false)}>Hide these</button
+		>
+	</p>{/if}
 {#if units.length === 0}
 	<p class="quiet text-sm">No units yet. Put them into the column under Interpret.</p>
 {/if}
 <ul class="flex flex-col" aria-label="Units, youngest first">
-	{#each listed as u (u.id)}
+	{#each listed.filter((u) => fits(u.name)) as u (u.id)}
 		<li
 			class="group flex items-center gap-2 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}"
 		>
@@ -158,7 +184,7 @@
 </ul>
 {#if faults.length}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Structures</h3>
-	{#each faults as f (f.id)}
+	{#each faults.filter((f) => fits(f.name)) as f (f.id)}
 		<div class="flex items-center gap-2">
 			<svg width="28" height="12" aria-hidden="true"
 				><path d="M1 6h26" stroke="#8A2F2F" stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke="#8A2F2F" stroke-width="1.4" /></svg
@@ -173,7 +199,7 @@
 {/if}
 {#if blocks.length > 1}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Fault blocks</h3>
-	{#each blocks as b (b.id)}
+	{#each blocks.filter((b) => fits(b.name)) as b (b.id)}
 		<div class="group flex items-center gap-2 {workspace.shown(`block:${b.id}`) ? '' : 'quiet line-through'}">
 			<svg width="28" height="14" aria-hidden="true"
 				><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg
@@ -211,7 +237,7 @@
 	{#each workspace.alongTables as t (t.id)}{#if t.id === along}{@render dataSet(t, 'tube', t.name)}{/if}{/each}
 	<div class="ml-9"><CurvesEditor {workspace} /></div>
 {/if}
-{#each onMap as t (t.id)}{@render dataSet(
+{#each onMap.filter((t) => fits(t.name)) as t (t.id)}{@render dataSet(
 		t,
 		String(t.state['kind']).toLowerCase().includes('orientations') ? 'disc' : 'dot',
 		t.name
@@ -233,9 +259,9 @@
 		>{@render eye('findings', 'findings')}
 	</div>
 {/if}
-{#if workspace.things.some((t) => t.kind !== 'picture' || !t.core)}
+{#if things.length}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Brought in</h3>
-	{#each workspace.things.filter((t) => t.kind !== 'picture' || !t.core) as t (t.id)}
+	{#each things.filter((t) => fits(t.name)) as t (t.id)}
 		<div class="flex items-center gap-2">
 			<Symbol color="#2B5FA8" shape={t.kind === 'layer' ? 'line' : 'fill'} id={t.id} />
 			<button

@@ -1,10 +1,10 @@
 <script lang="ts">
 	import { page } from '$app/state';
-	import { replaceState } from '$app/navigation';
 	import { onMount, untrack } from 'svelte';
 	import { Bookmark, Columns2, Grid2x2, ImageDown, PanelLeft, Square } from '@lucide/svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
+	import { keepInAddress } from '$lib/ui/address';
 	import { singleKeys } from '$lib/ui/shortcuts.svelte';
 	import SavePicture from './SavePicture.svelte';
 	import Viewpoints from './Viewpoints.svelte';
@@ -42,20 +42,7 @@
 	/** Two panes stand above each other where there is no room beside. */
 	const stacked = $derived(panes.length === 2 && width < 720);
 
-	$effect(() => {
-		const url = new URL(location.href);
-		const text = panes.map((p) => p.view).join(',');
-		if (url.searchParams.get('panes') === text) return;
-		url.searchParams.set('panes', text);
-		// The router is not up yet while the first page is drawn.
-		setTimeout(() => {
-			try {
-				replaceState(url, {});
-			} catch {
-				history.replaceState(history.state, '', url);
-			}
-		});
-	});
+	$effect(() => keepInAddress('panes', panes.map((p) => p.view).join(',')));
 	$effect(() => workspace.bench.follow());
 	onMount(() => {
 		const leave = () => void workspace.bench.save(true);

@@ -59,13 +59,14 @@
 	const box = $derived(workspace.project?.extent ?? boxOfData(sets.paths, workspace.terrain));
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
-	onMount(() => {
+	/** Sets up the scene. @returns takes it down again */
+	function begin(): () => void {
 		let s: SpaceScene;
 		try {
 			s = new SpaceScene(host);
 		} catch {
 			problem = 'This browser shows no 3D (WebGL is off).';
-			return;
+			return () => {};
 		}
 		scene = s;
 		const handles = new ExtentHandles(s.stage);
@@ -102,6 +103,18 @@
 			watch.disconnect();
 			s.dispose();
 			scene = null;
+		};
+	}
+	onMount(() => {
+		// What can be used at once comes first: setting up WebGL keeps the page busy.
+		let end = () => {};
+		const wait = window.requestIdleCallback
+			? requestIdleCallback(() => (end = begin()), { timeout: 1500 })
+			: setTimeout(() => (end = begin()), 200);
+		return () => {
+			if (window.cancelIdleCallback) cancelIdleCallback(wait as number);
+			else clearTimeout(wait);
+			end();
 		};
 	});
 

@@ -310,6 +310,29 @@ export const gatherOperations = [
 			});
 			await checkProject(params['project']!);
 		}
+	}),
+	operation({
+		id: 'deleteSources',
+		method: 'post',
+		path: '/projects/{project}/sources/take-out',
+		tag: 'Gather',
+		summary: 'Take several sources out of the project as one change, all or none; this can be undone',
+		reply: 'Nothing',
+		body: yup.object({ objects: yup.array(yup.string().uuid().required()).min(1).max(1000).required() }).noUnknown(),
+		run: async ({ params, body }) => {
+			await db().transaction(async (tx) => {
+				const rows = [];
+				// In one order for everybody: two that take out the same ones wait for each other instead of blocking each other.
+				for (const id of [...new Set(body.objects)].sort()) rows.push(await lockSource(tx, params['project']!, id));
+				await changeWithin(
+					tx,
+					params['project']!,
+					rows.length === 1 ? `Take out ${rows[0]!.name}` : `Take out ${rows.length} sources`,
+					rows.map((row) => ({ kind: 'removed', what: 'object', id: row.id, after: true }) as const)
+				);
+			});
+			await checkProject(params['project']!);
+		}
 	})
 ];
 

@@ -257,7 +257,7 @@ export const workbenchOperations = [
 			const row = await findViewpoint(params['project']!, params['viewpoint']!);
 			if (row.name !== body.name) await requireFreeName(params['project']!, body.name);
 			await db().update(viewpoint).set({ name: body.name }).where(eq(viewpoint.id, row.id));
-			await announce(db(), { project: params['project']!, topic: 'objects' });
+			await announce(db(), { project: params['project']!, topic: 'viewpoints' });
 		}
 	}),
 	operation({

@@ -17,6 +17,12 @@ export async function checkIsDue(tx: Executor, projectId: string): Promise<void>
 		.where(eq(project.id, projectId));
 }
 
+/** Tells every page what is to be read again. */
+async function announceSteps(tx: Executor, projectId: string, steps: readonly Step[]): Promise<void> {
+	await announce(tx, { project: projectId, topic: 'objects' });
+	if (steps.some((s) => s.kind === 'removed' && s.what === 'viewpoint')) await announce(tx, { project: projectId, topic: 'viewpoints' });
+}
+
 /** Writes steps that were done down as one change, and drops what had been undone before. */
 export async function recordChange(tx: Executor, projectId: string, label: string, steps: readonly Step[]): Promise<number> {
 	const { name, session } = actor();
@@ -30,7 +36,7 @@ export async function recordChange(tx: Executor, projectId: string, label: strin
 	);
 	await tx.update(project).set({ updatedAt: new Date() }).where(eq(project.id, projectId));
 	if (touchesChecks(steps)) await checkIsDue(tx, projectId);
-	await announce(tx, { project: projectId, topic: 'objects' });
+	await announceSteps(tx, projectId, steps);
 	return row!.id;
 }
 
@@ -117,7 +123,7 @@ export async function stepBack(
 		for (const s of forward ? steps : [...steps].reverse()) await applyStep(tx, projectId, s, forward);
 		await tx.update(change).set({ undone: !forward }).where(eq(change.id, last.id));
 		if (touchesChecks(steps)) await checkIsDue(tx, projectId);
-		await announce(tx, { project: projectId, topic: 'objects' });
+		await announceSteps(tx, projectId, steps);
 		return { label: last.label, steps };
 	});
 }

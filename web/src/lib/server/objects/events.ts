@@ -5,8 +5,8 @@ import { sql } from 'drizzle-orm';
 /** What the interface is told: something of a project changed. */
 export interface ProjectEvent {
 	project: string;
-	/** `objects`: read them again; `job`: a job moved; `findings`: checks ran. */
-	topic: 'objects' | 'job' | 'findings';
+	/** `objects`: read them again; `job`: a job moved; `findings`: checks ran; `viewpoints`: list them again. */
+	topic: 'objects' | 'job' | 'findings' | 'viewpoints';
 	job?: { id: string; kind: string; title: string; state: string; what: string; share: number };
 }
 

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { keepInAddress } from '$lib/ui/address';
+	import { selectionOf, selectionText } from '$lib/workbench/selection';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
 	import { untrack } from 'svelte';
@@ -43,11 +45,21 @@
 	$effect(() => {
 		const w = workspace;
 		ready = false;
-		w.open(untrack(() => page.url.searchParams.get('viewpoint'))).then(
-			() => (ready = true),
+		const asked = untrack(() => page.url.searchParams);
+		w.open(asked.get('viewpoint')).then(
+			() => {
+				w.selection ??= selectionOf(asked.get('select'));
+				ready = true;
+			},
 			(error: Error) => (failed = error.message)
 		);
 		return () => w.close();
+	});
+
+	// What is selected goes along from stage to stage, and to whoever gets the address.
+	$effect(() => {
+		void page.url.pathname;
+		if (ready) keepInAddress('select', selectionText(workspace.selection));
 	});
 
 	$effect(() => {

@@ -9,6 +9,8 @@
 	import RuleSettings from '$lib/check/RuleSettings.svelte';
 	import TableOverview from '$lib/check/TableOverview.svelte';
 	import RowsTable from '$lib/panes/table/RowsTable.svelte';
+	import { hasWords } from '$lib/ui/fold';
+	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import { roving } from '$lib/ui/roving';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
@@ -20,9 +22,11 @@
 	const table = $derived(page.url.searchParams.get('table') ?? findings.find((f) => f.table)?.table ?? tables[0]?.id ?? null);
 	const row = $derived(page.url.searchParams.has('row') ? Number(page.url.searchParams.get('row')) : null);
 	const view = $derived(page.url.searchParams.get('view') ?? 'rows');
+	let filter = $state('');
+	const listed = $derived(filter ? findings.filter((f) => hasWords(`${f.message} ${f.hole ?? ''} ${f.hint}`, filter)) : findings);
 	const groups = $derived.by(() => {
 		const by = new Map<string, Finding[]>();
-		for (const f of findings) {
+		for (const f of listed) {
 			const key = `${f.rule}\t${f.table ?? ''}`;
 			const list = by.get(key);
 			if (list) list.push(f);
@@ -34,7 +38,7 @@
 			.sort((a, b) => Number(b.list[0]!.severity === 'held') - Number(a.list[0]!.severity === 'held'));
 	});
 	let open = $state<Record<string, boolean>>({});
-	const isOpen = (key: string) => open[key] ?? groups.length < 4;
+	const isOpen = (key: string) => open[key] ?? (groups.length < 4 || filter !== '');
 
 	const address = (values: Record<string, string | number | null>) => {
 		const q = new URLSearchParams();
@@ -86,6 +90,8 @@
 				{spaced(workspace.counts.noted)} noted
 			</p>
 		{/if}
+		<ListFilter bind:value={filter} label="Find in the findings" shown={listed.length} all={findings.length} />
+		{#if filter && listed.length === 0}<p class="quiet text-sm">No finding says this.</p>{/if}
 		{#each groups as g (g.key)}
 			<FindingGroup
 				{workspace}

@@ -8,6 +8,9 @@
 	import IncomingCard from '$lib/gather/IncomingCard.svelte';
 	import SourceActions from '$lib/gather/SourceActions.svelte';
 	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
+	import { hasWords } from '$lib/ui/fold';
+	import ListFilter from '$lib/ui/ListFilter.svelte';
+	import { Picks } from '$lib/ui/picks.svelte';
 	import { moment } from '$lib/ui/moments';
 	import { spaced } from '$lib/ui/numbers';
 	import { useWorkspace } from '$lib/workspace.svelte';
@@ -32,6 +35,22 @@
 		picture: 'Picture'
 	};
 	const sources = $derived(workspace.objects.filter((o) => o.kind === 'table' || o.kind in KINDS));
+	let filter = $state('');
+	const kindOf = (o: (typeof sources)[number]) =>
+		o.kind === 'table' ? tableKind(o.state['kind'] as TableKind).label : (KINDS[o.kind] ?? o.kind);
+	const listed = $derived(sources.filter((o) => hasWords(`${o.name} ${kindOf(o)}`, filter)));
+	const shown = $derived(listed.map((o) => o.id));
+	const picks = new Picks<string>();
+	const picked = $derived(picks.of(shown));
+	async function takeOut() {
+		const list = [...picked];
+		picks.clear();
+		await workspace.attempt(async () => {
+			await call('POST', workspace.path('/sources/take-out'), { objects: list });
+			await workspace.refresh();
+			workspace.say(`${list.length} ${list.length === 1 ? 'source was' : 'sources were'} taken out. Ctrl Z brings them back.`);
+		});
+	}
 	function size(state: Record<string, unknown>): number {
 		const shape = state['shape'] as { nx: number; ny: number } | undefined;
 		return Number(
@@ -108,22 +127,52 @@
 				terrain follow in any order. To try it first, <a class="link" href="/">open the sample project or take its files</a>.
 			</p>
 		{:else}
+			<ListFilter bind:value={filter} label="Find sources by name or kind" shown={listed.length} all={sources.length} />
+			{#if picked.length}<div
+					class="bg-base-200 sticky top-0 z-10 mb-1 flex items-center gap-2 p-1.5 text-sm"
+					role="group"
+					aria-label="For the picked sources"
+				>
+					<span>{picked.length} picked</span><button class="btn btn-xs" onclick={takeOut}>Take out</button><button
+						class="btn btn-xs"
+						onclick={() => picks.clear()}>None</button
+					>
+				</div>{/if}
 			<table class="plain bg-base-100 rule border">
 				<thead
 					><tr
-						><th class="pl-3!">Name</th><th>Kind</th><th class="right">Rows, cells or parts</th><th>Brought in</th><th
+						>{#if sources.length > 1}<th class="w-6 pl-3!"
+								><input
+									type="checkbox"
+									class="checkbox checkbox-xs block"
+									aria-label="Pick all sources that are shown"
+									checked={shown.length > 0 && picked.length === shown.length}
+									indeterminate={picked.length > 0 && picked.length < shown.length}
+									onchange={() => picks.all(shown)}
+								/></th
+							>{/if}<th class="pl-3!">Name</th><th>Kind</th><th class="right">Rows, cells or parts</th><th>Brought in</th><th
 							><span class="sr-only">What can be done with it</span></th
 						></tr
 					></thead
 				>
 				<tbody>
-					{#each sources as o (o.id)}
+					{#each listed as o (o.id)}
 						<tr>
+							{#if sources.length > 1}<td class="pl-3!"
+									><input
+										type="checkbox"
+										class="checkbox checkbox-xs block"
+										aria-label="Pick {o.name}"
+										title="With Shift: all from the last one"
+										checked={picks.keys.has(o.id)}
+										onclick={(e) => picks.press(o.id, shown, e.shiftKey)}
+									/></td
+								>{/if}
 							<td class="pl-3!"
 								>{#if o.kind === 'table'}<a class="link-hover font-medium" href="/{workspace.id}/check?table={o.id}">{o.name}</a
 									>{:else}<span class="font-medium">{o.name}</span>{/if}</td
 							>
-							<td>{o.kind === 'table' ? tableKind(o.state['kind'] as TableKind).label : KINDS[o.kind]}</td>
+							<td>{kindOf(o)}</td>
 							<td class="right numbers">{spaced(size(o.state))}</td>
 							<td class="numbers">{moment(o.updatedAt)}</td>
 							<td class="right"><SourceActions {workspace} object={o} /></td>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { page } from '$app/state';
+	import { keepInAddress } from '$lib/ui/address';
 	import type { Shaping } from '#core/project/shaping';
 	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
 	import CodesEditor from '$lib/interpret/CodesEditor.svelte';
@@ -12,7 +14,10 @@
 	import { useWorkspace } from '$lib/workspace.svelte';
 
 	const workspace = useWorkspace();
-	let tab = $state<'codes' | 'column' | 'faults' | 'shape' | 'divide'>('codes');
+	type Tab = 'codes' | 'column' | 'faults' | 'shape' | 'divide';
+	const asked = page.url.searchParams.get('tab') ?? '';
+	let tab = $state<Tab>(['column', 'faults', 'shape', 'divide'].includes(asked) ? (asked as Tab) : 'codes');
+	$effect(() => keepInAddress('tab', tab === 'codes' ? '' : tab));
 	const part = $derived(workspace.interpretation!);
 	const units = $derived(part.column.units);
 	const open = $derived(part.codes.filter((c) => !part.lumping.codes[c.code]));

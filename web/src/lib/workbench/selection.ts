@@ -1,0 +1,37 @@
+import type { Selection } from '../workspace-parts';
+
+/** So many characters of an address are for the selection; a longer one is not kept in it. */
+const LONGEST = 1500;
+
+/** A selection as a word of the address, nothing when there is none or it is too long for one. */
+export function selectionText(s: Selection | null): string {
+	if (!s) return '';
+	const text =
+		s.kind === 'hole'
+			? `hole~${s.name}`
+			: s.kind === 'holes'
+				? `holes~${s.names.map(encodeURIComponent).join('/')}`
+				: s.kind === 'rows'
+					? `rows~${s.table}~${s.rows.join('~')}`
+					: `${s.kind}~${s.id}`;
+	return text.length > LONGEST ? '' : text;
+}
+
+/** The selection that an address tells, or none: an address can say anything. */
+export function selectionOf(text: string | null): Selection | null {
+	if (!text || text.length > LONGEST) return null;
+	const at = text.indexOf('~');
+	const [kind, rest] = [text.slice(0, at), text.slice(at + 1)];
+	if (at < 1 || !rest) return null;
+	if (kind === 'hole') return { kind, name: rest };
+	if (kind === 'unit' || kind === 'fault' || kind === 'object') return { kind, id: rest };
+	try {
+		if (kind === 'holes') return { kind, names: rest.split('/').map(decodeURIComponent).filter(Boolean) };
+	} catch {
+		return null;
+	}
+	if (kind !== 'rows') return null;
+	const [table, ...numbers] = rest.split('~');
+	const rows = numbers.filter((n) => /^\d{1,9}$/.test(n)).map(Number);
+	return rows.length && rows.length === numbers.length ? { kind, table: table!, rows } : null;
+}
