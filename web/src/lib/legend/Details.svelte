@@ -11,8 +11,15 @@
 	const tableName = (id: string) => workspace.tables.find((t) => t.id === id)?.name ?? 'table';
 	const rowLink = (table: string, row: number) => `/${workspace.id}/check?table=${table}&row=${row}`;
 
+	/** What an address or a change that was taken back can leave behind. */
+	const isGone = $derived(
+		(s?.kind === 'unit' && !workspace.allUnits.some((x) => x.id === s.id)) ||
+			(s?.kind === 'fault' && !workspace.interpretation?.faults.faults.some((x) => x.id === s.id)) ||
+			(s?.kind === 'object' && !workspace.objects.some((x) => x.id === s.id)) ||
+			(s?.kind === 'rows' && !workspace.tables.some((x) => x.id === s.table))
+	);
 	const lines = $derived.by((): [string, string][] => {
-		if (!s) return [];
+		if (!s || isGone) return [];
 		switch (s.kind) {
 			case 'hole': {
 				const h = workspace.sets.paths?.holes.find((x) => x.name === s.name);
@@ -138,7 +145,9 @@
 </script>
 
 <h2 class="panel-title mb-1">Details</h2>
-{#if s}
+{#if s && isGone}
+	<p class="text-sm" role="status">What was selected is not in this project, or not any more.</p>
+{:else if s}
 	<p class="mb-1 font-medium">{title}</p>
 	<dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-sm">
 		{#each lines as [label, value], i (label + i)}<dt class="quiet">{label}</dt>

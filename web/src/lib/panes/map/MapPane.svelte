@@ -31,13 +31,14 @@
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import Aim from '../Aim.svelte';
 	import ZoomButtons from '../ZoomButtons.svelte';
-	import { featuresAt, vectorLayers } from './features-at';
+	import { featuresAt, MUTE, vectorLayers } from './features-at';
 	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
 	import {
 		collarStyle,
 		contourStyle,
 		dotStyle,
+		faceNameStyle,
 		faultStyle,
 		findingStyle,
 		geologyStyle,
@@ -99,11 +100,11 @@
 		terrain: relief,
 		grids,
 		pictures,
-		geology: new VectorLayer({ source: sources.geology, style: geologyStyle, declutter: 'geology' }),
+		geology: new VectorLayer({ source: sources.geology, style: geologyStyle }),
 		things: new VectorLayer({ source: sources.things, style: thingStyle }),
 		shape: new VectorLayer({ source: sources.shape, style: shapeStyle }),
 		contours: new VectorLayer({ source: sources.contours, style: contourStyle, declutter: true }),
-		graticule: new VectorLayer({ source: sources.graticule, style: graticuleStyle }),
+		graticule: new VectorLayer({ source: sources.graticule, style: graticuleStyle, properties: MUTE }),
 		paths: new VectorLayer({ source: sources.paths, style: pathStyle }),
 		faults: new VectorLayer({ source: sources.faults, declutter: true }),
 		section: new VectorLayer({ source: sources.section, style: sectionStyle }),
@@ -132,9 +133,10 @@
 		findings: 'Findings'
 	};
 	const top = {
+		faceNames: new VectorLayer({ source: sources.geology, style: faceNameStyle, declutter: 'names', zIndex: 900, properties: MUTE }),
 		measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }),
 		hand: new VectorLayer({ source: sources.hand, style: measureStyle, zIndex: 1000 }),
-		probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001 })
+		probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001, properties: MUTE })
 	};
 	const isLayer = (n: string): n is keyof typeof layers => Object.hasOwn(layers, n);
 	const order = $derived.by(() => {
@@ -151,7 +153,7 @@
 
 	/** Reads what lies at a place, for all panes. */
 	function probeAt([x, y]: [number, number]) {
-		const passed = vectorLayers(map!).filter((l) => l !== top.probe && l !== layers.graticule);
+		const passed = vectorLayers(map!);
 		const near = NEAR_PIXELS * (map!.getView().getResolution() ?? 1);
 		let what = String(
 			featuresAt(passed, [x, y], near)
@@ -291,6 +293,7 @@
 		relief.setVisible(workspace.shown('terrain'));
 		// The terrain of the map is paper under everything; its opacity is that of space only.
 		layers.geology.setVisible(workspace.shown('geology'));
+		top.faceNames.setVisible(workspace.shown('geology'));
 		layers.geology.setOpacity(workspace.opacityOf('geology'));
 		layers.collars.setVisible(workspace.shown('holes'));
 		layers.paths.setVisible(workspace.shown('holes'));

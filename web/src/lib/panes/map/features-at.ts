@@ -33,5 +33,9 @@ export function featuresAt(layers: readonly Layered[], at: Coordinate, near: num
 	return found;
 }
 
-/** The layers of a map that hold features. */
-export const vectorLayers = (map: Map): VectorLayer[] => map.getAllLayers().filter((l): l is VectorLayer => l instanceof VectorLayer);
+/** A layer with this property shows what is not to be met by the pointer. */
+export const MUTE = { mute: true };
+
+/** The layers of a map whose features can be met. */
+export const vectorLayers = (map: Map): VectorLayer[] =>
+	map.getAllLayers().filter((l): l is VectorLayer => l instanceof VectorLayer && !l.get('mute'));

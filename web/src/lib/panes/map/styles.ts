@@ -23,15 +23,19 @@ export const contourStyle = (f: FeatureLike): Style =>
 			: {})
 	});
 
-/** Halo of names on faces: their colour is to be seen through it. */
-const faint = new Stroke({ color: 'rgba(255,255,255,0.5)', width: 3 });
-
 export const geologyStyle = (f: FeatureLike): Style =>
+	new Style({ fill: new Fill({ color: `${f.get('color')}C8` }), stroke: new Stroke({ color: '#3a4743', width: 0.7 }) });
+
+/** Name of a unit, only where its face has room for it. */
+export const faceNameStyle = (f: FeatureLike): Style =>
 	new Style({
-		fill: new Fill({ color: `${f.get('color')}C8` }),
-		stroke: new Stroke({ color: '#3a4743', width: 0.7 }),
-		// Only where the face has room for it.
-		text: new Text({ text: String(f.get('label') ?? ''), font: FONT, overflow: false, fill: new Fill({ color: INK }), stroke: faint })
+		text: new Text({
+			text: String(f.get('label') ?? ''),
+			font: FONT,
+			overflow: false,
+			fill: new Fill({ color: INK }),
+			stroke: new Stroke({ color: 'rgba(255,255,255,0.7)', width: 3 })
+		})
 	});
 
 export const collarStyle =

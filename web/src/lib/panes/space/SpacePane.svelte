@@ -108,11 +108,10 @@
 	onMount(() => {
 		// What can be used at once comes first: setting up WebGL keeps the page busy.
 		let end = () => {};
-		const wait = window.requestIdleCallback
-			? requestIdleCallback(() => (end = begin()), { timeout: 1500 })
-			: setTimeout(() => (end = begin()), 200);
+		const idle = 'requestIdleCallback' in window;
+		const wait = idle ? requestIdleCallback(() => (end = begin()), { timeout: 1500 }) : setTimeout(() => (end = begin()), 200);
 		return () => {
-			if (window.cancelIdleCallback) cancelIdleCallback(wait as number);
+			if (idle) cancelIdleCallback(wait as number);
 			else clearTimeout(wait);
 			end();
 		};
