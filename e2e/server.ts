@@ -1,6 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createServer } from 'node:net';
 import pg from 'pg';
+import { guardOf } from './answers';
 
 /** A server of its own on a database of its own, in the cluster at `MALACHITE_DATABASE_URL`. */
 export interface TestServer {
@@ -120,11 +121,9 @@ export function client(server: TestServer) {
 			...(body === undefined ? {} : { body: (raw ? body : JSON.stringify(body)) as BodyInit })
 		});
 		const type = response.headers.get('content-type') ?? '';
-		return {
-			status: response.status,
-			type,
-			body: (type.includes('json') ? await response.json() : new Uint8Array(await response.arrayBuffer())) as T
-		};
+		const answer = (type.includes('json') ? await response.json() : new Uint8Array(await response.arrayBuffer())) as T;
+		if (/^application\/(problem\+)?json/.test(type)) (await guardOf(server.url))(method, path, response.status, answer);
+		return { status: response.status, type, body: answer };
 	};
 	/** A change names the revision that it starts from; where a test does not say it, that is the one that stands now. */
 	const call = async <T = Record<string, never>>(method: string, path: string, body?: unknown): Promise<Answer<T>> => {

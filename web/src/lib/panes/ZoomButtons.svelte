@@ -5,14 +5,12 @@
 	let { by, all }: { by: (factor: number) => void; all: () => void } = $props();
 </script>
 
-<span class="join">
-	<button class="btn btn-xs btn-square join-item bg-base-100" aria-label="Nearer" title="Nearer (+)" onclick={() => by(1.25)}
+<span class="flex gap-1">
+	<button class="btn btn-xs btn-square bg-base-100" aria-label="Nearer" title="Nearer (+)" onclick={() => by(1.25)}
 		><Plus size={13} /></button
 	>
-	<button class="btn btn-xs btn-square join-item bg-base-100" aria-label="Farther" title="Farther (−)" onclick={() => by(1 / 1.25)}
+	<button class="btn btn-xs btn-square bg-base-100" aria-label="Farther" title="Farther (−)" onclick={() => by(1 / 1.25)}
 		><Minus size={13} /></button
 	>
-	<button class="btn btn-xs btn-square join-item bg-base-100" aria-label="Show all" title="Show all (0)" onclick={all}
-		><Scan size={13} /></button
-	>
+	<button class="btn btn-xs btn-square bg-base-100" aria-label="Show all" title="Show all (0)" onclick={all}><Scan size={13} /></button>
 </span>

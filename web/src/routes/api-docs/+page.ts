@@ -5,8 +5,9 @@ export interface Described {
 	tags: string[];
 	summary: string;
 	parameters?: { name: string; in: string; required: boolean; schema: Record<string, unknown> }[];
-	requestBody?: { content: Record<string, { schema: Record<string, unknown> }> };
-	responses: { '200': { description: string; content: Record<string, unknown> } };
+	requestBody?: { content: Record<string, { schema: Record<string, unknown>; example?: unknown }> };
+	/** By status; that of success stands first. */
+	responses: Record<string, { description: string; content: Record<string, { schema: Record<string, unknown> }> }>;
 }
 
 export const load: PageLoad = async ({ fetch }) => {

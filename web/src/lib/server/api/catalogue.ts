@@ -4,6 +4,8 @@ import { db } from '../db/client';
 import { cataloguePicture, catalogueUrl, geographicBox, searchCatalogue } from '../objects/catalogue';
 import { findProject } from '../objects/projects';
 import { enqueue } from '../jobs/queue';
+import { catalogueAnswer } from '$lib/api/answers/data';
+import { startedJobAnswer } from '$lib/api/answers/projects';
 import { operation } from './operation';
 
 const degrees = yup
@@ -31,6 +33,7 @@ export const catalogueOperations = [
 		path: '/projects/{project}/catalogue',
 		tag: 'Gather',
 		summary: 'What the regional catalogue has for an area; the extent of the project when none is given',
+		answer: catalogueAnswer,
 		reply: 'Records with resolution, date, licence and size',
 		query: yup.object({ bbox: yup.string().max(200), q: yup.string().max(200).default('') }).noUnknown(),
 		run: async ({ params, query }) => {
@@ -66,6 +69,7 @@ export const catalogueOperations = [
 		path: '/projects/{project}/catalogue/{record}',
 		tag: 'Gather',
 		summary: 'Download a record of the regional catalogue, clipped to an area, and bring it in; in the background',
+		answer: startedJobAnswer,
 		reply: 'The job',
 		body: yup
 			.object({

@@ -17,7 +17,10 @@ import { loadGraph, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import { listTables } from '../objects/tables';
 import { setState } from './interpret';
+import { findingListAnswer, ruleListAnswer, rulesAnswer, rulesEffectAnswer } from '$lib/api/answers/data';
+import { countsAnswer } from '$lib/api/answers/projects';
 import { download, operation } from './operation';
+import { pageOf, pageQuery } from './pages';
 
 const MOST_FINDINGS = 20_000;
 
@@ -131,6 +134,7 @@ export const checkOperations = [
 		path: '/projects/{project}/rules',
 		tag: 'Check',
 		summary: 'The rules of the checks with what the project has changed in them',
+		answer: ruleListAnswer,
 		reply: 'Rules, and the revision of the changes',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
@@ -157,6 +161,7 @@ export const checkOperations = [
 		path: '/projects/{project}/rules',
 		tag: 'Check',
 		summary: 'Change severity or bounds of rules, or silence them with a reason',
+		answer: rulesAnswer,
 		reply: 'The changes',
 		body: yup
 			.object({ rules: ruleSettingsSchema.required(), accept: yup.boolean().default(false), revision: yup.number().integer().required() })
@@ -173,6 +178,7 @@ export const checkOperations = [
 		path: '/projects/{project}/rules/preview',
 		tag: 'Check',
 		summary: 'How many rows would be held back, and how much would be noted, under other settings of the rules',
+		answer: rulesEffectAnswer,
 		reply: 'Counts now and then, and by table the rows that would be held back',
 		body: yup.object({ rules: ruleSettingsSchema.required() }).noUnknown(),
 		run: async ({ params, body }) => {
@@ -186,8 +192,10 @@ export const checkOperations = [
 		path: '/projects/{project}/findings',
 		tag: 'Check',
 		summary: 'Everything that the checks found',
+		answer: findingListAnswer,
 		reply: 'Tables and findings; whether they are of the tables as they are now',
-		run: async ({ params }) => {
+		query: yup.object(pageQuery(MOST_FINDINGS)).noUnknown(),
+		run: async ({ params, query }) => {
 			const input = await checkInput(db(), params['project']!);
 			const p = await findProject(db(), params['project']!);
 			const list = await findings(params['project']!);
@@ -200,7 +208,8 @@ export const checkOperations = [
 					label: tableKind(t.state.kind).label,
 					rowCount: t.state.rowCount
 				})),
-				findings: list
+				total: list.length,
+				findings: pageOf(list, query)
 			};
 		}
 	}),
@@ -210,6 +219,7 @@ export const checkOperations = [
 		path: '/projects/{project}/check',
 		tag: 'Check',
 		summary: 'Run all rules over all tables',
+		answer: countsAnswer,
 		reply: 'Open findings held back and noted',
 		run: async ({ params }) => checkProject(params['project']!)
 	}),
@@ -219,6 +229,7 @@ export const checkOperations = [
 		path: '/projects/{project}/findings/seen',
 		tag: 'Check',
 		summary: 'Say that findings were seen and are left as they are, with a reason; or take that back',
+		answer: countsAnswer,
 		reply: 'Open findings as they are then',
 		body: yup
 			.object({

@@ -10,6 +10,8 @@ import { enqueue } from '../jobs/queue';
 import { loadGraph, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import { resultBytes } from '../objects/results';
+import { doubtAnswer } from '$lib/api/answers/ground';
+import { startedJobAnswer } from '$lib/api/answers/projects';
 import { bytes, download, operation } from './operation';
 
 const MOST_CELLS = 3_000_000;
@@ -38,6 +40,7 @@ export const doubtOperations = [
 		tag: 'Build',
 		summary:
 			'Many models from data moved within their errors, in the background: probability of each unit by cell, entropy, spread of the volumes',
+		answer: startedJobAnswer,
 		reply: 'The job',
 		body: yup
 			.object({
@@ -79,6 +82,7 @@ export const doubtOperations = [
 		path: '/projects/{project}/doubt',
 		tag: 'Build',
 		summary: 'The last ensemble: volumes at 10, 50 and 90 %, options, and whether the model changed since',
+		answer: doubtAnswer,
 		reply: 'The report; without members when none was run yet',
 		run: async ({ params }) => {
 			const row = await lastOf(params['project']!);

@@ -18,6 +18,17 @@ import { loadGraph } from '../objects/graph';
 import { previewFile } from '../objects/preview';
 import { findProject, SOURCE_KINDS, type SourceKind } from '../objects/projects';
 import { sourceFile } from '../objects/source-files';
+import {
+	cardAnswer,
+	cardListAnswer,
+	kindListAnswer,
+	previewAnswer,
+	systemAnswer,
+	systemListAnswer,
+	uploadAnswer
+} from '$lib/api/answers/data';
+import { startedJobAnswer } from '$lib/api/answers/projects';
+import { nothing } from '$lib/api/answers/shapes';
 import { download, operation } from './operation';
 
 const numbers = (count: number) => (v: unknown) =>
@@ -75,6 +86,7 @@ export const gatherOperations = [
 		path: '/crs',
 		tag: 'Gather',
 		summary: 'Coordinate systems by the beginning of their EPSG code, or by words of their name or of the area where they are used',
+		answer: systemListAnswer,
 		reply: 'Up to twenty: code, name, unit, area',
 		query: yup.object({ search: yup.string().trim().max(100).required() }).noUnknown(),
 		run: async ({ query }) => ({ systems: findSystems(query.search) })
@@ -85,6 +97,7 @@ export const gatherOperations = [
 		path: '/crs/{code}',
 		tag: 'Gather',
 		summary: 'A coordinate system by its EPSG code',
+		answer: systemAnswer,
 		reply: 'Name, unit and definition',
 		run: async ({ params }) =>
 			systemOf(Number(params['code'])) ?? fail('not-found', `EPSG:${params['code']} is not known`, 'Look the code up in the EPSG register.')
@@ -95,6 +108,7 @@ export const gatherOperations = [
 		path: '/table-kinds',
 		tag: 'Gather',
 		summary: 'Kinds of table and the roles that their columns can take',
+		answer: kindListAnswer,
 		reply: 'Kinds',
 		run: async () => ({ kinds: TABLE_KINDS })
 	}),
@@ -105,6 +119,7 @@ export const gatherOperations = [
 		tag: 'Gather',
 		summary: `Store a raw file (up to ${LARGEST_FILE / 1048576} MiB) and see what it is taken to be; it waits until it is brought in or put aside`,
 		body: 'bytes',
+		answer: uploadAnswer,
 		reply: 'The file, a preview, and its card among those that wait',
 		query: yup.object({ name: yup.string().trim().min(1).max(300).required(), wait: yup.boolean().default(true) }).noUnknown(),
 		run: async ({ params, query, body }) => {
@@ -141,6 +156,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/files/{file}/preview',
 		tag: 'Gather',
 		summary: 'The first rows of a stored file as another thing, under another kind or other roles',
+		answer: previewAnswer,
 		reply: 'A preview',
 		body: yup.object(choiceSchema).noUnknown(),
 		run: async ({ params, body }) => previewFile(params['project']!, params['file']!, body)
@@ -151,6 +167,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/incoming',
 		tag: 'Gather',
 		summary: 'Files that wait to be brought in, with what was said of each',
+		answer: cardListAnswer,
 		reply: 'Cards, the first first',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
@@ -169,6 +186,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/incoming',
 		tag: 'Gather',
 		summary: 'Let another table of a stored file wait, too',
+		answer: cardAnswer,
 		reply: 'The card',
 		body: yup
 			.object({
@@ -188,6 +206,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/incoming/{card}',
 		tag: 'Gather',
 		summary: 'Keep what is said of a file that waits',
+		answer: nothing,
 		reply: 'Nothing',
 		body: yup
 			.object({ title: yup.string().trim().max(200), choice: yup.object(choiceSchema).noUnknown().default(undefined).optional() })
@@ -206,6 +225,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/incoming/{card}',
 		tag: 'Gather',
 		summary: 'Put a file that waits aside',
+		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params }) => {
 			const card = await findCard(params['project']!, params['card']!);
@@ -218,6 +238,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/imports',
 		tag: 'Gather',
 		summary: 'Bring a stored file in as a table or as terrain, in the background',
+		answer: startedJobAnswer,
 		reply: 'The job',
 		body: yup
 			.object({
@@ -283,6 +304,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/sources/{object}',
 		tag: 'Gather',
 		summary: 'Give a source another name',
+		answer: nothing,
 		reply: 'Nothing',
 		body: yup.object({ name: titleSchema.required() }).noUnknown(),
 		run: async ({ params, body }) => {
@@ -302,6 +324,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/sources/{object}',
 		tag: 'Gather',
 		summary: 'Take a table or a terrain out of the project; this can be undone',
+		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params }) => {
 			await db().transaction(async (tx) => {
@@ -317,6 +340,7 @@ export const gatherOperations = [
 		path: '/projects/{project}/sources/take-out',
 		tag: 'Gather',
 		summary: 'Take several sources out of the project as one change, all or none; this can be undone',
+		answer: nothing,
 		reply: 'Nothing',
 		body: yup.object({ objects: yup.array(yup.string().uuid().required()).min(1).max(1000).required() }).noUnknown(),
 		run: async ({ params, body }) => {

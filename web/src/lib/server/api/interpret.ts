@@ -18,6 +18,19 @@ import { loadGraph, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import type { Step } from '../objects/steps';
 import { codeCounts } from '../objects/summaries';
+import {
+	columnAnswer,
+	estimateAnswer,
+	faultsAnswer,
+	firstStepsAnswer,
+	interceptsAnswer,
+	interpretationAnswer,
+	lumpingAnswer,
+	sectionAnswer,
+	shapingAnswer,
+	spacingAnswer,
+	takenAnswer
+} from '$lib/api/answers/ground';
 import { operation } from './operation';
 
 const revision = yup.number().integer().required();
@@ -92,6 +105,7 @@ export const interpretOperations = [
 		path: '/projects/{project}/interpretation',
 		tag: 'Interpret',
 		summary: 'Codes, units, column, faults, section line and spacing',
+		answer: interpretationAnswer,
 		reply: 'The interpretation with the revision of each part',
 		run: async ({ params }) => {
 			const projectId = params['project']!;
@@ -124,6 +138,7 @@ export const interpretOperations = [
 		tag: 'Interpret',
 		summary:
 			'What a project still needs before a model can be built, proposed from its data: units for codes without one and their order with the holes that say so, extent, spacing, a first section',
+		answer: firstStepsAnswer,
 		reply: 'The proposals; null where there is nothing to propose',
 		run: async ({ params }) => (await proposals(params['project']!)).steps
 	}),
@@ -134,6 +149,7 @@ export const interpretOperations = [
 		tag: 'Interpret',
 		summary: 'Take over some of what is proposed, as one change',
 		body: yup.object({ take: yup.array(yup.string().oneOf(FIRST_STEPS).required()).min(1).max(FIRST_STEPS.length).required() }).noUnknown(),
+		answer: takenAnswer,
 		reply: 'What was taken',
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
@@ -169,6 +185,7 @@ export const interpretOperations = [
 		tag: 'Interpret',
 		summary: 'Units in age order, youngest first, with contact kinds and colours',
 		body: yup.object({ units: columnSchema, revision }).noUnknown(),
+		answer: columnAnswer,
 		reply: 'The column',
 		run: async ({ params, body }) => {
 			if (body.units.length > 1) validateColumn(body.units);
@@ -182,6 +199,7 @@ export const interpretOperations = [
 		tag: 'Interpret',
 		summary: 'Which unit each code is taken to be',
 		body: yup.object({ codes: textRecordSchema.required(), revision }).noUnknown(),
+		answer: lumpingAnswer,
 		reply: 'The lumping',
 		run: async ({ params, body }) => {
 			const units = new Set((one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id));
@@ -197,6 +215,7 @@ export const interpretOperations = [
 		tag: 'Interpret',
 		summary: 'The faults: traces on the map, dips, what they cut',
 		body: yup.object({ faults: yup.array(faultSchema.required()).max(30).required(), revision }).noUnknown(),
+		answer: faultsAnswer,
 		reply: 'The faults',
 		run: async ({ params, body }) => {
 			const units = (one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id);
@@ -215,6 +234,7 @@ export const interpretOperations = [
 		summary:
 			'What shapes the model beside holes, column and faults: lines and layers, data sets, trends, limits, given bases, divisions of units. What is not given stays',
 		body: shapingSchema.shape({ revision }),
+		answer: shapingAnswer,
 		reply: 'The shaping',
 		run: async ({ params, body: { revision: known, ...shaping } }) => {
 			const graph = await loadGraph(db(), params['project']!);
@@ -230,6 +250,7 @@ export const interpretOperations = [
 		tag: 'Interpret',
 		summary:
 			'Where holes cross each intrusion that may be a sheet, how far each crossing is off its neighbours, and which of a hole is the nearest to them',
+		answer: interceptsAnswer,
 		reply: 'By unit, the intercepts by hole and depth',
 		run: async ({ params }) => {
 			const projectId = params['project']!;
@@ -249,6 +270,7 @@ export const interpretOperations = [
 		body: yup
 			.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), lines: sectionLinesSchema, revision })
 			.noUnknown(),
+		answer: sectionAnswer,
 		reply: 'The section',
 		run: async ({ params, body }) => {
 			validateTrace(body.trace);
@@ -275,6 +297,7 @@ export const interpretOperations = [
 				revision
 			})
 			.noUnknown(),
+		answer: spacingAnswer,
 		reply: 'The spacing',
 		run: async ({ params, body }) => {
 			if (body.finer) {
@@ -299,6 +322,7 @@ export const interpretOperations = [
 		path: '/projects/{project}/estimate',
 		tag: 'Build',
 		summary: 'Cells and memory that a spacing needs',
+		answer: estimateAnswer,
 		reply: 'Cells, bytes, free bytes, and whether they fit',
 		query: yup.object({ spacing: yup.number().positive().required() }).noUnknown(),
 		run: async ({ params, query }) => estimate(params['project']!, query.spacing)

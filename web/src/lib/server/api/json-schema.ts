@@ -1,11 +1,11 @@
-import type { Schema } from 'yup';
+import type { AnySchema } from 'yup';
 
 export type Json = Record<string, unknown>;
 
 interface Description {
 	type: string;
 	label?: string;
-	meta?: { record?: string; vertex?: boolean; place?: boolean; ratios?: boolean };
+	meta?: { record?: string | true; values?: AnySchema; format?: string; vertex?: boolean; place?: boolean; ratios?: boolean };
 	oneOf?: unknown[];
 	nullable?: boolean;
 	optional?: boolean;
@@ -16,7 +16,13 @@ interface Description {
 }
 
 /** JSON Schema of a Yup schema. */
-export const jsonSchemaOf = (schema: Schema): Json => convert(schema.describe() as unknown as Description);
+export const jsonSchemaOf = (schema: AnySchema): Json => convert(schema.describe() as unknown as Description);
+
+const orNull = (d: Description, schema: Json): Json => {
+	if (d.nullable && schema['type']) schema['type'] = [schema['type'], 'null'].flat();
+	if (d.nullable && schema['enum']) schema['enum'] = [...(schema['enum'] as unknown[]), null];
+	return schema;
+};
 
 function convert(d: Description): Json {
 	const out: Json = {};
@@ -24,7 +30,8 @@ function convert(d: Description): Json {
 	if (d.meta?.vertex) return { type: 'array', items: { type: 'number' }, minItems: 2, maxItems: 2 };
 	if (d.meta?.place) return { type: 'array', items: { type: ['number', 'null'] }, minItems: 3, maxItems: 3 };
 	if (d.meta?.ratios) return { type: 'array', items: { type: 'number', exclusiveMinimum: 0, maximum: 1000 }, minItems: 3, maxItems: 3 };
-	if (d.meta?.record) return { type: 'object', additionalProperties: { type: d.meta.record } };
+	if (d.meta?.record) return orNull(d, { type: 'object', additionalProperties: d.meta.record === true ? true : { type: d.meta.record } });
+	if (d.meta?.values) return orNull(d, { type: 'object', additionalProperties: jsonSchemaOf(d.meta.values) });
 	switch (d.type) {
 		case 'object': {
 			out['type'] = 'object';
@@ -59,7 +66,8 @@ function convert(d: Description): Json {
 			if (test('matches')) out['pattern'] = String((test('matches')!['regex'] as RegExp).source);
 	}
 	if (d.oneOf?.length) out['enum'] = d.oneOf;
-	if (d.nullable) out['type'] = [out['type'], 'null'];
+	if (d.meta?.format) out['format'] = d.meta.format;
+	orNull(d, out);
 	if (d.default !== undefined && typeof d.default !== 'object') out['default'] = d.default;
 	return out;
 }

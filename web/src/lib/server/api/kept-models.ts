@@ -15,6 +15,8 @@ import { loadGraph, one } from '../objects/graph';
 import { sha256 } from '../objects/hash';
 import { findProject } from '../objects/projects';
 import { builtReport, resultBytes, storeResult } from '../objects/results';
+import { comparisonAnswer, keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
+import { nothing } from '$lib/api/answers/shapes';
 import { bytes, operation } from './operation';
 
 /** What an interpretation is made of, besides the extent; taken up again with a kept model. */
@@ -69,6 +71,7 @@ export const keptModelOperations = [
 		path: '/projects/{project}/kept-models',
 		tag: 'Build',
 		summary: 'Models that were kept, with the spacing and the volumes of each',
+		answer: keptListAnswer,
 		reply: 'The kept models, the first first',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
@@ -98,6 +101,7 @@ export const keptModelOperations = [
 		path: '/projects/{project}/kept-models',
 		tag: 'Build',
 		summary: 'Keep the model as it is built now, with its interpretation, under a name',
+		answer: keptAnswer,
 		reply: 'The kept model',
 		body: yup.object({ name: yup.string().trim().min(1).max(200).required() }).noUnknown(),
 		run: async ({ params, body }) => {
@@ -134,6 +138,7 @@ export const keptModelOperations = [
 		tag: 'Build',
 		summary:
 			'Go on from a kept model: column, codes, faults, shape, spacing and extent become what they were; one change that can be undone',
+		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params }) => {
 			const projectId = params['project']!;
@@ -162,6 +167,7 @@ export const keptModelOperations = [
 		path: '/projects/{project}/kept-models/{kept}',
 		tag: 'Build',
 		summary: 'Remove a kept model; this can be undone',
+		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params }) => {
 			const row = await find(params['project']!, params['kept']!);
@@ -178,6 +184,7 @@ export const keptModelOperations = [
 		path: '/projects/{project}/kept-models/{kept}/comparison',
 		tag: 'Build',
 		summary: 'What is different between a kept model and the one built now: volumes, how far surfaces moved, changed contacts',
+		answer: comparisonAnswer,
 		reply: 'The comparison',
 		run: async ({ params }) => (await comparison(params['project']!, params['kept']!)).report
 	}),

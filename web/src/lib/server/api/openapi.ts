@@ -1,3 +1,4 @@
+import { EXAMPLES } from './examples';
 import { jsonSchemaOf, type Json } from './json-schema';
 import { OPERATIONS } from './register';
 
@@ -15,7 +16,7 @@ const PROBLEM: Json = {
 };
 
 /** The description of the API, made from the operations themselves. */
-export function openApi(version: string): Json {
+export function openApi(version: string): Json & { paths: Record<string, Json> } {
 	const paths: Record<string, Json> = {};
 	for (const o of OPERATIONS) {
 		const parameters: Json[] = [...o.path.matchAll(/\{(\w+)\}/g)].map((m) => ({
@@ -49,12 +50,19 @@ export function openApi(version: string): Json {
 							content:
 								o.body === 'bytes'
 									? { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } }
-									: { 'application/json': { schema: jsonSchemaOf(o.body) } }
+									: { 'application/json': { schema: jsonSchemaOf(o.body), ...(EXAMPLES[o.id] ? { example: EXAMPLES[o.id] } : {}) } }
 						}
 					}
 				: {}),
 			responses: {
-				'200': { description: o.reply, content: { [o.media ?? 'application/json']: { schema: {} } } },
+				[o.created ? '201' : '200']: {
+					description: o.reply,
+					content: {
+						[o.media ?? 'application/json']: {
+							schema: o.answer ? jsonSchemaOf(o.answer) : o.media?.includes('json') ? {} : { type: 'string', format: 'binary' }
+						}
+					}
+				},
 				default: {
 					description: 'A problem, with what can be done about it',
 					content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } }

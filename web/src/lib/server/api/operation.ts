@@ -1,4 +1,4 @@
-import type { ObjectSchema, Schema } from 'yup';
+import type { AnySchema, ObjectSchema, Schema } from 'yup';
 
 export type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
@@ -20,6 +20,10 @@ export interface Operation {
 	largest?: number;
 	/** What comes back, in words. */
 	reply: string;
+	/** What comes back as JSON, which the tests hold every answer against; files have a media type instead. */
+	answer?: AnySchema;
+	/** The answer comes with status 201. */
+	created?: boolean;
 	/** Media type of the reply when it is not JSON. */
 	media?: string;
 	run(input: Input<unknown, Record<string, unknown>>): Promise<unknown>;

@@ -12,6 +12,7 @@ import { systemOf } from '../objects/crs';
 import { spool } from '../objects/files';
 import { logDrawing } from '../objects/logs';
 import { sectionMessage, storedModel } from '../objects/model';
+import { startedAnswer } from '$lib/api/answers/projects';
 import { download, json, operation } from './operation';
 
 /** What can be saved of a model, in which formats, and of which media type each is. */
@@ -158,11 +159,13 @@ export const presentOperations = [
 	}),
 	operation({
 		id: 'importArchive',
+		created: true,
 		method: 'post',
 		path: '/archives',
 		tag: 'Projects',
 		summary: 'Start a project from an archive',
 		body: 'bytes',
+		answer: startedAnswer,
 		reply: 'The project and the jobs that read its tables',
 		run: async ({ body }) => {
 			if (!body) return fail('empty-file', 'the archive is empty', 'Choose an archive that was exported from a project.');

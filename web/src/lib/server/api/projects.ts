@@ -17,7 +17,18 @@ import { BIN_DAYS } from '../jobs/sweep';
 import { runTableTask } from '../jobs/threads';
 import { builtReport } from '../objects/results';
 import { touchesChecks } from '../objects/steps';
+import {
+	changeListAnswer,
+	extentAnswer,
+	openedAnswer,
+	projectAnswer,
+	projectListAnswer,
+	startedAnswer,
+	steppedAnswer
+} from '$lib/api/answers/projects';
+import { nothing } from '$lib/api/answers/shapes';
 import { download, json, operation } from './operation';
+import { pageOf, pageQuery } from './pages';
 
 const text = (most: number) => yup.string().max(most);
 const newProject = yup
@@ -34,6 +45,12 @@ const newProject = yup
 	.noUnknown();
 const patchProject = newProject.shape({ name: yup.string().trim().min(1).max(200), revision: yup.number().integer().required() });
 
+/** A project as the API tells it: without what only the server needs. */
+async function tellProject(id: string) {
+	const { checkedKey: _key, checkDue: _due, removedAt: _removed, ...told } = await findProject(db(), id);
+	return told;
+}
+
 export const projectOperations = [
 	operation({
 		id: 'listProjects',
@@ -41,9 +58,13 @@ export const projectOperations = [
 		path: '/projects',
 		tag: 'Projects',
 		summary: 'All projects, or those in the bin, the last worked on first',
+		answer: projectListAnswer,
 		reply: 'A list of projects, each with the time of the last work on it',
-		query: yup.object({ bin: yup.boolean().default(false) }).noUnknown(),
-		run: async ({ query }) => ({ projects: await listProjects(query.bin) })
+		query: yup.object({ bin: yup.boolean().default(false), ...pageQuery(1000) }).noUnknown(),
+		run: async ({ query }) => {
+			const all = await listProjects(query.bin);
+			return { total: all.length, projects: pageOf(all, query).map(({ checkedKey: _key, checkDue: _due, ...p }) => p) };
+		}
 	}),
 	operation({
 		id: 'createProject',
@@ -52,10 +73,11 @@ export const projectOperations = [
 		tag: 'Projects',
 		summary: 'Start a project',
 		body: newProject,
+		answer: projectAnswer,
 		reply: 'The new project',
 		run: async ({ body }) => {
 			requirePlaneSystem(body.crs);
-			return findProject(db(), await createProject(body));
+			return tellProject(await createProject(body));
 		}
 	}),
 	operation({
@@ -64,13 +86,24 @@ export const projectOperations = [
 		path: '/projects/{project}',
 		tag: 'Projects',
 		summary: 'A project with its objects, their lineage and what is out of date',
+		answer: openedAnswer,
 		reply: 'The project and its objects',
 		run: async ({ params }) => {
-			const p = await findProject(db(), params['project']!);
+			const p = await tellProject(params['project']!);
 			const graph = await loadGraph(db(), p.id);
 			const objects = await Promise.all(
 				graph.map(async (o) => ({
-					...o,
+					id: o.id,
+					kind: o.kind,
+					name: o.name,
+					revision: o.revision,
+					contentHash: o.contentHash,
+					state: o.state,
+					fileId: o.fileId,
+					inputs: o.inputs,
+					outOfDate: o.outOfDate,
+					missing: o.missing,
+					updatedAt: o.updatedAt,
 					built: o.contentHash && BUILT_KINDS.includes(o.kind as BuiltKind) ? await builtReport(db(), p.id, o.contentHash) : null
 				}))
 			);
@@ -84,6 +117,7 @@ export const projectOperations = [
 		tag: 'Projects',
 		summary: 'Change name, author, description, coordinate system, unit or extent',
 		body: patchProject,
+		answer: projectAnswer,
 		reply: 'The project',
 		run: async ({ params, body }) => {
 			const { revision, ...values } = body;
@@ -103,7 +137,7 @@ export const projectOperations = [
 				return [{ kind: 'project', before, after: values }];
 			});
 			if (values.extent !== undefined || values.lengthUnit !== undefined) await checkProject(params['project']!);
-			return findProject(db(), params['project']!);
+			return tellProject(params['project']!);
 		}
 	}),
 	operation({
@@ -112,6 +146,7 @@ export const projectOperations = [
 		path: '/projects/{project}',
 		tag: 'Projects',
 		summary: `Put a project into the bin, from where it can be taken back for ${BIN_DAYS} days; or delete it with everything in it, for good`,
+		answer: nothing,
 		reply: 'Nothing',
 		query: yup.object({ forever: yup.boolean().default(false) }).noUnknown(),
 		run: async ({ params, query }) => {
@@ -127,18 +162,21 @@ export const projectOperations = [
 		path: '/projects/{project}/restore',
 		tag: 'Projects',
 		summary: 'Take a project back from the bin',
+		answer: projectAnswer,
 		reply: 'The project',
 		run: async ({ params }) => {
 			await binProject(params['project']!, false);
-			return findProject(db(), params['project']!);
+			return tellProject(params['project']!);
 		}
 	}),
 	operation({
 		id: 'duplicateProject',
+		created: true,
 		method: 'post',
 		path: '/projects/{project}/duplicate',
 		tag: 'Projects',
 		summary: 'Start another project with all that this one holds',
+		answer: startedAnswer,
 		reply: 'The project and the jobs that read its tables',
 		run: async ({ params }) => {
 			const { name } = await findProject(db(), params['project']!);
@@ -151,7 +189,7 @@ export const projectOperations = [
 		}
 	}),
 	operation({
-		id: 'getPicture',
+		id: 'getProjectPicture',
 		method: 'get',
 		path: '/projects/{project}/picture',
 		tag: 'Projects',
@@ -162,10 +200,12 @@ export const projectOperations = [
 	}),
 	operation({
 		id: 'startSample',
+		created: true,
 		method: 'post',
 		path: '/sample',
 		tag: 'Projects',
 		summary: 'Start a project with the sample data: an island that never was',
+		answer: startedAnswer,
 		reply: 'The project and the jobs that read its tables',
 		run: async () => json(await importFiles(await sampleFiles()), 201)
 	}),
@@ -188,6 +228,7 @@ export const projectOperations = [
 		path: '/projects/{project}/extent-proposal',
 		tag: 'Projects',
 		summary: 'An extent from the terrain or from the collars',
+		answer: extentAnswer,
 		reply: 'An extent',
 		query: yup.object({ from: yup.string().oneOf(['terrain', 'collars']).required() }).noUnknown(),
 		run: async ({ params, query }) => {
@@ -204,9 +245,11 @@ export const projectOperations = [
 		method: 'get',
 		path: '/projects/{project}/changes',
 		tag: 'Changes',
-		summary: 'The last hundred changes',
+		summary: 'What was changed, as far back as it can be undone',
+		answer: changeListAnswer,
 		reply: 'Changes, newest first',
-		run: async ({ params }) => ({ changes: await listChanges(params['project']!) })
+		query: yup.object(pageQuery(100)).noUnknown(),
+		run: async ({ params, query }) => listChanges(params['project']!, query)
 	}),
 	...(['undo', 'redo'] as const).map((which) =>
 		operation({
@@ -218,6 +261,7 @@ export const projectOperations = [
 				which === 'undo'
 					? 'Undo the last change, by its number; one that was made in another browser only with `others`'
 					: 'Do the last undone change again, by its number',
+			answer: steppedAnswer,
 			reply: 'The label of the change, and what can be undone and done again then',
 			body: yup.object({ change: yup.number().integer(), others: yup.boolean().default(false) }).noUnknown(),
 			bodyOptional: true,

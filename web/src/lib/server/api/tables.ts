@@ -25,6 +25,15 @@ import type { TableState } from '../objects/stored-table';
 import { summaryOf } from '../objects/summaries';
 import { listTables, rowsByNumber, tableParts, type StoredTable } from '../objects/tables';
 import { decodeChunks } from '../objects/stored-table';
+import {
+	calculatedPreviewAnswer,
+	mendPreviewAnswer,
+	rowPageAnswer,
+	statisticsAnswer,
+	summaryAnswer,
+	versionAnswer
+} from '$lib/api/answers/data';
+import { changedAnswer, countsAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { operation } from './operation';
 
 export async function oneTable(projectId: string, id: string): Promise<StoredTable> {
@@ -94,6 +103,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/rows',
 		tag: 'Tables',
 		summary: 'Rows of a table with their findings and edits',
+		answer: rowPageAnswer,
 		reply: 'A page of rows',
 		query: yup
 			.object({
@@ -142,6 +152,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/rows/{n}',
 		tag: 'Tables',
 		summary: 'Edit one cell of a row, or exclude the row; the original stays',
+		answer: countsAnswer,
 		reply: 'Open findings held back and noted as they are then',
 		body: yup
 			.object({
@@ -183,6 +194,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/cells',
 		tag: 'Tables',
 		summary: 'Edit many cells as one change, as by pasting',
+		answer: changedAnswer,
 		reply: 'How many cells changed, and open findings held back and noted as they are then',
 		body: yup
 			.object({
@@ -248,6 +260,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/statistics',
 		tag: 'Tables',
 		summary: 'Statistics of one column, of all rows in use or of those that a filter chooses',
+		answer: statisticsAnswer,
 		reply: 'Count, missing, middle, spread, quartiles and histogram of numbers; counts of classes of text',
 		query: yup.object({ column: yup.string().max(500).required(), filter: rowQuery.filter, find: rowQuery.find }).noUnknown(),
 		run: async ({ params, query }) => ({
@@ -265,6 +278,7 @@ export const tableOperations = [
 		tag: 'Tables',
 		summary: 'What the last of some calculated columns would hold',
 		body: yup.object({ columns: calculatedSchema }).noUnknown(),
+		answer: calculatedPreviewAnswer,
 		reply: 'Type, unit, first cells and how many are empty',
 		run: async ({ params, body }) => ({
 			preview: await runTableTask('previewCalculated', {
@@ -280,6 +294,7 @@ export const tableOperations = [
 		tag: 'Tables',
 		summary: 'The calculated columns of a table: names and expressions (see docs/expressions.md)',
 		body: yup.object({ columns: calculatedSchema, revision: yup.number().integer().required() }).noUnknown(),
+		answer: countsAnswer,
 		reply: 'Open findings as they are then',
 		run: async ({ params, body }) => {
 			await runTableTask('previewCalculated', {
@@ -299,6 +314,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/mapping',
 		tag: 'Tables',
 		summary: 'Read the columns of a table otherwise (roles, units, value rules), with no new upload',
+		answer: countsAnswer,
 		reply: 'Open findings as they are then',
 		body: yup
 			.object({
@@ -339,6 +355,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/reload/preview',
 		tag: 'Tables',
 		summary: 'What a newer version of the file changes, and which edits it conflicts with',
+		answer: versionAnswer,
 		reply: 'Counts and conflicts',
 		body: yup.object({ fileId: yup.string().uuid().required() }).noUnknown(),
 		run: async ({ params, body }) =>
@@ -357,6 +374,7 @@ export const tableOperations = [
 				how === 'reload'
 					? 'Read a table from a newer version of its file; edits stay where the file did not change'
 					: 'Add the rows of another file with the same columns',
+			answer: startedJobAnswer,
 			reply: 'The job',
 			body: yup
 				.object({
@@ -394,6 +412,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/mends/preview',
 		tag: 'Check',
 		summary: 'What a mend of the findings of a rule would change',
+		answer: mendPreviewAnswer,
 		reply: 'Cells before and after, or rows that would be left out',
 		body: yup
 			.object({
@@ -410,6 +429,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/mends',
 		tag: 'Check',
 		summary: 'Mend the findings of a rule: swap, extend the hole, take the proposal, exclude, or set a value; for some rows or for all',
+		answer: changedAnswer,
 		reply: 'How many cells and rows changed, and open findings as they are then',
 		body: yup
 			.object({
@@ -438,6 +458,7 @@ export const tableOperations = [
 		path: '/projects/{project}/holes/{hole}/exclude',
 		tag: 'Check',
 		summary: 'Leave a hole out of one table or of all, or take it back in',
+		answer: changedAnswer,
 		reply: 'How many rows changed, and open findings as they are then',
 		body: yup.object({ table: yup.string().uuid(), excluded: yup.boolean().required() }).noUnknown(),
 		run: async ({ params, body }) => {
@@ -468,6 +489,7 @@ export const tableOperations = [
 		path: '/projects/{project}/tables/{object}/summary',
 		tag: 'Check',
 		summary: 'Rows, holes, depth range, missing cells, histogram of each numeric column, counts of each code, classes of measured values',
+		answer: summaryAnswer,
 		reply: 'The summary',
 		run: async ({ params }) => {
 			const table = await oneTable(params['project']!, params['object']!);

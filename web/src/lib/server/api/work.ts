@@ -17,6 +17,9 @@ import { checkInput, tablesOf } from '../objects/check';
 import { sendPack } from '../objects/packs';
 import { runTableTask, runTask } from '../jobs/threads';
 import { cancelJob, enqueue, queueState } from '../jobs/queue';
+import { geologyAnswer, holeAnswer, modelAnswer } from '$lib/api/answers/ground';
+import { cancelledAnswer, healthAnswer, jobAnswer, jobListAnswer, startedJobAnswer } from '$lib/api/answers/projects';
+import { pageQuery } from './pages';
 import { bytes, operation } from './operation';
 import { requireMemory } from './interpret';
 import { VERSION } from '../version';
@@ -33,6 +36,21 @@ async function requireBuilt(projectId: string, kind: 'holes' | 'model'): Promise
 
 let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[] } | null = null;
 
+/** A job as the API tells it: without what only its worker needs. */
+const TOLD = {
+	id: job.id,
+	kind: job.kind,
+	title: job.title,
+	state: job.state,
+	what: job.what,
+	share: job.share,
+	outcome: job.outcome,
+	attempt: job.attempt,
+	by: job.by,
+	createdAt: job.createdAt,
+	endedAt: job.endedAt
+};
+
 export const workOperations = [
 	operation({
 		id: 'health',
@@ -40,6 +58,7 @@ export const workOperations = [
 		path: '/health',
 		tag: 'Server',
 		summary: 'State of server, database, queue and version, and how late the event loop was since the last call, ms',
+		answer: healthAnswer,
 		reply: 'The state of each; status 503 when one is down',
 		run: async () => {
 			const up = async (work: () => Promise<unknown>) => {
@@ -73,6 +92,7 @@ export const workOperations = [
 		path: '/projects/{project}/build',
 		tag: 'Build',
 		summary: 'Build what is out of date, up to the model, in the background',
+		answer: startedJobAnswer,
 		reply: 'The job',
 		run: async ({ params, requestKey }) => {
 			const projectId = params['project']!;
@@ -91,10 +111,16 @@ export const workOperations = [
 		path: '/projects/{project}/jobs',
 		tag: 'Work',
 		summary: 'Background work, the newest first',
+		answer: jobListAnswer,
 		reply: 'Jobs with progress and outcome',
-		run: async ({ params }) => ({
-			jobs: await db().select().from(job).where(eq(job.projectId, params['project']!)).orderBy(desc(job.createdAt)).limit(50)
-		})
+		query: yup.object(pageQuery(50)).noUnknown(),
+		run: async ({ params, query }) => {
+			const own = eq(job.projectId, params['project']!);
+			return {
+				total: await db().$count(job, own),
+				jobs: await db().select(TOLD).from(job).where(own).orderBy(desc(job.createdAt)).offset(query.offset).limit(query.limit)
+			};
+		}
 	}),
 	operation({
 		id: 'getJob',
@@ -102,10 +128,11 @@ export const workOperations = [
 		path: '/projects/{project}/jobs/{job}',
 		tag: 'Work',
 		summary: 'One job',
+		answer: jobAnswer,
 		reply: 'The job',
 		run: async ({ params }) => {
 			const [row] = await db()
-				.select()
+				.select(TOLD)
 				.from(job)
 				.where(and(eq(job.id, params['job']!), eq(job.projectId, params['project']!)));
 			return row ?? fail('not-found', 'there is no such job');
@@ -117,6 +144,7 @@ export const workOperations = [
 		path: '/projects/{project}/jobs/{job}/cancel',
 		tag: 'Work',
 		summary: 'Stop a job; nothing half-done stays',
+		answer: cancelledAnswer,
 		reply: 'Whether it could still be stopped',
 		run: async ({ params }) => ({ cancelled: await cancelJob(params['project']!, params['job']!) })
 	}),
@@ -126,6 +154,7 @@ export const workOperations = [
 		path: '/projects/{project}/model',
 		tag: 'Examine',
 		summary: 'Report of the last built model: volumes, misfits of the surfaces, findings, time',
+		answer: modelAnswer,
 		reply: 'The report',
 		run: async ({ params }) => {
 			const graph = await loadGraph(db(), params['project']!);
@@ -289,6 +318,7 @@ export const workOperations = [
 		path: '/projects/{project}/holes/{hole}',
 		tag: 'Examine',
 		summary: 'A hole: collar, end, path table with dogleg severity, and how many rows each table has of it',
+		answer: holeAnswer,
 		reply: 'The hole',
 		run: async ({ params }) =>
 			runTableTask('holeDetails', { ...(await tablesOf(await checkInput(db(), params['project']!))), hole: params['hole']! })
@@ -299,6 +329,7 @@ export const workOperations = [
 		path: '/projects/{project}/geology',
 		tag: 'Examine',
 		summary: 'Geology at the surface as the model gives it, in project coordinates',
+		answer: geologyAnswer,
 		reply: 'Polygons by unit',
 		run: async ({ params }) => {
 			const { pack, about, outOfDate, graph } = await storedModel(params['project']!);

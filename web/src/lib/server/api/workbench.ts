@@ -13,6 +13,8 @@ import { changeWithin, recordChange } from '../objects/changes';
 import { announce } from '../objects/events';
 import type { Step } from '../objects/steps';
 import { findProject } from '../objects/projects';
+import { nothing } from '$lib/api/answers/shapes';
+import { benchAnswer, viewpointAnswer, viewpointListAnswer } from '$lib/api/answers/workbench';
 import { operation } from './operation';
 
 const stage = yup.string().oneOf(['gather', 'check', 'interpret', 'build', 'examine', 'present']);
@@ -117,6 +119,9 @@ async function keepLayout(tx: Executor, projectId: string, state: BenchState, up
 	await tx.delete(layout).where(and(eq(layout.projectId, projectId), inArray(layout.browser, old)));
 }
 
+/** A viewpoint as the API tells it. */
+const told = ({ id, name, stage, createdBy, createdAt }: typeof viewpoint.$inferSelect) => ({ id, name, stage, createdBy, createdAt });
+
 export const workbenchOperations = [
 	operation({
 		id: 'getWorkbench',
@@ -124,6 +129,7 @@ export const workbenchOperations = [
 		path: '/projects/{project}/workbench',
 		tag: 'Examine',
 		summary: 'How the workbench of the project looks: panes, styles, filters; for a browser that names itself as it was left there',
+		answer: benchAnswer,
 		reply: 'The state',
 		run: async ({ params }) => {
 			const projectId = params['project']!;
@@ -139,6 +145,7 @@ export const workbenchOperations = [
 		tag: 'Examine',
 		summary: 'Set how the workbench looks, in every browser',
 		body: yup.object({ state: benchSchema.required() }).noUnknown(),
+		answer: benchAnswer,
 		reply: 'The state',
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
@@ -165,6 +172,7 @@ export const workbenchOperations = [
 				changes: yup.mixed<BenchChanges>((v): v is BenchChanges => typeof v === 'object' && v !== null && !Array.isArray(v)).required()
 			})
 			.noUnknown(),
+		answer: benchAnswer,
 		reply: 'The state',
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
@@ -189,6 +197,7 @@ export const workbenchOperations = [
 		path: '/projects/{project}/viewpoints',
 		tag: 'Examine',
 		summary: 'Viewpoints: states of the workbench under a name',
+		answer: viewpointListAnswer,
 		reply: 'Names, stages, authors and dates',
 		run: async ({ params }) => ({
 			viewpoints: await db()
@@ -210,10 +219,11 @@ export const workbenchOperations = [
 		path: '/projects/{project}/viewpoints/{viewpoint}',
 		tag: 'Examine',
 		summary: 'One viewpoint with its state',
+		answer: viewpointAnswer,
 		reply: 'The viewpoint',
 		run: async ({ params }) => {
 			const row = await findViewpoint(params['project']!, params['viewpoint']!);
-			return { ...row, state: completeBench(row.state) };
+			return { ...told(row), state: completeBench(row.state) };
 		}
 	}),
 	operation({
@@ -222,6 +232,7 @@ export const workbenchOperations = [
 		path: '/projects/{project}/viewpoints',
 		tag: 'Examine',
 		summary: 'Keep a state of the workbench under a name',
+		answer: viewpointAnswer,
 		reply: 'The viewpoint',
 		body: yup
 			.object({ name: yup.string().trim().min(1).max(200).required(), stage: stage.required(), state: benchSchema.required() })
@@ -241,7 +252,7 @@ export const workbenchOperations = [
 				await recordChange(tx, projectId, `Keep the viewpoint ${body.name}`, [
 					{ kind: 'removed', what: 'viewpoint', id: row!.id, after: false }
 				]);
-				return row!;
+				return { ...told(row!), state: row!.state };
 			});
 		}
 	}),
@@ -252,6 +263,7 @@ export const workbenchOperations = [
 		tag: 'Examine',
 		summary: 'Rename a viewpoint',
 		body: yup.object({ name: yup.string().trim().min(1).max(200).required() }).noUnknown(),
+		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params, body }) => {
 			const row = await findViewpoint(params['project']!, params['viewpoint']!);
@@ -266,6 +278,7 @@ export const workbenchOperations = [
 		path: '/projects/{project}/viewpoints/{viewpoint}',
 		tag: 'Examine',
 		summary: 'Remove a viewpoint; this can be undone',
+		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params }) => {
 			const row = await findViewpoint(params['project']!, params['viewpoint']!);

@@ -128,7 +128,9 @@ export async function stepBack(
 	});
 }
 
-export async function listChanges(projectId: string) {
+/** Changes that are kept, the newest first, and how many there are. */
+export async function listChanges(projectId: string, page: { offset: number; limit: number }) {
+	const total = await db().$count(change, eq(change.projectId, projectId));
 	const rows = await db()
 		.select({
 			id: change.id,
@@ -141,8 +143,9 @@ export async function listChanges(projectId: string) {
 		.from(change)
 		.where(eq(change.projectId, projectId))
 		.orderBy(desc(change.id))
-		.limit(100);
-	return rows.map(({ session, ...c }) => ({ ...c, elsewhere: session !== actor().session }));
+		.offset(page.offset)
+		.limit(page.limit);
+	return { total, changes: rows.map(({ session, ...c }) => ({ ...c, elsewhere: session !== actor().session })) };
 }
 
 /**
