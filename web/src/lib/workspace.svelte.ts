@@ -12,6 +12,7 @@ import { followEvents } from './api/events';
 import { loadThing } from './things';
 import type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 import { Bench } from './workbench/bench.svelte';
+import { markRefused } from './ui/refusals';
 import { DataSets } from './workbench/sets.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject } from './api/types';
 
@@ -248,6 +249,7 @@ export class Workspace {
 
 	/** Says what went wrong. */
 	tell(error: unknown): void {
+		if (error instanceof ApiProblem && error.status >= 400 && error.status < 500) markRefused(error.text);
 		this.say(error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error), 'error');
 	}
 

@@ -2,26 +2,25 @@
 	import { untrack } from 'svelte';
 	import { contours } from 'd3-contour';
 	import { X as Cross } from '@lucide/svelte';
-	import { numberOf } from '#core/datasets/dataset';
 	import {
 		density,
 		fisher,
 		girdle,
 		greatCircle,
-		poleOf,
 		project,
 		smallCircle,
 		trendPlunge,
 		unproject,
 		withinCone
 	} from '#core/directions/stereonet';
-	import { lineDirection, planeAngles } from '#core/geometry/angles';
+	import { planeAngles } from '#core/geometry/angles';
 	import type { Vec3 } from '#core/geometry/vector';
 	import { RAMPS } from '#core/styles/scale';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
+	import { directionsOf, nearestDirection } from './directions';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes'));
@@ -40,45 +39,7 @@
 	const R = 100;
 	let drawing: SVGSVGElement | undefined = $state();
 	let picking = $state(false);
-	const sets = $derived(workspace.sets);
-	interface Datum {
-		v: Vec3;
-		dip: number;
-		dipAzimuth: number;
-		isLine: boolean;
-		table: string;
-		row: number;
-		color: string;
-		what: string;
-	}
-	const data = $derived.by(() => {
-		const out: Datum[] = [];
-		for (const t of workspace.tables) {
-			if (!['orientations', 'holeOrientations'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) continue;
-			const set = sets.of(t.id);
-			if (!set) continue;
-			const painter = sets.painter(set);
-			const values = (key: string) => numberOf(set, key)?.values;
-			const [dip, azimuth, plunge, trend] = [values('dip'), values('dipAzimuth'), values('plunge'), values('trend')];
-			for (let i = 0; i < set.rowCount; i++) {
-				if (!painter.shown(i)) continue;
-				const line = plunge !== undefined && trend !== undefined && !Number.isNaN(plunge[i]!) && !Number.isNaN(trend[i]!);
-				const [d, a] = line ? [plunge[i]!, trend[i]!] : [dip?.[i] ?? NaN, azimuth?.[i] ?? NaN];
-				if (Number.isNaN(d) || Number.isNaN(a)) continue;
-				out.push({
-					v: line ? lineDirection(a, -d) : poleOf(d, a),
-					dip: d,
-					dipAzimuth: a,
-					isLine: line,
-					table: set.id,
-					row: set.row[i]!,
-					color: painter.css(i),
-					what: `${t.name}: ${line ? 'line plunges' : 'dips'} ${d.toFixed(0)}° to ${a.toFixed(0)}°`
-				});
-			}
-		}
-		return out;
-	});
+	const data = $derived(directionsOf(workspace));
 	const vectors = $derived(data.map((d) => d.v));
 	const statistics = $derived(vectors.length ? { fisher: fisher(vectors), girdle: girdle(vectors) } : null);
 	const X = (x: number) => x * R;
@@ -122,26 +83,40 @@
 		const unit = side / 230;
 		return [(event.clientX - r.left - r.width / 2) / unit / R, -(event.clientY - r.top - r.height / 2) / unit / R];
 	}
-	function press(event: MouseEvent) {
-		const axis = unproject(...pointOf(event));
+	const press = (event: MouseEvent) => pressAt(...pointOf(event));
+	/** Sets the middle of a new set, or selects what lies at a place of the net. */
+	function pressAt(x: number, y: number) {
+		const axis = unproject(x, y);
 		if (!axis) return;
 		if (picking) {
 			my.sets = [...my.sets, { name: `Set ${my.sets.length + 1}`, axis: [...axis] as [number, number, number], cone: my.cone }];
 			picking = false;
 			return;
 		}
-		let best = -1;
-		let least = 0.05;
-		const [px, py] = project(axis);
-		data.forEach((d, i) => {
-			const [x, y] = project(d.v);
-			const off = Math.hypot(x - px, y - py);
-			if (off < least) {
-				least = off;
-				best = i;
-			}
-		});
+		const best = nearestDirection(data, ...project(axis));
 		workspace.selection = best < 0 ? null : { kind: 'rows', table: data[best]!.table, rows: [data[best]!.row] };
+	}
+	/** Where the keyboard stands on the net; nowhere until it is used. */
+	let cursor = $state<[number, number] | null>(null);
+	const told = $derived.by(() => {
+		const axis = cursor && unproject(...cursor);
+		if (!axis) return '';
+		const t = trendPlunge(axis);
+		const best = nearestDirection(data, ...project(axis));
+		return `${t.plunge.toFixed(0)}° to ${deg3(t.trend)}°, ${withinCone(vectors, axis, my.cone).length} within ${my.cone}°${best < 0 ? '' : `; ${data[best]!.what}`}`;
+	});
+	function keys(event: KeyboardEvent) {
+		if (event.ctrlKey || event.altKey || event.metaKey) return;
+		const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+		if (step) {
+			const by = event.shiftKey ? 0.005 : 0.03;
+			const [x, y] = [(cursor?.[0] ?? 0) + by * step[0]!, (cursor?.[1] ?? 0) + by * step[1]!];
+			// It stays on the net.
+			const out = Math.max(1, Math.hypot(x, y) / 0.999);
+			cursor = [x / out, y / out];
+		} else if (event.key === 'Enter' || event.key === ' ') pressAt(...(cursor ?? ([0, 0] as const)));
+		else return;
+		event.preventDefault();
 	}
 	function selectSet(members: number[]) {
 		const table = members.length ? data[members[0]!]!.table : null;
@@ -159,6 +134,7 @@
 		svg: () => {
 			const copy = drawing!.cloneNode(true) as SVGSVGElement;
 			copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
+			for (const e of copy.querySelectorAll('[data-cursor]')) e.remove();
 			copy.setAttribute('width', '920');
 			copy.setAttribute('height', '920');
 			copy.setAttribute('font-family', 'IBM Plex Sans Condensed, IBM Plex Sans, sans-serif');
@@ -168,14 +144,19 @@
 </script>
 
 <div class="absolute inset-0 flex bg-white text-[#1e2a26]" role="group" aria-label="Stereonet">
-	<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+	<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 	<svg
 		bind:this={drawing}
+		tabindex="0"
 		viewBox="-115 -115 230 230"
 		class="min-h-0 min-w-0 flex-1 {picking ? 'cursor-crosshair' : ''}"
-		role="img"
-		aria-label="Equal-area net, lower hemisphere, with {data.length} {data.every((d) => d.isLine) && data.length ? 'lines' : 'poles'}"
+		role="application"
+		aria-label="Equal-area net, lower hemisphere, with {data.length} {data.every((d) => d.isLine) && data.length
+			? 'lines'
+			: 'poles'}. Arrow keys move a cross, with Shift finely; Enter selects what lies there, or sets the middle of a new set."
 		onclick={press}
+		onkeydown={keys}
+		onblur={() => (cursor = null)}
 	>
 		<circle r={R} fill="#fbfaf7" stroke="#1E2A26" stroke-width=".8" />
 		{#each shades as s (s.value)}<path d={s.path} fill={s.color} fill-opacity=".5" stroke={s.color} stroke-width=".4" />{/each}
@@ -255,7 +236,14 @@
 				fill="#2B5FA8"
 			/>
 		{/if}
+		{#if cursor}<path
+				d="M{X(cursor[0])} {Y(cursor[1]) - 5}v10M{X(cursor[0]) - 5} {Y(cursor[1])}h10"
+				stroke="#1E2A26"
+				stroke-width=".8"
+				data-cursor="yes"
+			/>{/if}
 	</svg>
+	<p class="sr-only" aria-live="polite">{told}</p>
 	<div class="bg-base-100 text-base-content rule flex w-52 shrink-0 flex-col gap-1.5 overflow-y-auto border-l p-2.5 text-sm">
 		{#if data.length === 0}<p class="quiet">No orientations are shown. Bring some in under Gather, or show them in the legend.</p>{/if}
 		{#each [['poles', 'poles and lines'], ['planes', 'planes'], ['contours', 'density'], ['mean', 'mean and its cone'], ['girdle', 'girdle and its axis']] as const as [key, label] (key)}

@@ -289,7 +289,8 @@
 	onpointermove={move}
 	onpointerdown={(e) => {
 		aiming = false;
-		dragging = { x: e.clientX, y: e.clientY, moved: false };
+		// A second finger pinches; it does not drag.
+		dragging = e.isPrimary ? { x: e.clientX, y: e.clientY, moved: false } : null;
 	}}
 	onpointerup={() => setTimeout(() => (dragging = null))}
 	onpointerleave={() => (dragging = null)}

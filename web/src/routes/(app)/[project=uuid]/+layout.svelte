@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { keepInAddress } from '$lib/ui/address';
+	import { followRefusals } from '$lib/ui/refusals';
 	import { selectionOf, selectionText } from '$lib/workbench/selection';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
@@ -91,6 +92,8 @@
 		return () => system.removeEventListener('change', follow);
 	});
 
+	// What was refused is marked where it was typed.
+	$effect(() => followRefusals(document));
 	// Every field for a number takes 12.5 and 12,5.
 	$effect(() => followNumberFields(document, () => workspace.project?.decimal ?? '.'));
 

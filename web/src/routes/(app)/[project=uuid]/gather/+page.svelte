@@ -128,6 +128,7 @@
 			</p>
 		{:else}
 			<ListFilter bind:value={filter} label="Find sources by name or kind" shown={listed.length} all={sources.length} />
+			{#if filter && listed.length === 0}<p class="quiet mb-2 text-sm">Nothing in the project is called so.</p>{/if}
 			{#if picked.length}<div
 					class="bg-base-200 sticky top-0 z-10 mb-1 flex items-center gap-2 p-1.5 text-sm"
 					role="group"

@@ -1,0 +1,252 @@
+import type { Browser, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Api, TestServer } from '../server';
+import { hands, PATIENCE, settled, until, visit } from './visit';
+
+// What is looked at: the block taken apart, names on sections, what is selected, and lists of which many are picked.
+let server: TestServer;
+let browser: Browser;
+let page: Page;
+let api: Api;
+let project: string;
+let errors: string[];
+const { one, shows, press } = hands(() => page);
+const go = async (path: string) => {
+	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
+	await settled(page);
+};
+const interpretation = async () =>
+	(await api.call<{ lumping: { codes: Record<string, string> } }>('GET', `/projects/${project}/interpretation`)).body;
+const lastChange = async () =>
+	(await api.call<{ changes: { undo: { label: string } | null } }>('GET', `/projects/${project}`)).body.changes.undo?.label;
+const selection = () => page.evaluate(() => new URL(location.href).searchParams.get('select') ?? '');
+
+beforeAll(async () => {
+	({ server, browser, page, api, project, errors } = await visit({ spacing: 200, build: true }));
+});
+afterAll(async () => {
+	await browser?.close();
+	await server?.stop();
+});
+
+describe('the block', () => {
+	const calls = () => page.$eval('[role=application][aria-label^="Space"]', (e) => Number((e as HTMLElement).dataset['calls']));
+	const tubes = () => page.$eval('[role=application][aria-label^="Space"]', (e) => Number((e as HTMLElement).dataset['tubes']));
+	const slide = async (name: string, value: number) => {
+		await page.evaluate(
+			(n, v) => {
+				const label = [...document.querySelectorAll('label')].find((l) => l.textContent?.includes(n))!;
+				const input = label.querySelector('input')!;
+				input.value = String(v);
+				input.dispatchEvent(new Event('input', { bubbles: true }));
+			},
+			name,
+			value
+		);
+	};
+
+	it('is peeled unit by unit, and lifted apart; both are kept', async () => {
+		await go('examine?panes=space');
+		let whole = 0;
+		await until(async () => {
+			const before = whole;
+			whole = await calls();
+			return whole > 5 && whole === before;
+		}, 'all is drawn');
+		await press('View');
+		await slide('Peel off', 3);
+		await shows('down to');
+		await until(async () => (await calls()) <= whole - 3, 'three units are gone');
+		await slide('Peel off', 0);
+		await until(async () => (await calls()) >= whole, 'they are back');
+		await slide('Lift units apart', 25);
+		await shows('25 % of the height');
+		// Holes, faults and terrain stand aside.
+		await until(async () => (await tubes()) === 0, 'holes have no place in it');
+		await new Promise((r) => setTimeout(r, 1200));
+		await go('examine?panes=space');
+		await press('View');
+		await shows('25 % of the height');
+		await slide('Lift units apart', 0);
+	});
+});
+
+describe('a section', () => {
+	it('names its units and, in a row above, its holes with leader lines', async () => {
+		await go('examine?panes=section');
+		await page.waitForSelector('svg text', { timeout: PATIENCE });
+		const texts = await page.$$eval('[role=application][aria-label^="Section "] svg text', (e) => e.map((t) => t.textContent ?? ''));
+		expect(texts.some((t) => /^(Skerra Slate|Fennick Sandstone|Marrick Limestone)$/.test(t))).toBe(true);
+		expect(texts.filter((t) => /^TW-\d+/.test(t)).length).toBeGreaterThan(3);
+	});
+
+	it('comes nearer by buttons and by two fingers, and shows all again', async () => {
+		const width = () => page.$eval('[role=application][aria-label^="Section "] svg clipPath rect', (e) => Number(e.getAttribute('width')));
+		const path = () => page.$eval('[role=application][aria-label^="Section "] svg path[data-unit]', (e) => e.getAttribute('d'));
+		const before = await path();
+		await press('Nearer');
+		expect(await path()).not.toBe(before);
+		await press('Show all');
+		expect(await path()).toBe(before);
+		const client = await page.createCDPSession();
+		await client.send('Emulation.setTouchEmulationEnabled', { enabled: true, maxTouchPoints: 2 });
+		await go('examine?panes=section');
+		const box = (await (await one('[role=application][aria-label^="Section "] svg')).boundingBox())!;
+		const at = (off: number) =>
+			[box.x + box.width / 2 - off, box.x + box.width / 2 + off].map((x, id) => ({ x, y: box.y + box.height / 2, id }));
+		await client.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints: at(30) });
+		for (const off of [45, 60, 80]) await client.send('Input.dispatchTouchEvent', { type: 'touchMove', touchPoints: at(off) });
+		await client.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
+		expect(await path()).not.toBe(before);
+		await client.send('Emulation.setTouchEmulationEnabled', { enabled: false });
+		expect(await width()).toBeGreaterThan(0);
+		await press('Show all');
+	});
+
+	it('follows the pointer while its line is drawn, and is as it was when that is left', async () => {
+		await go('examine?panes=map,section');
+		await page.waitForSelector('[role=application][aria-label^="Section "] svg path[data-unit]', { timeout: PATIENCE });
+		const length = () =>
+			page.$eval('[role=application][aria-label^="Section "]', (e) => e.getAttribute('aria-label')!.match(/, ([\d\u2009]+) /)![1]!);
+		const before = await length();
+		await press('Draw section');
+		const box = (await (await one('[aria-label^="Map of"]')).boundingBox())!;
+		await page.mouse.click(box.x + 140, box.y + 260);
+		await page.mouse.move(box.x + 260, box.y + 300, { steps: 4 });
+		await until(async () => (await length()) !== before, 'the section is that of the line so far');
+		const short = await length();
+		await page.mouse.move(box.x + 380, box.y + 330, { steps: 4 });
+		await until(async () => (await length()) !== short, 'it grows with the line');
+		await page.keyboard.press('Escape');
+		await until(async () => (await length()) === before, 'it is as it was');
+	});
+});
+
+describe('what is selected', () => {
+	it('stands in the address, goes along to other stages and comes back with it', async () => {
+		await go('examine?panes=map');
+		await press('Hask Tuff');
+		await until(async () => (await selection()).startsWith('unit~'), 'the address says it');
+		const address = await page.evaluate(() => location.href);
+		await page.evaluate(() => (document.querySelector('a[href$="/interpret"]') as HTMLElement).click());
+		await until(async () => page.url().includes('/interpret') && (await selection()).startsWith('unit~'), 'it goes along');
+		await page.goto(address, { waitUntil: 'load' });
+		await shows('Contact below');
+	});
+
+	it('and is not in the project is said, not shown as if it were', async () => {
+		await go('examine?panes=map&select=unit~nobody');
+		await shows('What was selected is not in this project');
+		await go('examine?panes=map&select=%E0%A4%A');
+		expect(errors).toEqual([]);
+	});
+});
+
+describe('long lists', () => {
+	it('of codes are narrowed, and many are given to a unit as one change', async () => {
+		const before = (await interpretation()).lumping.codes;
+		await go('interpret?panes=map');
+		const search = await one('input[aria-label="Find codes or units"]');
+		await search.type('mud');
+		const rows = () => page.$$eval('table.plain tbody tr', (e) => e.map((r) => r.querySelector('td:nth-child(2)')!.textContent!.trim()));
+		await until(async () => (await rows()).every((c) => /mud|mdst/i.test(c)), 'only what fits is listed');
+		const shown = await rows();
+		expect(shown.length).toBeGreaterThan(1);
+		const boxes = await page.$$('table.plain tbody input[type=checkbox]');
+		await boxes[0]!.click();
+		await page.keyboard.down('Shift');
+		await boxes.at(-1)!.click();
+		await page.keyboard.up('Shift');
+		await shows(`${shown.length} picked`);
+		await page.select('select[aria-label="Unit of the picked codes"]', 'tuff');
+		await until(async () => {
+			const { codes } = (await interpretation()).lumping;
+			return shown.every((c) => codes[c] === 'tuff');
+		}, 'all of them are of that unit');
+		await api.call('POST', `/projects/${project}/undo`, { others: true });
+		expect((await interpretation()).lumping.codes).toEqual(before);
+	});
+
+	it('of sources are picked and taken out as one change, which undo brings back', async () => {
+		await go('gather');
+		const count = () => page.$$eval('table.plain tbody tr', (e) => e.length);
+		const before = await count();
+		const search = await one('input[aria-label="Find sources by name or kind"]');
+		await search.type('TW-045');
+		await until(async () => (await count()) < before, 'the list is shorter');
+		const found = await count();
+		await (await one('input[aria-label="Pick all sources that are shown"]')).click();
+		await press('Take out');
+		await until(async () => (await lastChange()) === `Take out ${found} sources`, 'one change says so');
+		await shows('Nothing in the project is called so');
+		await api.call('POST', `/projects/${project}/undo`, { others: true });
+		await go('gather');
+		expect(await count()).toBe(before);
+	});
+});
+
+describe('a refused value', () => {
+	it('is marked where it was typed, with what would be taken, until it is typed anew', async () => {
+		await go('interpret?panes=map&tab=faults');
+		const dip = await one('input[aria-label="Dip"], label ::-p-text(Dip, °)');
+		void dip;
+		await page.evaluate(() => {
+			const label = [...document.querySelectorAll('label')].find((l) => l.textContent?.trim().startsWith('Dip, °'))!;
+			const input = label.querySelector('input')!;
+			input.focus();
+			input.value = '95';
+			input.dispatchEvent(new Event('input', { bubbles: true }));
+			input.dispatchEvent(new Event('change', { bubbles: true }));
+		});
+		const note = await one('.refused-note');
+		expect(await note.evaluate((e) => e.textContent)).toMatch(/^Not stored\. .*(90|most)/);
+		expect(await page.$eval('[aria-invalid=true]', (e) => (e as HTMLInputElement).value)).toBe('95');
+		await page.evaluate(() => document.querySelector('[aria-invalid=true]')!.dispatchEvent(new Event('input', { bubbles: true })));
+		expect(await page.$('.refused-note')).toBeNull();
+	});
+});
+
+describe('with the keyboard alone', () => {
+	it('the bars of a chart are gone through, and Enter selects their rows', async () => {
+		await go('examine?panes=chart');
+		const chart = await one('[role=application][aria-label^="Histogram"]');
+		await chart.focus();
+		for (const key of ['ArrowRight', 'ArrowRight', 'End', 'Home', 'Enter'] as const) await page.keyboard.press(key);
+		await until(
+			async () => (await selection()).startsWith('rows~') || (await page.$eval('aside', (e) => e.textContent ?? '')).includes('Rows'),
+			'rows are selected'
+		);
+		expect(await page.$eval('[aria-live=polite]', (e) => e.textContent)).toMatch(/row/);
+	});
+
+	it('a set of the net is made at its cross', async () => {
+		await go('examine?panes=net');
+		const net = await one('[role=application][aria-label^="Equal-area net"]');
+		await press('New set');
+		await net.evaluate((e) => (e as SVGElement).focus());
+		for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
+		await page.keyboard.press('Enter');
+		await one('input[aria-label="Name of set 1"]');
+	});
+
+	it('one edited cell makes at most six requests', async () => {
+		await go('check');
+		const cell = await one('tr[data-n="4"] td:nth-child(4) button');
+		await cell.focus();
+		await settled(page);
+		const made: string[] = [];
+		const count = (r: { url(): string; method(): string }) => {
+			if (r.url().includes('/api/')) made.push(`${r.method()} ${new URL(r.url()).pathname.slice(60)}`);
+		};
+		page.on('request', count);
+		await page.keyboard.press('Enter');
+		await page.keyboard.type('1');
+		await page.keyboard.press('Enter');
+		await until(async () => made.some((m) => m.startsWith('PATCH')), 'it is stored');
+		await settled(page);
+		page.off('request', count);
+		expect(made.length, made.join('; ')).toBeLessThanOrEqual(6);
+	});
+});
+
+it('none of the screens raised an error', () => expect(errors).toEqual([]));
