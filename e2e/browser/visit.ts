@@ -83,11 +83,11 @@ export const settled = async (page: Page): Promise<void> => {
 	);
 };
 
-/** Waits until something is so. */
-export async function until(what: () => Promise<boolean>): Promise<void> {
+/** Waits until something is so. @param words what it is, for when it never is */
+export async function until(what: () => Promise<boolean>, words = 'it'): Promise<void> {
 	for (const end = Date.now() + PATIENCE; Date.now() < end;) {
 		if (await what()) return;
 		await new Promise((r) => setTimeout(r, 150));
 	}
-	throw new Error('it did not come about');
+	throw new Error(`it did not come about: ${words}`);
 }

@@ -7,7 +7,8 @@ import { TABLE_KINDS } from '#core/tables/kinds';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { withoutBlocks, type FaultBlock } from '#core/model/blocks';
-import { call, get, getBytes, startWork, ApiProblem } from './api/client';
+import { call, changesAnswered, get, getFollowed, getBytes, startWork, ApiProblem } from './api/client';
+import { hasSeen } from './api/snapshots';
 import { followEvents } from './api/events';
 import { loadThing } from './things';
 import type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
@@ -267,34 +268,42 @@ export class Workspace {
 	/** Numbers of the last refresh that was begun and of the last one that was taken. */
 	private asked = 0;
 	private answered = 0;
-	/** When the last refresh began. */
-	private begun = 0;
+	/** What the answers of the last refresh have seen, and the refresh that is under way. */
+	private snapshots: (string | null)[] = [];
+	private reading: Promise<unknown> = Promise.resolve();
 
 	/** Reads again what may have changed, and of the large data only what has. */
-	async refresh(): Promise<void> {
+	refresh(): Promise<void> {
+		const done = this.read();
+		this.reading = done.catch(() => {});
+		return done;
+	}
+
+	private async read(): Promise<void> {
 		const turn = ++this.asked;
-		this.begun = performance.now();
-		const [main, interpretation, findings, work] = await Promise.all([
-			get<{
+		const answers = await Promise.all([
+			getFollowed<{
 				project: Project;
 				objects: ProjectObject[];
 				findings: { held: number; noted: number };
 				changes: { undo: NextChange | null; redo: NextChange | null };
 			}>(this.path('')),
-			get<Interpretation>(this.path('/interpretation')),
-			get<FindingList>(this.path('/findings')),
-			get<{ jobs: Job[] }>(this.path('/jobs'))
+			getFollowed<Interpretation>(this.path('/interpretation')),
+			getFollowed<FindingList>(this.path('/findings')),
+			getFollowed<{ jobs: Job[] }>(this.path('/jobs'))
 		]);
+		const [main, interpretation, findings, work] = answers;
 		// An answer that comes after that to a later question is of an older state.
 		if (turn < this.answered) return;
 		this.answered = turn;
-		this.project = main.project;
-		this.objects = main.objects;
-		this.counts = main.findings;
-		this.changes = main.changes;
-		this.interpretation = interpretation;
-		this.findings = findings;
-		this.jobs = work.jobs;
+		this.snapshots = answers.map((a) => a.snapshot);
+		this.project = main.body.project;
+		this.objects = main.body.objects;
+		this.counts = main.body.findings;
+		this.changes = main.body.changes;
+		this.interpretation = interpretation.body;
+		this.findings = findings.body;
+		this.jobs = work.body.jobs;
 		await this.loadData();
 	}
 
@@ -374,13 +383,22 @@ export class Workspace {
 	private listen(): void {
 		let waiting: ReturnType<typeof setTimeout> | null = null;
 		let missed = false;
-		const soon = () => {
+		/** News that may not have been read yet; none of it is known by a transaction when all must be read again. */
+		let news: string[] = [];
+		const look = async () => {
+			waiting = null;
+			const asked = news;
+			news = [];
+			// Who made a change here reads what came of it, and what is being read now may know of it.
+			await changesAnswered();
+			await new Promise((r) => setTimeout(r, 20));
+			await this.reading;
+			if (asked.some((xid) => !this.snapshots.every((s) => hasSeen(s, xid)))) await this.attempt(() => this.refresh());
+		};
+		const soon = (data = '') => {
+			news.push(transactionOf(data));
 			if (waiting) clearTimeout(waiting);
-			const heard = performance.now();
-			// What was read after the news came knows of it.
-			waiting = setTimeout(() => {
-				if (this.begun < heard) void this.attempt(() => this.refresh());
-			}, 80);
+			waiting = setTimeout(() => void look(), 80);
 		};
 		this.unfollow = followEvents(this.path('/events'), {
 			// The first time, too: what happened after the page was loaded and before it could hear of it would never be seen.
@@ -395,16 +413,16 @@ export class Workspace {
 				missed = true;
 			},
 			topics: {
-				objects: soon,
+				objects: (data) => soon(data),
 				viewpoints: () => void this.bench.listViewpoints().catch(() => {}),
-				findings: soon,
+				findings: (data) => soon(data),
 				job: (data) => {
 					const job = JSON.parse(data) as Job;
 					const known = this.jobs.find((j) => j.id === job.id);
 					if (known) Object.assign(known, job);
 					else this.jobs.unshift({ ...job, outcome: null, createdAt: new Date().toISOString() });
 					if (['done', 'failed', 'cancelled'].includes(job.state)) {
-						soon();
+						soon(data);
 						if (job.kind === 'build' && job.state === 'done') {
 							this.say('The model is built.', 'note', { label: 'Look at it', href: `/${this.id}/examine` });
 							if (document.hidden) this.ended = 'Built';
@@ -495,6 +513,15 @@ export class Workspace {
 			await startWork(this.path('/build'));
 			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
 		});
+	}
+}
+
+/** The transaction that an event tells of. */
+function transactionOf(data: string): string {
+	try {
+		return String((JSON.parse(data) as { xid?: unknown }).xid ?? '');
+	} catch {
+		return '';
 	}
 }
 

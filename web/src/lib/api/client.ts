@@ -1,3 +1,4 @@
+import { SNAPSHOT_HEADER } from './snapshots';
 import { fieldInWords } from '#core/project/wording';
 
 /** An answer of the server that says what went wrong and what can be done. */
@@ -65,13 +66,33 @@ export async function startWork(path: string, body?: unknown): Promise<string> {
 	return ((await response.json()) as { job: string }).job;
 }
 
+/** Changes of this page that the server has not answered yet. */
+const changing = new Set<Promise<unknown>>();
+
+/** Waits for the changes of this page that are under way: who made one reads what came of it. */
+export async function changesAnswered(): Promise<void> {
+	while (changing.size) await Promise.allSettled([...changing]);
+}
+
 /** JSON in, JSON out. @throws ApiProblem */
 export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-	const response = await send(path, {
+	const sent = send(path, {
 		method,
 		...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-	});
-	return (await response.json()) as T;
+	}).then((response) => response.json() as Promise<T>);
+	if (method === 'GET') return sent;
+	changing.add(sent);
+	try {
+		return await sent;
+	} finally {
+		changing.delete(sent);
+	}
+}
+
+/** JSON with what it has seen: see `hasSeen`. */
+export async function getFollowed<T>(path: string): Promise<{ body: T; snapshot: string | null }> {
+	const response = await send(path);
+	return { body: (await response.json()) as T, snapshot: response.headers.get(SNAPSHOT_HEADER) };
 }
 
 export const get = <T>(path: string): Promise<T> => call<T>('GET', path);

@@ -188,6 +188,7 @@ export const checkOperations = [
 	}),
 	operation({
 		id: 'listFindings',
+		followed: true,
 		method: 'get',
 		path: '/projects/{project}/findings',
 		tag: 'Check',

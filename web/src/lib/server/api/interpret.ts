@@ -101,6 +101,7 @@ export async function requireMemory(projectId: string, spacing: number): Promise
 export const interpretOperations = [
 	operation({
 		id: 'getInterpretation',
+		followed: true,
 		method: 'get',
 		path: '/projects/{project}/interpretation',
 		tag: 'Interpret',

@@ -22,6 +22,8 @@ export interface Operation {
 	reply: string;
 	/** What comes back as JSON, which the tests hold every answer against; files have a media type instead. */
 	answer?: AnySchema;
+	/** The answer says in a header which transactions it has seen. */
+	followed?: boolean;
 	/** The answer comes with status 201. */
 	created?: boolean;
 	/** Media type of the reply when it is not JSON. */

@@ -82,6 +82,7 @@ export const projectOperations = [
 	}),
 	operation({
 		id: 'getProject',
+		followed: true,
 		method: 'get',
 		path: '/projects/{project}',
 		tag: 'Projects',

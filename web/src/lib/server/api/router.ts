@@ -1,5 +1,8 @@
+import { sql } from 'drizzle-orm';
 import * as yup from 'yup';
+import { SNAPSHOT_HEADER } from '$lib/api/snapshots';
 import { fail, ProblemError } from '#core/problem';
+import { db } from '../db/client';
 import { actAs, actorOf } from '../objects/actor';
 import { json, type Operation } from './operation';
 import { problemResponse } from './problems';
@@ -59,9 +62,17 @@ async function answer(request: Request, path: string): Promise<Response> {
 					? await operation.body.validate({})
 					: await readBody(request, operation.body, operation.largest ?? LARGEST_JSON)
 				: undefined;
+	const snapshot = operation.followed ? await snapshotNow() : null;
 	const result = await operation.run({ params, query, body, request, requestKey: requestKey(request) });
 	const response = result instanceof Response ? result : json(result ?? {});
+	if (snapshot) response.headers.set(SNAPSHOT_HEADER, snapshot);
 	return request.method === 'HEAD' ? new Response(null, { status: response.status, headers: response.headers }) : response;
+}
+
+/** What had been changed for good before an operation began to read. */
+async function snapshotNow(): Promise<string> {
+	const { rows } = await db().execute<{ now: string }>(sql`select pg_current_snapshot()::text as now`);
+	return rows[0]!.now;
 }
 
 /** Whether a request has no body at all. */

@@ -107,6 +107,7 @@ export const workOperations = [
 	}),
 	operation({
 		id: 'listJobs',
+		followed: true,
 		method: 'get',
 		path: '/projects/{project}/jobs',
 		tag: 'Work',

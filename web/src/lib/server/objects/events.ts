@@ -7,6 +7,8 @@ export interface ProjectEvent {
 	project: string;
 	/** `objects`: read them again; `job`: a job moved; `findings`: checks ran; `viewpoints`: list them again. */
 	topic: 'objects' | 'job' | 'findings' | 'viewpoints';
+	/** Transaction that changed it: who has read what it left needs not read again. */
+	xid?: string;
 	job?: { id: string; kind: string; title: string; state: string; what: string; share: number };
 }
 
@@ -17,7 +19,9 @@ let connecting: Promise<void> | null = null;
 
 /** Tells every server process. Inside a transaction it is told when that commits. */
 export async function announce(on: Executor, event: ProjectEvent): Promise<void> {
-	await on.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify(event)})`);
+	await on.execute(
+		sql`select pg_notify(${CHANNEL}, (${JSON.stringify(event)}::jsonb || jsonb_build_object('xid', pg_current_xact_id()::text))::text)`
+	);
 }
 
 async function connect(): Promise<void> {

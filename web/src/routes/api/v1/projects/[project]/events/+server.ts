@@ -25,7 +25,7 @@ export const GET: RequestHandler = async ({ params, request }) => {
 		open = true;
 		let send: (text: string) => void = () => {};
 		const stopListening = await listen((e: ProjectEvent) => {
-			if (e.project === params.project) send(`event: ${e.topic}\ndata: ${JSON.stringify(e.job ?? {})}\n\n`);
+			if (e.project === params.project) send(`event: ${e.topic}\ndata: ${JSON.stringify({ ...e.job, xid: e.xid ?? '' })}\n\n`);
 		});
 		const stream = new ReadableStream<Uint8Array>({
 			start(controller) {
