@@ -26,11 +26,14 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
 	import { exportMap, mapSvg } from './export-map';
-	import { rowFeatures, shareFeatures } from './data-features';
+	import { holeFeatures, rowFeatures, shareFeatures } from './data-features';
+	import { faultFeatures, sectionFeatures } from './shape-features';
 	import { graticuleLines } from './graticule';
 	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import Aim from '../Aim.svelte';
 	import ZoomButtons from '../ZoomButtons.svelte';
+	import LayersPanel from './LayersPanel.svelte';
+	import SharesPanel from './SharesPanel.svelte';
 	import { featuresAt, MUTE, vectorLayers } from './features-at';
 	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
@@ -316,33 +319,7 @@
 		sources.paths.clear();
 		const p = sets.paths;
 		if (!p) return;
-		const set = collarTable ? sets.of(collarTable.id) : null;
-		const style = set ? sets.style(set) : null;
-		const painter = set ? sets.painter(set) : null;
-		const rowOf = new Map(set ? Array.from(set.row, (r, i) => [r, i]) : []);
-		const holes: Feature[] = [];
-		const traces: Feature[] = [];
-		p.holes.forEach((h, n) => {
-			const i = rowOf.get(h.row);
-			if (painter && i !== undefined && !painter.shown(i)) return;
-			const named = style?.by && painter && i !== undefined ? { color: painter.css(i) } : {};
-			const radius =
-				style && i !== undefined && style.size.by && painter ? { radius: Math.max(2, (style.size.value / 2) * painter.size(i)) } : {};
-			holes.push(
-				new Feature({
-					geometry: new Point([h.collar[0], h.collar[1]]),
-					name: h.name,
-					label: h.name,
-					select: { kind: 'hole', name: h.name },
-					...named,
-					...radius
-				})
-			);
-			const line: number[][] = [];
-			for (let v = p.start[n]!; v < p.start[n + 1]!; v++) line.push([p.xyz[3 * v]!, p.xyz[3 * v + 1]!]);
-			if (line.length > 1 && Math.hypot(line[0]![0]! - line[line.length - 1]![0]!, line[0]![1]! - line[line.length - 1]![1]!) > 0.5)
-				traces.push(new Feature(new LineString(line)));
-		});
+		const { holes, traces } = holeFeatures(p, collarTable ? sets.of(collarTable.id) : null, sets);
 		sources.collars.addFeatures(holes);
 		sources.paths.addFeatures(traces);
 		if (map && !workspace.project?.extent) fit();
@@ -368,27 +345,9 @@
 	});
 	$effect(() => {
 		sources.faults.clear();
-		for (const f of workspace.interpretation?.faults.faults ?? [])
-			if (workspace.shown(`fault:${f.id}`))
-				sources.faults.addFeature(
-					new Feature({
-						geometry: new LineString(f.trace),
-						id: f.id,
-						name: f.name,
-						label: f.name,
-						dipAzimuth: f.dipAzimuth,
-						select: { kind: 'fault', id: f.id }
-					})
-				);
+		sources.faults.addFeatures(faultFeatures(workspace));
 		sources.section.clear();
-		const now = workspace.section;
-		for (const s of workspace.sections) {
-			const main = s.trace === now?.trace;
-			sources.section.addFeature(new Feature({ geometry: new LineString(s.trace), label: `Section ${s.name}–${s.name}′`, faint: !main }));
-			if (!main) continue;
-			sources.section.addFeature(new Feature({ geometry: new Point(s.trace[0]!), end: s.name }));
-			sources.section.addFeature(new Feature({ geometry: new Point(s.trace[s.trace.length - 1]!), end: `${s.name}′` }));
-		}
+		sources.section.addFeatures(sectionFeatures(workspace));
 	});
 	$effect(() => {
 		sources.shape.clear();
@@ -532,19 +491,6 @@
 		workspace.selection = null;
 		workspace.say('Nothing lies in there.');
 	}
-	let dragged = $state<string | null>(null);
-	function moveLayer(name: string, before: string) {
-		const list = order.filter((n) => n !== name);
-		list.splice(list.indexOf(before as keyof typeof layers), 0, name as keyof typeof layers);
-		workspace.bench.state.order = list;
-	}
-	function shiftLayer(name: string, by: number) {
-		const list = [...order];
-		const i = list.indexOf(name as keyof typeof layers);
-		const to = Math.min(list.length - 1, Math.max(0, i + by));
-		list.splice(to, 0, ...list.splice(i, 1));
-		workspace.bench.state.order = list;
-	}
 	const TOOLS = [
 		{ id: 'box', label: 'Select by a box', icon: BoxSelect },
 		{ id: 'lasso', label: 'Select by a lasso', icon: Lasso },
@@ -603,65 +549,8 @@
 		onclick={() => (tool = tool === 'polygon' ? '' : 'polygon')}>Polygon</button
 	>
 </div>
-{#if open === 'layers'}
-	<div class="bg-base-100 rule absolute top-10 left-2 w-60 border p-2.5 text-sm shadow-sm">
-		<p class="quiet mb-1 text-xs">The uppermost stands first. Drag, or focus and use the arrow keys.</p>
-		<ol>
-			{#each [...order].reverse() as n (n)}
-				<li
-					draggable="true"
-					ondragstart={() => (dragged = n)}
-					ondragover={(e) => e.preventDefault()}
-					ondrop={() => dragged && dragged !== n && moveLayer(dragged, n)}
-				>
-					<button
-						class="hover:bg-base-200 w-full cursor-grab px-1 py-0.5 text-left"
-						onkeydown={(e) =>
-							(e.key === 'ArrowUp' || e.key === 'ArrowDown') && (e.preventDefault(), shiftLayer(n, e.key === 'ArrowUp' ? 1 : -1))}
-						>{NAMES[n]}</button
-					>
-				</li>
-			{/each}
-		</ol>
-		<label class="mt-1 flex items-center gap-2 border-t pt-1.5"
-			><input
-				type="checkbox"
-				class="checkbox checkbox-xs"
-				checked={workspace.shown('graticule')}
-				onchange={() => workspace.toggle('graticule')}
-			/>graticule with coordinates</label
-		>
-		<button class="link mt-1 text-xs" onclick={() => (workspace.bench.state.order = [])}>order as it was</button>
-	</div>
-{:else if open === 'pies'}
-	<div class="bg-base-100 rule absolute top-10 left-2 flex w-64 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-		<label class="flex items-center justify-between gap-2"
-			>At collars<select class="select select-xs w-36" bind:value={my.pies}
-				><option value="none">nothing</option><option value="pie">shares of classes</option><option value="sized"
-					>shares, sized by length</option
-				></select
-			></label
-		>
-		<div class="flex items-center justify-between gap-2">
-			Depth, {unit}<span class="flex items-center gap-1"
-				><input class="input input-xs numbers w-16" type="number" min="0" aria-label="From depth" bind:value={my.pieFrom} />–<input
-					class="input input-xs numbers w-16"
-					type="number"
-					min="0"
-					aria-label="To depth"
-					title="0 is to the end"
-					bind:value={my.pieTo}
-				/></span
-			>
-		</div>
-		<label class="flex items-center justify-between gap-2"
-			>Radius, px<input class="input input-xs numbers w-16" type="number" min="3" max="60" bind:value={my.pieSize} /></label
-		>
-		<p class="quiet text-xs">
-			Of the classes that holes are coloured by; hidden classes do not count, so "only this" shows the range within one unit.
-		</p>
-	</div>
-{/if}
+{#if open === 'layers'}<LayersPanel {workspace} {order} names={NAMES} />
+{:else if open === 'pies'}<SharesPanel {my} {unit} />{/if}
 <div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1">
 	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"
 		><Navigation size={13} class="-rotate-45" />N</span

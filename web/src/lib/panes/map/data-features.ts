@@ -1,12 +1,16 @@
 import Feature from 'ol/Feature';
-import { Point } from 'ol/geom';
+import { LineString, Point } from 'ol/geom';
 import { columnOf, numberOf, type DataSet } from '#core/datasets/dataset';
+import type { HolePaths } from '#core/datasets/hole-paths';
 import { spaced } from '#core/formats/ticks';
 import { sharesByHole } from '#core/scene/shares';
 import { classStyle } from '#core/styles/style';
 import { valueText } from '$lib/workbench/sets.svelte';
 import type { Workspace } from '$lib/workspace.svelte';
 import { symbolKind } from './styles';
+
+/** A hole that leads aside by less is a dot, project units. */
+const STRAIGHT_DOWN = 0.5;
 
 /** Rows of a table with places: orientations as symbols, all others as dots. */
 export function rowFeatures(workspace: Workspace, table: string, set: DataSet): Feature[] {
@@ -92,4 +96,36 @@ export function shareFeatures(workspace: Workspace, my: { pies: string; pieFrom:
 			})
 		];
 	});
+}
+
+/** Collars of holes as dots, coloured as their table says, and traces of those that lead aside. */
+export function holeFeatures(p: HolePaths, set: DataSet | null, sets: Workspace['sets']): { holes: Feature[]; traces: Feature[] } {
+	const style = set ? sets.style(set) : null;
+	const painter = set ? sets.painter(set) : null;
+	const rowOf = new Map(set ? Array.from(set.row, (r, i) => [r, i]) : []);
+	const holes: Feature[] = [];
+	const traces: Feature[] = [];
+	p.holes.forEach((h, n) => {
+		const i = rowOf.get(h.row);
+		if (painter && i !== undefined && !painter.shown(i)) return;
+		const named = style?.by && painter && i !== undefined ? { color: painter.css(i) } : {};
+		const radius =
+			style && i !== undefined && style.size.by && painter ? { radius: Math.max(2, (style.size.value / 2) * painter.size(i)) } : {};
+		holes.push(
+			new Feature({
+				geometry: new Point([h.collar[0], h.collar[1]]),
+				name: h.name,
+				label: h.name,
+				select: { kind: 'hole', name: h.name },
+				...named,
+				...radius
+			})
+		);
+		const line: number[][] = [];
+		for (let v = p.start[n]!; v < p.start[n + 1]!; v++) line.push([p.xyz[3 * v]!, p.xyz[3 * v + 1]!]);
+		const [a, b] = [line[0], line.at(-1)];
+		if (a && b && line.length > 1 && Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!) > STRAIGHT_DOWN)
+			traces.push(new Feature(new LineString(line)));
+	});
+	return { holes, traces };
 }

@@ -1,5 +1,5 @@
 import Feature, { type FeatureLike } from 'ol/Feature';
-import { LineString, MultiPoint, Polygon } from 'ol/geom';
+import { LineString, MultiPoint, Point, Polygon } from 'ol/geom';
 import { Circle, Fill, Stroke, Style } from 'ol/style';
 import { WALLS, wordsOf } from '#core/project/shaping';
 import type { Workspace } from '$lib/workspace.svelte';
@@ -52,4 +52,36 @@ export function shapeStyle(f: FeatureLike): Style[] {
 		}),
 		new Style({ stroke: new Stroke({ color, width: 2.2 }) })
 	];
+}
+
+/** Traces of the faults that are shown. */
+export const faultFeatures = (workspace: Workspace): Feature[] =>
+	(workspace.interpretation?.faults.faults ?? []).flatMap((f) =>
+		workspace.shown(`fault:${f.id}`)
+			? [
+					new Feature({
+						geometry: new LineString(f.trace),
+						id: f.id,
+						name: f.name,
+						label: f.name,
+						dipAzimuth: f.dipAzimuth,
+						select: { kind: 'fault', id: f.id }
+					})
+				]
+			: []
+	);
+
+/** Lines of the sections; the one that is looked at with its ends. */
+export function sectionFeatures(workspace: Workspace): Feature[] {
+	const now = workspace.section;
+	return workspace.sections.flatMap((s) => {
+		const main = s.trace === now?.trace;
+		const line = new Feature({ geometry: new LineString(s.trace), label: `Section ${s.name}–${s.name}′`, faint: !main });
+		if (!main) return [line];
+		return [
+			line,
+			new Feature({ geometry: new Point(s.trace[0]!), end: s.name }),
+			new Feature({ geometry: new Point(s.trace[s.trace.length - 1]!), end: `${s.name}′` })
+		];
+	});
 }

@@ -1,11 +1,9 @@
 <script lang="ts">
-	import Exaggeration from '../Exaggeration.svelte';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
-	import { columnOf, numberOf, titleOf, type DataSet } from '#core/datasets/dataset';
-	import { placeAt } from '#core/datasets/hole-paths';
-	import { spaced, ticks } from '#core/formats/ticks';
+	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
+	import { spaced } from '#core/formats/ticks';
 	import { planeAngles, RADIANS } from '#core/geometry/angles';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { measureLine, planeThrough } from '#core/scene/measure';
@@ -25,7 +23,8 @@
 	import { ExtentHandles } from './extent-handles';
 	import { SpaceScene, type Picked } from './scene';
 	import type { CameraState, Look } from './stage';
-	import type { PlacedText } from './overlay';
+	import SpaceView from './SpaceView.svelte';
+	import { liftsOf, textsOf } from './texts';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes', 'terrain', 'model', 'things'));
@@ -124,21 +123,14 @@
 	const seesUnit = (u: (typeof unitInfo)[number]) => Boolean(u && workspace.shown(`unit:${u.id}`) && !peeled.has(u.id));
 	/** Units stand apart only while nothing is cut open. */
 	const isApart = $derived(my.apart > 0 && bench.slice.kind === 'none' && !workspace.paint?.surfacesOnly);
-	/** How far each unit is lifted, project units: the lowest stays, each above it stands clear of the one below. */
-	const lifts = $derived.by(() => {
-		const out = new Map<number, number>();
-		const e = workspace.project?.extent;
-		if (!isApart || !e) return out;
-		const step = ((e.maxZ - e.minZ) * my.apart) / 100;
-		const seen = fromTop.filter((u) => seesUnit(u));
-		seen.forEach((u, k) =>
-			out.set(
-				unitInfo.findIndex((i) => i?.id === u.id),
-				(seen.length - 1 - k) * step
-			)
-		);
-		return out;
-	});
+	const lifts = $derived(
+		isApart && workspace.project?.extent
+			? liftsOf(
+					fromTop.filter((u) => seesUnit(u)).map((u) => unitInfo.findIndex((i) => i?.id === u.id)),
+					((workspace.project.extent.maxZ - workspace.project.extent.minZ) * my.apart) / 100
+				)
+			: new Map<number, number>()
+	);
 	const patternOf = (i: number) => proposePattern(unitInfo[i]?.name ?? '');
 	const section = $derived(workspace.section);
 	const paint = $derived(workspace.paint);
@@ -355,45 +347,12 @@
 	});
 
 	/** Names, depths and labels of rows. */
-	const texts = $derived.by(() => {
-		const out: PlacedText[] = [];
-		const paths = sets.paths;
-		const chosen = workspace.selectedHoles;
-		if (paths && !isApart && workspace.shown('holes'))
-			paths.holes.forEach((h, i) => {
-				if (!wanted(i)) return;
-				if (my.names || chosen.has(h.name))
-					out.push({
-						x: h.collar[0],
-						y: h.collar[1],
-						z: h.collar[2],
-						text: h.name,
-						rank: chosen.has(h.name) ? 900 : 100 + h.totalDepth / 1e5,
-						lift: 7
-					});
-				if (!my.depths && !chosen.has(h.name)) return;
-				const at: [number, number, number] = [0, 0, 0];
-				for (const d of ticks(0, h.totalDepth, 5)) {
-					if (d === 0) continue;
-					placeAt(paths, i, d, at);
-					out.push({ x: at[0], y: at[1], z: at[2], text: spaced(d), rank: 50, lift: -4 });
-				}
-			});
-		const labelled = (set: DataSet) => {
-			const column = columnOf(set, sets.style(set).labels);
-			if (!column) return;
-			const p = sets.painter(set);
-			for (let i = 0; i < set.rowCount && out.length < 20_000; i++) {
-				if (!p.shown(i)) continue;
-				const at = sets.placeOf(set, i);
-				const text = valueText(column, i);
-				if (at && text) out.push({ x: at[0], y: at[1], z: at[2], text, rank: 30, lift: 6 });
-			}
-		};
-		for (const set of rowSets) labelled(set);
-		if (along && workspace.shown(`data:${along.id}`)) labelled(along);
-		return out;
-	});
+	const texts = $derived(
+		textsOf(workspace, { holes: !isApart && workspace.shown('holes'), names: my.names, depths: my.depths }, wanted, [
+			...rowSets,
+			...(along && workspace.shown(`data:${along.id}`) ? [along] : [])
+		])
+	);
 	$effect(() => {
 		if (!scene) return;
 		scene.overlay.texts = texts;
@@ -622,54 +581,7 @@
 		>
 	</div>
 	{#if open === 'view'}
-		<div class="bg-base-100 rule absolute top-10 left-2 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-			<Exaggeration {workspace} />
-			<label class="flex items-center justify-between gap-2"
-				>Holes shown<select class="select select-xs w-28" bind:value={my.only}
-					><option value="all">all</option><option value="selection">the selection</option><option value="corridor">the corridor</option
-					></select
-				></label
-			>
-			<label class="flex items-center justify-between gap-2"
-				>Background<select class="select select-xs w-28" bind:value={my.background}
-					>{#each Object.keys(PAPERS) as p (p)}<option value={p}>{p}</option>{/each}</select
-				></label
-			>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.parallel} />parallel projection</label
-			>
-			{#if fromTop.length > 1}
-				<label class="flex flex-col gap-0.5"
-					><span class="flex justify-between gap-2"
-						>Peel off<span class="quiet truncate">{my.peel ? `down to ${fromTop[my.peel - 1]?.name ?? ''}` : 'nothing'}</span></span
-					><input type="range" class="range range-xs" min="0" max={fromTop.length - 1} step="1" bind:value={my.peel} /></label
-				>
-				<label class="flex flex-col gap-0.5" title="Lifts each unit off the one below; holes, faults and terrain stand aside meanwhile"
-					><span class="flex justify-between gap-2"
-						>Lift units apart<span class="quiet numbers"
-							>{bench.slice.kind === 'none' ? `${my.apart} % of the height` : 'not while cut open'}</span
-						></span
-					><input
-						type="range"
-						class="range range-xs"
-						min="0"
-						max="60"
-						step="5"
-						disabled={bench.slice.kind !== 'none'}
-						bind:value={my.apart}
-					/></label
-				>
-			{/if}
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.axes} />axes with coordinates</label
-			>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes</label
-			>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.depths} />depth marks</label
-			>
-		</div>
+		<SpaceView {workspace} {my} backgrounds={Object.keys(PAPERS)} {fromTop} isCut={bench.slice.kind !== 'none'} />
 	{:else if open === 'slice'}
 		<SlicePanel slice={bench.slice} hasSection={Boolean(section)} {unit} {change} />
 	{/if}
