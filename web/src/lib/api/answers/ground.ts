@@ -53,15 +53,18 @@ const agreement = obj({
 const finding = obj({ kind: text(), severity: text(), message: text(), hint: text(), hole: opt(text()) });
 /** What is odd about a contact, with where it stands. */
 const contactFinding = obj({
+	rule: text(),
+	severity: text(),
+	/** Name of the table, and row from 0. */
+	table: text(),
+	row: int(),
+	column: opt(text()),
+	hole: opt(text()),
 	message: text(),
 	hint: text(),
-	rule: opt(text()),
-	kind: opt(text()),
-	severity: opt(text()),
-	table: opt(text()),
-	row: opt(int()),
-	column: opt(text()),
-	hole: opt(text())
+	others: opt(list(int())),
+	proposal: opt(text()),
+	count: opt(int())
 });
 export const modelAnswer = obj({
 	spacing: num(),

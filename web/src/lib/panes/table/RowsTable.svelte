@@ -31,9 +31,14 @@
 		void load(offset, only);
 	});
 
+	let asked = 0;
 	async function load(from: number, which: string) {
+		const turn = ++asked;
 		try {
-			rows = await get<RowPage>(workspace.path(`/tables/${table}/rows?offset=${from}&limit=${SIZE}&only=${which}`));
+			const page = await get<RowPage>(workspace.path(`/tables/${table}/rows?offset=${from}&limit=${SIZE}&only=${which}`));
+			// Another page, or a newer state of this one, was asked for meanwhile.
+			if (turn !== asked) return;
+			rows = page;
 			problem = '';
 			await tick();
 			if (row !== null) body?.querySelector(`[data-n="${row}"]`)?.scrollIntoView({ block: 'center' });
@@ -61,6 +66,14 @@
 			await call('PATCH', workspace.path(`/tables/${table}/rows/${n}`), { ...change, revision });
 		});
 		editing = null;
+		// What was stored stands there at once; findings and rows are read again behind it.
+		if (done && rows && typeof change['column'] === 'string') {
+			const at = rows.table.header.indexOf(change['column']);
+			rows = {
+				...rows,
+				rows: rows.rows.map((r) => (r.n === n ? { ...r, cells: r.cells.map((c, i) => (i === at ? String(change['value']) : c)) } : r))
+			};
+		}
 		await workspace.attempt(() => workspace.refresh());
 		if (done) workspace.say('Stored. Ctrl Z undoes it.');
 	}
