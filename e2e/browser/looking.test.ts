@@ -229,6 +229,31 @@ describe('with the keyboard alone', () => {
 		await one('input[aria-label="Name of set 1"]');
 	});
 
+	it('a table is one stop of Tab, and the arrows go from cell to cell and row to row', async () => {
+		await go('check');
+		await one('tr[data-n="4"] td:nth-child(4) button');
+		const stops = await page.$$eval('a, button, input, select, [tabindex]', (all) =>
+			all
+				.filter((e) => (e as HTMLElement).tabIndex >= 0 && (e as HTMLElement).offsetParent !== null)
+				.map((e) => e.closest('tbody') !== null)
+		);
+		expect(stops.length).toBeLessThan(40);
+		expect(stops.filter(Boolean)).toHaveLength(1);
+		const at = () =>
+			page.evaluate(() => {
+				const cell = document.activeElement?.closest('td');
+				return cell ? [Number(cell.closest('tr')!.dataset['n']), [...cell.parentElement!.children].indexOf(cell)] : null;
+			});
+		await (await one('tr[data-n="4"] td:nth-child(4) button')).focus();
+		await page.keyboard.press('ArrowDown');
+		expect(await at()).toEqual([5, 3]);
+		await page.keyboard.press('ArrowRight');
+		expect(await at()).toEqual([5, 4]);
+		await page.keyboard.press('ArrowUp');
+		await page.keyboard.press('ArrowUp');
+		expect(await at()).toEqual([3, 4]);
+	});
+
 	it('one edited cell makes at most six requests', async () => {
 		await go('check');
 		const cell = await one('tr[data-n="4"] td:nth-child(4) button');

@@ -4,6 +4,7 @@
 	import type { Finding } from '$lib/api/types';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
+	import { roving } from '$lib/ui/roving';
 	import { Picks } from '$lib/ui/picks.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -200,7 +201,7 @@
 				</div>
 			</div>
 		{/if}
-		<ul>
+		<ul use:roving={{ items: 'button, input', grid: true }}>
 			{#each list.slice(0, most) as f (f.id)}
 				<li class="flex items-start {f.seen !== null ? 'italic' : ''}">
 					{#if list.length > 1 && f.n >= 0}<input

@@ -3,6 +3,7 @@
 	import { hasWords } from '$lib/ui/fold';
 	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import { spaced } from '$lib/ui/numbers';
+	import { roving } from '$lib/ui/roving';
 	import { Picks } from '$lib/ui/picks.svelte';
 
 	/** Many codes to one unit. */
@@ -66,7 +67,7 @@
 			><th>Code</th><th class="right">Rows</th><th>Unit</th></tr
 		></thead
 	>
-	<tbody>
+	<tbody use:roving={{ items: 'input, select', grid: true }}>
 		{#each listed as c (c.code)}
 			{@const unit = unitOf(c.code)}
 			<tr>

@@ -6,6 +6,7 @@
 	import { painter } from '#core/styles/style';
 	import type { ProjectObject } from '$lib/api/types';
 	import { hasWords } from '$lib/ui/fold';
+	import { roving } from '$lib/ui/roving';
 	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import CurvesEditor from './CurvesEditor.svelte';
@@ -148,7 +149,7 @@
 {#if units.length === 0}
 	<p class="quiet text-sm">No units yet. Put them into the column under Interpret.</p>
 {/if}
-<ul class="flex flex-col" aria-label="Units, youngest first">
+<ul class="flex flex-col" aria-label="Units, youngest first" use:roving={{ items: 'input, button', grid: true }}>
 	{#each listed.filter((u) => fits(u.name)) as u (u.id)}
 		<li
 			class="group flex items-center gap-2 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}"

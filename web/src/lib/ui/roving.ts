@@ -4,12 +4,25 @@ export interface Roving {
 	items: string;
 	/** Pressed as soon as it has the focus, as tabs are. */
 	press?: boolean;
+	/** They stand in rows (of a table, or lines of a list): up and down go from row to row, left and right within one. */
+	grid?: boolean;
+}
+
+/** The thing in the next row that stands at the same place in it, or the last of it. */
+function stepRow(list: readonly HTMLElement[], at: number, by: 1 | -1): HTMLElement | undefined {
+	const rowOf = (e: HTMLElement) => e.closest('tr, li');
+	const own = rowOf(list[at]!);
+	const place = list.filter((e) => rowOf(e) === own).indexOf(list[at]!);
+	const beyond = by > 0 ? list.slice(at) : list.slice(0, at).reverse();
+	const next = beyond.map(rowOf).find((r) => r !== own);
+	const there = list.filter((e) => rowOf(e) === next);
+	return next ? there[Math.min(place, there.length - 1)] : undefined;
 }
 
 /** @param node holds the things; those that come and go later are followed */
-export function roving(node: HTMLElement, options: Roving): { destroy(): void } {
+export function roving(node: HTMLElement | SVGElement, options: Roving): { destroy(): void } {
 	const items = () =>
-		[...node.querySelectorAll<HTMLElement>(options.items)].filter((e) => !e.hasAttribute('disabled') && e.offsetParent !== null);
+		[...node.querySelectorAll<HTMLElement>(options.items)].filter((e) => !e.hasAttribute('disabled') && e.getClientRects().length > 0);
 	const chosen = (list: HTMLElement[]) =>
 		list.find((e) => e === document.activeElement) ??
 		list.find((e) => e.getAttribute('aria-selected') === 'true' || e.getAttribute('aria-current') === 'true') ??
@@ -28,6 +41,12 @@ export function roving(node: HTMLElement, options: Roving): { destroy(): void } 
 		const list = items();
 		const at = list.indexOf(document.activeElement as HTMLElement);
 		if (at < 0) return;
+		if (options.grid && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
+			event.preventDefault();
+			event.stopPropagation();
+			stepRow(list, at, event.key === 'ArrowDown' ? 1 : -1)?.focus();
+			return settle();
+		}
 		const to = { ArrowRight: at + 1, ArrowDown: at + 1, ArrowLeft: at - 1, ArrowUp: at - 1, Home: 0, End: list.length - 1 }[event.key];
 		if (to === undefined) return;
 		event.preventDefault();
@@ -45,13 +64,15 @@ export function roving(node: HTMLElement, options: Roving): { destroy(): void } 
 		attributes: true,
 		attributeFilter: ['aria-selected', 'aria-current', 'disabled', 'hidden']
 	});
-	node.addEventListener('keydown', keys);
-	node.addEventListener('focusin', settle);
+	const target: EventTarget = node;
+	const onKey = (e: Event) => keys(e as KeyboardEvent);
+	target.addEventListener('keydown', onKey);
+	target.addEventListener('focusin', settle);
 	return {
 		destroy() {
 			watch.disconnect();
-			node.removeEventListener('keydown', keys);
-			node.removeEventListener('focusin', settle);
+			target.removeEventListener('keydown', onKey);
+			target.removeEventListener('focusin', settle);
 		}
 	};
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { roving } from '$lib/ui/roving';
 	import { graphlib, layout } from '@dagrejs/dagre';
 	import { goto } from '$app/navigation';
 	import { stateOf } from './states';
@@ -51,11 +52,12 @@
 		viewBox="0 0 {drawing.width} {drawing.height}"
 		class="mx-auto block"
 		style="width:{Math.max(
-			drawing.width * 0.5,
+			drawing.width * 0.92,
 			Math.min(drawing.width * 1.1, width, (height / drawing.height) * drawing.width)
 		)}px;height:auto"
 		role="group"
 		aria-label="Lineage: what is made from what"
+		use:roving={{ items: 'a' }}
 	>
 		{#each drawing.edges as e (e.key)}
 			<path

@@ -4,6 +4,9 @@ import type { Box } from '#core/geometry/box';
 
 export type Look = 'oblique' | 'above' | 'below' | 'north' | 'south' | 'east' | 'west';
 
+/** So much of the height of a pane the block is to fill when it is seen first. */
+const FILLED = 0.62;
+
 /** Where the camera stands, in project coordinates. */
 export interface CameraState {
 	position: [number, number, number];
@@ -218,7 +221,7 @@ export class Stage {
 
 	private lookFrom(from: Look): void {
 		const towards = {
-			oblique: [-0.42, -0.78, 0.46],
+			oblique: this.oblique(),
 			above: [0, -0.0005, 1],
 			below: [0, -0.0005, -1],
 			north: [0, 1, 0.02],
@@ -227,6 +230,23 @@ export class Stage {
 			west: [-1, 0, 0.02]
 		}[from];
 		this.lookAlong(new THREE.Vector3(towards[0], towards[1], towards[2]));
+	}
+
+	/** From the south-west and above: the steeper, the taller the pane is for the block, so that it fills it. */
+	private oblique(): [number, number, number] {
+		const heights = [0.46, 0.58, 0.7, 0.82];
+		const fills = (z: number) => {
+			const direction = new THREE.Vector3(-0.42, -0.78, z).normalize();
+			return this.tallOf(direction) / this.distanceFor(direction) >= FILLED * Math.tan((this.perspective.fov * Math.PI) / 360);
+		};
+		return [-0.42, -0.78, heights.find(fills) ?? heights.at(-1)!];
+	}
+
+	/** Half of the height of the box as it is seen along a direction, about. */
+	private tallOf(direction: THREE.Vector3): number {
+		const flat = Math.hypot(direction.x, direction.y);
+		const deep = (Math.abs(direction.x) * this.half.x + Math.abs(direction.y) * this.half.y) / (flat || 1);
+		return deep * direction.z + (this.half.z + this.headroom / 2) * this.exaggeration * flat;
 	}
 
 	/** Square to a vertical plane of the given azimuth, from its right-hand side. */

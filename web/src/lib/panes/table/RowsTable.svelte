@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { roving } from '$lib/ui/roving';
 	import { moment } from '$lib/ui/moments';
 	import { tick, untrack } from 'svelte';
 	import { roleOf } from '#core/tables/kinds';
@@ -125,7 +126,7 @@
 					<th><span class="sr-only">Use</span></th>
 				</tr>
 			</thead>
-			<tbody>
+			<tbody use:roving={{ items: 'button', grid: true }}>
 				{#each rows.rows as r (r.n)}
 					{@const worst = r.findings.find((f) => f.severity === 'held') ?? r.findings[0]}
 					<tr data-n={r.n} class="{r.n === row ? 'bg-info/10' : ''} {r.excluded ? 'opacity-50' : ''}">

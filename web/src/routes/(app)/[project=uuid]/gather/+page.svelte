@@ -10,6 +10,7 @@
 	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
 	import { hasWords } from '$lib/ui/fold';
 	import ListFilter from '$lib/ui/ListFilter.svelte';
+	import { roving } from '$lib/ui/roving';
 	import { Picks } from '$lib/ui/picks.svelte';
 	import { moment } from '$lib/ui/moments';
 	import { spaced } from '$lib/ui/numbers';
@@ -156,7 +157,7 @@
 						></tr
 					></thead
 				>
-				<tbody>
+				<tbody use:roving={{ items: 'a, button, select, input:not(.hidden)', grid: true }}>
 					{#each listed as o (o.id)}
 						<tr>
 							{#if sources.length > 1}<td class="pl-3!"
