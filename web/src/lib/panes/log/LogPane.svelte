@@ -1,25 +1,24 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
 	import { Columns3, FileDown, Plus } from '@lucide/svelte';
-	import { columnOf, NO_CLASS, type DataSet } from '#core/datasets/dataset';
+	import { columnOf } from '#core/datasets/dataset';
 	import { placeAt } from '#core/datasets/hole-paths';
 	import { spaced } from '#core/formats/ticks';
 	import { drawTrack } from '#core/logs/draw-log';
 	import { logHoles, type LogData } from '#core/logs/log-parts';
 	import { trackHeads, trackWidth } from '#core/logs/pages';
 	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
-	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { get, session } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
 	import { drawn } from '$lib/ui/drawing';
 	import { saveBlob } from '$lib/ui/save';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
-	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
 	import { pinch } from '../pinch';
 	import ZoomButtons from '../ZoomButtons.svelte';
+	import { depthOf, nearestRow, readingsAt, trackAt } from './log-places';
 	import TrackList from './TrackList.svelte';
 	import { proposeTracks } from './propose-tracks';
 
@@ -161,42 +160,19 @@
 
 	let pointer = $state<{ hole: string; depth: number } | null>(null);
 	/** What every track shows at a depth. */
-	const readings = $derived.by(() => {
-		if (!pointer || !paths) return [];
-		const h = paths.holes.findIndex((x) => x.name === pointer!.hole);
-		return tracks.flatMap((t) =>
-			t.series.flatMap((s): [string, string][] => {
-				const set = sets.of(s.table);
-				if (!set || set.place === 'map' || set.place === 'hole') return [];
-				const row = nearestRow(set, h, pointer!.depth);
-				const column = columnOf(set, s.column);
-				if (row < 0 || !column || (column.type === 'category' && column.values[row] === NO_CLASS)) return [];
-				return [[column.label, valueText(column, row)]];
-			})
-		);
-	});
-	/** The row at a depth; of readings the nearest one. */
-	function nearestRow(set: DataSet, h: number, depth: number): number {
-		const index = holeIndex(set, paths!.holes.length);
-		if (set.place === 'interval') return rowAtDepth(set, index, h, depth);
-		let best = -1;
-		for (let k = index.start[h]!; k < index.start[h + 1]!; k++) {
-			const i = index.order[k]!;
-			if (best < 0 || Math.abs(set.from[i]! - depth) < Math.abs(set.from[best]! - depth)) best = i;
-		}
-		return best >= 0 && Math.abs(set.from[best]! - depth) < 5 ? best : -1;
-	}
-	function depthAt(event: MouseEvent, d: (typeof drawings)[number]): number {
-		const r = (event.currentTarget as Element).getBoundingClientRect();
-		const mm = (event.clientY - r.top) / PX;
-		let [low, high] = [d.hole.from, d.hole.to];
-		for (let i = 0; i < 40; i++) {
-			const middle = (low + high) / 2;
-			if (d.y(middle) < mm) low = middle;
-			else high = middle;
-		}
-		return (low + high) / 2;
-	}
+	const readings = $derived(
+		pointer && paths
+			? readingsAt(
+					tracks,
+					(t) => sets.of(t),
+					paths.holes.length,
+					paths.holes.findIndex((x) => x.name === pointer!.hole),
+					pointer.depth
+				)
+			: []
+	);
+	const depthAt = (event: MouseEvent, d: (typeof drawings)[number]) =>
+		depthOf((event.clientY - (event.currentTarget as Element).getBoundingClientRect().top) / PX, d.y, d.hole.from, d.hole.to);
 	function move(event: PointerEvent, d: (typeof drawings)[number]) {
 		const depth = depthAt(event, d);
 		pointer = { hole: d.hole.name, depth };
@@ -220,10 +196,9 @@
 	function choose(event: MouseEvent, d: (typeof drawings)[number]) {
 		const depth = depthAt(event, d);
 		const mm = (event.clientX - (event.currentTarget as Element).getBoundingClientRect().left) / PX;
-		let x = 0;
-		const track = tracks.find((t) => (x += t.width) >= mm);
+		const track = trackAt(tracks, mm);
 		const set = track?.series[0] ? sets.of(track.series[0].table) : null;
-		const row = set && set.place !== 'map' && set.place !== 'hole' ? nearestRow(set, d.hole.number, depth) : -1;
+		const row = set && set.place !== 'map' && set.place !== 'hole' ? nearestRow(set, paths!.holes.length, d.hole.number, depth) : -1;
 		workspace.selection = row >= 0 ? { kind: 'rows', table: set!.id, rows: [set!.row[row]!] } : { kind: 'hole', name: d.hole.name };
 	}
 	/** Height of the probe of another pane on a hole, when it lies near it. */

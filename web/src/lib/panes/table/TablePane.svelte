@@ -10,7 +10,9 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import CalculatedColumns from './CalculatedColumns.svelte';
+	import { clipboardText, pasted, type CellEdit } from './clipboard';
 	import ColumnStatistics from './ColumnStatistics.svelte';
+	import { ROW, RowWindow } from './row-window';
 
 	let { workspace, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes'));
@@ -21,10 +23,7 @@
 	);
 	type Row = RowPage['rows'][number] & { calculated: string[] };
 	const BLOCK = 200;
-	const ROW = 24;
 	const MOST_BLOCKS = 40;
-	/** Browsers draw nothing that is taller. */
-	const TALLEST = 24_000_000;
 
 	const table = $derived(workspace.tables.find((t) => t.id === my.table) ?? workspace.tables[0]);
 	const tableId = $derived(table?.id ?? '');
@@ -51,15 +50,10 @@
 	const header = $derived(head?.table.header ?? []);
 	const calculated = $derived(head?.calculated ?? []);
 	const columns = $derived([...header, ...calculated.map((c) => c.name)]);
-	const full = $derived(total * ROW);
-	const scaled = $derived(Math.min(full, TALLEST));
-	/** Row at the top of what is seen: of very long tables the scroll bar moves faster than the rows. */
-	const first = $derived(
-		full <= TALLEST
-			? Math.floor(top / ROW)
-			: Math.round((top / Math.max(1, scaled - viewport)) * Math.max(0, total - Math.floor(viewport / ROW) + 1))
-	);
-	const shown = $derived(Math.ceil(viewport / ROW) + 1);
+	const rows = $derived(new RowWindow(total, viewport));
+	const scaled = $derived(rows.height);
+	const first = $derived(rows.first(top));
+	const shown = $derived(rows.count);
 	const numbersShown = $derived(Array.from({ length: Math.max(0, Math.min(shown, total - first)) }, (_, k) => first + k));
 
 	$effect(() => {
@@ -117,12 +111,7 @@
 	const inRange = (r: number, c: number) => r >= range.r0 && r <= range.r1 && c >= range.c0 && c <= range.c1;
 
 	function scrollTo(row: number) {
-		if (!box) return;
-		if (full <= TALLEST) {
-			if (row * ROW < box.scrollTop) box.scrollTop = row * ROW;
-			else if ((row + 2) * ROW > box.scrollTop + viewport) box.scrollTop = (row + 2) * ROW - viewport;
-		} else if (row < first || row >= first + shown - 2)
-			box.scrollTop = (row / Math.max(1, total - Math.floor(viewport / ROW) + 1)) * (scaled - viewport);
+		if (box) box.scrollTop = rows.seen(row, box.scrollTop);
 	}
 	function sortBy(column: string) {
 		if (my.sort !== column) [my.sort, my.descending] = [column, false];
@@ -134,9 +123,9 @@
 		if (!(n >= 1)) return;
 		cursor = { row: Math.min(total - 1, n - 1), column: cursor.column };
 		anchor = null;
-		if (box) box.scrollTop = full <= TALLEST ? Math.max(0, (cursor.row - 3) * ROW) : (cursor.row / Math.max(1, total)) * scaled;
+		if (box) box.scrollTop = rows.near(cursor.row);
 	}
-	async function put(cells: { n: number; column: string; value: string }[]) {
+	async function put(cells: CellEdit[]) {
 		const fine = await workspace.attempt(async () => {
 			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${tableId}/cells`), {
 				cells,
@@ -164,46 +153,22 @@
 		editing = { n: row.n, column: cursor.column, value: value ?? row.cells[cursor.column]! };
 	}
 	async function copy() {
-		const rows: string[] = [];
+		const copied: string[][] = [];
 		for (let r = range.r0; r <= range.r1; r++) {
 			const row = rowAt(r);
 			if (!row) return workspace.say('Rows that have not been read yet can not be copied. Scroll over them first.');
-			rows.push(
-				[...row.cells, ...row.calculated]
-					.slice(range.c0, range.c1 + 1)
-					.map((c) => (/[\t\n"]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c))
-					.join('\t')
-			);
+			copied.push([...row.cells, ...row.calculated].slice(range.c0, range.c1 + 1));
 		}
 		try {
-			await navigator.clipboard.writeText(rows.join('\n'));
-			workspace.say(`${rows.length} × ${range.c1 - range.c0 + 1} cells are on the clipboard.`);
+			await navigator.clipboard.writeText(clipboardText(copied));
+			workspace.say(`${copied.length} × ${range.c1 - range.c0 + 1} cells are on the clipboard.`);
 		} catch {
 			workspace.say('The browser does not let this page write to the clipboard.', 'error');
 		}
 	}
 	async function paste(text: string) {
-		const lines = text
-			.replace(/\r/g, '')
-			.replace(/\n$/, '')
-			.split('\n')
-			.map((l) => l.split('\t').map((c) => (/^".*"$/s.test(c) ? c.slice(1, -1).replaceAll('""', '"') : c)));
-		const cells: { n: number; column: string; value: string }[] = [];
-		for (const [i, line] of lines.entries()) {
-			const row = rowAt(range.r0 + i);
-			if (!row)
-				return workspace.say(
-					`The clipboard holds ${lines.length} rows; there are not so many below this cell. Nothing was pasted.`,
-					'error'
-				);
-			for (const [k, value] of line.entries()) {
-				const column = header[range.c0 + k];
-				if (column === undefined)
-					return workspace.say('The clipboard holds more columns than there are to the right of this cell. Nothing was pasted.', 'error');
-				cells.push({ n: row.n, column, value });
-			}
-		}
-		if (cells.length > 20_000) return workspace.say('At most 20 000 cells are pasted at once.', 'error');
+		const cells = pasted(text, (i) => rowAt(range.r0 + i)?.n, header.slice(range.c0));
+		if (typeof cells === 'string') return workspace.say(cells, 'error');
 		await put(cells);
 	}
 	function keys(event: KeyboardEvent) {
@@ -235,7 +200,7 @@
 		event.preventDefault();
 	}
 	const rangeCells = (value: string) => {
-		const cells: { n: number; column: string; value: string }[] = [];
+		const cells: CellEdit[] = [];
 		for (let r = range.r0; r <= range.r1; r++)
 			for (let c = range.c0; c <= range.c1 && c < header.length; c++)
 				if (rowAt(r)) cells.push({ n: rowAt(r)!.n, column: header[c]!, value });
@@ -385,7 +350,7 @@
 					<div
 						class="font-condensed absolute left-0 w-full text-[13px]"
 						role="presentation"
-						style="top: {ROW + 2 + (full <= TALLEST ? first * ROW : top)}px"
+						style="top: {ROW + 2 + rows.placeOf(first, top)}px"
 					>
 						{#each numbersShown as k (k)}
 							{@const r = rowAt(k)}

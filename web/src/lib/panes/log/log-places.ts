@@ -1,0 +1,56 @@
+import { columnOf, NO_CLASS, type DataSet } from '#core/datasets/dataset';
+import type { LogTrack } from '#core/logs/spec';
+import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
+import { valueText } from '$lib/workbench/sets.svelte';
+
+/** A reading farther away than this is not that of a depth, project units. */
+const NEAR = 5;
+
+/** The row of a hole at a depth; of readings the nearest one. −1 when there is none. @param holes how many there are */
+export function nearestRow(set: DataSet, holes: number, hole: number, depth: number): number {
+	const index = holeIndex(set, holes);
+	if (set.place === 'interval') return rowAtDepth(set, index, hole, depth);
+	let best = -1;
+	for (let k = index.start[hole]!; k < index.start[hole + 1]!; k++) {
+		const i = index.order[k]!;
+		if (best < 0 || Math.abs(set.from[i]! - depth) < Math.abs(set.from[best]! - depth)) best = i;
+	}
+	return best >= 0 && Math.abs(set.from[best]! - depth) < NEAR ? best : -1;
+}
+
+/** What every track shows at a depth of a hole: names and values. */
+export function readingsAt(
+	tracks: readonly LogTrack[],
+	setOf: (table: string) => DataSet | null,
+	holes: number,
+	hole: number,
+	depth: number
+): [string, string][] {
+	return tracks.flatMap((t) =>
+		t.series.flatMap((s): [string, string][] => {
+			const set = setOf(s.table);
+			if (!set || set.place === 'map' || set.place === 'hole') return [];
+			const row = nearestRow(set, holes, hole, depth);
+			const column = columnOf(set, s.column);
+			if (row < 0 || !column || (column.type === 'category' && column.values[row] === NO_CLASS)) return [];
+			return [[column.label, valueText(column, row)]];
+		})
+	);
+}
+
+/** The depth that is drawn at a height. @param y of a depth, mm; grows with it */
+export function depthOf(height: number, y: (depth: number) => number, from: number, to: number): number {
+	let [low, high] = [from, to];
+	for (let i = 0; i < 40; i++) {
+		const middle = (low + high) / 2;
+		if (y(middle) < height) low = middle;
+		else high = middle;
+	}
+	return (low + high) / 2;
+}
+
+/** The track that is drawn so far from the left, mm. */
+export function trackAt(tracks: readonly LogTrack[], mm: number): LogTrack | undefined {
+	let x = 0;
+	return tracks.find((t) => (x += t.width) >= mm);
+}
