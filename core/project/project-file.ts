@@ -31,7 +31,19 @@ export const extentSchema = yup
 
 /** Named section lines beside the main one. */
 export const sectionLinesSchema = yup
-	.array(yup.object({ name: name().required(), trace: traceSchema }).noUnknown().required())
+	.array(
+		yup
+			.object({
+				name: name().required(),
+				trace: traceSchema,
+				/** Its own; left out, that of the main line. */
+				corridor: finite().min(0).max(1e6).optional(),
+				/** Its own vertical exaggeration; left out, that of the workbench. */
+				exaggeration: finite().min(0.1).max(100).optional()
+			})
+			.noUnknown()
+			.required()
+	)
 	.max(500)
 	.default(undefined)
 	.optional();

@@ -122,6 +122,47 @@ describe('a section', () => {
 	});
 });
 
+describe('several sections', () => {
+	it('are shown by different panes, each with its own corridor and exaggeration', async () => {
+		const { section } = (
+			await api.call<{ section: { trace: [number, number][]; corridor: number } }>('GET', `/projects/${project}/interpretation`)
+		).body;
+		const lines = [{ name: 'B', trace: section.trace.map(([x, y]) => [x, y + 400]), corridor: 60, exaggeration: 4 }];
+		expect(
+			(await api.call('PUT', `/projects/${project}/section`, { trace: section.trace, corridor: section.corridor, lines })).status
+		).toBe(200);
+		await go('examine?panes=section,section');
+		const labels = () =>
+			page.$$eval('[role=application][aria-label^="Section "]', (e) => e.map((x) => x.getAttribute('aria-label')!.split(',')[0]));
+		const holes = () =>
+			page.$$eval('[role=application][aria-label^="Section "]', (e) =>
+				e.map((x) => Number(/with (\d+) holes/.exec(x.getAttribute('aria-label')!)![1]))
+			);
+		await until(async () => (await labels()).length === 2, 'both panes show a section');
+		expect(await labels()).toEqual(['Section A–A′', 'Section A–A′']);
+		const wide = (await holes())[0]!;
+		const keep = await page.$$('[aria-label="Keep this section in this pane"]');
+		await keep[1]!.click();
+		const next = await page.$$('[aria-label="Next section"]');
+		await next[1]!.click();
+		await until(async () => (await labels())[1] === 'Section B–B′', 'the second pane shows the other one');
+		expect((await labels())[0]).toBe('Section A–A′');
+		// Its corridor is narrower.
+		expect((await holes())[1]!).toBeLessThan(wide);
+		// Four times the height: the same ground is drawn taller for its length.
+		const shape = (i: number) =>
+			page.$$eval(
+				'[role=application][aria-label^="Section "] svg clipPath rect',
+				(e, k) => Number(e[k]!.getAttribute('height')) / Number(e[k]!.getAttribute('width')),
+				i
+			);
+		expect((await shape(1)) / (await shape(0))).toBeGreaterThan(2);
+		await (await page.$$('[aria-label="Keep this section in this pane"]'))[1]!.click();
+		await until(async () => (await labels())[1] === 'Section A–A′', 'it shows again what all look at');
+		await api.call('POST', `/projects/${project}/undo`, { others: true });
+	});
+});
+
 describe('what is selected', () => {
 	it('stands in the address, goes along to other stages and comes back with it', async () => {
 		await go('examine?panes=map');

@@ -15,12 +15,15 @@ import type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Sele
 import { Bench } from './workbench/bench.svelte';
 import { markRefused } from './ui/refusals';
 import { DataSets } from './workbench/sets.svelte';
-import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject } from './api/types';
+import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
 
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 
 /** Large data of a project that are loaded when something shows them. */
 export type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
+
+/** A section with the corridor that holds for it. */
+export type Section = SectionLine & { corridor: number };
 
 /** State of one open project that all parts of the screen share. */
 export class Workspace {
@@ -186,19 +189,18 @@ export class Workspace {
 	}
 
 	/** The main section and those of the set. */
-	get sections(): { name: string; trace: [number, number][] }[] {
+	get sections(): Section[] {
 		const s = this.interpretation?.section;
 		if (!s || s.trace.length < 2) return [];
-		return [{ name: 'A', trace: s.trace }, ...(s.lines ?? [])];
+		return [{ name: 'A', trace: s.trace }, ...(s.lines ?? [])].map((l) => ({ corridor: s.corridor, ...l }));
 	}
 
-	/** The section that is looked at. */
-	get section(): { name: string; trace: [number, number][]; corridor: number } | null {
+	/** The section that is looked at; while one is drawn, that one. */
+	get section(): Section | null {
 		if (this.draw?.what === 'section' && this.sketch.length > 1)
 			return { name: 'A', trace: this.sketch, corridor: this.interpretation?.section.corridor ?? 0 };
 		const list = this.sections;
-		const one = list[Math.min(this.bench.state.section, list.length - 1)];
-		return one ? { ...one, corridor: this.interpretation!.section.corridor } : null;
+		return list[Math.min(this.bench.state.section, list.length - 1)] ?? null;
 	}
 
 	/** Names of the selected holes, those of selected rows among them. */

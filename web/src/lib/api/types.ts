@@ -59,13 +59,21 @@ export interface ProjectObject {
 	built: { seconds: number; createdAt: string } | null;
 }
 
+/** A section beside the main one; what it has not of its own is that of the main one. */
+export interface SectionLine {
+	name: string;
+	trace: [number, number][];
+	corridor?: number | undefined;
+	exaggeration?: number | undefined;
+}
+
 export interface Interpretation {
 	codes: { code: string; count: number }[];
 	proposal: Record<string, string>;
 	column: { revision: number; units: Unit[] };
 	lumping: { revision: number; codes: Record<string, string> };
 	faults: { revision: number; faults: FaultSpec[] };
-	section: { revision: number; trace: [number, number][]; corridor: number; lines?: { name: string; trace: [number, number][] }[] };
+	section: { revision: number; trace: [number, number][]; corridor: number; lines?: SectionLine[] };
 	model: { revision: number; spacing: number; leastPart?: number; finer?: FinerParts };
 	shaping: { revision: number } & Shaping;
 }

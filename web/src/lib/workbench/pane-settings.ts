@@ -30,7 +30,8 @@ const SCHEMAS = {
 		barWidth: number(0, 500),
 		dips: flag(),
 		names: flag(),
-		units: flag()
+		units: flag(),
+		line: number(0, 10_000).integer().nullable()
 	}),
 	space: yup.object({
 		camera: yup

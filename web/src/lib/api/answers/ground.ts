@@ -1,4 +1,4 @@
-import { extentSchema } from '#core/project/project-file';
+import { extentSchema, sectionLinesSchema } from '#core/project/project-file';
 import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema } from '#core/project/guards';
 import { shapingSchema } from '#core/project/shaping';
 import { anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, text, time, word } from './shapes';
@@ -6,8 +6,7 @@ import { anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record
 const columnShape = { units: columnSchema.clone().defined() };
 const lumpingShape = { codes: textRecordSchema.clone().defined() };
 const faultsShape = { faults: list(faultSchema.clone().defined()) };
-const lines = list(obj({ name: text(), trace: traceSchema.clone().defined() }));
-const sectionShape = { trace: traceSchema.clone().defined(), corridor: num(), lines: opt(lines) };
+const sectionShape = { trace: traceSchema.clone().defined(), corridor: num(), lines: sectionLinesSchema.clone() };
 const modelShape = { spacing: num(), leastPart: opt(num()), finer: opt(finerSchema.clone()) };
 const stored = <S extends Parameters<typeof obj>[0]>(shape: S) => obj({ revision: int(), state: obj(shape) });
 

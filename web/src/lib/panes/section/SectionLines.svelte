@@ -1,8 +1,15 @@
 <script lang="ts">
 	import { fenceTraces, parallelTraces, traceAlongHole, traceThrough } from '#core/sections/along-section';
+	import { roving } from '$lib/ui/roving';
 	import { typedLines } from '$lib/ui/typed-numbers';
+	import type { SectionLine } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
-	let { workspace }: { workspace: Workspace } = $props();
+	let {
+		workspace,
+		shown,
+		show
+	}: { workspace: Workspace; /** Number of the section in the pane, 0 the main one. */ shown: number; show: (i: number) => void } =
+		$props();
 	const section = $derived(workspace.interpretation?.section);
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	let spacing = $state(250);
@@ -12,11 +19,19 @@
 	const text = $derived((section?.trace ?? []).map((p) => p.map((v) => Number(v.toFixed(1))).join(' ')).join('\n'));
 
 	const corridor = $derived(section?.corridor ?? 100);
-	async function store(trace: [number, number][], lines: { name: string; trace: [number, number][] }[] | null) {
+	async function store(trace: [number, number][], lines: SectionLine[] | null) {
 		const done = await workspace.store('section', { trace, corridor, ...(lines ? { lines } : {}) });
 		if (done && lines) workspace.bench.state.section = 0;
 		return done;
 	}
+	/** Changes one line of the set; a value that is left empty is that of the main line again. */
+	function change(i: number, part: Partial<SectionLine>) {
+		const lines = (section?.lines ?? []).map((l, k) =>
+			k === i ? (Object.fromEntries(Object.entries({ ...l, ...part }).filter(([, v]) => v !== undefined)) as unknown as SectionLine) : l
+		);
+		void workspace.store('section', { trace: section!.trace, corridor, lines });
+	}
+	const own = (field: HTMLInputElement) => (Number.isFinite(field.valueAsNumber) ? field.valueAsNumber : undefined);
 	function typed(value: string) {
 		try {
 			void store(
@@ -81,7 +96,7 @@
 			{unit}</span
 		></label
 	>
-	<div class="flex gap-1">
+	<div class="flex flex-wrap gap-1">
 		<button class="btn btn-xs" onclick={throughHoles}>Through selected holes</button><button class="btn btn-xs" onclick={alongHole}
 			>Along the hole</button
 		>
@@ -97,7 +112,7 @@
 			>Length of fence lines<span><input class="input input-xs numbers w-20" type="number" min="1" bind:value={fenceLength} /> {unit}</span
 			></label
 		>
-		<div class="flex gap-1">
+		<div class="flex flex-wrap gap-1">
 			<button class="btn btn-xs" onclick={() => set('parallel')}>Parallel set</button><button
 				class="btn btn-xs"
 				onclick={() => set('fence')}>Fence across</button
@@ -107,4 +122,60 @@
 				>{/if}
 		</div>
 	</div>
+	{#if section?.lines?.length}
+		<div class="rule max-h-48 overflow-y-auto border-t pt-2">
+			<table class="plain text-xs">
+				<thead><tr><th>Line</th><th>Corridor ±</th><th>Vert. ×</th><th><span class="sr-only">Take out</span></th></tr></thead>
+				<tbody use:roving={{ items: 'input, button', grid: true }}>
+					{#each section.lines as l, i (i)}
+						<tr class={shown === i + 1 ? 'bg-base-200' : ''}>
+							<td
+								><span class="flex items-center gap-1"
+									><button class="btn btn-xs" title="Show it here" onclick={() => show(i + 1)}>show</button><input
+										class="input input-xs w-14"
+										aria-label="Name of line {i + 1}"
+										value={l.name}
+										onchange={(e) => change(i, { name: e.currentTarget.value })}
+									/></span
+								></td
+							>
+							<td
+								><input
+									class="input input-xs numbers w-14"
+									type="number"
+									min="0"
+									aria-label="Corridor of {l.name}"
+									placeholder={String(corridor)}
+									value={l.corridor ?? ''}
+									onchange={(e) => change(i, { corridor: own(e.currentTarget) })}
+								/></td
+							>
+							<td
+								><input
+									class="input input-xs numbers w-12"
+									type="number"
+									min="0.1"
+									max="100"
+									step="any"
+									aria-label="Vertical exaggeration of {l.name}"
+									placeholder={String(workspace.bench.state.exaggeration)}
+									value={l.exaggeration ?? ''}
+									onchange={(e) => change(i, { exaggeration: own(e.currentTarget) })}
+								/></td
+							>
+							<td
+								><button
+									class="btn btn-ghost btn-xs"
+									aria-label="Take out line {l.name}"
+									onclick={() =>
+										workspace.store('section', { trace: section!.trace, corridor, lines: section!.lines!.filter((_, k) => k !== i) })}
+									>×</button
+								></td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+	{/if}
 </div>

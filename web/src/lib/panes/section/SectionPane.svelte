@@ -2,7 +2,7 @@
 	import Exaggeration from '../Exaggeration.svelte';
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { ChevronLeft, ChevronRight, Settings2, Waypoints } from '@lucide/svelte';
+	import { ChevronLeft, ChevronRight, Pin, Settings2, Waypoints } from '@lucide/svelte';
 	import { columnOf } from '#core/datasets/dataset';
 	import { ticks, spaced } from '#core/formats/ticks';
 	import { FAULT, TERRAIN } from '#core/mesh/cut-lattice';
@@ -30,7 +30,16 @@
 	const my = settingsOf(
 		untrack(() => pane),
 		'section',
-		{ zoom: 1, shift: [0, 0] as [number, number], grid: true, barWidth: 5, dips: true, names: true, units: true }
+		{
+			zoom: 1,
+			shift: [0, 0] as [number, number],
+			grid: true,
+			barWidth: 5,
+			dips: true,
+			names: true,
+			units: true,
+			line: null as number | null
+		}
 	);
 	let box: HTMLDivElement;
 	let drawing: SVGSVGElement | undefined = $state();
@@ -49,7 +58,9 @@
 
 	const bench = $derived(workspace.bench.state);
 	const sets = $derived(workspace.sets);
-	const section = $derived(workspace.section);
+	/** The section that this pane keeps to, or the one that all look at. */
+	const number = $derived(Math.min(my.line ?? bench.section, Math.max(0, workspace.sections.length - 1)));
+	const section = $derived(my.line === null || workspace.sections.length === 0 ? workspace.section : workspace.sections[number]!);
 	const trace = $derived(section?.trace ?? []);
 	const length = $derived(trace.length > 1 ? traceLength(trace) : 0);
 	const picture = $derived<SectionPicture | null>(workspace.shownMesh && length > 0 ? cutSection(workspace.shownMesh, trace) : null);
@@ -82,7 +93,7 @@
 	const bottom = 30;
 	const top = 38;
 	const right = 14;
-	const exaggeration = $derived(bench.exaggeration);
+	const exaggeration = $derived(section?.exaggeration ?? bench.exaggeration);
 	const sx = $derived(
 		(my.zoom * Math.min(width - left - right, (height - top - bottom) * (length / ((range[1] - range[0]) * exaggeration) || 1))) /
 			(length || 1)
@@ -257,8 +268,11 @@
 		else return;
 		event.preventDefault();
 	}
-	const number = $derived(Math.min(bench.section, Math.max(0, workspace.sections.length - 1)));
-	const stepTo = (by: number) => (workspace.bench.state.section = Math.min(workspace.sections.length - 1, Math.max(0, number + by)));
+	function stepTo(by: number) {
+		const to = Math.min(workspace.sections.length - 1, Math.max(0, number + by));
+		if (my.line === null) workspace.bench.state.section = to;
+		else my.line = to;
+	}
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	const selected = $derived(workspace.selectedHoles);
 
@@ -552,6 +566,13 @@
 		>
 		<span class="bg-base-100 numbers px-1 text-xs">{section?.name} · {number + 1} of {workspace.sections.length}</span>
 		<button
+			class="btn btn-xs btn-square {my.line === null ? 'bg-base-100' : 'btn-active'}"
+			aria-pressed={my.line !== null}
+			aria-label="Keep this section in this pane"
+			title={my.line === null ? 'Keep this section in this pane, whatever others show' : 'Show the section again that all look at'}
+			onclick={() => (my.line = my.line === null ? number : null)}><Pin size={13} /></button
+		>
+		<button
 			class="btn btn-xs btn-square bg-base-100"
 			aria-label="Next section"
 			title="Next section (Page down)"
@@ -598,5 +619,5 @@
 		>
 	</div>
 {:else if open === 'lines'}
-	<SectionLines {workspace} />
+	<SectionLines {workspace} shown={number} show={(i) => (my.line === null ? (workspace.bench.state.section = i) : (my.line = i))} />
 {/if}
