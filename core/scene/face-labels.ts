@@ -7,6 +7,10 @@ export interface FaceLabel {
 	text: string;
 }
 
+/** Pixels between vertices that count, and of the place of a name. */
+const COARSE = 4;
+const PRECISION = 2;
+
 type Ring = [number, number][];
 
 /** The part of a ring inside an upright rectangle (Sutherland & Hodgman 1974). */
@@ -31,6 +35,16 @@ function clipped(ring: Ring, [x0, y0, x1, y1]: readonly [number, number, number,
 		list = out;
 	}
 	return list;
+}
+
+/** A ring without vertices that lie nearer than this to the one before: names need no finer outline. */
+function thinned(r: ArrayLike<number>): Ring {
+	const out: Ring = [];
+	for (let i = 0; i + 1 < r.length; i += 2) {
+		const last = out.at(-1);
+		if (!last || Math.abs(r[i]! - last[0]) + Math.abs(r[i + 1]! - last[1]) >= COARSE) out.push([r[i]!, r[i + 1]!]);
+	}
+	return out;
 }
 
 const area = (r: Ring): number =>
@@ -67,16 +81,12 @@ export function faceLabels(
 	for (const { text, width, rings } of faces) {
 		const squeeze = height / Math.max(width, 1);
 		const parts = rings
-			.map((r) => {
-				const points: Ring = [];
-				for (let i = 0; i + 1 < r.length; i += 2) points.push([r[i]!, r[i + 1]!]);
-				return clipped(points, seen).map(([x, y]): [number, number] => [x * squeeze, y]);
-			})
+			.map((r) => clipped(thinned(r), seen).map(([x, y]): [number, number] => [x * squeeze, y]))
 			.filter((r) => r.length > 2);
 		for (const ring of parts) {
 			if (area(ring) < 1.5 * height * height) continue;
 			if (parts.filter((o) => o !== ring && holds(o, ring[0]!)).length % 2 === 1) continue;
-			const pole = polylabel([ring, ...parts.filter((o) => o !== ring && holds(ring, o[0]!))], 1);
+			const pole = polylabel([ring, ...parts.filter((o) => o !== ring && holds(ring, o[0]!))], PRECISION);
 			// Half of the diagonal of the squeezed text is 0.71 of its height.
 			if (pole.distance >= 0.75 * height) out.push({ x: pole[0]! / squeeze, y: pole[1]!, text });
 		}

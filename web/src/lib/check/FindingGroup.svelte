@@ -5,6 +5,7 @@
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
 	import { roving } from '$lib/ui/roving';
+	import PickBox from '$lib/ui/PickBox.svelte';
 	import { Picks } from '$lib/ui/picks.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -204,14 +205,8 @@
 		<ul use:roving={{ items: 'button, input', grid: true }}>
 			{#each list.slice(0, most) as f (f.id)}
 				<li class="flex items-start {f.seen !== null ? 'italic' : ''}">
-					{#if list.length > 1 && f.n >= 0}<input
-							type="checkbox"
-							class="checkbox checkbox-xs mt-1.5 shrink-0"
-							aria-label="Pick {f.message}"
-							title="With Shift: all from the last one"
-							checked={picks.keys.has(f.n)}
-							onclick={(e) => picks.press(f.n, keys, e.shiftKey)}
-						/>{/if}
+					{#if list.length > 1 && f.n >= 0}<span class="mt-1.5"><PickBox {picks} list={keys} of={f.n} label="Pick {f.message}" /></span
+						>{/if}
 					<button
 						class="hover:bg-base-200 min-w-0 flex-1 px-1 py-1 text-left text-sm {f.n === current ? 'bg-base-200' : ''}"
 						title={f.hint}

@@ -4,6 +4,7 @@
 	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import { spaced } from '$lib/ui/numbers';
 	import { roving } from '$lib/ui/roving';
+	import PickBox from '$lib/ui/PickBox.svelte';
 	import { Picks } from '$lib/ui/picks.svelte';
 
 	/** Many codes to one unit. */
@@ -55,32 +56,15 @@
 <table class="plain text-sm">
 	<thead
 		><tr
-			><th class="w-6"
-				><input
-					type="checkbox"
-					class="checkbox checkbox-xs block"
-					aria-label="Pick all codes that are shown"
-					checked={shown.length > 0 && picked.length === shown.length}
-					indeterminate={picked.length > 0 && picked.length < shown.length}
-					onchange={() => picks.all(shown)}
-				/></th
-			><th>Code</th><th class="right">Rows</th><th>Unit</th></tr
+			><th class="w-6"><PickBox {picks} list={shown} label="Pick all codes that are shown" /></th><th>Code</th><th class="right">Rows</th
+			><th>Unit</th></tr
 		></thead
 	>
 	<tbody use:roving={{ items: 'input, select', grid: true }}>
 		{#each listed as c (c.code)}
 			{@const unit = unitOf(c.code)}
 			<tr>
-				<td
-					><input
-						type="checkbox"
-						class="checkbox checkbox-xs block"
-						aria-label="Pick {c.code}"
-						title="With Shift: all from the last one"
-						checked={picks.keys.has(c.code)}
-						onclick={(e) => picks.press(c.code, shown, e.shiftKey)}
-					/></td
-				>
+				<td><PickBox {picks} list={shown} of={c.code} label="Pick {c.code}" /></td>
 				<td class="max-w-28 truncate" title={c.code}>{c.code}</td>
 				<td class="right numbers">{spaced(c.count)}</td>
 				<td>

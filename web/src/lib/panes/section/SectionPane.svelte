@@ -125,18 +125,27 @@
 				})
 			: []
 	);
-	const faceNames = $derived(
-		painted || !my.units
-			? []
-			: faceLabels(
-					faces.map(({ info, rings }) => ({
+	/** Names in the faces by distance and elevation, so that they move with the picture; found anew when it has come to rest. */
+	let faceNames = $state.raw<{ along: number; z: number; text: string }[]>([]);
+	function nameFaces() {
+		const named =
+			painted || !my.units
+				? []
+				: faces.map(({ info, rings }) => ({
 						text: info.name,
 						width: 6.2 * info.name.length,
 						rings: rings.map((r) => Array.from(r, (v, i) => (i % 2 ? Y(v) : X(v))))
-					})),
-					[frame.x0 + 4, frame.y0 + 4, frame.x1 - 4, frame.y1 - 4]
-				)
-	);
+					}));
+		const found = faceLabels(named, [frame.x0 + 4, frame.y0 + 4, frame.x1 - 4, frame.y1 - 4]);
+		faceNames = found.map((l) => ({ text: l.text, along: alongOf(l.x), z: elevationOf(l.y) }));
+	}
+	$effect(() => {
+		void [faces, place, frame, painted, my.units];
+		const rest = setTimeout(nameFaces, 120);
+		return () => clearTimeout(rest);
+	});
+	const alongOf = (x: number) => (x - my.shift[0] - middle.x) / sx + length / 2;
+	const elevationOf = (y: number) => (range[0] + range[1]) / 2 - (y - my.shift[1] - middle.y) / sz;
 	const crossed = $derived(
 		length > 0
 			? workspace.sections.flatMap((s) => (s.trace === trace ? [] : crossings(trace, s.trace).map((at) => ({ at, name: s.name }))))
@@ -155,10 +164,7 @@
 	let dragging: { x: number; y: number; moved: boolean } | null = null;
 	const at = (event: MouseEvent): [number, number] => {
 		const r = box.getBoundingClientRect();
-		return [
-			(event.clientX - r.left - my.shift[0] - middle.x) / sx + length / 2,
-			(range[0] + range[1]) / 2 - (event.clientY - r.top - my.shift[1] - middle.y) / sz
-		];
+		return [alongOf(event.clientX - r.left), elevationOf(event.clientY - r.top)];
 	};
 	const near = (s: number, z: number) => (workspace.shown('holes') ? holeAt(holes, X(s), Y(z), place) : null);
 	const rowOn = (hole: number, depth: number) =>
@@ -455,8 +461,8 @@
 						/>{/each}
 				{/if}
 				{#each faceNames as l, i (i)}<text
-						x={l.x}
-						y={l.y + 4}
+						x={X(l.along)}
+						y={Y(l.z) + 4}
 						text-anchor="middle"
 						class="pointer-events-none"
 						stroke="#fff"

@@ -11,6 +11,7 @@
 	import { hasWords } from '$lib/ui/fold';
 	import ListFilter from '$lib/ui/ListFilter.svelte';
 	import { roving } from '$lib/ui/roving';
+	import PickBox from '$lib/ui/PickBox.svelte';
 	import { Picks } from '$lib/ui/picks.svelte';
 	import { moment } from '$lib/ui/moments';
 	import { spaced } from '$lib/ui/numbers';
@@ -143,15 +144,7 @@
 			<table class="plain bg-base-100 rule border">
 				<thead
 					><tr
-						>{#if sources.length > 1}<th class="w-6 pl-3!"
-								><input
-									type="checkbox"
-									class="checkbox checkbox-xs block"
-									aria-label="Pick all sources that are shown"
-									checked={shown.length > 0 && picked.length === shown.length}
-									indeterminate={picked.length > 0 && picked.length < shown.length}
-									onchange={() => picks.all(shown)}
-								/></th
+						>{#if sources.length > 1}<th class="w-6 pl-3!"><PickBox {picks} list={shown} label="Pick all sources that are shown" /></th
 							>{/if}<th class="pl-3!">Name</th><th>Kind</th><th class="right">Rows, cells or parts</th><th>Brought in</th><th
 							><span class="sr-only">What can be done with it</span></th
 						></tr
@@ -160,16 +153,7 @@
 				<tbody use:roving={{ items: 'a, button, select, input:not(.hidden)', grid: true }}>
 					{#each listed as o (o.id)}
 						<tr>
-							{#if sources.length > 1}<td class="pl-3!"
-									><input
-										type="checkbox"
-										class="checkbox checkbox-xs block"
-										aria-label="Pick {o.name}"
-										title="With Shift: all from the last one"
-										checked={picks.keys.has(o.id)}
-										onclick={(e) => picks.press(o.id, shown, e.shiftKey)}
-									/></td
-								>{/if}
+							{#if sources.length > 1}<td class="pl-3!"><PickBox {picks} list={shown} of={o.id} label="Pick {o.name}" /></td>{/if}
 							<td class="pl-3!"
 								>{#if o.kind === 'table'}<a class="link-hover font-medium" href="/{workspace.id}/check?table={o.id}">{o.name}</a
 									>{:else}<span class="font-medium">{o.name}</span>{/if}</td
