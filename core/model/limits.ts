@@ -1,4 +1,5 @@
 import { NearestPoint } from '../geometry/nearest';
+import { insideCoverage } from '../grids/coverage';
 import { sampleRaster, type Raster } from '../grids/raster';
 import { MeshDistance } from '../mesh/mesh-distance';
 import type { TriangleMesh } from '../mesh/extract';
@@ -13,6 +14,8 @@ export type Limit =
 	| { kind: 'near'; distance: number }
 	/** Under, or over, a surface that is given as elevations, moved up by a distance. */
 	| { kind: 'under' | 'over'; raster: Raster; by: number }
+	/** Where a surface that is given as elevations is known: not beyond its edge, nor in its gaps. */
+	| { kind: 'covered'; raster: Raster }
 	/** Inside a closed mesh. */
 	| { kind: 'inside'; mesh: TriangleMesh };
 
@@ -51,6 +54,10 @@ function insideOf(
 			return (x, y, z) => sampleRaster(l.raster, x, y) + l.by - z;
 		case 'over':
 			return (x, y, z) => z - sampleRaster(l.raster, x, y) - l.by;
+		case 'covered': {
+			const covered = insideCoverage(l.raster);
+			return (x, y) => covered(x, y);
+		}
 		case 'inside': {
 			const mesh = new MeshDistance(l.mesh);
 			if (!mesh.isClosed)

@@ -70,7 +70,7 @@ export function verdictOf(input: GroundInput, logged: readonly LoggedUnit[]): Gr
 				'terrain-short',
 				share < 0.5 ? 'held' : 'noted',
 				covered === 0 ? 'the terrain lies outside the extent' : `the terrain covers ${percent(share)} of the extent`,
-				'Elsewhere the elevation at its edge is taken. Bring in a larger terrain, or make the extent smaller.'
+				'Elsewhere the elevation at its edge is taken. Let the model end where the terrain is known (Interpret, Shape, Limits), bring in a larger terrain, or make the extent smaller.'
 			);
 	}
 	const inBox = (p: { x: number; y: number; z: number }) =>

@@ -253,6 +253,15 @@ describe('any log and any surface', () => {
 		);
 		expect([at(400, 500, -60), at(600, 500, -60), at(400, 500, -75)]).toEqual([1, OUTSIDE, OUTSIDE]);
 	});
+	it('a model ends where its terrain is known, when it is said so', () => {
+		const limited = (limits: Partial<Shaping>['limits']) =>
+			unitAt(fitGround(ground({ limits: limits! }, [collars, lithology], { terrain: { ...terrain, values: half } })));
+		// Nothing is known of the eastern half.
+		const half = terrain.values.map((v, k) => (terrain.x0 + (k % terrain.nx) * terrain.dx > 600 ? NaN : v));
+		const open = limited([]);
+		const at = limited([{ kind: 'covered', on: true, by: 0, surface: 'terrain' }]);
+		expect([at(400, 500, -60), open(900, 500, -60), at(900, 500, -60)]).toEqual([1, 1, OUTSIDE]);
+	});
 	it('trends are applied and their mistakes named', () => {
 		const column = [unit('till', 'erosional'), unit('cover'), unit('slate')];
 		const follow = { unit: 'cover', follows: 'till' };

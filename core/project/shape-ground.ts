@@ -295,7 +295,8 @@ export function limitsOf(shaping: Shaping, things: Things, terrain: Raster | nul
 							'limits'
 						)
 				};
-			return { kind: l.kind, raster: elevations(named, things, terrain, extent, 'limits'), by: l.by };
+			const raster = elevations(named, things, terrain, extent, 'limits');
+			return l.kind === 'covered' ? { kind: 'covered', raster } : { kind: l.kind, raster, by: l.by };
 		});
 }
 

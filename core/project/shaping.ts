@@ -84,7 +84,7 @@ export const trendSchema = yup
 /** A surface by name: `terrain`, or a grid or a surface of the project. */
 const surfaceName = () => yup.string().max(200);
 
-export const LIMIT_KINDS = ['outline', 'near', 'under', 'over', 'inside'] as const;
+export const LIMIT_KINDS = ['outline', 'near', 'under', 'over', 'covered', 'inside'] as const;
 export const limitSchema = yup
 	.object({
 		kind: yup.string<(typeof LIMIT_KINDS)[number]>().oneOf(LIMIT_KINDS).required(),

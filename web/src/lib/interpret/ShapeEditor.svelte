@@ -54,6 +54,7 @@
 		['near', 'near the data', 'No farther from a contact or from what a hole saw'],
 		['under', 'under a surface', ''],
 		['over', 'over a surface', ''],
+		['covered', 'where a surface is known', 'Not beyond the edge of the terrain or of a grid, nor in its gaps'],
 		['inside', 'inside a closed mesh', '']
 	];
 	function addLimit(kind: Limit['kind']) {
@@ -393,7 +394,7 @@
 					onchange={(e) => setLimit(i, { surface: e.currentTarget.value })}
 					>{#each l.kind === 'inside' ? meshes : surfaces as s (s)}<option value={s}>{s}</option>{/each}</select
 				>
-				{#if l.kind !== 'inside'}<label class="flex items-center gap-1" title="Moved up"
+				{#if l.kind !== 'inside' && l.kind !== 'covered'}<label class="flex items-center gap-1" title="Moved up"
 						>+<input
 							class="input input-xs numbers w-16"
 							type="number"
