@@ -91,10 +91,12 @@ export function perturb(input: GroundInput, errors: Errors, seed: number): Groun
 		const long = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
 		const shift = errors.faultTrace * normal();
 		const [dx, dy] = [(-(b[1] - a[1]) / long) * shift, ((b[0] - a[0]) / long) * shift];
+		const moved = (line: readonly (readonly [number, number])[]) => line.map(([x, y]) => [x + dx, y + dy] as [number, number]);
 		return {
 			...f,
 			dip: Math.min(90, Math.max(1, f.dip + errors.faultDip * normal())),
-			trace: f.trace.map(([x, y]) => [x + dx, y + dy] as [number, number])
+			trace: moved(f.trace),
+			...(f.pieces ? { pieces: f.pieces.map(moved) } : {})
 		};
 	});
 	return { ...input, contacts, observations, ...(absences ? { absences } : {}), orientations, faults };

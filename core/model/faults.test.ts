@@ -135,6 +135,38 @@ describe('a fault that ends on another', () => {
 	});
 });
 
+describe('a fault that was seen in pieces', () => {
+	const fault = { id: 'f', name: 'F', dip: 60, dipAzimuth: 90, youngestCut: 'a', halfWidth: 5, on: true };
+	const input = (more: object) => ({ ...sampled(p10()), faults: [{ ...sampled(p10()).faults[0]!, ...more }] });
+	const whole = sampled(p10()).faults[0]!;
+	/** A place between two of the trace, by the share of the way. */
+	const between = (t: number): [number, number] => {
+		const [a, b] = [whole.trace[0]!, whole.trace[whole.trace.length - 1]!];
+		return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
+	};
+
+	it('runs through all of them, and as straight between as if it were one', () => {
+		const straight = fitFaults(input({ trace: [between(0), between(1)] }))[0]!;
+		const pieces = fitFaults(input({ trace: [between(0), between(0.3)], pieces: [[between(0.7), between(1)]] }))[0]!;
+		for (const t of [0, 0.15, 0.3, 0.5, 0.7, 0.9]) {
+			const [x, y] = between(t);
+			const z = -120;
+			const [a, b] = [straight, pieces].map((f) => faultDistance(inBlock(f.field, 0), x + 40, y, z));
+			expect(b).toBeCloseTo(a!, 0);
+		}
+	});
+	it('bends where a piece lies aside', () => {
+		const off = (p: [number, number]): [number, number] => [p[0] + 60, p[1]];
+		const bent = fitFaults(input({ trace: [between(0), between(0.3)], pieces: [[off(between(0.7)), off(between(1))]] }))[0]!;
+		const height = sampled(p10()).terrain;
+		const at = (p: [number, number]) => valueAt(inBlock(bent.field, 0), p[0], p[1], height ? 0 : sampled(p10()).extent.maxZ);
+		expect(Math.sign(at([between(0.85)[0] + 140, between(0.85)[1]]))).not.toBe(Math.sign(at([between(0.85)[0] - 140, between(0.85)[1]])));
+	});
+	it('with a piece that is no line is refused, and says which', () => {
+		expect(() => validateFault({ ...fault, trace: [[0, 0], [1, 1]], pieces: [[[0, 0], [1, 0]], [[5, 5], [5, 5]]] }, ['a'])).toThrow('piece 2 of'); // prettier-ignore
+	});
+});
+
 describe('a fault that is only roughly known', () => {
 	const spec = {
 		id: 'f',

@@ -31,22 +31,30 @@ export interface FittedFault {
 	side: 0 | 1;
 }
 
+/** All lines on which a fault was seen, its trace first. */
+export const linesOf = (f: Pick<FaultSpec, 'trace' | 'pieces'>): readonly (readonly (readonly [number, number])[])[] => [
+	f.trace,
+	...(f.pieces ?? [])
+];
+
 /**
  * Checks a fault before it is used or stored.
  * @throws ProblemError `fault-trace`, `fault-dip`, `fault-cuts-nothing`, `fault-tips`, `fault-place`
  */
 export function validateFault(
-	f: Pick<FaultSpec, 'name' | 'trace' | 'dip' | 'youngestCut' | 'tips' | 'places' | 'uncertainty'>,
+	f: Pick<FaultSpec, 'name' | 'trace' | 'pieces' | 'dip' | 'youngestCut' | 'tips' | 'places' | 'uncertainty'>,
 	unitIds: readonly string[]
 ): void {
-	const distinct = f.trace.filter((p, i) => i === 0 || p[0] !== f.trace[i - 1]![0] || p[1] !== f.trace[i - 1]![1]);
-	if (distinct.length < 2)
-		fail(
-			'fault-trace',
-			`the trace of ${f.name || 'the fault'} has ${distinct.length === 1 ? 'one vertex' : 'no vertices'}`,
-			'Draw a line of at least two different points.',
-			'trace'
-		);
+	for (const [k, line] of linesOf(f).entries()) {
+		const distinct = line.filter((p, i) => i === 0 || p[0] !== line[i - 1]![0] || p[1] !== line[i - 1]![1]);
+		if (distinct.length < 2)
+			fail(
+				'fault-trace',
+				`${k ? `piece ${k} of ` : ''}the trace of ${f.name || 'the fault'} has ${distinct.length === 1 ? 'one vertex' : 'no vertices'}`,
+				'Draw a line of at least two different points.',
+				k ? `pieces[${k - 1}]` : 'trace'
+			);
+	}
 	if (!(f.dip > 0 && f.dip <= 90))
 		fail('fault-dip', `the dip of ${f.name || 'the fault'} must be above 0 and at most 90°`, undefined, 'dip');
 	if (f.uncertainty !== undefined && f.uncertainty !== null && !(f.uncertainty >= 0))
@@ -85,15 +93,19 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 		validateFault(f, ids);
 		const points = [];
 		const gradients = [];
-		for (let i = 0; i + 1 < f.trace.length; i++) {
-			const [x0, y0] = f.trace[i]!;
-			const [x1, y1] = f.trace[i + 1]!;
-			const [z0, z1] = [height(x0, y0), height(x1, y1)];
-			if (x0 === x1 && y0 === y1) continue;
-			const dipAzimuth = dipAzimuthOnTrace(x1 - x0, y1 - y0, z1 - z0, f.dip, f.dipAzimuth);
-			gradients.push({ x: (x0 + x1) / 2, y: (y0 + y1) / 2, z: (z0 + z1) / 2, gradient: planeNormal(f.dip, dipAzimuth), block: 0 });
-			if (points.length === 0) points.push({ x: x0, y: y0, z: z0, group: 0, block: 0 });
-			points.push({ x: x1, y: y1, z: z1, group: 0, block: 0 });
+		for (const line of linesOf(f)) {
+			let begun = false;
+			for (let i = 0; i + 1 < line.length; i++) {
+				const [x0, y0] = line[i]!;
+				const [x1, y1] = line[i + 1]!;
+				const [z0, z1] = [height(x0, y0), height(x1, y1)];
+				if (x0 === x1 && y0 === y1) continue;
+				const dipAzimuth = dipAzimuthOnTrace(x1 - x0, y1 - y0, z1 - z0, f.dip, f.dipAzimuth);
+				gradients.push({ x: (x0 + x1) / 2, y: (y0 + y1) / 2, z: (z0 + z1) / 2, gradient: planeNormal(f.dip, dipAzimuth), block: 0 });
+				if (!begun) points.push({ x: x0, y: y0, z: z0, group: 0, block: 0 });
+				begun = true;
+				points.push({ x: x1, y: y1, z: z1, group: 0, block: 0 });
+			}
 		}
 		for (const p of f.places ?? []) {
 			points.push({ x: p.x, y: p.y, z: p.z, group: 0, block: 0 });
@@ -133,7 +145,9 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 		// A fault that is off or gone ends nothing.
 		if (own.endsOn < 0) return;
 		const other = blocks[own.endsOn]!;
-		const sides = f.trace.reduce((sum, [x, y]) => sum + faultDistance(other, x, y, height(x, y)), 0);
+		const sides = linesOf(f)
+			.flat()
+			.reduce((sum, [x, y]) => sum + faultDistance(other, x, y, height(x, y)), 0);
 		own.side = sides >= 0 ? 1 : 0;
 	});
 	return fitted;

@@ -58,6 +58,8 @@ export interface FaultSpec {
 	name: string;
 	/** Line on the map, in order; elevation comes from the terrain. */
 	trace: [number, number][];
+	/** Further lines on which it was seen, with gaps between: they are fitted like the trace. */
+	pieces?: [number, number][][] | undefined;
 	/** Degrees down from horizontal. */
 	dip: number;
 	/** Direction it dips to, roughly; the exact one is square to the trace on that side. */

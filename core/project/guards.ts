@@ -50,6 +50,8 @@ export const faultSchema = yup
 		id: id().required(),
 		name: name().required(),
 		trace: traceSchema,
+		/** Further lines on which it was seen. */
+		pieces: yup.array(traceSchema).max(50).default(undefined).optional(),
 		dip: finite().moreThan(0).max(90).required(),
 		dipAzimuth: finite().min(0).max(360).required(),
 		youngestCut: yup.string().max(40).required(),

@@ -47,6 +47,13 @@
 		};
 	}
 
+	/** Another line on which the fault was seen. */
+	function drawPiece(index: number) {
+		workspace.draw = {
+			what: 'fault',
+			done: (line) => void changeFault(index, { pieces: [...(faults[index]!.pieces ?? []), line] })
+		};
+	}
 	function drawFault(index: number | null) {
 		workspace.draw = {
 			what: 'fault',
@@ -248,7 +255,15 @@
 					/></label
 				>
 			{/if}
-			<button class="btn btn-xs col-span-2" onclick={() => drawFault(i)}>Draw again ({f.trace.length} vertices)</button>
+			<button class="btn btn-xs" onclick={() => drawFault(i)}>Draw again ({f.trace.length} vertices)</button>
+			<button class="btn btn-xs" title="Another line on which it was seen, with a gap between" onclick={() => drawPiece(i)}
+				>Add a piece{f.pieces?.length ? ` (${f.pieces.length})` : ''}</button
+			>
+			{#if f.pieces?.length}<button
+					class="btn btn-ghost btn-xs col-span-2"
+					onclick={() => changeFault(i, { pieces: f.pieces!.length > 1 ? f.pieces!.slice(0, -1) : undefined })}
+					>Take the last piece back</button
+				>{/if}
 		</div>
 	</fieldset>
 {/each}

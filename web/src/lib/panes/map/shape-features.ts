@@ -54,20 +54,21 @@ export function shapeStyle(f: FeatureLike): Style[] {
 	];
 }
 
-/** Traces of the faults that are shown. */
+/** Traces of the faults that are shown, with all their pieces; the name stands at the first. */
 export const faultFeatures = (workspace: Workspace): Feature[] =>
 	(workspace.interpretation?.faults.faults ?? []).flatMap((f) =>
 		workspace.shown(`fault:${f.id}`)
-			? [
-					new Feature({
-						geometry: new LineString(f.trace),
-						id: f.id,
-						name: f.name,
-						label: f.name,
-						dipAzimuth: f.dipAzimuth,
-						select: { kind: 'fault', id: f.id }
-					})
-				]
+			? [f.trace, ...(f.pieces ?? [])].map(
+					(line, k) =>
+						new Feature({
+							geometry: new LineString(line),
+							id: f.id,
+							name: k ? '' : f.name,
+							label: f.name,
+							dipAzimuth: f.dipAzimuth,
+							select: { kind: 'fault', id: f.id }
+						})
+				)
 			: []
 	);
 
