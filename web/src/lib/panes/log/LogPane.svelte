@@ -227,7 +227,9 @@
 		event.preventDefault();
 	}
 	function add(name: string) {
-		if (!paths?.holes.some((h) => h.name === name)) return;
+		if (!name) return;
+		// What is typed before the holes have come is looked at when they are there.
+		if (paths && !paths.holes.some((h) => h.name === name)) return workspace.say(`There is no hole ${name}.`);
 		if (names.length >= MOST_HOLES) return workspace.say(`At most ${MOST_HOLES} holes stand side by side.`);
 		// The hole that stood there by itself makes room for the first that is chosen.
 		my.holes = [...my.holes.filter((n) => n !== name), name];
