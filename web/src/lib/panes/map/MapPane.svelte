@@ -555,8 +555,8 @@
 	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"
 		><Navigation size={13} class="-rotate-45" />N</span
 	>
-	<span class="pointer-events-auto"><ZoomButtons by={(f) => map?.getView().adjustZoom(Math.log2(f))} all={fit} /></span>
 </div>
+<div class="absolute right-2 bottom-2"><ZoomButtons by={(f) => map?.getView().adjustZoom(Math.log2(f))} all={fit} /></div>
 {#if workspace.draw || tool}
 	<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">
 		{#if workspace.draw}{DRAWING[workspace.draw.what]}: press for each vertex, twice to end (by keys: Enter, Shift Enter), Esc to leave
