@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { PATTERNS } from '#core/styles/patterns';
+	import Hatch from './Hatch.svelte';
 	import type { PatternName } from '#core/styles/patterns';
 	let {
 		color,
@@ -17,18 +17,7 @@
 
 <svg width="28" height="16" aria-hidden="true" class="block shrink-0">
 	{#if shape === 'fill'}
-		{#if pattern}<defs
-				><pattern id={own} width="16" height="16" patternUnits="userSpaceOnUse"
-					><rect width="16" height="16" fill={color} /><path
-						d={PATTERNS[pattern].path}
-						fill="none"
-						stroke="#1E2A26"
-						stroke-opacity="0.75"
-						stroke-width={PATTERNS[pattern].width}
-						stroke-linecap="round"
-					/></pattern
-				></defs
-			>{/if}
+		{#if pattern}<defs><Hatch id={own} {pattern} {color} /></defs>{/if}
 		<rect x=".5" y=".5" width="27" height="15" fill={pattern ? `url(#${own})` : color} stroke="#1E2A26" stroke-opacity=".7" />
 	{:else if shape === 'dot'}<circle cx="14" cy="8" r="5" fill={color} stroke="#1E2A26" stroke-width="1.1" />
 	{:else if shape === 'tube'}<path d="M3 8h22" stroke={color} stroke-width="6" stroke-linecap="round" />

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import Exaggeration from '../Exaggeration.svelte';
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { ChevronLeft, ChevronRight, Pin, Settings2, Waypoints } from '@lucide/svelte';
@@ -11,7 +10,7 @@
 	import { crossings, holesNearSection } from '#core/sections/along-section';
 	import { sampleRaster } from '#core/grids/raster';
 	import { cutSection, pointOnTrace, projectOnTrace, traceLength, type SectionPicture } from '#core/sections/section';
-	import { PATTERNS, proposePattern } from '#core/styles/patterns';
+	import { proposePattern } from '#core/styles/patterns';
 	import { cssOf } from '#core/styles/style';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { valueText } from '$lib/workbench/sets.svelte';
@@ -21,9 +20,11 @@
 	import { setExporter } from '../export.svelte';
 	import { pinch } from '../pinch';
 	import ZoomButtons from '../ZoomButtons.svelte';
+	import Hatch from '$lib/legend/Hatch.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
 	import { barPaths, curvePaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
 	import SectionLines from './SectionLines.svelte';
+	import SectionView from './SectionView.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes', 'terrain', 'model', 'things'));
@@ -348,17 +349,7 @@
 				{#if picture}
 					<defs>
 						{#each faces as { info, pattern }, i (info.id)}
-							{#if pattern}<pattern id="face-{id}-{i}" width="18" height="18" patternUnits="userSpaceOnUse"
-									><path
-										d={PATTERNS[pattern].path}
-										transform="scale(1.125)"
-										fill="none"
-										stroke="#1E2A26"
-										stroke-opacity=".26"
-										stroke-width={PATTERNS[pattern].width}
-										stroke-linecap="round"
-									/></pattern
-								>{/if}
+							{#if pattern}<Hatch id="face-{id}-{i}" {pattern} size={18} ink={0.26} />{/if}
 						{/each}
 					</defs>
 					{#each faces as { info, rings, pattern }, i (info.id)}
@@ -597,33 +588,7 @@
 		onclick={() => (open = open === 'lines' ? '' : 'lines')}><Waypoints size={13} />Sections</button
 	>
 </div>
-{#if open === 'view'}
-	<div class="bg-base-100 rule absolute top-8 right-2 z-10 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
-		<Exaggeration {workspace} />
-		<label class="flex items-center justify-between gap-2"
-			>Width of holes, px<input class="input input-xs numbers w-16" type="number" min="1" max="40" bind:value={my.barWidth} /></label
-		>
-		<label class="flex items-center gap-2"
-			><input
-				type="checkbox"
-				class="checkbox checkbox-xs"
-				checked={bench.filled}
-				onchange={(e) => (workspace.bench.state.filled = e.currentTarget.checked)}
-			/>model filled</label
-		>
-		<label class="flex items-center gap-2"
-			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.grid} />lines of elevation and distance</label
-		>
-		<label class="flex items-center gap-2"
-			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.dips} />orientations as apparent dips</label
-		>
-		<label class="flex items-center gap-2"
-			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.names} />names of holes, ± how far off</label
-		>
-		<label class="flex items-center gap-2"
-			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.units} />names of units where there is room</label
-		>
-	</div>
+{#if open === 'view'}<SectionView {workspace} {my} />
 {:else if open === 'lines'}
 	<SectionLines {workspace} shown={number} show={(i) => (my.line === null ? (workspace.bench.state.section = i) : (my.line = i))} />
 {/if}

@@ -5,6 +5,7 @@ import { gatherOperations } from './gather';
 import { interpretOperations } from './interpret';
 import { presentOperations } from './present';
 import { projectOperations } from './projects';
+import { columnOperations } from './table-columns';
 import { tableOperations } from './tables';
 import { workOperations } from './work';
 import { doubtOperations } from './doubt';
@@ -17,6 +18,7 @@ export const OPERATIONS: readonly Operation[] = [
 	...projectOperations,
 	...gatherOperations,
 	...tableOperations,
+	...columnOperations,
 	...checkOperations,
 	...catalogueOperations,
 	...interpretOperations,
