@@ -84,3 +84,13 @@ export function elevationGrid(surface: TriangleMesh, grid: Omit<Raster, 'values'
 	});
 	return { ...grid, values };
 }
+
+/** Highest elevation of a solid over each node, or the lowest; NaN where there is none. */
+export function sideGrid(solid: TriangleMesh, grid: Omit<Raster, 'values'>, side: 'top' | 'base'): Raster {
+	if (side === 'top') return elevationGrid(solid, grid);
+	const values = new Float32Array(grid.nx * grid.ny).fill(NaN);
+	eachCrossing(solid, grid, (node, z) => {
+		if (!(values[node]! <= z)) values[node] = z;
+	});
+	return { ...grid, values };
+}

@@ -19,6 +19,8 @@ export interface GraphNode {
 	/** Recipe parameters of a derived object; null for a source. */
 	recipe: unknown;
 	inputs: readonly string[];
+	/** The part that each input plays; where it is left out, inputs are told apart by what they are alone. */
+	roles?: readonly string[];
 }
 
 /** Counts up when the computation of a kind changes, so that cached results of older versions are not taken. */
@@ -40,16 +42,19 @@ export function nodeKeys(nodes: readonly GraphNode[], hash: (text: string) => st
 		if (!node) return 'missing';
 		if (open.has(id)) throw new RangeError(`the build graph goes in a circle through ${node.kind}`);
 		open.add(id);
-		const key =
-			node.recipe === null
-				? node.contentHash
-				: hash(canonicalJson({ version: RECIPE_VERSION, kind: node.kind, recipe: node.recipe, inputs: node.inputs.map(keyOf).sort() }));
+		const key = node.recipe === null ? node.contentHash : keyOver(node, node.inputs.map(keyOf), hash);
 		open.delete(id);
 		keys.set(id, key);
 		return key;
 	};
 	for (const n of nodes) keyOf(n.id);
 	return keys;
+}
+
+/** Key of something derived from inputs of given keys. */
+export function keyOver(node: GraphNode, keys: readonly string[], hash: (text: string) => string): string {
+	const inputs = keys.map((key, i) => (node.roles ? `${node.roles[i]} ${key}` : key)).sort();
+	return hash(canonicalJson({ version: RECIPE_VERSION, kind: node.kind, recipe: node.recipe, inputs }));
 }
 
 /** Derived nodes whose key is no longer the one they were built with. */

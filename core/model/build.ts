@@ -1,6 +1,6 @@
 import { sharedInBlock } from '../kernels/compute';
 import { sharedDeep, sharedDoubles } from '../kernels/shared';
-import { sampleRaster } from '../grids/raster';
+import { sampleRaster, type Raster } from '../grids/raster';
 import {
 	AIR,
 	cutLattice,
@@ -18,6 +18,8 @@ import { dropSpecks } from '../mesh/specks';
 import { latticeOf, nodeCount, regularCount, type Lattice } from '../mesh/lattice';
 import { refineLattice } from '../mesh/refine';
 import { halvingsWanted, type FinerParts } from './finer';
+import type { ContactPoint } from '../units/contacts';
+import type { FittedFault } from './faults';
 import type { Ground } from './fit-ground';
 import { honourContacts } from './honour';
 import { insideLimits } from './limits';
@@ -25,7 +27,7 @@ import { NodeSets, type NodeSet } from './node-sets';
 import { runNodesTask, valuesTasks, type RunNodes } from './node-values';
 import { tidyBeyondTips } from './tips';
 import { allContacts, faultsOf } from './whole';
-import { walkOf, type FieldSource, type Leaf, type Walk } from './walk';
+import { walkOf, type FieldSource, type Leaf, type Question, type Walk } from './walk';
 
 export interface BuildOptions {
 	spacing: number;
@@ -95,8 +97,34 @@ export function estimateBuild(
  * @throws ProblemError from `latticeOf`; an AbortError when the signal is raised
  */
 export async function buildModel(ground: Ground, options: BuildOptions): Promise<BuiltModel> {
+	const { finer } = options;
+	const walk = walkOf(ground);
+	const plan: BuildPlan = {
+		input: ground.input,
+		walk,
+		contacts: allContacts(ground),
+		faults: faultsOf(ground),
+		...(finer ? { halvings: (l, values) => halvingsWanted(ground, l, walk, values, finer, options.spacing) } : {})
+	};
+	return buildPlanned(plan, options);
+}
+
+/** What a build goes by: the box with its limits and terrain, the decision tree, and what its surfaces are to pass through. */
+export interface BuildPlan {
+	input: Pick<Ground['input'], 'extent' | 'terrain' | 'limits' | 'contacts' | 'observations'>;
+	walk: { root: Walk; sources: FieldSource[]; questions: Question[]; leaves: Leaf[] };
+	/** With surfaces as the numbers that questions give them. */
+	contacts: ContactPoint[];
+	/** By the numbers that questions give them. */
+	faults: readonly FittedFault[];
+	/** Where the lattice is to be finer, when values at its nodes are known; nowhere when it is left out. */
+	halvings?(l: Lattice, values: Map<number, Float64Array>): ReturnType<typeof halvingsWanted>;
+}
+
+/** Builds by a plan. @throws ProblemError from `latticeOf`; an AbortError when the signal is raised */
+export async function buildPlanned(plan: BuildPlan, options: BuildOptions): Promise<BuiltModel> {
 	const { nodes: runNodes = runNodesTask, progress = () => {}, signal, spacing } = options;
-	const { root, sources, questions, leaves } = walkOf(ground);
+	const { root, sources, questions, leaves } = plan.walk;
 	let evaluations = 0;
 
 	/** Values of the fields at the nodes that can matter; those that are known already are taken over. */
@@ -157,22 +185,22 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 			const { above, below } = nodes.sides(set, v, level, 'question' in walk.above, 'question' in walk.below);
 			await Promise.all([above && visit(walk.above, above), below && visit(walk.below, below)]);
 		};
-		const terrain = terrainFunction(ground, l);
+		const terrain = terrainFunction(plan.input.terrain, l);
 		const below = terrain ? nodes.sides(nodes.all(), terrain.values, 0, false, true).below : nodes.all();
 		if (below) await visit(root, below);
 		return values;
 	};
 
-	let l = latticeOf(ground.input.extent, spacing);
+	let l = latticeOf(plan.input.extent, spacing);
 	let values = await sample(l, new Map());
-	const wanted = options.finer ? halvingsWanted(ground, l, { root, questions, leaves }, values, options.finer, spacing) : null;
+	const wanted = plan.halvings?.(l, values);
 	const finer = wanted && refineLattice(l, wanted);
 	if (finer) {
 		l = { ...l, finer: sharedDeep(finer) };
 		values = await sample(l, values);
 	}
 
-	const contacts = honourContacts(l, { root, sources }, values, allContacts(ground), spacing);
+	const contacts = honourContacts(l, { root, sources }, values, plan.contacts, spacing);
 	const functions: LatticeFunction[] = questions.map((q) => ({
 		values: values.get(q.source.id) ?? new Float64Array(nodeCount(l)).fill(NaN),
 		level: q.level,
@@ -181,12 +209,12 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 	// Fields are in units of their own: one least value serves all because each has a slope near 1.
 	const unit = sources[0]?.field.unit ?? 1;
 	let top = decisionOf(root);
-	const inside = insideLimits(ground.input, 2 * Math.hypot(l.dx, l.dy, l.dz));
+	const inside = insideLimits(plan.input, 2 * Math.hypot(l.dx, l.dy, l.dz));
 	if (inside) {
 		functions.push({ values: nodeFunction(l, (x, y, z) => inside(x, y, z) / unit), level: 0, surface: LIMIT });
 		top = { function: functions.length - 1, above: top, below: { leaf: OUTSIDE_LEAF, label: OUTSIDE } };
 	}
-	const terrain = terrainFunction(ground, l);
+	const terrain = terrainFunction(plan.input.terrain, l);
 	if (terrain) {
 		for (let n = 0; n < terrain.values.length; n++) terrain.values[n]! /= unit;
 		functions.push(terrain);
@@ -202,7 +230,7 @@ export async function buildModel(ground: Ground, options: BuildOptions): Promise
 		options.cut
 	);
 	signal?.throwIfAborted();
-	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, faultsOf(ground), spacing), options.leastPart ?? 0);
+	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, plan.faults, spacing), options.leastPart ?? 0);
 	return { lattice: l, mesh: tidy, leaves, evaluations, contacts, specks };
 }
 
@@ -210,8 +238,7 @@ const decisionOf = (w: Walk): Decision =>
 	'question' in w ? { function: w.id, above: decisionOf(w.above), below: decisionOf(w.below) } : { leaf: w.leaf, label: w.unit };
 
 /** Height above the terrain at the nodes, or null when there is no terrain inside the box. */
-function terrainFunction(ground: Ground, l: Lattice): LatticeFunction | null {
-	const { terrain } = ground.input;
+function terrainFunction(terrain: Raster | null, l: Lattice): LatticeFunction | null {
 	if (!terrain) return null;
 	// Nodes above each other have one height of the terrain.
 	const layer = (l.nx + 1) * (l.ny + 1);

@@ -1,3 +1,4 @@
+import type { Raster } from '../grids/raster';
 import type { ContactPoint } from '../units/contacts';
 import type { Unit } from '../units/column';
 import type { FittedFault } from './faults';
@@ -23,3 +24,10 @@ export function columnUnitOf(g: Ground): Int16Array {
 	for (const d of g.divisions) d.ground.input.column.forEach((_, k) => (out[d.firstUnit + k] = d.unit));
 	return out;
 }
+
+/** A ground with another terrain, in its divisions, too: it is a source of its own, and not stored with the fields. */
+export const withTerrain = (g: Ground, terrain: Raster | null): Ground => ({
+	...g,
+	input: { ...g.input, terrain },
+	divisions: g.divisions.map((d) => ({ ...d, ground: withTerrain(d.ground, terrain) }))
+});

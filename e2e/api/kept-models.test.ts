@@ -116,7 +116,7 @@ describe('finer parts of the model', () => {
 		expect(
 			(await setSpacing({ spacing: 200, finer: { surfaces: [{ unit: 'marrick', spacing: 100 }], units: [], dense: false } })).status
 		).toBe(200);
-		expect((await build()).map((s) => s.step)).toEqual(['solids']);
+		expect((await build()).map((s) => s.step)).toEqual(['model']);
 		const after = await report();
 		expect(after.triangles).toBeGreaterThan(1.3 * before.triangles);
 		expect(after.volumeError).toBeLessThan(1e-9);

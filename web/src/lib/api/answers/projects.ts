@@ -46,6 +46,12 @@ export const objectAnswer = obj({
 	state: anyRecord(),
 	fileId: maybe(id()),
 	inputs: list(id()),
+	/** The model that it is a part of; null for what all models share. */
+	modelId: maybe(id()),
+	/** What it looks like; null of settings and of steps that no pane draws. */
+	form: maybe(text()),
+	auto: flag(),
+	failure: maybe(obj({ type: text(), title: text(), hint: opt(text()) })),
 	outOfDate: flag(),
 	missing: flag(),
 	updatedAt: time(),
@@ -64,7 +70,8 @@ export const jobShape = {
 	id: id(),
 	kind: text(),
 	title: text(),
-	state: word('waiting', 'running', 'cancelling', 'done', 'failed', 'cancelled'),
+	objectId: maybe(id()),
+	state: word('blocked', 'waiting', 'running', 'cancelling', 'done', 'failed', 'cancelled'),
 	/** What is being done now. */
 	what: text(),
 	/** 0 to 1. */

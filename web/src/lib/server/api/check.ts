@@ -13,7 +13,7 @@ import { finding, object, file, seenFinding } from '../db/schema';
 import { runTableTask } from '../jobs/threads';
 import { checkInput, checkProject, countFindings, tablesOf } from '../objects/check';
 import { doChange } from '../objects/changes';
-import { loadGraph, one } from '../objects/graph';
+import { loadModel, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import { listTables } from '../objects/tables';
 import { setState } from './interpret';
@@ -138,7 +138,7 @@ export const checkOperations = [
 		reply: 'Rules, and the revision of the changes',
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
-			const node = one(await loadGraph(db(), params['project']!), 'rules');
+			const node = one(await loadModel(db(), params['project']!), 'rules');
 			const settings = node.state['rules'] as RuleSettings;
 			return {
 				revision: node.revision,
@@ -169,7 +169,7 @@ export const checkOperations = [
 		run: async ({ params, body }) => {
 			validateRules(body.rules);
 			if (!body.accept) await refuseLargeEffect(params['project']!, body.rules);
-			return setState(params['project']!, 'rules', 'Change the rules of the checks', body.revision, { rules: body.rules });
+			return setState(params['project']!, null, 'rules', 'Change the rules of the checks', body.revision, { rules: body.rules });
 		}
 	}),
 	operation({

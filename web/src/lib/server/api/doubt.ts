@@ -1,15 +1,14 @@
-import { and, desc, eq } from 'drizzle-orm';
 import * as yup from 'yup';
 import { writeImageData } from '#core/formats/image-data';
 import { fileName } from '#core/formats/meshes';
 import { readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
-import { result } from '../db/schema';
-import { enqueue } from '../jobs/queue';
-import { loadGraph, one } from '../objects/graph';
+import { enqueueBuild } from '../jobs/queue';
+import { one, loadModel, type ObjectRow } from '../objects/graph';
+import { changeMade, makeObject } from '../objects/made';
 import { findProject } from '../objects/projects';
-import { resultBytes } from '../objects/results';
+import { builtReport, resultBytes } from '../objects/results';
 import { doubtAnswer } from '$lib/api/answers/ground';
 import { startedJobAnswer } from '$lib/api/answers/projects';
 import { bytes, download, operation } from './operation';
@@ -17,24 +16,25 @@ import { bytes, download, operation } from './operation';
 const MOST_CELLS = 3_000_000;
 const error = (most: number) => yup.number().min(0).max(most).required();
 
-async function lastOf(projectId: string) {
-	await findProject(db(), projectId);
-	const [row] = await db()
-		.select({ key: result.key, report: result.report, seconds: result.seconds, createdAt: result.createdAt })
-		.from(result)
-		.where(and(eq(result.projectId, projectId), eq(result.kind, 'doubt')))
-		.orderBy(desc(result.createdAt))
-		.limit(1);
-	return row ?? null;
+/** The ensemble of a model: the newest object that is made of its fields. */
+const ownDoubt = (seen: readonly ObjectRow[]): ObjectRow | undefined =>
+	seen.filter((o) => o.kind === 'doubt' && o.inputs.includes(one(seen, 'fields').id)).at(-1);
+
+async function lastOf(projectId: string, model: string | null) {
+	const seen = await loadModel(db(), projectId, model);
+	const own = ownDoubt(seen);
+	const built = own?.contentHash ? await builtReport(db(), projectId, own.contentHash) : null;
+	return own && built ? { ...built, key: own.contentHash, outOfDate: own.outOfDate } : null;
 }
 
 /** @throws ProblemError `not-built` */
-const latest = async (projectId: string) =>
-	(await lastOf(projectId)) ?? fail('not-built', 'no ensemble was run yet', 'Run one under Build, Doubt.');
+const latest = async (projectId: string, model: string | null) =>
+	(await lastOf(projectId, model)) ?? fail('not-built', 'no ensemble was run yet', 'Run one under Build, Doubt.');
 
 export const doubtOperations = [
 	operation({
 		id: 'runDoubt',
+		ofModel: true,
 		method: 'post',
 		path: '/projects/{project}/doubt',
 		tag: 'Build',
@@ -59,7 +59,7 @@ export const doubtOperations = [
 					.required()
 			})
 			.noUnknown(),
-		run: async ({ params, body, requestKey }) => {
+		run: async ({ params, model, body, requestKey }) => {
 			const projectId = params['project']!;
 			const { extent: e } = await findProject(db(), projectId);
 			if (!e) return fail('no-extent', 'the project has no extent yet', 'Set it under Build.', 'extent');
@@ -71,54 +71,65 @@ export const doubtOperations = [
 					'Use wider cells.',
 					'spacing'
 				);
-			if (one(await loadGraph(db(), projectId), 'model').missing)
-				fail('not-built', 'there is no model yet', 'Build it first: the doubt is about that model.');
-			return { job: await enqueue(projectId, 'doubt', 'Doubt about the model', body as Record<string, unknown>, { requestKey }) };
+			const seen = await loadModel(db(), projectId, model);
+			const target = one(seen, 'model');
+			if (target.missing || one(seen, 'fields').outOfDate)
+				fail(
+					'not-built',
+					target.missing ? 'there is no model yet' : 'the model is not up to date',
+					'Build it first: the doubt is about that model.'
+				);
+			const { errors, ...rest } = body;
+			const parameters = { ...rest, ...errors };
+			const own = ownDoubt(seen);
+			const terrain = seen.find((o) => o.kind === 'terrain');
+			const inputs = { fields: [target.id], terrain: terrain ? [terrain.id] : [] };
+			const id = own
+				? (await changeMade(projectId, own.id, { parameters, inputs }), own.id)
+				: await makeObject(projectId, { recipe: 'doubt', name: `Doubt of ${target.name}`, parameters, inputs });
+			return { job: await enqueueBuild(projectId, 'Doubt about the model', [id], requestKey) };
 		}
 	}),
 	operation({
 		id: 'getDoubt',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/doubt',
 		tag: 'Build',
 		summary: 'The last ensemble: volumes at 10, 50 and 90 %, options, and whether the model changed since',
 		answer: doubtAnswer,
 		reply: 'The report; without members when none was run yet',
-		run: async ({ params }) => {
-			const row = await lastOf(params['project']!);
+		run: async ({ params, model }) => {
+			const row = await lastOf(params['project']!, model);
 			if (!row) return { members: 0, failed: 0, volumes: [], outOfDate: false };
-			const fields = one(await loadGraph(db(), params['project']!), 'fields');
-			return {
-				...row.report,
-				seconds: row.seconds,
-				createdAt: row.createdAt,
-				outOfDate: row.report['fields'] !== fields.contentHash || fields.outOfDate
-			};
+			return { ...row.report, seconds: row.seconds, createdAt: row.createdAt, outOfDate: row.outOfDate };
 		}
 	}),
 	operation({
 		id: 'getDoubtPack',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/doubt/pack',
 		tag: 'Build',
 		summary: 'Probability of each unit and entropy by cell as typed arrays',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		run: async ({ params }) => {
-			const row = await latest(params['project']!);
+		run: async ({ params, model }) => {
+			const row = await latest(params['project']!, model);
 			return bytes(await resultBytes(db(), params['project']!, row.key), row.key);
 		}
 	}),
 	operation({
 		id: 'exportDoubt',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/doubt/cells.vti',
 		tag: 'Present',
 		summary: 'Probability of each unit and entropy by cell as VTK XML image data',
 		reply: 'A file',
 		media: 'application/xml',
-		run: async ({ params }) => {
-			const row = await latest(params['project']!);
+		run: async ({ params, model }) => {
+			const row = await latest(params['project']!, model);
 			const { info, arrays } = readPack(await resultBytes(db(), params['project']!, row.key));
 			const { size, origin, cell, units } = info as {
 				size: [number, number, number];

@@ -10,11 +10,11 @@ import { estimateBuild } from '#core/model/build';
 import { validateFiner, type FinerParts } from '#core/model/finer';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
-import { interpretation } from '../jobs/build-job';
+import { interpretation } from '../jobs/ground-input';
 import { runTableTask, runTask } from '../jobs/threads';
 import { doChange, lockObject } from '../objects/changes';
 import { checkInput, checkProject, tablesOf } from '../objects/check';
-import { loadGraph, one } from '../objects/graph';
+import { loadModel, one } from '../objects/graph';
 import { findProject } from '../objects/projects';
 import type { Step } from '../objects/steps';
 import { codeCounts } from '../objects/summaries';
@@ -38,14 +38,21 @@ const revision = yup.number().integer().required();
 const CHECKED = ['column', 'lumping', 'rules'];
 
 /** Replaces part of the state of the one object of a kind, as a change that can be undone. */
-export async function setState(projectId: string, kind: string, label: string, rev: number, state: Record<string, unknown>) {
-	const { id } = one(await loadGraph(db(), projectId), kind);
+export async function setState(
+	projectId: string,
+	model: string | null,
+	kind: string,
+	label: string,
+	rev: number,
+	state: Record<string, unknown>
+) {
+	const { id } = one(await loadModel(db(), projectId, model), kind);
 	await doChange(projectId, label, async (tx) => {
 		const row = await lockObject(tx, projectId, id, rev);
 		return [{ kind: 'state', object: id, before: row.state, after: { ...row.state, ...state } }];
 	});
 	if (CHECKED.includes(kind)) await checkProject(projectId);
-	const after = one(await loadGraph(db(), projectId), kind);
+	const after = one(await loadModel(db(), projectId, model), kind);
 	return { revision: after.revision, state: after.state };
 }
 
@@ -54,12 +61,12 @@ const STEP_NAMES = { units: 'units and their order', extent: 'the extent', spaci
 const listed = (words: string[]) => (words.length < 2 ? words.join() : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`);
 
 /** What the data propose, and what it was worked out from. */
-async function proposals(projectId: string) {
+async function proposals(projectId: string, model: string | null) {
 	const { extent } = await findProject(db(), projectId);
-	const graph = await loadGraph(db(), projectId);
+	const graph = await loadModel(db(), projectId, model);
 	const state = (kind: string) => one(graph, kind).state;
 	const steps = await runTableTask('proposeFirstSteps', {
-		...(await tablesOf(await checkInput(db(), projectId))),
+		...(await tablesOf(await checkInput(db(), projectId, graph))),
 		known: {
 			column: state('column')['units'] as Unit[],
 			lumping: state('lumping')['codes'] as Record<string, string>,
@@ -72,11 +79,11 @@ async function proposals(projectId: string) {
 }
 
 /** Memory and cells that a spacing needs, and whether they are there. */
-async function estimate(projectId: string, spacing: number, finer?: FinerParts) {
+async function estimate(projectId: string, model: string | null, spacing: number, finer?: FinerParts) {
 	const p = await findProject(db(), projectId);
 	if (!p.extent)
 		return fail('no-extent', 'the project has no extent yet', 'Set it by hand, from the terrain or from the collars.', 'extent');
-	const graph = await loadGraph(db(), projectId);
+	const graph = await loadModel(db(), projectId, model);
 	const units = one(graph, 'column').state['units'] as Unit[];
 	const { cells, bytes } = estimateBuild(
 		{ extent: p.extent, column: units },
@@ -87,8 +94,8 @@ async function estimate(projectId: string, spacing: number, finer?: FinerParts) 
 }
 
 /** @throws ProblemError `not-enough-memory` before anything starts */
-export async function requireMemory(projectId: string, spacing: number): Promise<void> {
-	const e = await estimate(projectId, spacing);
+export async function requireMemory(projectId: string, model: string | null, spacing: number): Promise<void> {
+	const e = await estimate(projectId, model, spacing);
 	if (!e.fits)
 		fail(
 			'not-enough-memory',
@@ -101,6 +108,7 @@ export async function requireMemory(projectId: string, spacing: number): Promise
 export const interpretOperations = [
 	operation({
 		id: 'getInterpretation',
+		ofModel: true,
 		followed: true,
 		method: 'get',
 		path: '/projects/{project}/interpretation',
@@ -108,10 +116,10 @@ export const interpretOperations = [
 		summary: 'Codes, units, column, faults, section line and spacing',
 		answer: interpretationAnswer,
 		reply: 'The interpretation with the revision of each part',
-		run: async ({ params }) => {
+		run: async ({ params, model }) => {
 			const projectId = params['project']!;
 			const { lengthUnit } = await findProject(db(), projectId);
-			const graph = await loadGraph(db(), projectId);
+			const graph = await loadModel(db(), projectId, model);
 			const part = (kind: string) => ({ revision: one(graph, kind).revision, ...one(graph, kind).state });
 			const codes = await codeCounts(projectId, lengthUnit);
 			const units = one(graph, 'column').state['units'] as Unit[];
@@ -134,6 +142,7 @@ export const interpretOperations = [
 	}),
 	operation({
 		id: 'getFirstSteps',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/first-steps',
 		tag: 'Interpret',
@@ -141,10 +150,11 @@ export const interpretOperations = [
 			'What a project still needs before a model can be built, proposed from its data: units for codes without one and their order with the holes that say so, extent, spacing, a first section',
 		answer: firstStepsAnswer,
 		reply: 'The proposals; null where there is nothing to propose',
-		run: async ({ params }) => (await proposals(params['project']!)).steps
+		run: async ({ params, model }) => (await proposals(params['project']!, model)).steps
 	}),
 	operation({
 		id: 'takeFirstSteps',
+		ofModel: true,
 		method: 'post',
 		path: '/projects/{project}/first-steps',
 		tag: 'Interpret',
@@ -152,9 +162,9 @@ export const interpretOperations = [
 		body: yup.object({ take: yup.array(yup.string().oneOf(FIRST_STEPS).required()).min(1).max(FIRST_STEPS.length).required() }).noUnknown(),
 		answer: takenAnswer,
 		reply: 'What was taken',
-		run: async ({ params, body }) => {
+		run: async ({ params, model, body }) => {
 			const projectId = params['project']!;
-			const { steps, graph, spacing } = await proposals(projectId);
+			const { steps, graph, spacing } = await proposals(projectId, model);
 			const taken = FIRST_STEPS.filter(
 				(s) => body.take.includes(s) && steps[s] !== null && !(s === 'spacing' && steps.spacing === spacing)
 			);
@@ -181,6 +191,7 @@ export const interpretOperations = [
 	}),
 	operation({
 		id: 'setColumn',
+		ofModel: true,
 		method: 'put',
 		path: '/projects/{project}/column',
 		tag: 'Interpret',
@@ -188,13 +199,14 @@ export const interpretOperations = [
 		body: yup.object({ units: columnSchema, revision }).noUnknown(),
 		answer: columnAnswer,
 		reply: 'The column',
-		run: async ({ params, body }) => {
+		run: async ({ params, model, body }) => {
 			if (body.units.length > 1) validateColumn(body.units);
-			return setState(params['project']!, 'column', 'Change the stratigraphic column', body.revision, { units: body.units });
+			return setState(params['project']!, model, 'column', 'Change the stratigraphic column', body.revision, { units: body.units });
 		}
 	}),
 	operation({
 		id: 'setLumping',
+		ofModel: true,
 		method: 'put',
 		path: '/projects/{project}/lumping',
 		tag: 'Interpret',
@@ -202,15 +214,16 @@ export const interpretOperations = [
 		body: yup.object({ codes: textRecordSchema.required(), revision }).noUnknown(),
 		answer: lumpingAnswer,
 		reply: 'The lumping',
-		run: async ({ params, body }) => {
-			const units = new Set((one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id));
+		run: async ({ params, model, body }) => {
+			const units = new Set((one(await loadModel(db(), params['project']!, model), 'column').state['units'] as Unit[]).map((u) => u.id));
 			for (const [code, unit] of Object.entries(body.codes))
 				if (unit && !units.has(unit)) fail('unknown-unit', `"${unit}" is no unit of the column`, 'Add the unit first.', `codes.${code}`);
-			return setState(params['project']!, 'lumping', 'Give codes to units', body.revision, { codes: body.codes });
+			return setState(params['project']!, model, 'lumping', 'Give codes to units', body.revision, { codes: body.codes });
 		}
 	}),
 	operation({
 		id: 'setFaults',
+		ofModel: true,
 		method: 'put',
 		path: '/projects/{project}/faults',
 		tag: 'Interpret',
@@ -218,17 +231,18 @@ export const interpretOperations = [
 		body: yup.object({ faults: yup.array(faultSchema.required()).max(30).required(), revision }).noUnknown(),
 		answer: faultsAnswer,
 		reply: 'The faults',
-		run: async ({ params, body }) => {
-			const units = (one(await loadGraph(db(), params['project']!), 'column').state['units'] as Unit[]).map((u) => u.id);
+		run: async ({ params, model, body }) => {
+			const units = (one(await loadModel(db(), params['project']!, model), 'column').state['units'] as Unit[]).map((u) => u.id);
 			for (const f of body.faults) validateFault(f, units);
 			refuseCircles(body.faults);
 			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length)
 				fail('doubled-fault', 'two faults have one id', undefined, 'faults');
-			return setState(params['project']!, 'faults', 'Change the faults', body.revision, { faults: body.faults });
+			return setState(params['project']!, model, 'faults', 'Change the faults', body.revision, { faults: body.faults });
 		}
 	}),
 	operation({
 		id: 'setShaping',
+		ofModel: true,
 		method: 'put',
 		path: '/projects/{project}/shaping',
 		tag: 'Interpret',
@@ -237,15 +251,16 @@ export const interpretOperations = [
 		body: shapingSchema.shape({ revision }),
 		answer: shapingAnswer,
 		reply: 'The shaping',
-		run: async ({ params, body: { revision: known, ...shaping } }) => {
-			const graph = await loadGraph(db(), params['project']!);
+		run: async ({ params, model, body: { revision: known, ...shaping } }) => {
+			const graph = await loadModel(db(), params['project']!, model);
 			const whole = shapingSchema.cast({ ...one(graph, 'shaping').state, ...shaping }) as Shaping;
 			validateShaping(whole, one(graph, 'column').state['units'] as Unit[]);
-			return setState(params['project']!, 'shaping', 'Change the shape of the ground', known, whole);
+			return setState(params['project']!, model, 'shaping', 'Change the shape of the ground', known, whole);
 		}
 	}),
 	operation({
 		id: 'listIntercepts',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/intercepts',
 		tag: 'Interpret',
@@ -253,17 +268,18 @@ export const interpretOperations = [
 			'Where holes cross each intrusion that may be a sheet, how far each crossing is off its neighbours, and which of a hole is the nearest to them',
 		answer: interceptsAnswer,
 		reply: 'By unit, the intercepts by hole and depth',
-		run: async ({ params }) => {
+		run: async ({ params, model }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
 			return runTask(
 				'findIntercepts',
-				await interpretation(projectId, await loadGraph(db(), projectId), ['collars', 'surveys', 'intervals', 'contactPoints'])
+				await interpretation(projectId, await loadModel(db(), projectId, model), ['collars', 'surveys', 'intervals', 'contactPoints'])
 			);
 		}
 	}),
 	operation({
 		id: 'setSection',
+		ofModel: true,
 		method: 'put',
 		path: '/projects/{project}/section',
 		tag: 'Examine',
@@ -273,10 +289,10 @@ export const interpretOperations = [
 			.noUnknown(),
 		answer: sectionAnswer,
 		reply: 'The section',
-		run: async ({ params, body }) => {
+		run: async ({ params, model, body }) => {
 			validateTrace(body.trace);
 			for (const l of body.lines ?? []) validateTrace(l.trace);
-			return setState(params['project']!, 'section', body.lines ? 'Change the sections' : 'Move the section', body.revision, {
+			return setState(params['project']!, model, 'section', body.lines ? 'Change the sections' : 'Move the section', body.revision, {
 				trace: body.trace,
 				corridor: body.corridor,
 				...(body.lines ? { lines: body.lines } : {})
@@ -285,6 +301,7 @@ export const interpretOperations = [
 	}),
 	operation({
 		id: 'setSpacing',
+		ofModel: true,
 		method: 'put',
 		path: '/projects/{project}/spacing',
 		tag: 'Build',
@@ -300,9 +317,9 @@ export const interpretOperations = [
 			.noUnknown(),
 		answer: spacingAnswer,
 		reply: 'The spacing',
-		run: async ({ params, body }) => {
+		run: async ({ params, model, body }) => {
 			if (body.finer) {
-				const graph = await loadGraph(db(), params['project']!);
+				const graph = await loadModel(db(), params['project']!, model);
 				const shaping = one(graph, 'shaping').state as unknown as Shaping;
 				validateFiner(
 					body.finer,
@@ -310,7 +327,7 @@ export const interpretOperations = [
 					[...(one(graph, 'column').state['units'] as Unit[]), ...shaping.divisions.flatMap((d) => d.column)].map((u) => u.id)
 				);
 			}
-			return setState(params['project']!, 'model', 'Change the spacing', body.revision, {
+			return setState(params['project']!, model, 'model', 'Change the spacing', body.revision, {
 				spacing: body.spacing,
 				...(body.leastPart === undefined ? {} : { leastPart: body.leastPart }),
 				...(body.finer === undefined ? {} : { finer: body.finer })
@@ -319,6 +336,7 @@ export const interpretOperations = [
 	}),
 	operation({
 		id: 'estimateBuild',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/estimate',
 		tag: 'Build',
@@ -326,6 +344,6 @@ export const interpretOperations = [
 		answer: estimateAnswer,
 		reply: 'Cells, bytes, free bytes, and whether they fit',
 		query: yup.object({ spacing: yup.number().positive().required() }).noUnknown(),
-		run: async ({ params, query }) => estimate(params['project']!, query.spacing)
+		run: async ({ params, model, query }) => estimate(params['project']!, model, query.spacing)
 	})
 ];

@@ -38,6 +38,14 @@ export function openApi(version: string): Json & { paths: Record<string, Json> }
 			for (const [name, schema] of Object.entries(q['properties'] as Record<string, Json>))
 				parameters.push({ name, in: 'query', required: ((q['required'] as string[]) ?? []).includes(name), schema });
 		}
+		if (o.ofModel)
+			parameters.push({
+				name: 'model',
+				in: 'query',
+				required: false,
+				description: 'Model of the project that it is about; the first one when it is left out',
+				schema: { type: 'string', format: 'uuid' }
+			});
 		(paths[o.path] ??= {})[o.method] = {
 			operationId: o.id,
 			tags: [o.tag],

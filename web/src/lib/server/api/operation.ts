@@ -12,6 +12,8 @@ export interface Operation {
 	summary: string;
 	/** Query parameters. */
 	query?: ObjectSchema<Record<string, unknown>>;
+	/** It is about one model of the project: its id in `model` of the query, the first one when it is left out. */
+	ofModel?: true;
 	/** JSON body; `bytes` for a raw file. */
 	body?: Schema | 'bytes';
 	/** The body may be left out; then it is an empty object. */
@@ -34,6 +36,8 @@ export interface Operation {
 export interface Input<B, Q> {
 	params: Record<string, string>;
 	query: Q;
+	/** The model that an operation is about (see `ofModel`); null is the first one. */
+	model: string | null;
 	body: B;
 	request: Request;
 	/** Sent in `idempotency-key`: what was asked for with the same key is not done again. */

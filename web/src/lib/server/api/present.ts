@@ -48,6 +48,7 @@ const fonts = (): string[] =>
 export const presentOperations = [
 	operation({
 		id: 'exportSection',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/exports/section.{format}',
 		tag: 'Present',
@@ -55,11 +56,11 @@ export const presentOperations = [
 		query: sectionQuery,
 		reply: 'A file',
 		media: 'image/svg+xml',
-		run: async ({ params, query }) => {
+		run: async ({ params, model, query }) => {
 			const format = params['format']!;
 			if (!['svg', 'png', 'dxf'].includes(format))
 				fail('not-found', `a section can not be written as ${format}`, 'Choose svg, png or dxf.');
-			const message = await sectionMessage(params['project']!, query.line);
+			const message = await sectionMessage(params['project']!, query.line, model);
 			const name = `${fileName(message.title)}.${format}`;
 			const bytes = await runTask('writeSection', {
 				...message,
@@ -74,6 +75,7 @@ export const presentOperations = [
 	}),
 	operation({
 		id: 'exportGrid',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/exports/grids/{what}.{format}',
 		tag: 'Present',
@@ -82,7 +84,7 @@ export const presentOperations = [
 		reply: 'A file',
 		media: 'image/tiff',
 		query: yup.object({ unit: yup.string().max(40).required(), cell: yup.number().positive() }).noUnknown(),
-		run: async ({ params, query }) => {
+		run: async ({ params, model, query }) => {
 			const { what, format } = params as { what: string; format: string };
 			if (!['thickness', 'true-thickness', 'elevation', 'depth'].includes(what) || !['tif', 'asc'].includes(format))
 				fail(
@@ -90,7 +92,7 @@ export const presentOperations = [
 					`there is no grid called ${what}.${format}`,
 					'There are thickness, true-thickness, elevation and depth, as tif or asc.'
 				);
-			const { pack, about } = await storedModel(params['project']!);
+			const { pack, about } = await storedModel(params['project']!, model);
 			const unit = about.units.findIndex((u) => u.id === query.unit);
 			if (unit < 0)
 				fail('not-found', `the column has no unit "${query.unit}"`, `It has ${about.units.map((u) => u.id).join(', ')}.`, 'unit');
@@ -104,15 +106,16 @@ export const presentOperations = [
 	}),
 	operation({
 		id: 'exportMeshes',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/exports/{what}.{format}',
 		tag: 'Present',
 		summary: 'Volumes or surfaces as OBJ, STL, glTF (glb) or VTK XML (vtp); volumes also as a table (csv); geology as geojson',
 		reply: 'A file',
 		media: 'application/octet-stream',
-		run: async ({ params }) => {
+		run: async ({ params, model }) => {
 			const { what, format } = params as { what: string; format: string };
-			const { pack, about } = await storedModel(params['project']!);
+			const { pack, about } = await storedModel(params['project']!, model);
 			const name = `${fileName(`${about.projectName} ${what}`)}.${format}`;
 			const media = MODEL_FILES[what]?.[format];
 			if (!MODEL_FILES[what]) fail('not-found', `there is no export called ${what}`, 'There are volumes, surfaces, geology and section.');

@@ -7,7 +7,8 @@ import { db } from '../db/client';
 import { project } from '../db/schema';
 import { doChange, listChanges, nextChanges, stepBack } from '../objects/changes';
 import { checkInput, checkProject, countFindings, tablesOf } from '../objects/check';
-import { BUILT_KINDS, loadGraph, type BuiltKind } from '../objects/graph';
+import { isBuilt } from '#core/recipes/register';
+import { loadGraph } from '../objects/graph';
 import { exportArchive, importArchive, importFiles } from '../objects/archive';
 import { requirePlaneSystem } from '../objects/crs';
 import { pictureOf } from '../objects/picture';
@@ -102,10 +103,14 @@ export const projectOperations = [
 					state: o.state,
 					fileId: o.fileId,
 					inputs: o.inputs,
+					modelId: o.modelId,
+					form: o.form,
+					auto: o.auto,
+					failure: o.failure && { type: o.failure.type, title: o.failure.title, ...(o.failure.hint ? { hint: o.failure.hint } : {}) },
 					outOfDate: o.outOfDate,
 					missing: o.missing,
 					updatedAt: o.updatedAt,
-					built: o.contentHash && BUILT_KINDS.includes(o.kind as BuiltKind) ? await builtReport(db(), p.id, o.contentHash) : null
+					built: o.contentHash && isBuilt(o.kind) ? await builtReport(db(), p.id, o.contentHash) : null
 				}))
 			);
 			return { project: p, objects, findings: await countFindings(p.id), changes: await nextChanges(db(), p.id) };

@@ -10,6 +10,8 @@ import { tableOperations } from './tables';
 import { workOperations } from './work';
 import { doubtOperations } from './doubt';
 import { keptModelOperations } from './kept-models';
+import { modelOperations } from './models';
+import { resultOperations } from './results';
 import { workbenchOperations } from './workbench';
 
 /** Every operation of the API. The first that fits an address is taken. */
@@ -22,6 +24,8 @@ export const OPERATIONS: readonly Operation[] = [
 	...checkOperations,
 	...catalogueOperations,
 	...interpretOperations,
+	...modelOperations,
+	...resultOperations,
 	...doubtOperations,
 	...keptModelOperations,
 	...workbenchOperations,

@@ -52,7 +52,9 @@ async function answer(request: Request, path: string): Promise<Response> {
 	refuseWhatIsNoText(params);
 	for (const n of ['project', 'object', 'job', 'file', 'viewpoint', 'kept', 'card'])
 		if (params[n] !== undefined && !UUID.test(params[n])) fail('not-found', `there is no such ${n}`);
-	const query = operation.query ? await readQuery(new URL(request.url), operation.query) : {};
+	const url = new URL(request.url);
+	const model = operation.ofModel ? takeModel(url) : null;
+	const query = operation.query || operation.ofModel ? await readQuery(url, operation.query ?? NOTHING) : {};
 	const body =
 		operation.body === 'bytes'
 			? (request.body ??
@@ -63,10 +65,19 @@ async function answer(request: Request, path: string): Promise<Response> {
 					: await readBody(request, operation.body, operation.largest ?? LARGEST_JSON)
 				: undefined;
 	const snapshot = operation.followed ? await snapshotNow() : null;
-	const result = await operation.run({ params, query, body, request, requestKey: requestKey(request) });
+	const result = await operation.run({ params, query, model, body, request, requestKey: requestKey(request) });
 	const response = result instanceof Response ? result : json(result ?? {});
 	if (snapshot) response.headers.set(SNAPSHOT_HEADER, snapshot);
 	return request.method === 'HEAD' ? new Response(null, { status: response.status, headers: response.headers }) : response;
+}
+
+const NOTHING = yup.object({}).noUnknown();
+
+/** The model that a request names; it is no longer in its query then. */
+function takeModel(url: URL): string | null {
+	const model = url.searchParams.get('model');
+	url.searchParams.delete('model');
+	return model === null || UUID.test(model) ? model : fail('not-found', 'there is no such model in this project', undefined, 'model');
 }
 
 /** What had been changed for good before an operation began to read. */
@@ -120,7 +131,7 @@ async function readQuery(url: URL, schema: yup.ObjectSchema<Record<string, unkno
 		fail(
 			'invalid-input',
 			`the query has "${unknown.slice(0, 100)}", which is not known here`,
-			`It may have: ${Object.keys(schema.fields).join(', ')}.`,
+			`It may have: ${Object.keys(schema.fields).join(', ') || 'nothing'}.`,
 			unknown.slice(0, 100)
 		);
 	refuseWhatIsNoText(given);

@@ -6,8 +6,11 @@ import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import { db } from '../db/client';
 import { job } from '../db/schema';
 import { sql } from 'drizzle-orm';
-import { builtKey, builtReport, hasResult, resultBytes } from '../objects/results';
-import { loadGraph, one } from '../objects/graph';
+import { builtReport, resultBytes } from '../objects/results';
+import { loadGraph, loadModel, modelsIn, one, type ObjectRow } from '../objects/graph';
+import { packMadeNow } from '../objects/made-now';
+import { isBuilt } from '#core/recipes/register';
+import { targetsIn } from '../jobs/plan';
 import { packInfo } from '#core/formats/pack';
 import type { ContactPoint } from '#core/units/contacts';
 import { storedModel } from '../objects/model';
@@ -16,7 +19,7 @@ import { sourcePack } from '../objects/source-packs';
 import { checkInput, tablesOf } from '../objects/check';
 import { sendPack } from '../objects/packs';
 import { runTableTask, runTask } from '../jobs/threads';
-import { cancelJob, enqueue, queueState } from '../jobs/queue';
+import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';
 import { geologyAnswer, holeAnswer, modelAnswer } from '$lib/api/answers/ground';
 import { cancelledAnswer, healthAnswer, jobAnswer, jobListAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { pageQuery } from './pages';
@@ -28,18 +31,17 @@ import { VERSION } from '../version';
 const lateness = monitorEventLoopDelay({ resolution: 10 });
 lateness.enable();
 
-/** Key of the last built object of a kind. @throws ProblemError `not-built`, also when the store has lost it */
-async function requireBuilt(projectId: string, kind: 'holes' | 'model'): Promise<string> {
-	const key = await builtKey(db(), projectId, kind);
-	return key && (await hasResult(db(), projectId, key)) ? key : fail('not-built', 'nothing is built yet', 'Press Build model under Build.');
+/** An object as it was built last, of a kind that every model has. @throws ProblemError `not-built`, also when the store has lost it */
+function requireBuilt(seen: readonly ObjectRow[], kind: 'holes' | 'model'): string {
+	const node = one(seen, kind);
+	return node.missing ? fail('not-built', 'nothing is built yet', 'Press Build model under Build.') : node.contentHash;
 }
-
-let lastGeology: { key: string; units: { unit: string; polygons: number[][][] }[] } | null = null;
 
 /** A job as the API tells it: without what only its worker needs. */
 const TOLD = {
 	id: job.id,
 	kind: job.kind,
+	objectId: job.objectId,
 	title: job.title,
 	state: job.state,
 	what: job.what,
@@ -88,21 +90,38 @@ export const workOperations = [
 	}),
 	operation({
 		id: 'build',
+		ofModel: true,
 		method: 'post',
 		path: '/projects/{project}/build',
 		tag: 'Build',
-		summary: 'Build what is out of date, up to the model, in the background',
+		summary:
+			'Build in the background what is out of date: a model with all upstream of it, or the objects that are named, or everything. Independent ones are built at the same time by as many workers as there are',
 		answer: startedJobAnswer,
 		reply: 'The job',
-		run: async ({ params, requestKey }) => {
+		body: yup
+			.object({ objects: yup.array(yup.string().uuid().required()).min(1).max(2000), all: yup.boolean().default(false) })
+			.noUnknown(),
+		bodyOptional: true,
+		run: async ({ params, model: which, body, requestKey }) => {
 			const projectId = params['project']!;
 			const graph = await loadGraph(db(), projectId);
-			const model = one(graph, 'model');
+			const seen = await loadModel(db(), projectId, which);
+			const model = one(seen, 'model');
+			const targets = body.all
+				? graph.filter((o) => isBuilt(o.kind)).map((o) => o.id)
+				: body.objects
+					? targetsIn(graph, body.objects)
+					: [model.id];
+			const models = modelsIn(graph).filter((m) => targets.includes(m.id));
 			const kinds = graph.filter((o) => o.kind === 'table').map((o) => o.state['kind'] as TableKind);
-			if (!kinds.includes('collars') && kinds.some(isOfHoles))
+			if (models.length && !kinds.includes('collars') && kinds.some(isOfHoles))
 				fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
-			await requireMemory(projectId, model.state['spacing'] as number);
-			return { job: await enqueue(projectId, 'build', 'Build model', {}, { requestKey, single: true }) };
+			// Of many, one that has not what it needs fails by itself; the others are built.
+			if (!body.all) for (const m of models) await requireMemory(projectId, m.id, m.state['spacing'] as number);
+			const name = targets.length === 1 ? graph.find((o) => o.id === targets[0])!.name : '';
+			const title =
+				!body.all && !body.objects ? 'Build model' : name ? `Build ${name}` : body.all ? 'Build everything' : 'Build what is shown';
+			return { job: await enqueueBuild(projectId, title, targets, requestKey) };
 		}
 	}),
 	operation({
@@ -151,14 +170,15 @@ export const workOperations = [
 	}),
 	operation({
 		id: 'getModel',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/model',
 		tag: 'Examine',
 		summary: 'Report of the last built model: volumes, misfits of the surfaces, findings, time',
 		answer: modelAnswer,
 		reply: 'The report',
-		run: async ({ params }) => {
-			const graph = await loadGraph(db(), params['project']!);
+		run: async ({ params, model }) => {
+			const graph = await loadModel(db(), params['project']!, model);
 			const of = (kind: string) => one(graph, kind);
 			const key = of('model').contentHash;
 			const built = key ? await builtReport(db(), params['project']!, key) : null;
@@ -170,7 +190,7 @@ export const workOperations = [
 					return { step: k, report, seconds: stored?.seconds ?? 0 };
 				})
 			);
-			const { pack } = await storedModel(params['project']!);
+			const { pack } = await storedModel(params['project']!, model);
 			const { misfits } = packInfo(pack) as unknown as { misfits: (ContactPoint & { distance: number | null })[] };
 			return {
 				...built.report,
@@ -202,12 +222,13 @@ export const workOperations = [
 		reply: 'A pack (see docs/api.md)',
 		media: 'application/octet-stream',
 		run: async ({ params, request }) => {
-			const key = await requireBuilt(params['project']!, 'holes');
+			const key = requireBuilt(await loadModel(db(), params['project']!), 'holes');
 			return sendPack(key, request, () => resultBytes(db(), params['project']!, key));
 		}
 	}),
 	operation({
 		id: 'getMesh',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/mesh',
 		tag: 'Examine',
@@ -216,9 +237,9 @@ export const workOperations = [
 		reply: 'A pack',
 		media: 'application/octet-stream',
 		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
-		run: async ({ params, query, request }) => {
+		run: async ({ params, query, model, request }) => {
 			const projectId = params['project']!;
-			const key = await requireBuilt(projectId, 'model');
+			const key = requireBuilt(await loadModel(db(), projectId, model), 'model');
 			if (!query.drawn) return sendPack(key, request, () => resultBytes(db(), projectId, key));
 			return sendPack(`drawn ${key}`, request, async () => {
 				const spacing = Number((await builtReport(db(), projectId, key))?.report['spacing']);
@@ -326,17 +347,23 @@ export const workOperations = [
 	}),
 	operation({
 		id: 'getGeology',
+		ofModel: true,
 		method: 'get',
 		path: '/projects/{project}/geology',
 		tag: 'Examine',
 		summary: 'Geology at the surface as the model gives it, in project coordinates',
 		answer: geologyAnswer,
 		reply: 'Polygons by unit',
-		run: async ({ params }) => {
-			const { pack, about, outOfDate, graph } = await storedModel(params['project']!);
-			const key = `${one(graph, 'model').contentHash} ${about.units.map((u) => u.id).join()}`;
-			if (lastGeology?.key !== key) lastGeology = { key, units: await runTask('geology', { pack, about }) };
-			return { outOfDate, units: lastGeology.units };
+		run: async ({ params, model }) => {
+			const graph = await loadModel(db(), params['project']!, model);
+			const solids = one(graph, 'model');
+			if (solids.missing) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
+			const { bytes: pack } = await packMadeNow(params['project']!, graph, 'surface-geology', [{ role: 'model', object: solids }]);
+			const features = packInfo(pack)['features'] as { properties: { unit: string }; geometry: { coordinates: number[][][][] } }[];
+			return {
+				outOfDate: solids.outOfDate,
+				units: features.map((f) => ({ unit: f.properties.unit, polygons: f.geometry.coordinates.map((p) => p.map((ring) => ring.flat())) }))
+			};
 		}
 	})
 ];

@@ -18,6 +18,14 @@ import {
 import type { Box } from '#core/geometry/box';
 import type { BenchState } from '$lib/workbench/state';
 
+/** Why an object could not be built. */
+export interface BuildFailure {
+	key: string;
+	type: string;
+	title: string;
+	hint?: string | undefined;
+}
+
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 const at = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow();
 
@@ -88,6 +96,15 @@ export const object = pgTable(
 		/** What the object holds besides rows and files, or the parameters of its recipe. */
 		state: jsonb('state').$type<Record<string, unknown>>().notNull(),
 		fileId: uuid('file_id').references(() => file.id),
+		/** The model that it is a part of; null for what all models share. */
+		modelId: uuid('model_id'),
+		/** Of something derived: built again by itself when it is out of date. */
+		auto: boolean('auto').notNull().default(false),
+		/** Why it could not be built, and under which key that was tried. */
+		failure: jsonb('failure').$type<BuildFailure | null>(),
+		createdBy: text('created_by').notNull().default(''),
+		/** Its place among those of its kind; equal places go by age. */
+		position: integer('position').notNull().default(0),
 		/** Of a table: which of its stored versions counts. A reload makes another; the one before stays as long as it can be gone back to. */
 		version: integer('version').notNull().default(1),
 		/** When it was taken out of the project; it stays as long as that can be undone. */
@@ -97,6 +114,7 @@ export const object = pgTable(
 	},
 	(t) => [
 		index('object_project').on(t.projectId),
+		index('object_model').on(t.modelId),
 		uniqueIndex('source_name')
 			.on(t.projectId, t.name)
 			.where(sql`${t.removedAt} is null and ${t.fileId} is not null`)
@@ -131,9 +149,11 @@ export const objectInput = pgTable(
 			.references(() => object.id, { onDelete: 'cascade' }),
 		inputId: uuid('input_id')
 			.notNull()
-			.references(() => object.id, { onDelete: 'cascade' })
+			.references(() => object.id, { onDelete: 'cascade' }),
+		/** The part it plays in the recipe; empty in a step of a model, where the kind says it. */
+		role: text('role').notNull().default('')
 	},
-	(t) => [primaryKey({ columns: [t.objectId, t.inputId] }), index('object_input_input').on(t.inputId)]
+	(t) => [primaryKey({ columns: [t.objectId, t.inputId, t.role] }), index('object_input_input').on(t.inputId)]
 );
 
 /** Cells and line numbers of a run of rows of an imported table, as they stand in the file (see objects/stored-table.ts). */
@@ -240,6 +260,8 @@ export const result = pgTable(
 		/** Seconds it took. */
 		seconds: doublePrecision('seconds').notNull(),
 		bytes: bytea('bytes').notNull(),
+		/** Hash of the bytes; empty of what an earlier version stored. */
+		sha256: text('sha256').notNull().default(''),
 		createdAt: at('created_at')
 	},
 	(t) => [primaryKey({ columns: [t.projectId, t.key] })]
@@ -274,8 +296,12 @@ export const job = pgTable(
 			.references(() => project.id, { onDelete: 'cascade' }),
 		kind: text('kind').notNull(),
 		title: text('title').notNull(),
-		/** waiting, running, cancelling, done, failed, cancelled */
+		/** blocked (until others are done), waiting, running, cancelling, done, failed, cancelled */
 		state: text('state').notNull().default('waiting'),
+		/** Jobs that must be done before it; of a build, those that it consists of. */
+		after: uuid('after').array().notNull().default([]),
+		/** The object that it builds. */
+		objectId: uuid('object_id'),
 		payload: jsonb('payload').$type<Record<string, unknown>>().notNull(),
 		what: text('what').notNull().default(''),
 		share: doublePrecision('share').notNull().default(0),
@@ -350,27 +376,3 @@ export const objectRelations = relations(object, ({ one, many }) => ({
 	file: one(file, { fields: [object.fileId], references: [file.id] }),
 	chunks: many(tableChunk)
 }));
-
-/** A built model that was kept under a name, with the interpretation that it was built from. */
-export const keptModel = pgTable(
-	'kept_model',
-	{
-		id: uuid('id').primaryKey().defaultRandom(),
-		projectId: uuid('project_id')
-			.notNull()
-			.references(() => project.id, { onDelete: 'cascade' }),
-		name: text('name').notNull(),
-		/** Key of its solids among the results. */
-		resultKey: text('result_key').notNull(),
-		/** States of the objects that can be set, by kind, and the extent. */
-		parts: jsonb('parts').$type<Record<string, Record<string, unknown>>>().notNull(),
-		createdBy: text('created_by').notNull().default(''),
-		removedAt: timestamp('removed_at', { withTimezone: true }),
-		createdAt: at('created_at')
-	},
-	(t) => [
-		uniqueIndex('kept_model_name')
-			.on(t.projectId, t.name)
-			.where(sql`${t.removedAt} is null`)
-	]
-);

@@ -214,7 +214,7 @@ async function importThing(
 		await refuseTakenName(tx, c.projectId, name);
 		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, ...how, placement, points, hung, core }));
 		const own = c.payload['objectId'] as string | undefined;
-		const id = await addSource(tx, c.projectId, as, as, {
+		const id = await addSource(tx, c.projectId, as, {
 			...(own ? { id: own } : {}),
 			name,
 			state: { ...state, coordinates },
@@ -317,7 +317,7 @@ async function importTable(
 	};
 	await atOnce(c.signal, async (tx, client) => {
 		await refuseTakenName(tx, c.projectId, name);
-		await addSource(tx, c.projectId, 'table', kind, { id: objectId, name, state, fileId: file.id, contentHash: hash });
+		await addSource(tx, c.projectId, 'table', { id: objectId, name, state, fileId: file.id, contentHash: hash });
 		await storeRows(tx, client, objectId, 1, { chunks: cut.chunks, edits: own.edits, excluded, seen: own.seen }, c.signal, own.excluded);
 		await storeSummary(tx, c.projectId, hash, read.summary);
 		await cameIn(tx, c, objectId, name, outcome);

@@ -1,5 +1,5 @@
 import PgBoss from 'pg-boss';
-import { and, eq, inArray, lt, or, isNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, lt, ne, or, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { databaseUrl, db, type Executor } from '../db/client';
 import { job, project } from '../db/schema';
@@ -8,8 +8,8 @@ import { checkOverdue } from '../objects/check';
 import { announce, listen } from '../objects/events';
 import { log } from '../log';
 import { describeError } from '../api/problems';
-import { runBuild } from './build-job';
-import { runDoubt } from './doubt-job';
+import { Postponed, runNode } from './node-job';
+import { buildsOf, cancelBuild, OPEN_STATES, planBuild, settle } from './plan';
 import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
 import { runVersion } from './version-job';
@@ -21,6 +21,7 @@ const HEARTBEAT_SECONDS = 2;
 const DEAD_AFTER_SECONDS = 12;
 const MOST_ATTEMPTS = 3;
 const CARE_EVERY_MS = 4000;
+const POSTPONED_SECONDS = 5;
 const SWEEP_EVERY_MS = 10 * 60_000;
 
 let boss: PgBoss | null = null;
@@ -43,11 +44,10 @@ export interface JobContext {
 }
 
 const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = {
-	build: runBuild,
+	node: runNode,
 	import: runImport,
 	version: runVersion,
-	catalogue: runCatalogue,
-	doubt: runDoubt
+	catalogue: runCatalogue
 };
 
 async function start(): Promise<PgBoss> {
@@ -82,19 +82,14 @@ export async function enqueue(
 	payload: Record<string, unknown>,
 	asked: Asked = {}
 ): Promise<string> {
-	const b = await start();
+	await start();
 	const { name, session } = actor();
 	return db().transaction(async (tx) => {
 		// Requests that come at once wait for each other here.
 		const [p] = await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 		if (!p) return fail('not-found', 'there is no such project');
-		if (asked.requestKey) {
-			const [known] = await tx
-				.select({ id: job.id })
-				.from(job)
-				.where(and(eq(job.projectId, projectId), eq(job.requestKey, asked.requestKey)));
-			if (known) return known.id;
-		}
+		const known = asked.requestKey ? await jobOfRequest(tx, projectId, asked.requestKey) : undefined;
+		if (known) return known;
 		if (asked.single) {
 			const [known] = await tx
 				.select({ id: job.id })
@@ -106,14 +101,58 @@ export async function enqueue(
 			.insert(job)
 			.values({ projectId, kind, title, payload, by: name, session, requestKey: asked.requestKey ?? null })
 			.returning({ id: job.id });
-		await b.send(
-			QUEUE,
-			{ id: row!.id },
-			{ expireInHours: 23, db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) } }
-		);
-		await announce(tx, { project: projectId, topic: 'job', job: { id: row!.id, kind, title, state: 'waiting', what: '', share: 0 } });
+		await send(tx, row!.id);
+		await announce(tx, {
+			project: projectId,
+			topic: 'job',
+			job: { id: row!.id, kind, title, state: 'waiting', what: '', share: 0, objectId: null }
+		});
 		return row!.id;
 	});
+}
+
+/** Puts a job into the queue within a transaction. */
+async function send(tx: Executor, id: string, delaySeconds = 0): Promise<void> {
+	const b = await start();
+	await b.send(
+		QUEUE,
+		{ id },
+		{
+			expireInHours: 23,
+			...(delaySeconds ? { startAfter: delaySeconds } : {}),
+			db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) }
+		}
+	);
+}
+
+/**
+ * Asks for a build of some objects with all that is out of date upstream of them.
+ * @returns the job of the whole, which may have been there already
+ */
+export async function enqueueBuild(
+	projectId: string,
+	title: string,
+	objects: readonly string[],
+	requestKey: string | null
+): Promise<string> {
+	await start();
+	return db().transaction(async (tx) => {
+		const [p] = await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+		if (!p) return fail('not-found', 'there is no such project');
+		const known = requestKey ? await jobOfRequest(tx, projectId, requestKey) : undefined;
+		return known ?? planBuild(tx, { projectId, title, objects, by: actor(), requestKey }, send);
+	});
+}
+
+/** Lets jobs of a project go on that waited for others. */
+const settleJobs = (projectId: string): Promise<void> => settle(projectId, send);
+
+async function jobOfRequest(tx: Executor, projectId: string, requestKey: string): Promise<string | undefined> {
+	const [known] = await tx
+		.select({ id: job.id })
+		.from(job)
+		.where(and(eq(job.projectId, projectId), eq(job.requestKey, requestKey)));
+	return known?.id;
 }
 
 /** Runs a statement with $1-style parameters inside a Drizzle transaction. */
@@ -135,20 +174,33 @@ const CANCELLED = { message: 'Cancelled; nothing of it was stored.' };
  * @throws ProblemError not-found when the project has no such job
  */
 export async function cancelJob(projectId: string, id: string): Promise<boolean> {
-	return db().transaction(async (tx) => {
+	const cancelled = await db().transaction(async (tx) => {
+		// What lets jobs go on holds the project, and then changes jobs: in the same order nobody waits for ever.
+		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 		const [row] = await tx
 			.select()
 			.from(job)
 			.where(and(eq(job.id, id), eq(job.projectId, projectId)))
 			.for('update');
 		if (!row) return fail('not-found', 'there is no such job');
-		if (!['waiting', 'running'].includes(row.state)) return false;
-		const change = row.state === 'waiting' ? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` } : { state: 'cancelling' };
+		if (!['blocked', 'waiting', 'running'].includes(row.state)) return false;
+		if (row.kind === 'build') {
+			await cancelBuild(tx, row);
+			return true;
+		}
+		const change = row.state !== 'running' ? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` } : { state: 'cancelling' };
 		await tx.update(job).set(change).where(eq(job.id, id));
-		await announce(tx, { project: projectId, topic: 'job', job: { ...row, state: change.state } });
+		await announce(tx, { project: projectId, topic: 'job', job: { ...told(row), state: change.state } });
 		return true;
 	});
+	await settleJobs(projectId);
+	return cancelled;
 }
+
+const told = (row: typeof job.$inferSelect) => {
+	const { id, kind, title, state, what, share, objectId } = row;
+	return { id, kind, title, state, what, share, objectId };
+};
 
 /** Starts taking work from the queue, one job at a time. */
 export async function startWorker(): Promise<void> {
@@ -177,6 +229,11 @@ export async function startWorker(): Promise<void> {
 /** Makes good what was left behind by workers and servers that died. */
 async function takeCare(): Promise<void> {
 	await reviveJobs();
+	const waiting = await db()
+		.selectDistinct({ projectId: job.projectId })
+		.from(job)
+		.where(and(inArray(job.state, [...OPEN_STATES]), sql`cardinality(${job.after}) > 0`));
+	for (const { projectId } of waiting) await settleJobs(projectId);
 	await mendQueue();
 	await checkOverdue();
 }
@@ -188,7 +245,7 @@ async function reviveJobs(): Promise<void> {
 		const dead = await tx
 			.select()
 			.from(job)
-			.where(and(inArray(job.state, ['running', 'cancelling']), silent))
+			.where(and(inArray(job.state, ['running', 'cancelling']), ne(job.kind, 'build'), silent))
 			.for('update', { skipLocked: true });
 		for (const d of dead) {
 			const change =
@@ -212,7 +269,7 @@ async function reviveJobs(): Promise<void> {
 				.update(job)
 				.set({ ...change, heartbeat: null, what: '' })
 				.where(eq(job.id, d.id));
-			await announce(tx, { project: d.projectId, topic: 'job', job: { ...d, state: change.state, what: '' } });
+			await announce(tx, { project: d.projectId, topic: 'job', job: { ...told(d), state: change.state, what: '' } });
 		}
 	});
 }
@@ -242,7 +299,19 @@ async function runJob(id: string): Promise<void> {
 	const mine = and(eq(job.id, id), eq(job.attempt, row.attempt), inArray(job.state, ['running', 'cancelling']));
 	const abort = new AbortController();
 	const show = (on: Executor, state: string, what: string, share: number) =>
-		announce(on, { project: row.projectId, topic: 'job', job: { id, kind: row.kind, title: row.title, state, what, share } });
+		announce(on, { project: row.projectId, topic: 'job', job: { ...told(row), state, what, share } });
+	/** The builds that it is a part of move with it. */
+	const builds = row.kind === 'node' ? await buildsOf(db(), row.projectId, id) : [];
+	const showBuilds = async (what: string, share: number) => {
+		for (const b of builds) {
+			const now = { what: what || row.title, share: b.from + b.share * share };
+			await db()
+				.update(job)
+				.set(now)
+				.where(and(eq(job.id, b.build.id), eq(job.state, 'running')));
+			await announce(db(), { project: row.projectId, topic: 'job', job: { ...told(b.build), ...now } });
+		}
+	};
 	const stopListening = await listen((e) => {
 		if (e.job?.id === id && e.job.state === 'cancelling') abort.abort();
 	});
@@ -264,6 +333,7 @@ async function runJob(id: string): Promise<void> {
 		if (!dirty || ended) return;
 		dirty = false;
 		void show(db(), 'running', what, share).catch(() => {});
+		void showBuilds(what, share).catch(() => {});
 	}, 200);
 	const end = async (tx: Executor, state: string, outcome: Record<string, unknown>): Promise<boolean> => {
 		const own = state === 'done' ? and(mine, eq(job.state, 'running')) : mine;
@@ -298,6 +368,7 @@ async function runJob(id: string): Promise<void> {
 		);
 		if (!stored) await end(db(), 'done', outcome);
 	} catch (error) {
+		if (error instanceof Postponed) return await postpone(row, mine);
 		// The word to stop may have come after the work itself failed on it. A job that was stored has ended already.
 		const [now] = await db().select({ state: job.state }).from(job).where(eq(job.id, id));
 		const state = abort.signal.aborted || now?.state === 'cancelling' ? 'cancelled' : 'failed';
@@ -307,8 +378,24 @@ async function runJob(id: string): Promise<void> {
 		clearInterval(beat);
 		clearInterval(push);
 		stopListening();
+		// A build that was waited for goes on, or ends.
+		if (row.kind === 'node') await settleJobs(row.projectId).catch((error) => log('error', 'settle', error));
 		await releaseMemory().catch(() => {});
 	}
+}
+
+/** A job that can not be done here and now waits a while; that is no attempt at it. */
+async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Promise<void> {
+	await db().transaction(async (tx) => {
+		const [j] = await tx
+			.update(job)
+			.set({ state: 'waiting', heartbeat: null, what: '', attempt: sql`${job.attempt} - 1` })
+			.where(and(mine, eq(job.state, 'running')))
+			.returning();
+		if (!j) return;
+		await send(tx, j.id, POSTPONED_SECONDS);
+		await announce(tx, { project: row.projectId, topic: 'job', job: told(j) });
+	});
 }
 
 export async function queueState(): Promise<string> {

@@ -1,11 +1,13 @@
 import { sql } from 'drizzle-orm';
 import { db, type Executor } from '../db/client';
+import { unneeded } from '../objects/unneeded';
 
 /** Jobs of a project that are kept after they ended, and for how long. */
 const MOST_JOBS = 200;
 const JOB_DAYS = 30;
-/** Results of a kind that are kept although nothing refers to them now: those of the last states, for going back. */
+/** Results of a kind that are kept although nothing refers to them now: those of the last states, for going back; and for how long. */
 const MOST_SPARE = 3;
+const SPARE_HOURS = 24;
 /** A file that nothing refers to may be on its way into the project for so long. */
 const FILE_HOURS = 24;
 
@@ -26,7 +28,7 @@ const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
 		await tx.execute(sql`delete from project where id in (${old})`);
 	},
 	// What was taken out and can not be taken back in any more, because no change that is kept knows of it.
-	...['object', 'kept_model', 'viewpoint'].map(
+	...['object', 'viewpoint'].map(
 		(table) => (tx: Executor) =>
 			tx.execute(
 				sql`delete from ${sql.identifier(table)} t where t.removed_at < now() - interval '1 minute' and not exists (select 1 from ${steps('removed')} r where r.s->>'id' = t.id::text)`
@@ -39,9 +41,8 @@ const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
 				and not exists (select 1 from ${steps('version')} v where v.s->>'object' = o.id::text and ((v.s->'before'->>'version')::int = t.version or (v.s->'after'->>'version')::int = t.version))`)
 	),
 	(tx) =>
-		tx.execute(sql`delete from result r where not exists (select 1 from object o where o.project_id = r.project_id and (o.content_hash = r.key or 'summary ' || o.content_hash = r.key))
-		and not exists (select 1 from kept_model k where k.project_id = r.project_id and k.result_key = r.key)
-		and (r.project_id, r.key) in (select project_id, key from (select project_id, key, row_number() over (partition by project_id, kind order by created_at desc) as n from result) x where x.n > ${MOST_SPARE})`),
+		tx.execute(sql`delete from result r where ${unneeded} and (r.created_at < now() - make_interval(hours => ${SPARE_HOURS})
+		or (r.project_id, r.key) in (select project_id, key from (select project_id, key, row_number() over (partition by project_id, kind order by created_at desc) as n from result) x where x.n > ${MOST_SPARE}))`),
 	(tx) =>
 		tx.execute(sql`delete from file f where f.created_at < now() - make_interval(hours => ${FILE_HOURS})
 		and not exists (select 1 from object o where o.file_id = f.id)

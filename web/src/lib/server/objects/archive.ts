@@ -8,13 +8,14 @@ import type { TableMarks } from '#core/tables/marks';
 import { benchSchema, completeBench, type BenchState } from '$lib/workbench/state';
 import * as yup from 'yup';
 import { db, type Executor } from '../db/client';
-import { keptModel, object, viewpoint, workbench } from '../db/schema';
+import { object, viewpoint, workbench } from '../db/schema';
 import { enqueue } from '../jobs/queue';
 import { readForeign } from '../jobs/readers';
 import { runTask } from '../jobs/threads';
 import { storeFile, fileBytes, fileRow } from './files';
-import { loadGraph, sourceHash, type ObjectRow } from './graph';
-import { createProject, findProject, SETTINGS } from './projects';
+import { loadGraph, loadModel, seenByModel, sourceHash, type ObjectRow } from './graph';
+import { SETTINGS } from './models';
+import { createProject, findProject } from './projects';
 import { hasResult, resultBytes, builtReport } from './results';
 import { result } from '../db/schema';
 import type { SourceReading } from './source-packs';
@@ -95,7 +96,8 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		else if (o.kind === 'layer' || o.kind === 'grid' || o.kind === 'terrain' || o.kind === 'surface')
 			lists[o.kind === 'layer' ? 'layers' : o.kind === 'surface' ? 'surfaces' : 'grids'].push({ file, name: o.name, ...placed(o) });
 	}
-	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
+	const first = seenByModel(graph);
+	const state = (kind: string) => first.find((o) => o.kind === kind)!.state;
 	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: object[] };
 	const { tables, ...things } = lists;
 	const document = {
@@ -158,24 +160,19 @@ async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], fi
 		.from(viewpoint)
 		.where(sql`${eq(viewpoint.projectId, projectId)} and ${there}`)
 		.orderBy(viewpoint.createdAt);
-	const kept = await db()
-		.select()
-		.from(keptModel)
-		.where(sql`${eq(keptModel.projectId, projectId)} and ${there}`)
-		.orderBy(keptModel.createdAt);
 	const keptModels: Surroundings['keptModels'] = [];
-	for (const k of kept) {
-		if (!(await hasResult(db(), projectId, k.resultKey))) continue;
+	for (const k of graph.filter((o) => o.kind === 'kept-model')) {
+		if (!(await hasResult(db(), projectId, k.contentHash))) continue;
 		const file = `kept/${keptModels.length + 1}.pack`;
-		files[file] = await resultBytes(db(), projectId, k.resultKey);
-		const { report, seconds } = (await builtReport(db(), projectId, k.resultKey))!;
+		files[file] = await resultBytes(db(), projectId, k.contentHash);
+		const { report, seconds } = (await builtReport(db(), projectId, k.contentHash))!;
 		keptModels.push({
 			name: k.name,
 			file,
-			resultKey: k.resultKey,
+			resultKey: k.contentHash,
 			report,
 			seconds,
-			parts: k.parts,
+			parts: k.state['parts'] as Record<string, Record<string, unknown>>,
 			createdBy: k.createdBy,
 			createdAt: k.createdAt.toISOString()
 		});
@@ -352,12 +349,13 @@ async function restoreSurroundings(
 			})
 			.onConflictDoNothing();
 		await tx
-			.insert(keptModel)
+			.insert(object)
 			.values({
 				projectId,
+				kind: 'kept-model',
 				name: k.name.slice(0, 200),
-				resultKey: k.resultKey,
-				parts: k.parts,
+				contentHash: k.resultKey,
+				state: { parts: k.parts },
 				createdBy: String(k.createdBy ?? '').slice(0, 200),
 				createdAt: new Date(k.createdAt)
 			})
@@ -367,7 +365,7 @@ async function restoreSurroundings(
 
 async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 	await db().transaction(async (tx) => {
-		const graph = await loadGraph(tx, projectId);
+		const graph = await loadModel(tx, projectId);
 		const states: Record<string, Record<string, unknown>> = {
 			column: { units: file.column },
 			lumping: { codes: file.lumping },

@@ -15,7 +15,7 @@ import type { LocatedFinding } from '../jobs/table-tasks';
 import { runTableTask } from '../jobs/threads';
 import { log } from '../log';
 import { announce } from './events';
-import { loadGraph } from './graph';
+import { loadModel, type ObjectRow } from './graph';
 import { sha256 } from './hash';
 import { findProject } from './projects';
 import { terrainOf } from './terrain';
@@ -46,9 +46,12 @@ export interface CheckInput {
 	options: CheckOptions;
 }
 
-export async function checkInput(on: Executor, projectId: string): Promise<CheckInput> {
+/**
+ * @param seen the graph as the model sees it whose column and codes count; that of the first model when nothing is said
+ */
+export async function checkInput(on: Executor, projectId: string, seen?: readonly ObjectRow[]): Promise<CheckInput> {
 	const p = await findProject(on, projectId);
-	const graph = await loadGraph(on, projectId);
+	const graph = seen ?? (await loadModel(on, projectId));
 	const tables = await listTables(on, projectId);
 	const of = (kind: string) => graph.find((o) => o.kind === kind);
 	const terrain = of('terrain');

@@ -9,7 +9,7 @@ export interface ProjectEvent {
 	topic: 'objects' | 'job' | 'findings' | 'viewpoints';
 	/** Transaction that changed it: who has read what it left needs not read again. */
 	xid?: string;
-	job?: { id: string; kind: string; title: string; state: string; what: string; share: number };
+	job?: { id: string; kind: string; title: string; state: string; what: string; share: number; objectId: string | null };
 }
 
 const CHANNEL = 'malachite_events';

@@ -1,16 +1,13 @@
 import { fail } from '#core/problem';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, asc, eq, isNull } from 'drizzle-orm';
 import { thingsNamedBy, type Shaping } from '#core/project/shaping';
-import { canonicalJson, nodeKeys, type GraphNode } from '#core/lineage/key';
+import { canonicalJson, keyOver, nodeKeys, type GraphNode } from '#core/lineage/key';
+import { isBuilt, recipeOf } from '#core/recipes/register';
+import { formOfSource, type Form } from '#core/recipes/recipe';
 import type { Executor } from '../db/client';
-import { object, objectInput, project } from '../db/schema';
+import { object, objectInput, project, type BuildFailure } from '../db/schema';
 import { storedKeys } from './results';
 import { sha256 } from './hash';
-
-/** Derived kinds in the order in which they are built. The section is cut from the model whenever it is looked at. */
-export const BUILT_KINDS = ['holes', 'contacts', 'fields', 'model'] as const;
-export type BuiltKind = (typeof BUILT_KINDS)[number];
-const isBuilt = (kind: string): boolean => (BUILT_KINDS as readonly string[]).includes(kind);
 
 export interface ObjectRow {
 	id: string;
@@ -20,93 +17,133 @@ export interface ObjectRow {
 	contentHash: string;
 	state: Record<string, unknown>;
 	fileId: string | null;
+	/** The model that it is a part of; null for what all models share. */
+	modelId: string | null;
+	auto: boolean;
+	createdBy: string;
+	createdAt: Date;
 	/** Of a table: which of its stored versions counts. */
 	version: number;
 	updatedAt: Date;
+	/** What its result looks like, or what was brought in; null for settings. */
+	form: Form | null;
 	inputs: string[];
-	/** The key it would have if it were built now. */
+	/** What is put in, with the part that it plays; also what is not in the project any more. */
+	edges: { role: string; input: string }[];
+	/** The key it would have if it and all upstream of it were built now. */
 	key: string;
+	/** The key it would have if it were built of its inputs as they stand built. */
+	keyAsIs: string;
 	outOfDate: boolean;
 	/** Never built. */
 	missing: boolean;
+	/** Why it could not be built as it is now; null when it was not tried, or went well. */
+	failure: BuildFailure | null;
 }
 
-/** The build graph of a project with keys. */
+/** The whole build graph of a project with keys: what all models share, and the parts of every model. */
 export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
 	const [p] = await on.select().from(project).where(eq(project.id, projectId));
 	const rows = await on
 		.select()
 		.from(object)
 		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
-		.orderBy(object.createdAt, object.id);
-	const there = new Set(rows.map((r) => r.id));
+		.orderBy(asc(object.position), asc(object.createdAt), asc(object.id));
+	const there = new Map(rows.map((r) => [r.id, r]));
 	const edges = await on
-		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId })
+		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
 		.from(objectInput)
 		.innerJoin(object, eq(object.id, objectInput.objectId))
-		.where(eq(object.projectId, projectId));
-	const inputs = new Map<string, string[]>();
-	for (const e of edges) if (there.has(e.inputId)) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e.inputId]);
-	const named = namedThings(rows);
+		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)));
+	const inputs = new Map<string, typeof edges>();
+	for (const e of edges) if (there.has(e.inputId) || e.role) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e]);
 	const stored = await storedKeys(on, projectId);
 	const tables = new Set(rows.filter((r) => r.kind === 'table').map((r) => r.id));
-	const nodes: GraphNode[] = rows.map((r) => ({
-		id: r.id,
-		kind: r.kind,
-		contentHash: r.contentHash,
-		recipe: recipeOf(r.kind, r.state, p!, named, (inputs.get(r.id) ?? []).filter((i) => tables.has(i)).sort()),
-		inputs: inputs.get(r.id) ?? []
-	}));
+	const nodes: GraphNode[] = rows.map((r) => {
+		const own = inputs.get(r.id) ?? [];
+		const recipe = recipeOf(r.kind);
+		return {
+			id: r.id,
+			kind: r.kind,
+			contentHash: r.contentHash,
+			inputs: own.map((e) => e.inputId),
+			recipe: !recipe
+				? null
+				: recipe.step
+					? recipe.step.depends({
+							lengthUnit: p!.lengthUnit,
+							extent: p!.extent,
+							state: r.state,
+							named: namedThings(rows, r.modelId),
+							tables: own.flatMap((e) => (tables.has(e.inputId) ? [e.inputId] : [])).sort()
+						})
+					: { version: recipe.version, parameters: r.state },
+			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {})
+		};
+	});
 	const keys = nodeKeys(nodes, sha256);
 	// A result that is not stored any more is as good as never built.
 	const lost = (r: (typeof rows)[number]) => isBuilt(r.kind) && !stored.has(r.contentHash);
 	const stale = new Map(rows.map((r, i) => [r.id, nodes[i]!.recipe !== null && (keys.get(r.id) !== r.contentHash || lost(r))]));
-	return rows.map((r) => {
-		const own = inputs.get(r.id) ?? [];
-		const isSection = r.kind === 'section';
+	return rows.map((r, i) => {
+		const node = nodes[i]!;
+		const keyAsIs =
+			node.recipe === null
+				? r.contentHash
+				: keyOver(
+						node,
+						node.inputs.map((id) => there.get(id)?.contentHash ?? 'missing'),
+						sha256
+					);
 		return {
 			...r,
-			inputs: own,
+			form: recipeOf(r.kind)?.form ?? formOfSource(r.kind),
+			inputs: [...new Set(node.inputs.filter((id) => there.has(id)))],
+			edges: (inputs.get(r.id) ?? []).map((e) => ({ role: e.role || (there.get(e.inputId)?.kind ?? ''), input: e.inputId })),
 			key: keys.get(r.id)!,
-			outOfDate: isSection ? own.some((i) => stale.get(i)) : stale.get(r.id)!,
-			missing: isBuilt(r.kind) && lost(r)
+			keyAsIs,
+			outOfDate: recipeOf(r.kind)?.live ? node.inputs.some((id) => stale.get(id)) : stale.get(r.id)!,
+			missing: isBuilt(r.kind) && lost(r),
+			failure: r.failure && r.failure.key === keyAsIs ? r.failure : null
 		};
 	});
 }
 
-/** Contents of the tables, layers, grids and surfaces that the shaping of the ground names. */
-function namedThings(rows: readonly { kind: string; name: string; contentHash: string; state: Record<string, unknown> }[]): string[] {
-	const shaping = rows.find((r) => r.kind === 'shaping')?.state as Shaping | undefined;
+/** The models of a graph, in their order. */
+export const modelsIn = <T extends { kind: string }>(graph: readonly T[]): T[] => graph.filter((o) => o.kind === 'model');
+
+/**
+ * A graph as one model sees it: what all share, and its own parts.
+ * @param model its id; the first one when none is said
+ * @throws ProblemError `not-found`
+ */
+export function seenByModel<T extends { id: string; kind: string; modelId: string | null }>(
+	graph: readonly T[],
+	model?: string | null
+): T[] {
+	const id = model ?? modelsIn(graph)[0]?.id;
+	if (!modelsIn(graph).some((m) => m.id === id)) return fail('not-found', 'there is no such model in this project', undefined, 'model');
+	return graph.filter((o) => o.modelId === null || o.modelId === id);
+}
+
+/** The graph as one model sees it. @throws ProblemError `not-found` */
+export const loadModel = async (on: Executor, projectId: string, model?: string | null): Promise<ObjectRow[]> => {
+	const graph = await loadGraph(on, projectId);
+	return graph.length === 0 ? fail('not-found', 'there is no such project') : seenByModel(graph, model);
+};
+
+/** Contents of the tables, layers, grids and surfaces that the shaping of a model names. */
+function namedThings(
+	rows: readonly { kind: string; name: string; contentHash: string; modelId: string | null; state: Record<string, unknown> }[],
+	model: string | null
+): string[] {
+	const shaping = rows.find((r) => r.kind === 'shaping' && r.modelId === model)?.state as Shaping | undefined;
 	if (!shaping) return [];
 	const names = thingsNamedBy(shaping);
 	return rows
 		.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name))
 		.map((r) => `${r.name} ${r.contentHash}`)
 		.sort();
-}
-
-/** What a derived object's result depends on besides its inputs; null for a source. Results name rows by their table, so the tables are part of it. */
-function recipeOf(
-	kind: string,
-	state: Record<string, unknown>,
-	p: typeof project.$inferSelect,
-	named: string[],
-	tables: readonly string[]
-): unknown {
-	switch (kind) {
-		case 'holes':
-			return { lengthUnit: p.lengthUnit, extent: p.extent, tables };
-		case 'contacts':
-			return { named, tables };
-		case 'fields':
-			return { extent: p.extent, named, tables };
-		case 'model':
-			return { spacing: state['spacing'], leastPart: state['leastPart'] ?? 0, finer: state['finer'] ?? null };
-		case 'section':
-			return { trace: state['trace'], corridor: state['corridor'] };
-		default:
-			return null;
-	}
 }
 
 /** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
@@ -129,6 +166,6 @@ export function sourceHash(kind: string, state: Record<string, unknown>): string
 	return sha256(canonicalJson(state));
 }
 
-/** The one object of a kind that every project has. @throws ProblemError `not-found` when there is no such project */
+/** The one object of a kind that every model has, in a graph as that model sees it. @throws ProblemError `not-found` when there is no such project */
 export const one = <T extends { kind: string }>(graph: readonly T[], kind: string): T =>
 	graph.find((o) => o.kind === kind) ?? fail('not-found', 'there is no such project');

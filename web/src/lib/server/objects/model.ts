@@ -5,9 +5,9 @@ import { validateTrace, type Trace } from '#core/sections/section';
 import type { Lumping, Unit } from '#core/units/column';
 import { db } from '../db/client';
 import type { AboutModel, SectionMessage } from '../jobs/model-files';
-import { loadGraph, one, type ObjectRow } from './graph';
+import { loadModel, one, type ObjectRow } from './graph';
 import { findProject } from './projects';
-import { builtKey, resultBytes } from './results';
+import { resultBytes } from './results';
 
 /** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
 function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
@@ -37,12 +37,17 @@ function shared(bytes: Uint8Array): Uint8Array {
 	return out;
 }
 
-/** The last built model as it is stored, and what is said of it. @throws ProblemError `not-built` */
+/**
+ * A model as it was built last, and what is said of it.
+ * @param model its id; the first one when none is said
+ * @throws ProblemError `not-built`
+ */
 export async function storedModel(
-	projectId: string
+	projectId: string,
+	model?: string | null
 ): Promise<{ pack: Uint8Array; about: AboutModel; outOfDate: boolean; graph: ObjectRow[] }> {
 	const p = await findProject(db(), projectId);
-	const graph = await loadGraph(db(), projectId);
+	const graph = await loadModel(db(), projectId, model);
 	const node = one(graph, 'model');
 	if (node.missing) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
 	const pack = await recentPack(projectId, node.contentHash);
@@ -59,9 +64,10 @@ export async function storedModel(
 /** What is said of a section of the last built model, for the thread that draws it. @throws ProblemError `not-built`, `not-found` */
 export async function sectionMessage(
 	projectId: string,
-	number: number
+	number: number,
+	model: string | null
 ): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'>> {
-	const { pack, about, graph } = await storedModel(projectId);
+	const { pack, about, graph } = await storedModel(projectId, model);
 	const state = one(graph, 'section').state as { trace: Trace; corridor: number; lines?: { name: string; trace: Trace }[] };
 	const line =
 		number === 0
@@ -75,7 +81,7 @@ export async function sectionMessage(
 				));
 	const trace = line?.trace ?? state.trace;
 	validateTrace(trace);
-	const key = await builtKey(db(), projectId, 'holes');
+	const key = one(graph, 'holes').contentHash;
 	if (!key) return fail('not-built', 'there are no hole paths yet', 'Press Build model under Build.');
 	return {
 		pack,

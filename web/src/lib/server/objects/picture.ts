@@ -6,13 +6,13 @@ import type { Unit } from '#core/units/column';
 import { runTableTask, runTask } from '../jobs/threads';
 import { db } from '../db/client';
 import { checkInput, tablesOf } from './check';
-import { loadGraph, one } from './graph';
+import { loadModel, one } from './graph';
 import { storedModel } from './model';
 import { sendPack } from './packs';
 
 /** A small map of a project, for the list of projects. */
 export async function pictureOf(p: { id: string; extent: Box | null }, request: Request): Promise<Response> {
-	const graph = await loadGraph(db(), p.id);
+	const graph = await loadModel(db(), p.id);
 	const model = one(graph, 'model');
 	const input = await checkInput(db(), p.id);
 	const column = one(graph, 'column').state['units'] as Unit[];

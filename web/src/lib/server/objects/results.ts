@@ -1,8 +1,9 @@
 import { and, eq } from 'drizzle-orm';
 import { writePack, type Pack } from '#core/formats/pack';
 import { fail } from '#core/problem';
-import type { Executor } from '../db/client';
-import { object, result } from '../db/schema';
+import { createHash } from 'node:crypto';
+import { db, type Executor } from '../db/client';
+import { result } from '../db/schema';
 
 const of = (projectId: string, key: string) => and(eq(result.projectId, projectId), eq(result.key, key));
 
@@ -17,15 +18,21 @@ export async function storedKeys(on: Executor, projectId: string): Promise<Set<s
 }
 
 /**
- * A stored result. One that is missing is never taken for nothing.
+ * A stored result. One that is missing is never taken for nothing, and one that was damaged in the store is dropped from it.
  * @throws ProblemError `not-built`
  */
 export async function resultBytes(on: Executor, projectId: string, key: string): Promise<Uint8Array> {
-	const [row] = await on.select({ bytes: result.bytes }).from(result).where(of(projectId, key));
+	const [row] = await on.select({ bytes: result.bytes, sha256: result.sha256 }).from(result).where(of(projectId, key));
+	if (row?.sha256 && row.sha256 !== hashOf(row.bytes)) {
+		await db().delete(result).where(of(projectId, key));
+		return fail('not-built', 'this result was damaged in the store', 'Build again under Build: it is made anew.');
+	}
 	return row
 		? new Uint8Array(row.bytes)
 		: fail('not-built', 'this result is not stored any more', 'Build again under Build: what is missing is made anew.');
 }
+
+const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
 /** Stores a result under its key; when another worker was first, that one stays (equal inputs give equal results). */
 export async function storeResult(
@@ -33,24 +40,11 @@ export async function storeResult(
 	values: { key: string; projectId: string; kind: string; report: Record<string, unknown>; seconds: number; pack: Pack }
 ): Promise<void> {
 	const { pack, ...rest } = values;
+	const bytes = Buffer.from(writePack(pack).buffer);
 	await on
 		.insert(result)
-		.values({ ...rest, bytes: Buffer.from(writePack(pack).buffer) })
+		.values({ ...rest, bytes, sha256: hashOf(bytes) })
 		.onConflictDoNothing();
-}
-
-/** Marks a derived object as built with a key. */
-export async function markBuilt(on: Executor, objectId: string, key: string): Promise<void> {
-	await on.update(object).set({ contentHash: key, updatedAt: new Date() }).where(eq(object.id, objectId));
-}
-
-/** Key of the last built result of a kind, or null. */
-export async function builtKey(on: Executor, projectId: string, kind: string): Promise<string | null> {
-	const [row] = await on
-		.select({ hash: object.contentHash })
-		.from(object)
-		.where(and(eq(object.projectId, projectId), eq(object.kind, kind)));
-	return row?.hash || null;
 }
 
 export async function builtReport(

@@ -54,27 +54,32 @@ export async function sourceFile(project: { id: string; name: string; crs: numbe
 	if (o.kind === 'table')
 		return ['csv', 'xlsx', 'las'].includes(format) ? { ...(await tableFile(o, format)), name } : placedFile(projectId, o, format, crs);
 	const bytes = await sourcePack(db(), projectId, o);
-	if (o.kind === 'terrain' || o.kind === 'grid') {
-		return {
-			bytes: await runTask('writeGrid', { raster: bytes, format: format as 'tif' | 'asc', epsg: crs }),
-			media: format === 'tif' ? 'image/tiff' : 'text/plain',
-			name
-		};
-	}
-	const { info, arrays } = readPack(bytes);
-	if (o.kind === 'layer') return { ...(await layerFile(o.name, info['features'] as Feature[], format, crs)), name };
+	if (o.form === 'grid') return { ...(await gridFile(bytes, format, crs)), name };
+	if (o.form === 'lines') return { ...(await layerFile(o.name, readPack(bytes).info['features'] as Feature[], format, crs)), name };
+	return { ...(await surfaceFile(o.name, bytes, format)), name };
+}
+
+export async function gridFile(raster: Uint8Array, format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {
+	return {
+		bytes: await runTask('writeGrid', { raster, format: format as 'tif' | 'asc', epsg: crs }),
+		media: format === 'tif' ? 'image/tiff' : 'text/plain'
+	};
+}
+
+async function surfaceFile(name: string, bytes: Uint8Array, format: string): Promise<Omit<SourceFile, 'name'>> {
+	const { arrays } = readPack(bytes);
 	const mesh = { positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
-	const named = [{ name: o.name, color: '#2B5FA8', mesh }];
+	const named = [{ name, color: '#2B5FA8', mesh }];
 	const origin = [Math.floor(mesh.positions[0]!), Math.floor(mesh.positions[1]!), 0] as const;
 	switch (format) {
 		case 'obj':
-			return { bytes: writeObj(named), media: 'model/obj', name };
+			return { bytes: writeObj(named), media: 'model/obj' };
 		case 'stl':
-			return { bytes: writeStl(named, origin), media: 'model/stl', name };
+			return { bytes: writeStl(named, origin), media: 'model/stl' };
 		case 'ply':
-			return { bytes: writePly(mesh), media: 'application/octet-stream', name };
+			return { bytes: writePly(mesh), media: 'application/octet-stream' };
 		default:
-			return { bytes: await writeGltf(named, origin), media: 'model/gltf-binary', name };
+			return { bytes: await writeGltf(named, origin), media: 'model/gltf-binary' };
 	}
 }
 
@@ -133,7 +138,7 @@ async function placedFile(projectId: string, o: ObjectRow, format: string, crs: 
 	return { bytes: writeCsv(header, rows), media: 'text/csv; charset=utf-8', name: `${name}.csv` };
 }
 
-async function layerFile(name: string, features: Feature[], format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {
+export async function layerFile(name: string, features: Feature[], format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {
 	const system = systemOf(crs);
 	switch (format) {
 		case 'gpkg':

@@ -3,9 +3,11 @@ import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import type { DataStyle } from '#core/styles/style';
 import type { Executor } from '../db/client';
-import { keptModel, object, project, viewpoint, workbench } from '../db/schema';
+import { object, objectInput, project, viewpoint, workbench } from '../db/schema';
 import { actor } from './actor';
-import { BUILT_KINDS, sourceHash } from './graph';
+import { recipeOf } from '#core/recipes/register';
+import { sourceHash } from './graph';
+import { named } from './names';
 import { refreshTableHash } from './table-hash';
 
 /** What a version of a table is made of, besides its rows, edits and exclusions, which are stored under its number. */
@@ -13,6 +15,12 @@ export interface TableVersion {
 	version: number;
 	fileId: string | null;
 	state: Record<string, unknown>;
+}
+
+/** An input and the part that it plays. */
+export interface ObjectEdge {
+	role: string;
+	input: string;
 }
 
 /** One reversible act. `before` and `after` are what stands there. */
@@ -23,7 +31,11 @@ export type Step =
 	| { kind: 'excluded'; object: string; version: number; rows: number[]; after: boolean }
 	| { kind: 'version'; object: string; before: TableVersion; after: TableVersion }
 	| { kind: 'renamed'; object: string; before: string; after: string }
+	/** Kept models had a table of their own once; changes of that time still name it. */
 	| { kind: 'removed'; what: 'object' | 'keptModel' | 'viewpoint'; id: string; after: boolean }
+	| { kind: 'inputs'; object: string; before: readonly ObjectEdge[]; after: readonly ObjectEdge[] }
+	| { kind: 'auto'; object: string; before: boolean; after: boolean }
+	| { kind: 'position'; object: string; before: number; after: number }
 	/** Row, reason before, reason after; null is not seen. */
 	| { kind: 'seen'; object: string; version: number; rule: string; rows: [number, string | null, string | null][] }
 	| { kind: 'styles'; before: Record<string, DataStyle | null>; after: Record<string, DataStyle | null> }
@@ -59,16 +71,30 @@ async function lockTable(tx: Executor, projectId: string, id: string, version: n
 
 type Apply<K extends Step['kind']> = (tx: Executor, projectId: string, step: Extract<Step, { kind: K }>, forward: boolean) => Promise<void>;
 
+/** Sets a field of an object that no other depends on. */
+async function setField(
+	tx: Executor,
+	projectId: string,
+	step: Extract<Step, { kind: 'auto' | 'position' }>,
+	forward: boolean,
+	field: 'auto' | 'position'
+): Promise<void> {
+	const row = await lockRow(tx, projectId, step.object);
+	const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
+	if (row[field] !== from) misfit(`${row.name} was changed since in another way`);
+	await tx
+		.update(object)
+		.set({ [field]: to })
+		.where(eq(object.id, step.object));
+}
+
 const APPLY: { [K in Step['kind']]: Apply<K> } = {
 	async state(tx, projectId, step, forward) {
 		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
 		const row = await lockRow(tx, projectId, step.object);
 		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
 		if (differ(row.state, from)) misfit(`${row.name} was changed since in another way`);
-		const own =
-			(BUILT_KINDS as readonly string[]).includes(row.kind) || row.kind === 'section' || row.kind === 'table'
-				? {}
-				: { contentHash: sourceHash(row.kind, to) };
+		const own = recipeOf(row.kind) || row.kind === 'table' ? {} : { contentHash: sourceHash(row.kind, to) };
 		await tx
 			.update(object)
 			.set({ state: to, revision: sql`${object.revision} + 1`, updatedAt: new Date(), ...own })
@@ -129,9 +155,7 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const [taken] = await tx
 			.select({ id: object.id })
 			.from(object)
-			.where(
-				and(eq(object.projectId, projectId), eq(object.name, to), sql`${object.removedAt} is null`, sql`${object.fileId} is not null`)
-			);
+			.where(and(eq(object.projectId, projectId), eq(object.name, to), sql`${object.removedAt} is null`, named()));
 		if (taken) misfit(`something else is called ${to} now; rename that first`);
 		await tx
 			.update(object)
@@ -139,7 +163,7 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 			.where(eq(object.id, step.object));
 	},
 	async removed(tx, projectId, step, forward) {
-		const table = { object, keptModel, viewpoint }[step.what];
+		const table = step.what === 'viewpoint' ? viewpoint : object;
 		const gone = forward ? step.after : !step.after;
 		const [row] = await tx
 			.select({ name: table.name, removedAt: table.removedAt })
@@ -149,11 +173,22 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		if (!row) return misfit('it is not kept any more');
 		if ((row.removedAt !== null) === gone) return misfit(`${row.name} ${gone ? 'is not there any more' : 'is there already'}`);
 		if (!gone) {
-			const named = and(eq(table.projectId, projectId), eq(table.name, row.name), sql`${table.removedAt} is null`);
-			const [taken] = await tx
-				.select({ id: table.id })
-				.from(table)
-				.where(step.what === 'object' ? and(named, sql`${object.fileId} is not null`) : named);
+			const so = and(eq(table.projectId, projectId), eq(table.name, row.name), sql`${table.removedAt} is null`);
+			// Parts of models are called alike in all of them.
+			const own =
+				table === viewpoint ||
+				(
+					await tx
+						.select({ id: object.id })
+						.from(object)
+						.where(and(eq(object.id, step.id), named()))
+				).length > 0;
+			const [taken] = own
+				? await tx
+						.select({ id: table.id })
+						.from(table)
+						.where(table === viewpoint ? so : and(so, named()))
+				: [];
 			if (taken) misfit(`something else is called ${row.name} now; rename that first`);
 		}
 		await tx
@@ -161,6 +196,23 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 			.set({ removedAt: gone ? sql`now()` : null })
 			.where(eq(table.id, step.id));
 	},
+	async inputs(tx, projectId, step, forward) {
+		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
+		const row = await lockRow(tx, projectId, step.object);
+		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
+		const own = eq(objectInput.objectId, step.object);
+		const now = await tx.select({ role: objectInput.role, input: objectInput.inputId }).from(objectInput).where(own);
+		const sorted = (edges: readonly ObjectEdge[]) => edges.map((e) => `${e.role} ${e.input}`).sort();
+		if (differ(sorted(now), sorted(from))) misfit(`${row.name} is made of something else since`);
+		await tx.delete(objectInput).where(own);
+		if (to.length) await tx.insert(objectInput).values(to.map((e) => ({ objectId: step.object, inputId: e.input, role: e.role })));
+		await tx
+			.update(object)
+			.set({ revision: sql`${object.revision} + 1`, updatedAt: new Date() })
+			.where(eq(object.id, step.object));
+	},
+	auto: (tx, projectId, step, forward) => setField(tx, projectId, step, forward, 'auto'),
+	position: (tx, projectId, step, forward) => setField(tx, projectId, step, forward, 'position'),
 	async seen(tx, projectId, step, forward) {
 		const version = step.version;
 		await lockTable(tx, projectId, step.object, version);
@@ -210,7 +262,7 @@ export async function applyStep(tx: Executor, projectId: string, step: Step, for
 
 /** Steps after which the findings may be others. */
 export const touchesChecks = (steps: readonly Step[]): boolean =>
-	steps.some((s) => !['seen', 'styles'].includes(s.kind) && !(s.kind === 'removed' && s.what !== 'object'));
+	steps.some((s) => !['seen', 'styles', 'auto', 'position', 'inputs'].includes(s.kind) && !(s.kind === 'removed' && s.what !== 'object'));
 
 /** The versions of a table that are stored. */
 export async function newestVersion(tx: Executor, objectId: string): Promise<number> {

@@ -1,0 +1,79 @@
+import * as yup from 'yup';
+import { unpackValue } from '../formats/pack';
+import { blockNumbers, blocksOf } from '../model/blocks';
+import { buildModel } from '../model/build';
+import type { FinerParts } from '../model/finer';
+import type { Ground } from '../model/fit-ground';
+import { volumeFindings } from '../model/verdict';
+import { allContacts, faultsOf, unitsOf, withTerrain } from '../model/whole';
+import { checkHoles } from '../project/pipeline';
+import { finerSchema } from '../project/guards';
+import { flagsOf, reportOf, type ModelReport } from '../project/report';
+import { recipe, theOne } from './recipe';
+
+interface ModelParameters {
+	spacing: number;
+	leastPart?: number | undefined;
+	finer?: FinerParts | undefined;
+}
+
+/** The solids, packed for storing and for the panes, with the report and the misfit of every contact. */
+export const model = recipe<ModelParameters>({
+	id: 'model',
+	title: 'Model',
+	about: 'Closed solids of all units that touch without gaps, and the surfaces between them.',
+	version: 1,
+	weight: 14,
+	form: 'solids',
+	roles: { fields: { title: 'Fields', kinds: ['fields'], least: 1, most: 1 } },
+	parameters: yup.object({
+		spacing: yup.number().positive().max(1e6).required().meta({ label: 'Spacing', unit: 'length' }),
+		leastPart: yup.number().min(0).max(1e15),
+		finer: finerSchema.default(undefined).optional()
+	}) as never,
+	step: {
+		inputs: ['fields'],
+		fedBy: ['terrain'],
+		tables: ['collars', 'surveys', 'intervals'],
+		depends: ({ state }) => ({ spacing: state['spacing'], leastPart: state['leastPart'] ?? 0, finer: state['finer'] ?? null })
+	},
+	async run(inputs, { spacing, leastPart = 0, finer }, { ground: facts, tasks, progress }) {
+		const { tables, options } = facts!;
+		const interpretation = facts!.interpretation!;
+		const ground = withTerrain(unpackValue<Ground>(theOne(inputs, 'fields').pack!), interpretation.terrain);
+		const built = await buildModel(ground, { spacing, leastPart, finer, progress, ...tasks });
+		const flags = await flagsOf(
+			ground,
+			tables,
+			checkHoles(tables, options),
+			interpretation.lumping,
+			interpretation.shaping!,
+			spacing,
+			tasks.evaluate
+		);
+		const { report, misfits } = reportOf(ground, built, spacing, flags);
+		const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
+		const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
+		return {
+			pack: {
+				info: {
+					units: unitsOf(ground).map((u) => u.id),
+					faults: faultsOf(ground).map((f) => ({ id: f.id, name: f.name })),
+					hasTerrain: interpretation.terrain !== null,
+					volumes: [...volumes],
+					blocks,
+					misfits: allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance })),
+					orientations: ground.input.orientations
+				},
+				arrays: { ...arrays, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) }
+			},
+			report: { ...report }
+		};
+	},
+	follow(now, before) {
+		const [report, old] = [now as unknown as ModelReport, before as Partial<ModelReport>];
+		// In another box all volumes are others.
+		const volumes = old.box === report.box ? (old.volumes ?? []) : [];
+		return { ...report, findings: [...report.findings, ...volumeFindings(volumes, report.volumes)] };
+	}
+});

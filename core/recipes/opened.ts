@@ -1,0 +1,98 @@
+import type { Pack } from '../formats/pack';
+import type { Raster } from '../grids/raster';
+import { gridOver } from '../grids/from-mesh';
+import type { SolidMesh } from '../mesh/cut-lattice';
+import { fail } from '../problem';
+import type { Unit } from '../units/column';
+import type { Described, Given, ProjectFacts } from './recipe';
+
+const packOf = (g: Given): Pack => g.pack ?? fail('not-built', `${g.name} is not built yet`, 'Build it first.');
+
+/** The mesh of a result of form solids. @throws ProblemError `not-built` */
+export function solidsOf(g: Given): SolidMesh {
+	const { info, arrays } = packOf(g);
+	return {
+		...(arrays as unknown as Omit<SolidMesh, 'volumes'>),
+		volumes: new Map((info as { volumes: [number, number][] }).volumes)
+	};
+}
+
+/** A result or source of form grid. @throws ProblemError `not-built` */
+export const gridOf = (g: Given): Raster => rasterOf(packOf(g));
+
+export function rasterOf({ info, arrays }: Pack): Raster {
+	const { x0, y0, dx, dy, nx, ny } = info as unknown as Omit<Raster, 'values'>;
+	return { x0, y0, dx, dy, nx, ny, values: arrays['values'] as Float32Array };
+}
+
+export const packOfRaster = ({ values, ...frame }: Raster): Pack => ({ info: { ...frame }, arrays: { values: Float32Array.from(values) } });
+
+/** The units of a model by their numbers. */
+export const unitsByNumber = (g: Given): Unit[] =>
+	(packOf(g).info['units'] as string[]).map(
+		(id) => g.units.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' }
+	);
+
+/** @throws ProblemError `unknown-unit` */
+export function refuseUnknown(g: Described, id: string): void {
+	if (!g.units.some((u) => u.id === id)) fail('unknown-unit', `${g.name} has no unit "${id}"`, 'Choose one of its units.', 'unit');
+}
+
+/** Number of a unit in a model. @throws ProblemError `unknown-unit` when it was not there when the model was built */
+export function unitNumber(g: Given, id: string): number {
+	const i = (packOf(g).info['units'] as string[]).indexOf(id);
+	return i >= 0
+		? i
+		: fail('unknown-unit', `${g.name} was built without the unit "${id}"`, 'Build the model, or choose another unit.', 'unit');
+}
+
+const MOST_CELLS = 25_000_000;
+
+/** The nodes of a grid over a model. @throws ProblemError `too-fine` */
+export function frameOver(mesh: SolidMesh, cell: number): Omit<Raster, 'values'> {
+	const b = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
+	const p = mesh.positions;
+	for (let i = 0; i < p.length; i += 3) {
+		b.minX = Math.min(b.minX, p[i]!);
+		b.maxX = Math.max(b.maxX, p[i]!);
+		b.minY = Math.min(b.minY, p[i + 1]!);
+		b.maxY = Math.max(b.maxY, p[i + 1]!);
+	}
+	refuseTooFine((b.maxX - b.minX) * (b.maxY - b.minY), cell);
+	return gridOver(b, cell);
+}
+
+function refuseTooFine(area: number, cell: number): void {
+	const cells = area / cell ** 2;
+	if (cells > MOST_CELLS)
+		fail(
+			'too-fine',
+			`cells of ${cell} make ${Math.round(cells).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+			'Use wider cells.',
+			'cell'
+		);
+}
+
+/** A cell that shows a project well: a round two hundredth of its longer side. */
+export function proposeCell({ extent }: ProjectFacts): number {
+	if (!extent) return 10;
+	const wanted = Math.max(extent.maxX - extent.minX, extent.maxY - extent.minY) / 200;
+	const ten = 10 ** Math.floor(Math.log10(wanted));
+	return ([1, 2, 5, 10].find((f) => f * ten >= wanted) ?? 10) * ten;
+}
+
+/** What can be said of any grid: cells with a value, least, greatest, mean. */
+export function gridReport(r: Raster): Record<string, unknown> {
+	let [known, least, most, sum] = [0, Infinity, -Infinity, 0];
+	for (const v of r.values) {
+		if (!Number.isFinite(v)) continue;
+		known++;
+		least = Math.min(least, v);
+		most = Math.max(most, v);
+		sum += v;
+	}
+	const cellArea = Math.abs(r.dx * r.dy);
+	return known
+		? { cells: r.values.length, known, least, most, mean: sum / known, area: known * cellArea }
+		: { cells: r.values.length, known, least: null, most: null, mean: null, area: 0 };
+}

@@ -1,0 +1,40 @@
+import { comparison } from './comparison';
+import { contacts } from './contacts';
+import { crossedModels } from './crossed-models';
+import { depthToUnit } from './depth-to-unit';
+import { doubt } from './doubt';
+import { fields } from './fields';
+import { holePaths } from './hole-paths';
+import { model } from './model';
+import type { Recipe } from './recipe';
+import { section } from './section';
+import { surfaceGeology } from './surface-geology';
+import { thickness } from './thickness';
+import { unitElevation } from './unit-elevation';
+
+/** All recipes, by the kind of object that they make. The steps of a model come first, in the order in which they follow on each other. */
+export const RECIPES: readonly Recipe[] = [
+	holePaths,
+	contacts,
+	fields,
+	model,
+	section,
+	surfaceGeology,
+	thickness,
+	unitElevation,
+	depthToUnit,
+	crossedModels,
+	comparison,
+	doubt
+];
+
+const byId = new Map(RECIPES.map((r) => [r.id, r]));
+
+/** The recipe of a kind of object; undefined of a source. */
+export const recipeOf = (kind: string): Recipe | undefined => byId.get(kind);
+/** Whether objects of a kind are built and stored. */
+export const isBuilt = (kind: string): boolean => byId.has(kind) && !byId.get(kind)!.live;
+/** The steps of a model, in the order in which they follow on each other. */
+export const STEPS: readonly Recipe[] = RECIPES.filter((r) => r.step && !r.live);
+/** Kinds of derived object that people make and name. */
+export const MADE_KINDS: readonly string[] = RECIPES.filter((r) => !r.step).map((r) => r.id);

@@ -1,0 +1,74 @@
+import type { FaultSpec } from '#core/model/ground';
+import { fail } from '#core/problem';
+import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shaping';
+import type { TableKind } from '#core/tables/kinds';
+import type { Unit } from '#core/units/column';
+import { db } from '../db/client';
+import { checkInput } from '../objects/check';
+import type { ObjectRow } from '../objects/graph';
+import { findProject } from '../objects/projects';
+import { sourcePack } from '../objects/source-packs';
+import { allParts } from '../objects/tables';
+import type { InterpretationInput } from './tasks';
+
+/** A shaping names tables as people do; in the engine room a table goes by its id. A name that is not there stays, and is complained about. */
+function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {
+	const idOf = (name: string) => graph.find((o) => o.kind === 'table' && o.name === name)?.id ?? name;
+	const log = <T extends { table: string }>(l: T | null | undefined) => (l ? { ...l, table: idOf(l.table) } : l);
+	return {
+		...s,
+		log: log(s.log),
+		dataSets: s.dataSets.map((d) => ({ ...d, table: idOf(d.table) })),
+		divisions: s.divisions.map((d) => ({ ...d, log: log(d.log) }))
+	};
+}
+
+/**
+ * What an interpretation is made of, with the tables of some kinds.
+ * @param graph as one model sees it
+ * @throws ProblemError `no-extent`
+ */
+export async function interpretation(
+	projectId: string,
+	graph: readonly ObjectRow[],
+	kinds: readonly TableKind[]
+): Promise<InterpretationInput> {
+	const p = await findProject(db(), projectId);
+	if (!p.extent)
+		return fail(
+			'no-extent',
+			'the project has no extent yet',
+			'Set it under Build: by hand, from the terrain or from the collars.',
+			'extent'
+		);
+	const { options: check } = await checkInput(db(), projectId, graph);
+	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
+	const shaping = shapingSchema.cast(state('shaping')) as Shaping;
+	const names = thingsNamedBy(shaping);
+	const logKinds = graph.filter((o) => o.kind === 'table' && names.has(o.name)).map((o) => o.state['kind'] as TableKind);
+	const named = [];
+	for (const o of graph)
+		if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name))
+			named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
+	return {
+		tables: await allParts(db(), projectId, [...kinds, ...logKinds]),
+		options: check,
+		extent: p.extent,
+		column: state('column')['units'] as Unit[],
+		lumping: state('lumping')['codes'] as Record<string, string>,
+		faults: state('faults')['faults'] as FaultSpec[],
+		terrain: check.around?.terrain ?? null,
+		shaping: byTableId(shaping, graph),
+		named
+	};
+}
+
+/** The tables of some kinds, and how they are checked: all that hole paths are made of. */
+export async function checkedTables(
+	projectId: string,
+	graph: readonly ObjectRow[],
+	kinds: readonly TableKind[]
+): Promise<Pick<InterpretationInput, 'tables' | 'options'>> {
+	const { options } = await checkInput(db(), projectId, graph);
+	return { tables: await allParts(db(), projectId, kinds), options };
+}

@@ -1,0 +1,132 @@
+import { freemem } from 'node:os';
+import { and, eq, inArray, ne } from 'drizzle-orm';
+import { readPack } from '#core/formats/pack';
+import { RECIPE_VERSION } from '#core/lineage/key';
+import { fail, ProblemError } from '#core/problem';
+import type { Described, Recipe } from '#core/recipes/recipe';
+import { recipeOf } from '#core/recipes/register';
+import { db } from '../db/client';
+import { job, object } from '../db/schema';
+import { announce } from '../objects/events';
+import { loadGraph, seenByModel, type ObjectRow } from '../objects/graph';
+import { describedInputs, inputBytes, projectFacts } from '../objects/inputs';
+import { builtReport, hasResult, storeResult } from '../objects/results';
+import { checkedTables, interpretation } from './ground-input';
+import type { GivenBytes } from './tasks';
+import { runTask } from './threads';
+import type { JobContext } from './queue';
+
+/** Says which version of a recipe a job was asked for with. */
+export const recipeStamp = (r: Recipe): number => RECIPE_VERSION * 1000 + r.version;
+
+/** A job that can not be done here and now, but may be later or elsewhere: it waits again. */
+export class Postponed extends Error {}
+
+/** How often inputs that change while they are gathered are gathered again. */
+const MOST_LOOKS = 5;
+
+/**
+ * Builds one object of the graph of its inputs as they stand built, and stores what comes out under the key of just these. What is
+ * stored under that key already is taken.
+ */
+export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
+	const started = performance.now();
+	const id = String(c.payload['object']);
+	let node = find(await loadGraph(db(), c.projectId), id);
+	const recipe = recipeOf(node.kind);
+	if (!recipe || Number(c.payload['stamp'] ?? 0) > recipeStamp(recipe)) throw new Postponed('another version of the program asked for it');
+	const before = node.contentHash;
+	let cached = true;
+	try {
+		if (!(await hasResult(db(), c.projectId, node.keyAsIs))) {
+			cached = false;
+			const message = await gathered(c, id, recipe);
+			node = message.node;
+			if (!(await hasResult(db(), c.projectId, node.keyAsIs))) await make(c, recipe, message, before);
+			else cached = true;
+		}
+	} catch (error) {
+		if (error instanceof ProblemError && !c.signal.aborted) await markFailed(c.projectId, node, error);
+		throw error;
+	}
+	const seconds = (performance.now() - started) / 1000;
+	await db().transaction(async (tx) => {
+		await tx
+			.update(object)
+			.set({ contentHash: node.keyAsIs, failure: null, updatedAt: new Date() })
+			.where(and(eq(object.id, id), eq(object.projectId, c.projectId)));
+		await c.done(tx, { step: recipe.title.toLowerCase(), object: id, seconds, cached });
+		await announce(tx, { project: c.projectId, topic: 'objects' });
+	});
+	return {};
+}
+
+const find = (graph: readonly ObjectRow[], id: string): ObjectRow =>
+	graph.find((o) => o.id === id) ?? fail('not-found', 'it was taken out of the project meanwhile', 'Undo brings it back.');
+
+async function markFailed(projectId: string, node: ObjectRow, error: ProblemError): Promise<void> {
+	const { kind, message, hint } = error.problem;
+	await db()
+		.update(object)
+		.set({ failure: { key: node.keyAsIs, type: kind, title: message, hint } })
+		.where(and(eq(object.id, node.id), eq(object.projectId, projectId)));
+	await announce(db(), { project: projectId, topic: 'objects' });
+}
+
+type Gathered = { node: ObjectRow; described: Described[] } & Omit<Parameters<typeof runTask<'runRecipe'>>[1], 'recipe'>;
+
+/** All that a node is made of, read at one time: what changes while it is read is read again. */
+async function gathered(c: JobContext, id: string, recipe: Recipe): Promise<Gathered> {
+	for (let look = 1; ; look++) {
+		c.signal.throwIfAborted();
+		const graph = await loadGraph(db(), c.projectId);
+		const node = find(graph, id);
+		const described = await describedInputs(c.projectId, graph, node, recipe);
+		const parameters = (await recipe.parameters.validate(node.state, { stripUnknown: true })) as Record<string, unknown>;
+		const project = await projectFacts(c.projectId);
+		recipe.refuse?.(described, parameters);
+		await requireRoom(c, recipe, described, parameters, project);
+		const seen = seenByModel(graph, node.modelId);
+		const ground = !recipe.step ? null : await (recipe.step.shared ? checkedTables : interpretation)(c.projectId, seen, recipe.step.tables);
+		const inputs: GivenBytes[] = [];
+		for (const d of described) inputs.push({ ...d, bytes: await inputBytes(c.projectId, graph, d) });
+		const now = find(await loadGraph(db(), c.projectId), id);
+		if (now.keyAsIs === node.keyAsIs) return { node, described, inputs, parameters, project, ground };
+		if (look >= MOST_LOOKS)
+			return fail('changed-meanwhile', 'what it is made of keeps changing', 'Build again when the changes are made; nothing was stored.');
+	}
+}
+
+async function make(c: JobContext, recipe: Recipe, { node, described: _, ...message }: Gathered, before: string): Promise<void> {
+	const started = performance.now();
+	const { bytes, report } = await runTask('runRecipe', { recipe: recipe.id, ...message }, { signal: c.signal, progress: c.progress });
+	c.signal.throwIfAborted();
+	const old = recipe.follow && before ? (await builtReport(db(), c.projectId, before))?.report : undefined;
+	await storeResult(db(), {
+		key: node.keyAsIs,
+		projectId: c.projectId,
+		kind: node.kind,
+		report: recipe.follow ? recipe.follow(report, old ?? {}) : report,
+		seconds: (performance.now() - started) / 1000,
+		pack: readPack(bytes)
+	});
+}
+
+/** Heavy work waits as long as other work has the memory that it needs. @throws Postponed, ProblemError `not-enough-memory` */
+async function requireRoom(
+	c: JobContext,
+	recipe: Recipe,
+	inputs: readonly Described[],
+	parameters: Record<string, unknown>,
+	project: Awaited<ReturnType<typeof projectFacts>>
+): Promise<void> {
+	const needed = recipe.estimate?.(inputs, parameters, project).bytes ?? 0;
+	if (needed < freemem() * 0.9) return;
+	const others = await db().$count(job, and(inArray(job.state, ['running', 'cancelling']), eq(job.kind, 'node'), ne(job.id, c.id)));
+	if (others > 0) throw new Postponed('other work has the memory');
+	fail(
+		'not-enough-memory',
+		`it needs about ${(needed / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`,
+		'Use a wider spacing or a smaller extent.'
+	);
+}
