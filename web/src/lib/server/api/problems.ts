@@ -29,6 +29,8 @@ const STATUS: Record<string, number> = {
 	'not-built': 409,
 	'nothing-to-undo': 409,
 	'name-taken': 409,
+	'in-use': 409,
+	'unknown-recipe': 404,
 	'bad-address': 400,
 	forbidden: 403,
 	'too-many-listeners': 503

@@ -22,6 +22,13 @@ export const recipeStamp = (r: Recipe): number => RECIPE_VERSION * 1000 + r.vers
 /** A job that can not be done here and now, but may be later or elsewhere: it waits again. */
 export class Postponed extends Error {}
 
+/** Inputs that were built are not stored any more: they must be built first. */
+export class InputsLost extends Error {
+	constructor(readonly objects: readonly string[]) {
+		super('inputs are not stored any more');
+	}
+}
+
 /** How often inputs that change while they are gathered are gathered again. */
 const MOST_LOOKS = 5;
 
@@ -46,6 +53,8 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 			else cached = true;
 		}
 	} catch (error) {
+		const lost = error instanceof ProblemError && LOST.includes(error.problem.kind) ? await lostInputs(c.projectId, id) : [];
+		if (lost.length && c.attempt < MOST_LOOKS) throw new InputsLost(lost);
 		if (error instanceof ProblemError && !c.signal.aborted) await markFailed(c.projectId, node, error);
 		throw error;
 	}
@@ -59,6 +68,16 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 		await announce(tx, { project: c.projectId, topic: 'objects' });
 	});
 	return {};
+}
+
+/** Kinds of problem that say that an input is not there. */
+const LOST: readonly string[] = ['not-built', 'input-not-built'];
+
+/** Inputs of a node that could be built, and are not stored. */
+async function lostInputs(projectId: string, id: string): Promise<string[]> {
+	const graph = await loadGraph(db(), projectId);
+	const inputs = graph.find((o) => o.id === id)?.inputs ?? [];
+	return graph.filter((o) => inputs.includes(o.id) && o.missing).map((o) => o.id);
 }
 
 const find = (graph: readonly ObjectRow[], id: string): ObjectRow =>

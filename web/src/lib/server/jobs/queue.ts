@@ -8,7 +8,7 @@ import { checkOverdue } from '../objects/check';
 import { announce, listen } from '../objects/events';
 import { log } from '../log';
 import { describeError } from '../api/problems';
-import { Postponed, runNode } from './node-job';
+import { InputsLost, Postponed, runNode } from './node-job';
 import { buildsOf, cancelBuild, OPEN_STATES, planBuild, settle } from './plan';
 import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
@@ -33,6 +33,8 @@ export interface JobContext {
 	id: string;
 	projectId: string;
 	payload: Record<string, unknown>;
+	/** How often it was begun, this time included. */
+	attempt: number;
 	signal: AbortSignal;
 	progress(what: string, share: number): void;
 	/**
@@ -354,6 +356,7 @@ async function runJob(id: string): Promise<void> {
 				id,
 				projectId: row.projectId,
 				payload: row.payload,
+				attempt: row.attempt,
 				signal: abort.signal,
 				progress: (w, s) => {
 					what = w;
@@ -369,6 +372,7 @@ async function runJob(id: string): Promise<void> {
 		if (!stored) await end(db(), 'done', outcome);
 	} catch (error) {
 		if (error instanceof Postponed) return await postpone(row, mine);
+		if (error instanceof InputsLost) return await waitFor(row, mine, error.objects);
 		// The word to stop may have come after the work itself failed on it. A job that was stored has ended already.
 		const [now] = await db().select({ state: job.state }).from(job).where(eq(job.id, id));
 		const state = abort.signal.aborted || now?.state === 'cancelling' ? 'cancelled' : 'failed';
@@ -395,6 +399,21 @@ async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Pr
 		if (!j) return;
 		await send(tx, j.id, POSTPONED_SECONDS);
 		await announce(tx, { project: row.projectId, topic: 'job', job: told(j) });
+	});
+}
+
+/** A job whose inputs are lost waits until they are built again. */
+async function waitFor(row: typeof job.$inferSelect, mine: SQL | undefined, objects: readonly string[]): Promise<void> {
+	await db().transaction(async (tx) => {
+		await tx.select({ id: project.id }).from(project).where(eq(project.id, row.projectId)).for('no key update');
+		const by = { name: row.by, session: row.session };
+		const first = await planBuild(tx, { projectId: row.projectId, title: 'Build what was lost', objects, by, requestKey: null }, send);
+		const [j] = await tx
+			.update(job)
+			.set({ state: 'blocked', after: [first], heartbeat: null, what: '' })
+			.where(and(mine, eq(job.state, 'running')))
+			.returning();
+		if (j) await announce(tx, { project: row.projectId, topic: 'job', job: told(j) });
 	});
 }
 

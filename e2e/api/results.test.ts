@@ -1,0 +1,362 @@
+import { spawn } from 'node:child_process';
+import pg from 'pg';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readPack } from '../../core/formats/pack';
+import { demoArchive } from '../demo-archive';
+import { client, startServer, type TestServer } from '../server';
+
+let server: TestServer;
+let api: ReturnType<typeof client>;
+let project: string;
+
+interface Result {
+	id: string;
+	name: string;
+	state: string;
+	form: string;
+	revision: number;
+	auto: boolean;
+	parameters: Record<string, unknown>;
+	inputs: Record<string, string[]>;
+	usedBy: string[];
+	failure: { type: string; title: string } | null;
+	built: { seconds: number; bytes: number; report: Record<string, unknown> } | null;
+}
+interface Model {
+	id: string;
+	name: string;
+	state: string;
+	key: string;
+	spacing: number;
+	revision: number;
+	units: { id: string }[];
+}
+const at = (path: string) => `/projects/${project}${path}`;
+const results = async () => (await api.call<{ results: Result[] }>('GET', at('/results'))).body.results;
+const result = async (id: string) => (await api.call<Result>('GET', at(`/results/${id}`))).body;
+const models = async () => (await api.call<{ models: Model[] }>('GET', at('/models'))).body.models;
+const make = (recipe: string, inputs: Record<string, string[]>, parameters: object = {}, more: object = {}) =>
+	api.call<{ id: string; type: string; where: string }>('POST', at('/results'), { recipe, inputs, parameters, ...more });
+const objects = async () =>
+	(
+		await api.call<{ objects: { id: string; kind: string; name: string; modelId: string | null; outOfDate: boolean; revision: number }[] }>(
+			'GET',
+			at('')
+		)
+	).body.objects;
+const kindOf = async (kind: string) => (await objects()).find((o) => o.kind === kind)!;
+async function build(body: object = {}, query = '') {
+	const started = await api.call<{ job: string }>('POST', at(`/build${query}`), body);
+	expect(started.status).toBe(200);
+	return api.finished(project, started.body.job);
+}
+const undo = () => api.call<{ label: string }>('POST', at('/undo'));
+const spacing = async (value: number, model: Model) =>
+	api.call('PUT', at(`/spacing?model=${model.id}`), {
+		spacing: value,
+		revision: (await models()).find((m) => m.id === model.id)!.revision
+	});
+
+beforeAll(async () => {
+	server = await startServer();
+	api = client(server);
+	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(120));
+	project = body.project;
+	for (const job of body.jobs) await api.finished(project, job);
+	expect((await build()).state).toBe('done');
+});
+afterAll(() => server?.stop());
+
+describe('recipes', () => {
+	it('are listed with what they need', async () => {
+		const { body } = await api.call<{
+			recipes: { id: string; step: boolean; form: string; parameters: { name: string; unit?: string }[] }[];
+		}>('GET', '/recipes');
+		expect(body.recipes.filter((r) => r.step).map((r) => r.id)).toEqual(['holes', 'contacts', 'fields', 'model', 'section']);
+		expect(body.recipes.find((r) => r.id === 'thickness')).toMatchObject({
+			form: 'grid',
+			parameters: [{ name: 'unit' }, { name: 'measured' }, { name: 'cell', unit: 'length' }]
+		});
+	});
+
+	it('make results of every kind from first values, all of which are built, told and saved', async () => {
+		const [model] = await models();
+		const terrain = (await kindOf('terrain')).id;
+		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id })).body.id;
+		const chosen: Record<string, Record<string, string[]>> = {
+			'surface-geology': { model: [model!.id] },
+			thickness: { model: [model!.id] },
+			'unit-elevation': { model: [model!.id] },
+			'depth-to-unit': { model: [model!.id], terrain: [terrain] },
+			'crossed-models': { first: [model!.id], second: [copy], terrain: [terrain] },
+			comparison: { before: [model!.id], after: [copy] },
+			doubt: { fields: [model!.id], terrain: [terrain] }
+		};
+		const files: Record<string, string> = { grid: 'tif', faces: 'geojson', solids: 'glb', blocks: 'vti', figure: 'csv' };
+		const ids = [];
+		for (const [recipe, inputs] of Object.entries(chosen)) {
+			const { body } = await api.call<{ name: string; parameters: Record<string, unknown> }>('POST', at('/suggestions'), {
+				recipe,
+				inputs
+			});
+			const quick = recipe === 'doubt' ? { members: 2, spacing: 400 } : recipe === 'crossed-models' ? { spacing: 120 } : {};
+			const made = await make(recipe, inputs, { ...body.parameters, ...quick }, { name: body.name });
+			expect([recipe, made.status]).toEqual([recipe, 201]);
+			ids.push(made.body.id);
+			expect((await result(made.body.id)).state).toBe('never built');
+		}
+		const job = await build({ objects: ids });
+		expect(job.outcome).toMatchObject({ steps: expect.any(Array) });
+		for (const r of await results()) {
+			expect([r.name, r.state, r.failure]).toEqual([r.name, 'up to date', null]);
+			expect(r.built!.bytes).toBeGreaterThan(0);
+			const pack = await api.call<Uint8Array>('GET', at(`/results/${r.id}/pack`));
+			expect(Object.keys(readPack(pack.body as unknown as Uint8Array))).toEqual(['info', 'arrays']);
+			for (const format of [files[r.form]!, 'csv'])
+				expect((await api.call('GET', at(`/results/${r.id}/file.${format}`))).status).toBe(200);
+			expect((await api.call<{ type: string }>('GET', at(`/results/${r.id}/file.exe`))).body.type).toBe('not-found');
+		}
+		// A copy is the same model: crossed with it, each unit meets only itself.
+		const crossed = (await results()).find((r) => r.form === 'solids')!.built!.report as { volumes: { first: string; second: string }[] };
+		for (const v of crossed.volumes) expect(v.first).toBe(v.second);
+		await api.call('DELETE', at(`/models/${copy}`));
+		expect((await results()).find((r) => r.form === 'solids')!.state).toBe('out of date');
+		const failed = await build({ objects: [ids[4]!] });
+		expect([failed.state, (failed.outcome as unknown as { problem: { type: string } }).problem.type]).toEqual(['failed', 'input-missing']);
+		expect((await result(ids[4]!)).failure!.type).toBe('input-missing');
+		await undo();
+		expect((await result(ids[4]!)).state).toBe('up to date');
+		for (const id of ids) await api.call('DELETE', at(`/results/${id}?used=true`));
+		await api.call('DELETE', at(`/models/${copy}`));
+		expect(await results()).toEqual([]);
+	});
+
+	it('are refused with what they can not be made of, or by', async () => {
+		const [model] = await models();
+		const terrain = (await kindOf('terrain')).id;
+		const good = { unit: model!.units[0]!.id, measured: 'vertical', cell: 50 };
+		const refused = async (...of: Parameters<typeof make>) => {
+			const { status, body } = await make(...of);
+			return [status, body.type];
+		};
+		expect(await refused('model', {})).toEqual([404, 'unknown-recipe']);
+		expect(await refused('nonsense', {})).toEqual([404, 'unknown-recipe']);
+		expect(await refused('thickness', {}, good)).toEqual([422, 'input-missing']);
+		expect(await refused('thickness', { model: [model!.id], more: [] }, good)).toEqual([422, 'unknown-role']);
+		expect(await refused('thickness', { model: [terrain] }, good)).toEqual([422, 'unknown-input']);
+		expect(await refused('thickness', { model: [crypto.randomUUID()] }, good)).toEqual([422, 'unknown-input']);
+		expect(await refused('thickness', { model: [model!.id] }, { ...good, cell: -1 })).toEqual([422, 'invalid-input']);
+		expect(await refused('thickness', { model: [model!.id] }, { ...good, cell: '50' })).toEqual([422, 'invalid-input']);
+		expect(await refused('thickness', { model: [model!.id] }, { ...good, colour: 'red' })).toEqual([422, 'invalid-input']);
+		expect(await refused('thickness', { model: [model!.id] }, { ...good, unit: 'nowhere' })).toEqual([422, 'unknown-unit']);
+		expect((await api.call<{ type: string }>('POST', at('/results'), { recipe: 'thickness', inputs: [], parameters: good })).status).toBe(
+			422
+		);
+		expect(await results()).toEqual([]);
+	});
+
+	it('keep names apart from those of everything else, and changes from those of others', async () => {
+		const [model] = await models();
+		const parameters = { unit: model!.units[0]!.id, measured: 'vertical', cell: 100 };
+		const first = (await make('thickness', { model: [model!.id] }, parameters, { name: 'Thick' })).body.id;
+		expect((await make('thickness', { model: [model!.id] }, parameters, { name: 'Thick' })).body.type).toBe('doubled-name');
+		expect((await make('thickness', { model: [model!.id] }, parameters, { name: model!.name })).body.type).toBe('doubled-name');
+		const change = (body: object) => api.call<Result & { type: string }>('PATCH', at(`/results/${first}`), body);
+		const { revision } = await result(first);
+		const changed = await change({ revision, parameters: { ...parameters, cell: 80 }, auto: true, name: 'Thicker' });
+		expect(changed.body).toMatchObject({ name: 'Thicker', auto: true, parameters: { cell: 80 } });
+		expect((await change({ revision, parameters })).body.type).toBe('edited-elsewhere');
+		await undo();
+		expect(await result(first)).toMatchObject({ name: 'Thick', auto: false, parameters: { cell: 100 } });
+		const copy = (await api.call<{ id: string }>('POST', at(`/results/${first}/duplicate`))).body.id;
+		expect((await result(copy)).name).toBe('Thick (copy)');
+		await undo();
+		await undo();
+		expect(await results()).toEqual([]);
+		expect((await api.call('GET', at(`/results/${first}`))).status).toBe(404);
+	});
+
+	it('that are made of others come after them, are named before these go, and never go in circles', async () => {
+		const [model] = await models();
+		const unit = model!.units[1]!.id;
+		const top = (await make('unit-elevation', { model: [model!.id] }, { unit, side: 'top', cell: 100 }, { name: 'Top' })).body.id;
+		const below = (
+			await make('depth-to-unit', { model: [model!.id], terrain: [top] }, { unit, side: 'base', cell: 100 }, { name: 'Below top' })
+		).body.id;
+		const last = (
+			await make('depth-to-unit', { model: [model!.id], terrain: [below] }, { unit, side: 'base', cell: 100 }, { name: 'Last' })
+		).body.id;
+		const job = await build({ objects: [last] });
+		expect((job.outcome as unknown as { steps: { object: string }[] }).steps.map((s) => s.object).sort()).toEqual(
+			[top, below, last].sort()
+		);
+		expect(await result(top)).toMatchObject({ usedBy: ['Below top'] });
+		const circle = await api.call<{ type: string }>('PATCH', at(`/results/${below}`), {
+			revision: (await result(below)).revision,
+			inputs: { model: [model!.id], terrain: [last] }
+		});
+		expect([circle.status, circle.body.type]).toEqual([422, 'circle']);
+		const used = await api.call<{ type: string; title: string }>('DELETE', at(`/results/${top}`));
+		expect([used.status, used.body.type]).toEqual([409, 'in-use']);
+		expect(used.body.title).toContain('Below top');
+		// What is upstream fails: what is downstream says so, and the rest is built.
+		const other = (await make('thickness', { model: [model!.id] }, { unit, measured: 'vertical', cell: 90 }, { name: 'Other' })).body.id;
+		await api.call('DELETE', at(`/results/${top}?used=true`));
+		const failed = await build({ objects: [last, other] });
+		expect(failed.state).toBe('failed');
+		const outcome = failed.outcome as unknown as { problem: { type: string }; failed: { title: string; problem: { type: string } }[] };
+		expect(outcome.problem.type).toBe('input-missing');
+		expect(outcome.failed.map((f) => [f.title, f.problem.type]).sort()).toEqual([
+			['Below top', 'input-missing'],
+			['Last', 'input-failed']
+		]);
+		expect((await result(other)).state).toBe('up to date');
+		await undo();
+		expect((await build({ objects: [last] })).state).toBe('done');
+		for (const id of [last, below, top, other]) await api.call('DELETE', at(`/results/${id}`));
+	});
+});
+
+describe('models', () => {
+	it('are copied as they are built, changed by themselves, ordered, renamed and taken out, all of which can be undone', async () => {
+		const [model] = await models();
+		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'The other idea' })).body.id;
+		const [, second] = await models();
+		// A copy of what is built is built.
+		expect(second).toMatchObject({ id: copy, state: 'up to date', key: model!.key, units: model!.units });
+		await spacing(150, second!);
+		expect((await models()).map((m) => m.state)).toEqual(['up to date', 'out of date']);
+		expect((await build({}, `?model=${copy}`)).state).toBe('done');
+		const cells = async (id: string) => (await api.call<{ cells: number }>('GET', at(`/model?model=${id}`))).body.cells;
+		expect(await cells(copy)).toBeLessThan(await cells(model!.id));
+		expect((await api.call('PUT', at('/models/order'), { models: [copy, model!.id] })).status).toBe(200);
+		// The first one is meant where none is said.
+		expect((await api.call<{ model: { spacing: number } }>('GET', at('/interpretation'))).body.model.spacing).toBe(150);
+		expect((await api.call<{ type: string }>('PUT', at('/models/order'), { models: [copy] })).body.type).toBe('edited-elsewhere');
+		const renamed = await api.call<{ type: string }>('PATCH', at(`/models/${copy}`), { name: model!.name, revision: second!.revision + 1 });
+		expect(renamed.body.type).toBe('doubled-name');
+		await undo();
+		expect((await models()).map((m) => m.id)).toEqual([model!.id, copy]);
+		await api.call('DELETE', at(`/models/${copy}`));
+		expect(await models()).toHaveLength(1);
+		expect((await api.call<{ type: string }>('DELETE', at(`/models/${model!.id}`))).body.type).toBe('last-model');
+		await undo();
+		expect((await models()).map((m) => m.name)).toEqual([model!.name, 'The other idea']);
+		expect((await api.call('GET', at(`/model?model=${copy}`))).status).toBe(200);
+		expect((await api.call('GET', at(`/model?model=${crypto.randomUUID()}`))).status).toBe(404);
+		expect((await api.call('GET', at('/model?model=second'))).status).toBe(404);
+		await api.call('DELETE', at(`/models/${copy}`));
+	});
+
+	it('begin empty, from nothing but a name, and get their own column, codes and faults', async () => {
+		const id = (await api.call<{ id: string }>('POST', at('/models'))).body.id;
+		const own = (await models()).find((m) => m.id === id)!;
+		expect(own).toMatchObject({ name: 'Model 2', state: 'never built', units: [], key: '' });
+		const { body } = await api.call<{ column: { revision: number }; lumping: { revision: number }; codes: { code: string }[] }>(
+			'GET',
+			at(`/interpretation?model=${id}`)
+		);
+		const units = ['upper', 'lower'].map((u) => ({ id: u, name: u, color: '#886644', contact: 'conformable' }));
+		expect((await api.call('PUT', at(`/column?model=${id}`), { units, revision: body.column.revision })).status).toBe(200);
+		const codes = Object.fromEntries(body.codes.map((c, i) => [c.code, i < 2 ? 'upper' : 'lower']));
+		expect((await api.call('PUT', at(`/lumping?model=${id}`), { codes, revision: body.lumping.revision })).status).toBe(200);
+		const [first] = await models();
+		expect(first!.units.length).toBeGreaterThan(2);
+		await spacing(200, own);
+		expect((await build({}, `?model=${id}`)).state).toBe('done');
+		expect((await api.call<{ volumes: { unit: string }[] }>('GET', at(`/model?model=${id}`))).body.volumes.map((v) => v.unit)).toEqual([
+			'upper',
+			'lower'
+		]);
+		expect((await models()).map((m) => m.state)).toEqual(['up to date', 'up to date']);
+		await api.call('DELETE', at(`/models/${id}`));
+	});
+
+	it('that are many are fed by a table that comes later', async () => {
+		const id = (await api.call<{ id: string }>('POST', at('/models'), { from: (await models())[0]!.id })).body.id;
+		const text = 'x,y,strike,dip\n403700,4992300,30,20\n';
+		const planes = await api.bring(project, 'Planes', 'planes.csv', text, {
+			as: 'table',
+			kind: 'orientations',
+			mapping: { x: 'easting', y: 'northing', strike: 'strike', dip: 'dip' }
+		});
+		expect(planes.state).toBe('done');
+		const fields = (await objects()).filter((o) => o.kind === 'fields');
+		expect(fields).toHaveLength(2);
+		expect(fields.every((f) => f.outOfDate)).toBe(true);
+		await undo();
+		await api.call('DELETE', at(`/models/${id}`));
+	});
+});
+
+describe('builds', () => {
+	it('asked for twice at once are one, and what both need is built once', async () => {
+		const [model] = await models();
+		await spacing(170, model!);
+		const unit = model!.units[0]!.id;
+		const thick = (await make('thickness', { model: [model!.id] }, { unit, measured: 'vertical', cell: 60 })).body.id;
+		const started = await Promise.all([1, 2, 3].map(() => api.call<{ job: string }>('POST', at('/build'), {})));
+		expect(new Set(started.map((s) => s.body.job)).size).toBe(1);
+		const further = await api.call<{ job: string }>('POST', at('/build'), { objects: [thick] });
+		expect(further.body.job).not.toBe(started[0]!.body.job);
+		expect((await api.finished(project, further.body.job)).state).toBe('done');
+		const { jobs } = (
+			await api.call<{ jobs: { kind: string; objectId: string | null; createdAt: string; state: string }[] }>('GET', at('/jobs'))
+		).body;
+		const newest = jobs.filter((j) => j.kind === 'node' && j.objectId === model!.id);
+		expect(newest[0]!.state).toBe('done');
+		expect(jobs.slice(0, 4).filter((j) => j.objectId === model!.id)).toHaveLength(1);
+		await api.call('DELETE', at(`/results/${thick}`));
+	});
+
+	it('are cancelled with all that waits for them, and begin again', async () => {
+		const [model] = await models();
+		await spacing(35, model!);
+		const thick = (await make('thickness', { model: [model!.id] }, { unit: model!.units[0]!.id, measured: 'vertical', cell: 60 })).body.id;
+		const { body } = await api.call<{ job: string }>('POST', at('/build'), { objects: [thick] });
+		await api.call('POST', at(`/jobs/${body.job}/cancel`));
+		expect((await api.finished(project, body.job)).state).toBe('cancelled');
+		expect((await result(thick)).state).toBe('never built');
+		await spacing(180, model!);
+		expect((await build({ objects: [thick] })).state).toBe('done');
+		await api.call('DELETE', at(`/results/${thick}`));
+	});
+
+	it('make anew what is damaged in the store', async () => {
+		const [model] = await models();
+		const thick = (await make('thickness', { model: [model!.id] }, { unit: model!.units[0]!.id, measured: 'vertical', cell: 70 })).body.id;
+		await build({ objects: [thick] });
+		const db = new pg.Client({ connectionString: server.databaseUrl });
+		await db.connect();
+		await db.query(
+			`update result set bytes = set_byte(bytes, length(bytes) - 1, (get_byte(bytes, length(bytes) - 1) + 1) % 256) where project_id = $1 and key = $2`,
+			[project, model!.key]
+		);
+		await db.end();
+		// Another result must be made of it: it is found to be damaged, and built anew first.
+		const other = (await make('thickness', { model: [model!.id] }, { unit: model!.units[1]!.id, measured: 'vertical', cell: 70 })).body.id;
+		expect((await build({ objects: [other] })).state).toBe('done');
+		expect(await result(other)).toMatchObject({ state: 'up to date' });
+		expect((await models())[0]).toMatchObject({ state: 'up to date', key: model!.key });
+		for (const id of [thick, other]) await api.call('DELETE', at(`/results/${id}`));
+	});
+
+	it('go on when the worker is another one', async () => {
+		const other = spawn(process.execPath, ['dist/worker.js'], {
+			env: { ...process.env, MALACHITE_DATABASE_URL: server.databaseUrl },
+			stdio: 'ignore'
+		});
+		try {
+			const [model] = await models();
+			const ids = [];
+			for (const u of model!.units.slice(0, 4))
+				ids.push((await make('thickness', { model: [model!.id] }, { unit: u.id, measured: 'across', cell: 75 })).body.id);
+			const job = await build({ objects: ids });
+			expect(job.state).toBe('done');
+			expect((await results()).every((r) => r.state === 'up to date')).toBe(true);
+			for (const id of ids) await api.call('DELETE', at(`/results/${id}`));
+		} finally {
+			other.kill('SIGTERM');
+		}
+	});
+});
