@@ -9,7 +9,7 @@ import type { ProjectObject } from './api/types';
 import type { Thing } from './workspace-parts';
 
 /** Reads what was brought in. @param path of the objects of its project */
-export async function loadThing(path: string, { id, name, kind, state }: ProjectObject): Promise<Thing> {
+export async function loadThing(path: string, { id, name, form, kind, state }: ProjectObject): Promise<Thing> {
 	if (kind === 'picture')
 		return {
 			id,
@@ -23,11 +23,11 @@ export async function loadThing(path: string, { id, name, kind, state }: Project
 			core: (state['core'] as CorePlace | undefined) ?? null
 		};
 	const { info, arrays } = readPack(await getBytes(`${path}/${id}/pack`));
-	if (kind === 'layer') return { id, name, kind, features: info['features'] as Feature[] };
-	if (kind === 'grid') {
+	if (form === 'lines' || form === 'faces') return { id, name, kind: 'layer', features: info['features'] as Feature[] };
+	if (form === 'grid') {
 		const raster = { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array };
 		const sorted = sortedValues(raster.values);
-		return { id, name, kind, raster, scale: readyScale({ ...proposeScale(sorted), ramp: 'viridis' }, sorted) };
+		return { id, name, kind: 'grid', raster, scale: readyScale({ ...proposeScale(sorted), ramp: 'viridis' }, sorted) };
 	}
 	return { id, name, kind: 'surface', positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
 }

@@ -77,6 +77,14 @@ export interface DrawTask {
 	done(line: [number, number][], elevations?: number[]): void;
 }
 
+/** What a result is to be made of, as far as it is known. */
+export interface Making {
+	recipe?: string;
+	/** Ids of objects that are to be put in where they can. */
+	inputs?: string[];
+	parameters?: Record<string, unknown>;
+}
+
 export interface Message {
 	id: number;
 	tone: 'error' | 'note';

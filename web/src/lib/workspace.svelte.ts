@@ -11,7 +11,7 @@ import { call, changesAnswered, get, getFollowed, getBytes, startWork, ApiProble
 import { hasSeen } from './api/snapshots';
 import { followEvents } from './api/events';
 import { loadThing } from './things';
-import type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
+import type { DrawTask, GeologyPolygons, Making, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 import { Bench } from './workbench/bench.svelte';
 import { markRefused } from './ui/refusals';
 import { DataSets } from './workbench/sets.svelte';
@@ -47,6 +47,8 @@ export class Workspace {
 	probe = $state.raw<Probe | null>(null);
 	selection = $state.raw<Selection | null>(null);
 	draw = $state.raw<DrawTask | null>(null);
+	/** A result that is being thought of: what of, by which recipe, as far as it is known. */
+	making = $state.raw<Making | null>(null);
 	/** The line of a section while it is drawn on the map, up to the pointer. */
 	sketch = $state.raw<[number, number][]>([]);
 	messages = $state<Message[]>([]);
@@ -70,15 +72,62 @@ export class Workspace {
 		failed: (error) => this.tell(error)
 	});
 
-	constructor(readonly id: string) {}
+	/** The model that was worked on last in this browser, until the workbench has been read. */
+	private guessed: string | null;
+
+	constructor(readonly id: string) {
+		this.guessed = keptModel(id);
+	}
 
 	/** Path of an operation on this project. */
 	path(rest: string): string {
 		return `/projects/${this.id}${rest}`;
 	}
 
+	/** Path of an operation that is about the model at hand. */
+	ofModel(rest: string): string {
+		const path = this.path(rest);
+		return this.modelId ? `${path}${path.includes('?') ? '&' : '?'}model=${this.modelId}` : path;
+	}
+
+	/** The models of the project, in their order. */
+	get models(): ProjectObject[] {
+		return this.objects.filter((o) => o.kind === 'model');
+	}
+
+	/** The model that is worked on: the one that was chosen, as long as it is there, or the first. */
+	get modelId(): string | null {
+		const wanted = this.bench.state.model ?? this.guessed;
+		return (this.models.find((m) => m.id === wanted) ?? this.models[0])?.id ?? (this.objects.length ? null : wanted);
+	}
+
+	/** Goes on with another model. */
+	async goToModel(id: string): Promise<void> {
+		this.bench.state.model = id;
+		this.guessed = id;
+		keepModel(this.id, id);
+		await this.attempt(() => this.refresh());
+	}
+
+	/** An object of a kind that every project has: of the model at hand, or of all models. */
 	object(kind: string): ProjectObject | undefined {
-		return this.objects.find((o) => o.kind === kind);
+		return this.objects.find((o) => o.kind === kind && (o.modelId === null || o.modelId === this.modelId));
+	}
+
+	/** Results that somebody made. */
+	get made(): ProjectObject[] {
+		return this.objects.filter((o) => o.modelId === null && o.form !== null && o.fileId === null && !SHARED_STEPS.includes(o.kind));
+	}
+
+	/** The job that builds an object now, or is about to. */
+	jobOf(object: string): Job | undefined {
+		return this.jobs.find((j) => j.objectId === object && OPEN.includes(j.state));
+	}
+
+	/** The build that an object is a part of now. */
+	buildOf(object: string): Job | undefined {
+		const own = this.jobOf(object);
+		return own && this.jobs.find((j) => j.kind === 'build' && OPEN.includes(j.state) && j.after.includes(own.id));
 	}
 
 	get tables(): ProjectObject[] {
@@ -132,7 +181,7 @@ export class Workspace {
 	}
 
 	get running(): Job[] {
-		return this.jobs.filter((j) => ['waiting', 'running', 'cancelling'].includes(j.state));
+		return this.jobs.filter((j) => j.kind !== 'node' && OPEN.includes(j.state));
 	}
 
 	unitOfCode(code: string): string {
@@ -259,6 +308,8 @@ export class Workspace {
 	/** @param viewpoint id of a viewpoint to open with; the workbench as it was left otherwise */
 	async open(viewpoint: string | null = null): Promise<void> {
 		await Promise.all([this.refresh(), this.bench.open(viewpoint).catch((error) => this.tell(error))]);
+		if (this.modelId !== this.asOf && this.modelId !== (this.asOf ?? this.models[0]?.id)) await this.refresh();
+		if (this.modelId) keepModel(this.id, this.modelId);
 		this.listen();
 	}
 
@@ -270,6 +321,8 @@ export class Workspace {
 	/** Numbers of the last refresh that was begun and of the last one that was taken. */
 	private asked = 0;
 	private answered = 0;
+	/** The model that the interpretation is of. */
+	private asOf: string | null = null;
 	/** What the answers of the last refresh have seen, and the refresh that is under way. */
 	private snapshots: (string | null)[] = [];
 	private reading: Promise<unknown> = Promise.resolve();
@@ -283,6 +336,7 @@ export class Workspace {
 
 	private async read(): Promise<void> {
 		const turn = ++this.asked;
+		const of = this.modelId;
 		const answers = await Promise.all([
 			getFollowed<{
 				project: Project;
@@ -290,7 +344,7 @@ export class Workspace {
 				findings: { held: number; noted: number };
 				changes: { undo: NextChange | null; redo: NextChange | null };
 			}>(this.path('')),
-			getFollowed<Interpretation>(this.path('/interpretation')),
+			getFollowed<Interpretation>(this.ofModel('/interpretation')),
 			getFollowed<FindingList>(this.path('/findings')),
 			getFollowed<{ jobs: Job[] }>(this.path('/jobs'))
 		]);
@@ -298,6 +352,7 @@ export class Workspace {
 		// An answer that comes after that to a later question is of an older state.
 		if (turn < this.answered) return;
 		this.answered = turn;
+		this.asOf = of;
 		this.snapshots = answers.map((a) => a.snapshot);
 		this.project = main.body.project;
 		this.objects = main.body.objects;
@@ -334,7 +389,7 @@ export class Workspace {
 		const terrain = this.object('terrain');
 		const model = this.object('model')?.contentHash ?? '';
 		const tables = this.tables.map((t) => `${t.id} ${t.contentHash}`).join();
-		const things = this.objects.filter((o) => ['layer', 'surface', 'picture', 'grid'].includes(o.kind));
+		const things = this.objects.filter(isThing);
 		const loads: Record<Need, () => Promise<void>> = {
 			terrain: () =>
 				this.changed('terrain', terrain?.contentHash ?? '', async () => {
@@ -343,7 +398,7 @@ export class Workspace {
 			model: () =>
 				this.changed('model', model, async () => {
 					if (!model) return void (this.model = null);
-					const pack = readPack(await getBytes(this.path('/mesh?drawn=true')));
+					const pack = readPack(await getBytes(this.ofModel('/mesh?drawn=true')));
 					const i = pack.info as unknown as {
 						units: string[];
 						faults: { id: string; name: string }[];
@@ -362,15 +417,15 @@ export class Workspace {
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {
-					this.geology = model ? await get<GeologyPolygons>(this.path('/geology')) : null;
+					this.geology = model ? await get<GeologyPolygons>(this.ofModel('/geology')) : null;
 				}),
 			// Volumes are told by the names of units, and as old as the column says.
 			report: () =>
 				this.changed('report', model && `${model} ${this.object('model')!.outOfDate} ${this.interpretation?.column.revision}`, async () => {
-					this.report = model ? await get<ModelReport>(this.path('/model')) : null;
+					this.report = model ? await get<ModelReport>(this.ofModel('/model')) : null;
 				}),
 			things: () =>
-				this.changed('things', things.map((o) => o.contentHash).join(), async () => {
+				this.changed('things', things.map((o) => `${o.contentHash} ${o.name}`).join(), async () => {
 					this.things = await Promise.all(things.map((o) => loadThing(this.path('/objects'), o)));
 				}),
 			holes: () =>
@@ -422,14 +477,19 @@ export class Workspace {
 					const job = JSON.parse(data) as Job;
 					const known = this.jobs.find((j) => j.id === job.id);
 					if (known) Object.assign(known, job);
-					else this.jobs.unshift({ ...job, outcome: null, createdAt: new Date().toISOString() });
+					else this.jobs.unshift({ ...job, after: [], outcome: null, createdAt: new Date().toISOString() });
 					if (['done', 'failed', 'cancelled'].includes(job.state)) {
 						soon(data);
 						if (job.kind === 'build' && job.state === 'done') {
-							this.say('The model is built.', 'note', { label: 'Look at it', href: `/${this.id}/examine` });
+							const what = job.title.replace(/^Build /, '');
+							this.say(what === 'model' ? 'The model is built.' : `Built: ${what}.`, 'note', {
+								label: 'Look at it',
+								href: `/${this.id}/examine`
+							});
 							if (document.hidden) this.ended = 'Built';
 						}
-						if (job.state === 'failed')
+						// What a build consists of is told with it.
+						if (job.state === 'failed' && job.kind !== 'node')
 							void get<Job>(this.path(`/jobs/${job.id}`)).then((j) =>
 								this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error')
 							);
@@ -452,7 +512,10 @@ export class Workspace {
 		// server refuses it, so that nothing is overwritten unseen.
 		const stored = this.storing.then(() =>
 			this.attempt(async () => {
-				await call('PUT', this.path(`/${part}`), { ...values, revision: parts() === seen ? this.interpretation?.[kind].revision : from });
+				await call('PUT', this.ofModel(`/${part}`), {
+					...values,
+					revision: parts() === seen ? this.interpretation?.[kind].revision : from
+				});
 				await this.refresh();
 			})
 		);
@@ -505,6 +568,14 @@ export class Workspace {
 		return done;
 	}
 
+	/** Builds everything that is out of date, of all models. */
+	async buildAll(): Promise<void> {
+		await this.attempt(async () => {
+			await startWork(this.path('/build'), { all: true });
+			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
+		});
+	}
+
 	async build(): Promise<void> {
 		if (this.lacking.length)
 			return this.say(`Before a model can be built it needs ${this.lacking.join(' and ')}.`, 'error', {
@@ -512,7 +583,7 @@ export class Workspace {
 				href: `/${this.id}/build`
 			});
 		await this.attempt(async () => {
-			await startWork(this.path('/build'));
+			await startWork(this.ofModel('/build'));
 			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
 		});
 	}
@@ -524,6 +595,31 @@ function transactionOf(data: string): string {
 		return String((JSON.parse(data) as { xid?: unknown }).xid ?? '');
 	} catch {
 		return '';
+	}
+}
+
+const OPEN: readonly string[] = ['blocked', 'waiting', 'running', 'cancelling'];
+/** Kinds of what all models share, and nobody makes. */
+const SHARED_STEPS: readonly string[] = ['holes', 'section'];
+const THING_FORMS: readonly string[] = ['grid', 'lines', 'faces', 'surface', 'drawing'];
+
+/** What is drawn besides tables, terrain and models: brought in, or made by a recipe. */
+const isThing = (o: ProjectObject): boolean =>
+	o.kind !== 'terrain' && THING_FORMS.includes(o.form ?? '') && !SHARED_STEPS.includes(o.kind) && (o.fileId !== null || !o.missing);
+
+const modelKey = (project: string) => `malachite.model.${project}`;
+function keptModel(project: string): string | null {
+	try {
+		return localStorage.getItem(modelKey(project));
+	} catch {
+		return null;
+	}
+}
+function keepModel(project: string, model: string): void {
+	try {
+		localStorage.setItem(modelKey(project), model);
+	} catch {
+		// A browser without storage begins with the first model; the workbench knows better a moment later.
 	}
 }
 

@@ -8,6 +8,9 @@ import type { TableKind } from '#core/tables/kinds';
 import type { Reading } from '#core/tables/raw-table';
 import type { PathRow } from '#core/holes/path';
 import type { Unit } from '#core/units/column';
+import type { objectAnswer } from './answers/projects';
+import type { recipeListAnswer, resultAnswer, suggestionAnswer } from './answers/results';
+import type { Answer } from './answers/shapes';
 
 /** What the API answers, as far as the screens use it. */
 export interface Project {
@@ -44,20 +47,11 @@ export interface Card {
 	choice: Record<string, unknown>;
 }
 
-export interface ProjectObject {
-	id: string;
-	kind: string;
-	name: string;
-	revision: number;
-	contentHash: string;
-	state: Record<string, unknown>;
-	fileId: string | null;
-	inputs: string[];
-	outOfDate: boolean;
-	missing: boolean;
-	updatedAt: string;
-	built: { seconds: number; createdAt: string } | null;
-}
+export type ProjectObject = Answer<typeof objectAnswer>;
+/** A result that somebody made, with all that is told of it. */
+export type MadeResult = Answer<typeof resultAnswer>;
+export type RecipeInfo = Answer<typeof recipeListAnswer>['recipes'][number];
+export type Suggestion = Answer<typeof suggestionAnswer>;
 
 /** A section beside the main one; what it has not of its own is that of the main one. */
 export interface SectionLine {
@@ -108,7 +102,11 @@ export interface Job {
 	id: string;
 	kind: string;
 	title: string;
-	state: 'waiting' | 'running' | 'cancelling' | 'done' | 'failed' | 'cancelled';
+	/** The object that it builds. */
+	objectId: string | null;
+	/** Of a build, the jobs that it consists of. */
+	after: string[];
+	state: 'blocked' | 'waiting' | 'running' | 'cancelling' | 'done' | 'failed' | 'cancelled';
 	what: string;
 	share: number;
 	outcome: {

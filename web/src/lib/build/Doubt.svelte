@@ -24,18 +24,19 @@
 	let spacing = $state(untrack(() => Math.max(1, Math.round(2 * workspace.interpretation!.model.spacing))));
 	let errors = $state({ contact: 2, orientation: 5, faultDip: 5, faultTrace: 10 });
 	let report = $state<Report | null>(null);
-	const job = $derived(workspace.running.find((j) => j.kind === 'doubt'));
+	const own = $derived(workspace.objects.findLast((o) => o.kind === 'doubt' && o.inputs.includes(workspace.object('fields')?.id ?? '')));
+	const job = $derived(own && workspace.buildOf(own.id));
 	const hash = $derived(workspace.object('fields')?.contentHash);
 	$effect(() => {
 		void hash;
 		if (job) return;
 		void workspace.attempt(async () => {
-			const last = await get<Report>(workspace.path('/doubt'));
+			const last = await get<Report>(workspace.ofModel('/doubt'));
 			report = last.members ? last : null;
 		});
 	});
 	const run = () =>
-		workspace.attempt(() => startWork(workspace.path('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
+		workspace.attempt(() => startWork(workspace.ofModel('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);
 	const ERRORS = $derived([
 		['contact', `Contacts, ${unit}`, 'Along the vertical'],
@@ -47,7 +48,7 @@
 	const showing = $derived(workspace.paint?.what === 'doubt');
 	const show = () =>
 		workspace.attempt(async () => {
-			workspace.paint = showing ? null : doubtPaint(workspace.model!, readPack(await getBytes(workspace.path('/doubt/pack'))));
+			workspace.paint = showing ? null : doubtPaint(workspace.model!, readPack(await getBytes(workspace.ofModel('/doubt/pack'))));
 		});
 	const share = (v: number, of: number) => `${v >= of ? '+' : '−'}${Math.abs(100 * (v / of - 1)).toFixed(1)} %`;
 </script>
@@ -120,7 +121,7 @@
 			title="Colours the model in space and on the section by how much the models differ"
 			onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button
 		>
-		<a class="btn btn-xs mt-2" href="/api/v1{workspace.path('/doubt/cells.vti')}" download
+		<a class="btn btn-xs mt-2" href="/api/v1{workspace.ofModel('/doubt/cells.vti')}" download
 			><Download size={13} />Probability and entropy by cell, VTK XML</a
 		>
 	{/if}

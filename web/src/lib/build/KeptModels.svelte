@@ -23,7 +23,7 @@
 		return `Model ${n}`;
 	});
 	const load = async () => {
-		kept = (await get<{ models: KeptModel[] }>(workspace.path('/kept-models'))).models;
+		kept = (await get<{ models: KeptModel[] }>(workspace.ofModel('/kept-models'))).models;
 	};
 	$effect(() => {
 		void workspace.objects;
@@ -36,7 +36,7 @@
 
 	const keep = () =>
 		workspace.attempt(async () => {
-			await call('POST', workspace.path('/kept-models'), { name: name.trim() || proposed });
+			await call('POST', workspace.ofModel('/kept-models'), { name: name.trim() || proposed });
 			name = '';
 			await load();
 		});
@@ -44,8 +44,8 @@
 		workspace.attempt(async () => {
 			busy = k.id;
 			try {
-				const found = await get<ModelComparison>(workspace.path(`/kept-models/${k.id}/comparison`));
-				const { arrays } = readPack(await getBytes(workspace.path(`/kept-models/${k.id}/movement`)));
+				const found = await get<ModelComparison>(workspace.ofModel(`/kept-models/${k.id}/comparison`));
+				const { arrays } = readPack(await getBytes(workspace.ofModel(`/kept-models/${k.id}/movement`)));
 				compared = { with: k, found };
 				if (workspace.model) workspace.paint = movementPaint(workspace.model, arrays['moved'] as Float32Array, k.name, unit);
 			} finally {
@@ -54,7 +54,7 @@
 		});
 	const takeUp = (k: KeptModel) =>
 		workspace.attempt(async () => {
-			await call('POST', workspace.path(`/kept-models/${k.id}/take-up`));
+			await call('POST', workspace.ofModel(`/kept-models/${k.id}/take-up`));
 			await workspace.refresh();
 			workspace.say(`Went on from ${k.name}. Ctrl Z takes it back.`);
 		});

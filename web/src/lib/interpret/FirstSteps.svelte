@@ -31,7 +31,7 @@
 		void key;
 		if (!wanted) return void (steps = null);
 		untrack(() =>
-			get<FirstSteps>(workspace.path('/first-steps')).then(
+			get<FirstSteps>(workspace.ofModel('/first-steps')).then(
 				(s) => (steps = s),
 				() => (steps = null)
 			)
@@ -56,7 +56,7 @@
 	async function take(build: boolean) {
 		busy = true;
 		const done = await workspace.attempt(async () => {
-			await call('POST', workspace.path('/first-steps'), { take: chosen });
+			await call('POST', workspace.ofModel('/first-steps'), { take: chosen });
 			await workspace.refresh();
 		});
 		if (done && build) await workspace.build();

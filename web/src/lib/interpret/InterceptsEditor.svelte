@@ -20,7 +20,7 @@
 	let onlyDoubled = $state(true);
 	$effect(() => {
 		const now = workspace.objects;
-		get<{ units: { unit: string; intercepts: ListedIntercept[] }[] }>(workspace.path('/intercepts'))
+		get<{ units: { unit: string; intercepts: ListedIntercept[] }[] }>(workspace.ofModel('/intercepts'))
 			.then((r) => {
 				// An answer that was overtaken tells of an older project.
 				if (workspace.objects === now) found = r.units;

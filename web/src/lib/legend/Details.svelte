@@ -3,6 +3,10 @@
 	import { call } from '$lib/api/client';
 	import { volume, spaced } from '$lib/ui/numbers';
 	import { valueText } from '$lib/workbench/sets.svelte';
+	import MakeResult from '$lib/results/MakeResult.svelte';
+	import ResultDetails from '$lib/results/ResultDetails.svelte';
+	import { freeOnes, recipes } from '$lib/results/choices';
+	import type { RecipeInfo } from '$lib/api/types';
 	import HoleSheet from './HoleSheet.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace }: { workspace: Workspace } = $props();
@@ -123,6 +127,15 @@
 		s?.kind === 'hole' ? s.name : s?.kind === 'rows' && workspace.selectedHoles.size === 1 ? [...workspace.selectedHoles][0]! : null
 	);
 	let sheet = $state<string | null>(null);
+	/** What can be made of one unit. */
+	let ofUnit = $state.raw<RecipeInfo[]>([]);
+	$effect(() => {
+		if (s?.kind === 'unit')
+			void recipes().then(
+				(list) => (ofUnit = freeOnes(list).filter((r) => r.parameters.some((p) => p.unitsOf))),
+				() => {}
+			);
+	});
 
 	const leaveOut = (hole: string) =>
 		workspace.attempt(async () => {
@@ -144,9 +157,15 @@
 	});
 </script>
 
-<h2 class="panel-title mb-1">Details</h2>
-{#if s && isGone}
+{#if workspace.making}
+	{#key workspace.making}<MakeResult {workspace} />{/key}
+{:else}<h2 class="panel-title mb-1">Details</h2>{/if}
+{#if workspace.making}
+	<!-- What is made comes first; details of what is selected wait. -->
+{:else if s && isGone}
 	<p class="text-sm" role="status">What was selected is not in this project, or not any more.</p>
+{:else if s?.kind === 'object' && workspace.made.some((o) => o.id === s.id && o.kind !== 'kept-model')}
+	{#key s.id}<ResultDetails {workspace} id={s.id} />{/key}
 {:else if s}
 	<p class="mb-1 font-medium">{title}</p>
 	<dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-sm">
@@ -160,6 +179,14 @@
 		{#if s.kind === 'hole'}<button class="btn btn-xs" title="Leave this hole out of all tables" onclick={() => leaveOut(s.name)}
 				>Leave it out</button
 			>{/if}
+		{#if s.kind === 'unit' && !workspace.object('model')?.missing}
+			{#each ofUnit as r (r.id)}<button
+					class="btn btn-xs"
+					title={r.about}
+					onclick={() => (workspace.making = { recipe: r.id, inputs: [workspace.modelId!], parameters: { unit: s.id } })}
+					>{r.title.replace(/ (of|to) a unit$/, '')}…</button
+				>{/each}
+		{/if}
 		{#if s.kind === 'rows' && s.rows.length === 1}<a class="btn btn-xs" href={rowLink(s.table, s.rows[0]!)}>Go to the row</a>{/if}
 	</div>
 {:else}

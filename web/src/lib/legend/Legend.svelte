@@ -12,6 +12,8 @@
 	import CurvesEditor from './CurvesEditor.svelte';
 	import StyleEditor from './StyleEditor.svelte';
 	import Symbol from './Symbol.svelte';
+	import { stateOfMade } from '$lib/results/choices';
+	import StateMark from '$lib/results/StateMark.svelte';
 
 	let { workspace }: { workspace: Workspace } = $props();
 	untrack(() => workspace.need('holes', 'report', 'things'));
@@ -34,7 +36,10 @@
 	const blocks = $derived(workspace.report?.blocks ?? []);
 	let filter = $state('');
 	const fits = (name: string) => hasWords(name, filter);
-	const things = $derived(workspace.things.filter((t) => t.kind !== 'picture' || !t.core));
+	const drawn = $derived(workspace.things.filter((t) => t.kind !== 'picture' || !t.core));
+	const made = $derived(workspace.made.filter((o) => o.kind !== 'kept-model'));
+	const isMade = $derived(new Set(made.map((o) => o.id)));
+	const things = $derived(drawn.filter((t) => !isMade.has(t.id)));
 	const sources = $derived([...(collars ? [collars] : []), ...onMap]);
 	/** What the filter goes over, by the name under which it is hidden. */
 	const rows = $derived([
@@ -42,7 +47,8 @@
 		...faults.map((f) => ({ key: `fault:${f.id}`, name: f.name })),
 		...blocks.map((b) => ({ key: `block:${b.id}`, name: b.name })),
 		...sources.map((t) => ({ key: `data:${t.id}`, name: t.name })),
-		...things.map((t) => ({ key: `thing:${t.id}`, name: t.name }))
+		...things.map((t) => ({ key: `thing:${t.id}`, name: t.name })),
+		...made.map((o) => ({ key: `thing:${o.id}`, name: o.name }))
 	]);
 	const found = $derived(rows.filter((r) => fits(r.name)));
 	function showFound(on: boolean) {
@@ -274,6 +280,33 @@
 		</div>
 	{/each}
 {/if}
+<div class="mt-2 mb-0.5 flex items-center justify-between">
+	<h3 class="quiet text-xs">Results</h3>
+	<button class="link quiet text-xs" title="Make something of models, grids and layers" onclick={() => (workspace.making = {})}
+		>Make…</button
+	>
+</div>
+{#each made.filter((o) => fits(o.name)) as o (o.id)}
+	{@const state = stateOfMade(o, workspace.jobOf(o.id) !== undefined)}
+	<div class="flex items-center gap-2">
+		<span class="grid w-7 place-items-center"><StateMark {state} /></span>
+		<button
+			class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.selection?.kind === 'object' &&
+			workspace.selection.id === o.id
+				? 'font-semibold'
+				: ''}"
+			title="{o.name}: {state}"
+			onclick={() => {
+				workspace.making = null;
+				workspace.selection = { kind: 'object', id: o.id };
+			}}>{o.name}</button
+		>
+		{#if drawn.some((t) => t.id === o.id)}
+			{@render opacity(`thing:${o.id}`, o.name)}
+			{@render eye(`thing:${o.id}`, o.name)}
+		{/if}
+	</div>
+{/each}
 <h3 class="quiet mt-2 mb-0.5 text-xs">Model and terrain</h3>
 <div class="flex items-center gap-2">
 	<span class="w-7"></span><span class="flex-1 text-sm">Volumes</span>{@render opacity('volumes', 'volumes')}{@render eye(

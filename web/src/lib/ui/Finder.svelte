@@ -4,6 +4,8 @@
 	import type { ManualPage } from '$lib/manual/pages';
 	import { VIEWS } from '$lib/panes/views';
 	import Dialog from './Dialog.svelte';
+	import type { RecipeInfo } from '$lib/api/types';
+	import { freeOnes, recipes } from '$lib/results/choices';
 	import { STAGES } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace, close }: { workspace: Workspace; close: () => void } = $props();
@@ -13,6 +15,11 @@
 	let input: HTMLInputElement;
 	const id = $props.id();
 	let manual = $state.raw<ManualPage[]>([]);
+	let made = $state.raw<RecipeInfo[]>([]);
+	void recipes().then(
+		(list) => (made = freeOnes(list)),
+		() => {}
+	);
 	$effect(() => void import('$lib/manual/pages').then((m) => (manual = m.MANUAL)));
 
 	interface Entry {
@@ -22,6 +29,13 @@
 	}
 	const entries = $derived<Entry[]>([
 		{ label: 'Build model', kind: 'run', run: () => void workspace.build() },
+		...(workspace.made.length || workspace.models.length > 1
+			? [{ label: 'Build everything that is out of date', kind: 'run', run: () => void workspace.buildAll() }]
+			: []),
+		...made.map((r) => ({ label: `Make: ${r.title}`, kind: 'make', run: () => (workspace.making = { recipe: r.id }) })),
+		...(workspace.models.length > 1
+			? workspace.models.map((m) => ({ label: `Work on ${m.name}`, kind: 'model', run: () => void workspace.goToModel(m.id) }))
+			: []),
 		{ label: 'Undo', kind: 'run', run: () => void workspace.undo(false) },
 		{ label: 'Redo', kind: 'run', run: () => void workspace.undo(true) },
 		{ label: 'All projects', kind: 'stage', run: () => void goto('/') },

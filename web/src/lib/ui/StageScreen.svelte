@@ -59,7 +59,7 @@
 				aria-label="Legend and details"
 			>
 				<div class="min-h-0 overflow-y-auto p-3"><Legend {workspace} /></div>
-				<div class="rule max-h-72 overflow-y-auto border-t p-3"><Details {workspace} /></div>
+				<div class="rule max-h-[58vh] overflow-y-auto border-t p-3"><Details {workspace} /></div>
 			</aside>
 		{/if}
 	</div>

@@ -7,7 +7,10 @@
 	let { workspace }: { workspace: Workspace } = $props();
 	let open = $state(false);
 	const running = $derived(workspace.running);
+	/** Jobs that builds consist of are told with them. */
+	const listed = $derived(workspace.jobs.filter((j) => j.kind !== 'node').slice(0, 12));
 	const words: Record<Job['state'], string> = {
+		blocked: 'waiting',
 		waiting: 'waiting',
 		running: 'running',
 		cancelling: 'stopping',
@@ -34,7 +37,7 @@
 		<Popover label="Work" close={() => (open = false)}>
 			<div class="max-h-96 w-96 max-w-full overflow-y-auto p-3">
 				<h2 class="panel-title mb-2">Work</h2>
-				{#each workspace.jobs.slice(0, 12) as j (j.id)}
+				{#each listed as j (j.id)}
 					<div class="rule border-b py-2 last:border-0">
 						<div class="flex justify-between gap-2">
 							<span class="font-medium">{j.title}</span><span class={j.state === 'failed' ? 'text-error' : 'quiet'}>{words[j.state]}</span>

@@ -63,6 +63,8 @@ export interface BenchState {
 	section: number;
 	/** Contour interval in project units; null chooses. */
 	contourInterval: number | null;
+	/** The model that is worked on; null is the first one. */
+	model: string | null;
 }
 
 export const plainBench = (): BenchState => ({
@@ -77,7 +79,8 @@ export const plainBench = (): BenchState => ({
 	curves: [],
 	slice: { kind: 'none', at: [0, 0, 0], azimuth: 0, dip: 90, thickness: 0, flipped: false },
 	section: 0,
-	contourInterval: null
+	contourInterval: null,
+	model: null
 });
 
 const finite = () =>
@@ -157,7 +160,8 @@ export const benchSchema = yup
 			.noUnknown()
 			.required(),
 		section: yup.number().integer().min(0).max(10_000).required(),
-		contourInterval: finite().positive().nullable().defined()
+		contourInterval: finite().positive().nullable().defined(),
+		model: yup.string().max(40).nullable().defined()
 	})
 	.noUnknown()
 	.test('size', 'the state is too large to be kept', (v) => JSON.stringify(v).length <= LARGEST_STATE);

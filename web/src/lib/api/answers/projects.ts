@@ -71,6 +71,8 @@ export const jobShape = {
 	kind: text(),
 	title: text(),
 	objectId: maybe(id()),
+	/** Jobs that must be done before it; of a build, those that it consists of. */
+	after: list(id()),
 	state: word('blocked', 'waiting', 'running', 'cancelling', 'done', 'failed', 'cancelled'),
 	/** What is being done now. */
 	what: text(),

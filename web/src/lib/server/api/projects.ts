@@ -16,7 +16,7 @@ import { binProject, createProject, deleteProject, findProject, listProjects } f
 import { sampleFiles } from '../objects/sample';
 import { BIN_DAYS } from '../jobs/sweep';
 import { runTableTask } from '../jobs/threads';
-import { builtReport } from '../objects/results';
+import { builtReports } from '../objects/results';
 import { touchesChecks } from '../objects/steps';
 import {
 	changeListAnswer,
@@ -93,26 +93,29 @@ export const projectOperations = [
 		run: async ({ params }) => {
 			const p = await tellProject(params['project']!);
 			const graph = await loadGraph(db(), p.id);
-			const objects = await Promise.all(
-				graph.map(async (o) => ({
-					id: o.id,
-					kind: o.kind,
-					name: o.name,
-					revision: o.revision,
-					contentHash: o.contentHash,
-					state: o.state,
-					fileId: o.fileId,
-					inputs: o.inputs,
-					modelId: o.modelId,
-					form: o.form,
-					auto: o.auto,
-					failure: o.failure && { type: o.failure.type, title: o.failure.title, ...(o.failure.hint ? { hint: o.failure.hint } : {}) },
-					outOfDate: o.outOfDate,
-					missing: o.missing,
-					updatedAt: o.updatedAt,
-					built: o.contentHash && isBuilt(o.kind) ? await builtReport(db(), p.id, o.contentHash) : null
-				}))
+			const reports = await builtReports(
+				db(),
+				p.id,
+				graph.flatMap((o) => (o.contentHash && isBuilt(o.kind) ? [o.contentHash] : []))
 			);
+			const objects = graph.map((o) => ({
+				id: o.id,
+				kind: o.kind,
+				name: o.name,
+				revision: o.revision,
+				contentHash: o.contentHash,
+				state: o.state,
+				fileId: o.fileId,
+				inputs: o.inputs,
+				modelId: o.modelId,
+				form: o.form,
+				auto: o.auto,
+				failure: o.failure && { type: o.failure.type, title: o.failure.title, ...(o.failure.hint ? { hint: o.failure.hint } : {}) },
+				outOfDate: o.outOfDate,
+				missing: o.missing,
+				updatedAt: o.updatedAt,
+				built: reports.get(o.contentHash) ?? null
+			}));
 			return { project: p, objects, findings: await countFindings(p.id), changes: await nextChanges(db(), p.id) };
 		}
 	}),

@@ -8,6 +8,7 @@ import { job } from '../db/schema';
 import { sql } from 'drizzle-orm';
 import { builtReport, resultBytes } from '../objects/results';
 import { loadGraph, loadModel, modelsIn, one, type ObjectRow } from '../objects/graph';
+import { objectBytes } from '../objects/inputs';
 import { packMadeNow } from '../objects/made-now';
 import { isBuilt } from '#core/recipes/register';
 import { targetsIn } from '../jobs/plan';
@@ -23,7 +24,7 @@ import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';
 import { geologyAnswer, holeAnswer, modelAnswer } from '$lib/api/answers/ground';
 import { cancelledAnswer, healthAnswer, jobAnswer, jobListAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { pageQuery } from './pages';
-import { bytes, operation } from './operation';
+import { operation } from './operation';
 import { requireMemory } from './interpret';
 import { VERSION } from '../version';
 
@@ -37,11 +38,19 @@ function requireBuilt(seen: readonly ObjectRow[], kind: 'holes' | 'model'): stri
 	return node.missing ? fail('not-built', 'nothing is built yet', 'Press Build model under Build.') : node.contentHash;
 }
 
+/** How panes get what has a form, where that is smaller than what is stored. */
+const DRAWN: Partial<Record<string, (projectId: string, node: ObjectRow, pack: Uint8Array) => Promise<Uint8Array>>> = {
+	solids: async (projectId, node, pack) =>
+		runTask('drawnMesh', { pack, spacing: Number((await builtReport(db(), projectId, node.contentHash))?.report['spacing']) || 1 }),
+	grid: (_project, _node, pack) => runTask('drawnRaster', { pack })
+};
+
 /** A job as the API tells it: without what only its worker needs. */
 const TOLD = {
 	id: job.id,
 	kind: job.kind,
 	objectId: job.objectId,
+	after: job.after,
 	title: job.title,
 	state: job.state,
 	what: job.what,
@@ -252,15 +261,24 @@ export const workOperations = [
 		method: 'get',
 		path: '/projects/{project}/objects/{object}/pack',
 		tag: 'Examine',
-		summary: 'A grid, layer or surface as it was read, in project coordinates',
+		summary:
+			'What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids)',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		run: async ({ params, request }) => {
+		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
+		run: async ({ params, query, request }) => {
+			const projectId = params['project']!;
 			const node =
-				(await loadGraph(db(), params['project']!)).find((o) => o.id === params['object']) ??
+				(await loadGraph(db(), projectId)).find((o) => o.id === params['object']) ??
 				fail('not-found', 'there is no such object in this project');
-			if (request.headers.get('if-none-match') === `"${node.contentHash}"`) return new Response(null, { status: 304 });
-			return bytes(await sourcePack(db(), params['project']!, node), node.contentHash);
+			if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
+			const pack = async () =>
+				(await objectBytes(projectId, node)) ??
+				fail('not-found', `${node.name} holds nothing that can be drawn`, 'Tables have rows, settings a state.');
+			const drawn = query.drawn ? DRAWN[node.form ?? ''] : undefined;
+			return sendPack(`${drawn ? 'drawn' : 'object'} ${node.contentHash}`, request, async () =>
+				drawn ? drawn(projectId, node, await pack()) : pack()
+			);
 		}
 	}),
 	operation({

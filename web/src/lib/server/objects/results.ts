@@ -1,4 +1,4 @@
-import { and, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { writePack, type Pack } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import { createHash } from 'node:crypto';
@@ -45,6 +45,20 @@ export async function storeResult(
 		.insert(result)
 		.values({ ...rest, bytes, sha256: hashOf(bytes) })
 		.onConflictDoNothing();
+}
+
+/** What is said of stored results, by key. */
+export async function builtReports(
+	on: Executor,
+	projectId: string,
+	keys: readonly string[]
+): Promise<Map<string, { report: Record<string, unknown>; seconds: number; createdAt: Date }>> {
+	if (keys.length === 0) return new Map();
+	const rows = await on
+		.select({ key: result.key, report: result.report, seconds: result.seconds, createdAt: result.createdAt })
+		.from(result)
+		.where(and(eq(result.projectId, projectId), inArray(result.key, [...keys])));
+	return new Map(rows.map(({ key, ...r }) => [key, r]));
 }
 
 export async function builtReport(

@@ -13,6 +13,7 @@
 	import { followNumberFields } from '$lib/ui/typed-numbers';
 	import { Arrivals, setArrivals } from '$lib/gather/arrivals.svelte';
 	import { Workspace, setWorkspace } from '$lib/workspace.svelte';
+	import ModelMenu from '$lib/ui/ModelMenu.svelte';
 	import WorkMenu from '$lib/ui/WorkMenu.svelte';
 	import Finder from '$lib/ui/Finder.svelte';
 	import KeyHelp from '$lib/ui/KeyHelp.svelte';
@@ -47,7 +48,7 @@
 		const w = workspace;
 		ready = false;
 		const asked = untrack(() => page.url.searchParams);
-		w.open(asked.get('viewpoint')).then(
+		untrack(() => w.open(asked.get('viewpoint'))).then(
 			() => {
 				w.selection ??= selectionOf(asked.get('select'));
 				ready = true;
@@ -119,6 +120,7 @@
 			void workspace.undo(event.shiftKey);
 		} else if (event.key === 'Escape' && !typing) {
 			workspace.draw = null;
+			workspace.making = null;
 			workspace.selection = null;
 		} else if (!singleKeys.takes(event)) return;
 		else if (event.key === '?') help = true;
@@ -156,7 +158,8 @@
 	<header class="bg-base-100 rule flex items-center gap-3 border-b px-3">
 		<a href="/" class="flex items-center gap-2" title="All projects"><img src="/mark.svg" alt="All projects" class="h-7 w-7" /></a>
 		<span class="min-w-0 truncate font-semibold">{workspace.project?.name ?? '…'}</span>
-		<span class="quiet hidden shrink-0 md:inline">/ {STAGES.find((s) => s.id === stage)?.label ?? ''}</span>
+		{#if ready}<ModelMenu {workspace} />{/if}
+		<span class="quiet hidden shrink-0 lg:inline">/ {STAGES.find((s) => s.id === stage)?.label ?? ''}</span>
 		<button
 			class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 min-w-8 shrink-0 items-center justify-between border px-2 text-sm md:w-60 md:shrink lg:w-80 lg:px-3"
 			onclick={() => (finder = true)}

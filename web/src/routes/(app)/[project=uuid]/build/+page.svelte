@@ -31,7 +31,7 @@
 		const s = spacing;
 		void workspace.project!.extent;
 		if (!(s > 0) || !workspace.project!.extent) return void (estimate = null);
-		get<typeof estimate>(workspace.path(`/estimate?spacing=${s}`)).then(
+		get<typeof estimate>(workspace.ofModel(`/estimate?spacing=${s}`)).then(
 			(e) => {
 				estimate = e;
 				problem = '';
@@ -111,8 +111,14 @@
 		return out;
 	});
 
-	const job = $derived(workspace.running.find((j) => j.kind === 'build'));
 	const model = $derived(workspace.object('model'));
+	const job = $derived(
+		model &&
+			workspace.objects
+				.filter((o) => o.modelId === model.id)
+				.map((o) => workspace.buildOf(o.id))
+				.find((j) => j)
+	);
 	const report = $derived(workspace.report);
 	const serious = $derived(report?.findings.filter((f) => f.severity === 'held') ?? []);
 	const noted = $derived(report ? [...report.findings.filter((f) => f.severity !== 'held'), ...report.contacts.findings] : []);

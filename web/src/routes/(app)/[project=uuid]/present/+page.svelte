@@ -5,7 +5,8 @@
 	let filled = $state(true);
 	let exaggeration = $state(1);
 	let line = $state(0);
-	const base = $derived(`/api/v1${workspace.path('/exports')}`);
+	/** Address of a file of the model at hand. */
+	const file = (rest: string) => `/api/v1${workspace.ofModel(`/exports/${rest}`)}`;
 	const lines = $derived(workspace.interpretation?.section.lines ?? []);
 	const title = $derived(lines[line - 1]?.name ?? 'A–A′');
 	const query = $derived(`?filled=${filled}&exaggeration=${exaggeration}&line=${Math.min(line, lines.length)}`);
@@ -75,14 +76,14 @@
 					<span class="ml-auto flex gap-2">
 						{#each ['svg', 'png', 'dxf'] as f (f)}<a
 								class="btn btn-sm {hasSection ? '' : 'btn-disabled'}"
-								href="{base}/section.{f}{query}"
+								href={file(`section.${f}${query}`)}
 								download><Download size={15} />{f.toUpperCase()}</a
 							>{/each}
 					</span>
 				</div>
 				{#if hasSection}<img
 						class="w-full"
-						src="{base}/section.svg{query}&v={model.contentHash.slice(0, 8)}{workspace.interpretation!.section.revision}"
+						src={file(`section.svg${query}&v=${model.contentHash.slice(0, 8)}${workspace.interpretation!.section.revision}`)}
 						alt="Section {title} as it will be saved"
 					/>{:else}<p class="quiet">Draw a section under Examine first.</p>{/if}
 			</section>
@@ -92,8 +93,7 @@
 						<h2 class="panel-title">{group.title}</h2>
 						<p class="quiet mb-3 text-sm">{group.help}</p>
 						<div class="flex flex-wrap gap-2">
-							{#each group.files as [file, label] (file)}<a class="btn btn-sm" href="{base}/{file}" download
-									><Download size={15} />{label}</a
+							{#each group.files as [name, label] (name)}<a class="btn btn-sm" href={file(name)} download><Download size={15} />{label}</a
 								>{/each}
 						</div>
 					</section>
@@ -125,7 +125,7 @@
 					>
 					{#each [['tif', 'GeoTIFF'], ['asc', 'ASCII grid']] as const as [format, label] (format)}<a
 							class="btn btn-sm"
-							href="{base}/grids/{grid}.{format}?unit={unitId}{cell && cell > 0 ? `&cell=${cell}` : ''}"
+							href={file(`grids/${grid}.${format}?unit=${encodeURIComponent(unitId)}${cell && cell > 0 ? `&cell=${cell}` : ''}`)}
 							download><Download size={15} />{label}</a
 						>{/each}
 				</div>

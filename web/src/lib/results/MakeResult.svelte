@@ -1,0 +1,143 @@
+<script lang="ts">
+	import { untrack } from 'svelte';
+	import { Hammer, X } from '@lucide/svelte';
+	import { call, startWork, ApiProblem } from '$lib/api/client';
+	import type { RecipeInfo, Suggestion } from '$lib/api/types';
+	import type { Workspace } from '$lib/workspace.svelte';
+	import { candidates, firstChoice, freeOnes, recipes } from './choices';
+	import RecipeFields from './RecipeFields.svelte';
+
+	/** Makes a named result: what of, by which recipe, with which parameters. */
+	let { workspace }: { workspace: Workspace } = $props();
+	const wanted = untrack(() => workspace.making!);
+	let list = $state.raw<RecipeInfo[]>([]);
+	let chosen = $state(wanted.recipe ?? '');
+	let inputs = $state<Record<string, string[]>>({});
+	let parameters = $state<Record<string, unknown>>({});
+	let units = $state.raw<Suggestion['units']>({});
+	let name = $state('');
+	/** The name as it was proposed: as long as nobody changed it, it follows. */
+	let proposed = $state('');
+	let problem = $state('');
+	let busy = $state(false);
+	const recipe = $derived(list.find((r) => r.id === chosen));
+	/** Recipes with everything there that they need come first. */
+	const possible = $derived(
+		list.map((r) => ({
+			...r,
+			lacking: r.roles.filter((role) => role.least > 0 && candidates(workspace.objects, role, null).length < role.least).map((x) => x.title)
+		}))
+	);
+	untrack(() =>
+		workspace.attempt(async () => {
+			list = freeOnes(await recipes());
+			if (list.some((r) => r.id === chosen)) choose(chosen);
+		})
+	);
+
+	let turn = 0;
+	/** Names and first values for what is chosen; a value that was typed stays where it still fits. */
+	async function suggest(keep: Record<string, unknown>) {
+		const own = ++turn;
+		problem = '';
+		try {
+			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: chosen, inputs });
+			if (own !== turn) return;
+			units = s.units;
+			parameters = { ...s.parameters, ...keep };
+			for (const p of recipe?.parameters ?? [])
+				if (p.unitsOf && !(s.units[p.unitsOf] ?? []).some((u) => u.id === parameters[p.name])) parameters[p.name] = s.parameters[p.name];
+			if (name === proposed) name = s.name;
+			proposed = s.name;
+		} catch (error) {
+			if (own === turn) problem = error instanceof ApiProblem ? error.text : String(error);
+		}
+	}
+	function choose(id: string) {
+		chosen = id;
+		inputs = recipe ? firstChoice(workspace.objects, recipe, workspace.modelId, wanted.inputs ?? []) : {};
+		if (recipe)
+			void suggest(
+				Object.fromEntries(Object.entries(wanted.parameters ?? {}).filter(([k]) => recipe.parameters.some((p) => p.name === k)))
+			);
+	}
+	/** Another unit: the proposed name tells it. */
+	function rename(unit: string) {
+		const all = Object.values(units).flat();
+		const before = all.find((u) => proposed.includes(u.name));
+		const now = all.find((u) => u.id === unit);
+		if (!before || !now) return;
+		const next = proposed.replace(before.name, now.name);
+		if (name === proposed) name = next;
+		proposed = next;
+	}
+	async function make() {
+		if (!recipe) return;
+		busy = true;
+		problem = '';
+		try {
+			const { id } = await call<{ id: string }>('POST', workspace.path('/results'), {
+				recipe: chosen,
+				name: name.trim() || proposed,
+				inputs,
+				parameters
+			});
+			await startWork(workspace.path('/build'), { objects: [id] });
+			await workspace.refresh();
+			workspace.making = null;
+			workspace.selection = { kind: 'object', id };
+		} catch (error) {
+			problem = error instanceof ApiProblem ? error.text : String(error);
+		} finally {
+			busy = false;
+		}
+	}
+</script>
+
+<form
+	aria-label="Make a result"
+	onsubmit={(e) => {
+		e.preventDefault();
+		void make();
+	}}
+>
+	<div class="flex items-center justify-between">
+		<h2 class="panel-title">Make a result</h2>
+		<button type="button" class="btn btn-ghost btn-xs btn-square" aria-label="Close" onclick={() => (workspace.making = null)}
+			><X size={14} /></button
+		>
+	</div>
+	<label class="mb-1.5 flex flex-col text-sm"
+		>What<select class="select select-xs w-full" value={chosen} onchange={(e) => choose(e.currentTarget.value)}>
+			<option value="" disabled>Choose…</option>
+			{#each possible as r (r.id)}<option value={r.id} disabled={r.lacking.length > 0}
+					>{r.title}{r.lacking.length ? ` (needs: ${r.lacking.join(', ')})` : ''}</option
+				>{/each}
+		</select></label
+	>
+	{#if recipe}
+		<p class="quiet mb-1.5 text-sm">{recipe.about}</p>
+		<RecipeFields
+			{workspace}
+			{recipe}
+			{inputs}
+			{parameters}
+			{units}
+			setInput={(role, ids) => {
+				inputs[role] = ids;
+				void suggest($state.snapshot(parameters));
+			}}
+			setParameter={(key, value) => {
+				parameters[key] = value;
+				if (recipe.parameters.some((p) => p.name === key && p.unitsOf)) rename(String(value));
+			}}
+		/>
+		<label class="mt-1.5 flex flex-col text-sm"
+			>Name<input class="input input-xs w-full" maxlength="200" bind:value={name} placeholder={proposed} /></label
+		>
+		{#if problem}<p role="alert" class="text-error mt-1.5 text-sm">{problem}</p>{/if}
+		<button class="btn btn-primary btn-xs mt-2 w-full" disabled={busy}><Hammer size={13} />Make and build</button>
+	{:else if list.length}
+		<p class="quiet text-sm">A result has a name, stays with what it is made of, and is built again when that changes.</p>
+	{/if}
+</form>

@@ -1,0 +1,182 @@
+<script lang="ts">
+	import { Copy, Download, Hammer, Trash2 } from '@lucide/svelte';
+	import { call, get, startWork, ApiProblem } from '$lib/api/client';
+	import type { MadeResult, RecipeInfo, Suggestion } from '$lib/api/types';
+	import { bytes, spaced } from '$lib/ui/numbers';
+	import { moment } from '$lib/ui/moments';
+	import type { Workspace } from '$lib/workspace.svelte';
+	import { recipes, reportParts, stateOfMade } from './choices';
+	import RecipeFields from './RecipeFields.svelte';
+	import StateMark from './StateMark.svelte';
+
+	/** One result: what it is made of and by, its state, what is said of it, and what can be done with it. */
+	let { workspace, id }: { workspace: Workspace; id: string } = $props();
+	let told = $state.raw<MadeResult | null>(null);
+	let recipe = $state.raw<RecipeInfo | null>(null);
+	let units = $state.raw<Suggestion['units']>({});
+	let problem = $state('');
+	const object = $derived(workspace.objects.find((o) => o.id === id));
+	const job = $derived(workspace.jobOf(id));
+	const build = $derived(workspace.buildOf(id));
+	const how = $derived(object ? stateOfMade(object, job !== undefined) : 'never built');
+	const FILES: Record<string, readonly string[]> = {
+		grid: ['tif', 'asc'],
+		faces: ['geojson', 'gpkg', 'zip', 'dxf'],
+		lines: ['geojson', 'gpkg', 'zip', 'dxf'],
+		solids: ['obj', 'stl', 'glb', 'vtp'],
+		blocks: ['vti']
+	};
+	const files = $derived([...(FILES[object?.form ?? ''] ?? []), 'csv', 'json']);
+	const report = $derived(told?.built ? reportParts(told.built.report) : null);
+	const unitName = (value: number | string) =>
+		typeof value === 'string'
+			? (Object.values(units)
+					.flat()
+					.find((u) => u.id === value)?.name ?? value)
+			: spaced(value, Math.abs(value) < 100 ? 3 : 1);
+
+	$effect(() => {
+		void [object?.revision, object?.contentHash, object?.failure, object?.outOfDate];
+		const own = id;
+		void workspace.attempt(async () => {
+			const t = await get<MadeResult>(workspace.path(`/results/${own}`));
+			if (own !== id) return;
+			told = t;
+			recipe = (await recipes()).find((r) => r.id === t.recipe) ?? null;
+			units = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: t.recipe, inputs: t.inputs }).then(
+				(s) => s.units,
+				() => ({})
+			);
+		});
+	});
+
+	async function change(values: Record<string, unknown>) {
+		problem = '';
+		try {
+			told = await call<MadeResult>('PATCH', workspace.path(`/results/${id}`), { ...values, revision: told!.revision });
+			await workspace.refresh();
+		} catch (error) {
+			problem = error instanceof ApiProblem ? error.text : String(error);
+			// What stands is shown again, not what was refused.
+			told = { ...told! };
+		}
+	}
+	const rebuild = () => workspace.attempt(() => startWork(workspace.path('/build'), { objects: [id] }));
+	const duplicate = () =>
+		workspace.attempt(async () => {
+			const copy = await call<{ id: string }>('POST', workspace.path(`/results/${id}/duplicate`));
+			await workspace.refresh();
+			workspace.selection = { kind: 'object', id: copy.id };
+		});
+	const remove = () =>
+		workspace.attempt(async () => {
+			const users = told?.usedBy ?? [];
+			if (
+				users.length &&
+				!confirm(`${users.join(', ')} ${users.length === 1 ? 'is' : 'are'} made of ${told!.name}. Take it out all the same?`)
+			)
+				return;
+			await call('DELETE', workspace.path(`/results/${id}${users.length ? '?used=true' : ''}`));
+			workspace.selection = null;
+			await workspace.refresh();
+			workspace.say(`${told!.name} is taken out. Ctrl Z brings it back.`);
+		});
+</script>
+
+{#if told && object}
+	<input
+		class="input input-xs input-ghost -mx-1 w-full px-1 font-medium"
+		aria-label="Name of the result"
+		maxlength="200"
+		value={told.name}
+		onchange={(e) => (e.currentTarget.value.trim() ? change({ name: e.currentTarget.value.trim() }) : (e.currentTarget.value = told!.name))}
+	/>
+	<p class="mb-1 flex items-center gap-1.5 text-sm">
+		<StateMark state={how} /><span>{how}</span>
+		{#if told.built}<span class="quiet numbers ml-auto text-xs" title="Built {moment(told.built.at)}"
+				>{told.built.seconds.toFixed(told.built.seconds < 1 ? 2 : 1)} s, {bytes(told.built.bytes)}</span
+			>{/if}
+	</p>
+	{#if job}
+		<div class="mb-1 flex items-center gap-2">
+			<progress
+				class="progress progress-primary h-1.5 flex-1"
+				value={(job.state === 'blocked' ? build : job)?.share ?? 0}
+				max="1"
+				aria-label="Building {told.name}"
+			></progress><button class="btn btn-xs" onclick={() => workspace.cancel((build ?? job!).id)}>Cancel</button>
+		</div>
+		<p class="quiet text-sm" role="status">
+			{job.state === 'blocked' ? 'waits for what it is made of' : job.what || 'waiting for a worker'}…
+		</p>
+	{/if}
+	{#if told.failure && !job}<p role="alert" class="border-error mb-1 border-l-4 px-2 text-sm">
+			{told.failure.title}. <span class="quiet">{told.failure.hint ?? ''}</span>
+		</p>{/if}
+	{#if recipe}
+		<p class="quiet mb-1 text-sm">{recipe.about}</p>
+		<RecipeFields
+			{workspace}
+			{recipe}
+			inputs={told.inputs}
+			parameters={told.parameters}
+			{units}
+			setInput={(role, ids) => void change({ inputs: { ...told!.inputs, [role]: ids } })}
+			setParameter={(name, value) => void change({ parameters: { ...told!.parameters, [name]: value } })}
+		/>
+	{/if}
+	{#if problem}<p role="alert" class="text-error mt-1 text-sm">{problem}</p>{/if}
+	<label class="mt-1.5 flex items-center gap-2 text-sm"
+		><input
+			type="checkbox"
+			class="checkbox checkbox-xs"
+			checked={told.auto}
+			onchange={(e) => change({ auto: e.currentTarget.checked })}
+		/>build it by itself when it is out of date</label
+	>
+	<div class="mt-1.5 flex flex-wrap gap-1">
+		<button
+			class="btn btn-xs {how === 'up to date' ? '' : 'btn-primary'}"
+			disabled={job !== undefined || how === 'up to date'}
+			onclick={rebuild}><Hammer size={13} />Build</button
+		>
+		<button class="btn btn-xs" onclick={duplicate}><Copy size={13} />Duplicate</button>
+		<button class="btn btn-xs" onclick={remove}><Trash2 size={13} />Take out</button>
+	</div>
+	{#if report && told.built}
+		{#if report.values.length}<dl class="mt-2 grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-sm">
+				{#each report.values as [label, value] (label)}<dt class="quiet">{label}</dt>
+					<dd class="numbers text-right">{unitName(value)}</dd>{/each}
+			</dl>{/if}
+		{#each report.tables as t (t.title)}
+			<div class="mt-2 overflow-x-auto">
+				<table class="plain numbers text-xs">
+					<caption class="quiet text-left">{t.title}, {t.rows.length}</caption>
+					<thead
+						><tr
+							>{#each t.header as h (h)}<th>{h}</th>{/each}</tr
+						></thead
+					>
+					<tbody
+						>{#each t.rows.slice(0, 40) as row, i (i)}<tr
+								>{#each row as cell, j (j)}<td class={typeof cell === 'number' ? 'right whitespace-nowrap' : ''}>{unitName(cell)}</td
+									>{/each}</tr
+							>{/each}</tbody
+					>
+				</table>
+			</div>
+		{/each}
+		<p class="mt-2 flex flex-wrap items-center gap-1 text-sm">
+			<Download size={13} />{#each files as f (f)}<a
+					class="btn btn-ghost btn-xs px-1.5"
+					href="/api/v1{workspace.path(`/results/${id}/file.${f}`)}"
+					download>{f}</a
+				>{/each}
+		</p>
+	{/if}
+	<p class="quiet mt-1 text-xs">
+		Made {moment(told.createdAt)}{told.createdBy ? ` by ${told.createdBy}` : ''}{told.usedBy.length
+			? `; used by ${told.usedBy.join(', ')}`
+			: ''}
+	</p>
+{:else}<p class="quiet text-sm" role="status">Loading…</p>{/if}
