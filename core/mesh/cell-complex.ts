@@ -1,5 +1,5 @@
 /**
- * The pieces of one tetrahedron while it is cut by one linear function after the other. Pieces are convex; neighbours share
+ * The pieces of one tetrahedron while it is cut by one linear function after the other. Pieces are convex (but for rounding); neighbours share
  * faces and faces share edges, so that a cut of one piece also puts its new vertices into the faces of the others. Nothing
  * depends on which tetrahedron a shared face is looked at from, so neighbouring tetrahedra fit exactly
  * (after the cell cases of Doi & Koide 1991, generalised to many functions).
@@ -13,6 +13,8 @@ export interface Piece {
 	/** What the caller keeps about a piece. */
 	state: number;
 }
+
+type Weights = [number, number, number, number];
 
 /** Corners in each set of corners, in order. */
 export const CORNERS_OF: readonly (readonly number[])[] = Array.from({ length: 16 }, (_, bits) =>
@@ -133,30 +135,35 @@ export class CellComplex {
 	 * Weights of the zero of a function on an edge of the tetrahedron. They come from the corners alone, in corner order, so that
 	 * every tetrahedron with this edge gets the same bits, and with them the same sign of every other function there.
 	 */
-	private onEdge(plane: number, [i, j]: readonly number[]): [number, number, number, number] {
+	private onEdge(plane: number, [i, j]: readonly number[]): Weights {
 		const f = this.corners.get(plane)!;
 		const t = f[i!]! / (f[i!]! - f[j!]!);
-		const w: [number, number, number, number] = [0, 0, 0, 0];
+		const w: Weights = [0, 0, 0, 0];
 		w[i!] = 1 - t;
 		w[j!] = t;
 		return w;
 	}
 
-	/** Weights of the common zero of two functions on a face of the tetrahedron, for the same reason from the corners alone. */
-	private onFace(p: number, q: number, [i, j, k]: readonly number[]): [number, number, number, number] {
+	/**
+	 * Weights of the common zero of two functions on a face of the tetrahedron, for the same reason from the corners alone: where the second
+	 * is zero along the zero line of the first. Where the two all but coincide that is hardly determined, but it stays on the line.
+	 */
+	private onFace(p: number, q: number, corners: readonly number[]): Weights {
 		const f = this.corners.get(p)!;
 		const g = this.corners.get(q)!;
-		const a = f[j!]! * g[k!]! - f[k!]! * g[j!]!;
-		const b = f[k!]! * g[i!]! - f[i!]! * g[k!]!;
-		const c = f[i!]! * g[j!]! - f[j!]! * g[i!]!;
-		const inside = (x: number) => Math.min(1, Math.max(0, Number.isFinite(x) ? x : 1 / 3));
-		const [wi, wj, wk] = [inside(a / (a + b + c)), inside(b / (a + b + c)), inside(c / (a + b + c))];
-		const sum = wi + wj + wk;
-		const w: [number, number, number, number] = [0, 0, 0, 0];
-		w[i!] = wi / sum;
-		w[j!] = wj / sum;
-		w[k!] = wk / sum;
-		return w;
+		const [i, j, k] = corners as [number, number, number];
+		const edges = (
+			[
+				[i, j],
+				[i, k],
+				[j, k]
+			] as const
+		).filter(([a, b]) => f[a]! >= 0 !== f[b]! >= 0);
+		const [from, to] = edges.map((e) => this.onEdge(p, e)) as [Weights, Weights];
+		const at = (w: Weights) => w[i]! * g[i]! + w[j]! * g[j]! + w[k]! * g[k]!;
+		const [g0, g1] = [at(from), at(to)];
+		const t = Math.min(1, Math.max(0, g0 === g1 ? 0.5 : g0 / (g0 - g1)));
+		return from.map((w, c) => w * (1 - t) + to[c]! * t) as Weights;
 	}
 
 	private insertVertex(a: number, b: number, v: number): void {
@@ -176,7 +183,15 @@ export class CellComplex {
 	}
 
 	private splitPiece(piece: Piece, plane: number): void {
-		const next = new Map<number, number>();
+		/** Edges in which the cap begins, running the other way round than in the positive faces: where each vertex leads. */
+		const next = new Map<number, number[]>();
+		const put = (a: number, b: number): void => {
+			// An edge that two positive faces share lies in the cut, and is no edge of the cap.
+			const back = next.get(b)?.indexOf(a) ?? -1;
+			if (back >= 0) next.get(b)!.splice(back, 1);
+			else if (next.has(a)) next.get(a)!.push(b);
+			else next.set(a, [b]);
+		};
 		const up: Piece = { faces: [], outward: [], state: piece.state };
 		const down: Piece = { faces: [], outward: [], state: piece.state };
 		const faces = [...piece.faces];
@@ -184,30 +199,36 @@ export class CellComplex {
 		faces.forEach((face, f) => {
 			const outward = seen[f]!;
 			const [upper, lower] = this.splitFace(face, plane);
-			if (lower >= 0) {
-				down.faces.push(lower);
+			for (const l of lower) {
+				down.faces.push(l);
 				down.outward.push(outward);
 			}
 			if (upper < 0) return;
 			up.faces.push(upper);
 			up.outward.push(outward);
-			// Where a positive face ends on the cut, the cap begins and runs the other way round.
-			this.edgesOnCut(upper, plane, (a, b) => (outward ? next.set(b, a) : next.set(a, b)));
+			this.edgesOnCut(upper, plane, (a, b) => (outward ? put(b, a) : put(a, b)));
 		});
-		const cap: number[] = [];
-		const first: number = next.keys().next().value!;
-		let v: number | undefined = first;
-		do {
-			cap.push(v!);
-			v = next.get(v!);
-		} while (v !== first && v !== undefined && cap.length <= next.size);
-		if (v !== first) throw new Error('the cut of a piece is not closed');
-		const capFace = this.loops.length;
-		this.loops.push(cap);
-		this.planes.push(plane);
-		piece.faces = [...up.faces, capFace];
-		piece.outward = [...up.outward, true];
-		this.pieces.push({ faces: [...down.faces, capFace], outward: [...down.outward, false], state: piece.state });
+		for (const [first, out] of next)
+			while (out.length) {
+				const cap: number[] = [];
+				let v = first;
+				do {
+					cap.push(v);
+					const to = next.get(v)?.pop();
+					if (to === undefined) throw new Error('the cut of a piece is not closed');
+					v = to;
+				} while (v !== first);
+				const capFace = this.loops.length;
+				this.loops.push(cap);
+				this.planes.push(plane);
+				up.faces.push(capFace);
+				up.outward.push(true);
+				down.faces.push(capFace);
+				down.outward.push(false);
+			}
+		piece.faces = up.faces;
+		piece.outward = up.outward;
+		this.pieces.push(down);
 	}
 
 	/** The edges of a face that lie on the cut, in loop order; more than one where a neighbour has put vertices between. */
@@ -220,30 +241,55 @@ export class CellComplex {
 		}
 	}
 
-	/** Splits a face along the cut, in every piece that has it. @returns faces on the positive and negative side; −1 for none */
-	private splitFace(face: number, plane: number): [number, number] {
+	/**
+	 * Splits a face along the cut, in every piece that has it. Where functions all but coincide, rounding makes the signs along its loop
+	 * change more than twice: then each run of negative vertices is a face of its own, and what is left stays one. The loop alone says how,
+	 * so that both sides of the face agree.
+	 * @returns the face on the positive side, −1 for none, and those on the negative side
+	 */
+	private splitFace(face: number, plane: number): [number, number[]] {
 		const loop = this.loops[face]!;
+		const sides = loop.map((v) => (this.isOn(v, plane) ? 0 : this.value[v]! >= 0 ? 1 : -1));
+		if (!sides.includes(-1)) return [face, []];
+		const start = sides.indexOf(1);
+		if (start < 0) return [-1, [face]];
 		const upper: number[] = [];
-		const lower: number[] = [];
-		let on = 0;
-		for (const v of loop) {
-			const isOn = this.isOn(v, plane);
-			if (isOn) on++;
-			if (isOn || this.value[v]! >= 0) upper.push(v);
-			if (isOn || this.value[v]! < 0) lower.push(v);
+		const lowers: number[][] = [];
+		/** What came since the last positive vertex. */
+		let run: number[] = [];
+		let isNegative = false;
+		const close = (): void => {
+			if (isNegative) {
+				lowers.push(run);
+				upper.push(run[0]!, run.at(-1)!);
+			} else upper.push(...run);
+			run = [];
+			isNegative = false;
+		};
+		for (let i = 0; i <= loop.length; i++) {
+			const at = (start + i) % loop.length;
+			if (sides[at] === 1) {
+				close();
+				if (i < loop.length) upper.push(loop[at]!);
+				continue;
+			}
+			run.push(loop[at]!);
+			if (sides[at] === -1) isNegative = true;
 		}
-		if (lower.length === on) return [face, -1];
-		if (upper.length === on) return [-1, face];
-		const other = this.loops.length;
 		this.loops[face] = upper;
-		this.loops.push(lower);
-		this.planes.push(this.planes[face]!);
+		const others = lowers.map((lower) => {
+			this.loops.push(lower);
+			this.planes.push(this.planes[face]!);
+			return this.loops.length - 1;
+		});
 		for (const p of this.pieces) {
 			const at = p.faces.indexOf(face);
 			if (at < 0) continue;
-			p.faces.push(other);
-			p.outward.push(p.outward[at]!);
+			for (const other of others) {
+				p.faces.push(other);
+				p.outward.push(p.outward[at]!);
+			}
 		}
-		return [face, other];
+		return [face, others];
 	}
 }

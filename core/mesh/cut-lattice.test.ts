@@ -4,6 +4,7 @@ import { cutLattice, OUTSIDE, SIDE, type Decision } from './cut-lattice';
 import { openEdges, solidOf, surfaceOf, volumeOf } from './extract';
 import { expectClosedSolids, sampledOn } from './for-tests';
 import { cubeCount, latticeOf, nodeOfCube } from './lattice';
+import { seededRandom } from '../statistics/random';
 import { TETRAHEDRA } from './tetrahedra';
 
 const box = { minX: 0, minY: 0, minZ: 0, maxX: 100, maxY: 80, maxZ: 60 };
@@ -74,6 +75,37 @@ describe('cutting a lattice', () => {
 				expectClosedSolids(mesh, 60 * 50 * 50);
 			}),
 			{ numRuns: 25, seed: 4 }
+		);
+	});
+
+	it('stays closed where functions all but coincide, as those of two models of one ground do', async () => {
+		await fc.assert(
+			fc.asyncProperty(fc.integer({ min: 0, max: 1e6 }), fc.constantFrom(1e-3, 1e-6, 1e-9, 1e-12, 1e-15), async (seed, size) => {
+				const random = seededRandom(seed);
+				const [a, b, c] = [random.uniform(), random.uniform(), random.uniform()];
+				const l = latticeOf(box, 10);
+				const f = (x: number, y: number, z: number) => z - 25 - 8 * Math.sin(x / (9 + 9 * a)) - 7 * Math.cos(y / (8 + 9 * b));
+				const tilt = 0.2 + c;
+				const functions = [
+					sampledOn(l, 2000, (x, _, z) => x - 30 + tilt * (z - 25)),
+					...[1, 2, 3, 4].map((s) =>
+						sampledOn(l, s, (x, y, z) => f(x, y, z) * (1 + size * s) + size * Math.sin((s + 1) * (x + 2 * y + 3 * z)))
+					)
+				];
+				const pairs = (first: number, second: number, unit: number): Decision => ({
+					function: first,
+					above: { function: second, above: leaf(unit), below: leaf(unit + 1) },
+					below: { function: second, above: leaf(unit + 2), below: leaf(unit + 3) }
+				});
+				const mesh = await cutLattice(
+					l,
+					{ function: 0, above: pairs(1, 2, 0), below: { function: 3, above: pairs(1, 4, 4), below: pairs(2, 4, 8) } },
+					functions,
+					1e-6
+				);
+				expectClosedSolids(mesh, 100 * 80 * 60, 1e-9);
+			}),
+			{ numRuns: 60 }
 		);
 	});
 

@@ -177,35 +177,39 @@ export class TetrahedronCutter {
 		}
 		const behind = new Uint16Array(complex.loops.length).fill(OUTSIDE_LEAF);
 		const before = new Uint16Array(complex.loops.length).fill(OUTSIDE_LEAF);
+		// Loops are flat but for rounding: volumes are those of the triangles that come of them.
+		const triangles = complex.loops.map((loop) => triangulateLoop(local, loop));
 		complex.pieces.forEach((piece, p) => {
 			let volume = 0;
 			piece.faces.forEach((face, f) => {
 				const out = piece.outward[f]!;
 				(out ? behind : before)[face] = leaves[p]!;
-				volume += (out ? 1 : -1) * fanVolume(local, complex.loops[face]!);
+				volume += (out ? 1 : -1) * volumeUnder(local, triangles[face]!);
 			});
 			this.volumes[leaves[p]!]! += volume;
 		});
 		this.insideVertices.clear();
-		complex.loops.forEach((loop, face) => {
-			const plane = complex.planes[face]!;
+		complex.planes.forEach((plane, face) => {
+			const own = triangles[face]!;
 			const [inside, outside] = [behind[face]!, before[face]!];
 			if (plane < 0) {
 				const side = sides?.[-1 - plane] ?? -1;
-				if (side >= 0 && labelOfLeaf[inside]! >= 0) this.emit(local, loop, OUTSIDE_LEAF, inside, SIDE + side);
+				if (side >= 0 && labelOfLeaf[inside]! >= 0) this.emit(own, false, OUTSIDE_LEAF, inside, SIDE + side);
 				return;
 			}
 			const { surface } = functions[plane]!;
 			if (labelOfLeaf[inside] === labelOfLeaf[outside] && surface < FAULT) return;
 			// The piece above the cut has the face outward: turned round, the normal points up to it.
-			this.emit(local, [...loop].reverse(), inside, outside, surface);
+			this.emit(own, true, inside, outside, surface);
 		});
 	}
 
-	private emit(local: readonly number[], loop: readonly number[], front: number, back: number, surface: number): void {
-		const t = triangulateLoop(local, loop);
-		for (let i = 0; i < t.length; i += 3)
-			this.mesh.triangle(this.vertexOf(t[i]!), this.vertexOf(t[i + 1]!), this.vertexOf(t[i + 2]!), front, back, surface);
+	private emit(t: readonly number[], turned: boolean, front: number, back: number, surface: number): void {
+		for (let i = 0; i < t.length; i += 3) {
+			const [a, b, c] = [this.vertexOf(t[i]!), this.vertexOf(t[turned ? i + 2 : i + 1]!), this.vertexOf(t[turned ? i + 1 : i + 2]!)];
+			// Where functions all but coincide, vertices that are one in the mesh can follow each other.
+			if (a !== b && b !== c && c !== a) this.mesh.triangle(a, b, c, front, back, surface);
+		}
 	}
 
 	private vertexOnCorner(c: number): number {
@@ -266,13 +270,11 @@ const OPPOSITE = [
 	[0, 1, 2]
 ] as const;
 
-/** Volume of the cone from the origin over a planar loop, positive when the loop turns anticlockwise seen from outside. */
-function fanVolume(xyz: readonly number[], loop: readonly number[]): number {
+/** Volume of the cone from the origin over triangles, positive when they turn anticlockwise seen from outside. */
+function volumeUnder(xyz: readonly number[], triangles: readonly number[]): number {
 	let sum = 0;
-	const a = 3 * loop[0]!;
-	for (let i = 2; i < loop.length; i++) {
-		const b = 3 * loop[i - 1]!;
-		const c = 3 * loop[i]!;
+	for (let i = 0; i < triangles.length; i += 3) {
+		const [a, b, c] = [3 * triangles[i]!, 3 * triangles[i + 1]!, 3 * triangles[i + 2]!];
 		sum +=
 			xyz[a]! * (xyz[b + 1]! * xyz[c + 2]! - xyz[b + 2]! * xyz[c + 1]!) +
 			xyz[a + 1]! * (xyz[b + 2]! * xyz[c]! - xyz[b]! * xyz[c + 2]!) +

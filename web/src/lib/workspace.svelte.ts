@@ -1,12 +1,11 @@
 import { getContext, setContext } from 'svelte';
-import { decodeDrawnMesh } from '#core/formats/drawn-mesh';
 import { decodeDrawnRaster } from '#core/formats/drawn-raster';
 import { readPack } from '#core/formats/pack';
 import type { Raster } from '#core/grids/raster';
 import { TABLE_KINDS } from '#core/tables/kinds';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
-import { withoutBlocks, type FaultBlock } from '#core/model/blocks';
+import { withoutBlocks } from '#core/model/blocks';
 import { call, changesAnswered, get, getFollowed, getBytes, startWork, ApiProblem } from './api/client';
 import { hasSeen } from './api/snapshots';
 import { followEvents } from './api/events';
@@ -15,6 +14,7 @@ import type { DrawTask, GeologyPolygons, Making, Message, ModelScene, Paint, Pro
 import { Bench } from './workbench/bench.svelte';
 import { markRefused } from './ui/refusals';
 import { DataSets } from './workbench/sets.svelte';
+import { openSolids, OtherSolids, type ShownSolids } from './workbench/solids.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
 
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
@@ -69,6 +69,12 @@ export class Workspace {
 		interpretation: () => this.interpretation,
 		extent: () => this.project?.extent ?? null,
 		bench: () => this.bench.state,
+		failed: (error) => this.tell(error)
+	});
+
+	readonly others = new OtherSolids({
+		path: (rest) => this.path(rest),
+		objects: () => this.objects,
 		failed: (error) => this.tell(error)
 	});
 
@@ -203,6 +209,56 @@ export class Workspace {
 			? withoutBlocks(this.model.mesh, new Set(this.model.blocks.flatMap((b, i) => (this.shown(`block:${b.id}`) ? [] : [i]))))
 			: null
 	);
+
+	/** The solids of the model at hand as panes show them, without the fault blocks that are hidden. */
+	readonly ownSolids = $derived.by((): ShownSolids | null => {
+		if (!this.model || !this.shownMesh) return null;
+		const units = this.model.unitIds.map((_, i) => this.modelUnit(i));
+		const o = this.object('model');
+		return {
+			id: o?.id ?? '',
+			name: o?.name ?? '',
+			key: this.model.key,
+			mesh: this.shownMesh,
+			units,
+			column: this.allUnits.filter((u) => units.some((x) => x?.id === u.id)),
+			faults: this.model.faults,
+			outOfDate: o?.outOfDate ?? false
+		};
+	});
+
+	/** What panes can show as solids: models, kept ones, and results of that form. */
+	get solidObjects(): ProjectObject[] {
+		return this.objects.filter((o) => o.form === 'solids' && !o.missing && o.contentHash);
+	}
+
+	/** Solids for a pane. @param id of their object; null is the model at hand */
+	solids(id: string | null): ShownSolids | null {
+		return id === null || id === this.modelId || !this.solidObjects.some((o) => o.id === id) ? this.ownSolids : this.others.shown(id);
+	}
+
+	/** Selects a unit that was pressed in a pane; one that the model at hand has not leads to what it is of. */
+	selectUnit(id: string, of: ShownSolids | null): void {
+		this.selection = this.allUnits.some((u) => u.id === id) || !of ? { kind: 'unit', id } : { kind: 'object', id: of.id };
+	}
+
+	/** Solids besides those of the model at hand that panes show. */
+	get otherSolids(): ShownSolids[] {
+		const ids = new Set(
+			Object.values(this.bench.state.panes).flatMap((list) =>
+				list.flatMap((p) => {
+					const own = p.settings[p.view] ?? {};
+					return [own['solids'], own['over']].filter((id): id is string => typeof id === 'string' && id !== this.modelId);
+				})
+			)
+		);
+		return [...ids].flatMap((id) => this.others.shown(id) ?? []);
+	}
+
+	/** Loads solids that a pane shows; call inside an effect. */
+	needSolids(id: string | null): void {
+		if (id !== null && id !== this.modelId) this.others.need(id);
+	}
 
 	shown(name: string): boolean {
 		const hidden = this.bench.state.hidden[name];
@@ -398,22 +454,7 @@ export class Workspace {
 			model: () =>
 				this.changed('model', model, async () => {
 					if (!model) return void (this.model = null);
-					const pack = readPack(await getBytes(this.ofModel('/mesh?drawn=true')));
-					const i = pack.info as unknown as {
-						units: string[];
-						faults: { id: string; name: string }[];
-						hasTerrain: boolean;
-						volumes: [number, number][];
-						blocks?: FaultBlock[];
-					};
-					this.model = {
-						key: model,
-						blocks: i.blocks ?? [],
-						mesh: { ...decodeDrawnMesh(pack), volumes: new Map(i.volumes) },
-						unitIds: i.units,
-						faults: i.faults,
-						hasTerrain: i.hasTerrain
-					};
+					this.model = openSolids(model, await getBytes(this.ofModel('/mesh?drawn=true'))).scene;
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {

@@ -189,6 +189,18 @@
 		</li>
 	{/each}
 </ul>
+{#each workspace.otherSolids as other (other.id)}
+	<h3 class="quiet mt-2 mb-0.5 truncate text-xs" title="Another model that a pane shows">{other.name}</h3>
+	<ul class="flex flex-col" aria-label="Units of {other.name}">
+		{#each other.column.filter((u) => fits(u.name)) as u (u.id)}
+			<li class="flex items-center gap-2 {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}">
+				<Symbol color={u.color} pattern={proposePattern(u.name)} id="other-{other.id}-{u.id}" />
+				<span class="min-w-0 flex-1 truncate text-sm" title={u.name}>{u.name}</span>
+				{@render eye(`unit:${u.id}`, `${u.name} of ${other.name}`)}
+			</li>
+		{/each}
+	</ul>
+{/each}
 {#if faults.length}
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Structures</h3>
 	{#each faults.filter((f) => fits(f.name)) as f (f.id)}

@@ -11,7 +11,7 @@
 	const own = $derived(
 		`sym-${Array.from(id, (c) => c.charCodeAt(0).toString(36))
 			.join('')
-			.slice(0, 80)}`
+			.slice(-80)}`
 	);
 </script>
 

@@ -31,7 +31,9 @@ const SCHEMAS = {
 		dips: flag(),
 		names: flag(),
 		units: flag(),
-		line: number(0, 10_000).integer().nullable()
+		line: number(0, 10_000).integer().nullable(),
+		solids: text(40).nullable(),
+		over: text(40).nullable()
 	}),
 	space: yup.object({
 		camera: yup
@@ -46,6 +48,7 @@ const SCHEMAS = {
 		names: flag(),
 		depths: flag(),
 		only: word('all', 'selection', 'corridor'),
+		solids: text(40).nullable(),
 		peel: number(0, 1000),
 		apart: number(0, 100)
 	}),

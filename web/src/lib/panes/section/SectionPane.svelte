@@ -39,7 +39,9 @@
 			dips: true,
 			names: true,
 			units: true,
-			line: null as number | null
+			line: null as number | null,
+			solids: null as string | null,
+			over: null as string | null
 		}
 	);
 	let box: HTMLDivElement;
@@ -64,10 +66,21 @@
 	const section = $derived(my.line === null || workspace.sections.length === 0 ? workspace.section : workspace.sections[number]!);
 	const trace = $derived(section?.trace ?? []);
 	const length = $derived(trace.length > 1 ? traceLength(trace) : 0);
-	const picture = $derived<SectionPicture | null>(workspace.shownMesh && length > 0 ? cutSection(workspace.shownMesh, trace) : null);
+	/** The model that this pane shows, and another one whose lines lie over it. */
+	const solids = $derived(workspace.solids(my.solids));
+	const overlaid = $derived(my.over === null ? null : workspace.solids(my.over));
+	$effect(() => {
+		workspace.needSolids(my.solids);
+		workspace.needSolids(my.over);
+	});
+	const mesh = $derived(solids?.mesh);
+	const picture = $derived<SectionPicture | null>(mesh && length > 0 ? cutSection(mesh, trace) : null);
+	const overMesh = $derived(overlaid?.mesh);
+	const overLines = $derived(overMesh && length > 0 ? [...cutSection(overMesh, trace).lines].filter(([s]) => s !== TERRAIN) : []);
+	const isOwn = $derived(solids === workspace.ownSolids);
 	/** What fills space with numbers, as a picture of the section. */
 	const painted = $derived.by(() => {
-		const at = workspace.paint?.at;
+		const at = isOwn ? workspace.paint?.at : null;
 		return at && length > 0
 			? sectionPicture(
 					workspace.paint!.scale,
@@ -80,7 +93,7 @@
 				)
 			: null;
 	});
-	const unitOf = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
+	const unitOf = $derived(solids?.units ?? []);
 	const holes = $derived(sets.paths && length > 0 ? holesNearSection(sets.paths, trace, section!.corridor) : []);
 	const along = $derived(sets.of(workspace.along));
 	const range = $derived.by((): [number, number] => {
@@ -228,7 +241,7 @@
 		const own = target.getAttribute('data-unit');
 		const row = target.getAttribute('data-row');
 		if (row) workspace.selection = { kind: 'rows', table: target.getAttribute('data-table')!, rows: [Number(row)] };
-		else if (own) workspace.selection = { kind: 'unit', id: own };
+		else if (own) workspace.selectUnit(own, solids);
 	}
 
 	/** @param x, y what stays where it is, client pixels */
@@ -323,6 +336,9 @@
 	use:pinch={zoomBy}
 >
 	{#if aiming && length > 0}<Aim />{/if}
+	{#if length > 0 && solids && (!isOwn || overlaid)}<p class="absolute bottom-8 left-16 z-10 bg-white/85 px-1.5 text-sm" data-probe>
+			{solids.name}{#if overlaid}, with <span class="border-b-2 border-dashed border-[#174D8C]">{overlaid.name}</span> over it{/if}
+		</p>{/if}
 	{#if length === 0}
 		<p class="p-6 pt-12">
 			No section yet. Press <b>Draw section</b> under Examine and draw its line on the map, or make one under <b>Sections</b> above.
@@ -397,12 +413,12 @@
 									stroke-width="1.6"
 								/>{/if}
 						{:else if s >= FAULT}
-							{#if workspace.shown(`fault:${workspace.model!.faults[s - FAULT]?.id}`)}<path
+							{#if workspace.shown(`fault:${solids!.faults[s - FAULT]?.id}`)}<path
 									d={list.map((l) => d(l, false)).join('')}
 									fill="none"
 									stroke="#8A2F2F"
 									stroke-width="2.2"
-									data-what={workspace.model!.faults[s - FAULT]?.name}
+									data-what={solids!.faults[s - FAULT]?.name}
 								/>{/if}
 						{:else}
 							<path
@@ -415,6 +431,17 @@
 						{/if}
 					{/each}
 				{/if}
+				{#each overLines as [s, list] (s)}
+					<path
+						d={list.map((l) => d(l, false)).join('')}
+						fill="none"
+						stroke="#174D8C"
+						stroke-width="1.8"
+						stroke-dasharray="7 3"
+						data-what="{s >= FAULT ? (overlaid!.faults[s - FAULT]?.name ?? '') : `base of ${overlaid!.units[s]?.name ?? ''}`} in {overlaid!
+							.name}"
+					/>
+				{/each}
 				{#if my.grid}
 					<g stroke="#1E2A26" stroke-opacity=".18" stroke-width=".7">
 						{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 60)) as z (z)}<path

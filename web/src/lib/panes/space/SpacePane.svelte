@@ -40,7 +40,8 @@
 			depths: false,
 			only: 'all',
 			peel: 0,
-			apart: 0
+			apart: 0,
+			solids: null as string | null
 		}
 	);
 	let host: HTMLDivElement;
@@ -116,13 +117,18 @@
 		};
 	});
 
-	const unitInfo = $derived(workspace.model?.unitIds.map((_, i) => workspace.modelUnit(i)) ?? []);
+	/** The model that this pane shows. */
+	const solids = $derived(workspace.solids(my.solids));
+	$effect(() => workspace.needSolids(my.solids));
+	const mesh = $derived(solids?.mesh ?? null);
+	const paint = $derived(solids === workspace.ownSolids ? workspace.paint : null);
+	const unitInfo = $derived(solids?.units ?? []);
 	/** Units of the model from the top of the column down. */
-	const fromTop = $derived(workspace.allUnits.filter((u) => unitInfo.some((i) => i?.id === u.id)));
+	const fromTop = $derived(solids?.column ?? []);
 	const peeled = $derived(new Set(fromTop.slice(0, my.peel).map((u) => u.id)));
 	const seesUnit = (u: (typeof unitInfo)[number]) => Boolean(u && workspace.shown(`unit:${u.id}`) && !peeled.has(u.id));
 	/** Units stand apart only while nothing is cut open. */
-	const isApart = $derived(my.apart > 0 && bench.slice.kind === 'none' && !workspace.paint?.surfacesOnly);
+	const isApart = $derived(my.apart > 0 && bench.slice.kind === 'none' && !paint?.surfacesOnly);
 	const lifts = $derived(
 		isApart && workspace.project?.extent
 			? liftsOf(
@@ -133,7 +139,6 @@
 	);
 	const patternOf = (i: number) => proposePattern(unitInfo[i]?.name ?? '');
 	const section = $derived(workspace.section);
-	const paint = $derived(workspace.paint);
 	const along = $derived(workspace.shown('holes') ? sets.of(workspace.along) : null);
 	const painter = $derived(along ? sets.painter(along) : null);
 	const wanted = $derived.by(() => {
@@ -211,22 +216,22 @@
 	$effect(() => scene?.stage.setParallel(my.parallel));
 	$effect(() => {
 		void box;
-		scene?.setModel(workspace.shownMesh, paint ? { rgb: rgbOfPaint(paint), surfacesOnly: paint.surfacesOnly } : null, patternOf);
+		scene?.setModel(mesh, paint ? { rgb: rgbOfPaint(paint), surfacesOnly: paint.surfacesOnly } : null, patternOf);
 	});
 	$effect(() => {
 		void box;
 		scene?.setTerrain(workspace.terrain);
 	});
 	$effect(() => {
-		if (!scene || !workspace.model) return;
+		if (!scene || !solids) return;
 		// What is set anew by these is styled anew.
 		void box;
-		void workspace.shownMesh;
+		void mesh;
 		void paint;
 		const opacity = workspace.opacityOf('volumes');
 		const all = workspace.shown('volumes');
 		unitInfo.forEach((u, i) => u && scene!.styleUnit(i, u.color, all && seesUnit(u), opacity));
-		workspace.model.faults.forEach((f, i) => scene!.styleFault(i, !isApart && workspace.shown(`fault:${f.id}`)));
+		solids.faults.forEach((f, i) => scene!.styleFault(i, !isApart && workspace.shown(`fault:${f.id}`)));
 	});
 	$effect(() => {
 		void box;
@@ -312,9 +317,9 @@
 		const line = section ? ([section.trace[0]!, section.trace[section.trace.length - 1]!] as const) : null;
 		const { slice } = bench;
 		const solids =
-			slice.kind !== 'none' && workspace.model && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9
+			slice.kind !== 'none' && mesh && !paint?.surfacesOnly && workspace.shown('volumes') && workspace.opacityOf('volumes') > 0.9
 				? {
-						mesh: workspace.shownMesh!,
+						mesh,
 						colors: unitInfo.map((u) => (seesUnit(u) ? u!.color : null)),
 						patterns: unitInfo.map((_, i) => patternOf(i))
 					}
@@ -374,7 +379,7 @@
 			case 'unit':
 				return unitInfo[p.what.index]?.name ?? '';
 			case 'fault':
-				return workspace.model?.faults[p.what.index]?.name ?? '';
+				return solids?.faults[p.what.index]?.name ?? '';
 			case 'terrain':
 				return 'terrain';
 			case 'hole': {
@@ -412,8 +417,8 @@
 			return;
 		}
 		if (!p) return;
-		if (p.what.kind === 'unit') workspace.selection = { kind: 'unit', id: workspace.model!.unitIds[p.what.index]! };
-		else if (p.what.kind === 'fault') workspace.selection = { kind: 'fault', id: workspace.model!.faults[p.what.index]!.id };
+		if (p.what.kind === 'unit') workspace.selectUnit(unitInfo[p.what.index]?.id ?? '', solids);
+		else if (p.what.kind === 'fault') workspace.selection = { kind: 'fault', id: solids!.faults[p.what.index]!.id };
 		else if (p.what.kind === 'hole') {
 			const row = rowOn(p.what.hole, p.what.depth);
 			workspace.selection =
@@ -517,8 +522,8 @@
 	class="absolute inset-0 overflow-hidden {tool ? 'cursor-crosshair' : ''}"
 	role="application"
 	tabindex="0"
-	aria-label="Space: {sets.paths?.holes.length ?? 0} holes{workspace.model
-		? ` and ${workspace.model.unitIds.length} units as volumes`
+	aria-label="Space: {sets.paths?.holes.length ?? 0} holes{solids
+		? ` and ${solids.units.length} units as volumes`
 		: ''}. Drag or arrow keys turn it, right drag moves it, wheel or plus and minus zoom, 0 shows all."
 	onpointermove={hover}
 	onpointerdown={(e) => (pressed = { x: e.clientX, y: e.clientY })}
@@ -606,7 +611,8 @@
 	{#if scale && workspace.shown('holes')}<div class="absolute right-2 bottom-2">
 			<RampKey label={titleOf(scale.column)} scale={scale.scale} log={scale.kind.kind === 'log'} />
 		</div>{/if}
-	{#if workspace.object('model')?.outOfDate && workspace.model}<p
+	{#if solids && solids !== workspace.ownSolids}<p class="bg-base-100/90 absolute top-11 right-2 px-2 text-sm">{solids.name}</p>{/if}
+	{#if solids?.outOfDate}<p
 			class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"
 		>
 			The model shown is out of date

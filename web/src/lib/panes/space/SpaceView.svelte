@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { Workspace } from '$lib/workspace.svelte';
 	import Exaggeration from '../Exaggeration.svelte';
+	import SolidsChoice from '../SolidsChoice.svelte';
 
 	/** How the block is looked at: what of it is seen, and what stands beside it. */
 	let {
@@ -20,6 +21,7 @@
 			axes: boolean;
 			names: boolean;
 			depths: boolean;
+			solids: string | null;
 		};
 		backgrounds: readonly string[];
 		/** Units of the model from the top of the column down. */
@@ -30,6 +32,7 @@
 
 <div class="bg-base-100 rule absolute top-10 left-2 flex w-56 flex-col gap-1.5 border p-2.5 text-sm shadow-sm">
 	<Exaggeration {workspace} />
+	{#if workspace.solidObjects.length > 1}<SolidsChoice {workspace} label="Model" none="the one at hand" bind:value={my.solids} />{/if}
 	<label class="flex items-center justify-between gap-2"
 		>Holes shown<select class="select select-xs w-28" bind:value={my.only}
 			><option value="all">all</option><option value="selection">the selection</option><option value="corridor">the corridor</option

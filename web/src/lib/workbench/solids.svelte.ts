@@ -1,0 +1,105 @@
+import { decodeDrawnMesh } from '#core/formats/drawn-mesh';
+import { readPack } from '#core/formats/pack';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
+import type { BlockMesh, FaultBlock } from '#core/model/blocks';
+import type { Shaping } from '#core/project/shaping';
+import type { Unit } from '#core/units/column';
+import { getBytes } from '$lib/api/client';
+import type { ProjectObject } from '$lib/api/types';
+import type { ModelScene } from '../workspace-parts';
+
+/** A unit as panes show it. */
+export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'>;
+
+/** Solids as a pane shows them, whichever model they are of. */
+export interface ShownSolids {
+	id: string;
+	name: string;
+	/** Key of what they were built from. */
+	key: string;
+	mesh: SolidMesh;
+	/** By label. */
+	units: readonly (ShownUnit | undefined)[];
+	/** From the top of the column down. */
+	column: readonly ShownUnit[];
+	faults: readonly { id: string; name: string }[];
+	outOfDate: boolean;
+}
+
+interface Loaded {
+	scene: ModelScene;
+	/** Units that the pack itself names and colours. */
+	described: readonly ShownUnit[] | null;
+}
+
+/** What a pack of solids for panes holds. */
+export function openSolids(key: string, bytes: Uint8Array): Loaded {
+	const pack = readPack(bytes);
+	const i = pack.info as unknown as {
+		units: string[];
+		faults: { id: string; name: string }[];
+		hasTerrain: boolean;
+		volumes: [number, number][];
+		blocks?: FaultBlock[];
+		described?: ShownUnit[];
+	};
+	const mesh: BlockMesh = { ...decodeDrawnMesh(pack), volumes: new Map(i.volumes) };
+	return {
+		scene: { key, mesh, blocks: i.blocks ?? [], unitIds: i.units, faults: i.faults, hasTerrain: i.hasTerrain },
+		described: i.described ?? null
+	};
+}
+
+/** The units of a model or a kept one, those of divisions after those of the column, as they are called now. */
+export function unitsOfSolids(objects: readonly ProjectObject[], o: ProjectObject): readonly ShownUnit[] {
+	const parts = o.state['parts'] as Record<string, Record<string, unknown>> | undefined;
+	const state = (kind: string) => parts?.[kind] ?? objects.find((x) => x.kind === kind && x.modelId === o.id)?.state ?? {};
+	const shaping = state('shaping') as Partial<Shaping>;
+	return [...((state('column')['units'] ?? []) as Unit[]), ...(shaping.divisions ?? []).flatMap((d) => d.column)];
+}
+
+/** Solids besides those of the model at hand: loaded when a pane shows them, and again when they are built anew. */
+export class OtherSolids {
+	private loaded = $state.raw<ReadonlyMap<string, Loaded>>(new Map());
+	private readonly loading = new Set<string>();
+
+	constructor(
+		private readonly of: {
+			path(rest: string): string;
+			objects(): readonly ProjectObject[];
+			failed(error: unknown): void;
+		}
+	) {}
+
+	/** Says that a pane shows an object; call inside an effect. */
+	need(id: string): void {
+		const o = this.of.objects().find((x) => x.id === id);
+		if (!o || o.missing || !o.contentHash || this.loaded.get(id)?.scene.key === o.contentHash) return;
+		const turn = `${id} ${o.contentHash}`;
+		if (this.loading.has(turn)) return;
+		this.loading.add(turn);
+		getBytes(this.of.path(`/objects/${id}/pack?drawn=true`))
+			.then((bytes) => (this.loaded = new Map(this.loaded).set(id, openSolids(o.contentHash, bytes))))
+			.catch((error) => this.of.failed(error))
+			.finally(() => this.loading.delete(turn));
+	}
+
+	/** An object as panes show it; null until it has come. */
+	shown(id: string): ShownSolids | null {
+		const o = this.of.objects().find((x) => x.id === id);
+		const own = this.loaded.get(id);
+		if (!o || !own) return null;
+		const named = own.described ?? unitsOfSolids(this.of.objects(), o);
+		const { scene } = own;
+		return {
+			id,
+			name: o.name,
+			key: scene.key,
+			mesh: scene.mesh,
+			units: scene.unitIds.map((u) => named.find((x) => x.id === u)),
+			column: named.filter((u) => scene.unitIds.includes(u.id)),
+			faults: scene.faults,
+			outOfDate: o.outOfDate
+		};
+	}
+}
