@@ -229,6 +229,41 @@ const thingsSchema = yup
 /** Epsg codes are whole numbers; 0 stands for a local grid. */
 export const crsSchema = yup.number().integer().min(0).max(999999);
 
+/** A model besides the first one: what it is made from, and how finely. */
+const furtherModelSchema = yup
+	.object({
+		name: name().required(),
+		spacing: finite().positive().required(),
+		leastPart: finite().min(0).default(0),
+		finer: finerSchema.default(undefined).optional(),
+		column: columnSchema,
+		lumping: textRecordSchema.required(),
+		faults: yup.array(faultSchema.required()).max(30).default([]),
+		shaping: shapingSchema.default(undefined).optional()
+	})
+	.noUnknown();
+
+const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+/** A named result: by which recipe, of what (names of sources, models and other results by the part that they play), with which parameters. */
+const recipeSpecSchema = yup
+	.object({
+		name: name().required(),
+		recipe: yup.string().min(1).max(100).required(),
+		inputs: yup
+			.mixed<Record<string, string[]>>(
+				(v): v is Record<string, string[]> =>
+					isRecord(v) &&
+					Object.values(v).every((list) => Array.isArray(list) && list.length <= 100 && list.every((x) => typeof x === 'string'))
+			)
+			.meta({ record: 'array' })
+			.required(),
+		parameters: yup.mixed<Record<string, unknown>>(isRecord).meta({ record: 'object' }).required(),
+		/** Built again by itself when it is out of date. */
+		auto: yup.boolean().default(false)
+	})
+	.noUnknown();
+
 export const projectFileSchema = yup
 	.object({
 		malachite: yup.number().oneOf([1]).required(),
@@ -294,6 +329,11 @@ export const projectFileSchema = yup
 			.optional(),
 		/** What shapes the model beside holes, column and faults. */
 		shaping: shapingSchema.default(undefined).optional(),
+		/** Name of the model that all this is about, and further ones. */
+		model: name(),
+		models: yup.array(furtherModelSchema.required()).max(49).default(undefined).optional(),
+		/** Results that are made of sources, models and each other. */
+		recipes: yup.array(recipeSpecSchema.required()).max(2000).default(undefined).optional(),
 		section: yup
 			.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema })
 			.noUnknown()

@@ -112,8 +112,7 @@ describe('recipes', () => {
 			expect(r.built!.bytes).toBeGreaterThan(0);
 			const pack = await api.call<Uint8Array>('GET', at(`/results/${r.id}/pack`));
 			expect(Object.keys(readPack(pack.body as unknown as Uint8Array))).toEqual(['info', 'arrays']);
-			for (const format of [files[r.form]!, 'csv'])
-				expect((await api.call('GET', at(`/results/${r.id}/file.${format}`))).status).toBe(200);
+			for (const format of [files[r.form]!, 'csv']) expect((await api.call('GET', at(`/results/${r.id}/file.${format}`))).status).toBe(200);
 			expect((await api.call<{ type: string }>('GET', at(`/results/${r.id}/file.exe`))).body.type).toBe('not-found');
 		}
 		// A copy is the same model: crossed with it, each unit meets only itself.
@@ -359,4 +358,77 @@ describe('builds', () => {
 			other.kill('SIGTERM');
 		}
 	});
+
+	it('of what is set to be built by itself begin when it is out of date, and not again and again when it can not be built', async () => {
+		const [model] = await models();
+		const made = await make(
+			'thickness',
+			{ model: [model!.id] },
+			{ unit: model!.units[0]!.id, measured: 'vertical', cell: 65 },
+			{ auto: true }
+		);
+		const id = made.body.id;
+		const until = async (state: string) => {
+			for (let i = 0; i < 100 && (await result(id)).state !== state; i++) await new Promise((r) => setTimeout(r, 100));
+			expect((await result(id)).state).toBe(state);
+		};
+		await until('up to date');
+		await spacing(190, (await models())[0]!);
+		// The model is built with it.
+		await until('up to date');
+		expect((await models())[0]!.state).toBe('up to date');
+		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id })).body.id;
+		const of = async (input: string) =>
+			api.call('PATCH', at(`/results/${id}`), { inputs: { model: [input] }, revision: (await result(id)).revision });
+		await of(copy);
+		await api.call('DELETE', at(`/models/${copy}`));
+		await until('failed');
+		const count = async () => (await api.call<{ total: number }>('GET', at('/jobs'))).body.total;
+		const before = await count();
+		await new Promise((r) => setTimeout(r, 3000));
+		expect(await count()).toBe(before);
+		await api.call('DELETE', at(`/results/${id}`));
+	});
+
+	it('go through an archive with their models and results, also through one that names what is not there', async () => {
+		const [model] = await models();
+		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'Another' })).body.id;
+		const unit = model!.units[1]!.id;
+		const top = (await make('unit-elevation', { model: [copy] }, { unit, side: 'top', cell: 90 }, { name: 'Top of it' })).body.id;
+		await make(
+			'depth-to-unit',
+			{ model: [model!.id], terrain: [top] },
+			{ unit, side: 'base', cell: 90 },
+			{ name: 'Below its top', auto: true }
+		);
+		const archive = (await api.call<Uint8Array>('GET', at('/archive'))).body as unknown as Uint8Array;
+		const copied = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive);
+		const jobs = [];
+		for (const job of copied.body.jobs) jobs.push(await api.finished(copied.body.project, job));
+		expect(jobs.at(-1)).toMatchObject({ kind: 'results', outcome: { made: 2, left: [] } });
+		const there = (await api.call<{ results: Result[] }>('GET', `/projects/${copied.body.project}/results`)).body.results;
+		expect(there.map((r) => [r.name, r.auto])).toEqual([
+			['Top of it', false],
+			['Below its top', true]
+		]);
+		expect(there[1]!.inputs['terrain']).toEqual([there[0]!.id]);
+		const copies = (await api.call<{ models: Model[] }>('GET', `/projects/${copied.body.project}/models`)).body.models;
+		expect(copies.map((m) => m.name)).toEqual([model!.name, 'Another']);
+		expect(there[0]!.inputs['model']).toEqual([copies[1]!.id]);
+		const { unzipSync, zipSync } = await import('fflate');
+		const files = unzipSync(archive);
+		const file = JSON.parse(new TextDecoder().decode(files['project.json'])) as { recipes: { inputs: object; recipe: string }[] };
+		file.recipes[0]!.inputs = { model: ['Nowhere'] };
+		file.recipes.push({ ...file.recipes[0]!, recipe: 'from-a-later-version' });
+		files['project.json'] = new TextEncoder().encode(JSON.stringify(file));
+		const damaged = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', zipSync(files));
+		expect(damaged.status).toBe(201);
+		const last = [];
+		for (const job of damaged.body.jobs) last.push(await api.finished(damaged.body.project, job));
+		expect(last.at(-1)!.outcome).toMatchObject({
+			made: 0,
+			left: [{ name: 'Top of it' }, { name: 'Below its top' }, { name: 'Top of it' }]
+		});
+		await api.call('DELETE', at(`/models/${copy}`));
+	}, 60_000);
 });

@@ -155,12 +155,15 @@ export async function settle(projectId: string, send: (tx: Executor, id: string)
 }
 
 function nextOf(j: JobRow, waitedFor: readonly JobRow[]): Partial<JobRow> | null {
+	const isOver = waitedFor.every((w) => ENDED.includes(w.state));
+	// Only what is built needs what it is made of.
+	if (j.kind !== 'node') return isOver ? { state: 'waiting' } : null;
 	// The same object may have been tried before with other inputs: that it failed then does not matter.
 	const inputs = waitedFor.filter((w) => w.objectId !== j.objectId);
 	const bad = inputs.find((w) => w.state === 'failed' || w.state === 'cancelled');
 	if (bad?.state === 'cancelled') return { state: 'cancelled', outcome: { message: `${bad.title} was cancelled.` }, endedAt: new Date() };
 	if (bad) return { state: 'failed', outcome: { problem: waitsInVain(bad) }, endedAt: new Date() };
-	return waitedFor.every((w) => ENDED.includes(w.state)) ? { state: 'waiting' } : null;
+	return isOver ? { state: 'waiting' } : null;
 }
 
 const waitsInVain = (bad: JobRow) => ({

@@ -1,5 +1,5 @@
 import PgBoss from 'pg-boss';
-import { and, eq, inArray, isNull, lt, ne, or, sql, type SQL } from 'drizzle-orm';
+import { and, arrayContains, eq, inArray, isNull, lt, ne, or, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { databaseUrl, db, type Executor } from '../db/client';
 import { job, project } from '../db/schema';
@@ -8,10 +8,12 @@ import { checkOverdue } from '../objects/check';
 import { announce, listen } from '../objects/events';
 import { log } from '../log';
 import { describeError } from '../api/problems';
+import { autoBuilds } from './auto';
 import { InputsLost, Postponed, runNode } from './node-job';
 import { buildsOf, cancelBuild, OPEN_STATES, planBuild, settle } from './plan';
 import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
+import { runResults } from './results-job';
 import { runVersion } from './version-job';
 import { sweepStore } from './sweep';
 import { releaseMemory } from './threads';
@@ -47,6 +49,7 @@ export interface JobContext {
 
 const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = {
 	node: runNode,
+	results: runResults,
 	import: runImport,
 	version: runVersion,
 	catalogue: runCatalogue
@@ -72,6 +75,8 @@ async function start(): Promise<PgBoss> {
 export interface Asked {
 	/** Sent with the request; work that was asked for with the same key is not started again. */
 	requestKey?: string | null;
+	/** Jobs that must have ended before it, however they ended. */
+	after?: readonly string[];
 	/** Only one of its kind waits or runs in a project; who asks again gets that one. */
 	single?: boolean;
 }
@@ -101,9 +106,18 @@ export async function enqueue(
 		}
 		const [row] = await tx
 			.insert(job)
-			.values({ projectId, kind, title, payload, by: name, session, requestKey: asked.requestKey ?? null })
+			.values({
+				projectId,
+				kind,
+				title,
+				payload,
+				by: name,
+				session,
+				requestKey: asked.requestKey ?? null,
+				...(asked.after?.length ? { after: [...asked.after], state: 'blocked' } : {})
+			})
 			.returning({ id: job.id });
-		await send(tx, row!.id);
+		if (!asked.after?.length) await send(tx, row!.id);
 		await announce(tx, {
 			project: projectId,
 			topic: 'job',
@@ -214,7 +228,9 @@ export async function startWorker(): Promise<void> {
 		if (workerId) b.notifyWorker(workerId);
 	});
 	// Work that another process puts in is begun at once, too.
+	const auto = autoBuilds((projectId, title, objects) => enqueueBuild(projectId, title, objects, null));
 	const stopListening = await listen((e) => {
+		auto.take(e);
 		if (e.job?.state === 'waiting' && workerId) b.notifyWorker(workerId);
 	});
 	const care = setInterval(() => void takeCare().catch(() => {}), CARE_EVERY_MS);
@@ -222,6 +238,7 @@ export async function startWorker(): Promise<void> {
 	stopCare = () => {
 		clearInterval(care);
 		clearInterval(sweep);
+		auto.stop();
 		stopListening();
 	};
 	await takeCare();
@@ -383,10 +400,15 @@ async function runJob(id: string): Promise<void> {
 		clearInterval(push);
 		stopListening();
 		// A build that was waited for goes on, or ends.
-		if (row.kind === 'node') await settleJobs(row.projectId).catch((error) => log('error', 'settle', error));
+		if (await isAwaited(row.projectId, id).catch(() => true))
+			await settleJobs(row.projectId).catch((error) => log('error', 'settle', error));
 		await releaseMemory().catch(() => {});
 	}
 }
+
+/** Whether another job waits for one. */
+const isAwaited = async (projectId: string, id: string): Promise<boolean> =>
+	(await db().$count(job, and(eq(job.projectId, projectId), inArray(job.state, [...OPEN_STATES]), arrayContains(job.after, [id])))) > 0;
 
 /** A job that can not be done here and now waits a while; that is no attempt at it. */
 async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Promise<void> {

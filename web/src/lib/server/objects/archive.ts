@@ -13,8 +13,11 @@ import { enqueue } from '../jobs/queue';
 import { readForeign } from '../jobs/readers';
 import { runTask } from '../jobs/threads';
 import { storeFile, fileBytes, fileRow } from './files';
-import { loadGraph, loadModel, seenByModel, sourceHash, type ObjectRow } from './graph';
-import { SETTINGS } from './models';
+import { loadGraph, loadModel, modelsIn, one, seenByModel, sourceHash, type ObjectRow } from './graph';
+import { calledName } from './inputs';
+import { upstreamOf } from './made';
+import { insertModel, SETTINGS } from './models';
+import { MADE_KINDS } from '#core/recipes/register';
 import { createProject, findProject } from './projects';
 import { hasResult, resultBytes, builtReport } from './results';
 import { result } from '../db/schema';
@@ -120,12 +123,53 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		rules: state('rules')['rules'],
 		faults: state('faults')['faults'],
 		shaping: state('shaping'),
+		model: modelsIn(graph)[0]!.name,
+		...furtherModels(graph),
+		...madeResults(graph),
 		...(section.trace.length > 1 ? { section } : {})
 	};
 	const text = (value: unknown) => new TextEncoder().encode(JSON.stringify(value, null, '\t'));
 	const files: Record<string, Uint8Array> = { ...raw.files, 'project.json': text(document) };
 	files['surroundings.json'] = text(await surroundingsOf(projectId, graph, files));
 	return { name: `${fileName(p.name)}.zip`, bytes: await runTask('zip', { files }) };
+}
+
+/** Models besides the first one. */
+function furtherModels(graph: readonly ObjectRow[]): { models?: object[] } {
+	const models = modelsIn(graph)
+		.slice(1)
+		.map((m) => {
+			const state = (kind: string) => one(seenByModel(graph, m.id), kind).state;
+			return {
+				name: m.name,
+				spacing: m.state['spacing'],
+				leastPart: Number(m.state['leastPart'] ?? 0),
+				...(m.state['finer'] ? { finer: m.state['finer'] } : {}),
+				column: state('column')['units'],
+				lumping: state('lumping')['codes'],
+				faults: state('faults')['faults'],
+				shaping: state('shaping')
+			};
+		});
+	return models.length ? { models } : {};
+}
+
+/** Results that people made, each after what it is made of; things go by their names. */
+function madeResults(graph: readonly ObjectRow[]): { recipes?: object[] } {
+	const byId = new Map(graph.map((o) => [o.id, o]));
+	const made = graph.filter((o) => MADE_KINDS.includes(o.kind));
+	const depth = new Map(made.map((o) => [o.id, upstreamOf(graph, o.id).size]));
+	const recipes = [...made]
+		.sort((a, b) => depth.get(a.id)! - depth.get(b.id)!)
+		.map((o) => {
+			const inputs: Record<string, string[]> = {};
+			for (const e of o.edges) {
+				const at = byId.get(e.input);
+				if (at) (inputs[e.role] ??= []).push(calledName(graph, at));
+			}
+			return { name: o.name, recipe: o.kind, inputs, parameters: o.state, auto: o.auto };
+		});
+	return recipes.length ? { recipes } : {};
 }
 
 async function tableSpec(o: ObjectRow, file: string, raw: RawFiles): Promise<object> {
@@ -277,6 +321,7 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 	};
 	try {
 		await setStates(projectId, file);
+		await bringModels(projectId, file);
 		for (const t of file.tables) {
 			const { file: from, name: title, columns, ...rest } = t;
 			await bring(from, title ?? from, { as: 'table', mapping: columns, written: {}, ...rest, marks: t.marks as TableMarks | undefined });
@@ -292,6 +337,9 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		] as const)
 			for (const t of list ?? []) await bring(t.file, t.name ?? t.file, thingPayload(as, t));
 		await db().transaction((tx) => restoreSurroundings(tx, projectId, around, ids, files));
+		// They are made of what is being read: they come when all of that has come, or could not.
+		if (file.recipes?.length)
+			jobs.push(await enqueue(projectId, 'results', 'Bring in results', { recipes: file.recipes }, { after: [...jobs] }));
 	} catch (error) {
 		await db().execute(sql`delete from project where id = ${projectId}`);
 		throw error;
@@ -361,6 +409,32 @@ async function restoreSurroundings(
 			})
 			.onConflictDoNothing();
 	}
+}
+
+/** Names the first model, and brings in the others. */
+async function bringModels(projectId: string, file: ProjectFile): Promise<void> {
+	await db().transaction(async (tx) => {
+		const [first] = modelsIn(await loadGraph(tx, projectId));
+		if (file.model) await tx.update(object).set({ name: file.model }).where(eq(object.id, first!.id));
+		const names = new Set([file.model ?? first!.name]);
+		for (const [i, m] of (file.models ?? []).entries()) {
+			if (names.has(m.name)) fail('doubled-name', `two models are called "${m.name}"`, 'Give each a name of its own.', 'project.json');
+			names.add(m.name);
+			await insertModel(
+				tx,
+				projectId,
+				m.name,
+				{
+					column: { units: m.column },
+					lumping: { codes: m.lumping },
+					faults: { faults: m.faults },
+					shaping: m.shaping ?? plainShaping(),
+					model: { spacing: m.spacing, leastPart: m.leastPart, ...(m.finer ? { finer: m.finer } : {}) }
+				},
+				{ position: i + 1 }
+			);
+		}
+	});
 }
 
 async function setStates(projectId: string, file: ProjectFile): Promise<void> {

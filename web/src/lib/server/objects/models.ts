@@ -86,15 +86,15 @@ export async function insertFirstObjects(tx: Executor, projectId: string): Promi
 /**
  * Puts a model with all its parts into a project, and ties it to what feeds it.
  * @param states of its parts by kind; what is left out begins as it does in a new project
- * @param built keys that its steps are built under already, by kind
+ * @param more keys that its steps are built under already, by kind, and its place among the models
  * @returns ids of its parts by kind
  */
-async function insertModel(
+export async function insertModel(
 	tx: Executor,
 	projectId: string,
 	name: string,
 	states: Readonly<Record<string, object>>,
-	built: Readonly<Record<string, string>> = {}
+	{ built = {}, position = 0 }: { built?: Readonly<Record<string, string>>; position?: number } = {}
 ): Promise<Map<string, string>> {
 	const there = await tx
 		.select({ id: object.id, kind: object.kind, state: object.state, modelId: object.modelId })
@@ -119,6 +119,7 @@ async function insertModel(
 		]);
 	}
 	const modelId = ids.get('model')!;
+	await tx.update(object).set({ position }).where(eq(object.id, modelId));
 	for (const id of ids.values()) await tx.update(object).set({ modelId }).where(eq(object.id, id));
 	// What all models share and is made from a model is made from each.
 	for (const r of steps(true))
@@ -153,22 +154,15 @@ export async function addModel(projectId: string, name: string | undefined, from
 		const own = name ?? freeName(graph, original ? `${original.name} (copy)` : 'Model');
 		refuseTaken(graph, own);
 		const parts = original ? graph.filter((o) => o.modelId === original.id) : [];
-		const ids = await insertModel(
-			tx,
-			projectId,
-			own,
-			Object.fromEntries(parts.map((o) => [o.kind, o.state])),
-			Object.fromEntries(parts.map((o) => [o.kind, o.contentHash]))
-		);
 		const [last] = await tx
 			.select({ position: max(object.position) })
 			.from(object)
 			.where(and(eq(object.projectId, projectId), eq(object.kind, 'model')));
+		const ids = await insertModel(tx, projectId, own, Object.fromEntries(parts.map((o) => [o.kind, o.state])), {
+			built: Object.fromEntries(parts.map((o) => [o.kind, o.contentHash])),
+			position: (last?.position ?? 0) + 1
+		});
 		const id = ids.get('model')!;
-		await tx
-			.update(object)
-			.set({ position: (last?.position ?? 0) + 1 })
-			.where(eq(object.id, id));
 		await recordChange(
 			tx,
 			projectId,

@@ -1,0 +1,40 @@
+import type { ProjectFile } from '#core/project/project-file';
+import { fail, ProblemError } from '#core/problem';
+import { ValidationError } from 'yup';
+import { db } from '../db/client';
+import { loadGraph } from '../objects/graph';
+import { makeObject } from '../objects/made';
+import type { JobContext } from './queue';
+
+type RecipeSpec = NonNullable<ProjectFile['recipes']>[number];
+
+/**
+ * Brings in the results of a project file, when what they are made of has been read. One that can not be made is left out and named; the
+ * others come.
+ */
+export async function runResults(c: JobContext): Promise<Record<string, unknown>> {
+	const left: { name: string; why: string }[] = [];
+	const recipes = c.payload['recipes'] as RecipeSpec[];
+	for (const [i, r] of recipes.entries()) {
+		c.signal.throwIfAborted();
+		c.progress(r.name, i / recipes.length);
+		const graph = await loadGraph(db(), c.projectId);
+		// A job that is begun again goes on where it was.
+		if (graph.some((o) => o.name === r.name && o.kind === r.recipe)) continue;
+		try {
+			const idOf = (name: string) =>
+				graph.find((o) => o.name === name && (o.modelId === null || o.kind === 'model'))?.id ??
+				fail('unknown-input', `"${name}" is not in the project`, 'It may not have been read.');
+			const inputs = Object.fromEntries(Object.entries(r.inputs).map(([role, names]) => [role, names.map(idOf)]));
+			await makeObject(c.projectId, { recipe: r.recipe, name: r.name, inputs, parameters: r.parameters, auto: r.auto });
+		} catch (error) {
+			if (!(error instanceof ProblemError) && !(error instanceof ValidationError)) throw error;
+			left.push({ name: r.name, why: error.message });
+		}
+	}
+	return {
+		made: recipes.length - left.length,
+		left,
+		...(left.length ? { message: `${left.map((l) => `${l.name}: ${l.why}`).join('; ')}. These were left out.` } : {})
+	};
+}
