@@ -41,7 +41,7 @@
 		const own = ++turn;
 		problem = '';
 		try {
-			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: chosen, inputs });
+			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: chosen, inputs, parameters: keep });
 			if (own !== turn) return;
 			units = s.units;
 			parameters = { ...s.parameters, ...keep };
@@ -60,16 +60,6 @@
 			void suggest(
 				Object.fromEntries(Object.entries(wanted.parameters ?? {}).filter(([k]) => recipe.parameters.some((p) => p.name === k)))
 			);
-	}
-	/** Another unit: the proposed name tells it. */
-	function rename(unit: string) {
-		const all = Object.values(units).flat();
-		const before = all.find((u) => proposed.includes(u.name));
-		const now = all.find((u) => u.id === unit);
-		if (!before || !now) return;
-		const next = proposed.replace(before.name, now.name);
-		if (name === proposed) name = next;
-		proposed = next;
 	}
 	async function make() {
 		if (!recipe) return;
@@ -129,7 +119,8 @@
 			}}
 			setParameter={(key, value) => {
 				parameters[key] = value;
-				if (recipe.parameters.some((p) => p.name === key && p.unitsOf)) rename(String(value));
+				// The proposed name tells the unit.
+				if (recipe.parameters.some((p) => p.name === key && p.unitsOf)) void suggest($state.snapshot(parameters));
 			}}
 		/>
 		<label class="mt-1.5 flex flex-col text-sm"

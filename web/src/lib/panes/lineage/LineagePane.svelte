@@ -1,114 +1,221 @@
 <script lang="ts">
+	import { ChevronsDownUp, ChevronsUpDown } from '@lucide/svelte';
 	import { roving } from '$lib/ui/roving';
 	import { graphlib, layout } from '@dagrejs/dagre';
 	import { goto } from '$app/navigation';
-	import { stateOf } from './states';
+	import { stateOfMade } from '$lib/results/choices';
+	import StateMark from '$lib/results/StateMark.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
+	import { pinch } from '../pinch';
+	import ZoomButtons from '../ZoomButtons.svelte';
+	import { downstream, pictureOf, type Focus, type Node } from './graph';
+	import { stateOf, whereOf } from './states';
 	let { workspace }: { workspace: Workspace; id?: string; pane?: unknown } = $props();
 
-	const WHERE: Record<string, string> = {
-		table: 'check',
-		terrain: 'gather',
-		column: 'interpret',
-		lumping: 'interpret',
-		faults: 'interpret',
-		holes: 'examine',
-		contacts: 'build',
-		fields: 'build',
-		model: 'build',
-		section: 'examine'
-	};
-	const SIZE = { width: 146, height: 44 };
-
+	const SIZE = { width: 168, height: 50 };
 	let width = $state(600);
 	let height = $state(400);
+	let focus = $state<Focus>('all');
+	/** Models whose parts are shown one by one. A project with one model and nothing else shows it unfolded at once. */
+	let unfolded = $state.raw<ReadonlySet<string> | null>(null);
+	const open = $derived(
+		unfolded ?? new Set(workspace.models.length === 1 && workspace.made.length === 0 ? workspace.models.map((m) => m.id) : [])
+	);
+	const selected = $derived(workspace.selection?.kind === 'object' ? workspace.selection.id : null);
+	const chosen = $derived(workspace.objects.find((o) => o.id === selected));
+	const picture = $derived(pictureOf(workspace.objects, open, focus, selected));
+	/** What a change of the selected thing makes out of date. */
+	const reached = $derived(selected ? downstream(workspace.objects, selected) : new Set<string>());
+	const reachedBuilt = $derived(workspace.objects.filter((o) => reached.has(o.id) && o.form !== null && !o.missing));
+
+	const wide = $derived(width > height * 1.2);
 	const drawing = $derived.by(() => {
 		const g = new graphlib.Graph();
-		g.setGraph({
-			rankdir: width > height * 1.3 ? 'LR' : 'TB',
-			nodesep: 14,
-			ranksep: width > height * 1.3 ? 46 : 34,
-			marginx: 14,
-			marginy: 14
-		});
+		g.setGraph({ rankdir: wide ? 'LR' : 'TB', nodesep: 16, ranksep: wide ? 52 : 40, marginx: 16, marginy: 16 });
 		g.setDefaultEdgeLabel(() => ({}));
-		for (const o of workspace.objects) g.setNode(o.id, { ...SIZE });
-		for (const o of workspace.objects) for (const i of o.inputs) g.setEdge(i, o.id);
+		for (const n of picture.nodes) g.setNode(n.object.id, { ...SIZE });
+		for (const [a, b] of picture.edges) g.setEdge(a, b);
 		layout(g);
 		const size = g.graph() as { width?: number; height?: number };
 		return {
 			width: size.width ?? 100,
 			height: size.height ?? 100,
-			nodes: workspace.objects.map((o) => ({ o, ...(g.node(o.id) as { x: number; y: number }) })),
-			edges: g.edges().map((e) => ({ key: `${e.v} ${e.w}`, to: e.w, points: (g.edge(e) as { points: { x: number; y: number }[] }).points }))
+			nodes: picture.nodes.map((n) => ({ n, ...(g.node(n.object.id) as { x: number; y: number }) })),
+			edges: g
+				.edges()
+				.map((e) => ({ key: `${e.v} ${e.w}`, from: e.v, to: e.w, points: (g.edge(e) as { points: { x: number; y: number }[] }).points }))
 		};
 	});
+
+	/** Factor beside the size at which all fits, or nothing less than readable; and the shift, px. */
+	let zoom = $state(1);
+	let shift = $state<[number, number]>([0, 0]);
+	const fit = $derived(Math.min(1.15, width / drawing.width, Math.max(0.1, (height - 40) / drawing.height)));
+	const scale = $derived(fit * zoom);
+	const origin = $derived([
+		(width - drawing.width * scale) / 2 + shift[0],
+		36 + Math.max(0, (height - 36 - drawing.height * scale) / 2) + shift[1]
+	] as const);
+	let host: HTMLDivElement;
+	function zoomBy(factor: number, x?: number, y?: number) {
+		const next = Math.min(12, Math.max(0.5, zoom * factor));
+		const r = host.getBoundingClientRect();
+		const [px, py] = [x === undefined ? width / 2 : x - r.left, y === undefined ? height / 2 : y - r.top];
+		const at = [(px - origin[0]) / scale, (py - origin[1]) / scale] as const;
+		const k = fit * next;
+		shift = [px - at[0] * k - (width - drawing.width * k) / 2, py - at[1] * k - 36 - Math.max(0, (height - 36 - drawing.height * k) / 2)];
+		zoom = next;
+	}
+	function showAll() {
+		zoom = 1;
+		shift = [0, 0];
+	}
+	let dragging: { x: number; y: number } | null = null;
+	function keys(event: KeyboardEvent) {
+		if (event.ctrlKey || event.metaKey || event.altKey) return;
+		if (event.key === '+') zoomBy(1.25);
+		else if (event.key === '-') zoomBy(1 / 1.25);
+		else if (event.key === '0') showAll();
+		else return;
+		event.preventDefault();
+	}
+
+	const isFolded = (n: Node) => n.object.kind === 'model' && !open.has(n.object.id);
+	function fold(id: string) {
+		const next = new Set(open);
+		if (!next.delete(id)) next.add(id);
+		unfolded = next;
+	}
+	/** State, in two or three words, with time and size where it was built. */
+	const words = (n: Node) => {
+		const stale = n.parts.filter((o) => o.outOfDate && o.form !== null).length;
+		return isFolded(n) && stale && !n.object.outOfDate ? `${stale} parts out of date` : stateOf(n.object);
+	};
+	const cut = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
+	const isDerived = (n: Node) => n.object.inputs.length > 0 || n.object.missing;
+	const mark = (n: Node) =>
+		stateOfMade(
+			n.object,
+			[n.object, ...n.parts].some((o) => workspace.jobOf(o.id))
+		);
 </script>
 
-<div class="bg-base-100 absolute inset-0 overflow-auto" bind:clientWidth={width} bind:clientHeight={height}>
-	<svg
-		width={drawing.width}
-		height={drawing.height}
-		viewBox="0 0 {drawing.width} {drawing.height}"
-		class="mx-auto block"
-		style="width:{Math.max(
-			drawing.width * 0.92,
-			Math.min(drawing.width * 1.1, width, (height / drawing.height) * drawing.width)
-		)}px;height:auto"
-		role="group"
-		aria-label="Lineage: what is made from what"
-		use:roving={{ items: 'a' }}
-	>
-		{#each drawing.edges as e (e.key)}
-			<path
-				d={e.points.map((p, i) => `${i ? 'L' : 'M'}${p.x} ${p.y}`).join('')}
-				fill="none"
-				stroke="var(--color-base-content)"
-				stroke-opacity="0.45"
-				stroke-width="1.2"
-				stroke-linejoin="round"
-			/>
-		{/each}
-		{#each drawing.nodes as { o, x, y } (o.id)}
-			{@const stale = o.outOfDate || o.missing}
-			<a
-				href="/{workspace.id}/{WHERE[o.kind] ?? 'examine'}{o.kind === 'table' ? `?table=${o.id}` : ''}"
-				onclick={(e) => {
-					workspace.selection = { kind: 'object', id: o.id };
-					if (e.detail < 2) e.preventDefault();
-				}}
-				onkeydown={(e) => e.key === 'Enter' && goto(`/${workspace.id}/${WHERE[o.kind] ?? 'examine'}`)}
-			>
-				<title>{o.name}: {stateOf(o)}. Press for details, twice to go there.</title>
-				<rect
-					x={x - SIZE.width / 2}
-					y={y - SIZE.height / 2}
-					width={SIZE.width}
-					height={SIZE.height}
-					rx={o.inputs.length ? 3 : 20}
-					fill="var(--color-base-200)"
-					stroke={workspace.selection?.kind === 'object' && workspace.selection.id === o.id
-						? 'var(--color-info)'
-						: stale
-							? 'var(--color-warning)'
-							: o.inputs.length
-								? 'var(--color-primary)'
-								: 'var(--color-base-content)'}
-					stroke-width={workspace.selection?.kind === 'object' && workspace.selection.id === o.id ? 2.5 : 1.2}
-					stroke-dasharray={stale ? '5 3' : ''}
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<div
+	bind:this={host}
+	class="bg-base-100 absolute inset-0 touch-none overflow-hidden"
+	role="group"
+	aria-label="Lineage: what is made from what. Plus and minus zoom, 0 shows all."
+	bind:clientWidth={width}
+	bind:clientHeight={height}
+	onwheel={(e) => {
+		e.preventDefault();
+		zoomBy(Math.exp(-e.deltaY * 0.0012), e.clientX, e.clientY);
+	}}
+	onpointerdown={(e) =>
+		(dragging = e.isPrimary && !(e.target as Element).closest('a, button, select') ? { x: e.clientX, y: e.clientY } : null)}
+	onpointermove={(e) => {
+		if (!dragging) return;
+		shift = [shift[0] + e.clientX - dragging.x, shift[1] + e.clientY - dragging.y];
+		dragging = { x: e.clientX, y: e.clientY };
+	}}
+	onpointerup={() => (dragging = null)}
+	onpointerleave={() => (dragging = null)}
+	onkeydown={keys}
+	use:pinch={zoomBy}
+>
+	<svg {width} {height} class="block" role="group" aria-label="What is made from what" use:roving={{ items: 'a' }}>
+		<g transform="translate({origin[0]} {origin[1]}) scale({scale})">
+			{#each drawing.edges as e (e.key)}
+				{@const lit = selected !== null && (reached.has(e.to) || e.from === selected)}
+				<path
+					d={e.points.map((p, i) => `${i ? 'L' : 'M'}${p.x} ${p.y}`).join('')}
+					fill="none"
+					stroke={lit ? 'var(--color-secondary)' : 'var(--color-base-content)'}
+					stroke-opacity={lit ? 0.9 : 0.4}
+					stroke-width={lit ? 1.8 : 1.1}
+					stroke-linejoin="round"
 				/>
-				<text {x} y={y - 3} text-anchor="middle" fill="var(--color-base-content)" font-size="13" font-weight="500"
-					>{o.name.length > 20 ? `${o.name.slice(0, 19)}…` : o.name}</text
+			{/each}
+			{#each drawing.nodes as { n, x, y } (n.object.id)}
+				{@const o = n.object}
+				{@const own = selected === o.id}
+				{@const touched = reached.has(o.id) || n.parts.some((p) => reached.has(p.id))}
+				<a
+					href="/{workspace.id}/{whereOf(o)}"
+					aria-current={own ? 'true' : undefined}
+					onclick={(e) => {
+						workspace.selection = { kind: 'object', id: o.id };
+						if (e.detail < 2) e.preventDefault();
+					}}
+					onkeydown={(e) => e.key === 'Enter' && goto(`/${workspace.id}/${whereOf(o)}`)}
 				>
-				<text
-					{x}
-					y={y + 14}
-					text-anchor="middle"
-					fill={stale ? 'var(--color-warning)' : 'var(--color-base-content)'}
-					fill-opacity={stale ? 1 : 0.72}
-					font-size="12">{stateOf(o)}</text
-				>
-			</a>
-		{/each}
+					<title>{o.name}: {words(n)}. Press for details, twice to go there.</title>
+					<rect
+						x={x - SIZE.width / 2}
+						y={y - SIZE.height / 2}
+						width={SIZE.width}
+						height={SIZE.height}
+						rx={isDerived(n) ? 3 : 22}
+						fill="var(--color-base-200)"
+						stroke={own
+							? 'var(--color-info)'
+							: touched
+								? 'var(--color-secondary)'
+								: isDerived(n)
+									? 'var(--color-primary)'
+									: 'var(--color-base-content)'}
+						stroke-width={own ? 2.6 : touched ? 2 : 1.2}
+						stroke-dasharray={o.outOfDate || o.missing ? '5 3' : ''}
+					/>
+					{#if isFolded(n)}<rect
+							x={x - SIZE.width / 2 + 4}
+							y={y - SIZE.height / 2 + 4}
+							width={SIZE.width - 8}
+							height={SIZE.height - 8}
+							rx="2"
+							fill="none"
+							stroke="var(--color-primary)"
+							stroke-opacity=".5"
+						/>{/if}
+					<text {x} y={y - 5} text-anchor="middle" fill="var(--color-base-content)" font-size="13.5" font-weight="500"
+						>{cut(o.name, 21)}</text
+					>
+					{#if isDerived(n)}<g transform="translate({x - SIZE.width / 2 + 10} {y + 5})"><StateMark state={mark(n)} /></g>{/if}
+					<text
+						x={isDerived(n) ? x + 8 : x}
+						y={y + 16}
+						text-anchor="middle"
+						fill={o.outOfDate || o.missing ? 'var(--color-warning)' : 'var(--color-base-content)'}
+						fill-opacity={o.outOfDate || o.missing ? 1 : 0.75}
+						font-size="12"
+						>{cut(words(n) + (o.built && !o.outOfDate ? `, ${o.built.seconds.toFixed(o.built.seconds < 10 ? 1 : 0)} s` : ''), 24)}</text
+					>
+				</a>
+			{/each}
+		</g>
 	</svg>
+	<div class="bg-base-100/90 absolute top-1 left-2 flex items-center gap-2 text-sm">
+		<select class="select select-xs w-44" aria-label="What the lineage shows" bind:value={focus}>
+			<option value="all">everything</option>
+			<option value="upstream" disabled={!chosen}>what {chosen ? cut(chosen.name, 24) : 'it'} is made of</option>
+			<option value="downstream" disabled={!chosen}>what is made of {chosen ? cut(chosen.name, 24) : 'it'}</option>
+		</select>
+		{#if chosen?.kind === 'model' || (chosen?.modelId && open.has(chosen.modelId))}
+			{@const model = chosen.kind === 'model' ? chosen.id : chosen.modelId!}
+			<button class="btn btn-xs" onclick={() => fold(model)}
+				>{#if open.has(model)}<ChevronsDownUp size={13} />Fold the model{:else}<ChevronsUpDown size={13} />Show its parts{/if}</button
+			>
+		{/if}
+	</div>
+	<div class="absolute top-1 right-2"><ZoomButtons by={zoomBy} all={showAll} /></div>
+	<div class="bg-base-100/90 absolute bottom-1 left-2 max-w-[90%] px-1 text-sm" role="status">
+		{#if picture.left}<p>{picture.left} further things are not shown: select one, and look at what it is made of.</p>{/if}
+		{#if chosen && reachedBuilt.length}<p>
+				A change of {chosen.name} makes <span class="text-secondary font-medium">{reachedBuilt.length}</span> out of date: {reachedBuilt
+					.slice(0, 6)
+					.map((o) => o.name)
+					.join(', ')}{reachedBuilt.length > 6 ? ' …' : ''}.
+			</p>{/if}
+	</div>
 </div>

@@ -16,3 +16,20 @@ export function stateOf(o: Pick<ProjectObject, 'kind' | 'state' | 'missing' | 'o
 	if (content && isEmpty(o.state[content[0]])) return content[1];
 	return o.missing ? 'not built' : o.outOfDate ? 'out of date' : o.inputs.length ? 'up to date' : 'source';
 }
+
+/** Stages where things are worked on. */
+const WHERE: Readonly<Record<string, string>> = {
+	terrain: 'gather',
+	column: 'interpret',
+	lumping: 'interpret',
+	faults: 'interpret',
+	shaping: 'interpret',
+	rules: 'check',
+	contacts: 'build',
+	fields: 'build',
+	model: 'build'
+};
+
+/** Where a thing leads, below the address of the project. */
+export const whereOf = (o: Pick<ProjectObject, 'id' | 'kind'>): string =>
+	o.kind === 'table' ? `check?table=${o.id}` : `${WHERE[o.kind] ?? 'examine'}?select=object~${o.id}`;

@@ -162,10 +162,10 @@ export const resultOperations = [
 		summary: 'A name and first parameters for a recipe and what it is to be made of',
 		answer: suggestionAnswer,
 		reply: 'The suggestion, with the units that can be chosen',
-		body: yup.object({ recipe: name.required(), inputs: chosen.required() }).noUnknown(),
+		body: yup.object({ recipe: name.required(), inputs: chosen.required(), parameters }).noUnknown(),
 		run: async ({ params, body }) => {
 			await findProject(db(), params['project']!);
-			return suggestion(params['project']!, body.recipe, body.inputs);
+			return suggestion(params['project']!, body.recipe, body.inputs, body.parameters ?? {});
 		}
 	}),
 	operation({

@@ -50,15 +50,16 @@ async function guarded(
 }
 
 /**
- * First values of a recipe for some inputs, with what it will need.
+ * A name and first values of a recipe for some inputs.
+ * @param given parameters that are known already
  * @throws ProblemError
  */
-export async function suggestion(projectId: string, id: string, chosen: Chosen) {
+export async function suggestion(projectId: string, id: string, chosen: Chosen, given: Record<string, unknown>) {
 	const recipe = freeRecipe(id);
 	const graph = await loadGraph(db(), projectId);
 	const facts = await projectFacts(projectId);
 	const inputs = await describedInputs(projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
-	const parameters = recipe.suggest?.(inputs, facts) ?? {};
+	const parameters: Record<string, unknown> = { ...recipe.suggest?.(inputs, facts), ...given };
 	return {
 		name: freeName(graph, proposedName(recipe, inputs, parameters)),
 		parameters,

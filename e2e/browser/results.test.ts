@@ -1,0 +1,193 @@
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Api, TestServer } from '../server';
+import { hands, settled, until, visit } from './visit';
+
+// Several models, results that people make, panes with several models, and the lineage: through the screens.
+let server: TestServer;
+let browser: Browser;
+let page: Page;
+let project: string;
+let api: Api;
+let errors: string[];
+const { one, shows, press, choose, write } = hands(() => page);
+const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
+const at = (path: string) => `/projects/${project}${path}`;
+interface Result {
+	id: string;
+	name: string;
+	state: string;
+	auto: boolean;
+	parameters: Record<string, unknown>;
+}
+const results = async () => (await api.call<{ results: Result[] }>('GET', at('/results'))).body.results;
+const models = async () =>
+	(await api.call<{ models: { id: string; name: string; state: string; spacing: number }[] }>('GET', at('/models'))).body.models;
+
+beforeAll(async () => {
+	({ server, browser, page, project, api, errors } = await visit({ spacing: 150, build: true }));
+	await page.setViewport({ width: 1280, height: 800 });
+	page.on('dialog', (d) => void d.accept());
+});
+afterAll(async () => {
+	await browser?.close();
+	await server?.stop();
+});
+
+describe('a result', () => {
+	it('is made beside the picture, of a unit, with first values, and is drawn when it is built', async () => {
+		await open('examine?panes=map');
+		await (await one('[title="Fennick Sandstone: press for details"]')).click();
+		await (await one('aside ::-p-text(Depth…)')).click();
+		await one('form[aria-label="Make a result"]');
+		await until(
+			async () => (await page.$eval('form input[placeholder]', (e) => (e as HTMLInputElement).value)) === 'Depth to Fennick Sandstone',
+			'a name'
+		);
+		await write('Cell, m', '120');
+		await press('Make and build');
+		await until(async () => (await results())[0]?.state === 'up to date', 'the result');
+		expect((await results())[0]).toMatchObject({
+			name: 'Depth to Fennick Sandstone',
+			parameters: { unit: 'fennick', side: 'top', cell: 120 }
+		});
+		// It is selected: its state and what is said of it stand in the details, its row in the legend.
+		await shows('up to date');
+		await one('[aria-label="Name of the result"]');
+		await one('[aria-label="Hide Depth to Fennick Sandstone"]');
+		await shows('known');
+	});
+
+	it('is changed in place: what is refused is said and nothing is lost; what is taken is out of date until it is built', async () => {
+		await write('Cell, m', '-5');
+		await shows('must be a positive number');
+		expect((await results())[0]!.parameters['cell']).toBe(120);
+		await write('Cell, m', '140');
+		await until(async () => (await results())[0]!.parameters['cell'] === 140, 'the cell');
+		await shows('out of date');
+		await press('Build');
+		await until(async () => (await results())[0]!.state === 'up to date', 'the result');
+		await press('build it by itself when it is out of date', 'checkbox');
+		await until(async () => (await results())[0]!.auto, 'the box');
+		await settled(page);
+		await write('Name of the result', 'How deep');
+		await until(async () => (await results())[0]!.name === 'How deep', 'the name');
+		await settled(page);
+		await press('Duplicate');
+		await until(async () => (await results()).length === 2, 'the copy');
+		await shows('How deep (copy)');
+		await press('Take out');
+		await until(async () => (await results()).length === 1, 'that it is gone');
+		await settled(page);
+		await press('Undo');
+		await until(async () => (await results()).length === 2, 'that it is back');
+		await press('Undo');
+		await until(async () => (await results()).length === 1, 'that the copy is taken back');
+	});
+
+	it('is started from Ctrl K, names what it lacks, and Escape leaves it', async () => {
+		await open('examine?panes=map');
+		await settled(page);
+		await page.keyboard.down('Control');
+		await page.keyboard.press('k');
+		await page.keyboard.up('Control');
+		await (await one('[role=combobox]')).type('Make: Geol');
+		await shows('Make: Geology at the surface');
+		await page.keyboard.press('Enter');
+		await one('form[aria-label="Make a result"]');
+		await until(async () => (await page.$eval('form select', (e) => (e as HTMLSelectElement).value)) === 'surface-geology', 'the recipe');
+		await page.keyboard.press('Escape');
+		await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+		await page.keyboard.press('Escape');
+		await page.waitForFunction(() => !document.querySelector('form[aria-label="Make a result"]'));
+	});
+});
+
+describe('models', () => {
+	it('are copied, renamed, worked on one after the other, and taken out; undo brings them back', async () => {
+		await open('build');
+		await (await one('[title^="The model that is worked on"]')).click();
+		const [first] = await models();
+		await press(`Duplicate ${first!.name}`);
+		await until(async () => (await models()).length === 2, 'the copy');
+		await shows(`${first!.name} (copy)`);
+		await settled(page);
+		const name = (await one('[aria-label="Name of model 2"]')) as ElementHandle<HTMLInputElement>;
+		await name.click({ count: 3 });
+		await page.keyboard.type('The other idea');
+		await page.keyboard.press('Enter');
+		await until(async () => (await models())[1]!.name === 'The other idea', 'the name');
+		await page.keyboard.press('Escape');
+		await settled(page);
+		// Every stage works on it now.
+		await write('Spacing, m', '200');
+		await until(async () => (await models())[1]!.spacing === 200, 'the spacing');
+		expect((await models())[0]!.spacing).toBe(150);
+		await settled(page);
+		await press('Build model');
+		await until(async () => (await models())[1]!.state === 'up to date', 'the model');
+		// And after the page is opened again.
+		await open('interpret');
+		await page.waitForFunction(() => document.querySelector('header')?.textContent?.includes('The other idea'));
+	});
+
+	it('stand side by side and one over the other on sections, and in space; the legend lists both', async () => {
+		await open('examine?panes=section,space');
+		await settled(page);
+		await press('View');
+		const first = (await models())[0]!;
+		await page.waitForFunction(() => [...document.querySelectorAll('label')].some((l) => l.textContent!.startsWith('Lines over it')));
+		const label = await page.evaluateHandle(() =>
+			[...document.querySelectorAll('label')].find((l) => l.textContent!.startsWith('Lines over it'))!.querySelector('select')!
+		);
+		await (label as unknown as ElementHandle<HTMLSelectElement>).select(first.id);
+		await shows(`The other idea, with ${first.name} over it`);
+		await one(`ul[aria-label="Units of ${first.name}"] li`);
+		await page.waitForFunction(() => document.querySelectorAll('path[stroke="#174D8C"][stroke-dasharray="7 3"]').length > 3);
+	});
+
+	it('are crossed: the volumes of all pairs stand beside the picture', async () => {
+		const [a, b] = await models();
+		await open('examine?panes=space');
+		await settled(page);
+		await (await one('button::-p-text(Make…)')).click();
+		await choose('form[aria-label="Make a result"] select', 'crossed-models');
+		await until(
+			async () => (await page.$eval('form input[placeholder]', (e) => (e as HTMLInputElement).value)).startsWith('Crossed models'),
+			'a name'
+		);
+		await write('Spacing, m', '250');
+		await press('Make and build');
+		await until(async () => (await results()).find((r) => r.name.startsWith('Crossed'))?.state === 'up to date', 'the crossed models');
+		await shows('volumes,');
+		expect((await results()).find((r) => r.name.startsWith('Crossed'))!.name).toContain(a!.name);
+		expect(b!.name).toBe('The other idea');
+	});
+});
+
+describe('the lineage', () => {
+	const nodes = () => page.$$eval('[aria-label^="Lineage"] a', (list) => list.map((e) => e.querySelector('text')!.textContent!));
+	it('folds models, shows what a change makes out of date, and one side of a thing', async () => {
+		await open('examine?panes=lineage');
+		await one('[aria-label^="Lineage"] a');
+		const [a] = await models();
+		const folded = await nodes();
+		expect(folded).toEqual(expect.arrayContaining([a!.name, 'The other idea', 'How deep', 'Lithology']));
+		expect(folded).not.toContain('Contacts');
+		await (await one('[aria-label^="Lineage"] a::-p-text(Lithology)')).click();
+		await shows('A change of Lithology makes');
+		await (await one(`[aria-label^="Lineage"] a::-p-text(${a!.name})`)).click();
+		await press('Show its parts');
+		await page.waitForFunction(() =>
+			[...document.querySelectorAll('[aria-label^="Lineage"] a')].some((e) => e.textContent!.includes('Contacts'))
+		);
+		await (await one('[aria-label^="Lineage"] a::-p-text(How deep)')).click();
+		await choose('[aria-label="What the lineage shows"]', 'upstream');
+		await page.waitForFunction(
+			() => ![...document.querySelectorAll('[aria-label^="Lineage"] a')].some((e) => e.textContent!.includes('The other idea'))
+		);
+		expect(await nodes()).toEqual(expect.arrayContaining(['How deep', a!.name, 'Lithology']));
+	});
+
+	it('leaves no error in any page', () => expect(errors).toEqual([]));
+});

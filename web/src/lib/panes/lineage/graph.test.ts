@@ -1,0 +1,51 @@
+import { describe, expect, it } from 'vitest';
+import type { ProjectObject } from '$lib/api/types';
+import { downstream, MOST_NODES, pictureOf, upstream } from './graph';
+
+const object = (id: string, kind: string, inputs: string[], modelId: string | null = null): ProjectObject =>
+	({ id, kind, name: id, inputs, modelId, state: {}, form: null, missing: false, outOfDate: false }) as unknown as ProjectObject;
+const objects = [
+	object('log', 'table', []),
+	object('column', 'column', [], 'm'),
+	object('fields', 'fields', ['log', 'column'], 'm'),
+	object('m', 'model', ['fields'], 'm'),
+	object('thick', 'thickness', ['m']),
+	object('assays', 'table', [])
+];
+const ids = (p: ReturnType<typeof pictureOf>) => p.nodes.map((n) => n.object.id).sort();
+
+describe('the lineage', () => {
+	it('tells what a thing is made of, and what is made of it', () => {
+		expect([...upstream(objects, 'thick')].sort()).toEqual(['column', 'fields', 'log', 'm']);
+		expect([...downstream(objects, 'log')].sort()).toEqual(['fields', 'm', 'thick']);
+		expect([...downstream(objects, 'assays')]).toEqual([]);
+		// A circle, which nobody can make, ends all the same.
+		expect([...downstream([object('a', '', ['b']), object('b', '', ['a'])], 'a')]).toEqual(['b']);
+	});
+
+	it('folds a model into one thing, and unfolds it', () => {
+		const folded = pictureOf(objects, new Set(), 'all', null);
+		expect(ids(folded)).toEqual(['assays', 'log', 'm', 'thick']);
+		expect(folded.edges).toEqual([
+			['log', 'm'],
+			['m', 'thick']
+		]);
+		expect(folded.nodes.find((n) => n.object.id === 'm')!.parts.map((o) => o.id)).toEqual(['column', 'fields', 'm']);
+		expect(ids(pictureOf(objects, new Set(['m']), 'all', null))).toEqual(['assays', 'column', 'fields', 'log', 'm', 'thick']);
+	});
+
+	it('shows one side of a thing only, of a folded model that of all its parts', () => {
+		expect(ids(pictureOf(objects, new Set(), 'upstream', 'thick'))).toEqual(['log', 'm', 'thick']);
+		expect(ids(pictureOf(objects, new Set(), 'upstream', 'm'))).toEqual(['log', 'm']);
+		expect(ids(pictureOf(objects, new Set(), 'downstream', 'm'))).toEqual(['m', 'thick']);
+		expect(ids(pictureOf(objects, new Set(), 'downstream', null))).toHaveLength(4);
+	});
+
+	it('of very many things keeps those that hang together with what is selected, and says how many it left out', () => {
+		const many = [...objects, ...Array.from({ length: 2000 }, (_, i) => object(`r${i}`, 'thickness', ['m']))];
+		const p = pictureOf(many, new Set(), 'all', 'thick');
+		expect(p.nodes).toHaveLength(MOST_NODES);
+		expect(p.left).toBe(2004 - MOST_NODES);
+		expect(ids(p)).toEqual(expect.arrayContaining(['log', 'm', 'thick']));
+	});
+});

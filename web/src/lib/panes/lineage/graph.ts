@@ -1,0 +1,100 @@
+import type { ProjectObject } from '$lib/api/types';
+
+/** What is looked at: everything, or what one thing is made of, or what is made of it. */
+export type Focus = 'all' | 'upstream' | 'downstream';
+
+/** A thing in the picture: an object, or a model with all its parts folded into one. */
+export interface Node {
+	object: ProjectObject;
+	/** Of a folded model, its parts. */
+	parts: readonly ProjectObject[];
+}
+export interface Picture {
+	nodes: Node[];
+	/** Ids of nodes: from what, to what is made of it. */
+	edges: [string, string][];
+	/** Things that are left out because there are too many to be read. */
+	left: number;
+}
+
+/** So many things can be read in one picture. */
+export const MOST_NODES = 220;
+
+type Linked = Pick<ProjectObject, 'id' | 'inputs'>;
+
+/** All that a thing is made of, without itself. */
+export function upstream(objects: readonly Linked[], id: string): Set<string> {
+	const byId = new Map(objects.map((o) => [o.id, o]));
+	return reach(id, (at) => byId.get(at)?.inputs ?? []);
+}
+
+/** All that is made of a thing, without itself. */
+export function downstream(objects: readonly Linked[], id: string): Set<string> {
+	const users = new Map<string, string[]>();
+	for (const o of objects) for (const i of o.inputs) users.set(i, [...(users.get(i) ?? []), o.id]);
+	return reach(id, (at) => users.get(at) ?? []);
+}
+
+function reach(from: string, next: (id: string) => readonly string[]): Set<string> {
+	const found = new Set<string>();
+	const open = [from];
+	for (let at = open.pop(); at !== undefined; at = open.pop())
+		for (const id of next(at))
+			if (!found.has(id) && id !== from) {
+				found.add(id);
+				open.push(id);
+			}
+	return found;
+}
+
+/**
+ * What the lineage shows of a project.
+ * @param unfolded ids of models whose parts are shown one by one
+ * @param selected what a focus goes out from; without it everything is shown
+ */
+export function pictureOf(
+	objects: readonly ProjectObject[],
+	unfolded: ReadonlySet<string>,
+	focus: Focus,
+	selected: string | null
+): Picture {
+	let shown = objects;
+	if (focus !== 'all' && selected) {
+		const own = objects.find((o) => o.id === selected);
+		// A folded model stands for its parts.
+		const starts =
+			own?.kind === 'model' && !unfolded.has(own.id) ? objects.filter((o) => o.modelId === own.id).map((o) => o.id) : [selected];
+		const found = new Set(starts);
+		for (const s of starts) for (const id of (focus === 'upstream' ? upstream : downstream)(objects, s)) found.add(id);
+		shown = objects.filter((o) => found.has(o.id));
+	}
+	const there = new Map(shown.map((o) => [o.id, o]));
+	/** The node that an object is in: itself, or the model that it is folded into. */
+	const home = (o: ProjectObject): string => (o.modelId && !unfolded.has(o.modelId) ? o.modelId : o.id);
+	const byId = new Map(objects.map((o) => [o.id, o]));
+	const nodes = new Map<string, Node>();
+	for (const o of shown) {
+		const id = home(o);
+		const known = nodes.get(id);
+		if (known) (known.parts as ProjectObject[]).push(o);
+		else nodes.set(id, { object: byId.get(id) ?? o, parts: id === o.id && !(o.kind === 'model' && !unfolded.has(o.id)) ? [] : [o] });
+	}
+	const edges = new Map<string, [string, string]>();
+	for (const o of shown)
+		for (const i of o.inputs) {
+			const from = there.get(i);
+			if (!from) continue;
+			const [a, b] = [home(from), home(o)];
+			if (a !== b) edges.set(`${a} ${b}`, [a, b]);
+		}
+	const list = [...nodes.values()];
+	if (list.length <= MOST_NODES) return { nodes: list, edges: [...edges.values()], left: 0 };
+	// Too many: what the selected thing hangs together with comes first, then what others are made of.
+	const near = selected ? new Set([selected, ...upstream(objects, selected), ...downstream(objects, selected)]) : new Set<string>();
+	const used = new Map<string, number>();
+	for (const [a] of edges.values()) used.set(a, (used.get(a) ?? 0) + 1);
+	const rank = (n: Node) => (near.has(n.object.id) ? 1e6 : 0) + (used.get(n.object.id) ?? 0);
+	const kept = [...list].sort((a, b) => rank(b) - rank(a)).slice(0, MOST_NODES);
+	const ids = new Set(kept.map((n) => n.object.id));
+	return { nodes: kept, edges: [...edges.values()].filter(([a, b]) => ids.has(a) && ids.has(b)), left: list.length - kept.length };
+}
