@@ -13,6 +13,8 @@
 	let { workspace }: { workspace: Workspace; id?: string; pane?: unknown } = $props();
 
 	const SIZE = { width: 168, height: 50 };
+	/** Text smaller than this can not be read: a picture that does not fit is moved about instead. */
+	const LEAST_SCALE = 0.62;
 	let width = $state(600);
 	let height = $state(400);
 	let focus = $state<Focus>('all');
@@ -25,7 +27,14 @@
 	const chosen = $derived(workspace.objects.find((o) => o.id === selected));
 	const picture = $derived(pictureOf(workspace.objects, open, focus, selected));
 	/** What a change of the selected thing makes out of date. */
-	const reached = $derived(selected ? downstream(workspace.objects, selected) : new Set<string>());
+	const reached = $derived.by(() => {
+		if (!selected) return new Set<string>();
+		// A folded model stands for all its parts.
+		const own = workspace.objects.filter((o) => (o.modelId === selected && !open.has(selected) ? true : o.id === selected));
+		const all = new Set(own.flatMap((o) => [...downstream(workspace.objects, o.id)]));
+		for (const o of own) all.delete(o.id);
+		return all;
+	});
 	const reachedBuilt = $derived(workspace.objects.filter((o) => reached.has(o.id) && o.form !== null && !o.missing));
 
 	const wide = $derived(width > height * 1.2);
@@ -50,7 +59,7 @@
 	/** Factor beside the size at which all fits, or nothing less than readable; and the shift, px. */
 	let zoom = $state(1);
 	let shift = $state<[number, number]>([0, 0]);
-	const fit = $derived(Math.min(1.15, width / drawing.width, Math.max(0.1, (height - 40) / drawing.height)));
+	const fit = $derived(Math.min(1.15, Math.max(LEAST_SCALE, Math.min(width / drawing.width, (height - 60) / drawing.height))));
 	const scale = $derived(fit * zoom);
 	const origin = $derived([
 		(width - drawing.width * scale) / 2 + shift[0],
@@ -127,7 +136,7 @@
 	<svg {width} {height} class="block" role="group" aria-label="What is made from what" use:roving={{ items: 'a' }}>
 		<g transform="translate({origin[0]} {origin[1]}) scale({scale})">
 			{#each drawing.edges as e (e.key)}
-				{@const lit = selected !== null && (reached.has(e.to) || e.from === selected)}
+				{@const lit = selected !== null && reached.has(e.to) && (e.from === selected || reached.has(e.from))}
 				<path
 					d={e.points.map((p, i) => `${i ? 'L' : 'M'}${p.x} ${p.y}`).join('')}
 					fill="none"
@@ -210,6 +219,12 @@
 	</div>
 	<div class="absolute top-1 right-2"><ZoomButtons by={zoomBy} all={showAll} /></div>
 	<div class="bg-base-100/90 absolute bottom-1 left-2 max-w-[90%] px-1 text-sm" role="status">
+		{#if picture.alone.length}<p class="quiet">
+				Not linked with anything: {picture.alone
+					.slice(0, 5)
+					.map((o) => o.name)
+					.join(', ')}{picture.alone.length > 5 ? ` and ${picture.alone.length - 5} more` : ''}
+			</p>{/if}
 		{#if picture.left}<p>{picture.left} further things are not shown: select one, and look at what it is made of.</p>{/if}
 		{#if chosen && reachedBuilt.length}<p>
 				A change of {chosen.name} makes <span class="text-secondary font-medium">{reachedBuilt.length}</span> out of date: {reachedBuilt

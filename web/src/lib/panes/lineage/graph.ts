@@ -15,6 +15,8 @@ export interface Picture {
 	edges: [string, string][];
 	/** Things that are left out because there are too many to be read. */
 	left: number;
+	/** Things that hang together with nothing: they are named, not drawn. */
+	alone: readonly ProjectObject[];
 }
 
 /** So many things can be read in one picture. */
@@ -87,8 +89,11 @@ export function pictureOf(
 			const [a, b] = [home(from), home(o)];
 			if (a !== b) edges.set(`${a} ${b}`, [a, b]);
 		}
-	const list = [...nodes.values()];
-	if (list.length <= MOST_NODES) return { nodes: list, edges: [...edges.values()], left: 0 };
+	const linked = new Set([...edges.values()].flat());
+	const isDrawn = (n: Node) => linked.has(n.object.id) || n.object.id === selected || n.object.kind === 'model';
+	const alone = [...nodes.values()].filter((n) => !isDrawn(n)).map((n) => n.object);
+	const list = [...nodes.values()].filter(isDrawn);
+	if (list.length <= MOST_NODES) return { nodes: list, edges: [...edges.values()], left: 0, alone };
 	// Too many: what the selected thing hangs together with comes first, then what others are made of.
 	const near = selected ? new Set([selected, ...upstream(objects, selected), ...downstream(objects, selected)]) : new Set<string>();
 	const used = new Map<string, number>();
@@ -96,5 +101,5 @@ export function pictureOf(
 	const rank = (n: Node) => (near.has(n.object.id) ? 1e6 : 0) + (used.get(n.object.id) ?? 0);
 	const kept = [...list].sort((a, b) => rank(b) - rank(a)).slice(0, MOST_NODES);
 	const ids = new Set(kept.map((n) => n.object.id));
-	return { nodes: kept, edges: [...edges.values()].filter(([a, b]) => ids.has(a) && ids.has(b)), left: list.length - kept.length };
+	return { nodes: kept, edges: [...edges.values()].filter(([a, b]) => ids.has(a) && ids.has(b)), left: list.length - kept.length, alone };
 }

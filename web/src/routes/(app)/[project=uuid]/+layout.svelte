@@ -221,7 +221,8 @@
 	<Readout {workspace} />
 </div>
 
-<div class="fixed right-4 bottom-10 z-50 flex w-96 flex-col gap-2" aria-live="polite">
+<!-- Over the middle of the panes: beside them stand the controls of what was just done. -->
+<div class="fixed bottom-10 left-1/2 z-50 flex w-96 max-w-[calc(100vw-16px)] -translate-x-1/2 flex-col gap-2" aria-live="polite">
 	{#each workspace.messages as m (m.id)}
 		<div
 			class="bg-base-100 rule flex items-start gap-2 border border-l-4 px-3 py-2 shadow-md {m.tone === 'error'
