@@ -15,6 +15,7 @@ import { fail } from '#core/problem';
 import { readDelimited, writeCsv } from '#core/tables/delimited';
 import { numberReader } from '#core/tables/numbers';
 import { loadProject, withExtent } from './files';
+import { buildResults } from './results';
 import { threadPool } from './threads';
 
 interface Step {
@@ -176,6 +177,14 @@ async function buildWith(
 		)
 	);
 	done('write');
+	let notMade: { name: string; why: string }[] = [];
+	if (project.recipes?.length) {
+		mkdirSync(join(out, 'results'), { recursive: true });
+		const loaded = { project: read, tables, terrain, things, options };
+		notMade = await buildResults({ loaded, project, holes, first: { ground, built }, run }, put);
+		for (const l of notMade) say(`not made: ${l.name}: ${l.why}`);
+		done('results');
+	}
 	if (points) {
 		put('classified.csv', await classifyPoints(points, ground, run));
 		done('classify');
@@ -190,6 +199,7 @@ async function buildWith(
 				rows: findingCounts(findings),
 				contacts: { placed: contacts.points.length, faulted: contacts.faulted },
 				...report,
+				...(project.recipes?.length ? { notMade } : {}),
 				steps
 			},
 			null,

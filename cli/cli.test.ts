@@ -61,6 +61,48 @@ describe('the command line', () => {
 		expect(right / points.length).toBeGreaterThan(0.9);
 	});
 
+	it('makes the results that a project file lists, of further models, too, and names those that can not be made', () => {
+		const project = JSON.parse(readFileSync(join(folder, 'coarse.json'), 'utf8'));
+		const { column, lumping, faults } = project;
+		const terrain = project.terrain.name ?? 'Terrain';
+		const further = { name: 'Unfaulted', spacing: 200, column, lumping, faults: faults.map((f: object) => ({ ...f, on: false })) };
+		const recipes = [
+			{
+				name: 'How deep',
+				recipe: 'depth-to-unit',
+				inputs: { model: ['Model'], terrain: [terrain] },
+				parameters: { unit: 'fennick', side: 'top', cell: 100 }
+			},
+			{
+				name: 'Faulted by unfaulted',
+				recipe: 'crossed-models',
+				inputs: { first: ['Model'], second: ['Unfaulted'] },
+				parameters: { spacing: 250 }
+			},
+			{ name: 'On the map', recipe: 'surface-geology', inputs: { model: ['Unfaulted'] }, parameters: {} },
+			{
+				name: 'Nothing',
+				recipe: 'thickness',
+				inputs: { model: ['Nowhere'] },
+				parameters: { unit: 'fennick', measured: 'vertical', cell: 100 }
+			},
+			{ name: 'Wrong', recipe: 'thickness', inputs: { model: ['Model'] }, parameters: { unit: 'fennick', measured: 'vertical', cell: -1 } }
+		];
+		writeFileSync(join(folder, 'results.json'), JSON.stringify({ ...project, models: [further], recipes }));
+		const { code, err } = run('build', join(folder, 'results.json'), '--out', join(folder, 'made'));
+		expect([code, err]).toEqual([0, '']);
+		for (const file of ['How_deep.tif', 'How_deep.json', 'Faulted_by_unfaulted.obj', 'On_the_map.dxf'])
+			expect([file, existsSync(join(folder, 'made/results', file))]).toEqual([file, true]);
+		expect(JSON.parse(readFileSync(join(folder, 'made/results/How_deep.json'), 'utf8')).known).toBeGreaterThan(100);
+		const { volumes } = JSON.parse(readFileSync(join(folder, 'made/results/Faulted_by_unfaulted.json'), 'utf8'));
+		expect(volumes.length).toBeGreaterThan(7);
+		// What can not be made is named, and takes nothing with it.
+		expect(JSON.parse(readFileSync(join(folder, 'made/report.json'), 'utf8')).notMade).toEqual([
+			{ name: 'Nothing', why: expect.stringContaining('"Nowhere" is not in the project file') },
+			{ name: 'Wrong', why: expect.stringContaining('cell') }
+		]);
+	});
+
 	it('doubts: an ensemble with the spread of its volumes and its probabilities', () => {
 		const { code, err } = run('doubt', join(folder, 'coarse.json'), '--out', join(folder, 'doubt'), '--members', '3', '--contact', '4');
 		expect([err, code]).toEqual(['', 0]);

@@ -1,7 +1,8 @@
 import * as yup from 'yup';
-import { unpackValue } from '../formats/pack';
+import { unpackValue, type Pack } from '../formats/pack';
+import type { Misfit } from '../mesh/misfit';
 import { blockNumbers, blocksOf } from '../model/blocks';
-import { buildModel } from '../model/build';
+import { buildModel, type BuiltModel } from '../model/build';
 import type { FinerParts } from '../model/finer';
 import type { Ground } from '../model/fit-ground';
 import { volumeFindings } from '../model/verdict';
@@ -10,6 +11,24 @@ import { checkHoles } from '../project/pipeline';
 import { finerSchema } from '../project/guards';
 import { flagsOf, reportOf, type ModelReport } from '../project/report';
 import { recipe, theOne } from './recipe';
+
+/** A built model as it is stored, and as recipes take it: its mesh with fault blocks, and the distance of every contact. */
+export function packOfModel(ground: Ground, built: BuiltModel, misfits: readonly Misfit[]): Pack {
+	const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
+	const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
+	return {
+		info: {
+			units: unitsOf(ground).map((u) => u.id),
+			faults: faultsOf(ground).map((f) => ({ id: f.id, name: f.name })),
+			hasTerrain: ground.input.terrain !== null,
+			volumes: [...volumes],
+			blocks,
+			misfits: allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance })),
+			orientations: ground.input.orientations
+		},
+		arrays: { ...arrays, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) }
+	};
+}
 
 interface ModelParameters {
 	spacing: number;
@@ -52,23 +71,7 @@ export const model = recipe<ModelParameters>({
 			tasks.evaluate
 		);
 		const { report, misfits } = reportOf(ground, built, spacing, flags);
-		const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
-		const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
-		return {
-			pack: {
-				info: {
-					units: unitsOf(ground).map((u) => u.id),
-					faults: faultsOf(ground).map((f) => ({ id: f.id, name: f.name })),
-					hasTerrain: interpretation.terrain !== null,
-					volumes: [...volumes],
-					blocks,
-					misfits: allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance })),
-					orientations: ground.input.orientations
-				},
-				arrays: { ...arrays, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) }
-			},
-			report: { ...report }
-		};
+		return { pack: packOfModel(ground, built, misfits), report: { ...report } };
 	},
 	follow(now, before) {
 		const [report, old] = [now as unknown as ModelReport, before as Partial<ModelReport>];

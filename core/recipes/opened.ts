@@ -48,8 +48,12 @@ export function unitNumber(g: Given, id: string): number {
 
 const MOST_CELLS = 25_000_000;
 
-/** The nodes of a grid over a model. @throws ProblemError `too-fine` */
-export function frameOver(mesh: SolidMesh, cell: number): Omit<Raster, 'values'> {
+/**
+ * The nodes of a grid over a model.
+ * @param cell side of its cells; without it, a two hundredth of the longer side
+ * @throws ProblemError `too-fine`
+ */
+export function frameOver(mesh: SolidMesh, cell?: number): Omit<Raster, 'values'> {
 	const b = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
 	const p = mesh.positions;
 	for (let i = 0; i < p.length; i += 3) {
@@ -58,8 +62,9 @@ export function frameOver(mesh: SolidMesh, cell: number): Omit<Raster, 'values'>
 		b.minY = Math.min(b.minY, p[i + 1]!);
 		b.maxY = Math.max(b.maxY, p[i + 1]!);
 	}
-	refuseTooFine((b.maxX - b.minX) * (b.maxY - b.minY), cell);
-	return gridOver(b, cell);
+	const side = cell ?? Math.max(b.maxX - b.minX, b.maxY - b.minY) / 200;
+	refuseTooFine((b.maxX - b.minX) * (b.maxY - b.minY), side);
+	return gridOver(b, side);
 }
 
 function refuseTooFine(area: number, cell: number): void {

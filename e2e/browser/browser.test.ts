@@ -93,7 +93,7 @@ describe('the screens', () => {
 		await open('interpret');
 		await press('Column', 'tab');
 		// Leaving the page before the write is answered could cut it off.
-		const written = page.waitForResponse((r) => r.request().method() === 'PUT' && r.url().endsWith('/column') && r.ok());
+		const written = page.waitForResponse((r) => r.request().method() === 'PUT' && new URL(r.url()).pathname.endsWith('/column') && r.ok());
 		await page.select('::-p-aria([name="Contact kind of Hask Tuff"])', 'conformable');
 		await written;
 		await open('build?panes=lineage');

@@ -29,8 +29,10 @@
 		void workspace.objects;
 		load().catch((error) => workspace.tell(error));
 	});
+	/** Another model than the one that was compared; that the same is read again changes nothing. */
+	const built = $derived(model?.contentHash);
 	$effect(() => {
-		void model?.contentHash;
+		void built;
 		compared = null;
 	});
 

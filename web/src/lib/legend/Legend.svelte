@@ -11,6 +11,7 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 	import CurvesEditor from './CurvesEditor.svelte';
 	import StyleEditor from './StyleEditor.svelte';
+	import RampKey from '$lib/panes/RampKey.svelte';
 	import Symbol from './Symbol.svelte';
 	import { stateOfMade } from '$lib/results/choices';
 	import StateMark from '$lib/results/StateMark.svelte';
@@ -95,6 +96,10 @@
 	>
 		{#if workspace.shown(name)}<Eye size={15} />{:else}<EyeOff size={15} />{/if}
 	</button>
+{/snippet}
+{#snippet key(id: string)}
+	{@const t = drawn.find((x) => x.id === id)}
+	{#if t?.kind === 'grid' && workspace.shown(`thing:${id}`)}<div class="mb-1 ml-7"><RampKey label="" scale={t.scale} /></div>{/if}
 {/snippet}
 {#snippet opacity(name: string, label: string)}
 	<input
@@ -290,6 +295,7 @@
 			{@render opacity(`thing:${t.id}`, t.name)}
 			{@render eye(`thing:${t.id}`, t.name)}
 		</div>
+		{@render key(t.id)}
 	{/each}
 {/if}
 <div class="mt-2 mb-0.5 flex items-center justify-between">
@@ -318,6 +324,7 @@
 			{@render eye(`thing:${o.id}`, o.name)}
 		{/if}
 	</div>
+	{@render key(o.id)}
 {/each}
 <h3 class="quiet mt-2 mb-0.5 text-xs">Model and terrain</h3>
 <div class="flex items-center gap-2">

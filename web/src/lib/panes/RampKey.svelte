@@ -13,7 +13,7 @@
 </script>
 
 <div class="bg-base-100/90 px-2 py-1 text-xs">
-	<div class="mb-0.5">{label}{log ? ', log' : ''}</div>
+	{#if label}<div class="mb-0.5">{label}{log ? ', log' : ''}</div>{/if}
 	<div class="h-2.5 w-36" style="background: {background}"></div>
 	<div class="numbers flex justify-between">
 		{#if scale.limits.length}{#each scale.limits as l (l)}<span>{Number(l.toPrecision(3))}</span>{/each}{:else}<span

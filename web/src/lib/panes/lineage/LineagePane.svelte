@@ -18,11 +18,9 @@
 	let width = $state(600);
 	let height = $state(400);
 	let focus = $state<Focus>('all');
-	/** Models whose parts are shown one by one. A project with one model and nothing else shows it unfolded at once. */
+	/** Models whose parts are shown one by one. The only model of a project is unfolded at once. */
 	let unfolded = $state.raw<ReadonlySet<string> | null>(null);
-	const open = $derived(
-		unfolded ?? new Set(workspace.models.length === 1 && workspace.made.length === 0 ? workspace.models.map((m) => m.id) : [])
-	);
+	const open = $derived(unfolded ?? new Set(workspace.models.length === 1 ? workspace.models.map((m) => m.id) : []));
 	const selected = $derived(workspace.selection?.kind === 'object' ? workspace.selection.id : null);
 	const chosen = $derived(workspace.objects.find((o) => o.id === selected));
 	const picture = $derived(pictureOf(workspace.objects, open, focus, selected));

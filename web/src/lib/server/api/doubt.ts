@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { writeImageData } from '#core/formats/image-data';
+import { writeBlocks } from '#core/formats/blocks';
 import { fileName } from '#core/formats/meshes';
 import { readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
@@ -130,24 +130,9 @@ export const doubtOperations = [
 		media: 'application/xml',
 		run: async ({ params, model }) => {
 			const row = await latest(params['project']!, model);
-			const { info, arrays } = readPack(await resultBytes(db(), params['project']!, row.key));
-			const { size, origin, cell, units } = info as {
-				size: [number, number, number];
-				origin: [number, number, number];
-				cell: [number, number, number];
-				units: string[];
-			};
-			const cells = size[0] * size[1] * size[2];
-			const probability = arrays['probability'] as Float32Array;
+			const pack = readPack(await resultBytes(db(), params['project']!, row.key));
 			const { name } = await findProject(db(), params['project']!);
-			return download(
-				writeImageData(size, origin, cell, [
-					{ name: 'entropy', values: arrays['entropy'] as Float32Array },
-					...units.map((u, i) => ({ name: u, values: probability.subarray(i * cells, (i + 1) * cells) }))
-				]),
-				'application/xml',
-				`${fileName(`${name} doubt`)}.vti`
-			);
+			return download(writeBlocks(pack), 'application/xml', `${fileName(`${name} doubt`)}.vti`);
 		}
 	})
 ];

@@ -9,12 +9,11 @@ import { sql } from 'drizzle-orm';
 import { builtReport, resultBytes } from '../objects/results';
 import { loadGraph, loadModel, modelsIn, one, type ObjectRow } from '../objects/graph';
 import { objectBytes } from '../objects/inputs';
-import { packMadeNow } from '../objects/made-now';
 import { isBuilt } from '#core/recipes/register';
 import { targetsIn } from '../jobs/plan';
 import { packInfo } from '#core/formats/pack';
 import type { ContactPoint } from '#core/units/contacts';
-import { storedModel } from '../objects/model';
+import { storedModel, surfaceGeology } from '../objects/model';
 import { shownPicture } from '../objects/pictures';
 import { sourcePack } from '../objects/source-packs';
 import { checkInput, tablesOf } from '../objects/check';
@@ -376,12 +375,7 @@ export const workOperations = [
 			const graph = await loadModel(db(), params['project']!, model);
 			const solids = one(graph, 'model');
 			if (solids.missing) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
-			const { bytes: pack } = await packMadeNow(params['project']!, graph, 'surface-geology', [{ role: 'model', object: solids }]);
-			const features = packInfo(pack)['features'] as { properties: { unit: string }; geometry: { coordinates: number[][][][] } }[];
-			return {
-				outOfDate: solids.outOfDate,
-				units: features.map((f) => ({ unit: f.properties.unit, polygons: f.geometry.coordinates.map((p) => p.map((ring) => ring.flat())) }))
-			};
+			return { outOfDate: solids.outOfDate, units: await surfaceGeology(params['project']!, graph, solids) };
 		}
 	})
 ];

@@ -5,12 +5,12 @@ import { writeGltf, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/f
 import { readPack } from '#core/formats/pack';
 import { sectionDxf } from '#core/formats/section-dxf';
 import { sectionSvg } from '#core/formats/section-svg';
-import { elevationGrid, gridOver, thicknessGrid, trueThicknessGrid } from '#core/grids/from-mesh';
+import { elevationGrid, thicknessGrid, trueThicknessGrid } from '#core/grids/from-mesh';
 import type { Raster } from '#core/grids/raster';
+import { frameOver } from '#core/recipes/opened';
 import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
 import { solidOf, surfaceOf, surfacesIn, unitsIn } from '#core/mesh/extract';
-import { fail } from '#core/problem';
-import { geologyAtSurface, polygonsOf } from '#core/sections/geology-map';
+import { geologyAtSurface } from '#core/sections/geology-map';
 import { holeLines, holesOnSection, type HoleScene } from '#core/sections/hole-lines';
 import { cutSection, type Trace } from '#core/sections/section';
 import { writeCsv } from '#core/tables/delimited';
@@ -49,29 +49,11 @@ function namedMeshes(mesh: SolidMesh, m: AboutModel, what: string): NamedMesh[] 
 	return surfacesIn(mesh).map((s) => ({ name: surfaceName(m, s).name, color: m.units[s]?.color ?? '#4A4A4A', mesh: surfaceOf(mesh, s) }));
 }
 
-const MOST_NODES = 25_000_000;
-
 /** A grid over a model on the map. @param cell side of its cells; without it, a two hundredth of the longer side */
 export function gridOfModel(pack: Uint8Array, m: AboutModel, what: string, unit: number, cell: number | undefined): Raster {
 	const mesh = meshOf(pack);
-	const b = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
 	const p = mesh.positions;
-	for (let i = 0; i < p.length; i += 3) {
-		b.minX = Math.min(b.minX, p[i]!);
-		b.maxX = Math.max(b.maxX, p[i]!);
-		b.minY = Math.min(b.minY, p[i + 1]!);
-		b.maxY = Math.max(b.maxY, p[i + 1]!);
-	}
-	const side = cell ?? Math.max(b.maxX - b.minX, b.maxY - b.minY) / 200;
-	const nodes = ((b.maxX - b.minX) * (b.maxY - b.minY)) / side ** 2;
-	if (nodes > MOST_NODES)
-		fail(
-			'too-fine',
-			`cells of ${side} make ${Math.round(nodes).toLocaleString('en')} cells; the most is ${MOST_NODES.toLocaleString('en')}`,
-			'Use wider cells.',
-			'cell'
-		);
-	const grid = gridOver(b, side);
+	const grid = frameOver(mesh, cell);
 	if (what === 'thickness') return thicknessGrid(solidOf(mesh, unit), grid);
 	if (what === 'true-thickness') return trueThicknessGrid(solidOf(mesh, unit), grid);
 	const base = elevationGrid(surfaceOf(mesh, unit), grid);
@@ -130,13 +112,6 @@ export async function fileOfModel(
 			return writeVtp(named);
 	}
 }
-
-/** Geology at the surface, to decimetres. */
-export const geologyOfModel = (pack: Uint8Array, m: AboutModel): { unit: string; polygons: number[][][] }[] =>
-	[...geologyAtSurface(meshOf(pack), m.hasTerrain)].map(([unit, rings]) => ({
-		unit: m.units[unit]!.id,
-		polygons: polygonsOf(rings).map((p) => p.map((r) => Array.from(r, (v) => Math.round(v * 10) / 10)))
-	}));
 
 export interface SectionMessage {
 	pack: Uint8Array;

@@ -24,7 +24,7 @@ import { fail } from '#core/problem';
 import { recipeOf } from '#core/recipes/register';
 import type { Given, ProjectFacts } from '#core/recipes/recipe';
 import { answer, tell, type Progress } from './answer';
-import { fileOfModel, geologyOfModel, gridOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
+import { fileOfModel, gridOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
 import { runPiece } from './compute-pool';
 
 /** A grid, or a stored one, as a file. */
@@ -132,9 +132,6 @@ export const writeModelGrid = (m: {
 		const raster = gridOfModel(m.pack, m.about, m.what, m.unit, m.cell);
 		return m.format === 'tif' ? writeGeoTiff(raster, m.about.crs || 32767) : new TextEncoder().encode(writeAsc(raster));
 	});
-
-/** Geology at the surface of a model. */
-export const geology = (m: { pack: Uint8Array; about: AboutModel }) => answer(() => geologyOfModel(m.pack, m.about));
 
 /** The model as panes draw it; what is said of it, without what only its report needs. */
 export const drawnMesh = (m: { pack: Uint8Array; spacing: number }) =>

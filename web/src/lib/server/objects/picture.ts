@@ -3,11 +3,11 @@ import type { HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
 import { drawMapPicture } from '#core/sections/map-picture';
 import type { Unit } from '#core/units/column';
-import { runTableTask, runTask } from '../jobs/threads';
+import { runTableTask } from '../jobs/threads';
 import { db } from '../db/client';
 import { checkInput, tablesOf } from './check';
 import { loadModel, one } from './graph';
-import { storedModel } from './model';
+import { surfaceGeology } from './model';
 import { sendPack } from './packs';
 
 /** A small map of a project, for the list of projects. */
@@ -24,9 +24,12 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 		async () => {
 			const { holes } = unpackValue<HolePaths>(readPack(await runTableTask('paths', await tablesOf(input))));
 			const places = holes.map((h) => [h.collar[0], h.collar[1]] as [number, number]);
-			const model = await storedModel(p.id).catch(() => null);
-			const units = model ? await runTask('geology', { pack: model.pack, about: model.about }) : [];
-			const geology = units.map((u) => ({ color: column.find((c) => c.id === u.unit)?.color ?? '#c9c3b5', rings: u.polygons.flat() }));
+			const geology = model.missing
+				? []
+				: (await surfaceGeology(p.id, graph, model)).map((u) => ({
+						color: column.find((c) => c.id === u.unit)?.color ?? '#c9c3b5',
+						rings: u.polygons.flat()
+					}));
 			return new TextEncoder().encode(drawMapPicture({ box: p.extent ?? around(places), geology, holes: places, section }));
 		},
 		'image/svg+xml'

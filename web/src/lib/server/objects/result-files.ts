@@ -1,5 +1,5 @@
 import type { Feature } from 'geojson';
-import { writeImageData } from '#core/formats/image-data';
+import { writeBlocks } from '#core/formats/blocks';
 import { fileName } from '#core/formats/meshes';
 import { packInfo, readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
@@ -27,7 +27,7 @@ const WRITERS: Partial<Record<Form, { formats: readonly string[]; write(s: Sourc
 	faces: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
 	lines: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
 	solids: { formats: ['obj', 'stl', 'glb', 'vtp'], write: writeSolids },
-	blocks: { formats: ['vti'], write: async ({ bytes }) => ({ bytes: blocksFile(bytes), media: 'application/xml' }) }
+	blocks: { formats: ['vti'], write: async ({ bytes }) => ({ bytes: writeBlocks(readPack(bytes)), media: 'application/xml' }) }
 };
 
 function writeFeatures({ node, bytes, project }: Source, format: string): Promise<Written> {
@@ -51,23 +51,6 @@ async function writeSolids({ node, bytes, project, report }: Source, format: str
 		bytes: await runTask('writeModel', { pack: bytes, about, what: 'volumes', format, definition: null }),
 		media: SOLID_MEDIA[format]!
 	};
-}
-
-/** Probabilities and entropy of cells as VTK XML image data. */
-export function blocksFile(bytes: Uint8Array): Uint8Array {
-	const { info, arrays } = readPack(bytes);
-	const { size, origin, cell, units } = info as {
-		size: [number, number, number];
-		origin: [number, number, number];
-		cell: [number, number, number];
-		units: string[];
-	};
-	const cells = size[0] * size[1] * size[2];
-	const probability = arrays['probability'] as Float32Array;
-	return writeImageData(size, origin, cell, [
-		{ name: 'entropy', values: arrays['entropy'] as Float32Array },
-		...units.map((u, i) => ({ name: u, values: probability.subarray(i * cells, (i + 1) * cells) }))
-	]);
 }
 
 /** The longest list of things in a report, as a table. */

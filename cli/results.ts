@@ -1,0 +1,148 @@
+import type { Feature } from 'geojson';
+import { writeBlocks } from '#core/formats/blocks';
+import { writeGeoTiff } from '#core/formats/geotiff';
+import { layerDxf } from '#core/formats/layer-dxf';
+import { fileName, writeObj } from '#core/formats/meshes';
+import { packValue, type Pack } from '#core/formats/pack';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
+import { solidOf, unitsIn } from '#core/mesh/extract';
+import { buildModel, type BuiltModel } from '#core/model/build';
+import { inTasks, type Run } from '#core/model/compute';
+import type { Ground } from '#core/model/fit-ground';
+import { unitsOf, withTerrain } from '#core/model/whole';
+import { groundInput, type CheckedHoles } from '#core/project/pipeline';
+import type { ProjectFile } from '#core/project/project-file';
+import { fail, ProblemError } from '#core/problem';
+import { misfits } from '#core/mesh/misfit';
+import { packOfModel } from '#core/recipes/model';
+import { packOfRaster, rasterOf } from '#core/recipes/opened';
+import type { Form, Given, Recipe, Role } from '#core/recipes/recipe';
+import { recipeOf } from '#core/recipes/register';
+import { allContacts } from '#core/model/whole';
+import type { Box } from '#core/geometry/box';
+import type { Unit } from '#core/units/column';
+import type { LoadedProject } from './files';
+
+type Spec = NonNullable<ProjectFile['recipes']>[number];
+type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack'> & { form: Form };
+
+/** What results are made of and from: the project, its first model as it was built, and threads. */
+export interface ResultsInput {
+	loaded: LoadedProject;
+	project: ProjectFile & { extent: Box };
+	holes: CheckedHoles;
+	first: { ground: Ground; built: BuiltModel };
+	run: Run;
+}
+
+/**
+ * Makes the results that a project file lists, each after what it is made of. Further models are built when one needs them.
+ * @param put writes a file
+ * @returns what could not be made, and why
+ */
+export async function buildResults(
+	{ loaded, project, holes, first, run }: ResultsInput,
+	put: (name: string, content: string | Uint8Array) => void
+): Promise<{ name: string; why: string }[]> {
+	const left: { name: string; why: string }[] = [];
+	const tasks = inTasks(run);
+	const known = new Map<string, Thing>();
+	const grounds = new Map<string, Ground>();
+	const plain = (form: Form, kind: string, name: string, pack: Pack): Thing => ({ form, kind, name, report: {}, units: [], pack });
+	if (loaded.terrain) known.set(project.terrain?.name ?? 'Terrain', plain('grid', 'terrain', 'Terrain', packOfRaster(loaded.terrain)));
+	for (const [name, raster] of loaded.things.grids) known.set(name, plain('grid', 'grid', name, packOfRaster(raster)));
+
+	const putModel = (name: string, ground: Ground, built: BuiltModel): void => {
+		grounds.set(name, ground);
+		const pack = packOfModel(ground, built, misfits(built.mesh, allContacts(ground)));
+		known.set(name, { form: 'solids', kind: 'model', name, report: {}, units: unitsOf(ground), pack });
+	};
+	putModel(project.model ?? 'Model', first.ground, first.built);
+	/** A thing by its name; a further model is built when it is first asked for. */
+	const thing = async (name: string): Promise<Thing> => {
+		const own = known.get(name);
+		if (own) return own;
+		const further = project.models?.find((m) => m.name === name);
+		if (!further) return fail('unknown-input', `"${name}" is not in the project file, or comes after what is made of it`);
+		const { input } = groundInput(loaded.tables, holes, {
+			extent: project.extent,
+			column: further.column,
+			lumping: further.lumping,
+			faults: further.faults,
+			shaping: further.shaping,
+			terrain: loaded.terrain,
+			things: loaded.things
+		});
+		const ground = await tasks.fit(input);
+		const { spacing, leastPart, finer } = further;
+		putModel(name, ground, await buildModel(ground, { spacing, leastPart, finer, ...tasks }));
+		return known.get(name)!;
+	};
+	const given = async (role: string, r: Role, name: string): Promise<Given> => {
+		const t = await thing(name);
+		if (!(r.kinds?.includes(t.kind) || r.forms?.includes(t.form))) fail('unknown-input', `"${name}" can not be "${r.title}"`);
+		// The one part of a model that a recipe can ask for besides its solids.
+		const pack = r.part === 'fields' ? packValue(withTerrain(grounds.get(name)!, null)) : t.pack;
+		return { id: name, role, kind: r.part ?? t.kind, name, state: {}, report: t.report, units: t.units, pack };
+	};
+	const make = async (spec: Spec, recipe: Recipe): Promise<void> => {
+		const inputs: Given[] = [];
+		for (const [role, r] of Object.entries(recipe.roles)) {
+			const names = spec.inputs[role] ?? [];
+			if (names.length < r.least || names.length > r.most) fail('input-missing', `it needs ${r.least} to ${r.most} of "${r.title}"`);
+			for (const name of names) inputs.push(await given(role, r, name));
+		}
+		const parameters = (await recipe.parameters.validate(spec.parameters, { strict: true })) as Record<string, unknown>;
+		recipe.refuse?.(inputs, parameters);
+		const { name, lengthUnit, crs, extent } = project;
+		const { pack, report } = await recipe.run(inputs, parameters, {
+			project: { name, lengthUnit, crs, extent },
+			ground: null,
+			progress: () => {},
+			tasks
+		});
+		const units = (report['units'] ?? inputs[0]?.units ?? []) as Unit[];
+		if (recipe.form) known.set(spec.name, { form: recipe.form, kind: recipe.id, name: spec.name, report, units, pack });
+		const base = `results/${fileName(spec.name)}`;
+		put(`${base}.json`, `${JSON.stringify(report, null, '\t')}\n`);
+		const written = await FILES[recipe.form ?? '']?.(pack, spec.name, crs, units);
+		if (written) put(`${base}.${written[0]}`, written[1]);
+	};
+	for (const spec of project.recipes ?? []) {
+		const recipe = recipeOf(spec.recipe);
+		try {
+			if (!recipe || recipe.step) fail('unknown-recipe', `there is no recipe "${spec.recipe}"`);
+			await make(spec, recipe!);
+		} catch (error) {
+			if (!(error instanceof ProblemError) && !(error instanceof Error && error.name === 'ValidationError')) throw error;
+			left.push({ name: spec.name, why: (error as Error).message });
+		}
+	}
+	return left;
+}
+
+/** A file of each form: ending and content. */
+const FILES: Readonly<
+	Record<
+		string,
+		(
+			pack: Pack,
+			name: string,
+			crs: number,
+			units: readonly Unit[]
+		) => Promise<[string, string | Uint8Array]> | [string, string | Uint8Array]
+	>
+> = {
+	grid: async (pack, _name, crs) => ['tif', await writeGeoTiff(rasterOf(pack), crs || 32767)],
+	faces: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
+	blocks: (pack) => ['vti', writeBlocks(pack)],
+	solids: ({ info, arrays }, _name, _crs, units) => {
+		const mesh = { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(info['volumes'] as [number, number][]) };
+		const ids = info['units'] as string[];
+		const named = unitsIn(mesh).map((u) => {
+			const own = units.find((x) => x.id === ids[u]);
+			return { name: own?.name ?? ids[u]!, color: own?.color ?? '#888888', mesh: solidOf(mesh, u) };
+		});
+		return ['obj', writeObj(named)];
+	}
+};
