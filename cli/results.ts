@@ -11,7 +11,8 @@ import { inTasks, type Run } from '#core/model/compute';
 import type { Ground } from '#core/model/fit-ground';
 import { unitsOf, withTerrain } from '#core/model/whole';
 import { groundInput, type CheckedHoles } from '#core/project/pipeline';
-import type { ProjectFile } from '#core/project/project-file';
+import { ValidationError } from 'yup';
+import { fieldProblems, type ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { misfits } from '#core/mesh/misfit';
 import { packOfModel } from '#core/recipes/model';
@@ -114,12 +115,19 @@ export async function buildResults(
 			if (!recipe || recipe.step) fail('unknown-recipe', `there is no recipe "${spec.recipe}"`);
 			await make(spec, recipe!);
 		} catch (error) {
-			if (!(error instanceof ProblemError) && !(error instanceof Error && error.name === 'ValidationError')) throw error;
-			left.push({ name: spec.name, why: (error as Error).message });
+			if (!(error instanceof ProblemError) && !(error instanceof ValidationError)) throw error;
+			left.push({ name: spec.name, why: whyNot(error as Error) });
 		}
 	}
 	return left;
 }
+
+const whyNot = (error: Error): string =>
+	error instanceof ValidationError
+		? fieldProblems(error)
+				.map((p) => `${p.path} ${p.message}`)
+				.join('; ')
+		: error.message;
 
 /** A file of each form: ending and content. */
 const FILES: Readonly<

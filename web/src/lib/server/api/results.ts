@@ -2,12 +2,12 @@ import * as yup from 'yup';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { describeParameters } from '#core/recipes/parameters';
-import { RECIPES } from '#core/recipes/register';
+import { recipeOf, RECIPES } from '#core/recipes/register';
 import { db } from '../db/client';
 import { job, result } from '../db/schema';
 import { loadGraph, type ObjectRow } from '../objects/graph';
 import { objectBytes } from '../objects/inputs';
-import { changeMade, duplicateMade, findMade, makeObject, needs, removeMade, suggestion, usersOf } from '../objects/made';
+import { changeMade, duplicateMade, findMade, makeObject, needs, removeMade, suggestion } from '../objects/made';
 import { sendPack } from '../objects/packs';
 import { findProject } from '../objects/projects';
 import { OPEN_STATES } from '../jobs/plan';
@@ -74,12 +74,14 @@ async function told(projectId: string, graph: readonly ObjectRow[], rows: readon
 				.where(and(eq(result.projectId, projectId), inArray(result.key, keys)))
 		: [];
 	const byKey = new Map(stored.map(({ key, ...s }) => [key, s]));
+	const byId = new Map(graph.map((o) => [o.id, o]));
+	const users = new Map<string, string[]>();
+	for (const o of graph) if (!recipeOf(o.kind)?.step) for (const i of o.inputs) users.set(i, [...(users.get(i) ?? []), o.name]);
 	return rows.map((o) => {
 		const inputs: Record<string, string[]> = {};
 		for (const e of o.edges) {
 			// A part of a model is told as its model.
-			const at = graph.find((x) => x.id === e.input);
-			(inputs[e.role] ??= []).push(at?.modelId ?? e.input);
+			(inputs[e.role] ??= []).push(byId.get(e.input)?.modelId ?? e.input);
 		}
 		const { key: _, ...failure } = o.failure ?? { key: '' };
 		return {
@@ -93,7 +95,7 @@ async function told(projectId: string, graph: readonly ObjectRow[], rows: readon
 			auto: o.auto,
 			parameters: o.state,
 			inputs,
-			usedBy: usersOf(graph, o.id).map((u) => u.name),
+			usedBy: users.get(o.id) ?? [],
 			createdBy: o.createdBy,
 			createdAt: o.createdAt,
 			built: byKey.get(o.contentHash) ?? null

@@ -80,6 +80,8 @@ export async function planBuild(
 		jobOf.set(o.id, row!.id);
 		fresh++;
 		if (!after.length) await send(tx, row!.id);
+		// Workers hear of it, and begin at once.
+		await tell(tx, row!);
 	}
 	const nodes = [...jobOf.values()];
 	if (fresh === 0 && nodes.length) {

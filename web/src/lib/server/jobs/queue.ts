@@ -224,6 +224,8 @@ export async function startWorker(): Promise<void> {
 	workerId = await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 2, batchSize: 1 }, async ([entry]) => {
 		if (!entry) return;
 		await runJob(entry.data.id);
+		// What it let go on is begun without a way round by the queue; its entry there finds nothing left to do.
+		for (let next = await nextWaiting(); next; next = await nextWaiting()) await runJob(next);
 		// What waits behind it is begun at once, not at the next look.
 		if (workerId) b.notifyWorker(workerId);
 	});
@@ -305,6 +307,18 @@ async function mendQueue(): Promise<void> {
 		and not exists (select 1 from queue.job q where q.name = ${QUEUE} and (q.data->>'id')::uuid = j.id and (q.state < 'active' or (q.state = 'active' and q.started_on > now() - make_interval(secs => ${DEAD_AFTER_SECONDS}))))`);
 	for (const { id } of rows) await b.send(QUEUE, { id }, { expireInHours: 23 });
 	if (rows.length && workerId) b.notifyWorker(workerId);
+}
+
+/** The job that has waited longest; those that were put off a moment ago have to wait. */
+async function nextWaiting(): Promise<string | undefined> {
+	const ready = or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${POSTPONED_SECONDS})`));
+	const [row] = await db()
+		.select({ id: job.id })
+		.from(job)
+		.where(and(eq(job.state, 'waiting'), ready))
+		.orderBy(job.createdAt)
+		.limit(1);
+	return row?.id;
 }
 
 async function runJob(id: string): Promise<void> {
@@ -415,7 +429,7 @@ async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Pr
 	await db().transaction(async (tx) => {
 		const [j] = await tx
 			.update(job)
-			.set({ state: 'waiting', heartbeat: null, what: '', attempt: sql`${job.attempt} - 1` })
+			.set({ state: 'waiting', heartbeat: sql`now()`, what: '', attempt: sql`${job.attempt} - 1` })
 			.where(and(mine, eq(job.state, 'running')))
 			.returning();
 		if (!j) return;

@@ -1,4 +1,4 @@
-import type { ProjectFile } from '#core/project/project-file';
+import { fieldProblems, type ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { ValidationError } from 'yup';
 import { db } from '../db/client';
@@ -29,7 +29,13 @@ export async function runResults(c: JobContext): Promise<Record<string, unknown>
 			await makeObject(c.projectId, { recipe: r.recipe, name: r.name, inputs, parameters: r.parameters, auto: r.auto });
 		} catch (error) {
 			if (!(error instanceof ProblemError) && !(error instanceof ValidationError)) throw error;
-			left.push({ name: r.name, why: error.message });
+			const why =
+				error instanceof ValidationError
+					? fieldProblems(error)
+							.map((p) => `${p.path} ${p.message}`)
+							.join('; ')
+					: error.message;
+			left.push({ name: r.name, why });
 		}
 	}
 	return {

@@ -196,7 +196,7 @@ export function upstreamOf(graph: readonly ObjectRow[], id: string): Set<string>
 }
 
 /** Results that are made of an object at once. */
-export const usersOf = (graph: readonly ObjectRow[], id: string): ObjectRow[] =>
+const usersOf = (graph: readonly ObjectRow[], id: string): ObjectRow[] =>
 	graph.filter((o) => o.inputs.includes(id) && !recipeOf(o.kind)?.step);
 
 /**
