@@ -3,9 +3,12 @@ import { unpackValue } from '../formats/pack';
 import { ensemble } from '../model/ensemble';
 import type { Ground } from '../model/fit-ground';
 import { withTerrain } from '../model/whole';
+import { fail } from '../problem';
 import { gridOf, proposeCell } from './opened';
 import { lengthOf, numberOf, wholeOf } from './parameters';
 import { playing, recipe, theOne } from './recipe';
+
+const MOST_CELLS = 3_000_000;
 
 interface DoubtParameters {
 	members: number;
@@ -49,6 +52,18 @@ export const doubt = recipe<DoubtParameters>({
 		faultDip: 2,
 		faultTrace: 5
 	}),
+	estimate(inputs, { spacing }, { extent: e }) {
+		if (!e) return { bytes: 0, seconds: 0 };
+		const cells = ((e.maxX - e.minX) * (e.maxY - e.minY) * (e.maxZ - e.minZ)) / spacing ** 3;
+		if (cells > MOST_CELLS)
+			fail(
+				'too-fine',
+				`cells of ${spacing} make ${Math.round(cells).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+				'Use wider cells.',
+				'spacing'
+			);
+		return { bytes: cells * 4 * (2 * theOne(inputs, 'fields').units.length + 4), seconds: 0 };
+	},
 	async run(inputs, { members, spacing, seed, ...errors }, { tasks, progress }) {
 		const terrain = playing(inputs, 'terrain')[0];
 		const ground = withTerrain(unpackValue<Ground>(theOne(inputs, 'fields').pack!), terrain ? gridOf(terrain) : null);

@@ -2,7 +2,7 @@ import * as yup from 'yup';
 import { unpackValue, type Pack } from '../formats/pack';
 import type { Misfit } from '../mesh/misfit';
 import { blockNumbers, blocksOf } from '../model/blocks';
-import { buildModel, type BuiltModel } from '../model/build';
+import { buildModel, estimateBuild, type BuiltModel } from '../model/build';
 import type { FinerParts } from '../model/finer';
 import type { Ground } from '../model/fit-ground';
 import { volumeFindings } from '../model/verdict';
@@ -56,6 +56,10 @@ export const model = recipe<ModelParameters>({
 		tables: ['collars', 'surveys', 'intervals'],
 		depends: ({ state }) => ({ spacing: state['spacing'], leastPart: state['leastPart'] ?? 0, finer: state['finer'] ?? null })
 	},
+	estimate: (inputs, { spacing, finer }, { extent }) => ({
+		bytes: extent ? estimateBuild({ extent, column: theOne(inputs, 'fields').units }, spacing, finer).bytes : 0,
+		seconds: 0
+	}),
 	async run(inputs, { spacing, leastPart = 0, finer }, { ground: facts, tasks, progress }) {
 		const { tables, options } = facts!;
 		const interpretation = facts!.interpretation!;

@@ -148,6 +148,9 @@ describe('recipes', () => {
 		expect(await refused('thickness', { model: [model!.id] }, { ...good, cell: '50' })).toEqual([422, 'invalid-input']);
 		expect(await refused('thickness', { model: [model!.id] }, { ...good, colour: 'red' })).toEqual([422, 'invalid-input']);
 		expect(await refused('thickness', { model: [model!.id] }, { ...good, unit: 'nowhere' })).toEqual([422, 'unknown-unit']);
+		const errors = { contact: 1, orientation: 1, faultDip: 1, faultTrace: 1 };
+		expect(await refused('doubt', { fields: [model!.id] }, { members: 2, spacing: 0.5, seed: 1, ...errors })).toEqual([422, 'too-fine']);
+		expect(await refused('crossed-models', { first: [model!.id], second: [model!.id] }, { spacing: 0.01 })).toEqual([422, 'too-fine']);
 		expect((await api.call<{ type: string }>('POST', at('/results'), { recipe: 'thickness', inputs: [], parameters: good })).status).toBe(
 			422
 		);
@@ -319,6 +322,24 @@ describe('builds', () => {
 		await spacing(180, model!);
 		expect((await build({ objects: [thick] })).state).toBe('done');
 		await api.call('DELETE', at(`/results/${thick}`));
+	});
+
+	it('that share what they build are cancelled one by one: the other goes on', async () => {
+		const [model] = await models();
+		await spacing(60, model!);
+		const unit = model!.units[0]!.id;
+		const ids = [];
+		for (const cell of [55, 56])
+			ids.push((await make('thickness', { model: [model!.id] }, { unit, measured: 'vertical', cell }, { name: `Cell ${cell}` })).body.id);
+		const jobs = [];
+		for (const id of ids) jobs.push((await api.call<{ job: string }>('POST', at('/build'), { objects: [id] })).body.job);
+		await api.call('POST', at(`/jobs/${jobs[1]}/cancel`));
+		expect((await api.finished(project, jobs[1]!)).state).toBe('cancelled');
+		expect((await api.finished(project, jobs[0]!)).state).toBe('done');
+		expect([(await result(ids[0]!)).state, (await result(ids[1]!)).state]).toEqual(['up to date', 'never built']);
+		for (const id of ids) await api.call('DELETE', at(`/results/${id}`));
+		await spacing(180, (await models())[0]!);
+		await build();
 	});
 
 	it('make anew what is damaged in the store', async () => {

@@ -201,5 +201,21 @@ describe('the lineage', () => {
 		expect(await nodes()).toEqual(expect.arrayContaining(['How deep', a!.name, 'Lithology']));
 	});
 
+	it('and the stages go on with another model when the one at hand is taken out in another window', async () => {
+		const [first, other] = await models();
+		await open('build');
+		await page.waitForFunction(() => document.querySelector('header')?.textContent?.includes('The other idea'));
+		await settled(page);
+		await api.call('DELETE', at(`/models/${other!.id}`));
+		await page.waitForFunction(
+			(n) => document.querySelector('[title^="The model that is worked on"]')?.textContent?.trim() === n,
+			{},
+			first!.name
+		);
+		await settled(page);
+		await write('Spacing, m', '210');
+		await until(async () => (await models())[0]!.spacing === 210, 'the spacing');
+	});
+
 	it('leaves no error in any page', () => expect(errors).toEqual([]));
 });

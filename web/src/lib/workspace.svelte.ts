@@ -391,6 +391,21 @@ export class Workspace {
 	}
 
 	private async read(): Promise<void> {
+		try {
+			await this.readAll();
+		} catch (error) {
+			if (!(error instanceof ApiProblem) || error.status !== 404) throw error;
+			const { objects } = await get<{ objects: ProjectObject[] }>(this.path(''));
+			if (objects.some((o) => o.id === this.modelId)) throw error;
+			// The model at hand was taken out, here or in another window: on with the first of those that are there.
+			this.objects = objects;
+			this.bench.state.model = null;
+			this.guessed = null;
+			await this.readAll();
+		}
+	}
+
+	private async readAll(): Promise<void> {
 		const turn = ++this.asked;
 		const of = this.modelId;
 		const answers = await Promise.all([

@@ -136,7 +136,7 @@ export async function settle(projectId: string, send: (tx: Executor, id: string)
 	await db().transaction(async (tx) => {
 		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 		for (;;) {
-			const open = (await openJobs(tx, projectId)).filter((j) => j.state === 'blocked' || (j.kind === 'build' && j.after.length > 0));
+			const open = (await openJobs(tx, projectId)).filter((j) => j.state === 'blocked' || j.kind === 'build');
 			const awaited = [...new Set(open.flatMap((j) => j.after))];
 			const rows = awaited.length ? await tx.select().from(job).where(inArray(job.id, awaited)) : [];
 			const byId = new Map(rows.map((r) => [r.id, r]));
@@ -199,11 +199,12 @@ function endOfBuild(j: JobRow, nodes: readonly JobRow[]): Partial<JobRow> | null
 
 const problemOf = (j: JobRow): Record<string, unknown> | undefined => (j.outcome as { problem?: Record<string, unknown> } | null)?.problem;
 
-/** Stops a build: those of its jobs that no other build waits for. Those that run are asked to stop. @returns false when it has ended already */
+/** Stops a build: those of its jobs that no other build waits for. Those that run are asked to stop. */
 export async function cancelBuild(tx: Executor, whole: JobRow): Promise<void> {
 	const others = (await openJobs(tx, whole.projectId)).filter((j) => j.kind === 'build' && j.id !== whole.id);
 	const own = whole.after.filter((id) => !others.some((o) => o.after.includes(id)));
-	await tx.update(job).set({ state: 'cancelling' }).where(eq(job.id, whole.id));
+	// What others wait for, too, goes on without it.
+	await tx.update(job).set({ state: 'cancelling', after: own }).where(eq(job.id, whole.id));
 	await tell(tx, { ...whole, state: 'cancelling' });
 	if (!own.length) return;
 	const stopped = await tx

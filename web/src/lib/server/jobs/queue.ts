@@ -253,7 +253,7 @@ async function takeCare(): Promise<void> {
 	const waiting = await db()
 		.selectDistinct({ projectId: job.projectId })
 		.from(job)
-		.where(and(inArray(job.state, [...OPEN_STATES]), sql`cardinality(${job.after}) > 0`));
+		.where(and(inArray(job.state, [...OPEN_STATES]), or(eq(job.kind, 'build'), sql`cardinality(${job.after}) > 0`)));
 	for (const { projectId } of waiting) await settleJobs(projectId);
 	await mendQueue();
 	await checkOverdue();

@@ -45,7 +45,10 @@ async function guarded(
 	parameters: Record<string, unknown>
 ): Promise<Record<string, unknown>> {
 	const own = (await recipe.parameters.validate(parameters, { abortEarly: false, strict: true })) as Record<string, unknown>;
-	recipe.refuse?.(await describedInputs(projectId, graph, { edges: [...edges] }, recipe, false), own);
+	const inputs = await describedInputs(projectId, graph, { edges: [...edges] }, recipe, false);
+	recipe.refuse?.(inputs, own);
+	// What can never be made is refused at once, not when it is built.
+	recipe.estimate?.(inputs, own, await projectFacts(projectId));
 	return own;
 }
 

@@ -262,7 +262,7 @@ export async function applyStep(tx: Executor, projectId: string, step: Step, for
 
 /** Steps after which the findings may be others. */
 export const touchesChecks = (steps: readonly Step[]): boolean =>
-	steps.some((s) => !['seen', 'styles', 'auto', 'position', 'inputs'].includes(s.kind) && !(s.kind === 'removed' && s.what !== 'object'));
+	steps.some((s) => !['seen', 'styles', 'auto', 'inputs'].includes(s.kind) && !(s.kind === 'removed' && s.what !== 'object'));
 
 /** The versions of a table that are stored. */
 export async function newestVersion(tx: Executor, objectId: string): Promise<number> {
