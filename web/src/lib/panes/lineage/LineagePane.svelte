@@ -59,10 +59,10 @@
 	let shift = $state<[number, number]>([0, 0]);
 	const fit = $derived(Math.min(1.15, Math.max(LEAST_SCALE, Math.min(width / drawing.width, (height - 60) / drawing.height))));
 	const scale = $derived(fit * zoom);
-	const origin = $derived([
-		(width - drawing.width * scale) / 2 + shift[0],
-		36 + Math.max(0, (height - 36 - drawing.height * scale) / 2) + shift[1]
-	] as const);
+	/** Where the picture begins at a scale: in the middle, or at the left and upper side where it does not fit. */
+	const startOf = (k: number) =>
+		[Math.max(0, (width - drawing.width * k) / 2), 36 + Math.max(0, (height - 36 - drawing.height * k) / 2)] as const;
+	const origin = $derived([startOf(scale)[0] + shift[0], startOf(scale)[1] + shift[1]] as const);
 	let host: HTMLDivElement;
 	function zoomBy(factor: number, x?: number, y?: number) {
 		const next = Math.min(12, Math.max(0.5, zoom * factor));
@@ -70,7 +70,8 @@
 		const [px, py] = [x === undefined ? width / 2 : x - r.left, y === undefined ? height / 2 : y - r.top];
 		const at = [(px - origin[0]) / scale, (py - origin[1]) / scale] as const;
 		const k = fit * next;
-		shift = [px - at[0] * k - (width - drawing.width * k) / 2, py - at[1] * k - 36 - Math.max(0, (height - 36 - drawing.height * k) / 2)];
+		const start = startOf(k);
+		shift = [px - at[0] * k - start[0], py - at[1] * k - start[1]];
 		zoom = next;
 	}
 	function showAll() {
