@@ -3,7 +3,17 @@ import { expect, it } from 'vitest';
 import { anchorOf, MANUAL } from './pages';
 
 it('every page of the manual has a title and headings that can be led to', () => {
-	expect(MANUAL.map((m) => m.name)).toEqual(['tour', 'gather', 'check', 'workbench', 'modelling', 'expressions', 'command-line', 'api']);
+	expect(MANUAL.map((m) => m.name)).toEqual([
+		'tour',
+		'gather',
+		'check',
+		'workbench',
+		'modelling',
+		'results',
+		'expressions',
+		'command-line',
+		'api'
+	]);
 	for (const m of MANUAL) {
 		expect(m.title).not.toBe('');
 		expect(new Set(m.headings.map((h) => h.id)).size).toBe(m.headings.length);
