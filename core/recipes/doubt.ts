@@ -3,8 +3,7 @@ import { unpackValue } from '../formats/pack';
 import { ensemble } from '../model/ensemble';
 import type { Ground } from '../model/fit-ground';
 import { withTerrain } from '../model/whole';
-import { fail } from '../problem';
-import { gridOf, proposeCell } from './opened';
+import { gridOf, proposeCell, refuseTooFine } from './opened';
 import { lengthOf, numberOf, wholeOf } from './parameters';
 import { playing, recipe, theOne } from './recipe';
 
@@ -55,13 +54,7 @@ export const doubt = recipe<DoubtParameters>({
 	estimate(inputs, { spacing }, { extent: e }) {
 		if (!e) return { bytes: 0, seconds: 0 };
 		const cells = ((e.maxX - e.minX) * (e.maxY - e.minY) * (e.maxZ - e.minZ)) / spacing ** 3;
-		if (cells > MOST_CELLS)
-			fail(
-				'too-fine',
-				`cells of ${spacing} make ${Math.round(cells).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
-				'Use wider cells.',
-				'spacing'
-			);
+		refuseTooFine(cells, spacing, MOST_CELLS, 'spacing');
 		return { bytes: cells * 4 * (2 * theOne(inputs, 'fields').units.length + 4), seconds: 0 };
 	},
 	async run(inputs, { members, spacing, seed, ...errors }, { tasks, progress }) {

@@ -63,18 +63,18 @@ export function frameOver(mesh: SolidMesh, cell?: number): Omit<Raster, 'values'
 		b.maxY = Math.max(b.maxY, p[i + 1]!);
 	}
 	const side = cell ?? Math.max(b.maxX - b.minX, b.maxY - b.minY) / 200;
-	refuseTooFine((b.maxX - b.minX) * (b.maxY - b.minY), side);
+	refuseTooFine(((b.maxX - b.minX) * (b.maxY - b.minY)) / side ** 2, side, MOST_CELLS, 'cell');
 	return gridOver(b, side);
 }
 
-function refuseTooFine(area: number, cell: number): void {
-	const cells = area / cell ** 2;
-	if (cells > MOST_CELLS)
+/** @param where parameter that says how wide cells are. @throws ProblemError `too-fine` */
+export function refuseTooFine(cells: number, width: number, most: number, where: string): void {
+	if (cells > most)
 		fail(
 			'too-fine',
-			`cells of ${cell} make ${Math.round(cells).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+			`cells of ${width} make ${Math.round(cells).toLocaleString('en')} cells; the most is ${most.toLocaleString('en')}`,
 			'Use wider cells.',
-			'cell'
+			where
 		);
 }
 

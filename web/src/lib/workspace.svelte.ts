@@ -13,6 +13,7 @@ import { loadThing } from './things';
 import type { DrawTask, GeologyPolygons, Making, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 import { Bench } from './workbench/bench.svelte';
 import { markRefused } from './ui/refusals';
+import { keepModel, keptModel } from './workbench/last-model';
 import { DataSets } from './workbench/sets.svelte';
 import { openSolids, OtherSolids, type ShownSolids } from './workbench/solids.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
@@ -662,22 +663,6 @@ const THING_FORMS: readonly string[] = ['grid', 'lines', 'faces', 'surface', 'dr
 /** What is drawn besides tables, terrain and models: brought in, or made by a recipe. */
 const isThing = (o: ProjectObject): boolean =>
 	o.kind !== 'terrain' && THING_FORMS.includes(o.form ?? '') && !SHARED_STEPS.includes(o.kind) && (o.fileId !== null || !o.missing);
-
-const modelKey = (project: string) => `malachite.model.${project}`;
-function keptModel(project: string): string | null {
-	try {
-		return localStorage.getItem(modelKey(project));
-	} catch {
-		return null;
-	}
-}
-function keepModel(project: string, model: string): void {
-	try {
-		localStorage.setItem(modelKey(project), model);
-	} catch {
-		// A browser without storage begins with the first model; the workbench knows better a moment later.
-	}
-}
 
 const KEY = Symbol('workspace');
 export const setWorkspace = (w: () => Workspace) => setContext(KEY, w);
