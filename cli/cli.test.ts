@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, mkdirSync, readFileSync, writeFileSync } from 
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { demoFiles } from '#demo/generate';
+import { layersFiles } from '#demo/generate';
 import { truthUnit, terrainAt } from '#demo/truth';
 
 const folder = mkdtempSync(join(tmpdir(), 'malachite-cli-'));
@@ -17,7 +17,7 @@ const run = (...args: string[]): { code: number; err: string; out: string } => {
 };
 
 beforeAll(async () => {
-	const { files } = await demoFiles();
+	const { files } = await layersFiles();
 	for (const [name, bytes] of files) {
 		mkdirSync(dirname(join(folder, name)), { recursive: true });
 		writeFileSync(join(folder, name), bytes);

@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import { CATALOGUE_BOX, coverage, features, RECORDS, thumbnail, toGeographic, toProjected, type CatalogueRecord } from './catalogue';
+import { CATALOGUE_BOX, coverage, features, RECORDS, thumbnail, type CatalogueRecord } from './catalogue';
+import { toGeographic, toProjected } from './geographic';
 
 /**
  * The regional catalogue: a small simulated service that speaks OGC API Records, Features and Coverages, so that a real one can take

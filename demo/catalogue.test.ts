@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { readGeoTiff } from '#core/formats/geotiff';
 import { readPicture } from '#core/formats/picture';
 import { sampleRaster } from '#core/grids/raster';
-import { CATALOGUE_BOX, CATALOGUE_EPSG, coverage, features, RECORDS, thumbnail, toGeographic, toProjected } from './catalogue';
+import { CATALOGUE_BOX, coverage, features, RECORDS, thumbnail } from './catalogue';
+import { EPSG, toGeographic, toProjected } from './geographic';
 import { terrainAt } from './truth';
 
 const record = (id: string) => RECORDS.find((r) => r.id === id)!;
@@ -12,7 +13,7 @@ const BOX = [401000, 4991000, 404000, 4994000] as const;
 describe('the regional catalogue', () => {
 	it('has terrain that is the terrain of the truth, clipped to the area and as coarse as it is asked for', async () => {
 		const { raster, epsg } = await readGeoTiff((await coverage(record('terrain-30'), BOX, 1))!.bytes, 't.tif');
-		expect(epsg).toBe(CATALOGUE_EPSG);
+		expect(epsg).toBe(EPSG);
 		expect([raster.x0 >= BOX[0] - 30, raster.x0 + raster.nx * 30 <= BOX[2] + 60]).toEqual([true, true]);
 		for (let k = 0; k < 50; k++) {
 			const [x, y] = [401100 + 57 * k, 4991100 + 53 * k];

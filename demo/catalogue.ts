@@ -1,13 +1,14 @@
 import { contours } from 'd3-contour';
 import { zipSync } from 'fflate';
 import type { Feature } from 'geojson';
-import proj4 from 'proj4';
 import { writeGeoTiff } from '#core/formats/geotiff';
 import { writePng } from '#core/formats/png';
 import type { Raster } from '#core/grids/raster';
 import { clipRaster, coarsen } from '#core/grids/warp';
 import { seededRandom } from '#core/statistics/random';
-import { COLUMN, terrainAt, truthUnit } from './truth';
+import { EPSG, toGeographic } from './geographic';
+import { TARROW_COLUMN, tarrowUnit } from './tarrow/truth';
+import { terrainAt } from './truth';
 
 /** What the regional catalogue offers: made from the same truth as the demo, over a wider area. */
 export interface CatalogueRecord {
@@ -87,14 +88,7 @@ export const RECORDS: readonly CatalogueRecord[] = [
 	}
 ];
 
-export const CATALOGUE_EPSG = 32628;
 export const CATALOGUE_BOX = [399000, 4989000, 407000, 4996000] as const;
-const UTM = '+proj=utm +zone=28 +datum=WGS84 +units=m +no_defs';
-
-/** Longitude and latitude of a place, and back. */
-export const toGeographic = (x: number, y: number): [number, number] => proj4(UTM, 'EPSG:4326', [x, y]) as [number, number];
-export const toProjected = (lon: number, lat: number): [number, number] => proj4('EPSG:4326', UTM, [lon, lat]) as [number, number];
-
 type Box = readonly [number, number, number, number];
 
 function sampled(cell: number, at: (x: number, y: number) => number): Raster {
@@ -110,14 +104,14 @@ function sampled(cell: number, at: (x: number, y: number) => number): Raster {
 const magnetic = (x: number, y: number): number =>
 	120 * Math.exp(-(((x - 403800) / 900) ** 2) - ((y - 4993400) / 700) ** 2) -
 	60 * Math.exp(-(((x - 404300) / 800) ** 2) - ((y - 4994000) / 700) ** 2) +
-	(truthUnit(x, y, terrainAt(x, y) - 1) <= 1 ? 35 : 0) +
+	(TARROW_COLUMN[tarrowUnit(x, y, terrainAt(x, y) - 30)]!.id === 'tuff' ? 35 : 0) +
 	12 * Math.sin(x / 700) * Math.cos(y / 900);
 
 const MAKERS: Record<string, () => Raster> = {
 	'terrain-30': () => sampled(30, terrainAt),
 	'terrain-90': () => sampled(90, terrainAt),
 	magnetics: () => sampled(50, magnetic),
-	'air-photo': () => sampled(20, (x, y) => truthUnit(x, y, terrainAt(x, y) - 0.5))
+	'air-photo': () => sampled(20, (x, y) => tarrowUnit(x, y, terrainAt(x, y) - 0.5))
 };
 const made = new Map<string, Raster>();
 function rasterOf(id: string): Raster {
@@ -138,7 +132,7 @@ export async function coverage(record: CatalogueRecord, box: Box, every: number)
 			media: 'application/zip'
 		};
 	}
-	return { bytes: await writeGeoTiff(r, CATALOGUE_EPSG), media: 'image/tiff; application=geotiff' };
+	return { bytes: await writeGeoTiff(r, EPSG), media: 'image/tiff; application=geotiff' };
 }
 
 /** Features within a box, in longitude and latitude. */
@@ -159,11 +153,11 @@ export function features(record: CatalogueRecord, box: Box): Feature[] {
 			.map((f) => ({ ...f, properties: { station: f.properties!['station'], bouguer_mgal: f.properties!['bouguer_mgal'] } }));
 	}
 	const units = clipRaster(
-		sampled(50, (x, y) => truthUnit(x, y, terrainAt(x, y) - 0.5)),
+		sampled(50, (x, y) => tarrowUnit(x, y, terrainAt(x, y) - 0.5)),
 		box
 	);
 	if (!units) return [];
-	return COLUMN.flatMap((unit, u): Feature[] => {
+	return TARROW_COLUMN.flatMap((unit, u): Feature[] => {
 		const [shape] = contours().size([units.nx, units.ny]).thresholds([0.5])(Array.from(units.values, (v) => (v === u ? 1 : 0)));
 		if (!shape || shape.coordinates.length === 0) return [];
 		const coordinates = shape.coordinates.map((polygon) =>
@@ -183,7 +177,7 @@ export function thumbnail(record: CatalogueRecord): Uint8Array {
 type Color = (v: number, i: number, j: number) => [number, number, number];
 
 function photoColor(r: Raster): Color {
-	const colors = COLUMN.map((u) => [1, 3, 5].map((k) => parseInt(u.color.slice(k, k + 2), 16)) as [number, number, number]);
+	const colors = TARROW_COLUMN.map((u) => [1, 3, 5].map((k) => parseInt(u.color.slice(k, k + 2), 16)) as [number, number, number]);
 	return (v, i, j) => {
 		const [x, y] = [r.x0 + i * r.dx, r.y0 + j * r.dy];
 		if (terrainAt(x, y) < 0) return [64, 98, 116];

@@ -5,7 +5,7 @@ import { writeGeoTiff } from '#core/formats/geotiff';
 import { describeUnit, gammaRows, magneticRows, wallRows } from './more-tables';
 import { demoPhotographs } from './photographs';
 import { seededRandom } from '#core/statistics/random';
-import { COLUMN, EXTENT, sallowTrace, SLATE_PARTS, terrainAt, truthBedding, truthSlatePart, truthUnit } from './truth';
+import { COLUMN, EXTENT, LAYERS, sallowTrace, SLATE_PARTS, terrainAt, truthBedding, truthSlatePart, type Ground } from './truth';
 import { plantFaults, type PlantedKey } from './planted';
 
 /** The tables of the demo as rows of cells, header first. */
@@ -22,23 +22,11 @@ export interface DemoTables {
 	slate: string[][];
 }
 
-/** How different loggers write one unit. */
-const SPELLINGS: Record<string, string[]> = {
-	tolven: ['SLT', 'Siltstone', 'Tolven Siltstone'],
-	tuff: ['TUF', 'Tuff', 'tuff'],
-	fennick: ['SST', 'Sandstone', 'Sst.'],
-	dorrow: ['MDST', 'Mudstone', 'mudstone'],
-	marrick: ['LST', 'Lst.', 'Limestone', 'limestone/skarn'],
-	conglomerate: ['CGL', 'Conglomerate', 'Congl.'],
-	slate: ['SLA', 'Slate', 'slate']
-};
-
 /** Which unit each spelling is. */
-export const LUMPING: Record<string, string> = Object.fromEntries(
-	Object.entries(SPELLINGS).flatMap(([unit, codes]) => codes.map((c) => [c, unit]))
-);
+export const lumpingOf = (ground: Ground): Record<string, string> =>
+	Object.fromEntries(Object.entries(ground.spellings).flatMap(([unit, codes]) => codes.map((c) => [c, unit])));
 
-interface DemoHole {
+export interface DemoHole {
 	name: string;
 	path: Path;
 	stations: Station[];
@@ -46,6 +34,9 @@ interface DemoHole {
 }
 
 const round = (v: number, digits: number) => v.toFixed(digits);
+
+/** Units whose layering is that of the truth. */
+const LAYERED = new Set(['tolven', 'tuff', 'fennick', 'dorrow', 'marrick']);
 
 /** Holes on a jittered grid over the island; two in three are inclined and surveyed. */
 export function demoHoles(count = 60, seed = 1810): DemoHole[] {
@@ -82,7 +73,7 @@ export function demoHoles(count = 60, seed = 1810): DemoHole[] {
 /** Depths at which the unit changes along a hole, found by halving, with the units between them. */
 export function truthLog(
 	path: Path,
-	unitOf: (x: number, y: number, z: number) => number = truthUnit
+	unitOf: (x: number, y: number, z: number) => number = LAYERS.unitAt
 ): { from: number; to: number; unit: number }[] {
 	const unitAtDepth = (d: number) => unitOf(...(positionAt(path, d) as [number, number, number]));
 	const log: { from: number; to: number; unit: number }[] = [];
@@ -108,8 +99,9 @@ export function truthLog(
 }
 
 /** The slate in detail, in two of three holes. */
-function slateRows(holes: readonly DemoHole[]): string[][] {
-	const partOf = (x: number, y: number, z: number) => (COLUMN[truthUnit(x, y, z)]!.id === 'slate' ? truthSlatePart(x, y, z) : -1);
+export function slateRows(holes: readonly DemoHole[], ground: Ground = LAYERS): string[][] {
+	const partOf = (x: number, y: number, z: number) =>
+		ground.column[ground.unitAt(x, y, z)]!.id === 'slate' ? truthSlatePart(x, y, z) : -1;
 	return holes
 		.filter((_, i) => i % 3 !== 2)
 		.flatMap((h) =>
@@ -138,15 +130,16 @@ function assayRows(holes: readonly DemoHole[], random: ReturnType<typeof seededR
 	return rows;
 }
 
-function orientationRows(random: ReturnType<typeof seededRandom>, count: number): string[][] {
+/** Stations on the ground where the layers crop out. */
+export function orientationRows(random: ReturnType<typeof seededRandom>, count: number, ground: Ground = LAYERS): string[][] {
 	const rows: string[][] = [];
 	while (rows.length < count) {
 		const x = Math.round(401300 + 4200 * random.uniform());
 		const y = Math.round(4990700 + 3600 * random.uniform());
 		const z = terrainAt(x, y);
 		if (z < 3) continue;
-		const unit = truthUnit(x, y, z - 0.1);
-		if (unit > 4) continue;
+		const unit = ground.column[ground.unitAt(x, y, z - 0.1)]!.id;
+		if (!LAYERED.has(unit)) continue;
 		const { dip, dipAzimuth } = truthBedding(x, y, z - 0.1);
 		const measuredDip = Math.min(90, Math.max(0, dip + 1.5 * random.normal()));
 		const measuredAzimuth = (dipAzimuth + (120 / (dip + 4)) * random.normal() * 0.5 + 360) % 360;
@@ -156,7 +149,7 @@ function orientationRows(random: ReturnType<typeof seededRandom>, count: number)
 			String(y),
 			round(measuredDip, 0),
 			round(measuredAzimuth, 0),
-			SPELLINGS[COLUMN[unit]!.id]![0]!
+			ground.spellings[unit]![0]!
 		]);
 	}
 	return rows;
@@ -178,48 +171,57 @@ function levelRows(holes: readonly DemoHole[], random: ReturnType<typeof seededR
 	return rows;
 }
 
-/** All tables of the clean demo. */
+export const collarRows = (holes: readonly DemoHole[]): string[][] => [
+	['HoleID', 'Easting', 'Northing', 'Elevation', 'Depth'],
+	...holes.map((h) => [
+		h.name,
+		round(h.path.collar[0], 1),
+		round(h.path.collar[1], 1),
+		round(h.path.collar[2], 2),
+		round(h.path.totalDepth, 1)
+	])
+];
+
+export const surveyRows = (holes: readonly DemoHole[]): string[][] => [
+	['HoleID', 'Depth', 'Azimuth', 'Inclination'],
+	...holes.flatMap((h) =>
+		(h.stations.length ? h.stations : [{ depth: 0, azimuth: 0, inclination: -90 }]).map((s) => [
+			h.name,
+			round(s.depth, 1),
+			round(s.azimuth, 1),
+			round(s.inclination, 1)
+		])
+	)
+];
+
+export const LOGGERS = ['KB', 'MO', 'SR'] as const;
+
+export const lithologyRows = (holes: readonly DemoHole[], ground: Ground = LAYERS): string[][] => [
+	['HoleID', 'From', 'To', 'Lithology', 'Logger', 'Description'],
+	...holes.flatMap((h) =>
+		truthLog(h.path, ground.unitAt).map((r) => {
+			const unit = ground.column[r.unit]!.id;
+			const spellings = ground.spellings[unit]!;
+			return [
+				h.name,
+				round(r.from, 2),
+				round(r.to, 2),
+				spellings[(h.logger + (r.unit % 2)) % spellings.length]!,
+				LOGGERS[h.logger]!,
+				describeUnit(unit, h.logger)
+			];
+		})
+	)
+];
+
+/** All tables of the layers alone. */
 export function demoTables(): DemoTables {
 	const random = seededRandom(77);
 	const holes = demoHoles();
 	return {
-		collars: [
-			['HoleID', 'Easting', 'Northing', 'Elevation', 'Depth'],
-			...holes.map((h) => [
-				h.name,
-				round(h.path.collar[0], 1),
-				round(h.path.collar[1], 1),
-				round(h.path.collar[2], 2),
-				round(h.path.totalDepth, 1)
-			])
-		],
-		surveys: [
-			['HoleID', 'Depth', 'Azimuth', 'Inclination'],
-			...holes.flatMap((h) =>
-				(h.stations.length ? h.stations : [{ depth: 0, azimuth: 0, inclination: -90 }]).map((s) => [
-					h.name,
-					round(s.depth, 1),
-					round(s.azimuth, 1),
-					round(s.inclination, 1)
-				])
-			)
-		],
-		lithology: [
-			['HoleID', 'From', 'To', 'Lithology', 'Logger', 'Description'],
-			...holes.flatMap((h) =>
-				truthLog(h.path).map((r) => {
-					const spellings = SPELLINGS[COLUMN[r.unit]!.id]!;
-					return [
-						h.name,
-						round(r.from, 2),
-						round(r.to, 2),
-						spellings[(h.logger + (r.unit % 2)) % spellings.length]!,
-						['KB', 'MO', 'SR'][h.logger]!,
-						describeUnit(r.unit, h.logger)
-					];
-				})
-			)
-		],
+		collars: collarRows(holes),
+		surveys: surveyRows(holes),
+		lithology: lithologyRows(holes),
 		assays: [['HoleID', 'From', 'To', 'SampleID', 'WO3_ppm', 'Sn_ppm', 'As_ppm'], ...assayRows(holes, random)],
 		orientations: [['Station', 'Easting', 'Northing', 'Dip', 'DipAzimuth', 'Unit'], ...orientationRows(random, 60)],
 		levels: [['HoleID', 'Date', 'DepthToWater', 'By'], ...levelRows(holes, random)],
@@ -240,7 +242,7 @@ export function demoTerrain(cell = 10): Raster {
 	return { x0: EXTENT.minX + cell / 2, y0: EXTENT.minY + cell / 2, dx: cell, dy: cell, nx, ny, values };
 }
 
-/** The project file of the demo. */
+/** The project file of the layers alone. */
 export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPhotographs>[number], 'bytes'>[] = []) {
 	return {
 		malachite: 1,
@@ -311,7 +313,7 @@ export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPho
 		terrain: { file: 'terrain.tif' },
 		...(photographs.length ? { photographs } : {}),
 		column: COLUMN,
-		lumping: LUMPING,
+		lumping: lumpingOf(LAYERS),
 		faults: [
 			{ id: 'sallow', name: 'Sallow Fault', trace: sallowTrace(), dip: 65, dipAzimuth: 110, youngestCut: 'fennick', halfWidth: 5, on: true }
 		],
@@ -338,8 +340,8 @@ export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPho
 	};
 }
 
-/** Every file of the demo: the clean project, and in `planted/` the copy with faults and its key. */
-export async function demoFiles(): Promise<{ files: Map<string, Uint8Array>; key: PlantedKey }> {
+/** Files of the layers alone: the clean project, and in `planted/` the copy with faults and its key. */
+export async function layersFiles(): Promise<{ files: Map<string, Uint8Array>; key: PlantedKey }> {
 	const files = new Map<string, Uint8Array>();
 	const text = (s: string) => new TextEncoder().encode(s);
 	const tables = demoTables();

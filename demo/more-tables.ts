@@ -2,10 +2,14 @@ import { planeNormal, RADIANS } from '#core/geometry/angles';
 import { cross, dot, normalize, type Vec3 } from '#core/geometry/vector';
 import { directionAt, positionAt, type Path } from '#core/holes/path';
 import type { seededRandom } from '#core/statistics/random';
-import { COLUMN, terrainAt, truthBedding, truthUnit } from './truth';
+import { LAYERS, terrainAt, truthBedding, type Ground } from './truth';
 
 /** Natural gamma (API) and density (g/cm³) of the units, as a log of them would read on average. */
 const GAMMA: Record<string, [number, number]> = {
+	cover: [70, 1.95],
+	dyke: [38, 2.92],
+	skarn: [46, 3.35],
+	granite: [172, 2.63],
 	tolven: [88, 2.45],
 	tuff: [118, 2.28],
 	fennick: [42, 2.36],
@@ -18,6 +22,13 @@ const round = (v: number, digits: number) => v.toFixed(digits);
 
 /** What loggers say of the units, from short to long. */
 const WORDS: Record<string, string[]> = {
+	cover: ['till', 'Till, brown, firm, gravelly clay with cobbles of slate and limestone; sand and silt of the river near the valley'],
+	dyke: ['dolerite', 'Dolerite, dark green, medium grained, chilled at the margins, columnar joints square to the walls; very strong'],
+	skarn: [
+		'skarn, sulphides',
+		'Skarn, garnet and pyroxene, dark green and brown, scheelite seen under the lamp, arsenopyrite in veins; strong'
+	],
+	granite: ['granite', 'Granite, pale pink, coarse grained, biotite, with tourmaline on joints; strong to very strong, joints at 1 to 2 m'],
 	tolven: [
 		'grey siltstone, laminated',
 		'Siltstone, grey to olive, thinly laminated, with partings of fine sand; weak, breaks along the bedding'
@@ -33,7 +44,7 @@ const WORDS: Record<string, string[]> = {
 	slate: ['slate', 'Slate, blue-grey, cleaved at a steep angle to the core, quartz veins folded with the cleavage; strong when fresh']
 };
 
-export const describeUnit = (unit: number, logger: number): string => WORDS[COLUMN[unit]!.id]![logger === 2 ? 1 : 0]!;
+export const describeUnit = (unit: string, logger: number): string => WORDS[unit]![logger === 2 ? 1 : 0]!;
 
 interface Hole {
 	name: string;
@@ -42,12 +53,12 @@ interface Hole {
 type Random = ReturnType<typeof seededRandom>;
 
 /** Readings every metre down every third hole. */
-export function gammaRows(holes: readonly Hole[], random: Random): string[][] {
+export function gammaRows(holes: readonly Hole[], random: Random, ground: Ground = LAYERS): string[][] {
 	const rows: string[][] = [];
 	for (const hole of holes.filter((_, i) => i % 3 === 0)) {
 		let drift = 0;
 		for (let d = 1; d < hole.path.totalDepth; d += 1) {
-			const unit = COLUMN[truthUnit(...(positionAt(hole.path, d) as [number, number, number]))]!.id;
+			const unit = ground.column[ground.unitAt(...(positionAt(hole.path, d) as [number, number, number]))]!.id;
 			const [gamma, density] = GAMMA[unit]!;
 			drift = 0.8 * drift + random.normal();
 			rows.push([
@@ -61,16 +72,20 @@ export function gammaRows(holes: readonly Hole[], random: Random): string[][] {
 	return rows;
 }
 
+/** Units without layers. */
+const MASSIVE = new Set(['cover', 'dyke', 'granite', 'skarn', 'soil']);
+
 /** Planes seen on the walls of inclined holes: bedding as alpha and beta, in the slate cleavage. */
-export function wallRows(holes: readonly Hole[], random: Random): string[][] {
+export function wallRows(holes: readonly Hole[], random: Random, ground: Ground = LAYERS): string[][] {
 	const rows: string[][] = [];
 	for (const hole of holes) {
 		const direction = directionAt(hole.path, hole.path.totalDepth / 2);
 		if (direction[2] < -0.985) continue;
 		for (let d = 12 + 9 * random.uniform(); d < hole.path.totalDepth - 2; d += 14 + 12 * random.uniform()) {
 			const [x, y, z] = positionAt(hole.path, d);
-			const unit = truthUnit(x, y, z);
-			const slate = COLUMN[unit]!.id === 'slate';
+			const unit = ground.column[ground.unitAt(x, y, z)]!.id;
+			if (MASSIVE.has(unit)) continue;
+			const slate = unit === 'slate';
 			const plane = slate ? { dip: 68, dipAzimuth: 292 } : truthBedding(x, y, z);
 			const dip = Math.min(89, Math.max(0, plane.dip + 2.5 * random.normal()));
 			const azimuth = (plane.dipAzimuth + (slate ? 9 : 90 / (plane.dip + 4)) * random.normal() + 360) % 360;

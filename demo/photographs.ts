@@ -1,10 +1,14 @@
 import { writePng } from '#core/formats/png';
 import { positionAt, type Path } from '#core/holes/path';
 import { seededRandom } from '#core/statistics/random';
-import { COLUMN, truthUnit } from './truth';
+import { LAYERS, type Ground } from './truth';
 
 /** Rock as a camera sees it: red, green and blue, how strong its banding is, and how long a band is, m. */
 const ROCKS: Record<string, [number, number, number, number, number]> = {
+	cover: [138, 118, 88, 0.2, 0.12],
+	dyke: [62, 72, 66, 0.04, 0.4],
+	skarn: [92, 96, 66, 0.22, 0.07],
+	granite: [196, 172, 164, 0.1, 0.02],
 	tolven: [126, 128, 112, 0.16, 0.05],
 	tuff: [186, 158, 146, 0.05, 0.4],
 	fennick: [190, 166, 112, 0.1, 0.22],
@@ -18,7 +22,7 @@ const COUNT = 12;
 const [WIDTH, HEIGHT] = [40, 360];
 
 /** A strip of core, photographed: a lit cylinder with bands, breaks and the bed of the tray beside it. */
-function strip(from: number, unitAt: (depth: number) => number, seed: number): Uint8Array {
+function strip(from: number, unitAt: (depth: number) => string, seed: number): Uint8Array {
 	const random = seededRandom(seed);
 	const rgb = new Uint8Array(3 * WIDTH * HEIGHT);
 	const slope = 0.1 + 0.25 * random.uniform();
@@ -29,7 +33,7 @@ function strip(from: number, unitAt: (depth: number) => number, seed: number): U
 		if (depth > from + nextBreak + 0.03) nextBreak += 0.25 + 0.9 * random.uniform();
 		for (let i = 0; i < WIDTH; i++) {
 			const across = (2 * (i + 0.5)) / WIDTH - 1;
-			const [r, g, b, banding, band] = ROCKS[COLUMN[unitAt(depth + slope * across * 0.3)]!.id]!;
+			const [r, g, b, banding, band] = ROCKS[unitAt(depth + slope * across * 0.3)]!;
 			const inside = Math.abs(across) < 0.86 && !broken;
 			const light = inside
 				? (0.45 + 0.6 * Math.sqrt(Math.max(0, 1 - (across / 0.86) ** 2))) *
@@ -43,13 +47,10 @@ function strip(from: number, unitAt: (depth: number) => number, seed: number): U
 }
 
 /** Photographs of the upper part of one hole, for the project file, with their bytes. */
-export function demoPhotographs({
-	name: hole,
-	path
-}: {
-	name: string;
-	path: Path;
-}): { file: string; name: string; hole: string; from: number; to: number; bytes: Uint8Array }[] {
+export function demoPhotographs(
+	{ name: hole, path }: { name: string; path: Path },
+	ground: Ground = LAYERS
+): { file: string; name: string; hole: string; from: number; to: number; bytes: Uint8Array }[] {
 	return Array.from({ length: COUNT }, (_, k) => {
 		const [from, to] = [k * LENGTH, (k + 1) * LENGTH];
 		const name = `${hole} ${from}-${to}`;
@@ -59,7 +60,7 @@ export function demoPhotographs({
 			hole,
 			from,
 			to,
-			bytes: strip(from, (d) => truthUnit(...(positionAt(path, d) as [number, number, number])), 300 + k)
+			bytes: strip(from, (d) => ground.column[ground.unitAt(...(positionAt(path, d) as [number, number, number]))]!.id, 300 + k)
 		};
 	});
 }

@@ -3,9 +3,9 @@ import { checkTables } from '#core/checks/check';
 import { readDelimited, writeCsv } from '#core/tables/delimited';
 import type { TableKind } from '#core/tables/kinds';
 import { readTable } from '#core/tables/table';
-import { demoProject, demoTables, demoTerrain, LUMPING, type DemoTables } from './generate';
+import { demoProject, demoTables, demoTerrain, lumpingOf, type DemoTables } from './generate';
 import { plantFaults } from './planted';
-import { COLUMN, EXTENT, truthUnit, terrainAt, sallowTrace, sallowDistance } from './truth';
+import { COLUMN, EXTENT, LAYERS, truthUnit, terrainAt, sallowTrace, sallowDistance } from './truth';
 
 const FILES: Record<string, keyof DemoTables> = {
 	'collars.csv': 'collars',
@@ -29,7 +29,10 @@ function tablesOf(t: DemoTables) {
 	});
 }
 
-const OPTIONS = { lengthUnit: 'm', around: { terrain: demoTerrain(), extent: EXTENT, column: COLUMN, lumping: LUMPING, today: 20_500 } };
+const OPTIONS = {
+	lengthUnit: 'm',
+	around: { terrain: demoTerrain(), extent: EXTENT, column: COLUMN, lumping: lumpingOf(LAYERS), today: 20_500 }
+};
 
 it('finds nothing in the clean demo', () => {
 	expect(checkTables(tablesOf(demoTables()), OPTIONS).findings).toEqual([]);

@@ -61,24 +61,52 @@ export function baseHask(x: number, y: number): number {
 	return 12 + 0.00021 * west * west + 20 * Math.sin(x / 820) * Math.cos(y / 930);
 }
 
-const baseTolven = (x: number, y: number): number => 62 - 0.012 * (x - 404000) + 9 * Math.sin(y / 800);
+export const baseTolven = (x: number, y: number): number => 62 - 0.012 * (x - 404000) + 9 * Math.sin(y / 800);
 
 const heave = SALLOW.throw / Math.tan(SALLOW.dip * RADIANS);
 const east = lineDirection(SALLOW.dipAzimuth, 0);
 
-/** Where a point of the hanging wall was before the fault moved. */
-function restored(x: number, y: number, z: number): [number, number, number] {
+/** Where a point of the hanging wall was before the Sallow Fault moved. */
+export function restored(x: number, y: number, z: number): [number, number, number] {
 	return sallowDistance(x, y, z) >= 0 ? [x - heave * east[0], y - heave * east[1], z + SALLOW.throw] : [x, y, z];
 }
+
+/** Height above the base of the Marrick Limestone before the faults moved, and whether a place lies in the slate. */
+export const aboveMarrick = (x: number, y: number, z: number): number => z - baseMarrick(x, y);
+export const belowConglomerate = (x: number, y: number, above: number): boolean => above < -hollow(x, y);
 
 /** Unit of a place below the ground, as an index into `COLUMN`. */
 export function truthUnit(x: number, y: number, z: number): number {
 	if (z >= baseHask(x, y)) return z >= baseTolven(x, y) ? 0 : 1;
 	const [rx, ry, rz] = restored(x, y, z);
-	const above = rz - baseMarrick(rx, ry);
-	if (above < -hollow(rx, ry)) return 6;
+	const above = aboveMarrick(rx, ry, rz);
+	if (belowConglomerate(rx, ry, above)) return 6;
 	return above >= 230 ? 2 : above >= 90 ? 3 : above >= 0 ? 4 : 5;
 }
+
+/** A ground that files can be sampled from. */
+export interface Ground {
+	column: StratigraphicColumn;
+	/** Unit of a place below the ground, as an index into the column. */
+	unitAt(x: number, y: number, z: number): number;
+	/** How loggers write a unit, by its id. */
+	spellings: Readonly<Record<string, readonly string[]>>;
+}
+
+/** The layers and the Sallow Fault alone: quick to build, so tests that need a ground and not all of Tarrow use it. */
+export const LAYERS: Ground = {
+	column: COLUMN,
+	unitAt: truthUnit,
+	spellings: {
+		tolven: ['SLT', 'Siltstone', 'Tolven Siltstone'],
+		tuff: ['TUF', 'Tuff', 'tuff'],
+		fennick: ['SST', 'Sandstone', 'Sst.'],
+		dorrow: ['MDST', 'Mudstone', 'mudstone'],
+		marrick: ['LST', 'Lst.', 'Limestone', 'limestone/skarn'],
+		conglomerate: ['CGL', 'Conglomerate', 'Congl.'],
+		slate: ['SLA', 'Slate', 'slate']
+	}
+};
 
 /** The parts of the Skerra Slate, the highest of its folded pile first. */
 export const SLATE_PARTS: StratigraphicColumn = [

@@ -1,11 +1,13 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { demoFiles } from './generate';
+import { layersFiles } from './generate';
+import { tarrowFiles } from './tarrow/project';
 
 /** Writes the demo files below a folder: `node write.js FOLDER`. */
 const folder = process.argv[2];
 if (!folder) throw new Error('say which folder to write to');
-const { files } = await demoFiles();
+const planted = [...(await layersFiles()).files].filter(([name]) => name.startsWith('planted/'));
+const files = new Map([...(await tarrowFiles()), ...planted]);
 for (const [name, bytes] of files) {
 	const path = join(folder, name);
 	mkdirSync(dirname(path), { recursive: true });

@@ -1,9 +1,9 @@
 import { zipSync } from 'fflate';
-import { demoFiles } from '../demo/generate';
+import { layersFiles } from '../demo/generate';
 
 /** The demo as an archive, at a wider spacing so that tests stay short. */
 export async function demoArchive(spacing = 120): Promise<Uint8Array> {
-	const { files } = await demoFiles();
+	const { files } = await layersFiles();
 	const project = JSON.parse(new TextDecoder().decode(files.get('project.json')!)) as { spacing: number };
 	project.spacing = spacing;
 	const entries = Object.fromEntries([...files].filter(([name]) => !name.startsWith('planted/')));

@@ -101,6 +101,17 @@ describe('rules about a whole column', () => {
 		expect(found(values([...spread, 9e9]), off)).toEqual([['outlier', 60]]);
 		expect(found(values([...spread, 9e9]), { settings: { ...off.settings, outlier: { bounds: { times: 100 } } } })).toEqual([]);
 	});
+	it('leave per cent alone that pile up below a hundred, and what the neighbours along a curve have, too', () => {
+		const recovery = Array.from({ length: 60 }, (_, i) => 100 - (i % 9));
+		expect(found(values([...recovery, 31]), off)).toEqual([]);
+		// A value of 9100 % is a slip all the same.
+		expect(found(values([...recovery, 9100]), off)).toEqual([['outlier', 60]]);
+		const curve = (list: number[]) =>
+			found(open('readings', `hole,depth,density\n${list.map((v, i) => `A,${i},${v}`).join('\n')}\n`).table, off);
+		const rock = Array.from({ length: 60 }, (_, i) => 2.6 + 0.01 * Math.sin(i));
+		expect(curve([...rock, 1.9, 1.91, 1.9])).toEqual([]);
+		expect(curve([...rock, 1.9, ...rock])).toEqual([['outlier', 60]]);
+	});
 	it('find the few negative values of a column that has none, not the many of one that may', () => {
 		expect(found(values([...spread, -1]), off)).toEqual([['negative-value', 60]]);
 		expect(found(values(spread.map((v, i) => (i % 2 ? v : -v))), off)).toEqual([]);

@@ -80,8 +80,11 @@ function* fitWithBounds(
 	let best: Fit | null = null;
 	for (let round = 0; round < rounds; round++) {
 		const fit = yield* solve({ ...data, points: [...data.points, ...active] });
-		const broken = yield* worstBroken(bounds, fit.field);
-		best = { ...fit, activeBounds: active.length, brokenBounds: broken.length };
+		const found = yield* worstBroken(bounds, fit.field);
+		// A margin is wished for; told is only what lies on the wrong side.
+		const wrong = found.filter((b) => b.wrong).length;
+		best = { ...fit, activeBounds: active.length, brokenBounds: wrong };
+		const broken = found.map((b) => b.bound);
 		if (broken.length === 0 || round === rounds - 1) break;
 		for (const b of broken) active.push({ x: b.x, y: b.y, z: b.z, group: b.group, block: b.block, offset: b.sense * (b.margin ?? 0) });
 		if (active.length > 4 * data.points.length + 200) break;
@@ -155,16 +158,19 @@ const spread = (v: number[]): number => {
 };
 
 /** For each source and group, the bound that is broken most. */
-function* worstBroken(bounds: readonly Bound[], field: Field): Steps<Bound[]> {
+function* worstBroken(bounds: readonly Bound[], field: Field): Steps<{ bound: Bound; wrong: boolean }[]> {
 	const asked = bounds.filter((b) => !Number.isNaN(field.levels[b.group]!));
 	const values = yield* valuesSteps(field, asked);
-	const worst = new Map<string, { bound: Bound; by: number }>();
+	const worst = new Map<string, { bound: Bound; by: number; wrong: boolean }>();
 	asked.forEach((bound, i) => {
-		const by = (bound.margin ?? 0) / field.unit - bound.sense * (values[i]! - field.levels[bound.group]!);
+		const inside = bound.sense * (values[i]! - field.levels[bound.group]!);
+		const by = (bound.margin ?? 0) / field.unit - inside;
 		if (by <= 1e-6) return;
 		const key = `${bound.source}\t${bound.group}\t${bound.sense}`;
 		const known = worst.get(key);
-		if (!known || by > known.by) worst.set(key, { bound, by });
+		const wrong = inside < -1e-6 || (known?.wrong ?? false);
+		if (!known || by > known.by) worst.set(key, { bound, by, wrong });
+		else known.wrong = wrong;
 	});
-	return [...worst.keys()].sort().map((k) => worst.get(k)!.bound);
+	return [...worst.keys()].sort().map((k) => worst.get(k)!);
 }

@@ -12,17 +12,7 @@ import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observ
 import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
 import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
-import {
-	bySettings,
-	fromContactTables,
-	fromLines,
-	limitsOf,
-	madeOf,
-	NO_THINGS,
-	withoutSetAside,
-	type PlacedData,
-	type Things
-} from './shape-ground';
+import { bySettings, fromContactTables, fromLines, limitsOf, madeOf, withoutSetAside, type PlacedData, type Things } from './shape-ground';
 import { plainShaping, type Shaping } from './shaping';
 
 /** Tables checked, and holes put together from what is in use. */
@@ -61,7 +51,8 @@ export interface Interpretation {
 	faults: FaultSpec[];
 	terrain: Raster | null;
 	shaping?: Shaping | undefined;
-	things?: Things | undefined;
+	/** What the shaping can name. Not left out: a line that takes its places from a layer would not find it. */
+	things: Things;
 }
 
 /** Contacts of the column and, by id, of each division, with the bounds that lines and places give. */
@@ -82,7 +73,7 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 		terrain: i.terrain
 	};
 	const shaping = i.shaping ?? plainShaping();
-	const things = i.things ?? NO_THINGS;
+	const { things } = i;
 	const { checked } = checkedHoles;
 	const place = (
 		column: StratigraphicColumn,
@@ -125,7 +116,7 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 /** From contacts and an interpretation to what the engine takes. */
 export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, contacts: AllContacts, i: Interpretation): GroundInput {
 	const shaping = i.shaping ?? plainShaping();
-	const things = i.things ?? NO_THINGS;
+	const { things } = i;
 	const orientations = (column: StratigraphicColumn, lumping: Lumping) =>
 		bySettings(orientationsOf(tables, checkedHoles, { ...i, column, lumping }), shaping.dataSets, (o) => column[o.unit]?.id);
 	const divisions = shaping.divisions

@@ -344,6 +344,15 @@ export const projectFileSchema = yup
 
 export type ProjectFile = yup.InferType<typeof projectFileSchema>;
 
+/** Names of all files that a project file takes, each once, the project file's own not among them. */
+export function filesNamed(
+	p: Partial<Pick<ProjectFile, 'tables' | 'photographs' | 'layers' | 'grids' | 'surfaces' | 'pictures' | 'terrain'>>
+): string[] {
+	const lists = [p.photographs, p.layers, p.grids, p.surfaces, p.pictures].flatMap((list) => list ?? []);
+	const tables = (p.tables ?? []).flatMap((t) => [t.file, ...(t.appended ?? [])]);
+	return [...new Set([...tables, ...(p.terrain ? [p.terrain.file] : []), ...lists.map((l) => l.file)])];
+}
+
 /** One complaint of a guard, with the path of the field. */
 export interface FieldProblem {
 	path: string;

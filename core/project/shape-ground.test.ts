@@ -43,6 +43,7 @@ const ground = (shaping: Partial<Shaping>, tables: Table[] = [collars, lithology
 		faults: [],
 		terrain: null,
 		shaping: whole,
+		things: NO_THINGS,
 		...more
 	}).input;
 };

@@ -13,6 +13,7 @@ import { guessMapping } from '../tables/mapping';
 import { readTable, type Table } from '../tables/table';
 import type { Unit } from '../units/column';
 import { checkHoles, contactsOfAll, groundInput } from './pipeline';
+import { NO_THINGS } from './shape-ground';
 import { plainShaping, shapingSchema, validateShaping, type Shaping } from './shaping';
 
 /** A vein of 6 m that dips 35° to the east through (500, 500, −350), in holes every 100 m; a second one 70 m above it in every other hole. */
@@ -60,7 +61,8 @@ const interpretation = (shaping: Partial<Shaping> = {}, column = units) => ({
 	lumping,
 	faults: [],
 	terrain: null,
-	shaping: shapingSchema.validateSync({ ...plainShaping(), ...shaping }) as Shaping
+	shaping: shapingSchema.validateSync({ ...plainShaping(), ...shaping }) as Shaping,
+	things: NO_THINGS
 });
 const ground = (tables: Table[], shaping: Partial<Shaping> = {}, column = units) =>
 	groundInput(tables, checkHoles(tables, options), interpretation(shaping, column)).input;

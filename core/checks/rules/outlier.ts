@@ -21,6 +21,8 @@ export const outlier: Rule = {
 				const used = [...rows(table)];
 				if (used.length < FEWEST) continue;
 				const own = Float64Array.from(used, (r) => values[r]!);
+				// Per cent that pile up below a hundred (recovery, quality of rock) have no far side: what is low among them is bad rock, no slip.
+				if (pilesUp(own)) continue;
 				// Concentrations spread evenly on a logarithmic scale; what can be negative or zero spreads on its own.
 				let positive = 0;
 				let filled = 0;
@@ -37,6 +39,12 @@ export const outlier: Rule = {
 				for (let i = 0; i < used.length; i++) {
 					const off = (scaled[i]! - m.middle) / m.spread;
 					if (!(Math.abs(off) > times)) continue;
+					// Along a curve a slip stands alone; what its neighbours have, too, is another rock.
+					const alike = (k: number) =>
+						used[k] !== undefined &&
+						table.text['hole']?.[used[k]] === table.text['hole']?.[used[i]!] &&
+						Math.abs(scaled[k]! - scaled[i]!) < 2 * m.spread;
+					if (table.kind === 'readings' && (alike(i - 1) || alike(i + 1))) continue;
 					yield {
 						table,
 						row: used[i]!,
@@ -49,3 +57,16 @@ export const outlier: Rule = {
 			}
 	}
 };
+
+/** Whether values lie between 0 and 100, and half of them in the last fifth below it, with some that reach it. */
+function pilesUp(values: Float64Array): boolean {
+	let [filled, high, full] = [0, 0, 0];
+	for (const v of values) {
+		if (Number.isNaN(v)) continue;
+		if (v < 0 || v > 100) return false;
+		filled++;
+		if (v >= 80) high++;
+		if (v >= 99.5) full++;
+	}
+	return full > 0 && 2 * high >= filled;
+}

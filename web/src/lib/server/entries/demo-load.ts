@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { filesNamed, type ProjectFile } from '#core/project/project-file';
 
 /**
  * Loads the demo project through the API of a running server and builds it, when no project of its name is there:
@@ -20,17 +21,12 @@ const wait = async (project: string, job: string) => {
 	}
 };
 
-const document = JSON.parse(readFileSync(`${folder}/project.json`, 'utf8')) as {
-	name: string;
-	tables: { file: string }[];
-	terrain: { file: string };
-	photographs: { file: string }[];
-};
+const document = JSON.parse(readFileSync(`${folder}/project.json`, 'utf8')) as ProjectFile;
 const { projects } = (await api('/projects')) as { projects: { id: string; name: string }[] };
 let project = projects.find((p) => p.name === document.name)?.id;
 if (!project) {
 	const { zipSync } = await import('fflate');
-	const names = ['project.json', document.terrain.file, ...[...document.tables, ...document.photographs].map((t) => t.file)];
+	const names = ['project.json', ...filesNamed(document)];
 	const archive = zipSync(Object.fromEntries(names.map((n) => [n, new Uint8Array(readFileSync(`${folder}/${n}`))])), { level: 1 });
 	project = (
 		(await api('/archives', { method: 'POST', headers: { 'content-type': 'application/zip' }, body: archive as unknown as BodyInit })) as {
@@ -42,5 +38,8 @@ if (!project) {
 const { jobs } = (await api(`/projects/${project}/jobs`)) as { jobs: { id: string; state: string }[] };
 for (const job of jobs) if (['waiting', 'running'].includes(job.state)) await wait(project, job.id);
 const { objects } = (await api(`/projects/${project}`)) as { objects: { kind: string; missing: boolean }[] };
-if (objects.find((o) => o.kind === 'model')!.missing)
-	await wait(project, ((await api(`/projects/${project}/build`, { method: 'POST' })) as { job: string }).job);
+if (objects.some((o) => o.kind === 'model' && o.missing)) {
+	const body = JSON.stringify({ all: true });
+	const headers = { 'content-type': 'application/json' };
+	await wait(project, ((await api(`/projects/${project}/build`, { method: 'POST', headers, body })) as { job: string }).job);
+}
