@@ -93,7 +93,7 @@ describe('the ground of Tarrow', () => {
 				return [WICK.through[0] + s * Math.sin(along) + off * Math.sin(dip), WICK.through[1] + s * Math.cos(along) + off * Math.cos(dip)];
 			};
 			const bases = Array.from({ length: 200 }, (_, i) => base(...at(2 * i - 150)));
-			return Math.max(...bases.slice(12).map((t, i) => Math.abs(t - bases[i]!)));
+			return Math.max(...bases.slice(12).map((b, i) => Math.abs(b - bases[i]!) || 0));
 		};
 		expect(across(0)).toBeGreaterThan(28);
 		expect(across(-1150)).toBeLessThan(across(0) / 2);
@@ -202,7 +202,7 @@ describe('the files of Tarrow', () => {
 			const above = SCHEME.find((s) => s[1] === parent);
 			if (above) expect([unit, above[3] <= top && above[4] >= base]).toEqual([unit, true]);
 		}
-		const bases = rowsOf('tops.csv');
+		const tops = rowsOf('tops.csv');
 		expect(new Set(tops.map((r) => r['Well'])).size).toBe(8);
 		expect(tops.some((r) => r['AgeTop_Ma'] !== '')).toBe(true);
 	});
