@@ -339,8 +339,8 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 		crs: EPSG,
 		lengthUnit: 'm',
 		extent: EXTENT,
-		spacing: 50,
-		finer: { surfaces: [{ unit: 'skarn', spacing: 25 }], units: [], dense: false },
+		spacing: 60,
+		finer: { surfaces: [{ unit: 'skarn', spacing: 30 }], units: [], dense: false },
 		tables,
 		terrain: { file: 'terrain.tif' },
 		layers,
@@ -388,7 +388,7 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 		models: [
 			{
 				name: 'Weathering',
-				spacing: 60,
+				spacing: 80,
 				column: WEATHERING_COLUMN,
 				lumping: Object.fromEntries(Object.entries(GRADES).flatMap(([unit, words]) => words.map((w) => [w, unit]))),
 				faults: [],
@@ -414,6 +414,21 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 		],
 		section: { trace: SECTION, corridor: 250 }
 	};
+	// The first look: the map of the model, not also the drawn ones.
+	const quiet = [
+		'Geological map, published',
+		'Geological map, field',
+		'Lines of the map',
+		'Planned holes',
+		'Old section',
+		'Air photograph'
+	];
+	const ids = Object.fromEntries(quiet.map((name, i) => [name, `quiet-${i}`]));
+	const hidden = Object.fromEntries(Object.values(ids).map((k) => [`thing:${k}`, true]));
+	text(
+		'surroundings.json',
+		JSON.stringify({ workbench: { exaggeration: 2, hidden: { contours: true, graticule: true, holeNames: true, ...hidden } }, ids })
+	);
 	text('project.json', JSON.stringify(project, null, '\t'));
 	return files;
 }

@@ -34,12 +34,11 @@ export const TARROW_COLUMN: StratigraphicColumn = [
 ];
 const at = Object.fromEntries(TARROW_COLUMN.map((u, i) => [u.id, i])) as Record<string, number>;
 
-/** Thickness of till and alluvium: in the valley and on flat ground, none on the ridge. */
+/** Thickness of till and alluvium: along the valley and in patches on low ground, none on the ridge. */
 export function coverThickness(x: number, y: number): number {
-	const valley = 21 * Math.exp(-(((x - 404350 - 260 * Math.sin(y / 620)) / 330) ** 2));
-	const till = 9 + 6 * Math.sin(x / 640) * Math.cos(y / 570);
-	const height = Math.max(0, terrainAt(x, y));
-	return Math.min(25, Math.max(0, valley + till * Math.exp(-((height / 130) ** 2)) - 1.5));
+	const valley = 22 * Math.exp(-(((x - 404350 - 260 * Math.sin(y / 620)) / 330) ** 2));
+	const till = 17 * Math.sin(x / 470 + 0.7) * Math.cos(y / 560 + 1.1) * Math.exp(-((Math.max(0, terrainAt(x, y)) / 150) ** 2));
+	return Math.min(25, Math.max(0, valley + Math.max(0, till - 3) - 1.5));
 }
 /** The surface below the cover. */
 export const rockhead = (x: number, y: number): number => terrainAt(x, y) - coverThickness(x, y);

@@ -263,8 +263,10 @@ export class Workspace {
 
 	shown(name: string): boolean {
 		const hidden = this.bench.state.hidden[name];
-		if (hidden !== undefined || !name.startsWith('data:')) return !hidden;
-		// What stands densely waits until it is asked for.
+		if (hidden !== undefined) return !hidden;
+		// A result lies over everything else: it waits until it is asked for, as what stands densely does.
+		if (name.startsWith('thing:')) return !this.made.some((o) => o.id === name.slice(6));
+		if (!name.startsWith('data:')) return true;
 		const table = this.objects.find((o) => o.id === name.slice(5));
 		return !['stations', 'places', 'holeOrientations'].includes(String(table?.state['kind']));
 	}

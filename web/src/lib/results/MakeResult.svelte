@@ -75,6 +75,7 @@
 			await startWork(workspace.path('/build'), { objects: [id] });
 			await workspace.refresh();
 			workspace.making = null;
+			workspace.bench.state.hidden[`thing:${id}`] = false;
 			workspace.selection = { kind: 'object', id };
 		} catch (error) {
 			problem = error instanceof ApiProblem ? error.text : String(error);

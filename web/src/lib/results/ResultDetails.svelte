@@ -66,6 +66,7 @@
 		workspace.attempt(async () => {
 			const copy = await call<{ id: string }>('POST', workspace.path(`/results/${id}/duplicate`));
 			await workspace.refresh();
+			workspace.bench.state.hidden[`thing:${copy.id}`] = !workspace.shown(`thing:${id}`);
 			workspace.selection = { kind: 'object', id: copy.id };
 		});
 	const remove = () =>

@@ -58,7 +58,8 @@ export class ModelMeshes {
 				clippingPlanes: this.clip,
 				polygonOffset: true,
 				polygonOffsetFactor: isUnit ? 1 : 0,
-				polygonOffsetUnits: 1
+				// What is older stands a hair farther back: a unit thinner than the depth buffer can tell does not flicker with what lies below it.
+				polygonOffsetUnits: isUnit ? 1 + 6 * index : 1
 			});
 			const pattern = isUnit && !paint ? patternOf(index) : null;
 			if (pattern) hatch(material, pattern, this.hatching);

@@ -227,7 +227,7 @@ export const projectOperations = [
 		reply: 'An archive of files',
 		media: 'application/zip',
 		run: async () => {
-			const { 'project.json': _, ...files } = await sampleFiles();
+			const { 'project.json': _, 'surroundings.json': __, ...files } = await sampleFiles();
 			return download(zipSync(files, { level: 1 }), 'application/zip', 'sample-files.zip');
 		}
 	}),

@@ -26,7 +26,7 @@ const { projects } = (await api('/projects')) as { projects: { id: string; name:
 let project = projects.find((p) => p.name === document.name)?.id;
 if (!project) {
 	const { zipSync } = await import('fflate');
-	const names = ['project.json', ...filesNamed(document)];
+	const names = ['project.json', 'surroundings.json', ...filesNamed(document)];
 	const archive = zipSync(Object.fromEntries(names.map((n) => [n, new Uint8Array(readFileSync(`${folder}/${n}`))])), { level: 1 });
 	project = (
 		(await api('/archives', { method: 'POST', headers: { 'content-type': 'application/zip' }, body: archive as unknown as BodyInit })) as {

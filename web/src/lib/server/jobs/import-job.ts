@@ -298,12 +298,13 @@ async function importTable(
 		: { edits: [], excluded: [], seen: [] };
 	const excluded = [...new Set([...cut.excluded, ...own.excluded.map((e) => e.n)])].sort((a, b) => a - b);
 	const before = await checkInput(db(), c.projectId);
-	const tables = await partsForThread(db(), before.tables, before.options.lengthUnit);
+	const checkedLater = await othersFollow(c);
+	const tables = checkedLater ? [] : await partsForThread(db(), before.tables, before.options.lengthUnit);
 	const hash = tableHash(`${file.sha256} ${appended.join(' ')}`.trim(), state, own.edits, excluded);
 	const parts: TableParts = { id: objectId, hash, name, state, chunks: cut.chunks, edits: own.edits, excluded };
 	const read = await runTableTask(
 		'importTable',
-		{ projectId: c.projectId, key: '', tables, options: before.options, table: parts },
+		{ projectId: c.projectId, key: '', tables, options: before.options, table: parts, checkedLater },
 		{ signal: c.signal, progress: (w, s) => c.progress(w, 0.35 + 0.45 * s) }
 	);
 	c.progress('storing rows', 0.85);
@@ -311,8 +312,9 @@ async function importTable(
 	const outcome = {
 		object: objectId,
 		rows: state.rowCount,
-		held: rowsOf(found.filter((f) => f.severity === 'held')),
-		noted: found.filter((f) => f.severity === 'noted').length,
+		...(checkedLater
+			? {}
+			: { held: rowsOf(found.filter((f) => f.severity === 'held')), noted: found.filter((f) => f.severity === 'noted').length }),
 		...said
 	};
 	await atOnce(c.signal, async (tx, client) => {
@@ -322,9 +324,24 @@ async function importTable(
 		await storeSummary(tx, c.projectId, hash, read.summary);
 		await cameIn(tx, c, objectId, name, outcome);
 	});
+	if (checkedLater) return outcome;
 	c.progress('storing findings', 0.95);
 	await keepFindings(before, c.projectId, objectId, read.findings);
 	return outcome;
+}
+
+/**
+ * Whether another table of the same archive is brought in after this one: then a check of everything is left to the last of them. One that dies
+ * leaves the check due, and what is due is made up for.
+ */
+async function othersFollow(c: JobContext): Promise<boolean> {
+	if (!c.payload['objectId']) return false;
+	const { rows } = await pgPool().query(
+		`select 1 from job j, job own where own.id = $1 and j.project_id = own.project_id and j.kind = 'import' and j.state in ('waiting', 'running')
+		 and j.payload ->> 'as' = 'table' and (j.created_at, j.id) > (own.created_at, own.id) limit 1`,
+		[c.id]
+	);
+	return rows.length > 0;
 }
 
 /** Rows that some findings are about. */

@@ -2,7 +2,7 @@ import { eq, sql } from 'drizzle-orm';
 import { fileName } from '#core/formats/meshes';
 import type { Coordinates } from '#core/geometry/coordinates';
 import { fail, ProblemError } from '#core/problem';
-import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
+import { filesNamed, parseProjectFile, type ProjectFile } from '#core/project/project-file';
 import { plainShaping } from '#core/project/shaping';
 import type { TableMarks } from '#core/tables/marks';
 import { benchSchema, completeBench, type BenchState } from '$lib/workbench/state';
@@ -268,13 +268,7 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		fail('not-an-archive', 'the archive holds no project.json', 'Choose an archive that was exported from a project.');
 	const file = parseProjectFile(parsed(files, 'project.json'), 'project.json');
 	const around = (files['surroundings.json'] ? parsed(files, 'surroundings.json') : {}) as Partial<Surroundings>;
-	const wanted = [
-		...file.tables.flatMap((t) => [t.file, ...(t.appended ?? [])]),
-		...(file.terrain ? [file.terrain.file] : []),
-		...[...(file.photographs ?? []), ...(file.layers ?? []), ...(file.grids ?? []), ...(file.surfaces ?? []), ...(file.pictures ?? [])].map(
-			(p) => p.file
-		)
-	];
+	const wanted = filesNamed(file);
 	for (const name of wanted)
 		if (!Object.hasOwn(files, name)) fail('missing-file', `the archive does not hold ${name}, which project.json names`, undefined, name);
 	// A workbook with several tables is named by each, and stored once.

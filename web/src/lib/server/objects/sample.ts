@@ -11,7 +11,7 @@ export async function sampleFiles(): Promise<Record<string, Uint8Array>> {
 	const read = async (name: string) => new Uint8Array(await readFile(`${folder()}/${name}`));
 	try {
 		const text = await read('project.json');
-		const names = filesNamed(JSON.parse(new TextDecoder().decode(text)) as ProjectFile);
+		const names = ['surroundings.json', ...filesNamed(JSON.parse(new TextDecoder().decode(text)) as ProjectFile)];
 		return Object.fromEntries([['project.json', text], ...(await Promise.all(names.map(async (n) => [n, await read(n)] as const)))]);
 	} catch {
 		return fail('not-found', 'this server has no sample data', 'They are written by `./malachite demo` and `./malachite start`.');
