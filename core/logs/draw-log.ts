@@ -47,6 +47,10 @@ const clipped = (frame: LogFrame, from: number, to: number): [number, number] =>
 const label = (x: number, y: number, text: string, size: number, extra = ''): string =>
 	`<text x="${f(x)}" y="${f(y)}" font-size="${f(size)}" fill="${INK}"${extra}>${escaped(text)}</text>`;
 
+/** A name inside what it names, readable on any colour. */
+const nameInside = (name: string, x: number, middle: number, size: number): string =>
+	`<text x="${f(x)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="#ffffff" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`;
+
 /** Lines at round values of the axis, through the width of a track. */
 function axisTicks(hole: LogHole, frame: LogFrame, axis: LogAxis): { y: number; text: string }[] {
 	const [a, b] = [hole.axis(frame.from) + hole.shift, hole.axis(frame.to) + hole.shift];
@@ -128,10 +132,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 			if (y1 - y0 > frame.text * 1.25 && middle - last > frame.text * 1.2) {
 				last = middle;
 				const size = Math.min(frame.text, (frame.text * (track.width - 1)) / Math.max(0.1, textWidth(name, frame.text)));
-				if (size > frame.text * 0.55)
-					labels.push(
-						`<text x="${f(track.width / 2)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="#ffffff" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`
-					);
+				if (size > frame.text * 0.55) labels.push(nameInside(name, track.width / 2, middle, size));
 			}
 		}
 		const defs = [...patterns].map((c) => patternElement(`${frame.prefix}c${c}`, look(c).pattern!, look(c).color, INK, 4)).join('');
@@ -140,6 +141,23 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 				`<path d="${path}" fill="${look(c).pattern ? `url(#${frame.prefix}c${c})` : paintOf(look(c).color)}" stroke="${INK}" stroke-width="0.12"/>`
 		);
 		return `${defs ? `<defs>${defs}</defs>` : ''}${fills.join('')}${labels.join('')}`;
+	},
+
+	model: (track, hole, data, frame) => {
+		const log = data.model(track.series[0]?.table ?? '', hole.number);
+		let last = -Infinity;
+		return (log?.runs ?? [])
+			.filter((r) => r.to >= frame.from && r.from <= frame.to)
+			.map((r) => {
+				const [y0, y1] = clipped(frame, r.from, r.to);
+				const body = `<path d="${box(0, y0, track.width, Math.max(0.05, y1 - y0))}" fill="${paintOf(r.color)}" stroke="${INK}" stroke-width="0.12"/>`;
+				const middle = (y0 + y1) / 2;
+				const size = Math.min(frame.text, (frame.text * (track.width - 1)) / Math.max(0.1, textWidth(r.name, frame.text)));
+				if (y1 - y0 <= frame.text * 1.25 || middle - last <= frame.text * 1.2 || size <= frame.text * 0.55) return body;
+				last = middle;
+				return body + nameInside(r.name, track.width / 2, middle, size);
+			})
+			.join('');
 	},
 
 	text: (track, hole, data, frame) => {

@@ -17,7 +17,15 @@ export interface LogData {
 	findings: (hole: string) => readonly { depth: number; severity: 'held' | 'noted'; message: string }[];
 	/** Photographs of the core of a hole, by measured depth; `href` is an address or a data URI. */
 	photographs: (hole: string) => readonly { from: number; to: number; href: string; name: string }[];
+	/** What a hole passes through in a model, and what that is called; null while it is not there. */
+	model: (id: string, hole: number) => ModelLog | null;
 	lengthUnit: string;
+}
+
+/** A hole as a model has it. */
+export interface ModelLog {
+	name: string;
+	runs: readonly { from: number; to: number; name: string; color: string }[];
 }
 
 /** A hole on its way onto paper: what its vertical axis shows. */
@@ -128,6 +136,7 @@ export const scaleOf =
 /** Title of a track and, for numbers, the ends of its axis. */
 export function trackTitle(track: LogTrack, data: LogData): { title: string; low: string; high: string } {
 	const names = track.series.map((s) => {
+		if (track.kind === 'model') return data.model(s.table, 0)?.name ?? '';
 		const set = data.set(s.table);
 		const c = set ? (columnOf(set, s.column) ?? set.texts.find((t) => t.key === s.column)) : null;
 		return c ? titleOf(c) : (set?.name ?? '');

@@ -105,6 +105,19 @@ const data: LogData = {
 				]
 			: [],
 	photographs: (hole) => (hole === 'A' ? [{ from: 2, to: 6, href: 'data:image/png;base64,AAAA', name: 'tray <1>' }] : []),
+	model: (id, hole) =>
+		id === 'm1'
+			? {
+					name: 'First model',
+					runs:
+						hole === 0
+							? [
+									{ from: 3, to: 20, name: 'Sand <1>', color: '#aa8844' },
+									{ from: 20, to: 90, name: 'Clay', color: '#448866' }
+								]
+							: []
+				}
+			: null,
 	lengthUnit: 'm'
 };
 const track = (kind: TrackKind, table = '', column = '', more: Partial<LogTrack> = {}): LogTrack => ({
@@ -230,6 +243,17 @@ describe('tracks', () => {
 		expect(svg).toContain('<title>tray &lt;1&gt;</title>');
 		expect(svg).toContain('clip-path="url(#pphoto)"');
 		expect(draw(track('photographs'), { ...frame, from: 10 })).not.toContain('<image');
+	});
+	it('show what the hole passes through in a model, between its depths, with harmless names', () => {
+		const svg = draw(track('model', 'm1'));
+		expect(svg).toContain('M0 6h20v34h-20z');
+		expect(svg).toContain('fill="#aa8844"');
+		expect(svg).toContain('Sand &lt;1&gt;');
+		// It ends where the page ends.
+		expect(svg).toContain('M0 40h20v80h-20z');
+		expect(trackTitle(track('model', 'm1'), data).title).toBe('First model');
+		expect(trackTitle(track('model', 'gone'), data).title).toBe('');
+		expect(drawTrack(track('model', 'gone'), logHoles(spec([]), data)[0]!, data, frame, 'depth')).not.toContain('<path d');
 	});
 	it('of columns or tables that are gone are empty', () => {
 		for (const kind of ['classes', 'text', 'curves', 'bars', 'points', 'tadpoles', 'rose', 'samples', 'levels'] as const) {

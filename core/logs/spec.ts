@@ -13,12 +13,13 @@ export const TRACK_KINDS = [
 	'samples',
 	'levels',
 	'photographs',
+	'model',
 	'findings'
 ] as const;
 export type TrackKind = (typeof TRACK_KINDS)[number];
 
 export interface TrackSeries {
-	/** Id of a table and key of a column. */
+	/** Id of a table and key of a column; of a model its id, and no column. */
 	table: string;
 	column: string;
 	color: string;

@@ -83,6 +83,7 @@ function draw(
 		text: (_t, _k, row) => words(row),
 		findings: () => [],
 		photographs: () => [],
+		model: () => null,
 		lengthUnit: 'm'
 	};
 	const track: LogTrack = {

@@ -16,6 +16,7 @@ export const contacts = recipe({
 		inputs: ['holes', 'column', 'lumping', 'faults', 'shaping'],
 		fedBy: ['contactPoints', 'terrain'],
 		tables: ['collars', 'surveys', 'intervals', 'contactPoints'],
+		names: true,
 		depends: ({ named, tables }) => ({ named, tables })
 	},
 	run(_inputs, _parameters, { ground }) {

@@ -18,6 +18,7 @@ export const fields = recipe({
 		inputs: ['contacts', 'column', 'faults', 'lumping', 'holes', 'shaping'],
 		fedBy: ['orientations', 'holeOrientations', 'terrain'],
 		tables: ['collars', 'surveys', 'orientations', 'holeOrientations'],
+		names: true,
 		depends: ({ extent, named, tables }) => ({ extent, named, tables })
 	},
 	async run(inputs, _parameters, { ground, tasks }) {

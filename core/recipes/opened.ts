@@ -8,14 +8,14 @@ import type { Described, Given, ProjectFacts } from './recipe';
 
 const packOf = (g: Given): Pack => g.pack ?? fail('not-built', `${g.name} is not built yet`, 'Build it first.');
 
+/** The mesh of a pack of solids. */
+export const meshOfPack = ({ info, arrays }: Pack): SolidMesh => ({
+	...(arrays as unknown as Omit<SolidMesh, 'volumes'>),
+	volumes: new Map((info as { volumes: [number, number][] }).volumes)
+});
+
 /** The mesh of a result of form solids. @throws ProblemError `not-built` */
-export function solidsOf(g: Given): SolidMesh {
-	const { info, arrays } = packOf(g);
-	return {
-		...(arrays as unknown as Omit<SolidMesh, 'volumes'>),
-		volumes: new Map((info as { volumes: [number, number][] }).volumes)
-	};
-}
+export const solidsOf = (g: Given): SolidMesh => meshOfPack(packOf(g));
 
 /** A result or source of form grid. @throws ProblemError `not-built` */
 export const gridOf = (g: Given): Raster => rasterOf(packOf(g));

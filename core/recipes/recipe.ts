@@ -106,6 +106,8 @@ export interface Step {
 	fedBy: readonly string[];
 	/** Kinds of table that its computation reads. */
 	tables: readonly TableKind[];
+	/** It takes what the shaping names, too: tables of logs, layers, grids and surfaces. */
+	names?: true;
 	depends(facts: StepFacts): unknown;
 }
 

@@ -8,6 +8,7 @@ import type { SolidMesh } from '../mesh/cut-lattice';
 import { buildModel } from '../model/build';
 import { fitGround } from '../model/fit-ground';
 import { unitAt } from '../model/walk';
+import { unitsAlongHole } from './along-solids';
 import { geologyAtSurface, polygonsOf, ringArea } from './geology-map';
 import { cutPlane, cutSection, onPlane, planeThrough, pointOnTrace, projectOnTrace, type Trace } from './section';
 
@@ -21,6 +22,59 @@ const trace: Trace = [
 
 beforeAll(async () => {
 	({ mesh } = await buildModel(ground, { spacing: 50 }));
+});
+
+describe('a hole through a model', () => {
+	const along = (places: [number, number, number][]) => {
+		const xyz = Float64Array.from(places.flat());
+		const depths = new Float64Array(places.length);
+		for (let i = 1; i < places.length; i++)
+			depths[i] = depths[i - 1]! + Math.hypot(...[0, 1, 2].map((c) => places[i]![c]! - places[i - 1]![c]!));
+		const paths = {
+			holes: [{ name: 'A', collar: places[0]!, totalDepth: depths.at(-1)!, row: 0 }],
+			start: Uint32Array.of(0, places.length),
+			depths,
+			xyz
+		};
+		return unitsAlongHole(mesh, paths, 0);
+	};
+
+	it('has the units that the model has at its depths, one after the other', () => {
+		const at = unitAt(ground);
+		for (const [x, y, dx, dy] of [
+			[412.3, 733.1, 0, 0],
+			[1530.7, 391.9, 0.4, -0.2],
+			[990.2, 1410.4, -0.6, 0.5]
+		] as const) {
+			const place = (d: number): [number, number, number] => [x + d * dx, y + d * dy, -1 - d];
+			const runs = along(Array.from({ length: 100 }, (_, i) => place(9 * i)));
+			expect(runs.length).toBeGreaterThan(0);
+			runs.slice(1).forEach((r, i) => expect(r.from).toBeCloseTo(runs[i]!.to, 6));
+			const long = Math.hypot(dx, dy, 1);
+			for (let d = 5; d < 880; d += 7) {
+				const [px, py, pz] = place(d);
+				if (new Set([-5, 0, 5].map((o) => at(px, py, pz + o))).size > 1) continue;
+				expect(runs.find((r) => r.from <= d * long && d * long < r.to)?.label).toBe(at(px, py, pz));
+			}
+		}
+	});
+
+	it('says nothing of what lies outside, and is one run where it stays in one unit', () => {
+		expect(
+			along([
+				[-500, -500, 100],
+				[-500, -500, -900]
+			])
+		).toEqual([]);
+		const [only, ...others] = along([
+			[700.5, 700.5, -999],
+			[700.5, 700.5, -2000]
+		]);
+		expect(others).toEqual([]);
+		expect(only).toMatchObject({ from: 0 });
+		expect(only!.to).toBeCloseTo(1, 6);
+		expect(along([[5, 5, -5]])).toEqual([]);
+	});
 });
 
 describe('a section', () => {

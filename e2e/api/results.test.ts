@@ -274,6 +274,68 @@ describe('models', () => {
 		await api.call('DELETE', at(`/models/${id}`));
 	});
 
+	it('stand beside each other and beside the logs in a drawing of a hole, as they are called now', async () => {
+		const [model] = await models();
+		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'The <other> idea' })).body.id;
+		const track = (table: string) => ({
+			kind: 'model',
+			width: 20,
+			series: [{ table, column: '', color: '#4A5E57' }],
+			log: false,
+			range: [null, null],
+			fill: 'none'
+		});
+		const spec = {
+			holes: ['TW-001'],
+			tracks: [track(model!.id), track(copy), track(crypto.randomUUID())],
+			axis: 'depth',
+			scale: 500,
+			align: null
+		};
+		const drawing = await api.call<Uint8Array>('POST', at('/exports/log.svg'), { spec });
+		expect(drawing.status).toBe(200);
+		const svg = new TextDecoder().decode(drawing.body);
+		expect(svg).toContain('&lt;other&gt;');
+		const runs = [...svg.matchAll(/stroke-width="0.12"/g)].length;
+		// Both have the same units, so every run is there twice.
+		expect(runs).toBeGreaterThan(2);
+		expect(runs % 2).toBe(0);
+		await api.call('DELETE', at(`/models/${copy}`));
+	});
+
+	it('are out of date as soon as any word of a unit is another one, but not by its name or its colour', async () => {
+		const read = async () =>
+			(await api.call<{ column: { units: Record<string, unknown>[]; revision: number } }>('GET', at('/interpretation'))).body.column;
+		const change = async (more: object) => {
+			const { units, revision } = await read();
+			const put = await api.call('PUT', at('/column'), { units: units.map((u, i) => (i === 1 ? { ...u, ...more } : u)), revision });
+			expect(put.status).toBe(200);
+			return (await models())[0]!.state;
+		};
+		expect(await change({ name: 'Called anew', color: '#123456' })).toBe('up to date');
+		for (const word of [{ opens: 'down' }, { thinsOut: false }, { form: 'sheet' }, { contact: 'intrusive' }]) {
+			expect([word, await change(word)]).toEqual([word, 'out of date']);
+			await undo();
+			expect((await models())[0]!.state).toBe('up to date');
+		}
+		await undo();
+	});
+
+	it('show in the lineage the log that they are made of by name', async () => {
+		const [model] = await models();
+		const table = (await objects()).find((o) => o.name === 'Slate in detail')!.id;
+		const { body } = await api.call<{ shaping: Record<string, unknown> & { revision: number } }>('GET', at('/interpretation'));
+		const { revision, ...shaping } = body.shaping;
+		expect(
+			(await api.call('PUT', at('/shaping'), { ...shaping, log: { table: 'Slate in detail', column: 'Part' }, revision })).status
+		).toBe(200);
+		const contacts = (await api.call<{ objects: { kind: string; modelId: string; inputs: string[] }[] }>('GET', at(''))).body.objects.find(
+			(o) => o.kind === 'contacts' && o.modelId === model!.id
+		)!;
+		expect(contacts.inputs).toContain(table);
+		await undo();
+	});
+
 	it('that are many are fed by a table that comes later', async () => {
 		const id = (await api.call<{ id: string }>('POST', at('/models'), { from: (await models())[0]!.id })).body.id;
 		const text = 'x,y,strike,dip\n403700,4992300,30,20\n';

@@ -23,7 +23,8 @@ export type Selection =
 	/** Rows of a table by number; one or many. */
 	| { kind: 'rows'; table: string; rows: number[] }
 	| { kind: 'holes'; names: string[] }
-	| { kind: 'object'; id: string };
+	| { kind: 'object'; id: string }
+	| { kind: 'objects'; ids: string[] };
 
 export interface ModelScene {
 	/** Key of what it was built from. */

@@ -14,6 +14,7 @@ import type { DrawTask, GeologyPolygons, Making, Message, ModelScene, Paint, Pro
 import { Bench } from './workbench/bench.svelte';
 import { markRefused } from './ui/refusals';
 import { keepModel, keptModel } from './workbench/last-model';
+import { afterPress } from './workbench/selection';
 import { DataSets } from './workbench/sets.svelte';
 import { openSolids, OtherSolids, type ShownSolids } from './workbench/solids.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
@@ -322,6 +323,18 @@ export class Workspace {
 		const names = new Set<string>();
 		for (let i = 0; i < set.rowCount; i++) if (rows.has(set.row[i]!)) names.add(this.sets.paths.holes[set.hole[i]!]!.name);
 		return names;
+	}
+
+	/** Ids of the selected objects. */
+	get pickedObjects(): readonly string[] {
+		const s = this.selection;
+		return s?.kind === 'object' ? [s.id] : s?.kind === 'objects' ? s.ids : [];
+	}
+
+	/** An object was pressed in a list or a picture. */
+	press(id: string, event: Pick<MouseEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'>): void {
+		this.making = null;
+		this.selection = afterPress(this.selection, id, event);
 	}
 
 	say(text: string, tone: Message['tone'] = 'note', link?: Message['link']): void {

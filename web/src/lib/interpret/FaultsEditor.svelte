@@ -54,6 +54,35 @@
 			done: (line) => void changeFault(index, { pieces: [...(faults[index]!.pieces ?? []), line] })
 		};
 	}
+	/** Models that have faults which this one has not. */
+	const others = $derived(
+		workspace.objects.flatMap((o) => {
+			if (o.kind !== 'faults' || o.modelId === workspace.modelId) return [];
+			const own = (o.state['faults'] as FaultSpec[]).filter((f) => !faults.some((x) => x.name === f.name));
+			const model = workspace.models.find((m) => m.id === o.modelId);
+			return model && own.length ? [{ model, faults: own }] : [];
+		})
+	);
+	/** Takes faults over from another model; what they cut is the youngest unit that both have, else all. */
+	function takeOver(from: readonly FaultSpec[]) {
+		const taken = new Set(faults.map((f) => f.id));
+		const renamed = new Map<string, string>();
+		for (const f of from) {
+			let id = f.id;
+			for (let n = 2; taken.has(id); n++) id = `${f.id}-${n}`;
+			taken.add(id);
+			renamed.set(f.id, id);
+		}
+		void setFaults([
+			...faults,
+			...from.map((f) => ({
+				...f,
+				id: renamed.get(f.id)!,
+				youngestCut: units.some((u) => u.id === f.youngestCut) ? f.youngestCut : (units[0]?.id ?? ''),
+				endsOn: f.endsOn ? (renamed.get(f.endsOn) ?? (faults.some((x) => x.id === f.endsOn) ? f.endsOn : null)) : null
+			}))
+		]);
+	}
 	function drawFault(index: number | null) {
 		workspace.draw = {
 			what: 'fault',
@@ -80,6 +109,13 @@
 <button class="btn btn-sm btn-primary mb-3 w-full" disabled={units.length < 2} onclick={() => drawFault(null)}
 	><PenLine size={15} />Draw a fault</button
 >
+{#if units.length > 1}
+	{#each others as o (o.model.id)}
+		<button class="btn btn-sm mb-3 w-full" title={o.faults.map((f) => f.name).join(', ')} onclick={() => takeOver(o.faults)}
+			>Take {o.faults.length === 1 ? o.faults[0]!.name : `${o.faults.length} faults`} over from {o.model.name}</button
+		>
+	{/each}
+{/if}
 {#if units.length < 2}<p class="quiet text-sm">First put the units into the column.</p>{/if}
 {#if faults.length > 1}<FaultNetwork {faults} {units} {chosen} choose={(id) => (workspace.selection = { kind: 'fault', id })} />{/if}
 {#each faults as f, i (f.id)}

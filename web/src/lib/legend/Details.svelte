@@ -5,7 +5,7 @@
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import MakeResult from '$lib/results/MakeResult.svelte';
 	import ResultDetails from '$lib/results/ResultDetails.svelte';
-	import { freeOnes, recipes } from '$lib/results/choices';
+	import { freeOnes, makeableOf, recipes } from '$lib/results/choices';
 	import type { RecipeInfo } from '$lib/api/types';
 	import HoleSheet from './HoleSheet.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -20,6 +20,7 @@
 		(s?.kind === 'unit' && !workspace.allUnits.some((x) => x.id === s.id)) ||
 			(s?.kind === 'fault' && !workspace.interpretation?.faults.faults.some((x) => x.id === s.id)) ||
 			(s?.kind === 'object' && !workspace.objects.some((x) => x.id === s.id)) ||
+			(s?.kind === 'objects' && !s.ids.some((id) => workspace.objects.some((x) => x.id === id))) ||
 			(s?.kind === 'rows' && !workspace.tables.some((x) => x.id === s.table))
 	);
 	const lines = $derived.by((): [string, string][] => {
@@ -73,6 +74,11 @@
 				];
 			case 'rows':
 				return rowLines(s.table, s.rows);
+			case 'objects':
+				return s.ids.flatMap((id): [string, string][] => {
+					const o = workspace.objects.find((x) => x.id === id);
+					return o ? [[o.name, o.kind]] : [];
+				});
 			case 'object': {
 				const o = workspace.objects.find((x) => x.id === s.id);
 				if (!o) return [];
@@ -137,6 +143,18 @@
 			);
 	});
 
+	/** What can be made of the objects that are selected. */
+	let ofPicked = $state.raw<RecipeInfo[]>([]);
+	$effect(() => {
+		const ids = workspace.pickedObjects;
+		if (ids.length)
+			void recipes().then(
+				(list) => (ofPicked = makeableOf(workspace.objects, list, ids)),
+				() => {}
+			);
+		else ofPicked = [];
+	});
+
 	const leaveOut = (hole: string) =>
 		workspace.attempt(async () => {
 			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/holes/${encodeURIComponent(hole)}/exclude`), {
@@ -152,10 +170,22 @@
 		if (s.kind === 'unit') return workspace.allUnits.find((x) => x.id === s.id)?.name ?? s.id;
 		if (s.kind === 'fault') return workspace.interpretation?.faults.faults.find((x) => x.id === s.id)?.name ?? s.id;
 		if (s.kind === 'object') return workspace.objects.find((x) => x.id === s.id)?.name ?? '';
+		if (s.kind === 'objects') return `${s.ids.length} things`;
 		if (s.kind === 'holes') return `${s.names.length} holes`;
 		return `${tableName(s.table)}${s.rows.length === 1 ? `, row ${s.rows[0]! + 1}` : ''}`;
 	});
 </script>
+
+{#snippet makeable()}
+	{#each ofPicked as r (r.id)}<button
+			class="btn btn-xs mt-1 mr-1"
+			title={r.about}
+			onclick={() => (workspace.making = { recipe: r.id, inputs: [...workspace.pickedObjects] })}>{r.title}…</button
+		>{/each}
+	{#if workspace.pickedObjects.length > 1 && ofPicked.length === 0}<p class="quiet mt-1 text-sm">
+			Nothing is made of just these. Let one go with Ctrl, or choose others.
+		</p>{/if}
+{/snippet}
 
 {#if workspace.making}
 	{#key workspace.making}<MakeResult {workspace} />{/key}
@@ -166,6 +196,7 @@
 	<p class="text-sm" role="status">What was selected is not in this project, or not any more.</p>
 {:else if s?.kind === 'object' && workspace.made.some((o) => o.id === s.id && o.kind !== 'kept-model')}
 	{#key s.id}<ResultDetails {workspace} id={s.id} />{/key}
+	{@render makeable()}
 {:else if s}
 	<p class="mb-1 font-medium">{title}</p>
 	<dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-sm">
@@ -187,6 +218,7 @@
 					>{r.title.replace(/ (of|to) a unit$/, '')}…</button
 				>{/each}
 		{/if}
+		{@render makeable()}
 		{#if s.kind === 'rows' && s.rows.length === 1}<a class="btn btn-xs" href={rowLink(s.table, s.rows[0]!)}>Go to the row</a>{/if}
 	</div>
 {:else}

@@ -289,8 +289,8 @@
 		<div class="flex items-center gap-2">
 			<Symbol color="#2B5FA8" shape={t.kind === 'layer' ? 'line' : 'fill'} id={t.id} />
 			<button
-				class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
-				onclick={() => (workspace.selection = { kind: 'object', id: t.id })}>{t.name}</button
+				class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.pickedObjects.includes(t.id) ? 'font-semibold' : ''}"
+				onclick={(e) => workspace.press(t.id, e)}>{t.name}</button
 			>
 			{@render opacity(`thing:${t.id}`, t.name)}
 			{@render eye(`thing:${t.id}`, t.name)}
@@ -309,15 +309,9 @@
 	<div class="flex items-center gap-2">
 		<span class="grid w-7 place-items-center"><StateMark {state} /></span>
 		<button
-			class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.selection?.kind === 'object' &&
-			workspace.selection.id === o.id
-				? 'font-semibold'
-				: ''}"
+			class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.pickedObjects.includes(o.id) ? 'font-semibold' : ''}"
 			title="{o.name}: {state}"
-			onclick={() => {
-				workspace.making = null;
-				workspace.selection = { kind: 'object', id: o.id };
-			}}>{o.name}</button
+			onclick={(e) => workspace.press(o.id, e)}>{o.name}</button
 		>
 		{#if drawn.some((t) => t.id === o.id)}
 			{@render opacity(`thing:${o.id}`, o.name)}

@@ -39,6 +39,38 @@ export function firstChoice(
 	return chosen;
 }
 
+/** Recipes that take all of some objects, each in a role of its own; those that take nothing else come first. */
+export function makeableOf(objects: readonly ProjectObject[], list: readonly RecipeInfo[], picked: readonly string[]): RecipeInfo[] {
+	const things = picked.flatMap((id) => objects.find((o) => o.id === id) ?? []);
+	if (things.length === 0) return [];
+	const takes = (r: RecipeInfo): boolean => {
+		const place = (rest: readonly ProjectObject[], room: readonly number[]): boolean =>
+			rest.length === 0 ||
+			r.roles.some(
+				(role, i) =>
+					room[i]! > 0 &&
+					candidates(objects, role, null).includes(rest[0]!) &&
+					place(
+						rest.slice(1),
+						room.map((n, k) => (k === i ? n - 1 : n))
+					)
+			);
+		const can = place(
+			things,
+			r.roles.map((role) => role.most)
+		);
+		if (!can) return false;
+		// What else it needs is there, too: nothing plays two parts.
+		const chosen = firstChoice(objects, r, null, picked);
+		const all = r.roles.flatMap((role) => (role.least > 0 ? (chosen[role.role] ?? []) : []));
+		return new Set(all).size === all.length && r.roles.every((role) => role.least === 0 || chosen[role.role]!.length > 0);
+	};
+	const least = (r: RecipeInfo) => r.roles.reduce((n, role) => n + role.least, 0);
+	return freeOnes(list)
+		.filter(takes)
+		.sort((a, b) => Math.abs(least(a) - things.length) - Math.abs(least(b) - things.length));
+}
+
 /** The state of something derived, in words; the marks of states are drawn by these. */
 export type MadeState = 'up to date' | 'out of date' | 'building' | 'failed' | 'never built';
 export const stateOfMade = (o: Pick<ProjectObject, 'failure' | 'missing' | 'outOfDate'>, building: boolean): MadeState =>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Selection } from '../workspace-parts';
-import { selectionOf, selectionText } from './selection';
+import { afterPress, selectionOf, selectionText } from './selection';
 
 describe('a selection in the address', () => {
 	it.each<Selection>([
@@ -10,6 +10,7 @@ describe('a selection in the address', () => {
 		{ kind: 'unit', id: 'u1' },
 		{ kind: 'fault', id: 'f-2' },
 		{ kind: 'object', id: '20253f41-59db-4fa6-b3a2-6e97e48f4885' },
+		{ kind: 'objects', ids: ['20253f41-59db', 'b3a2-6e97', 'x'] },
 		{ kind: 'rows', table: '20253f41', rows: [0, 7, 12_345] }
 	])('comes back as it was: %j', (s) => expect(selectionOf(selectionText(s))).toEqual(s));
 
@@ -31,4 +32,21 @@ describe('a selection in the address', () => {
 		'holes~%E0%A4%A',
 		`hole~${'x'.repeat(2000)}`
 	])('is none where the address says nothing that is one: %s', (text) => expect(selectionOf(text)).toBeNull());
+});
+
+describe('objects that are pressed', () => {
+	const plain = { ctrlKey: false, metaKey: false, shiftKey: false };
+	const more = { ...plain, ctrlKey: true };
+	it('are selected alone, or with Ctrl or Shift together, and let go again', () => {
+		const one = afterPress({ kind: 'hole', name: 'A' }, 'a', more);
+		expect(one).toEqual({ kind: 'object', id: 'a' });
+		const two = afterPress(one, 'b', { ...plain, shiftKey: true });
+		expect(two).toEqual({ kind: 'objects', ids: ['a', 'b'] });
+		expect(afterPress(two, 'a', more)).toEqual({ kind: 'object', id: 'b' });
+		expect(afterPress(two, 'c', plain)).toEqual({ kind: 'object', id: 'c' });
+		expect(afterPress(one, 'a', more)).toBeNull();
+		// An address that names one thing twice names one.
+		expect(selectionOf('objects~a~a')).toEqual({ kind: 'object', id: 'a' });
+		expect(selectionOf('objects~~')).toBeNull();
+	});
 });

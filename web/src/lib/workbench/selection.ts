@@ -13,7 +13,9 @@ export function selectionText(s: Selection | null): string {
 				? `holes~${s.names.map(encodeURIComponent).join('/')}`
 				: s.kind === 'rows'
 					? `rows~${s.table}~${s.rows.join('~')}`
-					: `${s.kind}~${s.id}`;
+					: s.kind === 'objects'
+						? `objects~${s.ids.join('~')}`
+						: `${s.kind}~${s.id}`;
 	return text.length > LONGEST ? '' : text;
 }
 
@@ -25,6 +27,7 @@ export function selectionOf(text: string | null): Selection | null {
 	if (at < 1 || !rest) return null;
 	if (kind === 'hole') return { kind, name: rest };
 	if (kind === 'unit' || kind === 'fault' || kind === 'object') return { kind, id: rest };
+	if (kind === 'objects') return picked(null, rest.split('~').filter(Boolean));
 	try {
 		if (kind === 'holes') return { kind, names: rest.split('/').map(decodeURIComponent).filter(Boolean) };
 	} catch {
@@ -34,4 +37,27 @@ export function selectionOf(text: string | null): Selection | null {
 	const [table, ...numbers] = rest.split('~');
 	const rows = numbers.filter((n) => /^\d{1,9}$/.test(n)).map(Number);
 	return rows.length && rows.length === numbers.length ? { kind, table: table!, rows } : null;
+}
+
+/** Some objects as a selection: of one, that one; of none, none. @param before what is selected besides */
+export function picked(before: Selection | null, ids: readonly string[]): Selection | null {
+	const known = before?.kind === 'object' ? [before.id] : before?.kind === 'objects' ? before.ids : [];
+	const all = [...new Set([...known, ...ids])];
+	return all.length > 1 ? { kind: 'objects', ids: all } : all[0] ? { kind: 'object', id: all[0] } : null;
+}
+
+/** The selection after an object was pressed: that one alone, or with Ctrl or Shift besides those that are selected; one that is, is let go. */
+export function afterPress(
+	before: Selection | null,
+	id: string,
+	event: Pick<MouseEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'>
+): Selection | null {
+	if (!event.ctrlKey && !event.metaKey && !event.shiftKey) return { kind: 'object', id };
+	if (before?.kind === 'object' && before.id === id) return null;
+	if (before?.kind === 'objects' && before.ids.includes(id))
+		return picked(
+			null,
+			before.ids.filter((x) => x !== id)
+		);
+	return picked(before, [id]);
 }

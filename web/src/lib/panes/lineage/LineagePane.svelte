@@ -147,14 +147,14 @@
 			{/each}
 			{#each drawing.nodes as { n, x, y } (n.object.id)}
 				{@const o = n.object}
-				{@const own = selected === o.id}
+				{@const own = workspace.pickedObjects.includes(o.id)}
 				{@const touched = reached.has(o.id) || n.parts.some((p) => reached.has(p.id))}
 				<a
 					href="/{workspace.id}/{whereOf(o)}"
 					aria-current={own ? 'true' : undefined}
 					onclick={(e) => {
-						workspace.selection = { kind: 'object', id: o.id };
-						if (e.detail < 2) e.preventDefault();
+						workspace.press(o.id, e);
+						if (e.detail < 2 || e.ctrlKey || e.metaKey || e.shiftKey) e.preventDefault();
 					}}
 					onkeydown={(e) => e.key === 'Enter' && goto(`/${workspace.id}/${whereOf(o)}`)}
 				>

@@ -5,7 +5,8 @@
 	import { placeAt } from '#core/datasets/hole-paths';
 	import { spaced } from '#core/formats/ticks';
 	import { drawTrack } from '#core/logs/draw-log';
-	import { logHoles, type LogData } from '#core/logs/log-parts';
+	import { logHoles, type LogData, type ModelLog } from '#core/logs/log-parts';
+	import { modelLog } from '#core/logs/model-log';
 	import { trackHeads, trackWidth } from '#core/logs/pages';
 	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
 	import { get, session } from '$lib/api/client';
@@ -13,6 +14,7 @@
 	import { drawn } from '$lib/ui/drawing';
 	import { saveBlob } from '$lib/ui/save';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
+	import type { ShownSolids } from '$lib/workbench/solids.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
@@ -105,6 +107,24 @@
 			);
 		}
 	});
+	// Models beside the logs: loaded when a track shows them.
+	$effect(() => {
+		for (const t of tracks)
+			for (const s of t.kind === 'model' ? t.series : []) {
+				if (s.table === workspace.modelId) workspace.need('model');
+				workspace.needSolids(s.table);
+			}
+	});
+	const modelLogs = new WeakMap<ShownSolids, Map<number, ModelLog>>();
+	function modelOf(of: string, hole: number): ModelLog | null {
+		const solids = workspace.solidObjects.some((o) => o.id === of) ? workspace.solids(of) : null;
+		if (!solids || !paths) return null;
+		let known = modelLogs.get(solids);
+		if (!known) modelLogs.set(solids, (known = new Map()));
+		let own = known.get(hole);
+		if (!own) known.set(hole, (own = modelLog(solids.name, solids.mesh, solids.units, paths, hole)));
+		return own;
+	}
 	const data = $derived<LogData | null>(
 		paths
 			? {
@@ -123,6 +143,7 @@
 						workspace.things.flatMap((t) =>
 							t.kind === 'picture' && t.core?.hole === hole ? [{ ...t.core, href: t.url, name: t.name }] : []
 						),
+					model: (of, hole) => modelOf(of, hole),
 					lengthUnit: unit
 				}
 			: null
@@ -165,6 +186,7 @@
 			? readingsAt(
 					tracks,
 					(t) => sets.of(t),
+					modelOf,
 					paths.holes.length,
 					paths.holes.findIndex((x) => x.name === pointer!.hole),
 					pointer.depth

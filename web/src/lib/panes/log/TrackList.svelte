@@ -16,6 +16,7 @@
 		samples: 'samples',
 		levels: 'water levels',
 		photographs: 'core photographs',
+		model: 'units of a model',
 		findings: 'findings'
 	};
 	let dragged = $state<number | null>(null);
@@ -23,6 +24,7 @@
 
 	/** Columns that fit a kind of track. */
 	function choices(kind: TrackKind): { value: string; label: string }[] {
+		if (kind === 'model') return workspace.solidObjects.map((o) => ({ value: `${o.id}\u001f`, label: o.name }));
 		return workspace.tables.flatMap((t) => {
 			if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))) return [];
 			const set = workspace.sets.of(t.id);
@@ -58,6 +60,7 @@
 	}
 	const titleOf = (t: LogTrack) => {
 		const s = t.series[0];
+		if (t.kind === 'model') return workspace.objects.find((o) => o.id === s?.table)?.name ?? LABELS.model;
 		const set = s ? workspace.sets.of(s.table) : null;
 		return set ? ([...set.columns, ...set.texts].find((c) => c.key === s!.column)?.label ?? set.name) : LABELS[t.kind];
 	};

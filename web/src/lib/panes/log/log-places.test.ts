@@ -13,6 +13,8 @@ const gamma = dataSet('Gamma', {
 const track = (table: string, column: string, width = 10) =>
 	({ kind: 'curves', width, series: [{ table, column }] }) as unknown as LogTrack;
 
+const noModel = () => null;
+
 describe('places of a log', () => {
 	it('have the row of their interval, or the nearest reading when it is near', () => {
 		expect([nearestRow(log, 2, 0, 5), nearestRow(log, 2, 0, 25), nearestRow(log, 2, 0, 31)]).toEqual([0, 1, -1]);
@@ -23,12 +25,19 @@ describe('places of a log', () => {
 	it('are told by every track that has something there', () => {
 		const of = (t: string) => [log, gamma].find((s) => s.id === t) ?? null;
 		const tracks = [track('Log', 'code'), track('Gamma', 'GR'), track('Nobody', 'x')];
-		expect(readingsAt(tracks, of, 2, 0, 3)).toEqual([
+		expect(readingsAt(tracks, of, noModel, 2, 0, 3)).toEqual([
 			['code', 'SST'],
 			['GR', '40']
 		]);
 		// A row without a class tells nothing of it.
-		expect(readingsAt(tracks, of, 2, 0, 12).map(([n]) => n)).toEqual(['GR']);
+		expect(readingsAt(tracks, of, noModel, 2, 0, 12).map(([n]) => n)).toEqual(['GR']);
+	});
+	it('are told by a model that stands beside the logs', () => {
+		const of = { kind: 'model', width: 10, series: [{ table: 'm', column: '' }] } as unknown as LogTrack;
+		const model = (id: string) => (id === 'm' ? { name: 'Mine', runs: [{ from: 0, to: 8, name: 'Sand', color: '#fff' }] } : null);
+		expect(readingsAt([of], () => null, model, 1, 0, 3)).toEqual([['Mine', 'Sand']]);
+		expect(readingsAt([of], () => null, model, 1, 0, 9)).toEqual([]);
+		expect(readingsAt([of], () => null, noModel, 1, 0, 3)).toEqual([]);
 	});
 	it('have the depth that is drawn there, whatever the axis', () => {
 		expect(depthOf(30, (d) => 2 * d, 0, 100)).toBeCloseTo(15, 6);

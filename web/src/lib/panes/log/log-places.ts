@@ -1,4 +1,5 @@
 import { columnOf, NO_CLASS, type DataSet } from '#core/datasets/dataset';
+import type { LogData } from '#core/logs/log-parts';
 import type { LogTrack } from '#core/logs/spec';
 import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 import { valueText } from '$lib/workbench/sets.svelte';
@@ -22,12 +23,18 @@ export function nearestRow(set: DataSet, holes: number, hole: number, depth: num
 export function readingsAt(
 	tracks: readonly LogTrack[],
 	setOf: (table: string) => DataSet | null,
+	modelOf: LogData['model'],
 	holes: number,
 	hole: number,
 	depth: number
 ): [string, string][] {
 	return tracks.flatMap((t) =>
 		t.series.flatMap((s): [string, string][] => {
+			if (t.kind === 'model') {
+				const log = modelOf(s.table, hole);
+				const run = log?.runs.find((r) => r.from <= depth && depth < r.to);
+				return run ? [[log!.name, run.name]] : [];
+			}
 			const set = setOf(s.table);
 			if (!set || set.place === 'map' || set.place === 'hole') return [];
 			const row = nearestRow(set, holes, hole, depth);

@@ -37,7 +37,7 @@ import { decodeChunks, type TableParts, type TableState } from '../objects/store
 import { tableHash } from '../objects/table-hash';
 import type { JobContext } from './queue';
 import { readForeign } from './readers';
-import type { LocatedFinding } from './table-tasks';
+import type { LocatedFinding } from './open-tables';
 import { runTableTask } from './threads';
 
 /** Brings a stored file in. Everything it writes, and that it is done, is one transaction. */

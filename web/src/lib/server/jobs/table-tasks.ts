@@ -1,99 +1,24 @@
-import { placedRows } from '#core/datasets/placed-rows';
-import { writeAgs } from '#core/formats/ags-writer';
-import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions, type Checked } from '#core/checks/check';
-import type { Finding } from '#core/checks/finding';
+import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions } from '#core/checks/check';
 import type { RuleSettings } from '#core/checks/settings';
 import { fail } from '#core/problem';
 import { appendTables, compareTables, type KnownEdit } from '#core/tables/compare';
 import { editCell, excludeRow } from '#core/tables/edit';
 import type { Mapping } from '#core/tables/mapping';
 import type { RawTable } from '#core/tables/raw-table';
-import type { Table } from '#core/tables/table';
-import { unitFactor } from '#core/tables/measures';
 import { validateCalculated, type CalculatedColumn } from '#core/tables/calculated';
 import { cellOfNumber, chooseRows, statisticsOfColumn } from '#core/tables/choose';
-import { pathsOf } from '#core/datasets/hole-paths';
-import { placeTable, type DataSet } from '#core/datasets/dataset';
-import { packDataSet } from '#core/datasets/transfer';
-import { withUnits } from '#core/datasets/units';
-import { logPages, type LogHead } from '#core/logs/pages';
-import type { LogSpec } from '#core/logs/spec';
-import { proposedStyle, unitDefaults } from '#core/styles/propose';
-import type { DataStyle } from '#core/styles/style';
-import { packValue, writePack } from '#core/formats/pack';
 import type { Box } from '#core/geometry/box';
-import { assembleHoles } from '#core/holes/holes';
-import { pathTable, positionAt } from '#core/holes/path';
 import { firstSteps, meanDipAzimuth, proposeExtent, type KnownSoFar } from '#core/project/first-steps';
 import { summarise, type TableSummary } from '#core/tables/summary';
-import { decodeChunks, encodeChunks, openTable, statedUnits, type TableParts, type TableState } from '../objects/stored-table';
+import { decodeChunks, encodeChunks, statedUnits, type TableParts, type TableState } from '../objects/stored-table';
+import { checkAll, held, holesOf, located, open, outs, type Held, type LocatedFinding, type ProjectTables } from './open-tables';
 import { answer, tell, type Progress } from './answer';
 
-/**
- * What the table thread does. It keeps the tables that it was asked about last, so that an edit of one cell among a million rows is
- * checked without reading them again. A table is known by its content hash; what is not known is sent along.
- */
-interface Held {
-	hash: string;
-	lengthUnit: string;
-	raw: RawTable;
-	table: Table;
-	parts: TableParts;
-}
-const held = new Map<string, Held>();
-const MOST_ROWS = 4_000_000;
-
-/** Which rows are out, by project, as the last check left it. */
-const outs = new Map<string, { key: string; out: Record<string, Uint8Array> }>();
-
-function keep(h: Held): void {
-	held.delete(h.parts.id);
-	held.set(h.parts.id, h);
-	let rows = 0;
-	for (const [id, other] of [...held].reverse()) {
-		rows += other.raw.rowCount;
-		if (rows > MOST_ROWS && id !== h.parts.id) held.delete(id);
-	}
-}
-
-function open(parts: TableParts, lengthUnit: string): Held {
-	const known = held.get(parts.id);
-	if (known && known.hash === parts.hash && known.lengthUnit === lengthUnit) {
-		keep(known);
-		return known;
-	}
-	const h: Held = { hash: parts.hash, lengthUnit, ...openTable(parts, lengthUnit), parts: { ...parts, chunks: [] } };
-	keep(h);
-	return h;
-}
+export * from './hole-tasks';
 
 /** Of some tables, those that this thread does not have. */
 export const missing = (m: { tables: { id: string; hash: string }[]; lengthUnit: string }) =>
 	answer(() => m.tables.filter((t) => held.get(t.id)?.hash !== t.hash || held.get(t.id)?.lengthUnit !== m.lengthUnit).map((t) => t.id));
-
-/** Findings as they are stored: with the line of the file. */
-export interface LocatedFinding extends Finding {
-	line: number;
-}
-
-const located = (findings: readonly Finding[], tables: readonly Table[]): LocatedFinding[] => {
-	const lines = new Map(tables.map((t) => [t.name, t.lines]));
-	return findings.map((f) => ({ ...f, line: lines.get(f.table)?.[f.row] ?? 0 }));
-};
-
-export interface ProjectTables {
-	projectId: string;
-	/** Key of all tables, settings and surroundings. */
-	key: string;
-	tables: TableParts[];
-	options: CheckOptions;
-}
-
-function checkAll(m: ProjectTables, tables: readonly Table[]): Checked {
-	const checked = checkTables(tables, m.options);
-	outs.set(m.projectId, { key: m.key, out: checked.out });
-	return checked;
-}
 
 /** Checks all tables of a project. */
 export const checkProject = (m: ProjectTables) =>
@@ -227,168 +152,6 @@ export const editTable = (m: EditMessage) =>
 /** What is in a table at a glance. */
 export const summary = (m: { table: TableParts; lengthUnit: string }) =>
 	answer((): TableSummary => summarise(open(m.table, m.lengthUnit).table));
-
-/** The rows that are out, from the last check when it was of the same tables. */
-function outOf(m: ProjectTables, tables: readonly Table[]): Record<string, Uint8Array> {
-	const known = outs.get(m.projectId);
-	return known?.key === m.key ? known.out : checkAll(m, tables).out;
-}
-
-/** Holes of a project as they are drawn, and the tables that they come from. */
-function holesOf(m: ProjectTables) {
-	const tables = m.tables.map((t) => open(t, m.options.lengthUnit).table);
-	const out = outOf(m, tables);
-	return {
-		tables,
-		out,
-		terrain: m.options.around?.terrain ?? null,
-		holes: assembleHoles(tables, { findings: [], out }, m.options.around?.terrain ?? null).holes
-	};
-}
-
-/** Paths of the holes in use, as a pack. */
-export const paths = (m: ProjectTables) => answer(() => writePack(packValue(pathsOf(holesOf(m).holes))));
-
-/** Rows of one table in use with their places, as a pack. */
-export const placedTable = (m: ProjectTables & { objectId: string }) =>
-	answer(() => {
-		const { tables, out, terrain, holes } = holesOf(m);
-		const state = m.tables.find((t) => t.id === m.objectId)!;
-		const set = placeTable(
-			tables.find((t) => t.name === m.objectId)!,
-			{ out },
-			holes,
-			terrain,
-			m.options.lengthUnit,
-			statedUnits(state.state)
-		);
-		return writePack(packDataSet({ ...set, name: state.name }));
-	});
-
-/** The same rows as features. */
-export const placedFeatures = (m: ProjectTables & { objectId: string }) =>
-	answer(() => {
-		const { tables, out, terrain, holes } = holesOf(m);
-		return placedRows(
-			tables.find((t) => t.name === m.objectId)!,
-			out[m.objectId]!,
-			holes,
-			terrain
-		);
-	});
-
-/** Collars, or logged intervals with the collars of their holes, as AGS. */
-export const agsText = (m: ProjectTables & { objectId: string; project: string }) =>
-	answer(() => {
-		const { tables, out } = holesOf(m);
-		const table = tables.find((t) => t.name === m.objectId)!;
-		const collars = table.kind === 'collars' ? table : tables.find((t) => t.kind === 'collars');
-		if (!collars)
-			return fail('no-collars', 'there are no collars', 'AGS holds logs together with the places of their holes. Bring collars in first.');
-		return writeAgs(
-			m.project,
-			collars,
-			table === collars ? null : table,
-			out,
-			unitFactor('length', m.options.lengthUnit, 'm'),
-			new Date().toISOString().slice(0, 10)
-		);
-	});
-
-/** Everything about one hole: its path table and, by table, its rows in use. */
-export const holeDetails = (m: ProjectTables & { hole: string }) =>
-	answer(() => {
-		const { tables, out, holes } = holesOf(m);
-		const hole = holes.find((h) => h.name === m.hole);
-		if (!hole)
-			return fail('not-found', `no hole in use is called ${m.hole}`, 'Look under Check whether its collar is held back or left out.');
-		const rows = tables.flatMap((t) => {
-			const names = t.text['hole'];
-			if (!names) return [];
-			let count = 0;
-			let left = 0;
-			names.forEach((n, r) => {
-				if (n !== m.hole) return;
-				if (out[t.name]![r]) left++;
-				else count++;
-			});
-			return count + left ? [{ table: t.name, count, left }] : [];
-		});
-		return {
-			name: hole.name,
-			collar: hole.path.collar,
-			totalDepth: hole.path.totalDepth,
-			end: positionAt(hole.path, hole.path.totalDepth),
-			path: pathTable(hole.path),
-			rows
-		};
-	});
-
-export interface LogMessage extends ProjectTables {
-	spec: LogSpec;
-	styles: Record<string, DataStyle>;
-	extent: Box | null;
-	head: LogHead;
-	paper: [number, number];
-	findings: { table: string; row: number; hole: string; severity: 'held' | 'noted'; message: string }[];
-	photographs: { hole: string; from: number; to: number; href: string; name: string }[];
-}
-
-/** Pages of a log at a true scale. */
-export const drawLog = (m: LogMessage) =>
-	answer(() => {
-		const { tables, out, terrain, holes } = holesOf(m);
-		const { column = [], lumping = {} } = m.options.around ?? {};
-		const missing = m.spec.holes.filter((n) => !holes.some((h) => h.name === n));
-		if (missing.length)
-			fail(
-				'not-found',
-				`no hole in use is called ${missing.join(', ')}`,
-				'Look under Check whether its collar is held back or left out.',
-				'holes'
-			);
-		const byName = new Map(tables.map((t) => [t.name, t]));
-		const states = new Map(m.tables.map((t) => [t.id, t]));
-		const sets = new Map<string, DataSet>();
-		const set = (id: string): DataSet | null => {
-			const table = byName.get(id);
-			if (!table) return null;
-			let s = sets.get(id);
-			if (!s)
-				sets.set(
-					id,
-					(s = {
-						...withUnits(
-							placeTable(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(states.get(id)!.state)),
-							column,
-							lumping
-						),
-						name: states.get(id)!.name
-					})
-				);
-			return s;
-		};
-		const places = m.findings.flatMap((f) => {
-			const numbers = byName.get(f.table)?.numbers;
-			const depth = numbers?.['from']?.[f.row] ?? numbers?.['depth']?.[f.row] ?? 0;
-			return Number.isNaN(depth) ? [] : [{ ...f, depth }];
-		});
-		return logPages(
-			m.spec,
-			{
-				paths: pathsOf(holes),
-				set,
-				style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent),
-				defaults: unitDefaults(column, lumping),
-				text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '',
-				findings: (hole) => places.filter((f) => f.hole === hole),
-				photographs: (hole) => m.photographs.filter((p) => p.hole === hole),
-				lengthUnit: m.options.lengthUnit
-			},
-			m.head,
-			m.paper
-		);
-	});
 
 /** What some rows are chosen and ordered by. */
 export interface RowQuery {

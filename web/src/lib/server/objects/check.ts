@@ -11,7 +11,7 @@ import type { Unit } from '#core/units/column';
 import { db, pgPool, type Executor } from '../db/client';
 import { anyOf } from '../db/conditions';
 import { finding, project } from '../db/schema';
-import type { LocatedFinding } from '../jobs/table-tasks';
+import type { LocatedFinding } from '../jobs/open-tables';
 import { runTableTask } from '../jobs/threads';
 import { log } from '../log';
 import { announce } from './events';

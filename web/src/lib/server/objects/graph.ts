@@ -7,6 +7,7 @@ import { formOfSource, type Form } from '#core/recipes/recipe';
 import type { Executor } from '../db/client';
 import { object, objectInput, project, type BuildFailure } from '../db/schema';
 import { storedKeys } from './results';
+import type { Unit } from '#core/units/column';
 import { sha256 } from './hash';
 
 export interface ObjectRow {
@@ -98,7 +99,12 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 		return {
 			...r,
 			form: recipeOf(r.kind)?.form ?? formOfSource(r.kind),
-			inputs: [...new Set(node.inputs.filter((id) => there.has(id)))],
+			inputs: [
+				...new Set([
+					...node.inputs.filter((id) => there.has(id)),
+					...(recipeOf(r.kind)?.step?.names ? namedRows(rows, r.modelId).map((x) => x.id) : [])
+				])
+			],
 			edges: (inputs.get(r.id) ?? []).map((e) => ({ role: e.role || (there.get(e.inputId)?.kind ?? ''), input: e.inputId })),
 			key: keys.get(r.id)!,
 			keyAsIs,
@@ -137,13 +143,20 @@ function namedThings(
 	rows: readonly { kind: string; name: string; contentHash: string; modelId: string | null; state: Record<string, unknown> }[],
 	model: string | null
 ): string[] {
+	return namedRows(rows, model)
+		.map((r) => `${r.name} ${r.contentHash}`)
+		.sort();
+}
+
+/** The tables, layers, grids and surfaces that the shaping of a model names. */
+function namedRows<T extends { kind: string; name: string; modelId: string | null; state: Record<string, unknown> }>(
+	rows: readonly T[],
+	model: string | null
+): T[] {
 	const shaping = rows.find((r) => r.kind === 'shaping' && r.modelId === model)?.state as Shaping | undefined;
 	if (!shaping) return [];
 	const names = thingsNamedBy(shaping);
-	return rows
-		.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name))
-		.map((r) => `${r.name} ${r.contentHash}`)
-		.sort();
+	return rows.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name));
 }
 
 /** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
@@ -160,7 +173,13 @@ export function sourceHash(kind: string, state: Record<string, unknown>): string
 	if (kind === 'column')
 		return sha256(
 			JSON.stringify(
-				(state['units'] as { id: string; contact: string; form?: string }[]).map((u) => [u.id, u.contact, ...(u.form ? [u.form] : [])])
+				(state['units'] as Unit[]).map(({ id, contact, form, name: _name, color: _color, ...more }) => [
+					id,
+					contact,
+					...(form ? [form] : []),
+					// Whatever else a unit says shapes the model; a new word of it can not be forgotten here.
+					...(Object.keys(more).length ? [canonicalJson(more)] : [])
+				])
 			)
 		);
 	return sha256(canonicalJson(state));

@@ -4,6 +4,9 @@ import type { LogSpec } from '#core/logs/spec';
 import { db } from '../db/client';
 import { finding, workbench } from '../db/schema';
 import { runTableTask } from '../jobs/threads';
+import { loadGraph } from './graph';
+import { objectBytes, unitsOfObject } from './inputs';
+import { builtReport } from './results';
 import { checkInput, tablesOf } from './check';
 import { corePhotographs } from './pictures';
 import { findProject } from './projects';
@@ -18,6 +21,17 @@ export async function logDrawing(projectId: string, spec: LogSpec, paper: [numbe
 				.from(finding)
 				.where(and(eq(finding.projectId, projectId)))
 		: [];
+	const wanted = new Set(spec.tracks.flatMap((t) => (t.kind === 'model' ? t.series.map((x) => x.table) : [])));
+	const graph = wanted.size ? await loadGraph(db(), projectId) : [];
+	const models = [];
+	for (const o of graph)
+		if (wanted.has(o.id) && o.form === 'solids' && !o.missing)
+			models.push({
+				id: o.id,
+				name: o.name,
+				bytes: (await objectBytes(projectId, o))!,
+				units: unitsOfObject(graph, o, (await builtReport(db(), projectId, o.contentHash))?.report ?? {})
+			});
 	return runTableTask('drawLog', {
 		...(await tablesOf(await checkInput(db(), projectId))),
 		spec,
@@ -25,6 +39,7 @@ export async function logDrawing(projectId: string, spec: LogSpec, paper: [numbe
 		extent: p.extent,
 		head: { project: p.name, author: p.author, date: new Date().toISOString().slice(0, 10), crs: p.crs ? `EPSG:${p.crs}` : 'local grid' },
 		paper,
+		models,
 		photographs: spec.tracks.some((t) => t.kind === 'photographs') ? await corePhotographs(projectId, spec.holes) : [],
 		findings: found.flatMap((f) =>
 			f.table && f.hole && spec.holes.includes(f.hole) && f.row >= 0
