@@ -36,6 +36,8 @@ export const sectionLinesSchema = yup
 			.object({
 				name: name().required(),
 				trace: traceSchema,
+				/** Name of the set that it stands in; left out, with the main line. */
+				set: name().optional(),
 				/** Its own; left out, that of the main line. */
 				corridor: finite().min(0).max(1e6).optional(),
 				/** Its own vertical exaggeration; left out, that of the workbench. */

@@ -304,9 +304,16 @@ describe('map, section and net', () => {
 			before
 		);
 		await press('Parallel set');
-		await shows('1 of 9');
+		await shows('1 of 1');
 		await press('Next section');
-		await shows('2 of 9');
+		await shows('1 of 8, Parallel 1');
+		await press('Next section');
+		await shows('2 of 8, Parallel 1');
+		await press('Fence across');
+		await one('input[aria-label="Name of the set Fence 1"]');
+		await press('Take out the set Parallel 1');
+		await page.waitForSelector('input[aria-label="Name of the set Parallel 1"]', { hidden: true, timeout: PATIENCE });
+		await one('input[aria-label="Name of the set Fence 1"]');
 		await press('Sections');
 	});
 	it('the stereonet tells mean and spread, and names sets', async () => {

@@ -57,6 +57,8 @@ export type Suggestion = Answer<typeof suggestionAnswer>;
 export interface SectionLine {
 	name: string;
 	trace: [number, number][];
+	/** Name of the set that it stands in. */
+	set?: string | undefined;
 	corridor?: number | undefined;
 	exaggeration?: number | undefined;
 }

@@ -22,6 +22,7 @@
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import Hatch from '$lib/legend/Hatch.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
+	import { setsOf, stepFrom } from './sets';
 	import { barPaths, curvePaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
 	import SectionLines from './SectionLines.svelte';
 	import SectionView from './SectionView.svelte';
@@ -288,8 +289,13 @@
 		else return;
 		event.preventDefault();
 	}
-	function stepTo(by: number) {
-		const to = Math.min(workspace.sections.length - 1, Math.max(0, number + by));
+	const setLines = $derived(workspace.interpretation?.section.lines ?? []);
+	/** The set of the section that is shown, and its place in it. */
+	const ownSet = $derived(setsOf(setLines).find((s) => s.numbers.includes(number)) ?? { name: '', numbers: [number] });
+	const placeInSet = $derived(ownSet.numbers.indexOf(number));
+	function stepTo(by: 1 | -1) {
+		const to = stepFrom(setLines, number, by);
+		if (to === null) return;
 		if (my.line === null) workspace.bench.state.section = to;
 		else my.line = to;
 	}
@@ -587,10 +593,12 @@
 			class="btn btn-xs btn-square bg-base-100"
 			aria-label="Section before"
 			title="Section before (Page up)"
-			disabled={number === 0}
+			disabled={stepFrom(setLines, number, -1) === null}
 			onclick={() => stepTo(-1)}><ChevronLeft size={13} /></button
 		>
-		<span class="bg-base-100 numbers px-1 text-xs">{section?.name} · {number + 1} of {workspace.sections.length}</span>
+		<span class="bg-base-100 numbers px-1 text-xs"
+			>{section?.name} · {placeInSet + 1} of {ownSet.numbers.length}{ownSet.name ? `, ${ownSet.name}` : ''}</span
+		>
 		<button
 			class="btn btn-xs btn-square {my.line === null ? 'bg-base-100' : 'btn-active'}"
 			aria-pressed={my.line !== null}
@@ -602,7 +610,7 @@
 			class="btn btn-xs btn-square bg-base-100"
 			aria-label="Next section"
 			title="Next section (Page down)"
-			disabled={number === workspace.sections.length - 1}
+			disabled={stepFrom(setLines, number, 1) === null}
 			onclick={() => stepTo(1)}><ChevronRight size={13} /></button
 		>
 	{/if}
