@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { FieldData } from '#core/fields/data';
 import { fitField } from '#core/fields/fit';
-import { evaluateInTasks } from '#core/kernels/compute';
+import { evaluateInTasks } from '#core/fields/compute';
 import { threadPool } from '../cli/threads';
 
 /** Franke's function in three dimensions (Franke 1982, extended by a third coordinate). */

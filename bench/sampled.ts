@@ -1,7 +1,7 @@
 import { planeAngles } from '#core/geometry/angles';
 import type { Box } from '#core/geometry/box';
 import { normalize } from '#core/geometry/vector';
-import type { Finding } from '#core/checks/finding';
+import type { Finding } from '#core/tables/finding';
 import type { Hole, Interval } from '#core/holes/holes';
 import { holePath, positionAt } from '#core/holes/path';
 import { faultZones, fitFaults } from '#core/model/faults';

@@ -26,7 +26,9 @@ async function check(path: string, out: string | undefined): Promise<void> {
 	const { project, tables, terrain, things, options } = await loadProject(path);
 	const holes = checkHoles(tables, options);
 	// Without an extent nobody knows which contacts lie in the model.
-	const contacts = project.extent ? groundInput(tables, holes, { ...project, extent: project.extent, terrain, things }).contacts.findings : [];
+	const contacts = project.extent
+		? groundInput(tables, holes, { ...project, extent: project.extent, terrain, things }).contacts.findings
+		: [];
 	const findings = [...holes.checked.findings, ...contacts].map((f) => {
 		const table = tables.find((t) => t.name === f.table);
 		return { ...f, ...(table && f.row >= 0 ? { line: table.lines[f.row] } : {}) };

@@ -1,15 +1,10 @@
 import { isOfHoles } from '../tables/kinds';
 import type { Table } from '../tables/table';
-import type { CheckContext, Finding, Rule, Surroundings } from './finding';
+import type { CheckContext, Rule, Surroundings } from './finding';
+import type { Checked, Finding } from '../tables/finding';
 import { rowsOfHoles } from '../tables/row-index';
 import { boundOf, type RuleSettings } from './settings';
 import { RULES } from './rules';
-
-export interface Checked {
-	findings: Finding[];
-	/** By table name: 1 for rows that take no part in calculations (held back or excluded). */
-	out: Record<string, Uint8Array>;
-}
 
 export interface CheckOptions {
 	/** Printed in messages, for example `m`. */

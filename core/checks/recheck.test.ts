@@ -6,7 +6,7 @@ import type { TableKind } from '../tables/kinds';
 import { guessMapping } from '../tables/mapping';
 import { readTable, type Table } from '../tables/table';
 import { canRecheck, checkTables, recheck, type CheckOptions } from './check';
-import type { Finding } from './finding';
+import type { Finding } from '../tables/finding';
 import { RULES } from './rules';
 import { clusters } from './rules/code-variants';
 

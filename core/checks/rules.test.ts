@@ -5,7 +5,7 @@ import type { TableKind } from '../tables/kinds';
 import { guessMapping } from '../tables/mapping';
 import { readTable, type Table } from '../tables/table';
 import { checkTables, countFindings, type CheckOptions } from './check';
-import type { Finding } from './finding';
+import type { Finding } from '../tables/finding';
 import { boundOf } from './settings';
 import { RULES } from './rules';
 

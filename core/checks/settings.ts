@@ -1,4 +1,5 @@
-import type { Rule, Severity } from './finding';
+import type { Rule } from './finding';
+import type { Severity } from '../tables/finding';
 
 /** What a project has changed in a rule. */
 export interface RuleSetting {

@@ -5,7 +5,7 @@ import type { TableKind } from '../tables/kinds';
 import { guessMapping } from '../tables/mapping';
 import { readTable, type Table } from '../tables/table';
 import { checkTables, countFindings, type CheckOptions } from './check';
-import type { Finding } from './finding';
+import type { Finding } from '../tables/finding';
 
 /** Slips of the hand that are made in the field and the office, each with its innocent twin. */
 function table(kind: TableKind, text: string, name: string = kind): Table {

@@ -1,4 +1,4 @@
-import type { Checked } from '../checks/check';
+import type { Checked } from '../tables/finding';
 import { planeAngles } from '../geometry/angles';
 import { sampleRaster, type Raster } from '../grids/raster';
 import { planeInCore } from '../holes/oriented-core';

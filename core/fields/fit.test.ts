@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planeNormal } from '../geometry/angles';
-import { evaluateField } from '../kernels/field-kernel';
+import { evaluateField } from './field-kernel';
 import { evaluatePlain, gradientAt, inBlock, valueAt } from './field';
 import type { FieldData } from './data';
 import { fitField } from './fit';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planeNormal } from '../geometry/angles';
 import type { Raster } from '../grids/raster';
-import { evaluateField } from '../kernels/field-kernel';
+import { evaluateField } from './field-kernel';
 import { seededRandom } from '../statistics/random';
 import type { FieldData } from './data';
 import { gradientAt, inBlock, valueAt } from './field';

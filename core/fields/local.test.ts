@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { evaluateField } from '../kernels/field-kernel';
+import { evaluateField } from './field-kernel';
 import type { FieldData } from './data';
 import { evaluatePlain, gradientAt, inBlock, valueAt } from './field';
 import { fitField } from './fit';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { evaluateField } from '../kernels/field-kernel';
+import { evaluateField } from './field-kernel';
 import { gradientAt, inBlock, plus, valueAt } from './field';
 import { fitField } from './fit';
 import { solveField } from './solve-field';

@@ -1,4 +1,4 @@
-import compute, { fieldTasks, type FieldTask } from '../kernels/compute';
+import compute, { fieldTasks, type FieldTask } from './compute';
 import { ProblemError, type Problem } from '../problem';
 import type { FieldData } from './data';
 import type { Field } from './field';

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { checkTables, type Checked } from '../checks/check';
+import { checkTables } from '../checks/check';
+import type { Checked } from '../tables/finding';
 import { length, subtract, type Vec3 } from '../geometry/vector';
 import type { Raster } from '../grids/raster';
 import { checkHoles, extentOfHoles, orientationsOf } from '../project/pipeline';

@@ -1,4 +1,4 @@
-import type { Checked } from '../checks/check';
+import type { Checked } from '../tables/finding';
 import type { Table } from '../tables/table';
 import type { Vec3 } from '../geometry/vector';
 import { sampleRaster, type Raster } from '../grids/raster';

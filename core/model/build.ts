@@ -1,4 +1,4 @@
-import { sharedInBlock } from '../kernels/compute';
+import { sharedInBlock } from '../fields/compute';
 import { sharedDeep, sharedDoubles } from '../kernels/shared';
 import { sampleRaster, type Raster } from '../grids/raster';
 import {

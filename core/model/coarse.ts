@@ -1,5 +1,5 @@
 import type { BlockField, Field } from '../fields/field';
-import { evaluateInBlock } from '../kernels/field-kernel';
+import { evaluateInBlock } from '../fields/field-kernel';
 import { nodePositions, regularCount, type Lattice } from '../mesh/lattice';
 import { markNodes, wordsOfRow } from './node-sets';
 

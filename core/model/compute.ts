@@ -1,5 +1,5 @@
 import { finishInTasks, runFitTask, type FitResult, type FitTask } from '../fields/steps';
-import { evaluateInTasks } from '../kernels/compute';
+import { evaluateInTasks } from '../fields/compute';
 import type { Chunk, ChunkTask } from '../mesh/chunk';
 import { cutChunk } from '../mesh/cut-chunk';
 import type { BuildOptions } from './build';

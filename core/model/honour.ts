@@ -1,5 +1,5 @@
 import { valueAt, type Field } from '../fields/field';
-import { sharedInBlock } from '../kernels/compute';
+import { sharedInBlock } from '../fields/compute';
 import { conjugateGradients } from '../linear/conjugate-gradients';
 import type { Lattice } from '../mesh/lattice';
 import { Locator } from '../mesh/locate';

@@ -1,5 +1,5 @@
 import type { BlockField } from '../fields/field';
-import { evaluateInBlock } from '../kernels/field-kernel';
+import { evaluateInBlock } from '../fields/field-kernel';
 import { nodePositions, type Lattice } from '../mesh/lattice';
 import { standIn } from './coarse';
 import { NodeSets } from './node-sets';

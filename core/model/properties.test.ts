@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { p10, p4, p6, p7, p8 } from '../../bench/grounds';
 import { random } from '../../bench/problems';
 import { sampled, type Truth } from '../../bench/sampled';
-import { elevationGrid } from '../grids/from-mesh';
+import { elevationGrid } from '../mesh/grid-over';
 import { FAULT } from '../mesh/cut-lattice';
 import { openEdges, solidOf, surfaceOf, surfacesIn, unitsIn, volumeOf } from '../mesh/extract';
 import { misfits } from '../mesh/misfit';

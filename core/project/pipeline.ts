@@ -1,4 +1,5 @@
-import { checkTables, type Checked, type CheckOptions } from '../checks/check';
+import { checkTables, type CheckOptions } from '../checks/check';
+import type { Checked } from '../tables/finding';
 import { assembleHoles, holesByLog, type Hole, type LogSource } from '../holes/holes';
 import { planeAngles } from '../geometry/angles';
 import { planeInCore } from '../holes/oriented-core';

@@ -1,5 +1,5 @@
 import { countFindings } from '../checks/check';
-import type { Finding } from '../checks/finding';
+import type { Finding } from '../tables/finding';
 import { Nearby, NearestPoint } from '../geometry/nearest';
 import { AIR, OUTSIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { misfits, misfitSummary, type Misfit } from '../mesh/misfit';

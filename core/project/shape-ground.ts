@@ -1,9 +1,9 @@
 import type { Feature } from 'geojson';
-import type { Checked } from '../checks/check';
-import type { Finding } from '../checks/finding';
+import type { Checked } from '../tables/finding';
+import type { Finding } from '../tables/finding';
 import { eachPosition } from '../formats/layer';
 import { planeNormal } from '../geometry/angles';
-import { elevationGrid, gridOver } from '../grids/from-mesh';
+import { elevationGrid, gridOver } from '../mesh/grid-over';
 import { sampleRaster, type Raster } from '../grids/raster';
 import type { TriangleMesh } from '../mesh/extract';
 import type { GroundInput, MadeBase, PlaceBound } from '../model/ground';

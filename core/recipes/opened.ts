@@ -1,6 +1,6 @@
 import type { Pack } from '../formats/pack';
 import type { Raster } from '../grids/raster';
-import { gridOver } from '../grids/from-mesh';
+import { gridOver } from '../mesh/grid-over';
 import type { SolidMesh } from '../mesh/cut-lattice';
 import { fail } from '../problem';
 import type { Unit } from '../units/column';

@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { thicknessGrid, trueThicknessGrid } from '../grids/from-mesh';
+import { thicknessGrid, trueThicknessGrid } from '../mesh/grid-over';
 import { solidOf } from '../mesh/extract';
 import { frameOver, gridReport, packOfRaster, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
 import { lengthOf, oneOfWords, unitOf } from './parameters';

@@ -1,4 +1,4 @@
-import type { SectionHole } from '../formats/section-drawing';
+import type { SectionHole } from './section-drawing';
 import { projectOnTrace, traceLength, type Trace } from './section';
 
 /** Hole paths and intervals as typed arrays, as they are stored and sent to the panes. */

@@ -1,9 +1,9 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { p3 } from '../../bench/problems';
-import { sectionDxf } from '../formats/section-dxf';
-import type { SectionDrawing } from '../formats/section-drawing';
-import { sectionSvg } from '../formats/section-svg';
-import { geologyGeoJson } from '../formats/geojson';
+import { sectionDxf } from './section-dxf';
+import type { SectionDrawing } from './section-drawing';
+import { sectionSvg } from './section-svg';
+import { geologyGeoJson } from './geology-geojson';
 import type { SolidMesh } from '../mesh/cut-lattice';
 import { buildModel } from '../model/build';
 import { fitGround } from '../model/fit-ground';

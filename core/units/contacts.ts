@@ -1,4 +1,4 @@
-import type { Finding } from '../checks/finding';
+import type { Finding } from '../tables/finding';
 import type { Hole } from '../holes/holes';
 import { positionAt } from '../holes/path';
 import { sequencesOf, unitOfCode, type Lumping, type Sequence, type StratigraphicColumn } from './column';

@@ -1,11 +1,11 @@
 import proj4 from 'proj4';
 import { Resvg } from '@resvg/resvg-js';
-import { geologyGeoJson, type Project } from '#core/formats/geojson';
+import { geologyGeoJson, type Project } from '#core/sections/geology-geojson';
 import { writeGltf, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
 import { readPack } from '#core/formats/pack';
-import { sectionDxf } from '#core/formats/section-dxf';
-import { sectionSvg } from '#core/formats/section-svg';
-import { elevationGrid, thicknessGrid, trueThicknessGrid } from '#core/grids/from-mesh';
+import { sectionDxf } from '#core/sections/section-dxf';
+import { sectionSvg } from '#core/sections/section-svg';
+import { elevationGrid, thicknessGrid, trueThicknessGrid } from '#core/mesh/grid-over';
 import type { Raster } from '#core/grids/raster';
 import { frameOver } from '#core/recipes/opened';
 import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';

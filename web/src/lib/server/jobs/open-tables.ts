@@ -1,5 +1,6 @@
-import { checkTables, type CheckOptions, type Checked } from '#core/checks/check';
-import type { Finding } from '#core/checks/finding';
+import { checkTables, type CheckOptions } from '#core/checks/check';
+import type { Checked } from '#core/tables/finding';
+import type { Finding } from '#core/tables/finding';
 import type { RawTable } from '#core/tables/raw-table';
 import type { Table } from '#core/tables/table';
 import { assembleHoles } from '#core/holes/holes';

@@ -1,4 +1,4 @@
-import { polygonsOf, type GeologyRings } from '../sections/geology-map';
+import { polygonsOf, type GeologyRings } from './geology-map';
 import type { StratigraphicColumn } from '../units/column';
 
 /** One coordinate pair as it is to be written. GeoJSON (RFC 7946) wants longitude and latitude. */

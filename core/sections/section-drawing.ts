@@ -1,4 +1,4 @@
-import type { SectionPicture } from '../sections/section';
+import type { SectionPicture } from './section';
 
 /** What else stands on a section: terrain is part of the model's lines. */
 export interface SectionHole {

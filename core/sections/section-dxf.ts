@@ -1,5 +1,5 @@
 import { DxfWriter, point3d, Units } from '@tarikjabiri/dxf';
-import { layerName } from './layer-dxf';
+import { layerName } from '../formats/layer-dxf';
 import type { SectionDrawing } from './section-drawing';
 
 /**

@@ -1,6 +1,6 @@
-import { inBlock, type BlockField, type Field } from '../fields/field';
+import { inBlock, type BlockField, type Field } from './field';
 import { evaluateInBlock } from './field-kernel';
-import { sharedDeep } from './shared';
+import { sharedDeep } from '../kernels/shared';
 
 /** One piece of work for a thread: values of a field, seen from a fault block, at points. */
 export interface FieldTask {

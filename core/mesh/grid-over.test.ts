@@ -1,10 +1,10 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { p1, p3 } from '../../bench/problems';
-import { solidOf, surfaceOf, unitsIn, type TriangleMesh } from '../mesh/extract';
-import type { SolidMesh } from '../mesh/cut-lattice';
+import { solidOf, surfaceOf, unitsIn, type TriangleMesh } from './extract';
+import type { SolidMesh } from './cut-lattice';
 import { buildModel } from '../model/build';
 import { fitGround } from '../model/fit-ground';
-import { elevationGrid, gridOver, thicknessGrid, trueThicknessGrid } from './from-mesh';
+import { elevationGrid, gridOver, thicknessGrid, trueThicknessGrid } from './grid-over';
 
 const box = { minX: 0, minY: 0, maxX: 2000, maxY: 2000 };
 let planes: SolidMesh;

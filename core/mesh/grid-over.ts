@@ -1,5 +1,5 @@
-import type { TriangleMesh } from '../mesh/extract';
-import type { Raster } from './raster';
+import type { TriangleMesh } from './extract';
+import type { Raster } from '../grids/raster';
 
 /** Where grids made from meshes have their nodes: the middle of cells over a box on the map. */
 export function gridOver(box: { minX: number; minY: number; maxX: number; maxY: number }, cell: number): Omit<Raster, 'values'> {

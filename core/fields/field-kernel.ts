@@ -1,10 +1,10 @@
-import { inBlock, type BlockField, type Field } from '../fields/field';
-import { halfJump } from '../fields/bounded';
-import { framed } from '../fields/frame';
-import { eachPatch, type LocalPart } from '../fields/local';
-import type { SourcePart } from '../fields/sources';
-import { field as module } from './generated/field';
-import { BASE, instantiate, reach } from './wasm';
+import { inBlock, type BlockField, type Field } from './field';
+import { halfJump } from './bounded';
+import { framed } from './frame';
+import { eachPatch, type LocalPart } from './local';
+import type { SourcePart } from './sources';
+import { field as module } from '../kernels/generated/field';
+import { BASE, instantiate, reach } from '../kernels/wasm';
 
 interface FieldExports {
 	memory: WebAssembly.Memory;

@@ -1,5 +1,5 @@
 import type { SectionDrawing } from './section-drawing';
-import { spaced, ticks } from './ticks';
+import { spaced, ticks } from '../formats/ticks';
 
 const INK = '#1E2A26';
 const RULE = '#D9D3C5';
