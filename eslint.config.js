@@ -40,14 +40,22 @@ const CORE = [
 	'project',
 	'recipes'
 ];
+/**
+ * The rooms of the server, in the same way: the database; what runs in threads and knows no database; what is stored; the graph of objects; what is
+ * done with it; jobs in the background; requests; what is started.
+ */
+const SERVER = ['db', 'threads', 'store', 'graph', 'services', 'jobs', 'api', 'entries'];
+const FROM_CLI = [['#cli/*', '**/cli/**'], 'web uses core, not the command line'];
 const OUTSIDE_CORE = [
 	[['#cli/*', '#demo/*', '$lib/*', '$app/*', '**/web/**', '**/cli/**', '**/demo/**', '**/bench/**'], 'core must not know who uses it'],
 	[['node:*', 'pg', 'piscina', 'svelte', 'svelte/*', '@sveltejs/*'], 'core runs in browsers, workers and servers alike']
 ];
-const missing = readdirSync(new URL('./core', import.meta.url), { withFileTypes: true }).filter(
-	(e) => e.isDirectory() && !CORE.includes(e.name)
-);
-if (missing.length) throw new Error(`core/${missing[0].name} stands on no floor: put it into CORE in eslint.config.js`);
+for (const [folder, floors] of [
+	['core', CORE],
+	['web/src/lib/server', SERVER]
+])
+	for (const e of readdirSync(new URL(folder, import.meta.url), { withFileTypes: true }))
+		if (e.isDirectory() && !floors.includes(e.name)) throw new Error(`${folder}/${e.name} stands on no floor: put it in eslint.config.js`);
 
 export default tseslint.config(
 	{ ignores: ['dist/', 'node_modules/', '**/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
@@ -125,8 +133,26 @@ export default tseslint.config(
 			])
 		}
 	},
+	...SERVER.map((room, floor) => ({
+		files: [`web/src/lib/server/${room}/**/*.ts`],
+		ignores: ['**/*.test.ts'],
+		rules: {
+			'no-restricted-imports': forbid(
+				FROM_CLI,
+				...(floor + 1 < SERVER.length
+					? [
+							[
+								SERVER.slice(floor + 1).flatMap((r) => [`../${r}/*`, `$lib/server/${r}/*`]),
+								`${room} stands below it: see SERVER in eslint.config.js`
+							]
+						]
+					: [])
+			)
+		}
+	})),
 	{
 		files: ['web/**/*.{ts,svelte}'],
-		rules: { 'no-restricted-imports': forbid([['#cli/*', '**/cli/**'], 'web uses core, not the command line']) }
+		ignores: ['web/src/lib/server/*/**'],
+		rules: { 'no-restricted-imports': forbid(FROM_CLI) }
 	}
 );

@@ -36,8 +36,8 @@ await build({
 await build({
 	...common,
 	entryPoints: {
-		tasks: 'web/src/lib/server/jobs/tasks.ts',
-		'table-tasks': 'web/src/lib/server/jobs/table-tasks.ts',
+		tasks: 'web/src/lib/server/threads/tasks.ts',
+		'table-tasks': 'web/src/lib/server/threads/table-tasks.ts',
 		reader: 'web/src/lib/server/entries/reader.ts'
 	},
 	outdir: 'dist',

@@ -11,7 +11,7 @@ import { plainDefaults } from '#core/styles/style';
 import { readDelimited } from '#core/tables/delimited';
 import { guessMapping } from '#core/tables/mapping';
 import { readTable } from '#core/tables/table';
-import { writePdf } from '../../web/src/lib/server/objects/pdf';
+import { writePdf } from '../../web/src/lib/server/threads/pdf';
 
 // What is drawn at a scale is measured on the paper by another reader: poppler from Debian.
 const folder = mkdtempSync(join(tmpdir(), 'malachite-scale-'));

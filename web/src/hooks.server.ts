@@ -1,13 +1,13 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { ProblemError } from '#core/problem';
 import { closeDatabase, db } from '$lib/server/db/client';
-import { findProject } from '$lib/server/objects/projects';
-import { closeReaders } from '$lib/server/jobs/readers';
+import { findProject } from '$lib/server/store/projects';
+import { closeReaders } from '$lib/server/threads/readers';
 import { stopQueue } from '$lib/server/jobs/queue';
-import { closeThreads } from '$lib/server/jobs/threads';
+import { closeThreads } from '$lib/server/threads/threads';
 import { startWorkerProcess, stopWorkerProcess } from '$lib/server/jobs/worker-process';
 import { log } from '$lib/server/log';
-import { stopListening } from '$lib/server/objects/events';
+import { stopListening } from '$lib/server/store/events';
 
 /** The server has a worker that takes work from the queue, unless `MALACHITE_WORKER` is `off`. */
 export const init: ServerInit = async () => {

@@ -1,8 +1,8 @@
 import * as yup from 'yup';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
-import { cataloguePicture, catalogueUrl, geographicBox, searchCatalogue } from '../objects/catalogue';
-import { findProject } from '../objects/projects';
+import { cataloguePicture, catalogueUrl, geographicBox, searchCatalogue } from '../services/catalogue';
+import { findProject } from '../store/projects';
 import { enqueue } from '../jobs/queue';
 import { catalogueAnswer } from '$lib/api/answers/data';
 import { startedJobAnswer } from '$lib/api/answers/projects';

@@ -10,14 +10,15 @@ import { db, type Executor } from '../db/client';
 import { file, incoming, object } from '../db/schema';
 import { refuseTakenName } from '../jobs/import-job';
 import { enqueue } from '../jobs/queue';
-import { changeWithin } from '../objects/changes';
-import { checkProject } from '../objects/check';
-import { coordinatesFor, findSystems, systemOf } from '../objects/crs';
-import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../objects/files';
-import { loadGraph } from '../objects/graph';
-import { previewFile } from '../objects/preview';
-import { findProject, SOURCE_KINDS, type SourceKind } from '../objects/projects';
-import { sourceFile } from '../objects/source-files';
+import { changeWithin } from '../graph/changes';
+import { checkProject } from '../services/check';
+import { coordinatesFor, findSystems, systemOf } from '../store/crs';
+import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../store/files';
+import { loadGraph } from '../graph/graph';
+import { previewFile } from '../services/preview';
+import { findProject } from '../store/projects';
+import { SOURCE_KINDS, type SourceKind } from '../graph/sources';
+import { sourceFile } from '../services/source-files';
 import {
 	cardAnswer,
 	cardListAnswer,

@@ -11,13 +11,13 @@ import { validateFiner, type FinerParts } from '#core/model/finer';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { interpretation } from '../jobs/ground-input';
-import { runTableTask, runTask } from '../jobs/threads';
-import { doChange, lockObject } from '../objects/changes';
-import { checkInput, checkProject, tablesOf } from '../objects/check';
-import { loadModel, one } from '../objects/graph';
-import { findProject } from '../objects/projects';
-import type { Step } from '../objects/steps';
-import { codeCounts } from '../objects/summaries';
+import { runTableTask, runTask } from '../threads/threads';
+import { doChange, lockObject } from '../graph/changes';
+import { checkInput, checkProject, tablesOf } from '../services/check';
+import { loadModel, one } from '../graph/graph';
+import { findProject } from '../store/projects';
+import type { Step } from '../graph/steps';
+import { codeCounts } from '../services/summaries';
 import {
 	columnAnswer,
 	estimateAnswer,

@@ -5,19 +5,21 @@ import { crsSchema, extentSchema } from '#core/project/project-file';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { project } from '../db/schema';
-import { doChange, listChanges, nextChanges, stepBack } from '../objects/changes';
-import { checkInput, checkProject, countFindings, tablesOf } from '../objects/check';
+import { doChange, listChanges, nextChanges, stepBack } from '../graph/changes';
+import { checkInput, checkProject, countFindings, tablesOf } from '../services/check';
 import { isBuilt } from '#core/recipes/register';
-import { loadGraph } from '../objects/graph';
-import { exportArchive, importArchive, importFiles } from '../objects/archive';
-import { requirePlaneSystem } from '../objects/crs';
-import { pictureOf } from '../objects/picture';
-import { binProject, createProject, deleteProject, findProject, listProjects } from '../objects/projects';
-import { sampleFiles } from '../objects/sample';
+import { loadGraph } from '../graph/graph';
+import { exportArchive } from '../services/archive';
+import { importArchive, importFiles } from '../jobs/archive-import';
+import { requirePlaneSystem } from '../store/crs';
+import { pictureOf } from '../services/picture';
+import { binProject, deleteProject, findProject, listProjects } from '../store/projects';
+import { createProject } from '../graph/sources';
+import { sampleFiles } from '../services/sample';
 import { BIN_DAYS } from '../jobs/sweep';
-import { runTableTask } from '../jobs/threads';
-import { builtReports } from '../objects/results';
-import { touchesChecks } from '../objects/steps';
+import { runTableTask } from '../threads/threads';
+import { builtReports } from '../store/results';
+import { touchesChecks } from '../graph/steps';
 import {
 	changeListAnswer,
 	extentAnswer,

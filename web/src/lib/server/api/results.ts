@@ -5,11 +5,11 @@ import { describeParameters } from '#core/recipes/parameters';
 import { recipeOf, RECIPES } from '#core/recipes/register';
 import { db } from '../db/client';
 import { job, result } from '../db/schema';
-import { loadGraph, type ObjectRow } from '../objects/graph';
-import { objectBytes } from '../objects/inputs';
-import { changeMade, duplicateMade, findMade, makeObject, needs, removeMade, suggestion } from '../objects/made';
-import { sendPack } from '../objects/packs';
-import { findProject } from '../objects/projects';
+import { loadGraph, type ObjectRow } from '../graph/graph';
+import { objectBytes } from '../graph/inputs';
+import { changeMade, duplicateMade, findMade, makeObject, needs, removeMade, suggestion } from '../graph/made';
+import { sendPack } from '../services/packs';
+import { findProject } from '../store/projects';
 import { OPEN_STATES } from '../jobs/plan';
 import {
 	madeAnswer,
@@ -21,11 +21,11 @@ import {
 	suggestionAnswer
 } from '$lib/api/answers/results';
 import { nothing } from '$lib/api/answers/shapes';
-import { storeSizes } from '../objects/store-sizes';
+import { storeSizes } from '../store/store-sizes';
 import { jsonSchemaOf } from './json-schema';
 import { json, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
-import { exportResult } from '../objects/result-files';
+import { exportResult } from '../services/result-files';
 import { download } from './operation';
 
 const name = yup.string().trim().min(1).max(200);

@@ -3,9 +3,9 @@ import * as yup from 'yup';
 import { SNAPSHOT_HEADER } from '$lib/api/snapshots';
 import { fail, ProblemError } from '#core/problem';
 import { db } from '../db/client';
-import { actAs, actorOf } from '../objects/actor';
+import { actAs, actorOf } from '../store/actor';
 import { json, type Operation } from './operation';
-import { problemResponse } from './problems';
+import { problemResponse } from '../problems';
 import { OPERATIONS } from './register';
 
 interface Route {

@@ -2,7 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { writeFileSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { deserialize, serialize } from 'node:v8';
-import * as tasks from '../jobs/foreign-tasks';
+import * as tasks from '../threads/foreign-tasks';
 
 /** A process that reads files from users, one after the other: it is told a task and the file that its message lies in, and puts the answer beside it. */
 try {

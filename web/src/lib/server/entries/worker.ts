@@ -1,10 +1,10 @@
 import { setPriority } from 'node:os';
 import { closeDatabase } from '../db/client';
-import { closeReaders } from '../jobs/readers';
+import { closeReaders } from '../threads/readers';
 import { startWorker, stopQueue } from '../jobs/queue';
-import { closeThreads } from '../jobs/threads';
+import { closeThreads } from '../threads/threads';
 import { log } from '../log';
-import { stopListening } from '../objects/events';
+import { stopListening } from '../store/events';
 
 /**
  * Takes work from the queue of the database at `MALACHITE_DATABASE_URL`, on this machine, until it is told to stop. It gives way to

@@ -3,10 +3,10 @@ import { isBuilt } from '#core/recipes/register';
 import { db } from '../db/client';
 import { object } from '../db/schema';
 import { log } from '../log';
-import { actAs } from '../objects/actor';
-import { loadGraph } from '../objects/graph';
-import { upstreamOf } from '../objects/made';
-import type { ProjectEvent } from '../objects/events';
+import { actAs } from '../store/actor';
+import { loadGraph } from '../graph/graph';
+import { upstreamOf } from '../graph/made';
+import type { ProjectEvent } from '../store/events';
 
 /** What changes in a row is built once. */
 const WAIT_MS = 1200;

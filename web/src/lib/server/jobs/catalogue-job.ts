@@ -2,9 +2,9 @@ import { eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { file } from '../db/schema';
-import { downloadItem, searchCatalogue } from '../objects/catalogue';
-import { storeFile } from '../objects/files';
-import { loadGraph } from '../objects/graph';
+import { downloadItem, searchCatalogue } from '../services/catalogue';
+import { storeFile } from '../store/files';
+import { loadGraph } from '../graph/graph';
 import { runImport } from './import-job';
 import type { JobContext } from './queue';
 

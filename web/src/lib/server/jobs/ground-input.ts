@@ -4,12 +4,12 @@ import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shapin
 import type { TableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
-import { checkInput } from '../objects/check';
-import type { ObjectRow } from '../objects/graph';
-import { findProject } from '../objects/projects';
-import { sourcePack } from '../objects/source-packs';
-import { allParts } from '../objects/tables';
-import type { InterpretationInput } from './tasks';
+import { checkInput } from '../services/check';
+import type { ObjectRow } from '../graph/graph';
+import { findProject } from '../store/projects';
+import { sourcePack } from '../graph/source-packs';
+import { allParts } from '../store/tables';
+import type { InterpretationInput } from '../threads/tasks';
 
 /** A shaping names tables as people do; in the engine room a table goes by its id. A name that is not there stays, and is complained about. */
 function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {

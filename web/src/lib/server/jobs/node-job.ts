@@ -7,13 +7,13 @@ import type { Described, Recipe } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
 import { db } from '../db/client';
 import { job, object } from '../db/schema';
-import { announce } from '../objects/events';
-import { loadGraph, seenByModel, type ObjectRow } from '../objects/graph';
-import { describedInputs, inputBytes, projectFacts } from '../objects/inputs';
-import { builtReport, hasResult, storeResult } from '../objects/results';
+import { announce } from '../store/events';
+import { loadGraph, seenByModel, type ObjectRow } from '../graph/graph';
+import { describedInputs, inputBytes, projectFacts } from '../graph/inputs';
+import { builtReport, hasResult, storeResult } from '../store/results';
 import { checkedTables, interpretation } from './ground-input';
-import type { GivenBytes } from './tasks';
-import { runTask } from './threads';
+import type { GivenBytes } from '../threads/tasks';
+import { runTask } from '../threads/threads';
 import type { JobContext } from './queue';
 
 /** Says which version of a recipe a job was asked for with. */

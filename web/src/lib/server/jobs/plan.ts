@@ -3,9 +3,9 @@ import { fail } from '#core/problem';
 import { isBuilt, recipeOf } from '#core/recipes/register';
 import { db, type Executor } from '../db/client';
 import { job, project } from '../db/schema';
-import { announce } from '../objects/events';
-import { loadGraph, type ObjectRow } from '../objects/graph';
-import { calledName } from '../objects/inputs';
+import { announce } from '../store/events';
+import { loadGraph, type ObjectRow } from '../graph/graph';
+import { calledName } from '../graph/inputs';
 import { recipeStamp } from './node-job';
 
 /** States of a job that has not ended. */

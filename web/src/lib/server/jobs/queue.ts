@@ -3,11 +3,11 @@ import { and, arrayContains, eq, inArray, isNull, lt, ne, or, sql, type SQL } fr
 import { fail } from '#core/problem';
 import { databaseUrl, db, type Executor } from '../db/client';
 import { job, project } from '../db/schema';
-import { actAs, actor } from '../objects/actor';
-import { checkOverdue } from '../objects/check';
-import { announce, listen } from '../objects/events';
+import { actAs, actor } from '../store/actor';
+import { checkOverdue } from '../services/check';
+import { announce, listen } from '../store/events';
 import { log } from '../log';
-import { describeError } from '../api/problems';
+import { describeError } from '../problems';
 import { autoBuilds } from './auto';
 import { InputsLost, Postponed, runNode } from './node-job';
 import { buildsOf, cancelBuild, OPEN_STATES, planBuild, settle } from './plan';
@@ -16,7 +16,7 @@ import { runImport } from './import-job';
 import { runResults } from './results-job';
 import { runVersion } from './version-job';
 import { sweepStore } from './sweep';
-import { releaseMemory } from './threads';
+import { releaseMemory } from '../threads/threads';
 
 const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;

@@ -2,8 +2,8 @@ import { fieldProblems, type ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { ValidationError } from 'yup';
 import { db } from '../db/client';
-import { loadGraph } from '../objects/graph';
-import { makeObject } from '../objects/made';
+import { loadGraph } from '../graph/graph';
+import { makeObject } from '../graph/made';
 import type { JobContext } from './queue';
 
 type RecipeSpec = NonNullable<ProjectFile['recipes']>[number];

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { db, type Executor } from '../db/client';
-import { unneeded } from '../objects/unneeded';
+import { unneeded } from '../store/unneeded';
 
 /** Jobs of a project that are kept after they ended, and for how long. */
 const MOST_JOBS = 200;

@@ -3,16 +3,16 @@ import { fail } from '#core/problem';
 import { readingAgain } from '#core/tables/raw-table';
 import { db, type Executor } from '../db/client';
 import { cellEdit, object, seenFinding } from '../db/schema';
-import { checkProject } from '../objects/check';
-import { lockObject, recordChange } from '../objects/changes';
-import { fileBytes, fileRow } from '../objects/files';
-import { applyStep, newestVersion, type Step, type TableVersion } from '../objects/steps';
-import { tableParts, type StoredTable } from '../objects/tables';
+import { checkProject } from '../services/check';
+import { lockObject, recordChange } from '../graph/changes';
+import { fileBytes, fileRow } from '../store/files';
+import { applyStep, newestVersion, type Step, type TableVersion } from '../graph/steps';
+import { tableParts, type StoredTable } from '../store/tables';
 import { atOnce, storeRows } from './import-job';
 import type { JobContext } from './queue';
-import { readForeign } from './readers';
-import type { VersionMessage } from './table-tasks';
-import { runTableTask } from './threads';
+import { readForeign } from '../threads/readers';
+import type { VersionMessage } from '../threads/table-tasks';
+import { runTableTask } from '../threads/threads';
 
 /** Everything that is needed to compare a stored table with another version of its file. */
 export async function versionMessage(

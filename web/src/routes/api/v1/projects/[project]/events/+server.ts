@@ -1,9 +1,9 @@
 import type { RequestHandler } from './$types';
 import { fail } from '#core/problem';
 import { db } from '$lib/server/db/client';
-import { findProject } from '$lib/server/objects/projects';
-import { problemResponse } from '$lib/server/api/problems';
-import { listen, type ProjectEvent } from '$lib/server/objects/events';
+import { findProject } from '$lib/server/store/projects';
+import { problemResponse } from '$lib/server/problems';
+import { listen, type ProjectEvent } from '$lib/server/store/events';
 
 const KEEP_ALIVE_MS = 20_000;
 /** Listeners of this server; each keeps a connection open. */

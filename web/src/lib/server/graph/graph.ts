@@ -1,0 +1,190 @@
+import { fail } from '#core/problem';
+import { and, asc, eq, isNull } from 'drizzle-orm';
+import { thingsNamedBy, type Shaping } from '#core/project/shaping';
+import { canonicalJson, keyOver, nodeKeys, type GraphNode } from '#core/lineage/key';
+import { isBuilt, recipeOf } from '#core/recipes/register';
+import { formOfSource, type Form } from '#core/recipes/recipe';
+import type { Executor } from '../db/client';
+import { object, objectInput, project, type BuildFailure } from '../db/schema';
+import { storedKeys } from '../store/results';
+import type { Unit } from '#core/units/column';
+import { sha256 } from '../store/hash';
+
+export interface ObjectRow {
+	id: string;
+	kind: string;
+	name: string;
+	revision: number;
+	contentHash: string;
+	state: Record<string, unknown>;
+	fileId: string | null;
+	/** The model that it is a part of; null for what all models share. */
+	modelId: string | null;
+	auto: boolean;
+	createdBy: string;
+	createdAt: Date;
+	/** Of a table: which of its stored versions counts. */
+	version: number;
+	updatedAt: Date;
+	/** What its result looks like, or what was brought in; null for settings. */
+	form: Form | null;
+	inputs: string[];
+	/** What is put in, with the part that it plays; also what is not in the project any more. */
+	edges: { role: string; input: string }[];
+	/** The key it would have if it and all upstream of it were built now. */
+	key: string;
+	/** The key it would have if it were built of its inputs as they stand built. */
+	keyAsIs: string;
+	outOfDate: boolean;
+	/** Never built. */
+	missing: boolean;
+	/** Why it could not be built as it is now; null when it was not tried, or went well. */
+	failure: BuildFailure | null;
+}
+
+/** The whole build graph of a project with keys: what all models share, and the parts of every model. */
+export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
+	const [p] = await on.select().from(project).where(eq(project.id, projectId));
+	const rows = await on
+		.select()
+		.from(object)
+		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
+		.orderBy(asc(object.position), asc(object.createdAt), asc(object.id));
+	const there = new Map(rows.map((r) => [r.id, r]));
+	const edges = await on
+		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
+		.from(objectInput)
+		.innerJoin(object, eq(object.id, objectInput.objectId))
+		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)));
+	const inputs = new Map<string, typeof edges>();
+	for (const e of edges) if (there.has(e.inputId) || e.role) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e]);
+	const stored = await storedKeys(on, projectId);
+	const tables = new Set(rows.filter((r) => r.kind === 'table').map((r) => r.id));
+	const nodes: GraphNode[] = rows.map((r) => {
+		const own = inputs.get(r.id) ?? [];
+		const recipe = recipeOf(r.kind);
+		return {
+			id: r.id,
+			kind: r.kind,
+			contentHash: r.contentHash,
+			inputs: own.map((e) => e.inputId),
+			recipe: !recipe
+				? null
+				: recipe.step
+					? recipe.step.depends({
+							lengthUnit: p!.lengthUnit,
+							extent: p!.extent,
+							state: r.state,
+							named: namedThings(rows, r.modelId),
+							tables: own.flatMap((e) => (tables.has(e.inputId) ? [e.inputId] : [])).sort()
+						})
+					: { version: recipe.version, parameters: r.state },
+			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {})
+		};
+	});
+	const keys = nodeKeys(nodes, sha256);
+	// A result that is not stored any more is as good as never built.
+	const lost = (r: (typeof rows)[number]) => isBuilt(r.kind) && !stored.has(r.contentHash);
+	const stale = new Map(rows.map((r, i) => [r.id, nodes[i]!.recipe !== null && (keys.get(r.id) !== r.contentHash || lost(r))]));
+	return rows.map((r, i) => {
+		const node = nodes[i]!;
+		const keyAsIs =
+			node.recipe === null
+				? r.contentHash
+				: keyOver(
+						node,
+						node.inputs.map((id) => there.get(id)?.contentHash ?? 'missing'),
+						sha256
+					);
+		return {
+			...r,
+			form: recipeOf(r.kind)?.form ?? formOfSource(r.kind),
+			inputs: [
+				...new Set([
+					...node.inputs.filter((id) => there.has(id)),
+					...(recipeOf(r.kind)?.step?.names ? namedRows(rows, r.modelId).map((x) => x.id) : [])
+				])
+			],
+			edges: (inputs.get(r.id) ?? []).map((e) => ({ role: e.role || (there.get(e.inputId)?.kind ?? ''), input: e.inputId })),
+			key: keys.get(r.id)!,
+			keyAsIs,
+			outOfDate: recipeOf(r.kind)?.live ? node.inputs.some((id) => stale.get(id)) : stale.get(r.id)!,
+			missing: isBuilt(r.kind) && lost(r),
+			failure: r.failure && r.failure.key === keyAsIs ? r.failure : null
+		};
+	});
+}
+
+/** The models of a graph, in their order. */
+export const modelsIn = <T extends { kind: string }>(graph: readonly T[]): T[] => graph.filter((o) => o.kind === 'model');
+
+/**
+ * A graph as one model sees it: what all share, and its own parts.
+ * @param model its id; the first one when none is said
+ * @throws ProblemError `not-found`
+ */
+export function seenByModel<T extends { id: string; kind: string; modelId: string | null }>(
+	graph: readonly T[],
+	model?: string | null
+): T[] {
+	const id = model ?? modelsIn(graph)[0]?.id;
+	if (!modelsIn(graph).some((m) => m.id === id)) return fail('not-found', 'there is no such model in this project', undefined, 'model');
+	return graph.filter((o) => o.modelId === null || o.modelId === id);
+}
+
+/** The graph as one model sees it. @throws ProblemError `not-found` */
+export const loadModel = async (on: Executor, projectId: string, model?: string | null): Promise<ObjectRow[]> => {
+	const graph = await loadGraph(on, projectId);
+	return graph.length === 0 ? fail('not-found', 'there is no such project') : seenByModel(graph, model);
+};
+
+/** Contents of the tables, layers, grids and surfaces that the shaping of a model names. */
+function namedThings(
+	rows: readonly { kind: string; name: string; contentHash: string; modelId: string | null; state: Record<string, unknown> }[],
+	model: string | null
+): string[] {
+	return namedRows(rows, model)
+		.map((r) => `${r.name} ${r.contentHash}`)
+		.sort();
+}
+
+/** The tables, layers, grids and surfaces that the shaping of a model names. */
+function namedRows<T extends { kind: string; name: string; modelId: string | null; state: Record<string, unknown> }>(
+	rows: readonly T[],
+	model: string | null
+): T[] {
+	const shaping = rows.find((r) => r.kind === 'shaping' && r.modelId === model)?.state as Shaping | undefined;
+	if (!shaping) return [];
+	const names = thingsNamedBy(shaping);
+	return rows.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name));
+}
+
+/** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
+export function sourceHash(kind: string, state: Record<string, unknown>): string {
+	if (kind === 'shaping')
+		state = {
+			...state,
+			divisions: (state['divisions'] as { column: object[] }[]).map((d) => ({
+				...d,
+				name: '',
+				column: d.column.map((u) => ({ ...u, name: '', color: '' }))
+			}))
+		};
+	if (kind === 'column')
+		return sha256(
+			JSON.stringify(
+				(state['units'] as Unit[]).map(({ id, contact, form, name: _name, color: _color, ...more }) => [
+					id,
+					contact,
+					...(form ? [form] : []),
+					// Whatever else a unit says shapes the model; a new word of it can not be forgotten here.
+					...(Object.keys(more).length ? [canonicalJson(more)] : [])
+				])
+			)
+		);
+	return sha256(canonicalJson(state));
+}
+
+/** The one object of a kind that every model has, in a graph as that model sees it. @throws ProblemError `not-found` when there is no such project */
+export const one = <T extends { kind: string }>(graph: readonly T[], kind: string): T =>
+	graph.find((o) => o.kind === kind) ?? fail('not-found', 'there is no such project');

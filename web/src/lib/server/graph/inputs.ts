@@ -1,0 +1,128 @@
+import { fail } from '#core/problem';
+import { theOne, type Described, type Given, type ProjectFacts, type Recipe } from '#core/recipes/recipe';
+import { isBuilt } from '#core/recipes/register';
+import type { Shaping } from '#core/project/shaping';
+import type { Unit } from '#core/units/column';
+import { db } from '../db/client';
+import { seenByModel, one, type ObjectRow } from './graph';
+import { findProject } from '../store/projects';
+import { builtReport, resultBytes } from '../store/results';
+import { sourcePack } from './source-packs';
+
+export async function projectFacts(projectId: string): Promise<ProjectFacts> {
+	const { name, lengthUnit, crs, extent } = await findProject(db(), projectId);
+	return { name, lengthUnit, crs, extent };
+}
+
+/** What is said of a model: its units as they are called now, those of divisions after those of the column. */
+export function unitsOfObject(graph: readonly ObjectRow[], o: ObjectRow, report: Readonly<Record<string, unknown>>): Unit[] {
+	if (Array.isArray(report['units'])) return report['units'] as Unit[];
+	const parts = (o.state['parts'] ?? {}) as Record<string, Record<string, unknown>>;
+	const state = (kind: string) => parts[kind] ?? (o.modelId ? one(seenByModel(graph, o.modelId), kind).state : {});
+	const column = (state('column')['units'] ?? []) as Unit[];
+	const shaping = state('shaping') as Partial<Shaping>;
+	return [...column, ...(shaping.divisions ?? []).flatMap((d) => d.column)];
+}
+
+/** The name that people know an object by: a step goes by that of its model. */
+export const calledName = (graph: readonly ObjectRow[], o: ObjectRow): string =>
+	(o.modelId && graph.find((m) => m.id === o.modelId)?.name) || o.name;
+
+/**
+ * The inputs of an object, before they are opened.
+ * @throws ProblemError `input-missing` when one was taken out or changed its kind, `input-not-built`
+ */
+export async function describedInputs(
+	projectId: string,
+	graph: readonly ObjectRow[],
+	node: Pick<ObjectRow, 'edges'>,
+	recipe: Recipe,
+	needBuilt = true
+): Promise<Described[]> {
+	const out: Described[] = [];
+	for (const [role, r] of Object.entries(recipe.roles)) {
+		const edges = node.edges.filter((e) => e.role === role);
+		if (edges.length < r.least || edges.length > r.most)
+			fail(
+				'input-missing',
+				`it needs ${r.least === r.most ? r.least : `${r.least} to ${r.most}`} of "${r.title}"`,
+				'Choose what it is made from.',
+				role
+			);
+		for (const e of edges) {
+			const o =
+				graph.find((x) => x.id === e.input) ??
+				fail('input-missing', `what it was made from as "${r.title}" is not in the project any more`, 'Choose another, or undo.', role);
+			if (!plays(o, r)) fail('input-missing', `${o.name} can not be "${r.title}" any more`, 'Choose another.', role);
+			if (needBuilt && isBuilt(o.kind) && o.missing)
+				fail('input-not-built', `${calledName(graph, o)} is not built`, 'Build that first.', role);
+			const report = o.contentHash ? ((await builtReport(db(), projectId, o.contentHash))?.report ?? {}) : {};
+			out.push({
+				id: o.id,
+				role,
+				kind: o.kind,
+				name: calledName(graph, o),
+				state: o.state,
+				report,
+				units: unitsOfObject(graph, o, report)
+			});
+		}
+	}
+	return out;
+}
+
+/** Whether an object, or the part of a model that a role asks for, can play it. */
+export const plays = (o: Pick<ObjectRow, 'kind' | 'form'>, r: Recipe['roles'][string]): boolean =>
+	(r.part !== undefined && o.kind === r.part) ||
+	(r.kinds?.includes(o.kind) ?? false) ||
+	(o.form !== null && (r.forms?.includes(o.form) ?? false));
+
+/**
+ * What an input holds, as bytes; null where its state is all.
+ * @throws ProblemError `not-built`
+ */
+export async function inputBytes(projectId: string, graph: readonly ObjectRow[], d: Pick<Given, 'id'>): Promise<Uint8Array | null> {
+	const o = graph.find((x) => x.id === d.id)!;
+	return objectBytes(projectId, o);
+}
+
+/** What an object holds, by its form; null of settings and tables. @throws ProblemError `not-built` */
+export async function objectBytes(projectId: string, o: ObjectRow): Promise<Uint8Array | null> {
+	if (o.form === null && !isBuilt(o.kind)) return null;
+	if (o.form === 'table' && !isBuilt(o.kind)) return null;
+	return isBuilt(o.kind) || o.kind === 'kept-model' ? resultBytes(db(), projectId, o.contentHash) : sourcePack(db(), projectId, o);
+}
+
+/** The edges of an object from what was chosen for its roles: of a model the part that a role asks for. @throws ProblemError `unknown-input` */
+export function edgesOf(
+	graph: readonly ObjectRow[],
+	recipe: Recipe,
+	chosen: Readonly<Record<string, readonly string[]>>
+): { role: string; input: string }[] {
+	const unknown = Object.keys(chosen).find((role) => !Object.hasOwn(recipe.roles, role));
+	if (unknown)
+		fail('unknown-role', `"${unknown}" is no part in ${recipe.title}`, `Its parts are ${Object.keys(recipe.roles).join(', ')}.`, unknown);
+	return Object.entries(recipe.roles).flatMap(([role, r]) => {
+		const ids = [...new Set(chosen[role] ?? [])];
+		if (ids.length < r.least || ids.length > r.most)
+			fail(
+				'input-missing',
+				`${recipe.title} needs ${r.least === r.most ? r.least : `${r.least} to ${r.most}`} as "${r.title}"`,
+				undefined,
+				role
+			);
+		return ids.map((id) => {
+			const o = graph.find((x) => x.id === id);
+			if (!o || !plays(o, r))
+				return fail('unknown-input', `${o ? o.name : 'what was chosen'} can not be "${r.title}"`, 'Choose another.', role);
+			const part =
+				r.part && o.kind === 'model'
+					? theOne(
+							seenByModel(graph, o.id).map((x) => ({ ...x, role: x.kind })),
+							r.part
+						)
+					: o;
+			return { role, input: part.id };
+		});
+	});
+}

@@ -1,0 +1,224 @@
+import { eq } from 'drizzle-orm';
+import { freemem } from 'node:os';
+import { canonicalJson } from '#core/lineage/key';
+import { fail } from '#core/problem';
+import { recipeOf } from '#core/recipes/register';
+import type { Recipe } from '#core/recipes/recipe';
+import { db, type Executor } from '../db/client';
+import { object, objectInput, project } from '../db/schema';
+import { actor } from '../store/actor';
+import { changeWithin, doChange, lockObject, recordChange } from './changes';
+import { loadGraph, type ObjectRow } from './graph';
+import { describedInputs, edgesOf, projectFacts } from './inputs';
+import { freeName, refuseTaken } from '../store/names';
+import type { Step } from './steps';
+
+const MOST_MADE = 2000;
+
+/** What is chosen for a result: ids of objects by the part that they play. */
+export type Chosen = Readonly<Record<string, readonly string[]>>;
+
+/** A recipe that people make things by. @throws ProblemError `unknown-recipe` */
+export function freeRecipe(id: string): Recipe {
+	const recipe = recipeOf(id);
+	return recipe && !recipe.step ? recipe : fail('unknown-recipe', `there is no recipe "${id}"`, 'GET /recipes lists them.', 'recipe');
+}
+
+const lockProject = (tx: Executor, projectId: string) =>
+	tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+
+/** A result that people made. @throws ProblemError `not-found` */
+export function findMade(graph: readonly ObjectRow[], id: string): { node: ObjectRow; recipe: Recipe } {
+	const node = graph.find((o) => o.id === id);
+	const recipe = node && recipeOf(node.kind);
+	return node && recipe && !recipe.step
+		? { node, recipe }
+		: fail('not-found', 'there is no such result in this project', 'It may have been taken out meanwhile.');
+}
+
+/** Parameters as a recipe takes them. @throws ValidationError, ProblemError from the recipe */
+async function guarded(
+	projectId: string,
+	graph: readonly ObjectRow[],
+	recipe: Recipe,
+	edges: readonly { role: string; input: string }[],
+	parameters: Record<string, unknown>
+): Promise<Record<string, unknown>> {
+	const own = (await recipe.parameters.validate(parameters, { abortEarly: false, strict: true })) as Record<string, unknown>;
+	const inputs = await describedInputs(projectId, graph, { edges: [...edges] }, recipe, false);
+	recipe.refuse?.(inputs, own);
+	// What can never be made is refused at once, not when it is built.
+	recipe.estimate?.(inputs, own, await projectFacts(projectId));
+	return own;
+}
+
+/**
+ * A name and first values of a recipe for some inputs.
+ * @param given parameters that are known already
+ * @throws ProblemError
+ */
+export async function suggestion(projectId: string, id: string, chosen: Chosen, given: Record<string, unknown>) {
+	const recipe = freeRecipe(id);
+	const graph = await loadGraph(db(), projectId);
+	const facts = await projectFacts(projectId);
+	const inputs = await describedInputs(projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
+	const parameters: Record<string, unknown> = { ...recipe.suggest?.(inputs, facts), ...given };
+	return {
+		name: freeName(graph, proposedName(recipe, inputs, parameters)),
+		parameters,
+		/** Choices of parameters that are units of what plays a role. */
+		units: Object.fromEntries(
+			Object.keys(recipe.roles).map((role) => [
+				role,
+				inputs.filter((g) => g.role === role).flatMap((g) => g.units.map(({ id: unit, name, color }) => ({ id: unit, name, color })))
+			])
+		)
+	};
+}
+
+/** Memory that a recipe will need, and whether it is there. */
+export async function needs(projectId: string, id: string, chosen: Chosen, parameters: Record<string, unknown>) {
+	const recipe = freeRecipe(id);
+	const graph = await loadGraph(db(), projectId);
+	const inputs = await describedInputs(projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
+	const bytes = recipe.estimate?.(inputs, parameters, await projectFacts(projectId)).bytes ?? 0;
+	return { bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
+}
+
+function proposedName(
+	recipe: Recipe,
+	inputs: readonly { name: string; units: readonly { id: string; name: string }[] }[],
+	parameters: object
+): string {
+	const unit = inputs.flatMap((g) => g.units).find((u) => u.id === (parameters as { unit?: string }).unit);
+	return `${unit ? recipe.title.replace(/\ba unit\b/, unit.name) : recipe.title}${unit ? '' : inputs[0] ? `: ${inputs.map((g) => g.name).join(', ')}` : ''}`;
+}
+
+export interface NewObject {
+	recipe: string;
+	name?: string | undefined;
+	inputs: Chosen;
+	parameters: Record<string, unknown>;
+	auto?: boolean | undefined;
+}
+
+/** Makes a named result, which is not built yet. @returns its id */
+export async function makeObject(projectId: string, o: NewObject): Promise<string> {
+	const recipe = freeRecipe(o.recipe);
+	return db().transaction(async (tx) => {
+		await lockProject(tx, projectId);
+		const graph = await loadGraph(tx, projectId);
+		if (graph.length === 0) return fail('not-found', 'there is no such project');
+		if (graph.filter((x) => recipeOf(x.kind) && !recipeOf(x.kind)!.step).length >= MOST_MADE)
+			fail('too-many-results', `a project holds at most ${MOST_MADE} results`, 'Take some out first.');
+		const edges = edgesOf(graph, recipe, o.inputs);
+		const parameters = await guarded(projectId, graph, recipe, edges, o.parameters);
+		const name = o.name ?? freeName(graph, recipe.title);
+		refuseTaken(graph, name);
+		const id = await insertMade(tx, projectId, { kind: recipe.id, name, state: parameters, auto: o.auto ?? false }, edges);
+		await recordChange(tx, projectId, `Make ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
+		return id;
+	});
+}
+
+async function insertMade(
+	tx: Executor,
+	projectId: string,
+	values: Pick<ObjectRow, 'kind' | 'name' | 'state' | 'auto'> & { contentHash?: string },
+	edges: readonly { role: string; input: string }[]
+): Promise<string> {
+	const [row] = await tx
+		.insert(object)
+		.values({ projectId, createdBy: actor().name, ...values })
+		.returning({ id: object.id });
+	if (edges.length) await tx.insert(objectInput).values(edges.map((e) => ({ objectId: row!.id, inputId: e.input, role: e.role })));
+	return row!.id;
+}
+
+/** The same once more under another name, built as far as the first is. @returns its id */
+export async function duplicateMade(projectId: string, id: string): Promise<string> {
+	return db().transaction(async (tx) => {
+		await lockProject(tx, projectId);
+		const graph = await loadGraph(tx, projectId);
+		const { node } = findMade(graph, id);
+		const name = freeName(graph, `${node.name} (copy)`);
+		const { kind, state, auto, contentHash } = node;
+		const copy = await insertMade(tx, projectId, { kind, name, state, auto, contentHash }, node.edges);
+		await recordChange(tx, projectId, `Copy ${node.name}`, [{ kind: 'removed', what: 'object', id: copy, after: false }]);
+		return copy;
+	});
+}
+
+/** What can be changed of a result; what is left out stays. */
+export interface MadeChange {
+	name?: string | undefined;
+	inputs?: Chosen | undefined;
+	parameters?: Record<string, unknown> | undefined;
+	auto?: boolean | undefined;
+	/** The revision that the change started from. */
+	revision?: number | undefined;
+}
+
+/** Changes a result as one step. @throws ProblemError `circle` when it would be made of itself */
+export async function changeMade(projectId: string, id: string, change: MadeChange): Promise<void> {
+	await doChange(projectId, 'Change a result', async (tx) => {
+		const graph = await loadGraph(tx, projectId);
+		const { node, recipe } = findMade(graph, id);
+		await lockObject(tx, projectId, id, change.revision ?? node.revision);
+		const steps: Step[] = [];
+		const edges = change.inputs ? edgesOf(graph, recipe, change.inputs) : node.edges;
+		if (edges.some((e) => upstreamOf(graph, e.input).has(id)))
+			fail('circle', `${node.name} would be made of itself`, 'Choose something that is not made from it.', 'inputs');
+		if (change.parameters || change.inputs) {
+			const after = await guarded(projectId, graph, recipe, edges, change.parameters ?? node.state);
+			if (canonicalJson(after) !== canonicalJson(node.state)) steps.push({ kind: 'state', object: id, before: node.state, after });
+		}
+		const same = (list: readonly { role: string; input: string }[]) => canonicalJson(list.map((e) => `${e.role} ${e.input}`).sort());
+		if (same(edges) !== same(node.edges)) steps.push({ kind: 'inputs', object: id, before: node.edges, after: edges });
+		if (change.name !== undefined && change.name !== node.name) {
+			refuseTaken(graph, change.name, id);
+			steps.push({ kind: 'renamed', object: id, before: node.name, after: change.name });
+		}
+		if (change.auto !== undefined && change.auto !== node.auto)
+			steps.push({ kind: 'auto', object: id, before: node.auto, after: change.auto });
+		return steps;
+	});
+}
+
+/** All that an object is made of, with itself. */
+export function upstreamOf(graph: readonly ObjectRow[], id: string): Set<string> {
+	const byId = new Map(graph.map((o) => [o.id, o]));
+	const found = new Set<string>();
+	const open = [id];
+	for (let at = open.pop(); at !== undefined; at = open.pop()) {
+		if (found.has(at)) continue;
+		found.add(at);
+		open.push(...(byId.get(at)?.inputs ?? []));
+	}
+	return found;
+}
+
+/** Results that are made of an object at once. */
+const usersOf = (graph: readonly ObjectRow[], id: string): ObjectRow[] =>
+	graph.filter((o) => o.inputs.includes(id) && !recipeOf(o.kind)?.step);
+
+/**
+ * Takes a result out of the project.
+ * @param used also when others are made of it
+ * @throws ProblemError `in-use`, which names them
+ */
+export async function removeMade(projectId: string, id: string, used: boolean): Promise<void> {
+	await db().transaction(async (tx) => {
+		const graph = await loadGraph(tx, projectId);
+		const { node } = findMade(graph, id);
+		const users = usersOf(graph, id);
+		if (users.length && !used)
+			fail(
+				'in-use',
+				`${node.name} is what ${users.map((u) => u.name).join(', ')} ${users.length === 1 ? 'is' : 'are'} made of`,
+				'Say that it is to go all the same (used): what is made of it stays as it is built, and can not be built again.',
+				'used'
+			);
+		await changeWithin(tx, projectId, `Take out ${node.name}`, [{ kind: 'removed', what: 'object', id, after: true }]);
+	});
+}

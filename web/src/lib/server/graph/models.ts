@@ -1,0 +1,205 @@
+import { and, eq, isNull, max } from 'drizzle-orm';
+import { fail } from '#core/problem';
+import { plainShaping } from '#core/project/shaping';
+import { recipeOf, RECIPES } from '#core/recipes/register';
+import type { Recipe, Step as ChainStep } from '#core/recipes/recipe';
+import { db, type Executor } from '../db/client';
+import { object, objectInput, project } from '../db/schema';
+import { actor } from '../store/actor';
+import { changeWithin, doChange, recordChange } from './changes';
+import { loadGraph, modelsIn, sourceHash, type ObjectRow } from './graph';
+import { freeName, refuseTaken } from '../store/names';
+import type { Step } from './steps';
+
+/** Settings of a model, with what they begin with. */
+const MODEL_SETTINGS: Readonly<Record<string, { name: string; state: () => object }>> = {
+	column: { name: 'Stratigraphic column', state: () => ({ units: [] }) },
+	lumping: { name: 'Codes to units', state: () => ({ codes: {} }) },
+	faults: { name: 'Faults', state: () => ({ faults: [] }) },
+	shaping: { name: 'Shape of the ground', state: plainShaping }
+};
+/** Settings of all models. */
+const SHARED_SETTINGS: typeof MODEL_SETTINGS = { rules: { name: 'Rules of the checks', state: () => ({ rules: {} }) } };
+
+/** Sources that hold only their state. */
+export const SETTINGS: readonly string[] = [...Object.keys(MODEL_SETTINGS), ...Object.keys(SHARED_SETTINGS)];
+/** What a model is made of besides the steps in between: what a kept model keeps, and a copy copies. */
+export const MODEL_PARTS: readonly string[] = [...Object.keys(MODEL_SETTINGS), 'model'];
+
+const FIRST_STATES: Readonly<Record<string, object>> = { model: { spacing: 50 }, section: { trace: [], corridor: 100 } };
+const NAMES: Readonly<Record<string, string>> = { section: 'Section A–A′' };
+const MOST_MODELS = 50;
+
+type StepRecipe = Recipe & { step: ChainStep };
+const steps = (shared: boolean): StepRecipe[] => RECIPES.filter((r): r is StepRecipe => r.step !== undefined && !r.step.shared === !shared);
+
+/** Kind of a source as recipes know it: of a table, or of what else was brought in. */
+const feedKind = (o: { kind: string; state: unknown }): string =>
+	o.kind === 'table' ? String((o.state as Record<string, unknown>)['kind']) : o.kind;
+
+interface Part {
+	kind: string;
+	name: string;
+	state: object;
+	contentHash?: string;
+}
+
+async function insert(tx: Executor, projectId: string, part: Part, modelId: string | null): Promise<string> {
+	const setting = SETTINGS.includes(part.kind);
+	const [row] = await tx
+		.insert(object)
+		.values({
+			projectId,
+			kind: part.kind,
+			name: part.name,
+			state: { ...part.state },
+			modelId,
+			createdBy: actor().name,
+			contentHash: setting ? sourceHash(part.kind, { ...part.state }) : (part.contentHash ?? '')
+		})
+		.returning({ id: object.id });
+	return row!.id;
+}
+
+const tie = async (tx: Executor, objectId: string, inputs: Iterable<string>): Promise<void> => {
+	const values = [...new Set(inputs)].map((inputId) => ({ objectId, inputId }));
+	if (values.length) await tx.insert(objectInput).values(values).onConflictDoNothing();
+};
+
+/** The objects that a new project begins with: what all models share, and the first model. */
+export async function insertFirstObjects(tx: Executor, projectId: string): Promise<void> {
+	const ids = new Map<string, string>();
+	for (const [kind, { name, state }] of Object.entries(SHARED_SETTINGS))
+		ids.set(kind, await insert(tx, projectId, { kind, name, state: state() }, null));
+	for (const r of steps(true)) {
+		const id = await insert(tx, projectId, { kind: r.id, name: NAMES[r.id] ?? r.title, state: FIRST_STATES[r.id] ?? {} }, null);
+		ids.set(r.id, id);
+		await tie(
+			tx,
+			id,
+			r.step.inputs.flatMap((k) => ids.get(k) ?? [])
+		);
+	}
+	await insertModel(tx, projectId, 'Model', {});
+}
+
+/**
+ * Puts a model with all its parts into a project, and ties it to what feeds it.
+ * @param states of its parts by kind; what is left out begins as it does in a new project
+ * @param more keys that its steps are built under already, by kind, and its place among the models
+ * @returns ids of its parts by kind
+ */
+export async function insertModel(
+	tx: Executor,
+	projectId: string,
+	name: string,
+	states: Readonly<Record<string, object>>,
+	{ built = {}, position = 0 }: { built?: Readonly<Record<string, string>>; position?: number } = {}
+): Promise<Map<string, string>> {
+	const there = await tx
+		.select({ id: object.id, kind: object.kind, state: object.state, modelId: object.modelId })
+		.from(object)
+		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)));
+	const ids = new Map<string, string>();
+	for (const [kind, part] of Object.entries(MODEL_SETTINGS))
+		ids.set(kind, await insert(tx, projectId, { kind, name: part.name, state: states[kind] ?? part.state() }, null));
+	const shared = new Map(there.filter((o) => o.modelId === null).map((o) => [o.kind, o.id]));
+	for (const r of steps(false)) {
+		const state = states[r.id] ?? FIRST_STATES[r.id] ?? {};
+		const id = await insert(
+			tx,
+			projectId,
+			{ kind: r.id, name: r.id === 'model' ? name : r.title, state, contentHash: built[r.id] ?? '' },
+			null
+		);
+		ids.set(r.id, id);
+		await tie(tx, id, [
+			...r.step.inputs.flatMap((k) => ids.get(k) ?? shared.get(k) ?? []),
+			...there.filter((o) => r.step.fedBy.includes(feedKind(o))).map((o) => o.id)
+		]);
+	}
+	const modelId = ids.get('model')!;
+	await tx.update(object).set({ position }).where(eq(object.id, modelId));
+	for (const id of ids.values()) await tx.update(object).set({ modelId }).where(eq(object.id, id));
+	// What all models share and is made from a model is made from each.
+	for (const r of steps(true))
+		if (r.step.inputs.includes('model')) await tie(tx, shared.get(r.id) ?? '', shared.has(r.id) ? [modelId] : []);
+	return ids;
+}
+
+/** Ties a new source to all that it feeds. */
+export async function tieSource(tx: Executor, projectId: string, source: { id: string; kind: string; state: object }): Promise<void> {
+	const kind = feedKind(source);
+	const derived = await tx.select({ id: object.id, kind: object.kind }).from(object).where(eq(object.projectId, projectId));
+	const fed = derived.filter((o) => recipeOf(o.kind)?.step?.fedBy.includes(kind));
+	if (fed.length) await tx.insert(objectInput).values(fed.map((o) => ({ objectId: o.id, inputId: source.id })));
+}
+
+const find = (graph: readonly ObjectRow[], id: string): ObjectRow =>
+	modelsIn(graph).find((o) => o.id === id) ??
+	fail('not-found', 'there is no such model in this project', 'It may have been taken out meanwhile.');
+
+const lockProject = (tx: Executor, projectId: string) =>
+	tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+
+/** Starts another model: an empty one, or a copy of one, which is built as far as that is. @returns its id */
+export async function addModel(projectId: string, name: string | undefined, from: string | null): Promise<string> {
+	return db().transaction(async (tx) => {
+		await lockProject(tx, projectId);
+		const graph = await loadGraph(tx, projectId);
+		if (graph.length === 0) return fail('not-found', 'there is no such project');
+		if (modelsIn(graph).length >= MOST_MODELS)
+			fail('too-many-models', `a project holds at most ${MOST_MODELS} models`, 'Take some out first.');
+		const original = from ? find(graph, from) : null;
+		const own = name ?? freeName(graph, original ? `${original.name} (copy)` : 'Model');
+		refuseTaken(graph, own);
+		const parts = original ? graph.filter((o) => o.modelId === original.id) : [];
+		const [last] = await tx
+			.select({ position: max(object.position) })
+			.from(object)
+			.where(and(eq(object.projectId, projectId), eq(object.kind, 'model')));
+		const ids = await insertModel(tx, projectId, own, Object.fromEntries(parts.map((o) => [o.kind, o.state])), {
+			built: Object.fromEntries(parts.map((o) => [o.kind, o.contentHash])),
+			position: (last?.position ?? 0) + 1
+		});
+		const id = ids.get('model')!;
+		await recordChange(
+			tx,
+			projectId,
+			original ? `Copy the model ${original.name}` : `Start the model ${own}`,
+			[...ids.values()].map((part) => ({ kind: 'removed', what: 'object', id: part, after: false }))
+		);
+		return id;
+	});
+}
+
+/** Takes a model with all its parts out of the project. @throws ProblemError `last-model` */
+export async function removeModel(projectId: string, id: string): Promise<void> {
+	await db().transaction(async (tx) => {
+		await lockProject(tx, projectId);
+		const graph = await loadGraph(tx, projectId);
+		const model = find(graph, id);
+		if (modelsIn(graph).length === 1)
+			fail('last-model', 'this is the only model of the project', 'Start another one first, or empty its column.');
+		await changeWithin(
+			tx,
+			projectId,
+			`Take out the model ${model.name}`,
+			graph.filter((o) => o.modelId === id).map((o) => ({ kind: 'removed', what: 'object', id: o.id, after: true }))
+		);
+	});
+}
+
+/** Puts the models of a project into an order. @param ids of all of them, in it */
+export async function orderModels(projectId: string, ids: readonly string[]): Promise<void> {
+	await doChange(projectId, 'Order the models', async (tx) => {
+		const models = modelsIn(await loadGraph(tx, projectId));
+		if (models.length !== ids.length || !models.every((m) => ids.includes(m.id)))
+			fail('edited-elsewhere', 'models came or went meanwhile', 'Look at the list and order it again; nothing was changed.', 'models');
+		const rows = await tx.select({ id: object.id, position: object.position }).from(object).where(eq(object.projectId, projectId));
+		return ids.flatMap((id, i): Step[] => {
+			const before = rows.find((r) => r.id === id)!.position;
+			return before === i ? [] : [{ kind: 'position', object: id, before, after: i }];
+		});
+	});
+}

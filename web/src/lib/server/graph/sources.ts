@@ -1,0 +1,42 @@
+import type { Box } from '#core/geometry/box';
+import { db, type Executor } from '../db/client';
+import { object, project } from '../db/schema';
+import { actor } from '../store/actor';
+import { insertFirstObjects, tieSource } from './models';
+
+export interface NewProject {
+	name: string;
+	author?: string;
+	description?: string;
+	crs?: number;
+	lengthUnit?: string;
+	decimal?: string;
+	extent?: Box | null;
+}
+
+export async function createProject(values: NewProject): Promise<string> {
+	return db().transaction(async (tx) => {
+		const [p] = await tx.insert(project).values(values).returning({ id: project.id });
+		await insertFirstObjects(tx, p!.id);
+		return p!.id;
+	});
+}
+
+/** Kinds of source that come from a file. */
+export const SOURCE_KINDS = ['table', 'terrain', 'grid', 'layer', 'surface', 'picture'] as const;
+export type SourceKind = (typeof SOURCE_KINDS)[number];
+
+/** Adds a source to the graph and ties it to what is made from it. */
+export async function addSource(
+	tx: Executor,
+	projectId: string,
+	kind: SourceKind,
+	values: { id?: string; name: string; state: object; fileId: string; contentHash: string }
+): Promise<string> {
+	const [row] = await tx
+		.insert(object)
+		.values({ projectId, kind, ...values, state: { ...values.state }, createdBy: actor().name })
+		.returning({ id: object.id });
+	await tieSource(tx, projectId, { id: row!.id, kind, state: values.state });
+	return row!.id;
+}

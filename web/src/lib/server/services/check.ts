@@ -1,0 +1,237 @@
+import { and, eq, inArray, sql, type SQL } from 'drizzle-orm';
+import { drizzle } from 'drizzle-orm/node-postgres';
+import { from as copyFrom } from 'pg-copy-streams';
+import { pipeline } from 'node:stream/promises';
+import { Readable } from 'node:stream';
+import type { CheckOptions } from '#core/checks/check';
+import { canonicalJson } from '#core/lineage/key';
+import type { RuleSettings } from '#core/checks/settings';
+import { RULES } from '#core/checks/rules';
+import type { Unit } from '#core/units/column';
+import { db, pgPool, type Executor } from '../db/client';
+import { anyOf } from '../db/conditions';
+import { finding, project } from '../db/schema';
+import type { LocatedFinding } from '../threads/open-tables';
+import { runTableTask } from '../threads/threads';
+import { log } from '../log';
+import { announce } from '../store/events';
+import { loadModel, type ObjectRow } from '../graph/graph';
+import { sha256 } from '../store/hash';
+import { findProject } from '../store/projects';
+import { terrainOf } from '../graph/terrain';
+import { listTables, tableParts, type StoredTable } from '../store/tables';
+import type { TableParts } from '../threads/stored-table';
+
+/** Projects whose check was due for so long died with its server. */
+const OVERDUE_SECONDS = 8;
+
+/** Makes up for checks that were due when a server or worker was ended: findings never stay those of older tables. */
+export async function checkOverdue(): Promise<void> {
+	const { rows } = await pgPool().query<{ id: string }>(
+		`select id from project where check_due < clock_timestamp() - make_interval(secs => $1) limit 20`,
+		[OVERDUE_SECONDS]
+	);
+	for (const { id } of rows) await checkProject(id).catch((error) => log('error', 'check', error));
+}
+
+/** What a check of a project depends on. */
+export interface CheckInput {
+	projectId: string;
+	/** Key of everything below, and of all of it but the tables. */
+	key: string;
+	settingsKey: string;
+	/** Since when a check of it is due, as the database says; null when none is. */
+	due: Date | null;
+	tables: StoredTable[];
+	options: CheckOptions;
+}
+
+/**
+ * @param seen the graph as the model sees it whose column and codes count; that of the first model when nothing is said
+ */
+export async function checkInput(on: Executor, projectId: string, seen?: readonly ObjectRow[]): Promise<CheckInput> {
+	const p = await findProject(on, projectId);
+	const graph = seen ?? (await loadModel(on, projectId));
+	const tables = await listTables(on, projectId);
+	const of = (kind: string) => graph.find((o) => o.kind === kind);
+	const terrain = of('terrain');
+	const settings = (of('rules')?.state['rules'] ?? {}) as RuleSettings;
+	const column = of('column')!.state['units'] as Unit[];
+	const lumping = of('lumping')!.state['codes'] as Record<string, string>;
+	const settingsKey = sha256(
+		canonicalJson([settings, p.lengthUnit, p.extent, column.map((u) => [u.id, u.contact]), lumping, terrain?.contentHash ?? ''])
+	);
+	const key = sha256(canonicalJson([tables.map((t) => [t.id, t.hash]), settingsKey]));
+	return {
+		projectId,
+		key,
+		settingsKey,
+		due: p.checkDue,
+		tables,
+		options: {
+			lengthUnit: p.lengthUnit,
+			settings,
+			around: {
+				terrain: await terrainOf(on, projectId, graph),
+				extent: p.extent,
+				column,
+				lumping,
+				today: Math.floor(Date.now() / 86_400_000)
+			}
+		}
+	};
+}
+
+/** Parts of tables for the thread that keeps them: rows only of those that it does not have. */
+export async function partsForThread(on: Executor, tables: readonly StoredTable[], lengthUnit: string): Promise<TableParts[]> {
+	const missing = new Set(await runTableTask('missing', { tables: tables.map(({ id, hash }) => ({ id, hash })), lengthUnit }));
+	const out: TableParts[] = [];
+	for (const t of tables) out.push(await tableParts(on, t, missing.has(t.id)));
+	return out;
+}
+
+/** All tables of a project with what they are checked by, for the thread that keeps them. */
+export async function tablesOf(input: CheckInput) {
+	return {
+		projectId: input.projectId,
+		key: input.key,
+		tables: await partsForThread(db(), input.tables, input.options.lengthUnit),
+		options: input.options
+	};
+}
+
+/** Checks all tables of a project, when anything changed since the last time, and replaces the stored findings in one transaction. */
+export async function checkProject(projectId: string): Promise<{ held: number; noted: number }> {
+	const input = await checkInput(db(), projectId);
+	const p = await findProject(db(), projectId);
+	if (p.checkedKey !== input.key) await storeFindings(input, await runTableTask('checkProject', await tablesOf(input)), 'all');
+	else if (input.due) await checkIsDone(db(), input);
+	return countFindings(projectId);
+}
+
+/** An edit of some cells or exclusions of one table, as it was stored. */
+export interface StoredEdit {
+	objectId: string;
+	cells: { n: number; position: number; value: string }[];
+	rows: { n: number; excluded: boolean }[];
+}
+
+/**
+ * Checks what an edit can affect.
+ * @param before what the check depended on before the edit
+ */
+export async function checkEdit(before: CheckInput, edit: StoredEdit): Promise<{ held: number; noted: number }> {
+	const { projectId } = before;
+	const after = await checkInput(db(), projectId);
+	const hash = (input: CheckInput) => input.tables.find((t) => t.id === edit.objectId)?.hash ?? '';
+	const p = await findProject(db(), projectId);
+	const part =
+		p.checkedKey === before.key
+			? await runTableTask('editTable', {
+					projectId,
+					objectId: edit.objectId,
+					from: { hash: hash(before), key: before.key },
+					to: { hash: hash(after), key: after.key },
+					cells: edit.cells,
+					rows: edit.rows,
+					others: after.tables.filter((t) => t.id !== edit.objectId).map(({ id, hash }) => ({ id, hash })),
+					options: after.options
+				})
+			: null;
+	if (!part) return checkProject(projectId);
+	const tableRules = RULES.filter((r) => r.scope === 'table').map((r) => r.id);
+	const holeRules = RULES.filter((r) => r.scope === 'holes').map((r) => r.id);
+	const gone: SQL[] = part.affected.map((a) =>
+		and(eq(finding.objectId, a.table), inArray(finding.rule, holeRules), sql`${finding.n} = any(${sql.param(a.rows)}::int[])`)!
+	);
+	if (part.columns.columns.length)
+		gone.push(
+			and(eq(finding.objectId, part.columns.table), inArray(finding.rule, tableRules), inArray(finding.role, part.columns.columns))!
+		);
+	await storeFindings(after, part.findings, anyOf(gone));
+	return countFindings(projectId);
+}
+
+/** A field of PostgreSQL's COPY text format. */
+const copyField = (value: string | null): string =>
+	value === null
+		? '\\N'
+		: value.replace(/[\\\t\n\r\0]/g, (c) => (c === '\\' ? '\\\\' : c === '\t' ? '\\t' : c === '\n' ? '\\n' : c === '\r' ? '\\r' : ''));
+
+/** Nothing waits for a check any more, unless something changed since what was checked was looked at. */
+async function checkIsDone(tx: Executor, { projectId, due }: Pick<CheckInput, 'projectId' | 'due'>): Promise<void> {
+	await tx
+		.update(project)
+		.set({ checkDue: null })
+		.where(and(eq(project.id, projectId), eq(project.checkDue, due ?? new Date(0))));
+}
+
+/**
+ * Puts findings in the place of stored ones.
+ * @param input what they are of
+ * @param gone those that they take the place of
+ */
+export async function storeFindings(
+	input: Pick<CheckInput, 'projectId' | 'key' | 'due'>,
+	findings: readonly LocatedFinding[],
+	gone: SQL | 'all'
+): Promise<void> {
+	const { projectId, key } = input;
+	const client = await pgPool().connect();
+	try {
+		await client.query('begin');
+		const tx = drizzle(client);
+		// One after the other: of two checks that end together, each would miss what the other puts in.
+		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+		await tx.delete(finding).where(gone === 'all' ? eq(finding.projectId, projectId) : and(eq(finding.projectId, projectId), gone));
+		function* text() {
+			for (const f of findings)
+				yield (
+					[
+						projectId,
+						f.table,
+						f.rule,
+						f.severity,
+						String(f.row),
+						String(f.line),
+						f.column ?? null,
+						f.hole ?? null,
+						f.message,
+						f.hint,
+						f.others ? `{${f.others.slice(0, 100).join(',')}}` : null,
+						f.proposal ?? null,
+						String(f.count ?? 1)
+					]
+						.map(copyField)
+						.join('\t') + '\n'
+				);
+		}
+		await pipeline(
+			Readable.from(text()),
+			client.query(
+				copyFrom(
+					'copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal, count) from stdin'
+				)
+			)
+		);
+		await tx.update(project).set({ checkedKey: key }).where(eq(project.id, projectId));
+		await checkIsDone(tx, input);
+		await announce(tx, { project: projectId, topic: 'findings' });
+		await client.query('commit');
+	} catch (error) {
+		await client.query('rollback').catch(() => {});
+		throw error;
+	} finally {
+		client.release();
+	}
+}
+
+/** Findings that are open: not seen and left. */
+export async function countFindings(projectId: string): Promise<{ held: number; noted: number }> {
+	const { rows } = await pgPool().query<{ held: string; noted: string }>(
+		`select count(*) filter (where severity = 'held') as held, count(*) filter (where severity = 'noted') as noted from finding f left join object o on o.id = f.object_id
+		 where f.project_id = $1 and o.removed_at is null and not exists (select 1 from seen_finding s where s.object_id = f.object_id and s.version = o.version and s.rule = f.rule and s.n = f.n)`,
+		[projectId]
+	);
+	return { held: Number(rows[0]!.held), noted: Number(rows[0]!.noted) };
+}

@@ -1,0 +1,107 @@
+import { packInfo } from '#core/formats/pack';
+import { fail } from '#core/problem';
+import type { Shaping } from '#core/project/shaping';
+import { validateTrace, type Trace } from '#core/sections/section';
+import type { Lumping, Unit } from '#core/units/column';
+import { db } from '../db/client';
+import type { AboutModel, SectionMessage } from '../threads/model-files';
+import { loadModel, one, type ObjectRow } from '../graph/graph';
+import { packMadeNow } from '../graph/made-now';
+import { findProject } from '../store/projects';
+import { resultBytes } from '../store/results';
+
+/** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
+function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
+	const all = [...column, ...shaping.divisions.flatMap((d) => d.column)];
+	return ids.map((id) => all.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' });
+}
+
+/** The packs that were asked for last: a section is looked at many times, and a pack never changes under its key. */
+const recent = new Map<string, Promise<Uint8Array>>();
+const MOST_RECENT = 3;
+
+function recentPack(projectId: string, hash: string): Promise<Uint8Array> {
+	const key = `${projectId} ${hash}`;
+	const known = recent.get(key);
+	recent.delete(key);
+	const pack = known ?? resultBytes(db(), projectId, hash).then(shared);
+	recent.set(key, pack);
+	pack.catch(() => recent.delete(key));
+	for (const old of recent.keys()) if (recent.size > MOST_RECENT) recent.delete(old);
+	return pack;
+}
+
+/** Bytes that threads share instead of copying them. */
+function shared(bytes: Uint8Array): Uint8Array {
+	const out = new Uint8Array(new SharedArrayBuffer(bytes.byteLength));
+	out.set(bytes);
+	return out;
+}
+
+/**
+ * A model as it was built last, and what is said of it.
+ * @param model its id; the first one when none is said
+ * @throws ProblemError `not-built`
+ */
+export async function storedModel(
+	projectId: string,
+	model?: string | null
+): Promise<{ pack: Uint8Array; about: AboutModel; outOfDate: boolean; graph: ObjectRow[] }> {
+	const p = await findProject(db(), projectId);
+	const graph = await loadModel(db(), projectId, model);
+	const node = one(graph, 'model');
+	if (node.missing) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
+	const pack = await recentPack(projectId, node.contentHash);
+	const info = packInfo(pack) as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean };
+	const units = modelUnits(info.units, one(graph, 'column').state['units'] as Unit[], one(graph, 'shaping').state as unknown as Shaping);
+	return {
+		pack,
+		about: { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit: p.lengthUnit, crs: p.crs, projectName: p.name },
+		outOfDate: node.outOfDate,
+		graph
+	};
+}
+
+/** Geology at the surface of a built model: of each unit its polygons, outer rings with their holes, flat xy. @throws ProblemError `not-built` */
+export async function surfaceGeology(
+	projectId: string,
+	graph: readonly ObjectRow[],
+	solids: ObjectRow
+): Promise<{ unit: string; polygons: number[][][] }[]> {
+	const { bytes } = await packMadeNow(projectId, graph, 'surface-geology', [{ role: 'model', object: solids }]);
+	const features = packInfo(bytes)['features'] as { properties: { unit: string }; geometry: { coordinates: number[][][][] } }[];
+	return features.map((f) => ({ unit: f.properties.unit, polygons: f.geometry.coordinates.map((p) => p.map((ring) => ring.flat())) }));
+}
+
+/** What is said of a section of the last built model, for the thread that draws it. @throws ProblemError `not-built`, `not-found` */
+export async function sectionMessage(
+	projectId: string,
+	number: number,
+	model: string | null
+): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'>> {
+	const { pack, about, graph } = await storedModel(projectId, model);
+	const state = one(graph, 'section').state as { trace: Trace; corridor: number; lines?: { name: string; trace: Trace }[] };
+	const line =
+		number === 0
+			? null
+			: (state.lines?.[number - 1] ??
+				fail(
+					'not-found',
+					`there is no section line number ${number}`,
+					`There are ${state.lines?.length ?? 0} beside the main one.`,
+					'line'
+				));
+	const trace = line?.trace ?? state.trace;
+	validateTrace(trace);
+	const key = one(graph, 'holes').contentHash;
+	if (!key) return fail('not-built', 'there are no hole paths yet', 'Press Build model under Build.');
+	return {
+		pack,
+		about,
+		holes: await recentPack(projectId, key),
+		lumping: one(graph, 'lumping').state['codes'] as Lumping,
+		trace,
+		corridor: state.corridor,
+		title: `${about.projectName}: section ${line?.name ?? 'A–A′'}`
+	};
+}

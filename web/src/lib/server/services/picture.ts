@@ -1,0 +1,44 @@
+import { readPack, unpackValue } from '#core/formats/pack';
+import type { HolePaths } from '#core/datasets/hole-paths';
+import type { Box } from '#core/geometry/box';
+import { drawMapPicture } from '#core/sections/map-picture';
+import type { Unit } from '#core/units/column';
+import { runTableTask } from '../threads/threads';
+import { db } from '../db/client';
+import { checkInput, tablesOf } from './check';
+import { loadModel, one } from '../graph/graph';
+import { surfaceGeology } from './model';
+import { sendPack } from './packs';
+
+/** A small map of a project, for the list of projects. */
+export async function pictureOf(p: { id: string; extent: Box | null }, request: Request): Promise<Response> {
+	const graph = await loadModel(db(), p.id);
+	const model = one(graph, 'model');
+	const input = await checkInput(db(), p.id);
+	const column = one(graph, 'column').state['units'] as Unit[];
+	const section = one(graph, 'section').state['trace'] as [number, number][];
+	const key = ['picture', input.key, model.contentHash, JSON.stringify([p.extent, column.map((u) => u.color), section])].join(' ');
+	return sendPack(
+		key,
+		request,
+		async () => {
+			const { holes } = unpackValue<HolePaths>(readPack(await runTableTask('paths', await tablesOf(input))));
+			const places = holes.map((h) => [h.collar[0], h.collar[1]] as [number, number]);
+			const geology = model.missing
+				? []
+				: (await surfaceGeology(p.id, graph, model)).map((u) => ({
+						color: column.find((c) => c.id === u.unit)?.color ?? '#c9c3b5',
+						rings: u.polygons.flat()
+					}));
+			return new TextEncoder().encode(drawMapPicture({ box: p.extent ?? around(places), geology, holes: places, section }));
+		},
+		'image/svg+xml'
+	);
+}
+
+function around(places: readonly (readonly [number, number])[]): Box {
+	const b: Box = { minX: Infinity, minY: Infinity, minZ: 0, maxX: -Infinity, maxY: -Infinity, maxZ: 0 };
+	for (const [x, y] of places)
+		Object.assign(b, { minX: Math.min(b.minX, x), minY: Math.min(b.minY, y), maxX: Math.max(b.maxX, x), maxY: Math.max(b.maxY, y) });
+	return places.length ? b : { ...b, minX: 0, minY: 0, maxX: 1, maxY: 1 };
+}

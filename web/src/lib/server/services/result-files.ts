@@ -1,0 +1,86 @@
+import type { Feature } from 'geojson';
+import { writeBlocks } from '#core/formats/blocks';
+import { fileName } from '#core/formats/meshes';
+import { packInfo, readPack } from '#core/formats/pack';
+import { fail } from '#core/problem';
+import type { Form } from '#core/recipes/recipe';
+import { writeCsv } from '#core/tables/delimited';
+import type { Unit } from '#core/units/column';
+import { db } from '../db/client';
+import { runTask } from '../threads/threads';
+import { loadGraph, type ObjectRow } from '../graph/graph';
+import { objectBytes, unitsOfObject } from '../graph/inputs';
+import { builtReport } from '../store/results';
+import { gridFile, layerFile, type SourceFile } from './source-files';
+
+interface Source {
+	project: { id: string; name: string; crs: number; lengthUnit: string };
+	node: ObjectRow;
+	bytes: Uint8Array;
+	report: Record<string, unknown>;
+}
+type Written = Omit<SourceFile, 'name'>;
+
+/** How results of a form are written; formats by the ending of their files. */
+const WRITERS: Partial<Record<Form, { formats: readonly string[]; write(s: Source, format: string): Promise<Written> }>> = {
+	grid: { formats: ['tif', 'asc'], write: ({ bytes, project }, format) => gridFile(bytes, format, project.crs) },
+	faces: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
+	lines: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
+	solids: { formats: ['obj', 'stl', 'glb', 'vtp'], write: writeSolids },
+	blocks: { formats: ['vti'], write: async ({ bytes }) => ({ bytes: writeBlocks(readPack(bytes)), media: 'application/xml' }) }
+};
+
+function writeFeatures({ node, bytes, project }: Source, format: string): Promise<Written> {
+	return layerFile(node.name, readPack(bytes).info['features'] as Feature[], format, project.crs);
+}
+
+const SOLID_MEDIA: Readonly<Record<string, string>> = {
+	obj: 'model/obj',
+	stl: 'model/stl',
+	glb: 'model/gltf-binary',
+	vtp: 'application/xml'
+};
+
+async function writeSolids({ node, bytes, project, report }: Source, format: string): Promise<Written> {
+	const info = packInfo(bytes) as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; described?: Unit[] };
+	const known = info.described ?? unitsOfObject(await loadGraph(db(), project.id), node, report);
+	const units = info.units.map((id): Unit => known.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' });
+	const { lengthUnit, crs, name: projectName } = project;
+	const about = { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit, crs, projectName };
+	return {
+		bytes: await runTask('writeModel', { pack: bytes, about, what: 'volumes', format, definition: null }),
+		media: SOLID_MEDIA[format]!
+	};
+}
+
+/** The longest list of things in a report, as a table. */
+function tableOf(report: Record<string, unknown>): { header: string[]; rows: (string | number)[][] } {
+	const lists = Object.values(report).filter(
+		(v): v is Record<string, unknown>[] => Array.isArray(v) && v.length > 0 && v.every((x) => typeof x === 'object' && x !== null)
+	);
+	const list = lists.sort((a, b) => b.length - a.length)[0];
+	const plain = (v: unknown) => (typeof v === 'number' || typeof v === 'string' ? v : v == null ? '' : JSON.stringify(v));
+	if (!list) return { header: ['what', 'value'], rows: Object.entries(report).map(([k, v]) => [k, plain(v)]) };
+	const header = [...new Set(list.flatMap((x) => Object.keys(x)))];
+	return { header, rows: list.map((x) => header.map((h) => plain(x[h]))) };
+}
+
+/** Formats in which a result of a form can be saved. */
+export const formatsOfForm = (form: Form | null): string[] => [...((form && WRITERS[form]?.formats) ?? []), 'json', 'csv'];
+
+/** A result as a file of an open format; what is said of it as JSON or as a table. @throws ProblemError `not-found`, `not-built` */
+export async function exportResult(project: Source['project'], node: ObjectRow, format: string): Promise<SourceFile> {
+	if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
+	const formats = formatsOfForm(node.form);
+	if (!formats.includes(format))
+		fail('not-found', `${node.name} can not be saved as ${format}`, `It can be saved as ${formats.join(', ')}.`, 'format');
+	const report = (await builtReport(db(), project.id, node.contentHash))?.report ?? {};
+	const name = `${fileName(node.name)}.${format}`;
+	if (format === 'json') return { bytes: JSON.stringify(report, null, '\t'), media: 'application/json', name };
+	if (format === 'csv') {
+		const { header, rows } = tableOf(report);
+		return { bytes: writeCsv(header, rows), media: 'text/csv; charset=utf-8', name };
+	}
+	const bytes = (await objectBytes(project.id, node))!;
+	return { ...(await WRITERS[node.form!]!.write({ project, node, bytes, report }, format)), name };
+}

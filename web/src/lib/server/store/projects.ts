@@ -1,0 +1,39 @@
+import { and, desc, eq, getTableColumns, isNotNull, isNull, sql } from 'drizzle-orm';
+import { fail } from '#core/problem';
+import { db, type Executor } from '../db/client';
+import { object, project } from '../db/schema';
+
+/** @throws ProblemError `not-found`, also of one that lies in the bin */
+export async function findProject(on: Executor, id: string) {
+	const [p] = await on.select().from(project).where(eq(project.id, id));
+	if (p?.removedAt) return fail('not-found', `the project ${p.name} lies in the bin`, 'Take it back on the page of projects.');
+	return p ?? fail('not-found', 'there is no such project');
+}
+
+/** Projects, or those in the bin, the last worked on first. Work is any change of a project, an object of it, or a job. */
+export function listProjects(bin = false) {
+	const lastWork = sql<string>`greatest(${project.updatedAt}, (select max(o.updated_at) from object o where o.project_id = "project"."id"), (select max(j.created_at) from job j where j.project_id = "project"."id"))`;
+	return db()
+		.select({ ...getTableColumns(project), lastWork })
+		.from(project)
+		.where(bin ? isNotNull(project.removedAt) : isNull(project.removedAt))
+		.orderBy(desc(lastWork));
+}
+
+/** Puts a project into the bin, or takes it back. */
+export async function binProject(id: string, removed: boolean): Promise<void> {
+	const rows = await db()
+		.update(project)
+		.set({ removedAt: removed ? new Date() : null })
+		.where(and(eq(project.id, id), removed ? isNull(project.removedAt) : isNotNull(project.removedAt)))
+		.returning({ id: project.id });
+	if (rows.length === 0) fail('not-found', removed ? 'there is no such project' : 'there is no such project in the bin');
+}
+
+/** Deletes a project with everything in it, for good. */
+export async function deleteProject(id: string): Promise<void> {
+	await db().transaction(async (tx) => {
+		await tx.update(object).set({ fileId: null }).where(eq(object.projectId, id));
+		await tx.delete(project).where(eq(project.id, id));
+	});
+}

@@ -1,0 +1,172 @@
+import { and, asc, eq, gte, inArray, isNull, lt } from 'drizzle-orm';
+import type { TableKind } from '#core/tables/kinds';
+import type { Executor } from '../db/client';
+import type { TableMarks } from '#core/tables/marks';
+import { cellEdit, object, project, rowExclusion, seenFinding, tableChunk } from '../db/schema';
+import { CHUNK_ROWS, decodeChunks, type TableParts, type TableState } from '../threads/stored-table';
+
+export interface StoredTable {
+	id: string;
+	name: string;
+	hash: string;
+	revision: number;
+	/** Which of its stored versions counts. */
+	version: number;
+	state: TableState;
+	/** Unit of the project. */
+	lengthUnit: string;
+}
+
+/** Tables of a project, of some kinds or all, in the order in which they came. */
+export async function listTables(on: Executor, projectId: string, kinds?: readonly TableKind[]): Promise<StoredTable[]> {
+	const rows = await on
+		.select({ object, lengthUnit: project.lengthUnit })
+		.from(object)
+		.innerJoin(project, eq(project.id, object.projectId))
+		.where(and(eq(object.projectId, projectId), eq(object.kind, 'table'), isNull(object.removedAt)))
+		.orderBy(object.createdAt, object.id);
+	return rows
+		.map(({ object: r, lengthUnit }) => ({
+			id: r.id,
+			name: r.name,
+			hash: r.contentHash,
+			revision: r.revision,
+			version: r.version,
+			state: r.state as unknown as TableState,
+			lengthUnit
+		}))
+		.filter((t) => !kinds || kinds.includes(t.state.kind));
+}
+
+/** Everything a table is made of. @param withRows without, the chunks are left out: for a thread that has them already */
+export async function tableParts(on: Executor, table: Omit<StoredTable, 'lengthUnit'>, withRows = true): Promise<TableParts> {
+	const chunks = withRows
+		? await on
+				.select({ bytes: tableChunk.bytes })
+				.from(tableChunk)
+				.where(and(eq(tableChunk.objectId, table.id), eq(tableChunk.version, table.version)))
+				.orderBy(asc(tableChunk.chunk))
+		: [];
+	const edits = await on
+		.select({ n: cellEdit.n, position: cellEdit.position, value: cellEdit.value })
+		.from(cellEdit)
+		.where(and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version)))
+		.orderBy(asc(cellEdit.n), asc(cellEdit.position));
+	const excluded = await on
+		.select({ n: rowExclusion.n })
+		.from(rowExclusion)
+		.where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))
+		.orderBy(asc(rowExclusion.n));
+	return {
+		id: table.id,
+		hash: table.hash,
+		name: table.name,
+		state: table.state,
+		chunks: chunks.map((c) => new Uint8Array(c.bytes.buffer, c.bytes.byteOffset, c.bytes.byteLength)),
+		edits,
+		excluded: excluded.map((e) => e.n)
+	};
+}
+
+/** Parts of all tables of some kinds. */
+export async function allParts(on: Executor, projectId: string, kinds?: readonly TableKind[]): Promise<TableParts[]> {
+	const out: TableParts[] = [];
+	for (const t of await listTables(on, projectId, kinds)) out.push(await tableParts(on, t));
+	return out;
+}
+
+export interface StoredRow {
+	n: number;
+	line: number;
+	excluded: boolean;
+	/** As they are now. */
+	cells: string[];
+	/** Position of each edited cell, with what the file says. */
+	originals: Record<string, string>;
+	/** Who edited each of them, and when. */
+	edited: Record<string, { by: string; at: string }>;
+}
+
+/** Some rows of a table by number, in ascending order. */
+export async function rowsByNumber(
+	on: Executor,
+	table: Pick<StoredTable, 'id' | 'state' | 'version'>,
+	numbers: readonly number[]
+): Promise<StoredRow[]> {
+	const wanted = [...new Set(numbers)].filter((n) => n >= 0 && n < table.state.rowCount).sort((a, b) => a - b);
+	if (wanted.length === 0) return [];
+	const width = table.state.header.length;
+	const chunkNumbers = [...new Set(wanted.map((n) => Math.floor(n / CHUNK_ROWS)))];
+	const chunks = await on
+		.select({ chunk: tableChunk.chunk, bytes: tableChunk.bytes })
+		.from(tableChunk)
+		.where(and(eq(tableChunk.objectId, table.id), eq(tableChunk.version, table.version), inArray(tableChunk.chunk, chunkNumbers)));
+	const decoded = new Map(chunks.map((c) => [c.chunk, decodeChunks([new Uint8Array(c.bytes)], width)]));
+	const within = and(gte(cellEdit.n, wanted[0]!), lt(cellEdit.n, wanted[wanted.length - 1]! + 1));
+	const edits = await on
+		.select()
+		.from(cellEdit)
+		.where(and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version), within));
+	const excluded = new Set(
+		(
+			await on
+				.select({ n: rowExclusion.n })
+				.from(rowExclusion)
+				.where(
+					and(
+						eq(rowExclusion.objectId, table.id),
+						eq(rowExclusion.version, table.version),
+						gte(rowExclusion.n, wanted[0]!),
+						lt(rowExclusion.n, wanted[wanted.length - 1]! + 1)
+					)
+				)
+		).map((e) => e.n)
+	);
+	const editsOf = new Map<number, typeof edits>();
+	for (const e of edits) editsOf.set(e.n, [...(editsOf.get(e.n) ?? []), e]);
+	return wanted.map((n) => {
+		const part = decoded.get(Math.floor(n / CHUNK_ROWS))!;
+		const at = n % CHUNK_ROWS;
+		const cells = part.columns.map((c) => c[at]!);
+		const originals: Record<string, string> = {};
+		const edited: StoredRow['edited'] = {};
+		for (const e of editsOf.get(n) ?? []) {
+			originals[e.position] = e.original;
+			edited[e.position] = { by: e.editedBy, at: e.editedAt.toISOString() };
+			cells[e.position] = e.value;
+		}
+		return { n, line: part.lines[at]!, excluded: excluded.has(n), cells, originals, edited };
+	});
+}
+
+/** What people have done to a version of a table, for an archive. */
+export async function tableMarks(on: Executor, id: string, version: number, header: readonly string[]): Promise<TableMarks> {
+	const of = (t: typeof cellEdit | typeof rowExclusion | typeof seenFinding) => and(eq(t.objectId, id), eq(t.version, version));
+	const edits = await on.select().from(cellEdit).where(of(cellEdit)).orderBy(asc(cellEdit.n), asc(cellEdit.position));
+	const excluded = await on.select().from(rowExclusion).where(of(rowExclusion)).orderBy(asc(rowExclusion.n));
+	const seen = await on.select().from(seenFinding).where(of(seenFinding)).orderBy(asc(seenFinding.rule), asc(seenFinding.n));
+	return {
+		edits: edits.map((e) => ({
+			row: e.n,
+			column: header[e.position]!,
+			original: e.original,
+			value: e.value,
+			by: e.editedBy,
+			at: e.editedAt.toISOString()
+		})),
+		excluded: excluded.map((e) => ({ row: e.n, by: e.excludedBy, at: e.excludedAt.toISOString() })),
+		seen: seen.map((f) => ({ rule: f.rule, row: f.n, reason: f.reason, by: f.seenBy, at: f.seenAt.toISOString() }))
+	};
+}
+
+/** Names of all holes that have a collar, for guesses. */
+export async function holeNames(on: Executor, projectId: string): Promise<Set<string>> {
+	const names = new Set<string>();
+	for (const t of await listTables(on, projectId, ['collars'])) {
+		const position = t.state.header.findIndex((h) => t.state.mapping[h] === 'hole');
+		const parts = await tableParts(on, t);
+		for (const cell of decodeChunks(parts.chunks, t.state.header.length).columns[position] ?? []) names.add(cell);
+		for (const e of parts.edits) if (e.position === position) names.add(e.value);
+	}
+	return names;
+}

@@ -1,0 +1,165 @@
+import { DRAWN_PRECISION, encodeDrawnMesh } from '#core/formats/drawn-mesh';
+import { encodeDrawnRaster } from '#core/formats/drawn-raster';
+import { zipSync } from 'fflate';
+import type { Feature } from 'geojson';
+import { readPack, writePack, type Pack } from '#core/formats/pack';
+import { rasterOf } from '#core/recipes/opened';
+import { writeAsc } from '#core/formats/asc';
+import { writeGeoTiff } from '#core/formats/geotiff';
+import type { BlockMesh } from '#core/model/blocks';
+import type { Raster } from '#core/grids/raster';
+import { inTasks } from '#core/model/compute';
+import { listIntercepts } from '#core/model/intercepts';
+import type { FaultSpec } from '#core/model/ground';
+import type { Box } from '#core/geometry/box';
+import { checkHoles, contactsOfAll, type AllContacts } from '#core/project/pipeline';
+import type { Things } from '#core/project/shape-ground';
+import type { Shaping } from '#core/project/shaping';
+import type { CheckOptions } from '#core/checks/check';
+import type { Lumping, StratigraphicColumn } from '#core/units/column';
+import { openTable, type TableParts } from './stored-table';
+import type { Page } from '#core/logs/pages';
+import { writePdf } from './pdf';
+import { fail } from '#core/problem';
+import { recipeOf } from '#core/recipes/register';
+import type { Given, ProjectFacts } from '#core/recipes/recipe';
+import { answer, tell, type Progress } from './answer';
+import { fileOfModel, gridOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
+import { runPiece } from './compute-pool';
+
+/** A grid, or a stored one, as a file. */
+export const writeGrid = (m: { raster: Raster | Uint8Array; format: 'tif' | 'asc'; epsg: number }) =>
+	answer(async () => {
+		const raster = m.raster instanceof Uint8Array ? rasterOf(readPack(m.raster)) : m.raster;
+		return m.format === 'tif' ? writeGeoTiff(raster, m.epsg || 32767) : new TextEncoder().encode(writeAsc(raster));
+	});
+
+const opened = (tables: readonly TableParts[], lengthUnit: string) => tables.map((t) => openTable(t, lengthUnit).table);
+
+export interface InterpretationInput {
+	tables: TableParts[];
+	options: CheckOptions;
+	extent: Box;
+	column: StratigraphicColumn;
+	lumping: Lumping;
+	faults: FaultSpec[];
+	terrain: Raster | null;
+	shaping: Shaping;
+	/** Packs of the things that the shaping names. */
+	named: { kind: string; name: string; pack: Uint8Array }[];
+}
+
+/** The things that the shaping names, opened. */
+function thingsOf(named: InterpretationInput['named']): Things {
+	const open = <T>(kind: string, read: (p: Pack) => T) =>
+		new Map(named.filter((n) => n.kind === kind).map((n) => [n.name, read(readPack(n.pack))]));
+	return {
+		grids: open('grid', ({ info, arrays }) => ({
+			...(info as unknown as Omit<Raster, 'values'>),
+			values: arrays['values'] as Float32Array
+		})),
+		surfaces: open('surface', ({ arrays }) => ({
+			positions: arrays['positions'] as Float64Array,
+			triangles: arrays['triangles'] as Uint32Array
+		})),
+		layers: open('layer', ({ info }) => info['features'] as Feature[])
+	};
+}
+
+/** Where holes cross each intrusion that may be a sheet; those that are set aside are among them. */
+export const findIntercepts = (m: InterpretationInput) =>
+	answer(() => {
+		const tables = opened(m.tables, m.options.lengthUnit);
+		const shaping: Shaping = { ...m.shaping, setAside: [] };
+		const contacts = contactsOfAll(tables, checkHoles(tables, m.options), { ...m, shaping, things: thingsOf(m.named) });
+		const of = (column: StratigraphicColumn, points: AllContacts['points'], observations: AllContacts['observations']) =>
+			column.flatMap((u, i) =>
+				u.contact === 'intrusive' && u.form !== 'body' ? [{ unit: u.id, intercepts: listIntercepts(points, observations, i) }] : []
+			);
+		const divided = shaping.divisions.flatMap((d) => {
+			const own = contacts.divisions.find((c) => c.id === d.id);
+			return own ? of(d.column, own.points, own.observations) : [];
+		});
+		return { units: [...of(m.column, contacts.points, contacts.observations), ...divided] };
+	});
+
+/** An input of a recipe, closed. */
+export type GivenBytes = Omit<Given, 'pack'> & { bytes: Uint8Array | null };
+
+/** Makes a result by its recipe. */
+export const runRecipe = (m: {
+	recipe: string;
+	inputs: GivenBytes[];
+	parameters: Record<string, unknown>;
+	project: ProjectFacts;
+	ground: InterpretationInput | Pick<InterpretationInput, 'tables' | 'options'> | null;
+	port: Progress;
+}) =>
+	answer(async () => {
+		const made = recipeOf(m.recipe) ?? fail('unknown-recipe', `this worker knows no recipe "${m.recipe}"`, 'Start it anew.');
+		const inputs = m.inputs.map(({ bytes, ...g }) => ({ ...g, pack: bytes && readPack(bytes) }));
+		const ground = m.ground && {
+			tables: opened(m.ground.tables, m.ground.options.lengthUnit),
+			options: m.ground.options,
+			interpretation: 'extent' in m.ground ? { ...m.ground, things: thingsOf(m.ground.named) } : null
+		};
+		const { pack, report } = await made.run(inputs, m.parameters, {
+			project: m.project,
+			ground,
+			progress: tell(m.port),
+			tasks: inTasks(runPiece)
+		});
+		return { bytes: writePack(pack), report };
+	});
+
+/** A section as a file. */
+export const writeSection = (m: SectionMessage) => answer(() => sectionFile(m));
+
+/** A model, or what follows from it, as a file. */
+export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) =>
+	answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
+
+/** A grid over a model as a file. */
+export const writeModelGrid = (m: {
+	pack: Uint8Array;
+	about: AboutModel;
+	what: string;
+	unit: number;
+	cell: number | undefined;
+	format: 'tif' | 'asc';
+}) =>
+	answer(async () => {
+		const raster = gridOfModel(m.pack, m.about, m.what, m.unit, m.cell);
+		return m.format === 'tif' ? writeGeoTiff(raster, m.about.crs || 32767) : new TextEncoder().encode(writeAsc(raster));
+	});
+
+/** The model as panes draw it; what is said of it, without what only its report needs. */
+export const drawnMesh = (m: { pack: Uint8Array; spacing: number }) =>
+	answer(() => {
+		const { info, arrays } = readPack(m.pack);
+		const { misfits: _m, orientations: _o, ...said } = info;
+		const pack = encodeDrawnMesh(arrays as unknown as BlockMesh, m.spacing * DRAWN_PRECISION);
+		return writePack({ info: { ...said, ...pack.info }, arrays: pack.arrays });
+	});
+
+/** A grid as panes draw it. */
+export const drawnRaster = (m: { pack: Uint8Array }) =>
+	answer(() => {
+		const { info, arrays } = readPack(m.pack);
+		return writePack(encodeDrawnRaster({ ...(info as unknown as Raster), values: arrays['values'] as Float32Array }));
+	});
+
+/** Files as one ZIP archive. */
+export const zip = (m: { files: Record<string, Uint8Array> }) => answer(() => zipSync(m.files, { level: 6 }));
+
+/** A pack in which some ids stand for others. */
+export const renamePack = (m: { bytes: Uint8Array; ids: [string, string][] }) =>
+	answer(() => {
+		const { info, arrays } = readPack(m.bytes);
+		let text = JSON.stringify(info);
+		for (const [was, is] of m.ids) text = text.replaceAll(was, is);
+		return writePack({ info: JSON.parse(text) as Record<string, unknown>, arrays });
+	});
+
+/** Pages of drawings in mm as one PDF. @param fonts files of the regular and the bold face */
+export const pagesToPdf = (m: { pages: Page[]; title: string; fonts: string[] }) => answer(() => writePdf(m.pages, m.title, m.fonts));
