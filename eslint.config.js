@@ -57,6 +57,18 @@ for (const [folder, floors] of [
 	for (const e of readdirSync(new URL(folder, import.meta.url), { withFileTypes: true }))
 		if (e.isDirectory() && !floors.includes(e.name)) throw new Error(`${folder}/${e.name} stands on no floor: put it in eslint.config.js`);
 
+const SYNTAX = [
+	{
+		selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement',
+		message: 'of an empty list this is no condition at all: take anyOf of db/conditions'
+	},
+	{
+		selector:
+			"AssignmentExpression > MemberExpression.left[property.name=/^(inner|outer)HTML$/], CallExpression > MemberExpression.callee[property.name='insertAdjacentHTML']",
+		message: 'markup becomes part of a page in lib/ui/drawing.ts only'
+	}
+];
+
 export default tseslint.config(
 	{ ignores: ['dist/', 'node_modules/', '**/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
 	eslint.configs.recommended,
@@ -76,16 +88,21 @@ export default tseslint.config(
 			'no-control-regex': 'off',
 			// Markup becomes part of a page at one place, lib/ui/drawing.ts.
 			'svelte/no-at-html-tags': 'error',
+			'no-restricted-syntax': ['error', ...SYNTAX]
+		}
+	},
+	{
+		// Colours of pictures have names, in core/palette.ts; those of units and data are proposed in core/styles.
+		files: ['web/src/**/*.{ts,svelte}', 'core/**/*.ts'],
+		ignores: ['**/*.test.ts', '**/for-tests.ts', 'core/palette.ts', 'core/styles/**', '**/api/examples.ts'],
+		rules: {
 			'no-restricted-syntax': [
 				'error',
-				{
-					selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement',
-					message: 'of an empty list this is no condition at all: take anyOf of db/conditions'
-				},
+				...SYNTAX,
 				{
 					selector:
-						"AssignmentExpression > MemberExpression.left[property.name=/^(inner|outer)HTML$/], CallExpression > MemberExpression.callee[property.name='insertAdjacentHTML']",
-					message: 'markup becomes part of a page in lib/ui/drawing.ts only'
+						'Literal[value=/^#[0-9a-fA-F]{6}$/], SvelteLiteral[value=/#[0-9a-fA-F]{6}/], TemplateElement[value.raw=/"#[0-9a-fA-F]{6}"/]',
+					message: 'colours stand in core/palette.ts'
 				}
 			]
 		}

@@ -1,3 +1,4 @@
+import { DRAWN, HELD, INK, NOTED, PAPER, RULE } from '../palette';
 import { columnOf, NO_CLASS, numberOf, type CategoryColumn, type DataSet } from '../datasets/dataset';
 import { spaced, ticks } from '../formats/ticks';
 import { RADIANS } from '../geometry/angles';
@@ -8,9 +9,6 @@ import { escaped, paintOf } from '../formats/svg-text';
 import { stackBlocks, textWidth, wrapText } from './text';
 
 import { rowsOf, scaleOf, trackRange, type LogData, type LogFrame, type LogHole } from './log-parts';
-
-const INK = '#1E2A26';
-const RULE = '#9AA09A';
 const f = (v: number) => (Math.round(v * 100) / 100).toString();
 
 /** Draws one track from x = 0 on, as SVG markup in mm. */
@@ -49,7 +47,7 @@ const label = (x: number, y: number, text: string, size: number, extra = ''): st
 
 /** A name inside what it names, readable on any colour. */
 const nameInside = (name: string, x: number, middle: number, size: number): string =>
-	`<text x="${f(x)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="#ffffff" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`;
+	`<text x="${f(x)}" y="${f(middle + size * 0.35)}" font-size="${f(size)}" text-anchor="middle" fill="${INK}" stroke="${PAPER}" stroke-opacity="0.75" stroke-width="${f(size * 0.22)}" paint-order="stroke">${escaped(name)}</text>`;
 
 /** Lines at round values of the axis, through the width of a track. */
 function axisTicks(hole: LogHole, frame: LogFrame, axis: LogAxis): { y: number; text: string }[] {
@@ -262,7 +260,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 						: `M${f(w - 0.7)} ${f(frame.y(depth))}a.7 .7 0 1 0 1.4 0a.7 .7 0 1 0-1.4 0`;
 				})
 				.join('');
-			return path ? `<path d="${path}" fill="${paintOf(s.color)}" stroke="#ffffff" stroke-width="0.12"/>` : '';
+			return path ? `<path d="${path}" fill="${paintOf(s.color)}" stroke="${PAPER}" stroke-width="0.12"/>` : '';
 		});
 		return numberGrid(track, data, frame) + dots.join('');
 	},
@@ -313,7 +311,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 					// Area, not radius, grows with the count.
 					const r = radius * Math.sqrt(n / most);
 					const at = (deg: number) => `${f(cx + r * Math.sin(deg * RADIANS))} ${f(cy - r * Math.cos(deg * RADIANS))}`;
-					return `<path d="M${f(cx)} ${f(cy)}L${at(20 * b)}A${f(r)} ${f(r)} 0 0 1 ${at(20 * b + 20)}Z" fill="#2B5FA8" fill-opacity="0.6" stroke="${INK}" stroke-width="0.1"/>`;
+					return `<path d="M${f(cx)} ${f(cy)}L${at(20 * b)}A${f(r)} ${f(r)} 0 0 1 ${at(20 * b + 20)}Z" fill="${DRAWN}" fill-opacity="0.6" stroke="${INK}" stroke-width="0.1"/>`;
 				});
 				return `<circle cx="${f(cx)}" cy="${f(cy)}" r="${f(radius)}" fill="none" stroke="${RULE}" stroke-width="0.15"/><path d="M${f(cx)} ${f(cy - radius)}v-0.8" stroke="${INK}" stroke-width="0.25"/>${petals.join('')}${label(cx + radius * 0.72, cy + radius, String(total), frame.text * 0.8)}`;
 			})
@@ -356,7 +354,7 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 					date && date.type === 'date' && !Number.isNaN(date.values[i]!)
 						? new Date(date.values[i]! * 86_400_000).toISOString().slice(0, 10)
 						: '';
-				return `<path d="M1 ${f(y - 1.6)}h2l-1 1.6zM0.8 ${f(y)}h2.4M1.3 ${f(y + 0.5)}h1.4" fill="#2B5FA8" stroke="#2B5FA8" stroke-width="0.2"/>${places[k]! + frame.text <= frame.bottom + 0.1 ? label(4, places[k]! + frame.text * 0.85, day, frame.text * 0.9) : ''}`;
+				return `<path d="M1 ${f(y - 1.6)}h2l-1 1.6zM0.8 ${f(y)}h2.4M1.3 ${f(y + 0.5)}h1.4" fill="${DRAWN}" stroke="${DRAWN}" stroke-width="0.2"/>${places[k]! + frame.text <= frame.bottom + 0.1 ? label(4, places[k]! + frame.text * 0.85, day, frame.text * 0.9) : ''}`;
 			})
 			.join('');
 	},
@@ -382,13 +380,13 @@ const DRAW: Record<LogTrack['kind'], Draw> = {
 				const [cx, cy] = [track.width / 2, frame.y(x.depth)];
 				const title = `<title>${escaped(x.message)}</title>`;
 				if (x.severity === 'noted')
-					return `<g>${title}<circle cx="${f(cx)}" cy="${f(cy)}" r="1.5" fill="#ffffff" stroke="#A87B12" stroke-width="0.5"/></g>`;
+					return `<g>${title}<circle cx="${f(cx)}" cy="${f(cy)}" r="1.5" fill="${PAPER}" stroke="${NOTED}" stroke-width="0.5"/></g>`;
 				const r = 1.7;
 				const corners = Array.from(
 					{ length: 8 },
 					(_, k) => `${f(cx + r * Math.cos(((k + 0.5) * Math.PI) / 4))} ${f(cy + r * Math.sin(((k + 0.5) * Math.PI) / 4))}`
 				).join('L');
-				return `<g>${title}<path d="M${corners}Z" fill="#ffffff" stroke="#8A2F5C" stroke-width="0.5"/><path d="M${f(cx - 0.8)} ${f(cy)}h1.6" stroke="#8A2F5C" stroke-width="0.5"/></g>`;
+				return `<g>${title}<path d="M${corners}Z" fill="${PAPER}" stroke="${HELD}" stroke-width="0.5"/><path d="M${f(cx - 0.8)} ${f(cy)}h1.6" stroke="${HELD}" stroke-width="0.5"/></g>`;
 			})
 			.join('')
 };

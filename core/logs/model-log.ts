@@ -1,3 +1,4 @@
+import { UNKNOWN } from '../palette';
 import type { HolePaths } from '../datasets/hole-paths';
 import type { SolidMesh } from '../mesh/cut-lattice';
 import { unitsAlongHole } from '../sections/along-solids';
@@ -20,7 +21,7 @@ export function modelLog(
 			from,
 			to,
 			name: units[label]?.name ?? '',
-			color: units[label]?.color ?? '#888888'
+			color: units[label]?.color ?? UNKNOWN
 		}))
 	};
 }

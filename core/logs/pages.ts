@@ -1,3 +1,4 @@
+import { INK, PAPER, RULE } from '../palette';
 import { escaped, paintOf } from '../formats/svg-text';
 import { spaced } from '../formats/ticks';
 import { drawTrack } from './draw-log';
@@ -26,7 +27,6 @@ const MARGIN = 10;
 const HEAD = 18;
 const TRACK_HEAD = 12;
 const TEXT = 2.3;
-const INK = '#1E2A26';
 const f = (v: number) => (Math.round(v * 100) / 100).toString();
 const MOST_PAGES = 500;
 
@@ -54,7 +54,7 @@ export function trackHeads(tracks: readonly LogTrack[], data: LogData, name: str
 				`<text x="${f(x + 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" fill="${INK}">${escaped(low)}</text><text x="${f(x + t.width - 0.4)}" y="${f(height - 0.6)}" font-size="${f(size * 0.9)}" text-anchor="end" fill="${INK}">${escaped(high)}</text>`
 			);
 		parts.push(
-			`<rect x="${f(x)}" y="${f(size * 1.5)}" width="${f(t.width)}" height="${f(height - size * 1.5)}" fill="none" stroke="#9AA09A" stroke-width="0.15"/>`
+			`<rect x="${f(x)}" y="${f(size * 1.5)}" width="${f(t.width)}" height="${f(height - size * 1.5)}" fill="none" stroke="${RULE}" stroke-width="0.15"/>`
 		);
 		x += t.width;
 	}
@@ -106,7 +106,7 @@ export function logPages(spec: LogSpec, data: LogData, head: LogHead, paper: rea
 		return {
 			width: pageWidth,
 			height: pageHeight,
-			svg: `<svg xmlns="http://www.w3.org/2000/svg" width="${f(pageWidth)}mm" height="${f(pageHeight)}mm" viewBox="0 0 ${f(pageWidth)} ${f(pageHeight)}" font-family="IBM Plex Sans, sans-serif"><rect width="100%" height="100%" fill="#ffffff"/>${title}${parts.join('')}</svg>`
+			svg: `<svg xmlns="http://www.w3.org/2000/svg" width="${f(pageWidth)}mm" height="${f(pageHeight)}mm" viewBox="0 0 ${f(pageWidth)} ${f(pageHeight)}" font-family="IBM Plex Sans, sans-serif"><rect width="100%" height="100%" fill="${PAPER}"/>${title}${parts.join('')}</svg>`
 		};
 	});
 }

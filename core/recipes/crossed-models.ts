@@ -1,3 +1,4 @@
+import { UNKNOWN } from '../palette';
 import * as yup from 'yup';
 import { unpackValue } from '../formats/pack';
 import { buildPlanned, estimateBuild } from '../model/build';
@@ -83,7 +84,7 @@ export const crossedModels = recipe<{ spacing: number }>({
 	}
 });
 
-const plain = (id: string): Unit => ({ id, name: id, color: '#888888', contact: 'conformable' });
+const plain = (id: string): Unit => ({ id, name: id, color: UNKNOWN, contact: 'conformable' });
 
 const younger = (a: number, b: number): number => (a < 0 ? b : b < 0 ? a : Math.min(a, b));
 

@@ -1,3 +1,4 @@
+import { UNKNOWN } from '../palette';
 import type { Pack } from '../formats/pack';
 import type { Raster } from '../grids/raster';
 import { gridOver } from '../mesh/grid-over';
@@ -30,7 +31,7 @@ export const packOfRaster = ({ values, ...frame }: Raster): Pack => ({ info: { .
 /** The units of a model by their numbers. */
 export const unitsByNumber = (g: Given): Unit[] =>
 	(packOf(g).info['units'] as string[]).map(
-		(id) => g.units.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' }
+		(id) => g.units.find((u) => u.id === id) ?? { id, name: id, color: UNKNOWN, contact: 'conformable' }
 	);
 
 /** @throws ProblemError `unknown-unit` */

@@ -1,3 +1,4 @@
+import { GRATICULE, HELD, INK, SHEET } from '../palette';
 import type { Box } from '../geometry/box';
 
 /** What a small map shows, in project coordinates. */
@@ -33,13 +34,13 @@ export function drawMapPicture(p: MapPicture): string {
 		.join('');
 	return [
 		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}">`,
-		`<rect width="${WIDTH}" height="${HEIGHT}" fill="#f6f3ec"/>`,
+		`<rect width="${WIDTH}" height="${HEIGHT}" fill="${SHEET}"/>`,
 		...fills,
 		fills.length
 			? ''
-			: `<rect x="${left.toFixed(1)}" y="${top.toFixed(1)}" width="${(w * scale).toFixed(1)}" height="${(h * scale).toFixed(1)}" fill="none" stroke="#d9d3c5"/>`,
-		dots ? `<path d="${dots}" stroke="#1e2a26" stroke-width="2.4" stroke-linecap="round" fill="none"/>` : '',
-		p.section.length > 1 ? `<path d="${path(p.section)}" stroke="#8a2f5c" stroke-width="1.4" fill="none"/>` : '',
+			: `<rect x="${left.toFixed(1)}" y="${top.toFixed(1)}" width="${(w * scale).toFixed(1)}" height="${(h * scale).toFixed(1)}" fill="none" stroke="${GRATICULE}"/>`,
+		dots ? `<path d="${dots}" stroke="${INK}" stroke-width="2.4" stroke-linecap="round" fill="none"/>` : '',
+		p.section.length > 1 ? `<path d="${path(p.section)}" stroke="${HELD}" stroke-width="1.4" fill="none"/>` : '',
 		'</svg>'
 	].join('');
 }

@@ -1,9 +1,7 @@
+import { GRATICULE, INK, PAPER } from '../palette';
 import type { SectionDrawing } from './section-drawing';
 import { spaced, ticks } from '../formats/ticks';
-
-const INK = '#1E2A26';
-const RULE = '#D9D3C5';
-const PAPER = '#FFFFFF';
+const RULE = GRATICULE;
 
 export const escapeXml = (text: string): string =>
 	text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ' ');
@@ -42,10 +40,10 @@ export function sectionSvg(d: SectionDrawing, width = 1400): string {
 		if (!s) continue;
 		const stroke =
 			s.kind === 'fault'
-				? 'stroke="#1E2A26" stroke-width="2" stroke-dasharray="9 3"'
+				? `stroke="${INK}" stroke-width="2" stroke-dasharray="9 3"`
 				: s.kind === 'terrain'
-					? 'stroke="#1E2A26" stroke-width="1.6"'
-					: `stroke="#1E2A26" stroke-width="${d.filled ? 0.8 : 1.2}"`;
+					? `stroke="${INK}" stroke-width="1.6"`
+					: `stroke="${INK}" stroke-width="${d.filled ? 0.8 : 1.2}"`;
 		out.push(
 			`<path data-surface="${escapeXml(s.name)}" d="${lines.map((l) => `M${at(l)}`).join('')}" fill="none" ${stroke} stroke-linejoin="round"/>`
 		);
@@ -67,11 +65,11 @@ function holeMarks(hole: SectionDrawing['holes'][number], d: SectionDrawing, X: 
 		const line = `M${X(hole.points[i]!).toFixed(2)} ${Y(hole.points[i + 1]!).toFixed(2)}L${X(hole.points[i + 2]!).toFixed(2)} ${Y(hole.points[i + 3]!).toFixed(2)}`;
 		out.push(
 			`<path d="${line}" stroke="${INK}" stroke-width="5" fill="none"/>`,
-			`<path d="${line}" stroke="${unit < 0 ? '#FFFFFF' : d.units[unit]!.color}" stroke-width="3.4" fill="none"/>`
+			`<path d="${line}" stroke="${unit < 0 ? PAPER : d.units[unit]!.color}" stroke-width="3.4" fill="none"/>`
 		);
 	}
 	out.push(
-		`<text x="${X(hole.points[0]!).toFixed(1)}" y="${(Y(hole.points[1]!) - 6).toFixed(1)}" text-anchor="middle" font-size="10.5" stroke="#FFFFFF" stroke-width="3" paint-order="stroke">${escapeXml(hole.name)}</text>`
+		`<text x="${X(hole.points[0]!).toFixed(1)}" y="${(Y(hole.points[1]!) - 6).toFixed(1)}" text-anchor="middle" font-size="10.5" stroke="${PAPER}" stroke-width="3" paint-order="stroke">${escapeXml(hole.name)}</text>`
 	);
 	return out;
 }

@@ -1,3 +1,4 @@
+import { PAPER } from '../palette';
 import type { DataSet } from '../datasets/dataset';
 import type { Box } from '../geometry/box';
 import { unitOfCode, type Lumping, type Unit } from '../units/column';
@@ -41,6 +42,6 @@ export function proposedStyle(set: Pick<DataSet, 'kind' | 'place' | 'columns' | 
 		style.size = { value: Number((wide / 70).toPrecision(2)), unit: 'm', by: null };
 	else if (set.place === 'map') style.size = { value: set.rowCount > 1000 ? 4 : 7, unit: 'px', by: null };
 	// The ring of a hole on the map: light inside, dark round it.
-	if (set.kind === 'collars') style.color = '#FFFFFF';
+	if (set.kind === 'collars') style.color = PAPER;
 	return style;
 }

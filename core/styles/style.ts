@@ -1,3 +1,4 @@
+import { BLANK, MOSS } from '../palette';
 import * as yup from 'yup';
 import { NO_CLASS, columnOf, type CategoryColumn, type Column, type DataSet, type NumberColumn } from '../datasets/dataset';
 import { fail } from '../problem';
@@ -41,7 +42,7 @@ export interface DataStyle {
 
 export const plainStyle = (by: string | null = null): DataStyle => ({
 	by,
-	color: '#4A5E57',
+	color: MOSS,
 	classes: {},
 	order: {},
 	scales: {},
@@ -154,7 +155,7 @@ export const scaleOf = (column: NumberColumn, style: Pick<DataStyle, 'scales'>, 
 	style.scales[column.key] ?? proposeScale(sorted);
 
 /** What no value has. */
-export const NO_VALUE_COLOR = '#C9C6BC';
+export const NO_VALUE_COLOR = BLANK;
 const NO_VALUE = 0xc9c6bc;
 
 /** Draws the rows of one data set. */

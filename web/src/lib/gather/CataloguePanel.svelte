@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { DRAWN, QUIET } from '#core/palette';
 	import 'ol/ol.css';
 	import OlMap from 'ol/Map';
 	import View from 'ol/View';
@@ -95,9 +96,9 @@
 	function show(node: HTMLDivElement) {
 		const style = (f: { get(key: string): unknown }) =>
 			new Style({
-				stroke: new Stroke({ color: f.get('area') ? '#2B5FA8' : '#8C8877', width: f.get('area') ? 2 : 1 }),
+				stroke: new Stroke({ color: f.get('area') ? DRAWN : QUIET, width: f.get('area') ? 2 : 1 }),
 				fill: new Fill({ color: f.get('area') ? 'rgba(43,95,168,.12)' : 'rgba(140,136,119,.08)' }),
-				text: new Text({ text: f.get('area') ? 'area' : '', fill: new Fill({ color: '#2B5FA8' }), font: '12px "IBM Plex Sans"' })
+				text: new Text({ text: f.get('area') ? 'area' : '', fill: new Fill({ color: DRAWN }), font: '12px "IBM Plex Sans"' })
 			});
 		map = new OlMap({
 			target: node,

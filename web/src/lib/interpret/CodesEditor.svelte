@@ -69,7 +69,7 @@
 				<td class="right numbers">{spaced(c.count)}</td>
 				<td>
 					<span class="flex items-center gap-1.5">
-						<span class="h-3.5 w-3.5 shrink-0 border border-[#1e2a26]/60" style="background:{unit?.color ?? 'transparent'}"></span>
+						<span class="h-3.5 w-3.5 shrink-0 border border-(--ink)/60" style="background:{unit?.color ?? 'transparent'}"></span>
 						<select
 							class="select select-xs w-full min-w-0"
 							aria-label="Unit of {c.code}"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { FAULT_RED } from '#core/palette';
 	import type { FaultSpec } from '#core/model/ground';
 	import type { Unit } from '#core/units/column';
 
@@ -56,17 +57,17 @@
 				<rect x={x(i) - 9} y={TOP} width="18" height={bottom - TOP} fill="transparent" />
 				<path
 					d="M{x(i)} {y0}V{f.tips ? bottom - 6 : bottom}"
-					stroke="#8A2F2F"
+					stroke={FAULT_RED}
 					stroke-width={chosen === f.id ? 4 : 2.4}
 					stroke-dasharray={f.on ? '' : '3 3'}
 					fill="none"
 				/>
-				{#if f.tips}<circle cx={x(i)} cy={bottom - 4} r="3.4" fill="none" stroke="#8A2F2F" stroke-width="1.6" />{/if}
-				{#if o >= 0}<path d="M{x(i)} {y0 + 5}H{x(o)}" stroke="#8A2F2F" stroke-width="1.2" fill="none" /><circle
+				{#if f.tips}<circle cx={x(i)} cy={bottom - 4} r="3.4" fill="none" stroke={FAULT_RED} stroke-width="1.6" />{/if}
+				{#if o >= 0}<path d="M{x(i)} {y0 + 5}H{x(o)}" stroke={FAULT_RED} stroke-width="1.2" fill="none" /><circle
 						cx={x(o)}
 						cy={y0 + 5}
 						r="2.6"
-						fill="#8A2F2F"
+						fill={FAULT_RED}
 					/>{/if}
 				<text x={x(i)} y="11" text-anchor="middle" fill="currentColor" font-weight={chosen === f.id ? 600 : 400}
 					>{f.name.replace(/\s*fault\s*/i, '').slice(0, 9) || i + 1}</text

@@ -1,11 +1,12 @@
 <script lang="ts">
+	import { COPPER, DRAWN, GREEN, HELD, NOTED } from '#core/palette';
 	import { Plus, X } from '@lucide/svelte';
 	import { titleOf, type NumberColumn } from '#core/datasets/dataset';
 	import type { HoleCurve } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace }: { workspace: Workspace } = $props();
 	const curves = $derived(workspace.bench.state.curves);
-	const INKS = ['#B4622D', '#2B5FA8', '#0F7B5F', '#8A2F5C', '#A87B12'];
+	const INKS = [COPPER, DRAWN, GREEN, HELD, NOTED];
 	/** Columns of numbers that lie along holes. */
 	const choices = $derived(
 		workspace.alongTables.flatMap((t) => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { INK } from '#core/palette';
 	import { PATTERNS, type PatternName } from '#core/styles/patterns';
 
 	/** A pattern of SVG to fill with: strokes in ink, over a colour when there is one. */
@@ -16,7 +17,7 @@
 		d={PATTERNS[pattern].path}
 		transform="scale({size / 16})"
 		fill="none"
-		stroke="#1E2A26"
+		stroke={INK}
 		stroke-opacity={ink}
 		stroke-width={PATTERNS[pattern].width}
 		stroke-linecap="round"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { INK } from '#core/palette';
 	import type { NumberColumn } from '#core/datasets/dataset';
 	import { histogramOf, statisticsOf } from '#core/statistics/spread';
 	import type { ReadyScale } from '#core/styles/scale';
@@ -102,7 +103,7 @@
 				width={WIDTH / bins.counts.length - 0.6}
 				height={(HEIGHT * n) / most}
 				fill={scale.color(mid)}
-				stroke="#1E2A26"
+				stroke={INK}
 				stroke-opacity=".35"
 				stroke-width=".5"
 			/>

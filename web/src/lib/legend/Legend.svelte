@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { CONTOUR, DRAWN, FAULT_RED, HELD, INK, NOTED, RULE } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { ChevronDown, ChevronRight, Eye, EyeOff } from '@lucide/svelte';
 	import { columnOf } from '#core/datasets/dataset';
@@ -75,7 +76,7 @@
 	/** Colour of the symbol of a data set: its own, or that of its first row. */
 	function symbolColor(id: string): string {
 		const set = workspace.sets.of(id);
-		if (!set) return '#9AA09A';
+		if (!set) return RULE;
 		const style = workspace.sets.style(set);
 		if (!style.by || set.rowCount === 0) return style.color;
 		return painter({ columns: set.columns }, style, workspace.sets.defaults).css(0);
@@ -211,7 +212,7 @@
 	{#each faults.filter((f) => fits(f.name)) as f (f.id)}
 		<div class="flex items-center gap-2">
 			<svg width="28" height="12" aria-hidden="true"
-				><path d="M1 6h26" stroke="#8A2F2F" stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke="#8A2F2F" stroke-width="1.4" /></svg
+				><path d="M1 6h26" stroke={FAULT_RED} stroke-width="2.4" /><path d="M10 6v5M18 6v5" stroke={FAULT_RED} stroke-width="1.4" /></svg
 			>
 			<button
 				class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
@@ -226,7 +227,13 @@
 	{#each blocks.filter((b) => fits(b.name)) as b (b.id)}
 		<div class="group flex items-center gap-2 {workspace.shown(`block:${b.id}`) ? '' : 'quiet line-through'}">
 			<svg width="28" height="14" aria-hidden="true"
-				><path d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z" fill="currentColor" fill-opacity=".14" stroke="#8A2F2F" stroke-width="1.1" /></svg
+				><path
+					d="M2 12h10l4-10H6z M16 12h10l1-4-8-6h-2z"
+					fill="currentColor"
+					fill-opacity=".14"
+					stroke={FAULT_RED}
+					stroke-width="1.1"
+				/></svg
 			>
 			<span class="min-w-0 flex-1 truncate text-sm" title={b.name}>{b.name}</span>
 			<button
@@ -240,7 +247,7 @@
 <h3 class="quiet mt-2 mb-0.5 text-xs">Observations</h3>
 {#if collars}{@render dataSet(collars, 'dot', 'Collars')}{/if}
 <div class="flex items-center gap-2">
-	<svg width="28" height="14" aria-hidden="true"><path d="M5 2l14 10" stroke="#1E2A26" stroke-width="3" /></svg>
+	<svg width="28" height="14" aria-hidden="true"><path d="M5 2l14 10" stroke={INK} stroke-width="3" /></svg>
 	<span class="flex-1 text-sm">Holes</span><span class="numbers quiet text-xs">{workspace.sets.paths?.holes.length ?? 0}</span>{@render eye(
 		'holes',
 		'holes'
@@ -269,12 +276,12 @@
 {#if workspace.findingPlaces.length}
 	<div class="flex items-center gap-2">
 		<svg width="28" height="14" aria-hidden="true"
-			><path d="M3.5 4.5l2-2h4l2 2v4l-2 2h-4l-2-2z" fill="none" stroke="#8A2F5C" stroke-width="1.6" /><circle
+			><path d="M3.5 4.5l2-2h4l2 2v4l-2 2h-4l-2-2z" fill="none" stroke={HELD} stroke-width="1.6" /><circle
 				cx="20"
 				cy="6.5"
 				r="4.4"
 				fill="none"
-				stroke="#A87B12"
+				stroke={NOTED}
 				stroke-width="1.6"
 			/></svg
 		>
@@ -287,7 +294,7 @@
 	<h3 class="quiet mt-2 mb-0.5 text-xs">Brought in</h3>
 	{#each things.filter((t) => fits(t.name)) as t (t.id)}
 		<div class="flex items-center gap-2">
-			<Symbol color="#2B5FA8" shape={t.kind === 'layer' ? 'line' : 'fill'} id={t.id} />
+			<Symbol color={DRAWN} shape={t.kind === 'layer' ? 'line' : 'fill'} id={t.id} />
 			<button
 				class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.pickedObjects.includes(t.id) ? 'font-semibold' : ''}"
 				onclick={(e) => workspace.press(t.id, e)}>{t.name}</button
@@ -340,7 +347,7 @@
 	)}
 </div>
 <div class="flex items-center gap-2">
-	<svg width="28" height="12" aria-hidden="true"><path d="M1 9c8-9 12 3 26-6" stroke="#9A7B4F" fill="none" stroke-width="1.2" /></svg>
+	<svg width="28" height="12" aria-hidden="true"><path d="M1 9c8-9 12 3 26-6" stroke={CONTOUR} fill="none" stroke-width="1.2" /></svg>
 	<span class="flex-1 text-sm">Contours</span>
 	<input
 		class="input input-xs numbers w-16"

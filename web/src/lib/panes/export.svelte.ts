@@ -1,3 +1,4 @@
+import { PAPER } from '#core/palette';
 import { onDestroy } from 'svelte';
 import { SvelteMap } from 'svelte/reactivity';
 
@@ -32,7 +33,7 @@ export async function rasterise(svg: string, width: number, height: number): Pro
 	canvas.width = width;
 	canvas.height = height;
 	const context = canvas.getContext('2d')!;
-	context.fillStyle = '#ffffff';
+	context.fillStyle = PAPER;
 	context.fillRect(0, 0, width, height);
 	context.drawImage(image, 0, 0, width, height);
 	return canvas;

@@ -1,3 +1,4 @@
+import { INK, PAPER } from '#core/palette';
 import { escaped } from '#core/formats/svg-text';
 import { columnOf, titleOf } from '#core/datasets/dataset';
 import { patternElement, proposePattern, type PatternName } from '#core/styles/patterns';
@@ -64,7 +65,7 @@ export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: num
 	canvas.height = o.height;
 	const c = canvas.getContext('2d')!;
 	const em = Math.max(12, o.width / 90);
-	c.fillStyle = '#ffffff';
+	c.fillStyle = PAPER;
 	c.fillRect(0, 0, o.width, o.height);
 	const top = o.frame ? em * 2.2 : 0;
 	const margin = o.frame ? em * 0.7 : 0;
@@ -84,8 +85,8 @@ export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: num
 		picture.height * scale
 	);
 	c.restore();
-	c.fillStyle = '#1E2A26';
-	c.strokeStyle = '#1E2A26';
+	c.fillStyle = INK;
+	c.strokeStyle = INK;
 	if (o.frame) {
 		c.lineWidth = Math.max(1, em / 12);
 		c.strokeRect(box.x, box.y, box.w, box.h);
@@ -104,7 +105,7 @@ export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: num
 			c.fillRect(x, y, em * 1.8, step * 0.72);
 			c.lineWidth = 1;
 			c.strokeRect(x, y, em * 1.8, step * 0.72);
-			c.fillStyle = '#1E2A26';
+			c.fillStyle = INK;
 		}
 		c.fillText(e.label, e.heading ? x : x + em * 2.3, y + step * 0.58, side - em * 3.2);
 	});
@@ -125,9 +126,9 @@ export function framedSvg(svg: string, o: FigureParts): string {
 			const y = top + 6 + i * 20;
 			const swatch = e.heading
 				? ''
-				: `<rect x="${w + 2 * margin + 6}" y="${y}" width="26" height="14" fill="${e.pattern ? `url(#fig${i})` : e.color}" stroke="#1E2A26"/>`;
+				: `<rect x="${w + 2 * margin + 6}" y="${y}" width="26" height="14" fill="${e.pattern ? `url(#fig${i})` : e.color}" stroke="${INK}"/>`;
 			return `${e.pattern && !e.heading ? `<defs>${patternElement(`fig${i}`, e.pattern, e.color)}</defs>` : ''}${swatch}<text x="${w + 2 * margin + (e.heading ? 6 : 40)}" y="${y + 11}" font-size="12"${e.heading ? ' font-weight="600"' : ''}>${escaped(e.label)}</text>`;
 		})
 		.join('');
-	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w + 2 * margin + side}" height="${Math.max(h + top + margin, top + 20 * o.entries.length + 12)}" font-family="IBM Plex Sans, sans-serif" fill="#1E2A26"><rect width="100%" height="100%" fill="#ffffff"/>${inner}${o.frame ? `<rect x="${margin}" y="${top}" width="${w}" height="${h}" fill="none" stroke="#1E2A26"/><text x="${margin}" y="20" font-size="15" font-weight="600">${escaped(o.title)}</text><text x="${w + margin}" y="20" font-size="12" text-anchor="end">${new Date().toISOString().slice(0, 10)}</text>` : ''}${rows}</svg>`;
+	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w + 2 * margin + side}" height="${Math.max(h + top + margin, top + 20 * o.entries.length + 12)}" font-family="IBM Plex Sans, sans-serif" fill="${INK}"><rect width="100%" height="100%" fill="${PAPER}"/>${inner}${o.frame ? `<rect x="${margin}" y="${top}" width="${w}" height="${h}" fill="none" stroke="${INK}"/><text x="${margin}" y="20" font-size="15" font-weight="600">${escaped(o.title)}</text><text x="${w + margin}" y="20" font-size="12" text-anchor="end">${new Date().toISOString().slice(0, 10)}</text>` : ''}${rows}</svg>`;
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { PAPER } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
 	import { sortedColumn } from '#core/styles/style';
@@ -175,7 +176,7 @@
 			out.width = width;
 			out.height = height;
 			const context = out.getContext('2d')!;
-			context.fillStyle = '#ffffff';
+			context.fillStyle = PAPER;
 			context.fillRect(0, 0, width, height);
 			context.drawImage(canvas, 0, 0, width, height);
 			chart.options.devicePixelRatio = was ?? window.devicePixelRatio;

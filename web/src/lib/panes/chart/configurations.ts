@@ -1,3 +1,4 @@
+import { COPPER, DRAWN, GREEN, HELD, INK, MOSS, NOTED, BLANK } from '#core/palette';
 import { NO_CLASS, titleOf, type Column, type DataSet, type NumberColumn } from '#core/datasets/dataset';
 import type { HolePaths } from '#core/datasets/hole-paths';
 import { regression } from '#core/statistics/regression';
@@ -40,7 +41,7 @@ export interface MadeChart {
 
 /** More points than these are thinned evenly for drawing; statistics take all. */
 const MOST_POINTS = 15_000;
-const AZURITE = '#2B5FA8';
+const AZURITE = DRAWN;
 
 export const short = (v: number): string => (Number.isFinite(v) ? String(Number(v.toPrecision(4))) : '–');
 const none = (note: string): MadeChart => ({ configuration: null, note, behind: [], grouped: false });
@@ -76,7 +77,7 @@ function histogram({ set, style, painter, x, rows, chosen, log, bins }: ChartPar
 	const s = statisticsOf(sorted);
 	const note = `${spaced(s.count)} values, mean ${short(s.mean)}, median ${short(s.median)}, standard deviation ${short(s.deviation)}`;
 	const scale = painter.scale && style.by === x.key ? painter.scale : null;
-	const colors = h.limits.slice(0, -1).map((l, b) => (scale ? scale.color((l + h.limits[b + 1]!) / 2) : '#0F7B5F'));
+	const colors = h.limits.slice(0, -1).map((l, b) => (scale ? scale.color((l + h.limits[b + 1]!) / 2) : GREEN));
 	const configuration = {
 		type: 'bar',
 		data: {
@@ -169,7 +170,7 @@ function scatter({ set, painter, x, y, rows, chosen, log, logY }: ChartParts): M
 					pointRadius: list.map((i) => (chosen.has(set.row[i]!) ? 5 : 3)),
 					borderWidth: 0
 				},
-				{ label: 'regression', data: ends, type: 'line' as const, borderColor: '#B4622D', borderWidth: 1.5, pointRadius: 0 } as never
+				{ label: 'regression', data: ends, type: 'line' as const, borderColor: COPPER, borderWidth: 1.5, pointRadius: 0 } as never
 			]
 		},
 		options: { scales: { x: axis(titleOf(x), log), y: axis(titleOf(y), logY) } }
@@ -190,7 +191,7 @@ function boxes({ set, style, defaults, x, by, rows, log }: ChartParts): MadeChar
 	const names = [...orderedClasses(by, style).filter((c) => groups.has(c)), ...(groups.has('none') ? ['none'] : [])].slice(0, 40);
 	const behind: number[][] = names.map((n) => groups.get(n)!.map((i) => set.row[i]!));
 	const note = `${names.length} classes${groups.size > 40 ? ` of ${groups.size}` : ''}; boxes from quarter to three quarters, whiskers to 1.5 box heights`;
-	const colors = names.map((n) => (n === 'none' ? '#C9C6BC' : classStyle(by, n, style, defaults).color));
+	const colors = names.map((n) => (n === 'none' ? BLANK : classStyle(by, n, style, defaults).color));
 	const configuration = {
 		type: 'boxplot',
 		data: {
@@ -200,7 +201,7 @@ function boxes({ set, style, defaults, x, by, rows, log }: ChartParts): MadeChar
 					label: titleOf(x),
 					data: names.map((n) => groups.get(n)!.map((i) => x.values[i]!)),
 					backgroundColor: colors.map((c) => rgba(c, 0.75)),
-					borderColor: '#1E2A26',
+					borderColor: INK,
 					borderWidth: 1,
 					outlierRadius: 2,
 					itemRadius: 0
@@ -221,7 +222,7 @@ function downhole({ set, x, rows, log, paths, holes: selectedHoles, lengthUnit }
 	const list = [...byHole].slice(0, 12);
 	const behind: number[][] = list.map(([, own]) => own.map((i) => set.row[i]!));
 	const note = `${list.length} holes${byHole.size > list.length ? ` of ${byHole.size}; select some to see them` : ''}`;
-	const inks = ['#0F7B5F', '#B4622D', '#2B5FA8', '#8A2F5C', '#A87B12', '#4A5E57'];
+	const inks = [GREEN, COPPER, DRAWN, HELD, NOTED, MOSS];
 	const configuration = {
 		type: 'scatter',
 		data: {

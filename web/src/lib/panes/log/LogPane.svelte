@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { COPPER } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { Columns3, FileDown, Plus } from '@lucide/svelte';
 	import { columnOf } from '#core/datasets/dataset';
@@ -292,12 +293,7 @@
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-<div
-	class="absolute inset-0 flex flex-col bg-white text-[#1e2a26]"
-	onkeydown={keys}
-	role="group"
-	aria-label="Log of {names.join(', ') || 'no hole'}"
->
+<div class="absolute inset-0 flex flex-col on-paper" onkeydown={keys} role="group" aria-label="Log of {names.join(', ') || 'no hole'}">
 	<div class="rule bg-base-100 text-base-content flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
 		{#each my.holes.length ? names : [] as n (n)}<button
 				class="btn btn-xs"
@@ -395,7 +391,7 @@
 								onclick={(e) => choose(e, d)}
 							>
 								<g use:drawn={d.body}></g>
-								{#if m !== null}<path d="M0 {m}H{wide}" stroke="#B4622D" stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
+								{#if m !== null}<path d="M0 {m}H{wide}" stroke={COPPER} stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
 							</svg>
 						</div>
 					{/each}

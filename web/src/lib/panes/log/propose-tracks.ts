@@ -1,7 +1,8 @@
+import { COPPER, DRAWN, GREEN, HELD, MOSS, NOTED } from '#core/palette';
 import type { LogTrack } from '#core/logs/spec';
 import type { Workspace } from '$lib/workspace.svelte';
 
-const INKS = ['#B4622D', '#2B5FA8', '#0F7B5F', '#8A2F5C', '#A87B12', '#4A5E57'];
+const INKS = [COPPER, DRAWN, GREEN, HELD, NOTED, MOSS];
 
 export const inkOf = (n: number): string => INKS[n % INKS.length]!;
 
@@ -23,7 +24,7 @@ export function proposeTracks(workspace: Workspace): LogTrack[] {
 		if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(kind)) continue;
 		const set = workspace.sets.of(t.id);
 		if (!set) continue;
-		const one = (column: string, color = '#4A5E57') => [{ table: t.id, column, color }];
+		const one = (column: string, color = MOSS) => [{ table: t.id, column, color }];
 		const has = (key: string) => set.columns.some((c) => c.key === key);
 		if (kind === 'holeOrientations') tracks.push({ ...plainTrack('tadpoles', 22), series: one('dip') });
 		else if (kind === 'levels') {

@@ -513,7 +513,7 @@
 <div
 	bind:this={target}
 	tabindex="0"
-	class="absolute inset-0 bg-[#e9edec] {tool ? 'cursor-crosshair' : ''}"
+	class="absolute inset-0 bg-(--sea) {tool ? 'cursor-crosshair' : ''}"
 	role="application"
 	aria-label="Map of {sets.paths?.holes.length ?? 0} holes, {workspace.interpretation?.faults.faults.length ?? 0} faults{workspace.model
 		? ' and the geology at the surface'

@@ -1,3 +1,4 @@
+import { INK, SEA } from '#core/palette';
 import { spaced, ticks } from '#core/formats/ticks';
 import type OlMap from 'ol/Map';
 
@@ -13,7 +14,7 @@ export function exportMap(map: OlMap, width: number, height: number): Promise<HT
 				canvas.width = width;
 				canvas.height = height;
 				const context = canvas.getContext('2d')!;
-				context.fillStyle = '#e9edec';
+				context.fillStyle = SEA;
 				context.fillRect(0, 0, width, height);
 				for (const layer of map.getViewport()?.querySelectorAll<HTMLCanvasElement>('.ol-layer canvas, canvas.ol-layer') ?? []) {
 					if (layer.width === 0) continue;
@@ -46,9 +47,9 @@ export function mapSvg([w, h]: [number, number], [x0, y0, x1, y1]: [number, numb
 	const Y = (v: number) => h - ((v - y0) / (y1 - y0)) * h;
 	const marks = [
 		...ticks(x0, x1, 5).map(
-			(v) => `<path d="M${X(v)} ${h}v-6" stroke="#1E2A26"/><text x="${X(v)}" y="${h - 9}" text-anchor="middle">${spaced(v)}</text>`
+			(v) => `<path d="M${X(v)} ${h}v-6" stroke="${INK}"/><text x="${X(v)}" y="${h - 9}" text-anchor="middle">${spaced(v)}</text>`
 		),
-		...ticks(y0, y1, 5).map((v) => `<path d="M0 ${Y(v)}h6" stroke="#1E2A26"/><text x="9" y="${Y(v) + 4}">${spaced(v)}</text>`)
+		...ticks(y0, y1, 5).map((v) => `<path d="M0 ${Y(v)}h6" stroke="${INK}"/><text x="9" y="${Y(v) + 4}">${spaced(v)}</text>`)
 	].join('');
-	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="IBM Plex Sans, sans-serif" font-size="11" fill="#1E2A26"><image width="${w}" height="${h}" href="${picture}"/>${marks}</svg>`;
+	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="IBM Plex Sans, sans-serif" font-size="11" fill="${INK}"><image width="${w}" height="${h}" href="${picture}"/>${marks}</svg>`;
 }

@@ -1,3 +1,4 @@
+import { GREEN, PAPER } from '#core/palette';
 import type OlMap from 'ol/Map';
 import Feature from 'ol/Feature';
 import Point from 'ol/geom/Point';
@@ -33,9 +34,9 @@ export class MapExtentHandles {
 	changed: (box: Box, done: boolean) => void = () => {};
 
 	constructor(private readonly map: OlMap) {
-		const line = new Style({ stroke: new Stroke({ color: '#0F7B5F', width: 1.8, lineDash: [7, 4] }) });
+		const line = new Style({ stroke: new Stroke({ color: GREEN, width: 1.8, lineDash: [7, 4] }) });
 		const knob = new Style({
-			image: new Circle({ radius: 6.5, fill: new Fill({ color: '#0F7B5F' }), stroke: new Stroke({ color: '#FFFFFF', width: 1.5 }) })
+			image: new Circle({ radius: 6.5, fill: new Fill({ color: GREEN }), stroke: new Stroke({ color: PAPER, width: 1.5 }) })
 		});
 		this.layer = new VectorLayer({ source: this.source, zIndex: 90, style: (f) => (f.get('handle') === undefined ? line : knob) });
 		this.source.addFeatures([this.outline, ...this.points]);

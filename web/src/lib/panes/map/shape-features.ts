@@ -1,3 +1,4 @@
+import { INK, MOSS } from '#core/palette';
 import Feature, { type FeatureLike } from 'ol/Feature';
 import { LineString, MultiPoint, Point, Polygon } from 'ol/geom';
 import { Circle, Fill, Stroke, Style } from 'ol/style';
@@ -29,7 +30,7 @@ export function shapeFeatures(workspace: Workspace): Feature[] {
 							? new LineString(places)
 							: new MultiPoint(places)
 						: new MultiPoint(places),
-				color: unit?.color ?? '#4A5E57',
+				color: unit?.color ?? MOSS,
 				label: `${l.name}: ${wordsOf(l.tells)} of ${unit?.name ?? l.unit}`
 			})
 		];
@@ -43,12 +44,12 @@ export function shapeFeatures(workspace: Workspace): Feature[] {
 }
 
 export function shapeStyle(f: FeatureLike): Style[] {
-	if (f.get('outline')) return [new Style({ stroke: new Stroke({ color: '#1E2A26', width: 1.6, lineDash: [9, 4, 2, 4] }) })];
+	if (f.get('outline')) return [new Style({ stroke: new Stroke({ color: INK, width: 1.6, lineDash: [9, 4, 2, 4] }) })];
 	const color = f.get('color') as string;
 	return [
 		new Style({
-			stroke: new Stroke({ color: '#1E2A26', width: 4 }),
-			image: new Circle({ radius: 4.4, fill: new Fill({ color }), stroke: new Stroke({ color: '#1E2A26', width: 1.4 }) })
+			stroke: new Stroke({ color: INK, width: 4 }),
+			image: new Circle({ radius: 4.4, fill: new Fill({ color }), stroke: new Stroke({ color: INK, width: 1.4 }) })
 		}),
 		new Style({ stroke: new Stroke({ color, width: 2.2 }) })
 	];

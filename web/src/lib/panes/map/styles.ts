@@ -1,21 +1,21 @@
+import { CONTOUR, CONTOUR_TEXT, COPPER, DRAWN, DRAWN_DARK, FAULT_DARK, FAULT_RED, HELD, INK, NOTED, OUTLINE } from '#core/palette';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import { MultiLineString, type LineString } from 'ol/geom';
 import type { FeatureLike } from 'ol/Feature';
 
 const FONT = '12px "IBM Plex Sans Condensed"';
-const INK = '#1E2A26';
 const halo = new Stroke({ color: 'rgba(255,255,255,0.9)', width: 3 });
 
 export const contourStyle = (f: FeatureLike): Style =>
 	new Style({
-		stroke: new Stroke({ color: '#9A7B4F', width: f.get('major') ? 1.1 : 0.5 }),
+		stroke: new Stroke({ color: CONTOUR, width: f.get('major') ? 1.1 : 0.5 }),
 		...(f.get('major')
 			? {
 					text: new Text({
 						text: String(f.get('value')),
 						placement: 'line',
 						font: '12px "IBM Plex Sans Condensed"',
-						fill: new Fill({ color: '#7A5D34' }),
+						fill: new Fill({ color: CONTOUR_TEXT }),
 						stroke: halo,
 						repeat: 500
 					})
@@ -24,7 +24,7 @@ export const contourStyle = (f: FeatureLike): Style =>
 	});
 
 export const geologyStyle = (f: FeatureLike): Style =>
-	new Style({ fill: new Fill({ color: `${f.get('color')}C8` }), stroke: new Stroke({ color: '#3a4743', width: 0.7 }) });
+	new Style({ fill: new Fill({ color: `${f.get('color')}C8` }), stroke: new Stroke({ color: OUTLINE, width: 0.7 }) });
 
 /** Name of a unit, only where its face has room for it. */
 export const faceNameStyle = (f: FeatureLike): Style =>
@@ -53,7 +53,7 @@ export const collarStyle =
 		});
 		if (!selected.has(name)) return [dot];
 		return [
-			new Style({ image: new Circle({ radius: radius + 4.4, stroke: new Stroke({ color: '#2B5FA8', width: 2 }) }), zIndex: 6 }),
+			new Style({ image: new Circle({ radius: radius + 4.4, stroke: new Stroke({ color: DRAWN, width: 2 }) }), zIndex: 6 }),
 			new Style({ image: new Circle({ radius: radius + 2.8, stroke: new Stroke({ color: '#fff', width: 1.4 }) }), zIndex: 6 }),
 			dot
 		];
@@ -89,19 +89,19 @@ function ticks(f: FeatureLike, resolution: number): MultiLineString {
 export const faultStyle =
 	(selected: string | null) =>
 	(f: FeatureLike, resolution: number): Style[] => [
-		new Style({ geometry: ticks(f, resolution), stroke: new Stroke({ color: '#8A2F2F', width: 1.6 }) }),
+		new Style({ geometry: ticks(f, resolution), stroke: new Stroke({ color: FAULT_RED, width: 1.6 }) }),
 		...(f.get('id') === selected
-			? [new Style({ stroke: new Stroke({ color: '#2B5FA8', width: 6 }) }), new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) })]
+			? [new Style({ stroke: new Stroke({ color: DRAWN, width: 6 }) }), new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) })]
 			: []),
 		new Style({
-			stroke: new Stroke({ color: '#8A2F2F', width: 2.4 }),
+			stroke: new Stroke({ color: FAULT_RED, width: 2.4 }),
 			text: new Text({
 				text: f.get('name') as string,
 				placement: 'line',
 				font: FONT,
 				textBaseline: 'bottom',
 				offsetY: -4,
-				fill: new Fill({ color: '#7A2424' }),
+				fill: new Fill({ color: FAULT_DARK }),
 				stroke: halo
 			})
 		})
@@ -109,11 +109,11 @@ export const faultStyle =
 
 export const sectionStyle = (f: FeatureLike): Style[] => {
 	const end = (text: string) =>
-		new Text({ text, font: '600 13px "IBM Plex Sans"', offsetY: -11, fill: new Fill({ color: '#174D8C' }), stroke: halo });
+		new Text({ text, font: '600 13px "IBM Plex Sans"', offsetY: -11, fill: new Fill({ color: DRAWN_DARK }), stroke: halo });
 	if (f.get('faint')) return [new Style({ stroke: new Stroke({ color: 'rgba(43,95,168,0.6)', width: 1.2, lineDash: [6, 4] }) })];
 	return [
 		new Style({ stroke: new Stroke({ color: '#fff', width: 4 }) }),
-		new Style({ stroke: new Stroke({ color: '#2B5FA8', width: 2 }) }),
+		new Style({ stroke: new Stroke({ color: DRAWN, width: 2 }) }),
 		...(f.get('end') ? [new Style({ text: end(f.get('end') as string) })] : [])
 	];
 };
@@ -227,7 +227,7 @@ export const dotStyle = (f: FeatureLike): Style => {
 		image: new Circle({
 			radius: f.get('radius') as number,
 			fill: new Fill({ color: f.get('color') as string }),
-			stroke: new Stroke({ color: f.get('chosen') ? '#2B5FA8' : 'rgba(30,42,38,0.7)', width: f.get('chosen') ? 3 : 0.8 })
+			stroke: new Stroke({ color: f.get('chosen') ? DRAWN : 'rgba(30,42,38,0.7)', width: f.get('chosen') ? 3 : 0.8 })
 		}),
 		...(text ? { text: new Text({ text, offsetY: -10, font: FONT, fill: new Fill({ color: INK }), stroke: halo }) } : {})
 	});
@@ -270,35 +270,35 @@ export const graticuleStyle = (f: FeatureLike): Style =>
 			textAlign: f.get('geographic') ? 'right' : 'left',
 			textBaseline: 'bottom',
 			font: FONT,
-			fill: new Fill({ color: f.get('geographic') ? '#174D8C' : INK }),
+			fill: new Fill({ color: f.get('geographic') ? DRAWN_DARK : INK }),
 			stroke: halo,
 			overflow: true
 		})
 	});
 
 export const measureStyle = new Style({
-	stroke: new Stroke({ color: '#B4622D', width: 2.2 }),
+	stroke: new Stroke({ color: COPPER, width: 2.2 }),
 	fill: new Fill({ color: 'rgba(43,95,168,0.08)' }),
-	image: new Circle({ radius: 3.5, fill: new Fill({ color: '#B4622D' }) })
+	image: new Circle({ radius: 3.5, fill: new Fill({ color: COPPER }) })
 });
 
 export const probeStyle = [
 	new Style({ image: new Circle({ radius: 6, stroke: new Stroke({ color: '#fff', width: 4 }) }) }),
-	new Style({ image: new Circle({ radius: 6, stroke: new Stroke({ color: '#B4622D', width: 2 }) }) })
+	new Style({ image: new Circle({ radius: 6, stroke: new Stroke({ color: COPPER, width: 2 }) }) })
 ];
 
 /** What was brought in as points, lines and polygons. */
 export const thingStyle = new Style({
-	stroke: new Stroke({ color: '#2B5FA8', width: 1.4 }),
+	stroke: new Stroke({ color: DRAWN, width: 1.4 }),
 	fill: new Fill({ color: 'rgba(43, 95, 168, 0.08)' }),
-	image: new Circle({ radius: 3, fill: new Fill({ color: '#2B5FA8' }), stroke: new Stroke({ color: '#fff', width: 1 }) })
+	image: new Circle({ radius: 3, fill: new Fill({ color: DRAWN }), stroke: new Stroke({ color: '#fff', width: 1 }) })
 });
 
 /** A place with open findings: plum octagon where something is held back, ochre ring where it is noted. */
 export const findingStyle = (f: FeatureLike): Style =>
 	f.get('severity') === 'held'
 		? new Style({
-				image: new RegularShape({ points: 8, radius: 9, angle: Math.PI / 8, stroke: new Stroke({ color: '#8A2F5C', width: 2 }) }),
+				image: new RegularShape({ points: 8, radius: 9, angle: Math.PI / 8, stroke: new Stroke({ color: HELD, width: 2 }) }),
 				zIndex: 2
 			})
-		: new Style({ image: new Circle({ radius: 8, stroke: new Stroke({ color: '#A87B12', width: 2 }) }), zIndex: 1 });
+		: new Style({ image: new Circle({ radius: 8, stroke: new Stroke({ color: NOTED, width: 2 }) }), zIndex: 1 });

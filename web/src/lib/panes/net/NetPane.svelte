@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { COPPER, DRAWN, FAULT_RED, GREEN, HELD, INK, MOSS, NOTED, PLOT, RULE } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { contours } from 'd3-contour';
 	import { X as Cross } from '@lucide/svelte';
@@ -35,7 +36,7 @@
 		'net',
 		{ poles: true, planes: false, contours: true, mean: true, girdle: false, cone: 20, sets: [] as NamedSet[] }
 	);
-	const INKS = ['#B4622D', '#2B5FA8', '#0F7B5F', '#8A2F5C', '#A87B12', '#4A5E57'];
+	const INKS = [COPPER, DRAWN, GREEN, HELD, NOTED, MOSS];
 	const R = 100;
 	let drawing: SVGSVGElement | undefined = $state();
 	let picking = $state(false);
@@ -143,7 +144,7 @@
 	});
 </script>
 
-<div class="absolute inset-0 flex bg-white text-[#1e2a26]" role="group" aria-label="Stereonet">
+<div class="absolute inset-0 flex on-paper" role="group" aria-label="Stereonet">
 	<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 	<svg
 		bind:this={drawing}
@@ -158,9 +159,9 @@
 		onkeydown={keys}
 		onblur={() => (cursor = null)}
 	>
-		<circle r={R} fill="#fbfaf7" stroke="#1E2A26" stroke-width=".8" />
+		<circle r={R} fill={PLOT} stroke={INK} stroke-width=".8" />
 		{#each shades as s (s.value)}<path d={s.path} fill={s.color} fill-opacity=".5" stroke={s.color} stroke-width=".4" />{/each}
-		<g stroke="#9AA09A" stroke-width=".3"
+		<g stroke={RULE} stroke-width=".3"
 			><path d="M0 -100v200M-100 0h200" stroke-dasharray="1.5 2" />{#each Array.from({ length: 36 }, (_, i) => i * 10) as a (a)}<path
 					d="M0 -100v{a % 90 ? -2 : -4}"
 					transform="rotate({a})"
@@ -171,12 +172,12 @@
 				{y}
 				font-size="7"
 				text-anchor="middle"
-				fill="#1E2A26">{t}</text
+				fill={INK}>{t}</text
 			>{/each}
 		{#if my.planes}{#each data as d, i (i)}{#if !d.isLine}<path
 						d={line(greatCircle(d.dip, d.dipAzimuth, 40))}
 						fill="none"
-						stroke={chosen.has(`${d.table} ${d.row}`) ? '#2B5FA8' : d.color}
+						stroke={chosen.has(`${d.table} ${d.row}`) ? DRAWN : d.color}
 						stroke-width={chosen.has(`${d.table} ${d.row}`) ? 1.4 : 0.5}
 					/>{/if}{/each}{/if}
 		{#if my.poles}
@@ -186,16 +187,11 @@
 				{#if d.isLine}<path
 						d="M{X(p[0])} {Y(p[1]) - 2}l1.8 3.2h-3.6z"
 						fill={d.color}
-						stroke={on ? '#2B5FA8' : '#1E2A26'}
+						stroke={on ? DRAWN : INK}
 						stroke-width={on ? 1.2 : 0.35}><title>{d.what}</title></path
 					>
-				{:else}<circle
-						cx={X(p[0])}
-						cy={Y(p[1])}
-						r={on ? 2.6 : 1.8}
-						fill={d.color}
-						stroke={on ? '#2B5FA8' : '#1E2A26'}
-						stroke-width={on ? 1.2 : 0.35}><title>{d.what}</title></circle
+				{:else}<circle cx={X(p[0])} cy={Y(p[1])} r={on ? 2.6 : 1.8} fill={d.color} stroke={on ? DRAWN : INK} stroke-width={on ? 1.2 : 0.35}
+						><title>{d.what}</title></circle
 					>{/if}
 			{/each}
 		{/if}
@@ -217,28 +213,28 @@
 		{/each}
 		{#if statistics && my.mean}
 			{@const m = project(statistics.fisher.mean)}
-			<path d="M{X(m[0]) - 4} {Y(m[1]) - 4}l8 8m0 -8l-8 8" stroke="#8A2F2F" stroke-width="1.4" />
+			<path d="M{X(m[0]) - 4} {Y(m[1]) - 4}l8 8m0 -8l-8 8" stroke={FAULT_RED} stroke-width="1.4" />
 			{#if Number.isFinite(statistics.fisher.alpha95)}{#each smallCircle(statistics.fisher.mean, statistics.fisher.alpha95) as part, n (n)}<path
 						d={line(part)}
 						fill="none"
-						stroke="#8A2F2F"
+						stroke={FAULT_RED}
 						stroke-width=".9"
 					/>{/each}{/if}
 		{/if}
 		{#if statistics && my.girdle}
 			{@const axis = project(statistics.girdle.axis)}
 			{@const plane = planeAngles(statistics.girdle.axis)}
-			<path d={line(greatCircle(plane.dip, plane.dipAzimuth))} fill="none" stroke="#2B5FA8" stroke-width="1.1" /><rect
+			<path d={line(greatCircle(plane.dip, plane.dipAzimuth))} fill="none" stroke={DRAWN} stroke-width="1.1" /><rect
 				x={X(axis[0]) - 2.4}
 				y={Y(axis[1]) - 2.4}
 				width="4.8"
 				height="4.8"
-				fill="#2B5FA8"
+				fill={DRAWN}
 			/>
 		{/if}
 		{#if cursor}<path
 				d="M{X(cursor[0])} {Y(cursor[1]) - 5}v10M{X(cursor[0]) - 5} {Y(cursor[1])}h10"
-				stroke="#1E2A26"
+				stroke={INK}
 				stroke-width=".8"
 				data-cursor="yes"
 			/>{/if}

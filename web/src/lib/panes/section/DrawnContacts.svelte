@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { DRAWN, INK, MOSS } from '#core/palette';
 	import { WALLS } from '#core/project/shaping';
 	import { projectOnTrace, type Trace } from '#core/sections/section';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -33,7 +34,7 @@
 							id: l.id,
 							name: l.name,
 							isLine: l.tells === 'base' || l.tells === 'top' || WALLS[l.tells] !== undefined,
-							color: workspace.allUnits.find((u) => u.id === l.unit)?.color ?? '#4A5E57',
+							color: workspace.allUnits.find((u) => u.id === l.unit)?.color ?? MOSS,
 							places
 						}
 					]
@@ -45,7 +46,7 @@
 </script>
 
 {#each lines as l (l.id)}
-	{#if l.isLine && l.places.length > 1}<path d={path(l.places)} fill="none" stroke="#1E2A26" stroke-width="4" /><path
+	{#if l.isLine && l.places.length > 1}<path d={path(l.places)} fill="none" stroke={INK} stroke-width="4" /><path
 			d={path(l.places)}
 			fill="none"
 			stroke={l.color}
@@ -57,18 +58,18 @@
 			cy={Y(z)}
 			r={l.isLine && l.places.length > 1 ? 2.2 : 4}
 			fill={l.color}
-			stroke="#1E2A26"
+			stroke={INK}
 			data-what={l.name}
 		/>{/each}
 {/each}
 {#if drawn.length}
 	<g data-probe="yes"
-		><path d={path(drawn)} fill="none" stroke="#2B5FA8" stroke-width="2" stroke-dasharray="5 3" />{#each drawn as [s, z], i (i)}<circle
+		><path d={path(drawn)} fill="none" stroke={DRAWN} stroke-width="2" stroke-dasharray="5 3" />{#each drawn as [s, z], i (i)}<circle
 				cx={X(s)}
 				cy={Y(z)}
 				r="3"
 				fill="#fff"
-				stroke="#2B5FA8"
+				stroke={DRAWN}
 				stroke-width="1.6"
 			/>{/each}</g
 	>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { COPPER, DRAWN, DRAWN_DARK, FAULT_RED, INK, PLOT } from '#core/palette';
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { ChevronLeft, ChevronRight, Pin, Settings2, Waypoints } from '@lucide/svelte';
@@ -320,7 +321,7 @@
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
 	bind:this={box}
-	class="absolute inset-0 touch-none overflow-hidden bg-white text-[#1e2a26]"
+	class="absolute inset-0 touch-none overflow-hidden on-paper"
 	role="application"
 	tabindex="0"
 	aria-label="Section {section ? `${section.name}–${section.name}′` : ''}, {spaced(
@@ -343,7 +344,7 @@
 >
 	{#if aiming && length > 0}<Aim />{/if}
 	{#if length > 0 && solids && (!isOwn || overlaid)}<p class="absolute bottom-8 left-16 z-10 bg-white/85 px-1.5 text-sm" data-probe>
-			{solids.name}{#if overlaid}, with <span class="border-b-2 border-dashed border-[#174D8C]">{overlaid.name}</span> over it{/if}
+			{solids.name}{#if overlaid}, with <span class="border-b-2 border-dashed border-(--drawn-dark)">{overlaid.name}</span> over it{/if}
 		</p>{/if}
 	{#if length === 0}
 		<p class="p-6 pt-12">
@@ -353,7 +354,7 @@
 		<svg bind:this={drawing} {width} {height} viewBox="0 0 {width} {height}" class="font-condensed block text-[12px]">
 			<clipPath id="clip-{id}"><rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} /></clipPath>
 			<g clip-path="url(#clip-{id})">
-				<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="#fbfaf7" />
+				<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill={PLOT} />
 				{#each workspace.things as t (t.id)}
 					{#if t.kind === 'picture' && t.hung && workspace.shown(`thing:${t.id}`) && JSON.stringify(t.hung.trace) === JSON.stringify(trace)}
 						<image
@@ -415,14 +416,14 @@
 							{#if workspace.shown('terrain')}<path
 									d={list.map((l) => d(l, false)).join('')}
 									fill="none"
-									stroke="#1E2A26"
+									stroke={INK}
 									stroke-width="1.6"
 								/>{/if}
 						{:else if s >= FAULT}
 							{#if workspace.shown(`fault:${solids!.faults[s - FAULT]?.id}`)}<path
 									d={list.map((l) => d(l, false)).join('')}
 									fill="none"
-									stroke="#8A2F2F"
+									stroke={FAULT_RED}
 									stroke-width="2.2"
 									data-what={solids!.faults[s - FAULT]?.name}
 								/>{/if}
@@ -430,7 +431,7 @@
 							<path
 								d={list.map((l) => d(l, false)).join('')}
 								fill="none"
-								stroke={bench.filled ? '#1E2A26' : (unitOf[s]?.color ?? '#1E2A26')}
+								stroke={bench.filled ? INK : (unitOf[s]?.color ?? INK)}
 								stroke-width={bench.filled ? 0.7 : 1.8}
 								data-what="base of {unitOf[s]?.name}"
 							/>
@@ -441,7 +442,7 @@
 					<path
 						d={list.map((l) => d(l, false)).join('')}
 						fill="none"
-						stroke="#174D8C"
+						stroke={DRAWN_DARK}
 						stroke-width="1.8"
 						stroke-dasharray="7 3"
 						data-what="{s >= FAULT ? (overlaid!.faults[s - FAULT]?.name ?? '') : `base of ${overlaid!.units[s]?.name ?? ''}`} in {overlaid!
@@ -449,7 +450,7 @@
 					/>
 				{/each}
 				{#if my.grid}
-					<g stroke="#1E2A26" stroke-opacity=".18" stroke-width=".7">
+					<g stroke={INK} stroke-opacity=".18" stroke-width=".7">
 						{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 60)) as z (z)}<path
 								d="M{frame.x0} {Y(z)}H{frame.x1}"
 							/>{/each}
@@ -457,21 +458,21 @@
 					</g>
 				{/if}
 				{#each crossed as c (c.name + c.at)}
-					<path d="M{X(c.at)} {frame.y0}V{frame.y1}" stroke="#2B5FA8" stroke-width="1" stroke-dasharray="6 4" /><text
+					<path d="M{X(c.at)} {frame.y0}V{frame.y1}" stroke={DRAWN} stroke-width="1" stroke-dasharray="6 4" /><text
 						x={X(c.at) + 3}
 						y={frame.y0 + 12}
-						fill="#174D8C">{c.name}</text
+						fill={DRAWN_DARK}>{c.name}</text
 					>
 				{/each}
 				{#if workspace.shown('holes')}
 					{#each holes as h (h.hole)}
-						{#if selected.has(h.name)}<path d={d(h.points, false)} fill="none" stroke="#2B5FA8" stroke-width={my.barWidth + 6} /><path
+						{#if selected.has(h.name)}<path d={d(h.points, false)} fill="none" stroke={DRAWN} stroke-width={my.barWidth + 6} /><path
 								d={d(h.points, false)}
 								fill="none"
 								stroke="#fff"
 								stroke-width={my.barWidth + 3.5}
 							/>{/if}
-						<path d={d(h.points, false)} fill="none" stroke="#1E2A26" stroke-width={along ? my.barWidth + 2 : 1.5} />
+						<path d={d(h.points, false)} fill="none" stroke={INK} stroke-width={along ? my.barWidth + 2 : 1.5} />
 						{#if along}<path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth} />{/if}
 					{/each}
 					<g opacity={alongOpacity}
@@ -493,7 +494,7 @@
 						stroke-opacity=".55"
 						stroke-width="3"
 						paint-order="stroke"
-						fill="#1E2A26">{l.text}</text
+						fill={INK}>{l.text}</text
 					>{/each}
 				{#each planes as p, i (i)}
 					<g data-what={p.what} data-row={p.row} data-table={p.table}
@@ -516,12 +517,12 @@
 				{/each}
 			</g>
 			<g clip-path="url(#clip-{id})"><DrawnContacts {workspace} {trace} corridor={section?.corridor ?? 0} {X} {Y} {drawn} /></g>
-			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke="#1E2A26" />
+			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke={INK} />
 			{#if workspace.shown('holes') && my.names}
 				{#each labels as l (l.name)}<path
 						d="M{l.x} {l.collar}V{Math.min(l.collar, frame.y0 + 8)}L{l.at} {frame.y0 - 2}"
 						fill="none"
-						stroke="#1E2A26"
+						stroke={INK}
 						stroke-opacity=".6"
 						stroke-width=".7"
 						class="pointer-events-none"
@@ -533,41 +534,41 @@
 						stroke="#fff"
 						stroke-width="3"
 						paint-order="stroke"
-						fill="#1E2A26">{l.text}</text
+						fill={INK}>{l.text}</text
 					>{/each}
 			{/if}
 			{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 30)) as z (z)}
-				{#if Y(z) >= frame.y0 - 1 && Y(z) <= frame.y1 + 1}<path d="M{frame.x0 - 4} {Y(z)}h4" stroke="#1E2A26" /><text
+				{#if Y(z) >= frame.y0 - 1 && Y(z) <= frame.y1 + 1}<path d="M{frame.x0 - 4} {Y(z)}h4" stroke={INK} /><text
 						x={frame.x0 - 7}
 						y={Y(z) + 4}
 						text-anchor="end"
-						fill="#1E2A26">{spaced(z)}</text
+						fill={INK}>{spaced(z)}</text
 					>{/if}
 			{/each}
 			{#each ticks(0, length, Math.max(2, (sx * length) / 90)) as x (x)}
-				{#if X(x) >= frame.x0 - 1 && X(x) <= frame.x1 + 1}<path d="M{X(x)} {frame.y1}v4" stroke="#1E2A26" /><text
+				{#if X(x) >= frame.x0 - 1 && X(x) <= frame.x1 + 1}<path d="M{X(x)} {frame.y1}v4" stroke={INK} /><text
 						x={X(x)}
 						y={frame.y1 + 16}
 						text-anchor="middle"
-						fill="#1E2A26">{spaced(x)}{x === 0 ? ` ${unit}` : ''}</text
+						fill={INK}>{spaced(x)}{x === 0 ? ` ${unit}` : ''}</text
 					>{/if}
 			{/each}
-			<text x={frame.x0} y={frame.y0 - 22} font-weight="600" fill="#1E2A26">{section?.name}</text><text
+			<text x={frame.x0} y={frame.y0 - 22} font-weight="600" fill={INK}>{section?.name}</text><text
 				x={frame.x1}
 				y={frame.y0 - 22}
 				text-anchor="end"
 				font-weight="600"
-				fill="#1E2A26">{section?.name}′</text
+				fill={INK}>{section?.name}′</text
 			>
 			{#if marker}
 				<g data-probe="yes"
-					><path d="M{marker.x} {frame.y0}V{frame.y1}" stroke="#B4622D" stroke-dasharray="3 3" />
+					><path d="M{marker.x} {frame.y0}V{frame.y1}" stroke={COPPER} stroke-dasharray="3 3" />
 					{#if marker.y !== null}<circle cx={marker.x} cy={marker.y} r="5" fill="none" stroke="#fff" stroke-width="4" /><circle
 							cx={marker.x}
 							cy={marker.y}
 							r="5"
 							fill="none"
-							stroke="#B4622D"
+							stroke={COPPER}
 							stroke-width="2"
 						/>{/if}</g
 				>
@@ -580,7 +581,7 @@
 				{workspace.object('model')?.missing === false ? 'The model is on its way…' : 'No model yet: press Build model under Build.'}
 			</p>
 		{:else if workspace.object('model')?.outOfDate}<p
-				class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-[#8c6510] bg-white/90 px-2 text-sm text-[#8c6510]"
+				class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-(--noted) bg-white/90 px-2 text-sm text-(--noted)"
 			>
 				The model shown is out of date
 			</p>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { COPPER, HELD, INK, NIGHT_INK, NOTED, PAPER, SPACE_NIGHT, SPACE_PAPER, SPACE_SKY } from '#core/palette';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
@@ -273,7 +274,7 @@
 		void box;
 		scene?.setMarks(
 			!isApart && workspace.shown('findings')
-				? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? '#8A2F5C' : '#A87B12' }))
+				? workspace.findingPlaces.map((f) => ({ ...f, color: f.severity === 'held' ? HELD : NOTED }))
 				: []
 		);
 	});
@@ -331,10 +332,10 @@
 		scene?.setProbe(p && p.z !== null && p.from !== id ? { x: p.x, y: p.y, z: p.z } : null);
 	});
 	const PAPERS: Record<string, [string, string]> = {
-		paper: ['#EFECE3', 'rgba(255,255,255,0.8)'],
-		white: ['#FFFFFF', 'rgba(255,255,255,0.85)'],
-		night: ['#12181A', 'rgba(18,24,26,0.8)'],
-		sky: ['#D8E4EA', 'rgba(255,255,255,0.8)']
+		paper: [SPACE_PAPER, 'rgba(255,255,255,0.8)'],
+		white: [PAPER, 'rgba(255,255,255,0.85)'],
+		night: [SPACE_NIGHT, 'rgba(18,24,26,0.8)'],
+		sky: [SPACE_SKY, 'rgba(255,255,255,0.8)']
 	};
 	$effect(() => {
 		if (!scene) return;
@@ -342,7 +343,7 @@
 			const night = document.documentElement.dataset['theme'] === 'malachite-night';
 			const name = my.background === 'paper' && night ? 'night' : my.background;
 			const [color, paper] = PAPERS[name] ?? PAPERS['paper']!;
-			Object.assign(scene!.overlay, { ink: name === 'night' ? '#E4EAE6' : '#1E2A26', paper });
+			Object.assign(scene!.overlay, { ink: name === 'night' ? NIGHT_INK : INK, paper });
 			scene!.stage.background(color);
 		};
 		paint();
@@ -362,7 +363,7 @@
 		if (!scene) return;
 		scene.overlay.texts = texts;
 		scene.overlay.axes = my.axes && Boolean(workspace.project?.extent);
-		scene.overlay.lines = measured.length ? [{ points: measured, color: '#B4622D' }] : [];
+		scene.overlay.lines = measured.length ? [{ points: measured, color: COPPER }] : [];
 		scene.draw();
 	});
 

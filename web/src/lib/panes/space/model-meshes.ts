@@ -1,3 +1,4 @@
+import { FAULT_RED, PAPER, UNKNOWN } from '#core/palette';
 import * as THREE from 'three';
 import { creasedHulls } from '#core/mesh/creased-hulls';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
@@ -52,7 +53,7 @@ export class ModelMeshes {
 			if (rgb) geometry.setAttribute('color', new THREE.BufferAttribute(taken(rgb, hull.vertex), 3));
 			geometry.setIndex(new THREE.BufferAttribute(hull.triangles, 1));
 			const material = new THREE.MeshLambertMaterial({
-				color: rgb ? '#ffffff' : isUnit ? '#888888' : '#8A2F2F',
+				color: rgb ? PAPER : isUnit ? UNKNOWN : FAULT_RED,
 				vertexColors: rgb !== null,
 				side: THREE.DoubleSide,
 				clippingPlanes: this.clip,

@@ -1,3 +1,4 @@
+import { INK } from '#core/palette';
 import * as THREE from 'three';
 import { spaced, ticks } from '#core/formats/ticks';
 import { placeLabels } from '#core/scene/labels';
@@ -21,7 +22,7 @@ export class Overlay {
 	readonly canvas = document.createElement('canvas');
 	texts: readonly PlacedText[] = [];
 	axes = true;
-	ink = '#1E2A26';
+	ink = INK;
 	paper = 'rgba(255,255,255,0.82)';
 	/** Lines between places, for measures. */
 	lines: readonly { points: [number, number, number][]; color: string }[] = [];

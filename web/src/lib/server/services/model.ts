@@ -1,3 +1,4 @@
+import { UNKNOWN } from '#core/palette';
 import { packInfo } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import type { Shaping } from '#core/project/shaping';
@@ -13,7 +14,7 @@ import { resultBytes } from '../store/results';
 /** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
 function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
 	const all = [...column, ...shaping.divisions.flatMap((d) => d.column)];
-	return ids.map((id) => all.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' });
+	return ids.map((id) => all.find((u) => u.id === id) ?? { id, name: id, color: UNKNOWN, contact: 'conformable' });
 }
 
 /** The packs that were asked for last: a section is looked at many times, and a pack never changes under its key. */

@@ -1,3 +1,4 @@
+import { BLANK } from '#core/palette';
 import { readPack, unpackValue } from '#core/formats/pack';
 import type { HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
@@ -27,7 +28,7 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 			const geology = model.missing
 				? []
 				: (await surfaceGeology(p.id, graph, model)).map((u) => ({
-						color: column.find((c) => c.id === u.unit)?.color ?? '#c9c3b5',
+						color: column.find((c) => c.id === u.unit)?.color ?? BLANK,
 						rings: u.polygons.flat()
 					}));
 			return new TextEncoder().encode(drawMapPicture({ box: p.extent ?? around(places), geology, holes: places, section }));

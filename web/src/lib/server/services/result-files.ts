@@ -1,3 +1,4 @@
+import { UNKNOWN } from '#core/palette';
 import type { Feature } from 'geojson';
 import { writeBlocks } from '#core/formats/blocks';
 import { fileName } from '#core/formats/meshes';
@@ -44,7 +45,7 @@ const SOLID_MEDIA: Readonly<Record<string, string>> = {
 async function writeSolids({ node, bytes, project, report }: Source, format: string): Promise<Written> {
 	const info = packInfo(bytes) as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; described?: Unit[] };
 	const known = info.described ?? unitsOfObject(await loadGraph(db(), project.id), node, report);
-	const units = info.units.map((id): Unit => known.find((u) => u.id === id) ?? { id, name: id, color: '#888888', contact: 'conformable' });
+	const units = info.units.map((id): Unit => known.find((u) => u.id === id) ?? { id, name: id, color: UNKNOWN, contact: 'conformable' });
 	const { lengthUnit, crs, name: projectName } = project;
 	const about = { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit, crs, projectName };
 	return {

@@ -1,3 +1,4 @@
+import { DRAWN } from '#core/palette';
 import type { Feature } from 'geojson';
 import { writeGeoPackage } from '#core/formats/geopackage';
 import { layerDxf } from '#core/formats/layer-dxf';
@@ -69,7 +70,7 @@ export async function gridFile(raster: Uint8Array, format: string, crs: number):
 async function surfaceFile(name: string, bytes: Uint8Array, format: string): Promise<Omit<SourceFile, 'name'>> {
 	const { arrays } = readPack(bytes);
 	const mesh = { positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
-	const named = [{ name, color: '#2B5FA8', mesh }];
+	const named = [{ name, color: DRAWN, mesh }];
 	const origin = [Math.floor(mesh.positions[0]!), Math.floor(mesh.positions[1]!), 0] as const;
 	switch (format) {
 		case 'obj':

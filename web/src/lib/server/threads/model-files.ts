@@ -1,3 +1,4 @@
+import { NAMELESS } from '#core/palette';
 import proj4 from 'proj4';
 import { Resvg } from '@resvg/resvg-js';
 import { geologyGeoJson, type Project } from '#core/sections/geology-geojson';
@@ -46,7 +47,7 @@ function surfaceName(m: Pick<AboutModel, 'units' | 'faults'>, s: number): { name
 
 function namedMeshes(mesh: SolidMesh, m: AboutModel, what: string): NamedMesh[] {
 	if (what === 'volumes') return unitsIn(mesh).map((u) => ({ name: m.units[u]!.name, color: m.units[u]!.color, mesh: solidOf(mesh, u) }));
-	return surfacesIn(mesh).map((s) => ({ name: surfaceName(m, s).name, color: m.units[s]?.color ?? '#4A4A4A', mesh: surfaceOf(mesh, s) }));
+	return surfacesIn(mesh).map((s) => ({ name: surfaceName(m, s).name, color: m.units[s]?.color ?? NAMELESS, mesh: surfaceOf(mesh, s) }));
 }
 
 /** A grid over a model on the map. @param cell side of its cells; without it, a two hundredth of the longer side */

@@ -302,7 +302,7 @@
 					<tr
 						><td class="w-5"
 							><span
-								class="block h-3.5 w-4 border border-[#1e2a26]/60"
+								class="block h-3.5 w-4 border border-(--ink)/60"
 								style="background:{workspace.allUnits.find((u) => u.id === v.unit)?.color ?? v.color}"
 							></span></td
 						><th scope="row" class={v.partOf ? 'pl-3!' : ''}
