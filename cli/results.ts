@@ -28,7 +28,7 @@ type Spec = NonNullable<ProjectFile['recipes']>[number];
 type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack'> & { form: Form };
 
 /** What results are made of and from: the project, its first model as it was built, and threads. */
-export interface ResultsInput {
+interface ResultsInput {
 	loaded: LoadedProject;
 	project: ProjectFile & { extent: Box };
 	holes: CheckedHoles;

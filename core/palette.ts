@@ -17,8 +17,6 @@ export const RULE = '#9AA09A';
 export const GREEN = '#0F7B5F';
 export const COPPER = '#B4622D';
 export const MOSS = '#4A5E57';
-export const STRAW = '#D8B25C';
-export const BLACK = '#000000';
 export const FAULT_DARK = '#7A2424';
 /** The ground of plots, of the map where there is no map, of the small picture of a project. */
 export const PLOT = '#FBFAF7';

@@ -14,7 +14,7 @@ export interface CheckOptions {
 }
 
 /** The part of the tables that an edit can affect. */
-export interface Affected {
+interface Affected {
 	/** Holes whose rows are looked at again, in all tables. */
 	holes: ReadonlySet<string>;
 	/** Rows that belong to no hole, by table name. */

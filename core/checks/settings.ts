@@ -2,7 +2,7 @@ import type { Rule } from './finding';
 import type { Severity } from '../tables/finding';
 
 /** What a project has changed in a rule. */
-export interface RuleSetting {
+interface RuleSetting {
 	severity?: Severity;
 	/** The rule is not run; the reason is kept with it. */
 	silenced?: boolean;

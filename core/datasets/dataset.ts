@@ -31,7 +31,7 @@ export type Column = NumberColumn | CategoryColumn;
 
 export const NO_CLASS = 0xffff;
 /** A text column with more different cells, or longer ones, is read row by row and is no column of classes. */
-export const MOST_CLASSES = 2000;
+const MOST_CLASSES = 2000;
 
 /**
  * The rows of a table that are in use, with the place of each and a column for everything that they can be coloured, sized or

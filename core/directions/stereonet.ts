@@ -55,7 +55,7 @@ export function smallCircle(axis: Vec3, angle: number, steps = 90): [number, num
 }
 
 /** The orientation tensor of axes: its eigenvalues (their sum is 1, the greatest first) with their axes. */
-export interface Tensor {
+interface Tensor {
 	values: [number, number, number];
 	axes: [Vec3, Vec3, Vec3];
 }
@@ -78,7 +78,7 @@ export function orientationTensor(vectors: readonly Vec3[]): Tensor {
 	};
 }
 
-export interface FisherStatistics {
+interface FisherStatistics {
 	count: number;
 	mean: Vec3;
 	/** Length of the sum as a share of the count, 0–1. */
@@ -110,7 +110,7 @@ export function fisher(vectors: readonly Vec3[]): FisherStatistics {
 }
 
 /** The great circle that poles lie along, as the axis that it is square to (a fold axis), and how well they do. */
-export interface Girdle {
+interface Girdle {
 	axis: Vec3;
 	/** Greater than 1 for clusters, less than 1 for girdles (Woodcock 1977). */
 	shape: number;

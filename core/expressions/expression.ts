@@ -44,7 +44,7 @@ const FUNCTIONS: Record<string, { count: [number, number]; run: (...v: number[])
 	atan2: { count: [2, 2], run: Math.atan2 }
 };
 
-export const FUNCTION_NAMES: readonly string[] = [...Object.keys(FUNCTIONS), 'if', 'contains', 'starts', 'empty', 'value', 'unit'];
+const FUNCTION_NAMES: readonly string[] = [...Object.keys(FUNCTIONS), 'if', 'contains', 'starts', 'empty', 'value', 'unit'];
 
 const LONGEST = 2000;
 const DEEPEST = 60;
@@ -59,7 +59,7 @@ const bounded = (text: string): string =>
 		: text;
 
 /** A compiled expression. */
-export interface Compiled {
+interface Compiled {
 	/** Names of the columns that it uses. */
 	columns: string[];
 	run: (sources: Readonly<Record<string, Source>>, rowCount: number) => Result;

@@ -4,7 +4,7 @@ import { decodeText } from '../tables/delimited';
 import type { RawTable } from '../tables/raw-table';
 
 /** One group of an AGS 4 file (Association of Geotechnical and Geoenvironmental Specialists, data format 4). */
-export interface AgsGroup {
+interface AgsGroup {
 	name: string;
 	headings: string[];
 	units: string[];
@@ -14,7 +14,7 @@ export interface AgsGroup {
 }
 
 /** Something in the file that the format's rules do not allow. */
-export interface AgsNote {
+interface AgsNote {
 	group: string;
 	line: number;
 	message: string;

@@ -1,5 +1,5 @@
 /** Values in the cells of a box, for VTK XML image data. */
-export interface CellValues {
+interface CellValues {
 	name: string;
 	/** x fastest. */
 	values: Float32Array;

@@ -3,7 +3,7 @@ import { decodeText } from '../tables/delimited';
 import type { RawTable, Reading } from '../tables/raw-table';
 
 /** A line of the header of a LAS file: `MNEM.UNIT VALUE : DESCRIPTION`. */
-export interface LasItem {
+interface LasItem {
 	mnemonic: string;
 	unit: string;
 	value: string;

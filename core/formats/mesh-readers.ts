@@ -3,7 +3,7 @@ import { fail, ProblemError } from '../problem';
 import type { TriangleMesh } from '../mesh/extract';
 
 /** The formats of triangulated surfaces. */
-export type MeshFormat = 'obj' | 'stl' | 'ply' | 'gltf' | 'vtk';
+type MeshFormat = 'obj' | 'stl' | 'ply' | 'gltf' | 'vtk';
 
 const MOST_TRIANGLES = 20_000_000;
 

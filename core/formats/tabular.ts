@@ -7,7 +7,7 @@ import { readOdsSheets } from './ods';
 import { isZip, readSheets, tableOfSheet, zipEntries } from './xlsx';
 
 /** The formats that hold tables. */
-export type TabularFormat = 'delimited' | 'xlsx' | 'ods' | 'las' | 'ags';
+type TabularFormat = 'delimited' | 'xlsx' | 'ods' | 'las' | 'ags';
 
 /** Whether a ZIP archive is a workbook, whatever pictures it holds beside its sheets. */
 export function workbookFormat(bytes: Uint8Array): 'xlsx' | 'ods' | null {
@@ -29,7 +29,7 @@ export function tabularFormat(bytes: Uint8Array): TabularFormat {
 }
 
 /** The tables of a file: sheets, groups, or just one; and what its format has to say about it. */
-export interface TabularParts {
+interface TabularParts {
 	format: TabularFormat;
 	parts: { name: string; rows: number }[];
 	notes: string[];

@@ -15,7 +15,7 @@ import { isZip, zipEntries } from './xlsx';
 const MOST_FEATURES = 500_000;
 
 /** The formats of points, lines and polygons. */
-export type VectorFormat = 'geojson' | 'kml' | 'kmz' | 'gpx' | 'gml' | 'dxf' | 'shapefile' | 'geopackage';
+type VectorFormat = 'geojson' | 'kml' | 'kmz' | 'gpx' | 'gml' | 'dxf' | 'shapefile' | 'geopackage';
 
 /** What a vector file is, from its first bytes and its name; null when it is none. */
 export function vectorFormat(bytes: Uint8Array, name: string): VectorFormat | null {

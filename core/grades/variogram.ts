@@ -1,7 +1,7 @@
 import { fail } from '../problem';
 
 /** One structure of a variogram: how much it adds, and the distance at which it has added (for the exponential 95 % of) it. */
-export interface Structure {
+interface Structure {
 	shape: 'spherical' | 'exponential' | 'gaussian';
 	sill: number;
 	range: number;
@@ -37,7 +37,7 @@ export const totalSill = (v: Variogram): number => v.structures.reduce((s, x) =>
 export const covarianceAt = (v: Variogram, h: number): number => totalSill(v) - semivariance(v, h);
 
 /** How pairs are gathered. Lengths in length units, angles in degrees. */
-export interface LagOptions {
+interface LagOptions {
 	/** Width of a class of distances, and how many there are. */
 	lag: number;
 	count: number;
@@ -45,7 +45,7 @@ export interface LagOptions {
 	along?: { direction: readonly [number, number, number]; tolerance: number; bandwidth?: number };
 }
 
-export interface Lag {
+interface Lag {
 	/** Mean distance of the pairs. */
 	distance: number;
 	semivariance: number;

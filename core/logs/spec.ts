@@ -18,7 +18,7 @@ export const TRACK_KINDS = [
 ] as const;
 export type TrackKind = (typeof TRACK_KINDS)[number];
 
-export interface TrackSeries {
+interface TrackSeries {
 	/** Id of a table and key of a column; of a model its id, and no column. */
 	table: string;
 	column: string;

@@ -3,7 +3,7 @@ import { KeyTable, VertexTable } from './key-table';
 import type { MeshBuilder } from './mesh-builder';
 
 /** The tetrahedron in work. */
-export interface Tetrahedron {
+interface Tetrahedron {
 	/** Its nodes within the part, ascending. */
 	nodes: Int32Array;
 	/** Lattice coordinates of its corners, 3 each. */

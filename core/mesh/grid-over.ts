@@ -13,7 +13,7 @@ export function gridOver(box: { minX: number; minY: number; maxX: number; maxY: 
  * Calls back for each node that lies below or above a triangle, seen on the map. A node on an edge counts for one of the two
  * triangles at it only, so that sums over a closed mesh are exact.
  */
-export function eachCrossing(
+function eachCrossing(
 	mesh: TriangleMesh,
 	grid: Omit<Raster, 'values'>,
 	found: (node: number, z: number, triangle: number, up: number) => void

@@ -7,7 +7,7 @@ import type { FittedDivision, Ground } from './fit-ground';
 import { columnUnitOf, unitsOf } from './whole';
 
 /** A part of a hole in which the model has another unit than the log. */
-export interface Mismatch {
+interface Mismatch {
 	hole: string;
 	from: number;
 	to: number;

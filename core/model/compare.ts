@@ -3,7 +3,7 @@ import { surfaceOf, surfacesIn } from '../mesh/extract';
 import { NearestTriangle } from '../mesh/nearest-triangle';
 
 /** A contact point as a model keeps it. */
-export interface KeptContact {
+interface KeptContact {
 	/** Index into the units of its model. */
 	surface: number;
 	hole: string;
@@ -33,7 +33,7 @@ export interface Comparison {
 	moved: Float32Array;
 }
 
-export interface ChangedContact {
+interface ChangedContact {
 	change: 'added' | 'removed' | 'moved';
 	unit: string;
 	hole: string;

@@ -10,7 +10,7 @@ import type { GroundInput } from './ground';
 import { runNodesTask, type NodesResult, type NodesTask } from './node-values';
 
 /** One piece of work for a thread: units of places. */
-export interface PlacesTask {
+interface PlacesTask {
 	ground: Ground;
 	xyz: Float64Array;
 }

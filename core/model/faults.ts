@@ -32,7 +32,7 @@ export interface FittedFault {
 }
 
 /** All lines on which a fault was seen, its trace first. */
-export const linesOf = (f: Pick<FaultSpec, 'trace' | 'pieces'>): readonly (readonly (readonly [number, number])[])[] => [
+const linesOf = (f: Pick<FaultSpec, 'trace' | 'pieces'>): readonly (readonly (readonly [number, number])[])[] => [
 	f.trace,
 	...(f.pieces ?? [])
 ];

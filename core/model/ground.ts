@@ -33,7 +33,7 @@ export interface FaultTips {
 }
 
 /** A place on a fault, with its dip there when it is known. */
-export interface FaultPlace {
+interface FaultPlace {
 	x: number;
 	y: number;
 	z: number;

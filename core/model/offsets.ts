@@ -6,7 +6,7 @@ import type { Ground } from './fit-ground';
 import { contactOf } from './fit-sequence';
 
 /** How far a contact is offset at one place along a fault. */
-export interface FaultOffset {
+interface FaultOffset {
 	/** Index into the column of the unit whose base it is. */
 	surface: number;
 	/** Distance along the trace. */

@@ -19,7 +19,7 @@ const LEAST_SPREAD = 0.02;
 /** A bound that the contacts break by this share of the distance between two levels makes the evidence doubtful. */
 const DOUBT = 0.3;
 
-export interface Weighed {
+interface Weighed {
 	points: HoleDatum[];
 	bounds: Bound[];
 	/** Holes whose evidence was left out, with how far it is off what the others say, length units. */

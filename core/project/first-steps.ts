@@ -26,7 +26,7 @@ export interface KnownSoFar {
 }
 
 /** Units for codes that have none, in an order. */
-export interface UnitProposal {
+interface UnitProposal {
 	/** Whole, with what was there. */
 	column: Unit[];
 	lumping: Lumping;

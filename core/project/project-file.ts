@@ -181,7 +181,7 @@ export const coreSchema = yup
 /** Of a raster, layer or surface: where it lies and how it was read. */
 const placedSchema = { coordinates: coordinatesSchema, how: howSchema };
 
-export const tableSpecSchema = yup
+const tableSpecSchema = yup
 	.object({
 		file: yup.string().min(1).max(500).required(),
 		name: name(),

@@ -45,7 +45,7 @@ export const lineSchema = yup
 	.noUnknown();
 
 /** Which surfaces a data set does not shape, and its error. */
-export const dataSetSchema = yup
+const dataSetSchema = yup
 	.object({
 		/** Name of a table. */
 		table: name().required(),
@@ -84,8 +84,8 @@ export const trendSchema = yup
 /** A surface by name: `terrain`, or a grid or a surface of the project. */
 const surfaceName = () => yup.string().max(200);
 
-export const LIMIT_KINDS = ['outline', 'near', 'under', 'over', 'covered', 'inside'] as const;
-export const limitSchema = yup
+const LIMIT_KINDS = ['outline', 'near', 'under', 'over', 'covered', 'inside'] as const;
+const limitSchema = yup
 	.object({
 		kind: yup.string<(typeof LIMIT_KINDS)[number]>().oneOf(LIMIT_KINDS).required(),
 		on: yup.boolean().default(true),
@@ -98,7 +98,7 @@ export const limitSchema = yup
 	.noUnknown();
 
 /** The base of a unit that is given, not interpolated. */
-export const madeSchema = yup
+const madeSchema = yup
 	.object({
 		unit: yup.string().max(40).required(),
 		on: yup.boolean().default(true),
@@ -130,7 +130,7 @@ const logSchema = yup
 	.default(undefined)
 	.optional();
 
-export const divisionSchema = yup
+const divisionSchema = yup
 	.object({
 		id: id().required(),
 		name: name().required(),
@@ -146,7 +146,7 @@ export const divisionSchema = yup
 	.noUnknown();
 
 /** Where a hole crosses an intrusion that is not to shape it: another vein of the same kind, say. */
-export const setAsideSchema = yup
+const setAsideSchema = yup
 	.object({
 		unit: yup.string().max(40).required(),
 		hole: yup.string().max(200).required(),

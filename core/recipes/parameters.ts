@@ -49,7 +49,7 @@ export const numberOf = (label: string, least: number, most: number, unit?: Aske
 export const wholeOf = (label: string, least: number, most: number) => numberOf(label, least, most).integer();
 
 /** A parameter as it is told to whoever asks for one. */
-export interface ParameterDescription extends Asked {
+interface ParameterDescription extends Asked {
 	name: string;
 	type: 'number' | 'text' | 'choice';
 	whole: boolean;

@@ -64,7 +64,7 @@ export interface ProjectFacts {
 }
 
 /** What the steps of a model read besides their inputs: the tables, how they are checked, and what was said of the ground. */
-export interface GroundFacts {
+interface GroundFacts {
 	tables: readonly Table[];
 	options: CheckOptions;
 	/** Null where hole paths are made: they need none. */
@@ -87,7 +87,7 @@ export interface Product {
 }
 
 /** What a step of a model depends on besides its inputs. */
-export interface StepFacts {
+interface StepFacts {
 	lengthUnit: string;
 	extent: Box | null;
 	state: Readonly<Record<string, unknown>>;

@@ -1,7 +1,7 @@
 import polylabel from 'polylabel';
 
 /** A name in the middle of a face of a drawing, pixels. */
-export interface FaceLabel {
+interface FaceLabel {
 	x: number;
 	y: number;
 	text: string;

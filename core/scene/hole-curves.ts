@@ -5,7 +5,7 @@ import { cross, dot, normalize, type Vec3 } from '../geometry/vector';
 import { holeIndex } from './hole-index';
 
 /** How values become a curve beside a hole. */
-export interface CurveLook {
+interface CurveLook {
 	/** Where a value stands between the hole (0) and the reach (1); NaN breaks the curve. */
 	at: (value: number) => number;
 	threshold: number | null;
@@ -14,7 +14,7 @@ export interface CurveLook {
 	shape: 'line' | 'bars';
 }
 
-export interface CurveOptions extends CurveLook {
+interface CurveOptions extends CurveLook {
 	origin: readonly [number, number, number];
 	/** Angle round the hole, degrees clockwise from north seen from above. */
 	side: number;
@@ -25,14 +25,14 @@ export interface CurveOptions extends CurveLook {
 }
 
 /** A curve by measured depth (d) and distance from the hole as a share of its reach (t). */
-export interface CurvePieces {
+interface CurvePieces {
 	/** d, t of one end, d, t of the other. */
 	lines: [number, number, number, number][];
 	/** d of the upper end, t from and to there; then the same for the lower end. */
 	fills: [number, number, number, number, number, number][];
 }
 
-export interface CurveShape {
+interface CurveShape {
 	/** Both ends of each piece of the line, 6 numbers each, less the origin. */
 	lines: number[];
 	/** Corners of the triangles of the fill, 9 numbers each. */

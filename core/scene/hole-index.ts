@@ -2,7 +2,7 @@ import type { DataSet } from '../datasets/dataset';
 import { placeAt, type HolePaths } from '../datasets/hole-paths';
 
 /** Rows of a data set by hole and depth: `order[start[h]] … order[start[h + 1] - 1]` are the rows of hole `h`. */
-export interface HoleIndex {
+interface HoleIndex {
 	start: Uint32Array;
 	order: Uint32Array;
 }
@@ -55,7 +55,7 @@ export interface TubeSegments {
 	sizes: Float32Array;
 }
 
-export interface TubeOptions {
+interface TubeOptions {
 	origin: readonly [number, number, number];
 	/** 0xRRGGBB of a row. */
 	rgb: (row: number) => number;

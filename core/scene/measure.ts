@@ -2,7 +2,7 @@ import { planeAngles } from '../geometry/angles';
 import { wrapAzimuth, RADIANS } from '../geometry/angles';
 import { cross, subtract, type Vec3 } from '../geometry/vector';
 
-export interface LineMeasure {
+interface LineMeasure {
 	length: number;
 	horizontal: number;
 	/** Positive up. */

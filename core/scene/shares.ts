@@ -3,7 +3,7 @@ import type { HolePaths } from '../datasets/hole-paths';
 import { holeIndex } from './hole-index';
 
 /** Share of each class along a hole, by length; 0–1. Empty where nothing is logged in the range. */
-export interface HoleShares {
+interface HoleShares {
 	/** Length with a class, project units. */
 	logged: number;
 	shares: { category: number; share: number }[];

@@ -3,7 +3,7 @@ import type { SolidMesh } from '../mesh/cut-lattice';
 import { AIR, OUTSIDE } from '../mesh/labels';
 
 /** A part of a hole inside one unit of a model. */
-export interface SolidRun {
+interface SolidRun {
 	/** Measured depths. */
 	from: number;
 	to: number;

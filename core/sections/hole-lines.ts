@@ -21,7 +21,7 @@ export interface HoleScene {
 }
 
 /** A hole as a line with a unit below each vertex. */
-export interface HoleLine {
+interface HoleLine {
 	depths: number[];
 	xyz: [number, number, number][];
 	/** −1 where nothing is known. */

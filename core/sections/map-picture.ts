@@ -2,7 +2,7 @@ import { GRATICULE, HELD, INK, SHEET } from '../palette';
 import type { Box } from '../geometry/box';
 
 /** What a small map shows, in project coordinates. */
-export interface MapPicture {
+interface MapPicture {
 	box: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
 	/** Rings by colour, each x, y, x, y …, to be filled even-odd. */
 	geology: readonly { color: string; rings: readonly (readonly number[])[] }[];

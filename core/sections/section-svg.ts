@@ -3,7 +3,7 @@ import type { SectionDrawing } from './section-drawing';
 import { spaced, ticks } from '../formats/ticks';
 const RULE = GRATICULE;
 
-export const escapeXml = (text: string): string =>
+const escapeXml = (text: string): string =>
 	text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ' ');
 
 /** A section as an SVG sheet with axes, legend, scale and exaggeration; text stays text. */

@@ -1,5 +1,5 @@
 import { cross, dot, normalize, type Vec3 } from '../geometry/vector';
-import { FAULT, SIDE, type SolidMesh } from '../mesh/cut-lattice';
+import { SIDE, type SolidMesh } from '../mesh/cut-lattice';
 import { fail } from '../problem';
 
 /** A section trace: vertices on the map. Distance along the section is measured along it from the first vertex. */
@@ -59,7 +59,7 @@ export function cutSection(mesh: SolidMesh, trace: Trace): SectionPicture {
 }
 
 /** A plane with its own axes: `u` and `v` are unit vectors at right angles. */
-export interface CutPlane {
+interface CutPlane {
 	at: Vec3;
 	u: Vec3;
 	v: Vec3;
@@ -278,6 +278,3 @@ export function pointOnTrace(trace: Trace, along: number): [number, number] {
 	}
 	return [...trace[0]!] as [number, number];
 }
-
-/** True for surface numbers that are faults. */
-export const isFaultSurface = (surface: number): boolean => surface >= FAULT && surface < SIDE;

@@ -1,5 +1,5 @@
 /** A straight line through points by least squares, y = intercept + slope · x. */
-export interface Regression {
+interface Regression {
 	slope: number;
 	intercept: number;
 	/** Pearson's correlation. */

@@ -11,7 +11,7 @@ export interface CalculatedColumn {
 }
 
 /** Unit of measure of a column: what its header states, or what stands in brackets or after the last underscore of its name. */
-export function unitOfHeader(header: string, stated?: string): string {
+function unitOfHeader(header: string, stated?: string): string {
 	if (stated) return stated;
 	const brackets = /[[(]\s*([^\])]{1,12})\s*[\])]\s*$/.exec(header)?.[1];
 	if (brackets) return brackets;

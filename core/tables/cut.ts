@@ -4,7 +4,7 @@ import type { Reading } from './raw-table';
 export type Quotes = 'careful' | 'all' | 'none';
 
 /** A line of a file cut into cells, not trimmed. */
-export interface CutLine {
+interface CutLine {
 	cells: string[];
 	/** Line on which it begins, counted from 1. */
 	line: number;

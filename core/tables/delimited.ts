@@ -65,7 +65,7 @@ function guessDelimiter(sample: string, whole: boolean): Reading['delimiter'] {
 }
 
 /** What can be told of a text from its first lines: everything of `Reading` that is not given. */
-export function guessReading(text: string, known: Partial<Reading> = {}): Reading {
+function guessReading(text: string, known: Partial<Reading> = {}): Reading {
 	const whole = text.length <= SAMPLE;
 	const sample = whole ? text : text.slice(0, SAMPLE);
 	const delimiter = known.delimiter ?? guessDelimiter(sample, whole);

@@ -7,7 +7,7 @@ import { cellReader, derive, type Table } from './table';
 import { applyValueRules, type ValueRules } from './value-rules';
 
 /** How the columns of a table are read. */
-export interface TableReading {
+interface TableReading {
 	mapping: Mapping;
 	units: ColumnUnits;
 	values: ValueRules;

@@ -30,7 +30,7 @@ export interface Role {
 	many?: boolean;
 }
 
-export interface KindOfTable {
+interface KindOfTable {
 	kind: TableKind;
 	label: string;
 	/** One line that says what a row is. */

@@ -54,7 +54,7 @@ function lookOf(raw: RawTable, column: number): Look {
 }
 
 /** What is known of a project when a file comes: names of holes tell which column holds them. */
-export interface KnownProject {
+interface KnownProject {
 	holes?: ReadonlySet<string>;
 }
 

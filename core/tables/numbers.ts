@@ -1,7 +1,7 @@
 import type { Reading } from './raw-table';
 
 /** How numbers are written. */
-export type NumberStyle = Pick<Reading, 'decimal' | 'thousands'>;
+type NumberStyle = Pick<Reading, 'decimal' | 'thousands'>;
 
 export const PLAIN_NUMBERS: NumberStyle = { decimal: '.', thousands: '' };
 

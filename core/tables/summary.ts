@@ -1,7 +1,7 @@
 import { valueColumns, type Table } from './table';
 
 /** Spread of the numbers of a column. */
-export interface NumberSummary {
+interface NumberSummary {
 	column: string;
 	count: number;
 	missing: number;

@@ -12,7 +12,7 @@ import { signedInclination, type InclinationHabit, type Written } from './writte
 import { applyValueRules, type ValueRules } from './value-rules';
 
 /** A cell of a number or date column that holds something else. */
-export interface OddCell {
+interface OddCell {
 	row: number;
 	column: string;
 	cell: string;
@@ -48,7 +48,7 @@ export interface Table {
 	calculated?: Record<string, { unit: string; problem?: string }>;
 }
 
-export interface ReadOptions {
+interface ReadOptions {
 	excluded?: Uint8Array;
 	units?: ColumnUnits;
 	/** Unit of the project. */
@@ -199,9 +199,3 @@ export const valueColumns = (table: Table): string[] => {
 	const fixed = new Set(tableKind(table.kind).roles.map((r) => r.key));
 	return Object.keys(table.numbers).filter((k) => !fixed.has(k));
 };
-
-/** The names of the columns that are kept as text. */
-export const keptColumns = (table: Table): string[] =>
-	Object.entries(table.headers)
-		.filter(([key, header]) => key === header && key in table.text && roleOf(table.kind, key) === undefined)
-		.map(([key]) => key);

@@ -8,7 +8,7 @@ export const VALUE_CLASSES: readonly ValueClass[] = ['missing', 'below', 'above'
 export type ValueAct = { act: 'leave' } | { act: 'keep' } | { act: 'number'; number: number } | { act: 'share'; share: number };
 
 /** Rules of one column; a class that is not named is treated as in `DEFAULT_ACTS`. */
-export interface ColumnRule {
+interface ColumnRule {
 	acts: Partial<Record<ValueClass, ValueAct>>;
 	/** Classes that somebody has looked at. */
 	reviewed?: ValueClass[];
@@ -39,7 +39,7 @@ export function valueClass(cell: string, value: number): ValueClass | null {
 }
 
 /** The number that a cell such as `<0,5` or `> 1000` states; NaN when it states none. A negative number states its limit. */
-export function statedLimit(cell: string, read: (cell: string) => number): number {
+function statedLimit(cell: string, read: (cell: string) => number): number {
 	return Math.abs(read(cell.replace(/^[^\d+-]*/, '').trim()));
 }
 

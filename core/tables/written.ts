@@ -7,16 +7,16 @@ import type { RawTable } from './raw-table';
 /** How an inclination is written: signed and negative down (as it is shown here), the same with its sign turned, or as the angle from straight down. */
 export type InclinationHabit = 'negative-down' | 'positive-down' | 'from-vertical';
 /** How the cells of a column are written, where that can not be seen from one of them. */
-export type Habit = InclinationHabit | DateOrder;
+type Habit = InclinationHabit | DateOrder;
 /** By header name. */
 export type Written = Record<string, Habit>;
 
-export const INCLINATION_HABITS: readonly { habit: InclinationHabit; label: string }[] = [
+const INCLINATION_HABITS: readonly { habit: InclinationHabit; label: string }[] = [
 	{ habit: 'negative-down', label: 'negative is down (−90 straight down)' },
 	{ habit: 'positive-down', label: 'positive is down (90 straight down)' },
 	{ habit: 'from-vertical', label: 'from vertical (0 straight down)' }
 ];
-export const DATE_ORDERS: readonly { habit: DateOrder; label: string }[] = [
+const DATE_ORDERS: readonly { habit: DateOrder; label: string }[] = [
 	{ habit: 'dmy', label: 'day, month, year' },
 	{ habit: 'mdy', label: 'month, day, year' },
 	{ habit: 'iso', label: 'year first' }

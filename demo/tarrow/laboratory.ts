@@ -14,7 +14,7 @@ export const controlLines = (rows: readonly string[][]): number[] => rows.flatMa
 export const ASSAY_HEADER = ['HoleID', 'From', 'To', 'SampleID', 'WO3_ppm', 'Sn_ppm', 'As_ppm', 'Batch', 'SampleType'];
 const BATCH = 40;
 /** Detection limit of arsenic, ppm. */
-export const LEAST_ARSENIC = 5;
+const LEAST_ARSENIC = 5;
 
 /**
  * Samples of 2 m in limestone and skarn, and of 5 m in the granite below them, in batches of forty with a standard, a blank and a duplicate each,

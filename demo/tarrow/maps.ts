@@ -22,14 +22,7 @@ const point = (properties: Record<string, unknown>, x: number, y: number): Featu
 	geometry: { type: 'Point', coordinates: toGeographic(x, y) }
 });
 
-/** What the field map has and the published map does not, or has elsewhere. */
-export const MAP_DIFFERENCES = [
-	'the granite reaches 120 m farther to the northeast',
-	'the dyke is missing',
-	'till is drawn over the Carrow slope'
-] as const;
-
-/** The unit at the ground as the published map has it. */
+/** The unit at the ground as the published map has it: it lets the granite reach 120 m farther to the northeast, has no dyke, and till over the Carrow slope. */
 function published(x: number, y: number): number {
 	const id = (u: number) => TARROW_COLUMN[u]!.id;
 	const at = (u: string) => TARROW_COLUMN.findIndex((c) => c.id === u);

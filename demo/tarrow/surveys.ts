@@ -5,7 +5,7 @@ import { bouguerAt, magneticAt } from './truth';
 /** Drift of the earth's field during a day, nT, by the hour. */
 export const driftAt = (hour: number): number => 9 * Math.sin(((hour - 6) * Math.PI) / 12) + 3 * Math.sin(hour * 1.7);
 /** What the heading of a line adds: it is flown there and back. */
-export const HEADING_ERROR = 4;
+const HEADING_ERROR = 4;
 const DAY = '2025-06-17';
 const clock = (hour: number): string => {
 	const seconds = Math.round(hour * 3600);

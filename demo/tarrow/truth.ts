@@ -76,7 +76,7 @@ function skarnThickness(x: number, y: number): number {
 export const DYKE = { strike: 60, dip: 84, dipAzimuth: 150, through: [402700, 4992880, 0] as const };
 const dykeNormal = planeNormal(DYKE.dip, DYKE.dipAzimuth);
 const dykeAlong = lineDirection(DYKE.strike, 0);
-export const dykeThickness = (along: number): number => 15 + 3 * Math.sin(along / 410);
+const dykeThickness = (along: number): number => 15 + 3 * Math.sin(along / 410);
 function inDyke(x: number, y: number, z: number): boolean {
 	const [dx, dy, dz] = [x - DYKE.through[0], y - DYKE.through[1], z - DYKE.through[2]];
 	const along = dx * dykeAlong[0] + dy * dykeAlong[1];

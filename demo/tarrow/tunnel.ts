@@ -24,14 +24,14 @@ const ROCK: Record<string, readonly [number, number]> = {
 const LEFT = [0.02, 0.25, 0.6, 1] as const;
 
 /** Rock quality designation of a place, %: from the distance between joints as Priest and Hudson (1976) have it, λ joints a metre: 100 e^(−0.1λ) (0.1λ + 1). */
-export function qualityAt(x: number, y: number, z: number): number {
+function qualityAt(x: number, y: number, z: number): number {
 	const grade = weatheringAt(x, y, z);
 	const perMetre = 1 / (ROCK[TARROW_COLUMN[tarrowUnit(x, y, z)]!.id]![1] * Math.max(0.15, LEFT[grade]!));
 	return 100 * Math.exp(-0.1 * perMetre) * (0.1 * perMetre + 1);
 }
 
 /** Uniaxial compressive strength of a place, MPa. */
-export const strengthAt = (x: number, y: number, z: number): number =>
+const strengthAt = (x: number, y: number, z: number): number =>
 	ROCK[TARROW_COLUMN[tarrowUnit(x, y, z)]!.id]![0] * LEFT[weatheringAt(x, y, z)]!;
 
 type Column = [heading: string, unit: string, type: string];

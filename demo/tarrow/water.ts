@@ -5,7 +5,7 @@ import { terrainAt } from '../truth';
 import { waterTableAt } from './truth';
 
 /** 15 January 2024, days from 1970. */
-export const FIRST_DAY = 19_737;
+const FIRST_DAY = 19_737;
 export const MONTHS = 24;
 /** Readings that were written down wrongly: a decimal point lost, and one read off another well. */
 export const WATER_SLIPS = [

@@ -9,5 +9,3 @@ export const STAGES = [
 	{ id: 'examine', label: 'Examine', icon: ScanSearch, help: 'Look hard at the result' },
 	{ id: 'present', label: 'Present', icon: Presentation, help: 'Hand it over' }
 ] as const;
-
-export type StageId = (typeof STAGES)[number]['id'];

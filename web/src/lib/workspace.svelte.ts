@@ -22,7 +22,7 @@ import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 
 /** Large data of a project that are loaded when something shows them. */
-export type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
+type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
 
 /** A section with the corridor that holds for it. */
 export type Section = SectionLine & { corridor: number };

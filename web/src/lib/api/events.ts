@@ -1,4 +1,4 @@
-export interface EventHandlers {
+interface EventHandlers {
 	/** Events are heard from now on; what happened until now may have been missed. */
 	connected(): void;
 	lost(): void;

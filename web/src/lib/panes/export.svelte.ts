@@ -3,7 +3,7 @@ import { onDestroy } from 'svelte';
 import { SvelteMap } from 'svelte/reactivity';
 
 /** How a pane is saved as a picture. */
-export interface Exporter {
+interface Exporter {
 	/** Stands in the name of the file. */
 	name: string;
 	/** The pane as a picture of a size, pixels. */

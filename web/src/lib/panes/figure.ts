@@ -7,7 +7,7 @@ import type { Workspace } from '$lib/workspace.svelte';
 import type { View } from './views';
 
 /** A line of a printed legend. */
-export interface LegendEntry {
+interface LegendEntry {
 	label: string;
 	color: string;
 	pattern: PatternName | null;

@@ -1,7 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 
 /** Why a request is not let in. */
-export interface Refusal {
+interface Refusal {
 	status: number;
 	type: string;
 	title: string;

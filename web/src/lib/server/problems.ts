@@ -4,7 +4,7 @@ import { log } from './log';
 import { fieldProblems, type FieldProblem } from '#core/project/project-file';
 
 /** Body of an `application/problem+json` answer (RFC 9457), with the paths of fields that are wrong. */
-export interface ProblemBody {
+interface ProblemBody {
 	type: string;
 	title: string;
 	status: number;

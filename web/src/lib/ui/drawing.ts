@@ -72,7 +72,7 @@ const OUTSIDE = /url\(\s*['"]?(?!#)/i;
  * The elements of a drawing from its markup. Only what drawings are made of is taken over: no scripts, no handlers, no styles, nothing
  * that is loaded from elsewhere. This is the one place where markup becomes part of a page.
  */
-export function drawingOf(markup: string): DocumentFragment {
+function drawingOf(markup: string): DocumentFragment {
 	const parsed = new DOMParser().parseFromString(`<svg xmlns="${SVG}">${markup}</svg>`, 'image/svg+xml');
 	const out = document.createDocumentFragment();
 	if (parsed.querySelector('parsererror')) return out;

@@ -1,5 +1,5 @@
 /** One tab stop for many things of one kind: arrows, Home and End go from one to the next, Tab leaves them. */
-export interface Roving {
+interface Roving {
 	/** What they are, as a selector below the node. */
 	items: string;
 	/** Pressed as soon as it has the focus, as tabs are. */

@@ -2,7 +2,7 @@
 export type Typed = { value: number } | { problem: string };
 
 /** Mark between whole and fraction that a project is written with. */
-export type DecimalMark = '.' | ',';
+type DecimalMark = '.' | ',';
 
 const plain = (text: string): string =>
 	text

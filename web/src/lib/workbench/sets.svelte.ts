@@ -11,7 +11,7 @@ import type { Box } from '#core/geometry/box';
 import type { BenchState } from './state';
 
 /** What the data sets of a project depend on. */
-export interface SetContext {
+interface SetContext {
 	path: (rest: string) => string;
 	tables: () => ProjectObject[];
 	interpretation: () => Interpretation | null;

@@ -9,7 +9,7 @@ import type { ProjectObject } from '$lib/api/types';
 import type { ModelScene } from '../workspace-parts';
 
 /** A unit as panes show it. */
-export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'>;
+type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'>;
 
 /** Solids as a pane shows them, whichever model they are of. */
 export interface ShownSolids {
@@ -51,7 +51,7 @@ export function openSolids(key: string, bytes: Uint8Array): Loaded {
 }
 
 /** The units of a model or a kept one, those of divisions after those of the column, as they are called now. */
-export function unitsOfSolids(objects: readonly ProjectObject[], o: ProjectObject): readonly ShownUnit[] {
+function unitsOfSolids(objects: readonly ProjectObject[], o: ProjectObject): readonly ShownUnit[] {
 	const parts = o.state['parts'] as Record<string, Record<string, unknown>> | undefined;
 	const state = (kind: string) => parts?.[kind] ?? objects.find((x) => x.kind === kind && x.modelId === o.id)?.state ?? {};
 	const shaping = state('shaping') as Partial<Shaping>;

@@ -35,9 +35,9 @@ export const kindListAnswer = obj({
 	)
 });
 
-export const fileAnswer = obj({ id: id(), projectId: id(), name: text(), size: int(), sha256: text(), createdAt: time() });
+const fileAnswer = obj({ id: id(), projectId: id(), name: text(), size: int(), sha256: text(), createdAt: time() });
 /** What a file is taken for; which parts there are depends on what it is. */
-export const previewShape = {
+const previewShape = {
 	file: fileAnswer,
 	as: word('table', 'terrain', 'grid', 'layer', 'surface', 'picture'),
 	epsg: opt(maybe(int())),
@@ -130,7 +130,7 @@ export const findingListAnswer = obj({
 	)
 });
 
-export const tableStateShape = {
+const tableStateShape = {
 	kind: text(),
 	header: list(text()),
 	stated: opt(maybe(list(text()))),

@@ -1,7 +1,7 @@
 import { extentSchema } from '#core/project/project-file';
-import { any, anyRecord, flag, id, int, list, maybe, num, obj, opt, text, time, word } from './shapes';
+import { anyRecord, flag, id, int, list, maybe, num, obj, opt, text, time, word } from './shapes';
 
-export const projectShape = {
+const projectShape = {
 	id: id(),
 	name: text(),
 	author: text(),
@@ -23,8 +23,8 @@ export const projectListAnswer = obj({
 });
 
 /** A change that can be undone, or done again. */
-export const nextChange = obj({ id: int(), label: text(), by: text(), elsewhere: flag() });
-export const nextChangesAnswer = obj({ undo: maybe(nextChange), redo: maybe(nextChange) });
+const nextChange = obj({ id: int(), label: text(), by: text(), elsewhere: flag() });
+const nextChangesAnswer = obj({ undo: maybe(nextChange), redo: maybe(nextChange) });
 export const steppedAnswer = obj({ label: text(), changes: nextChangesAnswer });
 export const changeListAnswer = obj({
 	total: int(),
@@ -66,7 +66,7 @@ export const openedAnswer = obj({
 export const startedAnswer = obj({ project: id(), jobs: list(id()) });
 export const extentAnswer = obj({ extent: extentSchema.clone().defined() });
 
-export const jobShape = {
+const jobShape = {
 	id: id(),
 	kind: text(),
 	title: text(),
@@ -98,12 +98,4 @@ export const healthAnswer = obj({
 	version: text(),
 	/** How late the event loop was since the last call, ms. */
 	delay: obj({ mean: num(), p99: num(), most: num() })
-});
-export const openApiAnswer = obj({
-	openapi: text(),
-	info: anyRecord(),
-	servers: list(any()),
-	paths: anyRecord(),
-	components: anyRecord(),
-	tags: opt(list(any()))
 });

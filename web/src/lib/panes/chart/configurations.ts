@@ -30,7 +30,7 @@ export interface ChartParts {
 }
 
 /** A chart, or why there is none; with what it says in words. */
-export interface MadeChart {
+interface MadeChart {
 	configuration: ChartConfiguration | null;
 	note: string;
 	/** Rows of the table behind its elements: of bars and boxes by index, of points by dataset, then by index. */

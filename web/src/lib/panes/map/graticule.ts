@@ -1,7 +1,7 @@
 import { spaced, ticks } from '#core/formats/ticks';
 import { degrees, type Geographic } from '$lib/workbench/geographic.svelte';
 
-export interface GraticuleLine {
+interface GraticuleLine {
 	points: [number, number][];
 	name: string;
 	geographic: boolean;

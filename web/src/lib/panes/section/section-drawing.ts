@@ -82,7 +82,7 @@ export function curvePaths(
 	});
 }
 
-export interface PlaneMark {
+interface PlaneMark {
 	x: number;
 	y: number;
 	/** Half of the mark, pixels. */
@@ -157,7 +157,7 @@ export function holeAt(
 	return best;
 }
 
-export interface HoleName extends LeaderLabel {
+interface HoleName extends LeaderLabel {
 	name: string;
 	text: string;
 	/** Middle of the name. */

@@ -1,7 +1,7 @@
 import type { SectionLine } from '$lib/api/types';
 
 /** Sections that stand together, in their order; those that are in no set stand with the main line. */
-export interface SectionSet {
+interface SectionSet {
 	/** Empty for the sections in no set. */
 	name: string;
 	/** Numbers among all sections: 0 is the main line, then the lines. */

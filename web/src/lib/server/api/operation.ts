@@ -1,6 +1,6 @@
 import type { AnySchema, ObjectSchema, Schema } from 'yup';
 
-export type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
+type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
 /** One act of the API: what it takes, as Yup schemas, and what it does. The router, the OpenAPI page and the tests all read this. */
 export interface Operation {

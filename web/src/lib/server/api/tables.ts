@@ -26,7 +26,7 @@ export async function oneTable(projectId: string, id: string): Promise<StoredTab
 }
 
 /** Does a change of rows and checks what it can affect. */
-export async function changeRows(
+async function changeRows(
 	projectId: string,
 	label: string,
 	objectId: string | null,

@@ -1,4 +1,4 @@
-import { relations, sql } from 'drizzle-orm';
+import { sql } from 'drizzle-orm';
 import {
 	bigint,
 	bigserial,
@@ -369,10 +369,3 @@ export const viewpoint = pgTable(
 			.where(sql`${t.removedAt} is null`)
 	]
 );
-
-export const projectRelations = relations(project, ({ many }) => ({ objects: many(object), jobs: many(job) }));
-export const objectRelations = relations(object, ({ one, many }) => ({
-	project: one(project, { fields: [object.projectId], references: [project.id] }),
-	file: one(file, { fields: [object.fileId], references: [file.id] }),
-	chunks: many(tableChunk)
-}));

@@ -16,10 +16,10 @@ import type { Step } from './steps';
 const MOST_MADE = 2000;
 
 /** What is chosen for a result: ids of objects by the part that they play. */
-export type Chosen = Readonly<Record<string, readonly string[]>>;
+type Chosen = Readonly<Record<string, readonly string[]>>;
 
 /** A recipe that people make things by. @throws ProblemError `unknown-recipe` */
-export function freeRecipe(id: string): Recipe {
+function freeRecipe(id: string): Recipe {
 	const recipe = recipeOf(id);
 	return recipe && !recipe.step ? recipe : fail('unknown-recipe', `there is no recipe "${id}"`, 'GET /recipes lists them.', 'recipe');
 }
@@ -94,7 +94,7 @@ function proposedName(
 	return `${unit ? recipe.title.replace(/\ba unit\b/, unit.name) : recipe.title}${unit ? '' : inputs[0] ? `: ${inputs.map((g) => g.name).join(', ')}` : ''}`;
 }
 
-export interface NewObject {
+interface NewObject {
 	recipe: string;
 	name?: string | undefined;
 	inputs: Chosen;
@@ -150,7 +150,7 @@ export async function duplicateMade(projectId: string, id: string): Promise<stri
 }
 
 /** What can be changed of a result; what is left out stays. */
-export interface MadeChange {
+interface MadeChange {
 	name?: string | undefined;
 	inputs?: Chosen | undefined;
 	parameters?: Record<string, unknown> | undefined;

@@ -27,7 +27,7 @@ function cellOf(table: StoredTable, position: number, given: number): string | n
 }
 
 /** A way to mend the findings of a rule. */
-export interface MendRequest {
+interface MendRequest {
 	rule: string;
 	/** Rows; all that the rule found when left out. */
 	rows?: number[] | undefined;

@@ -4,7 +4,7 @@ import { object, project } from '../db/schema';
 import { actor } from '../store/actor';
 import { insertFirstObjects, tieSource } from './models';
 
-export interface NewProject {
+interface NewProject {
 	name: string;
 	author?: string;
 	description?: string;

@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import type { DataStyle } from '#core/styles/style';
@@ -18,7 +18,7 @@ export interface TableVersion {
 }
 
 /** An input and the part that it plays. */
-export interface ObjectEdge {
+interface ObjectEdge {
 	role: string;
 	input: string;
 }
@@ -270,17 +270,4 @@ export async function newestVersion(tx: Executor, objectId: string): Promise<num
 		sql`select greatest((select version from object where id = ${objectId}), (select max(version) from table_chunk where object_id = ${objectId})) as newest`
 	);
 	return Number(rows[0]?.newest ?? 1);
-}
-
-/** Objects of some ids that were taken out. */
-export async function removedAmong(tx: Executor, ids: readonly string[]): Promise<Set<string>> {
-	if (ids.length === 0) return new Set();
-	return new Set(
-		(
-			await tx
-				.select({ id: object.id })
-				.from(object)
-				.where(and(inArray(object.id, [...ids]), sql`${object.removedAt} is not null`))
-		).map((r) => r.id)
-	);
 }

@@ -364,7 +364,7 @@ async function keepFindings(before: CheckInput, projectId: string, objectId: str
 }
 
 /** Everything that stands under the number of a version of a table. */
-export interface StoredRows {
+interface StoredRows {
 	chunks: readonly Uint8Array[];
 	edits: readonly { n: number; position: number; value: string; original: string; editedBy?: string; editedAt?: Date }[];
 	excluded: readonly number[];

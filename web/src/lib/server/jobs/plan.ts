@@ -15,7 +15,7 @@ const ENDED = ['done', 'failed', 'cancelled'];
 type JobRow = typeof job.$inferSelect;
 
 /** What must be built so that some objects are up to date: they and all that is out of date upstream of them, inputs first. */
-export function neededFor(graph: readonly ObjectRow[], targets: readonly string[]): ObjectRow[] {
+function neededFor(graph: readonly ObjectRow[], targets: readonly string[]): ObjectRow[] {
 	const byId = new Map(graph.map((o) => [o.id, o]));
 	const found = new Map<string, ObjectRow>();
 	const seen = new Set<string>();

@@ -56,7 +56,7 @@ export async function versionMessage(
 	return { table: await tableParts(on, table), edits, seen, file: { name: file.name, state: cut.state, chunks: cut.chunks } };
 }
 
-export interface VersionPayload {
+interface VersionPayload {
 	objectId: string;
 	fileId: string;
 	how: 'reload' | 'append';

@@ -30,7 +30,7 @@ const recordSchema = yup.object({
 	links: yup.array(yup.object({ rel: yup.string().required(), href: yup.string().url().max(2000).required() }).required()).required()
 });
 
-export interface CatalogueEntry {
+interface CatalogueEntry {
 	id: string;
 	title: string;
 	description: string;

@@ -11,7 +11,7 @@ export async function shownPicture(projectId: string, o: ObjectRow): Promise<{ b
 	return made ? { bytes: readPack(made).arrays['png'] as Uint8Array, media: 'image/png' } : readPicture(await fileBytes(o.fileId!), o.name);
 }
 
-export interface CorePhotograph extends CorePlace {
+interface CorePhotograph extends CorePlace {
 	name: string;
 	/** Data URI. */
 	href: string;

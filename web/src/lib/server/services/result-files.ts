@@ -67,7 +67,7 @@ function tableOf(report: Record<string, unknown>): { header: string[]; rows: (st
 }
 
 /** Formats in which a result of a form can be saved. */
-export const formatsOfForm = (form: Form | null): string[] => [...((form && WRITERS[form]?.formats) ?? []), 'json', 'csv'];
+const formatsOfForm = (form: Form | null): string[] => [...((form && WRITERS[form]?.formats) ?? []), 'json', 'csv'];
 
 /** A result as a file of an open format; what is said of it as JSON or as a table. @throws ProblemError `not-found`, `not-built` */
 export async function exportResult(project: Source['project'], node: ObjectRow, format: string): Promise<SourceFile> {

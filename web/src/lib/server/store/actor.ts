@@ -1,7 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 
 /** Who acts, and in which browser. The one place that decides it: sign-in will take the place of the local owner here. */
-export interface Actor {
+interface Actor {
 	name: string;
 	/** Tells the browsers of one person apart; empty for what asks without one. */
 	session: string;
@@ -14,7 +14,7 @@ const SESSION = /^[\w-]{1,64}$/;
 const owner = (process.env['MALACHITE_OWNER'] ?? '').trim().slice(0, 200) || 'local owner';
 
 /** Header in which a browser says which of several it is. */
-export const SESSION_HEADER = 'x-malachite-session';
+const SESSION_HEADER = 'x-malachite-session';
 
 /** Who sends a request: the local owner, until there is sign-in. */
 export function actorOf(request: Request): Actor {

@@ -5,7 +5,7 @@ import { fitSimilarity, residuals, similarityParts, type CommonPoint } from '#co
 import { fail } from '#core/problem';
 
 /** A coordinate system by its EPSG code. */
-export interface CoordinateSystem {
+interface CoordinateSystem {
 	epsg: number;
 	name: string;
 	/** PROJ string. */

@@ -10,7 +10,7 @@ export const LARGEST_FILE = 256 * 1024 * 1024;
 const CHUNK = 1024 * 1024;
 
 /** A body that was written to disk as it came in. */
-export interface Spooled {
+interface Spooled {
 	path: string;
 	size: number;
 	sha256: string;
