@@ -404,6 +404,22 @@ describe('builds', () => {
 		await build();
 	});
 
+	it('leave no more behind than what is used and the last three of a kind, however often they run', async () => {
+		const stored = async () =>
+			(await api.call<{ kinds: { kind: string; count: number }[] }>('GET', at('/store'))).body.kinds.find((k) => k.kind === 'model')!.count;
+		const [first] = await models();
+		// Models that were taken out and can come back have theirs still.
+		const most = (await stored()) + 3;
+		for (let k = 0; k < 6; k++) {
+			await spacing(300 + k, first!);
+			expect((await build({}, `?model=${first!.id}`)).state).toBe('done');
+		}
+		for (let turn = 0; (await stored()) > most && turn < 50; turn++) await new Promise((r) => setTimeout(r, 100));
+		expect(await stored()).toBeLessThanOrEqual(most);
+		await spacing(first!.spacing, first!);
+		expect((await build({}, `?model=${first!.id}`)).state).toBe('done');
+	});
+
 	it('make anew what is damaged in the store', async () => {
 		const [model] = await models();
 		const thick = (await make('thickness', { model: [model!.id] }, { unit: model!.units[0]!.id, measured: 'vertical', cell: 70 })).body.id;

@@ -170,14 +170,15 @@ describe('models', () => {
 describe('the lineage', () => {
 	const nodes = () => page.$$eval('[aria-label^="Lineage"] a', (list) => list.map((e) => e.querySelector('text')!.textContent!));
 	/** Presses a thing of the picture once. */
-	const pressNode = (name: string) =>
+	const pressNode = (name: string, ctrlKey = false) =>
 		page.$$eval(
 			'[aria-label^="Lineage"] a',
-			(list, n) =>
+			(list, n, more) =>
 				list
 					.find((e) => e.querySelector('text')!.textContent === n)!
-					.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true, detail: 1 })),
-			name
+					.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true, detail: 1, ctrlKey: more })),
+			name,
+			ctrlKey
 		);
 	it('folds models, shows what a change makes out of date, and one side of a thing', async () => {
 		await open('examine?panes=lineage');
@@ -199,6 +200,62 @@ describe('the lineage', () => {
 			() => ![...document.querySelectorAll('[aria-label^="Lineage"] a')].some((e) => e.textContent!.includes('The other idea'))
 		);
 		expect(await nodes()).toEqual(expect.arrayContaining(['How deep', a!.name, 'Lithology']));
+	});
+
+	it('lets several things be selected, and offers what is made of just these', async () => {
+		await open('examine?panes=lineage');
+		await one('[aria-label^="Lineage"] a');
+		const [a] = await models();
+		await pressNode(a!.name);
+		await pressNode('The other idea', true);
+		await shows('2 things');
+		await press('Crossed models…');
+		await one('form[aria-label="Make a result"]');
+		const roles = await page.$$eval('form[aria-label="Make a result"] select', (list) =>
+			list.map((e) => e.selectedOptions[0]?.textContent?.trim())
+		);
+		expect(roles.slice(1, 3)).toEqual([a!.name, 'The other idea']);
+		await page.keyboard.press('Escape');
+		// The address keeps them; one that is pressed again is let go.
+		expect(decodeURIComponent(page.url())).toContain('objects~');
+		await pressNode('The other idea', true);
+		await page.waitForFunction(() => !document.body.innerText.includes('2 things'));
+		await pressNode('Lithology', true);
+		await shows('Nothing is made of just these');
+	});
+
+	it('leaves logs to the log, where a model stands beside what was logged', async () => {
+		const [a] = await models();
+		await open('examine?panes=log');
+		await press('Tracks');
+		await press('Track');
+		await choose('[aria-label="Tracks"] [role=group]:last-of-type select', 'model');
+		await page.waitForFunction(
+			(n) => [...document.querySelectorAll('[aria-label="Tracks"] button')].some((e) => e.textContent!.trim().startsWith(n)),
+			{},
+			a!.name
+		);
+		await page.waitForFunction(() => [...document.querySelectorAll('svg text')].some((t) => t.textContent === 'Skerra Slate'));
+	});
+
+	it('and faults are taken over from another model', async () => {
+		const [a, b] = await models();
+		const faults = async (id: string) =>
+			(
+				await api.call<{ faults: { faults: { name: string; youngestCut: string }[]; revision: number } }>(
+					'GET',
+					at(`/interpretation?model=${id}`)
+				)
+			).body.faults;
+		const own = await faults(b!.id);
+		expect((await api.call('PUT', at(`/faults?model=${b!.id}`), { faults: [], revision: own.revision })).status).toBe(200);
+		await open('interpret');
+		await page.waitForFunction(() => document.querySelector('header')?.textContent?.includes('The other idea'));
+		await press('Faults', 'tab');
+		await press(`Take Sallow Fault over from ${a!.name}`);
+		await until(async () => (await faults(b!.id)).faults.length === 1, 'the fault');
+		expect((await faults(b!.id)).faults[0]).toMatchObject({ name: 'Sallow Fault', youngestCut: 'fennick' });
+		await page.waitForFunction(() => ![...document.querySelectorAll('button')].some((e) => e.textContent!.includes('over from')));
 	});
 
 	it('and the stages go on with another model when the one at hand is taken out in another window', async () => {

@@ -32,7 +32,9 @@ export function firstChoice(
 	const used = new Set<string>();
 	for (const role of recipe.roles) {
 		const can = candidates(objects, role, own);
-		const first = can.find((o) => wanted.includes(o.id) && !used.has(o.id)) ?? can.find((o) => !used.has(o.id)) ?? can[0];
+		// What was picked first plays the first part.
+		const picked = wanted.find((id) => !used.has(id) && can.some((o) => o.id === id));
+		const first = can.find((o) => o.id === picked) ?? can.find((o) => !used.has(o.id)) ?? can[0];
 		chosen[role.role] = first ? [first.id] : [];
 		if (first) used.add(first.id);
 	}

@@ -196,8 +196,8 @@
 		class="btn btn-xs self-start"
 		onclick={() => {
 			const first = choices('classes')[0];
-			change([...tracks, { ...plainTrack('classes', 20), series: first ? [seriesOf(first.value, tracks.length)] : [] }]);
 			opened = tracks.length;
+			change([...tracks, { ...plainTrack('classes', 20), series: first ? [seriesOf(first.value, tracks.length)] : [] }]);
 		}}><Plus size={12} />Track</button
 	>
 </div>

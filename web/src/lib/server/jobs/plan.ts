@@ -131,8 +131,10 @@ const tell = (
 /**
  * Lets jobs go on that waited for others: what waited for jobs that are all done is put into the queue, what waited for one that
  * failed or was cancelled ends with it, and a build whose jobs have all ended has ended.
+ * @returns whether a build ended
  */
-export async function settle(projectId: string, send: (tx: Executor, id: string) => Promise<void>): Promise<void> {
+export async function settle(projectId: string, send: (tx: Executor, id: string) => Promise<void>): Promise<boolean> {
+	let ended = false;
 	await db().transaction(async (tx) => {
 		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 		for (;;) {
@@ -148,12 +150,14 @@ export async function settle(projectId: string, send: (tx: Executor, id: string)
 				const [row] = await tx.update(job).set(change).where(eq(job.id, j.id)).returning();
 				if (change.state === 'waiting') await send(tx, j.id);
 				await tell(tx, row!);
+				if (j.kind === 'build') ended = true;
 				moved = true;
 			}
 			// What ended may let others end.
 			if (!moved) return;
 		}
 	});
+	return ended;
 }
 
 function nextOf(j: JobRow, waitedFor: readonly JobRow[]): Partial<JobRow> | null {

@@ -15,7 +15,7 @@ import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
 import { runResults } from './results-job';
 import { runVersion } from './version-job';
-import { sweepStore } from './sweep';
+import { sweepResults, sweepStore } from './sweep';
 import { releaseMemory } from '../threads/threads';
 
 const QUEUE = 'work';
@@ -161,7 +161,10 @@ export async function enqueueBuild(
 }
 
 /** Lets jobs of a project go on that waited for others. */
-const settleJobs = (projectId: string): Promise<void> => settle(projectId, send);
+async function settleJobs(projectId: string): Promise<void> {
+	// What a build made superfluous goes at once: a hundred builds in an hour do not fill the store.
+	if (await settle(projectId, send)) void sweepResults(projectId).catch((error) => log('error', 'sweep', error));
+}
 
 async function jobOfRequest(tx: Executor, projectId: string, requestKey: string): Promise<string | undefined> {
 	const [known] = await tx

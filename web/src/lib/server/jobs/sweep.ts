@@ -1,4 +1,4 @@
-import { sql } from 'drizzle-orm';
+import { sql, type SQL } from 'drizzle-orm';
 import { db, type Executor } from '../db/client';
 import { unneeded } from '../store/unneeded';
 
@@ -40,9 +40,7 @@ const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
 			tx.execute(sql`delete from ${sql.identifier(table)} t using object o where o.id = t.object_id and t.version <> o.version
 				and not exists (select 1 from ${steps('version')} v where v.s->>'object' = o.id::text and ((v.s->'before'->>'version')::int = t.version or (v.s->'after'->>'version')::int = t.version))`)
 	),
-	(tx) =>
-		tx.execute(sql`delete from result r where ${unneeded} and (r.created_at < now() - make_interval(hours => ${SPARE_HOURS})
-		or (r.project_id, r.key) in (select project_id, key from (select project_id, key, row_number() over (partition by project_id, kind order by created_at desc) as n from result) x where x.n > ${MOST_SPARE}))`),
+	(tx) => clearResults(tx, sql`true`),
 	(tx) =>
 		tx.execute(sql`delete from file f where f.created_at < now() - make_interval(hours => ${FILE_HOURS})
 		and not exists (select 1 from object o where o.file_id = f.id)
@@ -51,6 +49,15 @@ const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
 		and not exists (select 1 from job j where j.project_id = f.project_id and j.ended_at is null and j.payload->>'fileId' = f.id::text)
 		and not exists (select 1 from ${steps('version')} v where f.id::text in (v.s->'before'->>'fileId', v.s->'after'->>'fileId') or v.s->'before'->'state'->'appended' ? f.id::text or v.s->'after'->'state'->'appended' ? f.id::text)`)
 ];
+
+/** Results of the projects that are meant which nothing refers to, but for the last few of a kind. */
+const clearResults = (tx: Executor, which: SQL) =>
+	tx.execute(sql`delete from result r where ${which} and ${unneeded} and (r.created_at < now() - make_interval(hours => ${SPARE_HOURS})
+		or (r.project_id, r.key) in (select project_id, key from (select project_id, key, row_number() over (partition by project_id, kind order by created_at desc) as n from result r where ${which}) x where x.n > ${MOST_SPARE}))`);
+
+/** Clears away the results of a project that its last build made superfluous. */
+export const sweepResults = (projectId: string): Promise<unknown> =>
+	db().transaction((tx) => clearResults(tx, sql`r.project_id = ${projectId}`));
 
 /** Clears away what nothing refers to any more, so that the store does not grow with every build, reload and removal. One worker at a time. */
 export async function sweepStore(): Promise<void> {
