@@ -71,7 +71,7 @@
 					<span class="flex items-center gap-1.5">
 						<span class="h-3.5 w-3.5 shrink-0 border border-(--ink)/60" style="background:{unit?.color ?? 'transparent'}"></span>
 						<select
-							class="select select-xs w-full min-w-0"
+							class="select select-xs w-full min-w-0 pr-6 text-ellipsis"
 							aria-label="Unit of {c.code}"
 							value={lumping[c.code] ?? ''}
 							onchange={(e) => set({ ...lumping, [c.code]: e.currentTarget.value })}
