@@ -242,6 +242,17 @@ export function demoTerrain(cell = 10): Raster {
 	return { x0: EXTENT.minX + cell / 2, y0: EXTENT.minY + cell / 2, dx: cell, dy: cell, nx, ny, values };
 }
 
+/** The slate divided into its parts by the log of them; off, until somebody wants it. */
+export const SLATE_DIVISION = {
+	id: 'slate-parts',
+	name: 'Parts of the slate',
+	on: false,
+	unit: 'slate',
+	log: { table: 'Slate in detail', column: 'Part' },
+	column: SLATE_PARTS,
+	lumping: Object.fromEntries(SLATE_PARTS.map((u) => [u.name.slice(0, 2), u.id]))
+};
+
 /** The project file of the layers alone. */
 export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPhotographs>[number], 'bytes'>[] = []) {
 	return {
@@ -318,17 +329,7 @@ export function demoProject(photographs: readonly Omit<ReturnType<typeof demoPho
 			{ id: 'sallow', name: 'Sallow Fault', trace: sallowTrace(), dip: 65, dipAzimuth: 110, youngestCut: 'fennick', halfWidth: 5, on: true }
 		],
 		shaping: {
-			divisions: [
-				{
-					id: 'slate-parts',
-					name: 'Parts of the slate',
-					on: false,
-					unit: 'slate',
-					log: { table: 'Slate in detail', column: 'Part' },
-					column: SLATE_PARTS,
-					lumping: Object.fromEntries(SLATE_PARTS.map((u) => [u.name.slice(0, 2), u.id]))
-				}
-			]
+			divisions: [SLATE_DIVISION]
 		},
 		section: {
 			trace: [

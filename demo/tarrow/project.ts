@@ -9,6 +9,7 @@ import {
 	LOGGERS,
 	lumpingOf,
 	orientationRows,
+	SLATE_DIVISION,
 	slateRows,
 	surveyRows,
 	truthLog,
@@ -17,7 +18,7 @@ import {
 import { EPSG, LONLAT, UTM } from '../geographic';
 import { gammaRows, wallRows } from '../more-tables';
 import { demoPhotographs } from '../photographs';
-import { EXTENT, SALLOW, sallowTrace, SLATE_PARTS } from '../truth';
+import { EXTENT, SALLOW, sallowTrace } from '../truth';
 import { dykeHoles, islandHoles, oreHoles, regionalWells, relogged, tunnelHoles, waterWells } from './holes';
 import { ASSAY_HEADER, assayRows, controlLines } from './laboratory';
 import {
@@ -373,17 +374,7 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 				// The skarn hangs on the eastern contact of the granite: longest along it.
 				{ unit: 'skarn', anisotropy: { dip: 73, dipAzimuth: 90, pitch: 0, ratios: [2, 1, 1] } }
 			],
-			divisions: [
-				{
-					id: 'slate-parts',
-					name: 'Parts of the slate',
-					on: false,
-					unit: 'slate',
-					log: { table: 'Slate in detail', column: 'Part' },
-					column: SLATE_PARTS,
-					lumping: Object.fromEntries(SLATE_PARTS.map((u) => [u.name.slice(0, 2), u.id]))
-				}
-			]
+			divisions: [SLATE_DIVISION]
 		},
 		models: [
 			{
