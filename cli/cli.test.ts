@@ -125,6 +125,22 @@ describe('the command line', () => {
 		expect(JSON.parse(out).findings).toEqual([]);
 	});
 
+	it('checks a project whose shape takes places from a layer, and says when that layer is not there', () => {
+		const project = JSON.parse(readFileSync(join(folder, 'coarse.json'), 'utf8'));
+		const outcrop = { type: 'Feature', properties: { name: 'outcrop' }, geometry: { type: 'Point', coordinates: [402500, 4992500] } };
+		writeFileSync(join(folder, 'outcrops.geojson'), JSON.stringify({ type: 'FeatureCollection', features: [outcrop] }));
+		const line = (layer: string) => ({ id: 'l', name: 'Outcrops', unit: 'marrick', tells: 'inside', layer: { name: layer } });
+		const layers = [{ file: 'outcrops.geojson', name: 'Outcrops', how: {}, coordinates: {} }];
+		const write = (layer: string) =>
+			writeFileSync(join(folder, 'layered.json'), JSON.stringify({ ...project, layers, shaping: { lines: [line(layer)] } }));
+		write('Outcrops');
+		expect(run('check', join(folder, 'layered.json')).code).toBe(0);
+		write('Nowhere');
+		const { code, err } = run('check', join(folder, 'layered.json'));
+		expect(code).toBeGreaterThan(0);
+		expect(err).toContain('"Nowhere", which is not there');
+	});
+
 	it.each([
 		['a project file that is not there', ['check', 'nowhere.json'], 'does not exist'],
 		['one that is no JSON', ['check', join(folder, 'collars.csv')], 'not JSON'],

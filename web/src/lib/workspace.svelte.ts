@@ -127,6 +127,8 @@ export class Workspace {
 		return this.objects.filter((o) => o.modelId === null && o.form !== null && o.fileId === null && !SHARED_STEPS.includes(o.kind));
 	}
 
+	private readonly madeIds = $derived(new Set(this.made.map((o) => o.id)));
+
 	/** The job that builds an object now, or is about to. */
 	jobOf(object: string): Job | undefined {
 		return this.jobs.find((j) => j.objectId === object && OPEN.includes(j.state));
@@ -266,7 +268,7 @@ export class Workspace {
 		const hidden = this.bench.state.hidden[name];
 		if (hidden !== undefined) return !hidden;
 		// A result lies over everything else: it waits until it is asked for, as what stands densely does.
-		if (name.startsWith('thing:')) return !this.made.some((o) => o.id === name.slice(6));
+		if (name.startsWith('thing:')) return !this.madeIds.has(name.slice(6));
 		if (!name.startsWith('data:')) return true;
 		const table = this.objects.find((o) => o.id === name.slice(5));
 		return !['stations', 'places', 'holeOrientations'].includes(String(table?.state['kind']));
