@@ -47,6 +47,7 @@ describe('the block', () => {
 
 	it('is peeled unit by unit, and lifted apart; both are kept', async () => {
 		await go('examine?panes=space');
+		await one('[role=application][aria-label^="Space"]');
 		let whole = 0;
 		await until(async () => {
 			const before = whole;

@@ -103,6 +103,8 @@ describe('a link to a viewpoint that is gone', () => {
 describe('typing', () => {
 	it('a comma is that of a fraction: 2,5 is two and a half, not 25', async () => {
 		await go('build');
+		// What comes while somebody types would take its place.
+		await settled(page);
 		const field = await one('input[type=number]:not([disabled])');
 		await field.click({ count: 3 });
 		await page.keyboard.type('2,5');
