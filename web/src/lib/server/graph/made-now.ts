@@ -1,6 +1,6 @@
 import { keyOver } from '#core/lineage/key';
 import { readPack } from '#core/formats/pack';
-import { fail } from '#core/problem';
+import { fail, ProblemError } from '#core/problem';
 import { recipeOf } from '#core/recipes/register';
 import { runTask } from '../threads/threads';
 import { db } from '../db/client';
@@ -10,7 +10,7 @@ import { describedInputs, objectBytes, projectFacts } from './inputs';
 import { builtReport, resultBytes, storeResult } from '../store/results';
 
 /** Results that are being made now: who asks for one of them waits for it. */
-const making = new Map<string, Promise<void>>();
+const making = new Map<string, Promise<Record<string, unknown>>>();
 
 /**
  * What a quick recipe makes of objects as they stand built: the stored result, or made now and stored. An object made by the same
@@ -43,10 +43,9 @@ export async function madeNow(
 	const name = `${projectId} ${key}`;
 	const work = making.get(name) ?? make();
 	making.set(name, work);
-	await work.finally(() => making.delete(name));
-	return { key, report: (await builtReport(db(), projectId, key))?.report ?? {} };
+	return { key, report: await work.finally(() => making.delete(name)) };
 
-	async function make(): Promise<void> {
+	async function make(): Promise<Record<string, unknown>> {
 		const started = performance.now();
 		const edges = inputs.map((i) => ({ role: i.role, input: i.object.id }));
 		const described = await describedInputs(projectId, graph, { edges }, recipe);
@@ -62,11 +61,20 @@ export async function madeNow(
 		const project = await projectFacts(projectId);
 		const { bytes, report } = await runTask('runRecipe', { recipe: kind, inputs: given, parameters, project, ground: null });
 		await storeResult(db(), { key, projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(bytes) });
+		return report;
 	}
 }
 
-/** The pack of what a quick recipe makes. */
-export const packMadeNow = async (...of: Parameters<typeof madeNow>): Promise<{ key: string; bytes: Uint8Array }> => {
-	const { key } = await madeNow(...of);
-	return { key, bytes: await resultBytes(db(), of[0], key) };
-};
+/** The pack of what a quick recipe makes. Nothing refers to it, so a build that ends meanwhile may clear it away: then it is made once more. */
+export async function packMadeNow(...of: Parameters<typeof madeNow>): Promise<{ key: string; bytes: Uint8Array }> {
+	const read = async () => {
+		const { key } = await madeNow(...of);
+		return { key, bytes: await resultBytes(db(), of[0], key) };
+	};
+	try {
+		return await read();
+	} catch (error) {
+		if (error instanceof ProblemError && error.problem.kind === 'not-built') return read();
+		throw error;
+	}
+}

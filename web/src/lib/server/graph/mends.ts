@@ -95,15 +95,7 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 			'Say in which of them the value is to be set.',
 			'column'
 		);
-	const stored = new Map(
-		(
-			await rowsByNumber(
-				on,
-				table,
-				rows.map((f) => f.n)
-			)
-		).map((r) => [r.n, r])
-	);
+	const stored = await storedRows(on, table, rows);
 	const cells: [number, number, string, string][] = [];
 	const put = (row: StoredRow, position: number, value: string) => {
 		if (position >= 0 && row.cells[position] !== value) cells.push([row.n, position, row.cells[position]!, value]);
@@ -174,15 +166,7 @@ async function deepen(
 	single: boolean
 ): Promise<Step[]> {
 	const deepest = new Map<string, number>();
-	const stored = new Map(
-		(
-			await rowsByNumber(
-				on,
-				table,
-				rows.map((f) => f.n)
-			)
-		).map((r) => [r.n, r])
-	);
+	const stored = await storedRows(on, table, rows);
 	const read = numberReader(table.state.reading);
 	for (const f of rows) {
 		const position = positionOf(table, f.role ?? 'to');
@@ -249,4 +233,14 @@ export async function previewMends(projectId: string, table: StoredTable, m: Men
 			.flatMap((s) => (s.kind === 'excluded' ? s.rows.map((n) => ({ table: names.get(s.object)!.name, n })) : []))
 			.slice(0, MOST_SHOWN)
 	};
+}
+
+/** The stored rows that some findings are about, by their numbers. */
+async function storedRows(on: Executor, table: StoredTable, rows: readonly { n: number }[]): Promise<Map<number, StoredRow>> {
+	const list = await rowsByNumber(
+		on,
+		table,
+		rows.map((f) => f.n)
+	);
+	return new Map(list.map((r) => [r.n, r]));
 }
