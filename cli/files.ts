@@ -13,8 +13,9 @@ import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
 import { fail } from '#core/problem';
 import { appendTables } from '#core/tables/compare';
 import { placeMarks } from '#core/tables/marks';
-import { readingAgain } from '#core/tables/raw-table';
-import { guessMapping, guessUnits, LEAVE } from '#core/tables/mapping';
+import { asVersion, overlay, versionHeader, versionMapping } from '#core/logs/version';
+import { readingAgain, type RawTable } from '#core/tables/raw-table';
+import { guessMapping, guessUnits, LEAVE, type ColumnUnits, type Mapping } from '#core/tables/mapping';
 import { readTable, type Table } from '#core/tables/table';
 import type { CheckOptions } from '#core/checks/check';
 import type { Box } from '#core/geometry/box';
@@ -101,6 +102,39 @@ export function withExtent(project: ProjectFile): ProjectFile & { extent: Box } 
 	return { ...project, extent };
 }
 
+interface ReadFrom {
+	raw: RawTable;
+	excluded: Uint8Array;
+	mapping: Mapping;
+	units: ColumnUnits;
+}
+
+/** A version of a log, laid over what it goes out from. @throws ProblemError `unknown-log` */
+function readVersion(spec: NonNullable<ProjectFile['logs']>[number], read: Map<string, ReadFrom>, lengthUnit: string, path: string): Table {
+	const from =
+		read.get(spec.of) ??
+		fail(
+			'unknown-log',
+			`"${spec.name}" goes out from "${spec.of}", which is no table or log before it`,
+			`There are: ${[...read.keys()].join(', ')}.`,
+			`${path}: logs`
+		);
+	const header = versionHeader(from.raw.header);
+	const mapping = versionMapping(from.mapping, from.raw.header, spec.column);
+	const code = header.findIndex((h) => mapping[h] === 'code');
+	if (code < 0)
+		fail('unknown-log', `"${spec.of}" has no column of codes for "${spec.name}"`, 'Say which of its columns is the log.', `${path}: logs`);
+	const { raw, excluded, ...parts } = overlay(from.raw, from.excluded, header, code, {
+		recode: spec.recode ?? {},
+		added: spec.added ?? [],
+		edits: (spec.marks?.edits ?? []).map((e) => ({ n: e.row, position: header.indexOf(e.column), value: e.value, original: e.original })),
+		excluded: (spec.marks?.excluded ?? []).map((e) => e.row)
+	});
+	read.set(spec.name, { raw, excluded, mapping, units: from.units });
+	const table = readTable(spec.name, 'intervals', raw, mapping, { excluded, units: from.units, lengthUnit });
+	return asVersion(table, { of: spec.of, unplaced: spec.unplaced ?? [], ...parts });
+}
+
 /** @throws ProblemError that names the file and what to do */
 export async function loadProject(path: string): Promise<LoadedProject> {
 	let json: unknown;
@@ -113,6 +147,8 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 	const project = parseProjectFile(json, path);
 	const beside = (file: string) => resolve(dirname(path), file);
 	const tables: Table[] = [];
+	/** What each table was read from, for versions of logs. */
+	const read = new Map<string, ReadFrom>();
 	for (const spec of project.tables) {
 		let raw = await readTabular(readBytes(beside(spec.file), 'the table'), spec.file, spec.reading ?? {});
 		for (const more of spec.appended ?? [])
@@ -130,10 +166,12 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 			for (const e of own.edits) raw.columns[e.position]![e.n] = e.value;
 			for (const e of own.excluded) excluded[e.n] = 1;
 		}
+		const units = spec.units ?? guessUnits(raw, spec.kind, mapping, project.lengthUnit);
+		read.set(spec.name ?? spec.file, { raw, excluded, mapping, units });
 		tables.push(
 			readTable(spec.name ?? spec.file, spec.kind, raw, mapping, {
 				excluded,
-				units: spec.units ?? guessUnits(raw, spec.kind, mapping, project.lengthUnit),
+				units,
 				...(spec.values ? { values: spec.values } : {}),
 				...(spec.written ? { written: spec.written } : {}),
 				...(spec.coordinates ? { coordinates: spec.coordinates } : {}),
@@ -142,6 +180,7 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 			})
 		);
 	}
+	for (const spec of project.logs ?? []) tables.push(readVersion(spec, read, project.lengthUnit, path));
 	const names = new Set<string>();
 	for (const t of tables) {
 		if (names.has(t.name))

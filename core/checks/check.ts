@@ -28,8 +28,43 @@ export function checkTables(tables: readonly Table[], options: CheckOptions): Ch
 	const out: Record<string, Uint8Array> = {};
 	for (const t of tables) out[t.name] = Uint8Array.from(t.excluded);
 	const findings: Finding[] = [];
-	for (const rule of RULES) run(rule, tables, out, options, null, findings);
+	const plain = tables.filter((t) => !t.versionOf);
+	for (const rule of RULES) run(rule, plain, out, options, null, findings);
+	for (const version of versionsIn(tables)) findings.push(...checkVersion(version, tables, out, options));
 	return { findings, out };
+}
+
+/** The versions of logs among some tables, each after what it goes out from. */
+export function versionsIn(tables: readonly Table[]): Table[] {
+	const rest = tables.filter((t) => t.versionOf);
+	const done: Table[] = [];
+	while (rest.length) {
+		const next = rest.findIndex((t) => !rest.some((o) => o.name === t.versionOf));
+		done.push(...rest.splice(Math.max(0, next), 1));
+	}
+	return done;
+}
+
+const VERSION_RULES = RULES.filter((r) => r.ofVersions);
+
+/**
+ * Checks what was changed in a version of a log: rows that are out in what it goes out from are out in it, and what was wrong there
+ * already is not told again.
+ * @param out of the other tables, as their check left it; that of the version is put in
+ */
+export function checkVersion(version: Table, tables: readonly Table[], out: Record<string, Uint8Array>, options: CheckOptions): Finding[] {
+	const rows = Uint8Array.from(version.excluded);
+	out[version.versionOf!]?.forEach((o, row) => o && row < rows.length && (rows[row] = 1));
+	out[version.name] = rows;
+	const trial = { ...out, [version.name]: Uint8Array.from(rows) };
+	const findings: Finding[] = [];
+	const looked = [...tables.filter((t) => t.kind === 'collars'), version];
+	for (const rule of VERSION_RULES) run(rule, looked, trial, options, null, findings);
+	const kept = findings.filter(
+		(f) => f.table === version.name && (f.row < 0 || version.changed![f.row] || f.others?.some((r) => version.changed![r]))
+	);
+	for (const f of kept) if (f.severity === 'held' && f.row >= 0) rows[f.row] = 1;
+	return kept;
 }
 
 /**
@@ -37,7 +72,8 @@ export function checkTables(tables: readonly Table[], options: CheckOptions): Ch
  * @param out as the last check left it; brought up to date
  * @returns the findings that take the place of all earlier ones of the affected rows, and for rules of scope `table` of the affected columns
  */
-export function recheck(tables: readonly Table[], out: Record<string, Uint8Array>, affected: Affected, options: CheckOptions): Finding[] {
+export function recheck(all: readonly Table[], out: Record<string, Uint8Array>, affected: Affected, options: CheckOptions): Finding[] {
+	const tables = all.filter((t) => !t.versionOf);
 	for (const t of tables) for (const row of affectedRows(t, affected)) out[t.name]![row] = t.excluded[row]!;
 	const findings: Finding[] = [];
 	for (const rule of RULES) run(rule, tables, out, options, affected, findings);

@@ -66,6 +66,8 @@ export interface Rule {
 	scope: 'holes' | 'table';
 	/** A rule of scope `table` that never looks at rows that belong to holes. */
 	notOfHoles?: boolean;
+	/** It is asked of versions of logs, too: of what was changed in them. */
+	ofVersions?: true;
 	mends?: readonly Mend[];
 	bounds?: Readonly<Record<string, Bound>>;
 	check(context: CheckContext): Iterable<Found>;

@@ -27,6 +27,7 @@ import { outOfRange } from './rules/out-of-range';
 import { outlier } from './rules/outlier';
 import { outsideExtent } from './rules/outside-extent';
 import { overlap } from './rules/overlap';
+import { outdatedRelogging, unplacedRelogging } from './rules/relogging';
 import { sameInterval } from './rules/same-interval';
 import { shortLog } from './rules/short-log';
 import { strikeOrDip } from './rules/strike-or-dip';
@@ -73,5 +74,7 @@ export const RULES: readonly Rule[] = [
 	earlyLevel,
 	strikeOrDip,
 	codeVariants,
-	unitOrder
+	unitOrder,
+	outdatedRelogging,
+	unplacedRelogging
 ];

@@ -1,4 +1,4 @@
-import { unitOfCode, type Lumping, type Unit } from '../units/column';
+import { unitOrCode, type Lumping, type Unit } from '../units/column';
 import { NO_CLASS, type CategoryColumn, type DataSet } from './dataset';
 
 /** A data set with one more column, `unit`: what its codes are taken to be. Sets without codes stay as they are. */
@@ -6,7 +6,7 @@ export function withUnits(set: DataSet, units: readonly Unit[], lumping: Lumping
 	const code = set.columns.find((c) => c.key === 'code');
 	if (code?.type !== 'category' || units.length === 0) return set;
 	const number = new Map(units.map((u, k) => [u.id, k]));
-	const unitOf = code.categories.map((c) => number.get(unitOfCode(lumping, c) ?? c) ?? NO_CLASS);
+	const unitOf = code.categories.map((c) => number.get(unitOrCode(lumping, c)) ?? NO_CLASS);
 	const column: CategoryColumn = {
 		key: 'unit',
 		label: 'unit',

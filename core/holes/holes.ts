@@ -164,6 +164,7 @@ const groupIntervals = (tables: readonly Table[], uses: Uses): Map<string, Inter
 	group(
 		tables,
 		uses,
-		(t) => t.kind === 'intervals',
+		// A version of a log takes the place of another only where a model asks for it.
+		(t) => t.kind === 'intervals' && !t.versionOf,
 		(t, row) => ({ from: t.numbers['from']![row]!, to: t.numbers['to']![row]!, code: t.text['code']![row]!, table: t.name, row })
 	);

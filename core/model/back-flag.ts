@@ -1,6 +1,6 @@
 import type { Hole } from '../holes/holes';
 import { positionAt } from '../holes/path';
-import { unitOfCode, type Lumping } from '../units/column';
+import { unitOrCode, type Lumping } from '../units/column';
 import { evaluateHere, type Evaluate } from './evaluate';
 import { unitsAt } from './classify';
 import type { FittedDivision, Ground } from './fit-ground';
@@ -56,7 +56,7 @@ export async function backFlag(
 	const index = new Map(asked.map((u, i) => [u.id, first + i]));
 	const count = unitsOf(ground).length;
 	const runs = holes
-		.flatMap((h) => h.intervals.map((interval) => ({ hole: h, interval, unit: index.get(unitOfCode(lumping, interval.code) ?? '') ?? -1 })))
+		.flatMap((h) => h.intervals.map((interval) => ({ hole: h, interval, unit: index.get(unitOrCode(lumping, interval.code)) ?? -1 })))
 		.filter((r) => r.unit >= 0);
 	const total = runs.reduce((s, r) => s + r.interval.to - r.interval.from, 0);
 	const own = Math.max(step, total / MOST_SAMPLES);

@@ -10,7 +10,7 @@ import type { Box } from '../geometry/box';
 import { isOfHoles } from '../tables/kinds';
 import type { Table } from '../tables/table';
 import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
-import { unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
+import { unitOrCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
 import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
 import { bySettings, fromContactTables, fromLines, limitsOf, madeOf, withoutSetAside, type PlacedData, type Things } from './shape-ground';
@@ -186,7 +186,7 @@ export function orientationsOf(
 			const seen = table.kind === 'orientations' ? placed(numbers, row, i) : inHole(numbers, row, pathOf.get(table.text['hole']![row]!));
 			if (!seen) continue;
 			const code = table.text['code']?.[row] ?? '';
-			const unit = unitIndex.get(unitOfCode(i.lumping, code) ?? code) ?? -1;
+			const unit = unitIndex.get(unitOrCode(i.lumping, code)) ?? -1;
 			out.push({ ...seen, polarity: numbers['polarity']?.[row] === -1 ? -1 : 1, unit, table: table.name });
 		}
 	}

@@ -217,6 +217,40 @@ const tableSpecSchema = yup
 	})
 	.noUnknown();
 
+const short = (most: number) => yup.string().max(most).defined();
+/** A version of a log: which table or version it goes out from, codes that it takes for others, parts of intervals that were cut, edits. */
+const logSpecSchema = yup
+	.object({
+		name: name().required(),
+		of: name().required(),
+		/** Header of the column that is the log, where it is not that of the codes. */
+		column: yup.string().min(1).max(500),
+		recode: textRecordSchema,
+		added: yup
+			.array(
+				yup
+					.object({ of: yup.number().integer().min(-1).required(), cells: yup.array(short(10_000)).max(2000).required() })
+					.noUnknown()
+					.required()
+			)
+			.max(1_000_000)
+			.default(undefined)
+			.optional(),
+		/** Edits whose interval is not there any more. */
+		unplaced: yup
+			.array(
+				yup
+					.object({ hole: short(500), place: short(500), column: short(500), value: short(10_000), by: short(200), at: short(40) })
+					.noUnknown()
+					.required()
+			)
+			.max(1_000_000)
+			.default(undefined)
+			.optional(),
+		marks: marksSchema
+	})
+	.noUnknown();
+
 const thingsSchema = yup
 	.array(
 		yup
@@ -284,6 +318,8 @@ export const projectFileSchema = yup
 		/** Where the model is to be finer than the spacing. */
 		finer: finerSchema.default(undefined).optional(),
 		tables: yup.array(tableSpecSchema.required()).max(500).required(),
+		/** Versions of logs, each after what it goes out from. */
+		logs: yup.array(logSpecSchema.required()).max(500).default(undefined).optional(),
 		/** Photographs of core, along a hole. */
 		photographs: yup
 			.array(

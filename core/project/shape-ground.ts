@@ -10,7 +10,7 @@ import type { GroundInput, MadeBase, PlaceBound } from '../model/ground';
 import type { Limit } from '../model/limits';
 import { fail } from '../problem';
 import type { Table } from '../tables/table';
-import { sequencesOf, unitOfCode, type Lumping, type StratigraphicColumn } from '../units/column';
+import { sequencesOf, unitOrCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { SAME_DEPTH, type ContactPoint, type Observation } from '../units/contacts';
 import { TELLS, WALLS, wordsOf, type ContactLine, type Shaping, type Tells } from './shaping';
 
@@ -111,7 +111,7 @@ export function fromContactTables(
 		for (let row = 0; row < t.rowCount; row++) {
 			if (checked.out[t.name]![row]) continue;
 			const code = t.text['code']![row]!;
-			const unit = index.get(unitOfCode(lumping, code) ?? code);
+			const unit = index.get(unitOrCode(lumping, code));
 			if (unit === undefined) continue;
 			const [x, y] = [easting![row]!, northing![row]!];
 			const z = Number.isFinite(elevation?.[row]) ? elevation![row]! : heightOf(terrain, x, y, top);

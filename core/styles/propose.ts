@@ -1,7 +1,7 @@
 import { PAPER } from '../palette';
 import type { DataSet } from '../datasets/dataset';
 import type { Box } from '../geometry/box';
-import { unitOfCode, type Lumping, type Unit } from '../units/column';
+import { unitOrCode, type Lumping, type Unit } from '../units/column';
 import { proposePattern } from './patterns';
 import { plainDefaults, plainStyle, type ClassDefaults, type DataStyle } from './style';
 import { timeColor } from './time-colors';
@@ -15,7 +15,7 @@ export function unitDefaults(units: readonly Pick<Unit, 'id' | 'name' | 'color'>
 			column.key === 'unit'
 				? byName.get(category)
 				: column.key === 'code'
-					? byId.get(unitOfCode(lumping, category) ?? category)
+					? byId.get(unitOrCode(lumping, category))
 					: undefined;
 		if (unit) return { color: unit.color, pattern: proposePattern(category) ?? proposePattern(unit.name) };
 		const plain = plainDefaults(column, category, position);

@@ -255,7 +255,7 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 			to,
 			number('thickness', 'Thickness', 'Length of the interval, when there are no depths', 'thickness thick length', false, 'length'),
 			code(true),
-			text('description', 'Description', 'What the logger said of it', 'description desc comment comments remarks geoldesc text')
+			text('description', 'Description', 'What the logger said of it', 'description desc comment comments remark remarks geoldesc text')
 		],
 		oneOf: [['from', 'to'], ['to'], ['thickness']]
 	},

@@ -46,6 +46,15 @@ export interface Table {
 	headers: Record<string, string>;
 	/** Unit of each calculated column, and what is wrong with those that could not be calculated. */
 	calculated?: Record<string, { unit: string; problem?: string }>;
+	/** Of a version of a log: name of the table that it goes out from. */
+	versionOf?: string;
+	/** Of a version: 1 where a row was changed in it, and the code of each row before. */
+	changed?: Uint8Array;
+	before?: readonly string[];
+	/** Of a version: edits of cells that say something else now than when they were edited. */
+	outdated?: readonly { row: number; position: number; was: string; now: string }[];
+	/** Of a version: edits whose row is not there any more. */
+	unplaced?: readonly { hole: string; place: string; column: string; value: string }[];
 }
 
 interface ReadOptions {

@@ -102,6 +102,9 @@ export const plainCode = (code: string): string => code.toLowerCase().replace(/[
 /** The unit of a code, by the lumping; null when the code is not lumped. */
 export const unitOfCode = (lumping: Lumping, code: string): string | null => (Object.hasOwn(lumping, code) && lumping[code]) || null;
 
+/** The id of the unit of a code: by the lumping, or the code itself, which may be the id of a unit; empty where a code is said to be none. */
+export const unitOrCode = (lumping: Lumping, code: string): string => (Object.hasOwn(lumping, code) ? lumping[code]! : code);
+
 /** Proposes units for codes by comparing them with the units' ids and names; what is not alike stays open. */
 export function proposeLumping(codes: readonly string[], column: StratigraphicColumn, known: Lumping = {}): Lumping {
 	const result: Lumping = {};

@@ -1,7 +1,7 @@
 import type { Finding } from '../tables/finding';
 import type { Hole } from '../holes/holes';
 import { positionAt } from '../holes/path';
-import { sequencesOf, unitOfCode, type Lumping, type Sequence, type StratigraphicColumn } from './column';
+import { sequencesOf, unitOrCode, type Lumping, type Sequence, type StratigraphicColumn } from './column';
 
 /** One observation of a contact: a point on the base (or outer boundary) of a unit. */
 export interface ContactPoint {
@@ -141,8 +141,7 @@ function runsOf(
 ): Run[] {
 	const runs: Run[] = [];
 	for (const interval of hole.intervals) {
-		const id = unitOfCode(lumping, interval.code);
-		const unit = id === null ? -1 : (unitIndex.get(id) ?? -1);
+		const unit = unitIndex.get(unitOrCode(lumping, interval.code)) ?? -1;
 		if (unit < 0) {
 			const known = unlumped.get(interval.code);
 			if (known) known.count++;

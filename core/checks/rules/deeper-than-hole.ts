@@ -10,6 +10,7 @@ export const deeperThanHole: Rule = {
 	severity: 'held',
 	reason: 'Either the total depth or the depth of the row is wrong.',
 	scope: 'holes',
+	ofVersions: true,
 	mends: ['deepen-hole'],
 	bounds: { tolerance: { label: 'Difference that is taken for rounding', value: 0.1, unit: 'length', most: 1000 } },
 	*check({ tables, holes, byHole, lengthUnit, bound }): Iterable<Found> {

@@ -7,6 +7,7 @@ export const fromNotAboveTo: Rule = {
 	severity: 'held',
 	reason: 'The interval has no length, or a negative one.',
 	scope: 'holes',
+	ofVersions: true,
 	mends: ['swap'],
 	*check({ tables, rows, lengthUnit }): Iterable<Found> {
 		for (const table of tables) {

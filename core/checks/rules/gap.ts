@@ -7,6 +7,7 @@ export const gap: Rule = {
 	severity: 'noted',
 	reason: 'A boundary inside the gap can not be placed.',
 	scope: 'holes',
+	ofVersions: true,
 	bounds: { least: { label: 'Shortest gap', value: 0.001, unit: 'length', most: 10_000 } },
 	*check({ tables, byHole, lengthUnit, bound }): Iterable<Found> {
 		const least = bound('least');

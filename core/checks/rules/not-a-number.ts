@@ -9,6 +9,7 @@ export const notANumber: Rule = {
 	severity: 'held',
 	reason: 'A position or depth that is not a number can not be used in any calculation.',
 	scope: 'holes',
+	ofVersions: true,
 	*check({ tables, uses, rows, terrain }): Iterable<Found> {
 		for (const table of tables) {
 			const odd = new Map<number, { column: string; cell: string }[]>();

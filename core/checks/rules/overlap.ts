@@ -10,6 +10,7 @@ export const overlap: Rule = {
 	severity: 'held',
 	reason: 'One depth would be two things at once.',
 	scope: 'holes',
+	ofVersions: true,
 	*check({ tables, byHole, lengthUnit }): Iterable<Found> {
 		for (const table of tables) {
 			const from = table.numbers['from'];

@@ -1,4 +1,4 @@
-import { unitOfCode } from '../../units/column';
+import { unitOrCode } from '../../units/column';
 import type { Found, Rule } from '../finding';
 
 /** An older unit on a younger one inside one hole, where the column does not allow it. */
@@ -8,6 +8,7 @@ export const unitOrder: Rule = {
 	severity: 'noted',
 	reason: 'The log is upside-down at this contact, a fault repeats the units, or the column is in the wrong order.',
 	scope: 'holes',
+	ofVersions: true,
 	*check({ tables, byHole, column, lumping, lengthUnit }): Iterable<Found> {
 		if (!column || column.length < 2 || !lumping) return;
 		const index = new Map(column.map((u, i) => [u.id, i]));
@@ -18,8 +19,8 @@ export const unitOrder: Rule = {
 			for (const [hole, rows] of byHole(table)) {
 				rows.sort((a, b) => from[a]! - from[b]!);
 				for (let i = 1; i < rows.length; i++) {
-					const above = index.get(unitOfCode(lumping, codes[rows[i - 1]!]!) ?? '');
-					const below = index.get(unitOfCode(lumping, codes[rows[i]!]!) ?? '');
+					const above = index.get(unitOrCode(lumping, codes[rows[i - 1]!]!));
+					const below = index.get(unitOrCode(lumping, codes[rows[i]!]!));
 					if (above === undefined || below === undefined || above <= below) continue;
 					// What is intruded may lie on its intrusion.
 					if (column[below]!.contact === 'intrusive') continue;

@@ -124,7 +124,7 @@ export class Workspace {
 
 	/** Results that somebody made. */
 	get made(): ProjectObject[] {
-		return this.objects.filter((o) => o.modelId === null && o.form !== null && o.fileId === null && !SHARED_STEPS.includes(o.kind));
+		return this.objects.filter((o) => o.modelId === null && o.form !== null && o.fileId === null && o.kind !== 'table' && !SHARED_STEPS.includes(o.kind));
 	}
 
 	private readonly madeIds = $derived(new Set(this.made.map((o) => o.id)));

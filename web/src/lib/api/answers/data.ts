@@ -144,7 +144,11 @@ const tableStateShape = {
 	appended: opt(list(id())),
 	/** Rows that the file wrote unlike the others. */
 	odd: opt(list(obj({ row: int(), kind: text(), count: int(), lost: opt(list(text())) }))),
-	calculated: opt(list(obj({ name: text(), expression: text() })))
+	calculated: opt(list(obj({ name: text(), expression: text() }))),
+	/** Of a version of a log: what it goes out from, the column that is the log where it is not that of the codes, and codes taken for others. */
+	versionOf: opt(id()),
+	logColumn: opt(text()),
+	recode: opt(texts())
 };
 export const rowPageAnswer = obj({
 	table: obj({ ...tableStateShape, id: id(), name: text(), revision: int() }),

@@ -1,4 +1,4 @@
-import { and, asc, eq, isNull } from 'drizzle-orm';
+import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { CommonPoint } from '#core/geometry/similarity';
 import { fail } from '#core/problem';
@@ -327,13 +327,7 @@ export const gatherOperations = [
 		summary: 'Take a table or a terrain out of the project; this can be undone',
 		answer: nothing,
 		reply: 'Nothing',
-		run: async ({ params }) => {
-			await db().transaction(async (tx) => {
-				const row = await lockSource(tx, params['project']!, params['object']!);
-				await changeWithin(tx, params['project']!, `Take out ${row.name}`, [{ kind: 'removed', what: 'object', id: row.id, after: true }]);
-			});
-			await checkProject(params['project']!);
-		}
+		run: ({ params }) => takeOut(params['project']!, [params['object']!])
 	}),
 	operation({
 		id: 'deleteSources',
@@ -344,22 +338,34 @@ export const gatherOperations = [
 		answer: nothing,
 		reply: 'Nothing',
 		body: yup.object({ objects: yup.array(yup.string().uuid().required()).min(1).max(1000).required() }).noUnknown(),
-		run: async ({ params, body }) => {
-			await db().transaction(async (tx) => {
-				const rows = [];
-				// In one order for everybody: two that take out the same ones wait for each other instead of blocking each other.
-				for (const id of [...new Set(body.objects)].sort()) rows.push(await lockSource(tx, params['project']!, id));
-				await changeWithin(
-					tx,
-					params['project']!,
-					rows.length === 1 ? `Take out ${rows[0]!.name}` : `Take out ${rows.length} sources`,
-					rows.map((row) => ({ kind: 'removed', what: 'object', id: row.id, after: true }) as const)
-				);
-			});
-			await checkProject(params['project']!);
-		}
+		run: ({ params, body }) => takeOut(params['project']!, body.objects)
 	})
 ];
+
+/** Takes sources out, with the versions of logs that go out from them, as one change. */
+async function takeOut(projectId: string, ids: readonly string[]): Promise<void> {
+	await db().transaction(async (tx) => {
+		const rows = [];
+		// In one order for everybody: two that take out the same ones wait for each other instead of blocking each other.
+		for (const id of [...new Set(ids)].sort()) rows.push(await lockSource(tx, projectId, id));
+		const all = [...rows];
+		for (const row of all) {
+			const versions = await tx
+				.select({ id: object.id })
+				.from(object)
+				.where(and(eq(object.projectId, projectId), sql`${object.state}->>'versionOf' = ${row.id}`, isNull(object.removedAt)))
+				.orderBy(object.id);
+			for (const v of versions) if (!all.some((r) => r.id === v.id)) all.push(await lockSource(tx, projectId, v.id));
+		}
+		await changeWithin(
+			tx,
+			projectId,
+			rows.length === 1 ? `Take out ${rows[0]!.name}` : `Take out ${rows.length} sources`,
+			all.map((row) => ({ kind: 'removed', what: 'object', id: row.id, after: true }) as const)
+		);
+	});
+	await checkProject(projectId);
+}
 
 async function lockSource(tx: Executor, projectId: string, id: string) {
 	const [row] = await tx

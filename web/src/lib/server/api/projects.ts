@@ -3,6 +3,7 @@ import { zipSync } from 'fflate';
 import * as yup from 'yup';
 import { crsSchema, extentSchema } from '#core/project/project-file';
 import { fail } from '#core/problem';
+import { toldState } from '../threads/stored-table';
 import { db } from '../db/client';
 import { project } from '../db/schema';
 import { doChange, listChanges, nextChanges, stepBack } from '../graph/changes';
@@ -106,7 +107,7 @@ export const projectOperations = [
 				name: o.name,
 				revision: o.revision,
 				contentHash: o.contentHash,
-				state: o.state,
+				state: toldState(o.state),
 				fileId: o.fileId,
 				inputs: o.inputs,
 				modelId: o.modelId,

@@ -3,6 +3,7 @@ import { catalogueOperations } from './catalogue';
 import { checkOperations } from './check';
 import { gatherOperations } from './gather';
 import { interpretOperations } from './interpret';
+import { logOperations } from './logs';
 import { presentOperations } from './present';
 import { projectOperations } from './projects';
 import { columnOperations } from './table-columns';
@@ -23,6 +24,7 @@ export const OPERATIONS: readonly Operation[] = [
 	...columnOperations,
 	...checkOperations,
 	...catalogueOperations,
+	...logOperations,
 	...interpretOperations,
 	...modelOperations,
 	...resultOperations,

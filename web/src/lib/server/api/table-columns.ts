@@ -12,11 +12,11 @@ import { runTableTask } from '../threads/threads';
 import { doChange, lockObject } from '../graph/changes';
 import { checkProject } from '../services/check';
 import { findProject } from '../store/projects';
-import { decodeChunks, type TableState } from '../threads/stored-table';
+import { rawTable, type TableState } from '../threads/stored-table';
 import { summaryOf } from '../services/summaries';
 import { tableParts, type StoredTable } from '../store/tables';
 import { operation } from './operation';
-import { forThread, oneTable, rowQuery } from './tables';
+import { forThread, oneTable, refuseVersion, rowQuery } from './tables';
 
 const calculatedSchema = yup
 	.array(
@@ -109,6 +109,7 @@ export const columnOperations = [
 				async (tx) => {
 					const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
 					const state = row.state as unknown as TableState;
+					refuseVersion(state, row.name);
 					const mapping = body.mapping ?? state.mapping;
 					validateMapping(state.kind, state.header, mapping);
 					const after = {
@@ -153,7 +154,6 @@ async function valueClasses(table: StoredTable) {
 		.filter(({ h }) => roleOf(table.state.kind, table.state.mapping[h] ?? '')?.key === 'value');
 	if (measured.length === 0) return [];
 	const parts = await tableParts(db(), table);
-	const { columns } = decodeChunks(parts.chunks, table.state.header.length);
-	for (const e of parts.edits) columns[e.position]![e.n] = e.value;
+	const { columns } = rawTable(parts).raw;
 	return measured.map(({ h, i }) => ({ column: h, counts: countClasses(columns[i]!, numberReader(table.state.reading)) }));
 }

@@ -14,9 +14,9 @@ import { versionMessage } from '../jobs/version-job';
 import { checkEdit, checkInput, checkProject, countFindings, partsForThread, type StoredEdit } from '../services/check';
 import { mendSteps, previewMends } from '../graph/mends';
 import type { Step } from '../graph/steps';
-import type { TableState } from '../threads/stored-table';
+import { columnCells, toldState, type TableState } from '../threads/stored-table';
 import { listTables, rowsByNumber, tableParts, type StoredTable } from '../store/tables';
-import { decodeChunks } from '../threads/stored-table';
+
 import { mendPreviewAnswer, rowPageAnswer, versionAnswer } from '$lib/api/answers/data';
 import { changedAnswer, countsAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { operation } from './operation';
@@ -25,8 +25,18 @@ export async function oneTable(projectId: string, id: string): Promise<StoredTab
 	return (await listTables(db(), projectId)).find((t) => t.id === id) ?? fail('not-found', 'there is no such table in this project');
 }
 
+/** How its file is read is a matter of the log that a version goes out from. @throws ProblemError `is-a-version` */
+export function refuseVersion(state: TableState, name: string): void {
+	if (state.versionOf)
+		fail(
+			'is-a-version',
+			`${name} is a version of a log and has no file of its own`,
+			'Do this to the log that it goes out from; it follows.'
+		);
+}
+
 /** Does a change of rows and checks what it can affect. */
-async function changeRows(
+export async function changeRows(
 	projectId: string,
 	label: string,
 	objectId: string | null,
@@ -46,7 +56,8 @@ async function changeRows(
 		else if (s.kind === 'excluded') edit.rows.push(...s.rows.map((n) => ({ n, excluded: s.after })));
 	}
 	// A part is enough when one table changed, and only a little of it.
-	return done.every((s) => 'object' in s && s.object === objectId) && edit.cells.length + edit.rows.length < 200
+	return done.every((s) => (s.kind === 'cells' || s.kind === 'excluded') && s.object === objectId) &&
+		edit.cells.length + edit.rows.length < 200
 		? checkEdit(before, edit)
 		: checkProject(projectId);
 }
@@ -112,7 +123,7 @@ export const tableOperations = [
 						)
 				: [];
 			return {
-				table: { ...table.state, id: table.id, name: table.name, revision: table.revision },
+				table: { ...toldState(table.state), id: table.id, name: table.name, revision: table.revision },
 				calculated: table.state.calculated?.length
 					? await runTableTask('calculatedCells', { ...(await forThread(table)), rows: numbers })
 					: [],
@@ -243,11 +254,11 @@ export const tableOperations = [
 		answer: versionAnswer,
 		reply: 'Counts and conflicts',
 		body: yup.object({ fileId: yup.string().uuid().required() }).noUnknown(),
-		run: async ({ params, body }) =>
-			runTableTask(
-				'compareVersions',
-				await versionMessage(db(), params['project']!, await oneTable(params['project']!, params['object']!), body.fileId)
-			)
+		run: async ({ params, body }) => {
+			const table = await oneTable(params['project']!, params['object']!);
+			refuseVersion(table.state, table.name);
+			return runTableTask('compareVersions', await versionMessage(db(), params['project']!, table, body.fileId));
+		}
 	}),
 	...(['reload', 'append'] as const).map((how) =>
 		operation({
@@ -271,6 +282,7 @@ export const tableOperations = [
 				.noUnknown(),
 			run: async ({ params, body, requestKey }) => {
 				const table = await oneTable(params['project']!, params['object']!);
+				refuseVersion(table.state, table.name);
 				await fileRow(params['project']!, body.fileId);
 				return {
 					job: await enqueue(
@@ -347,7 +359,8 @@ export const tableOperations = [
 		reply: 'How many rows changed, and open findings as they are then',
 		body: yup.object({ table: yup.string().uuid(), excluded: yup.boolean().required() }).noUnknown(),
 		run: async ({ params, body }) => {
-			const tables = (await listTables(db(), params['project']!)).filter((t) => !body.table || t.id === body.table);
+			// What is left out of a log is left out of its versions.
+			const tables = (await listTables(db(), params['project']!)).filter((t) => (body.table ? t.id === body.table : !t.state.versionOf));
 			let changed = 0;
 			await doChange(params['project']!, `${body.excluded ? 'Leave out' : 'Take back in'} ${params['hole']}`, async (tx) => {
 				const steps: Step[] = [];
@@ -355,8 +368,7 @@ export const tableOperations = [
 					const position = t.state.header.findIndex((h) => t.state.mapping[h] === 'hole');
 					if (position < 0) continue;
 					const parts = await tableParts(tx, t);
-					const names = decodeChunks(parts.chunks, t.state.header.length).columns[position] ?? [];
-					for (const e of parts.edits) if (e.position === position) names[e.n] = e.value;
+					const names = columnCells(parts, position);
 					const out = new Set(parts.excluded);
 					const rows = names.flatMap((h, n) => (h === params['hole'] && out.has(n) !== body.excluded ? [n] : []));
 					changed += rows.length;
@@ -387,8 +399,7 @@ async function selectRows(
 	if (query.hole !== undefined) {
 		const position = table.state.header.findIndex((h) => table.state.mapping[h] === 'hole');
 		const parts = await tableParts(db(), table);
-		const names = decodeChunks(parts.chunks, table.state.header.length).columns[position] ?? [];
-		for (const e of parts.edits) if (e.position === position) names[e.n] = e.value;
+		const names = columnCells(parts, position);
 		return page(names.flatMap((h, n) => (h === query.hole ? [n] : [])));
 	}
 	if (query.only === 'excluded')

@@ -4,27 +4,12 @@ import { fail } from '#core/problem';
 import { roleOf } from '#core/tables/kinds';
 import { unitFactor } from '#core/tables/measures';
 import { numberReader } from '#core/tables/numbers';
-import { writtenInclination, type InclinationHabit } from '#core/tables/written';
 import { db, type Executor } from '../db/client';
 import { finding, rowExclusion } from '../db/schema';
 import type { Step } from './steps';
-import { decodeChunks } from '../threads/stored-table';
+import { columnCells } from '../threads/stored-table';
+import { writtenCell } from '../threads/written-cell';
 import { listTables, rowsByNumber, tableParts, type StoredRow, type StoredTable } from '../store/tables';
-
-/** A number in project units as a cell of a column: in its unit, with its decimal mark; null where the file's coordinates are others. */
-function cellOf(table: StoredTable, position: number, given: number): string | null {
-	const { header, mapping, units, reading, coordinates, kind, written } = table.state;
-	const role = roleOf(kind, mapping[header[position]!] ?? '');
-	if (!role || role.type !== 'number') return null;
-	const isPlace = ['easting', 'northing'].includes(role.key);
-	if (isPlace && (coordinates.from || coordinates.site)) return null;
-	const unit = role.unit ? units[header[position]!] : undefined;
-	const habit = written?.[header[position]!];
-	const value = role.key === 'inclination' && habit ? writtenInclination(given, habit as InclinationHabit) : given;
-	const shifted = role.key === 'elevation' ? value - (coordinates.verticalShift ?? 0) : value;
-	const own = unit ? shifted / unitFactor(role.unit!, unit, role.unit === 'length' ? table.lengthUnit : '°') : shifted;
-	return String(Number(own.toFixed(6))).replace('.', reading.decimal);
-}
 
 /** A way to mend the findings of a rule. */
 interface MendRequest {
@@ -115,7 +100,7 @@ export async function mendSteps(on: Executor, projectId: string, table: StoredTa
 		else if (f.proposal !== null) {
 			const position = positionOf(table, f.role ?? '');
 			const isText = roleOf(table.state.kind, table.state.mapping[table.state.header[position] ?? ''] ?? '')?.type === 'text';
-			const cell = isText ? f.proposal : cellOf(table, position, Number(f.proposal));
+			const cell = isText ? f.proposal : writtenCell(table.state, table.lengthUnit, position, Number(f.proposal));
 			if (cell !== null) put(row, position, cell);
 		}
 	}
@@ -134,8 +119,7 @@ async function allRows(on: Executor, table: StoredTable, found: readonly Found[]
 	if (wide.size === 0) return [...found];
 	const position = positionOf(table, 'hole');
 	const parts = await tableParts(on, table);
-	const names = decodeChunks(parts.chunks, table.state.header.length).columns[position] ?? [];
-	for (const e of parts.edits) if (e.position === position) names[e.n] = e.value;
+	const names = columnCells(parts, position);
 	const out = found.filter((f) => !(f.count > 1 && f.hole !== null));
 	names.forEach((name, n) => wide.has(name) && out.length < MOST_MENDED && out.push({ ...wide.get(name)!, n }));
 	return out;
@@ -152,8 +136,7 @@ async function proposeCode(
 	const position = positionOf(table, 'code');
 	const spelling = row.cells[position]!;
 	const parts = await tableParts(on, table);
-	const codes = decodeChunks(parts.chunks, table.state.header.length).columns[position]!;
-	for (const e of parts.edits) if (e.position === position) codes[e.n] = e.value;
+	const codes = columnCells(parts, position);
 	codes.forEach((c, n) => c === spelling && cells.push([n, position, c, proposal]));
 }
 
@@ -193,7 +176,8 @@ async function deepen(
 				doubtful.push(r.cells[hole]!);
 				return [];
 			}
-			const cell = wanted === undefined || Number.isNaN(wanted) || r.excluded ? null : cellOf(collars, depth, wanted);
+			const cell =
+				wanted === undefined || Number.isNaN(wanted) || r.excluded ? null : writtenCell(collars.state, collars.lengthUnit, depth, wanted);
 			return cell === null ? [] : [[r.n, depth, r.cells[depth]!, cell]];
 		});
 		if (cells.length) steps.push({ kind: 'cells', object: collars.id, version: collars.version, cells });

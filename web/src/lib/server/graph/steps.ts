@@ -9,6 +9,7 @@ import { recipeOf } from '#core/recipes/register';
 import { sourceHash } from './graph';
 import { named } from '../store/names';
 import { refreshTableHash } from '../store/table-hash';
+import { ownState } from '../threads/stored-table';
 
 /** What a version of a table is made of, besides its rows, edits and exclusions, which are stored under its number. */
 export interface TableVersion {
@@ -93,7 +94,7 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
 		const row = await lockRow(tx, projectId, step.object);
 		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
-		if (differ(row.state, from)) misfit(`${row.name} was changed since in another way`);
+		if (differ(ownState(row.state), ownState(from))) misfit(`${row.name} was changed since in another way`);
 		const own = recipeOf(row.kind) || row.kind === 'table' ? {} : { contentHash: sourceHash(row.kind, to) };
 		await tx
 			.update(object)
@@ -143,7 +144,8 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 	async version(tx, projectId, step, forward) {
 		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
 		const row = await lockTable(tx, projectId, step.object, from.version);
-		if (differ(row.state, from.state) || row.fileId !== from.fileId) misfit(`${row.name} was changed since in another way`);
+		if (differ(ownState(row.state), ownState(from.state)) || row.fileId !== from.fileId)
+			misfit(`${row.name} was changed since in another way`);
 		await tx.update(object).set({ version: to.version, fileId: to.fileId, state: to.state }).where(eq(object.id, step.object));
 		await refreshTableHash(tx, step.object);
 	},
@@ -267,7 +269,7 @@ export const touchesChecks = (steps: readonly Step[]): boolean =>
 /** The versions of a table that are stored. */
 export async function newestVersion(tx: Executor, objectId: string): Promise<number> {
 	const { rows } = await tx.execute<{ newest: number }>(
-		sql`select greatest((select version from object where id = ${objectId}), (select max(version) from table_chunk where object_id = ${objectId})) as newest`
+		sql`select greatest((select version from object where id = ${objectId}), (select max(version) from table_chunk where object_id = ${objectId}), (select max(version) from cell_edit where object_id = ${objectId}), (select max(version) from row_exclusion where object_id = ${objectId})) as newest`
 	);
 	return Number(rows[0]?.newest ?? 1);
 }

@@ -117,6 +117,17 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 			['surface', file.surfaces]
 		] as const)
 			for (const t of list ?? []) await bring(t.file, t.name ?? t.file, thingPayload(as, t));
+		// Versions go out from tables, or from each other in the order in which they stand.
+		if (file.logs?.length) {
+			const logs = file.logs.map((l) => {
+				requireOwn(l.name);
+				const was = around.ids && typeof around.ids === 'object' ? around.ids[l.name] : undefined;
+				const id = randomUUID();
+				if (typeof was === 'string') ids.set(was, id);
+				return { ...l, id };
+			});
+			jobs.push(await enqueue(projectId, 'logs', 'Bring in versions of logs', { logs }, { after: [...jobs] }));
+		}
 		await db().transaction((tx) => restoreSurroundings(tx, projectId, around, ids, files));
 		// They are made of what is being read: they come when all of that has come, or could not.
 		if (file.recipes?.length)

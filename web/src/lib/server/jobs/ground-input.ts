@@ -23,6 +23,16 @@ function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {
 	};
 }
 
+/** The tables that a shaping names, and those that named versions of logs go out from. */
+function namedTables(graph: readonly ObjectRow[], names: ReadonlySet<string>): ObjectRow[] {
+	const found = graph.filter((o) => o.kind === 'table' && names.has(o.name));
+	for (const o of found) {
+		const source = graph.find((x) => x.id === o.state['versionOf']);
+		if (source && !found.includes(source)) found.push(source);
+	}
+	return found;
+}
+
 /**
  * What an interpretation is made of, with the tables of some kinds.
  * @param graph as one model sees it
@@ -45,13 +55,16 @@ export async function interpretation(
 	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
 	const shaping = shapingSchema.cast(state('shaping')) as Shaping;
 	const names = thingsNamedBy(shaping);
-	const logKinds = graph.filter((o) => o.kind === 'table' && names.has(o.name)).map((o) => o.state['kind'] as TableKind);
+	const logs = namedTables(graph, names);
 	const named = [];
 	for (const o of graph)
 		if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name))
 			named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
 	return {
-		tables: await allParts(db(), projectId, [...kinds, ...logKinds]),
+		tables: (await allParts(db(), projectId, [...kinds, ...logs.map((o) => o.state['kind'] as TableKind)])).filter(
+			// A version of a log counts only where it is asked for.
+			(t) => !t.state.versionOf || logs.some((o) => o.id === t.id)
+		),
 		options: check,
 		extent: p.extent,
 		column: state('column')['units'] as Unit[],

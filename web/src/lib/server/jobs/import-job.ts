@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { and, eq, isNotNull, isNull } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull, or } from 'drizzle-orm';
 import { drizzle } from 'drizzle-orm/node-postgres';
 import type { PoolClient } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
@@ -105,7 +105,7 @@ export async function refuseTakenName(tx: Executor, projectId: string, name: str
 			and(
 				eq(schema.object.projectId, projectId),
 				eq(schema.object.name, name),
-				isNotNull(schema.object.fileId),
+				or(isNotNull(schema.object.fileId), eq(schema.object.kind, 'table')),
 				isNull(schema.object.removedAt)
 			)
 		);

@@ -13,6 +13,7 @@ import { InputsLost, Postponed, runNode } from './node-job';
 import { buildsOf, cancelBuild, OPEN_STATES, planBuild, settle } from './plan';
 import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
+import { runLogs } from './logs-job';
 import { runResults } from './results-job';
 import { runVersion } from './version-job';
 import { sweepResults, sweepStore } from './sweep';
@@ -49,6 +50,7 @@ export interface JobContext {
 
 const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = {
 	node: runNode,
+	logs: runLogs,
 	results: runResults,
 	import: runImport,
 	version: runVersion,

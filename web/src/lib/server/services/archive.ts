@@ -77,7 +77,9 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		pictures: []
 	};
 	let terrain: object | null = null;
+	const logs: object[] = [];
 	for (const o of graph) {
+		if (o.kind === 'table' && o.state['versionOf']) logs.push(await logSpec(o, graph));
 		if (!o.fileId) continue;
 		const file = await raw.put(o.fileId);
 		if (o.kind === 'table') lists.tables.push(await tableSpec(o, file, raw));
@@ -103,6 +105,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		leastPart: Number(state('model')['leastPart'] ?? 0),
 		...(state('model')['finer'] ? { finer: state('model')['finer'] } : {}),
 		tables,
+		...(logs.length ? { logs } : {}),
 		...(terrain ? { terrain } : {}),
 		...Object.fromEntries(Object.entries(things).filter(([, list]) => list.length)),
 		column: state('column')['units'],
@@ -182,6 +185,21 @@ async function tableSpec(o: ObjectRow, file: string, raw: RawFiles): Promise<obj
 	};
 }
 
+/** A version of a log, by what it goes out from and what it changes. Versions are older than those that go out from them, so they stand in order. */
+async function logSpec(o: ObjectRow, graph: readonly ObjectRow[]): Promise<object> {
+	const { versionOf, logColumn, recode = {}, added = [], unplaced = [], header } = o.state as unknown as TableState;
+	const marks = await tableMarks(db(), o.id, o.version, header);
+	return {
+		name: o.name,
+		of: graph.find((x) => x.id === versionOf)?.name ?? '',
+		...(logColumn ? { column: logColumn } : {}),
+		recode,
+		...(added.length ? { added } : {}),
+		...(unplaced.length ? { unplaced } : {}),
+		marks
+	};
+}
+
 /** Looks, viewpoints and kept models; the packs of these go into the archive, too. */
 async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], files: Record<string, Uint8Array>): Promise<Surroundings> {
 	const there = sql`removed_at is null`;
@@ -218,6 +236,6 @@ async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], fi
 			createdAt: v.createdAt.toISOString()
 		})),
 		keptModels,
-		ids: Object.fromEntries(graph.filter((o) => o.fileId).map((o) => [o.name, o.id]))
+		ids: Object.fromEntries(graph.filter((o) => o.fileId || o.kind === 'table').map((o) => [o.name, o.id]))
 	};
 }

@@ -148,6 +148,7 @@ export async function checkEdit(before: CheckInput, edit: StoredEdit): Promise<{
 		gone.push(
 			and(eq(finding.objectId, part.columns.table), inArray(finding.rule, tableRules), inArray(finding.role, part.columns.columns))!
 		);
+	if (part.whole) gone.push(eq(finding.objectId, part.whole));
 	await storeFindings(after, part.findings, anyOf(gone));
 	return countFindings(projectId);
 }

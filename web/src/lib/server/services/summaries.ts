@@ -29,11 +29,11 @@ export async function summaryOf(projectId: string, table: StoredTable, lengthUni
 	return summary;
 }
 
-/** Codes of all logged intervals and orientations with how often each stands there. */
+/** Codes of all logged intervals, orientations and versions of logs with how often each stands in what was logged. */
 export async function codeCounts(projectId: string, lengthUnit: string): Promise<{ code: string; count: number }[]> {
 	const counts = new Map<string, number>();
 	for (const t of await listTables(db(), projectId, ['intervals', 'orientations', 'holeOrientations']))
 		for (const { code, count } of (await summaryOf(projectId, t, lengthUnit)).codes)
-			counts.set(code, (counts.get(code) ?? 0) + (t.state.kind === 'intervals' ? count : 0));
+			counts.set(code, (counts.get(code) ?? 0) + (t.state.kind === 'intervals' && !t.state.versionOf ? count : 0));
 	return [...counts].map(([code, count]) => ({ code, count })).sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1));
 }

@@ -3,8 +3,11 @@ import { fail } from '#core/problem';
 import { MADE_KINDS } from '#core/recipes/register';
 import { object } from '../db/schema';
 
-/** Kinds of object that have a name of their own besides those that come from files: models, what was kept, and what people make. */
-const NAMED_KINDS: readonly string[] = ['model', 'kept-model', ...MADE_KINDS];
+/**
+ * Kinds of object that have a name of their own besides those that come from files: models, what was kept, versions of
+ * logs, and what people make.
+ */
+const NAMED_KINDS: readonly string[] = ['model', 'kept-model', 'table', ...MADE_KINDS];
 const isNamed = (o: { kind: string; fileId: string | null }): boolean => o.fileId !== null || NAMED_KINDS.includes(o.kind);
 
 /** Objects of a project whose names must differ. */

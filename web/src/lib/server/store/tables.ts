@@ -1,9 +1,11 @@
 import { and, asc, eq, gte, inArray, isNull, lt } from 'drizzle-orm';
+import type { LogLayer } from '#core/logs/version';
+import { fail } from '#core/problem';
 import type { TableKind } from '#core/tables/kinds';
 import type { Executor } from '../db/client';
 import type { TableMarks } from '#core/tables/marks';
 import { cellEdit, object, project, rowExclusion, seenFinding, tableChunk } from '../db/schema';
-import { CHUNK_ROWS, decodeChunks, type TableParts, type TableState } from '../threads/stored-table';
+import { CHUNK_ROWS, columnCells, decodeChunks, type TableParts, type TableState } from '../threads/stored-table';
 
 export interface StoredTable {
 	id: string;
@@ -40,6 +42,11 @@ export async function listTables(on: Executor, projectId: string, kinds?: readon
 
 /** Everything a table is made of. @param withRows without, the chunks are left out: for a thread that has them already */
 export async function tableParts(on: Executor, table: Omit<StoredTable, 'lengthUnit'>, withRows = true): Promise<TableParts> {
+	if (table.state.versionOf) {
+		const source = await tableParts(on, await sourceTable(on, table.state.versionOf), withRows);
+		const layer = await layerOf(on, table);
+		return { ...source, id: table.id, hash: table.hash, name: table.name, state: table.state, layers: [...(source.layers ?? []), layer] };
+	}
 	const chunks = withRows
 		? await on
 				.select({ bytes: tableChunk.bytes })
@@ -47,8 +54,22 @@ export async function tableParts(on: Executor, table: Omit<StoredTable, 'lengthU
 				.where(and(eq(tableChunk.objectId, table.id), eq(tableChunk.version, table.version)))
 				.orderBy(asc(tableChunk.chunk))
 		: [];
+	const { edits, excluded } = await marksOf(on, table);
+	return {
+		id: table.id,
+		hash: table.hash,
+		name: table.name,
+		state: table.state,
+		chunks: chunks.map((c) => new Uint8Array(c.bytes.buffer, c.bytes.byteOffset, c.bytes.byteLength)),
+		edits: edits.map(({ n, position, value }) => ({ n, position, value })),
+		excluded
+	};
+}
+
+/** Edits and exclusions of the rows of a table, as its own. */
+async function marksOf(on: Executor, table: Pick<StoredTable, 'id' | 'version'>) {
 	const edits = await on
-		.select({ n: cellEdit.n, position: cellEdit.position, value: cellEdit.value })
+		.select({ n: cellEdit.n, position: cellEdit.position, value: cellEdit.value, original: cellEdit.original })
 		.from(cellEdit)
 		.where(and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version)))
 		.orderBy(asc(cellEdit.n), asc(cellEdit.position));
@@ -57,15 +78,19 @@ export async function tableParts(on: Executor, table: Omit<StoredTable, 'lengthU
 		.from(rowExclusion)
 		.where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version)))
 		.orderBy(asc(rowExclusion.n));
-	return {
-		id: table.id,
-		hash: table.hash,
-		name: table.name,
-		state: table.state,
-		chunks: chunks.map((c) => new Uint8Array(c.bytes.buffer, c.bytes.byteOffset, c.bytes.byteLength)),
-		edits,
-		excluded: excluded.map((e) => e.n)
-	};
+	return { edits, excluded: excluded.map((e) => e.n) };
+}
+
+/** What a version of a log lays over what it goes out from. */
+export async function layerOf(on: Executor, version: Pick<StoredTable, 'id' | 'version' | 'state'>): Promise<LogLayer> {
+	return { recode: version.state.recode ?? {}, added: version.state.added ?? [], ...(await marksOf(on, version)) };
+}
+
+/** The table, or version, that a version of a log goes out from; also one that was taken out of the project. @throws ProblemError `not-found` */
+export async function sourceTable(on: Executor, id: string): Promise<Omit<StoredTable, 'lengthUnit'>> {
+	const [r] = await on.select().from(object).where(eq(object.id, id));
+	if (!r) return fail('not-found', 'the table that this log goes out from is not kept any more');
+	return { id: r.id, name: r.name, hash: r.contentHash, revision: r.revision, version: r.version, state: r.state as unknown as TableState };
 }
 
 /** Parts of all tables of some kinds. */
@@ -95,6 +120,7 @@ export async function rowsByNumber(
 ): Promise<StoredRow[]> {
 	const wanted = [...new Set(numbers)].filter((n) => n >= 0 && n < table.state.rowCount).sort((a, b) => a - b);
 	if (wanted.length === 0) return [];
+	if (table.state.versionOf) return rowsOfVersion(on, table, wanted);
 	const width = table.state.header.length;
 	const chunkNumbers = [...new Set(wanted.map((n) => Math.floor(n / CHUNK_ROWS)))];
 	const chunks = await on
@@ -139,6 +165,51 @@ export async function rowsByNumber(
 	});
 }
 
+/** Rows of a version of a log: those of what it goes out from, with what it lays over them. */
+async function rowsOfVersion(
+	on: Executor,
+	table: Pick<StoredTable, 'id' | 'state' | 'version'>,
+	wanted: readonly number[]
+): Promise<StoredRow[]> {
+	const source = await sourceTable(on, table.state.versionOf!);
+	const below = new Map((await rowsByNumber(on, source, wanted)).map((r) => [r.n, r]));
+	const { header, mapping, recode = {}, added = [] } = table.state;
+	const code = header.findIndex((h) => mapping[h] === 'code');
+	const own = and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version));
+	const edits = await on
+		.select()
+		.from(cellEdit)
+		.where(and(own, inArray(cellEdit.n, [...wanted])));
+	const out = new Set(
+		(
+			await on
+				.select({ n: rowExclusion.n })
+				.from(rowExclusion)
+				.where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version), inArray(rowExclusion.n, [...wanted])))
+		).map((e) => e.n)
+	);
+	return wanted.map((n) => {
+		const under = below.get(n);
+		const cells = header.map((_, i) => (under ? under.cells[i] : added[n - source.state.rowCount]?.cells[i]) ?? '');
+		if (under && code >= 0 && Object.hasOwn(recode, cells[code]!)) cells[code] = recode[cells[code]!]!;
+		const row: StoredRow = {
+			n,
+			line: under?.line ?? 0,
+			excluded: out.has(n) || (under?.excluded ?? false),
+			cells,
+			originals: {},
+			edited: {}
+		};
+		for (const e of edits) {
+			if (e.n !== n) continue;
+			row.originals[e.position] = cells[e.position]!;
+			row.edited[e.position] = { by: e.editedBy, at: e.editedAt.toISOString() };
+			cells[e.position] = e.value;
+		}
+		return row;
+	});
+}
+
 /** What people have done to a version of a table, for an archive. */
 export async function tableMarks(on: Executor, id: string, version: number, header: readonly string[]): Promise<TableMarks> {
 	const of = (t: typeof cellEdit | typeof rowExclusion | typeof seenFinding) => and(eq(t.objectId, id), eq(t.version, version));
@@ -165,8 +236,7 @@ export async function holeNames(on: Executor, projectId: string): Promise<Set<st
 	for (const t of await listTables(on, projectId, ['collars'])) {
 		const position = t.state.header.findIndex((h) => t.state.mapping[h] === 'hole');
 		const parts = await tableParts(on, t);
-		for (const cell of decodeChunks(parts.chunks, t.state.header.length).columns[position] ?? []) names.add(cell);
-		for (const e of parts.edits) if (e.position === position) names.add(e.value);
+		for (const cell of columnCells(parts, position)) names.add(cell);
 	}
 	return names;
 }

@@ -15,7 +15,7 @@ import { geologyAtSurface } from '#core/sections/geology-map';
 import { holeLines, holesOnSection, type HoleScene } from '#core/sections/hole-lines';
 import { cutSection, type Trace } from '#core/sections/section';
 import { writeCsv } from '#core/tables/delimited';
-import { unitOfCode, type Lumping, type Unit } from '#core/units/column';
+import { unitOrCode, type Lumping, type Unit } from '#core/units/column';
 
 /** What is said of a model besides its mesh. */
 export interface AboutModel {
@@ -144,7 +144,7 @@ export function sectionFile(m: SectionMessage): string | Uint8Array {
 	const { info, arrays } = readPack(m.holes);
 	const scene = { ...info, ...arrays } as unknown as HoleScene;
 	const index = new Map(m.about.units.map((u, i) => [u.id, i]));
-	const lines = holeLines(scene, (code) => index.get(unitOfCode(m.lumping, code) ?? '') ?? -1);
+	const lines = holeLines(scene, (code) => index.get(unitOrCode(m.lumping, code)) ?? -1);
 	const drawing = {
 		title: m.title,
 		picture,

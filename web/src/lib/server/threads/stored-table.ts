@@ -1,5 +1,6 @@
 import { readPack, writePack } from '#core/formats/pack';
 import type { Coordinates } from '#core/geometry/coordinates';
+import { asVersion, overlay, versionHeader, versionMapping, type AddedRow, type LogLayer, type UnplacedEdit, type VersionParts } from '#core/logs/version';
 import type { CalculatedColumn } from '#core/tables/calculated';
 import type { TableKind } from '#core/tables/kinds';
 import type { ColumnUnits, Mapping } from '#core/tables/mapping';
@@ -29,6 +30,51 @@ export interface TableState {
 	/** Files whose rows were added behind those of its own. */
 	appended?: string[];
 	calculated?: CalculatedColumn[];
+	/** Of a version of a log: id of the table that it goes out from. All of that is taken over; what follows is its own. */
+	versionOf?: string;
+	/** Header of the column that is the log, where it is not that of the codes. */
+	logColumn?: string;
+	/** Codes that are taken for others, before any edit. */
+	recode?: Record<string, string>;
+	/** Rows that stand behind those of the table: parts of intervals that were cut. */
+	added?: AddedRow[];
+	/** Edits whose row is not there any more since the table was read from another file. */
+	unplaced?: UnplacedEdit[];
+}
+
+/** What of the state of a version is its own; all of the state of any other table. */
+export function ownState(state: Record<string, unknown>): Record<string, unknown> {
+	if (typeof state['versionOf'] !== 'string') return state;
+	return Object.fromEntries(OWN.filter((k) => state[k] !== undefined).map((k) => [k, state[k]]));
+}
+const OWN = ['versionOf', 'logColumn', 'recode', 'added', 'unplaced', 'calculated'] as const;
+
+/** The state of a table as it is told: without what may be long, and is told with rows and changes. */
+export function toldState<T extends object>(state: T): Omit<T, 'added' | 'unplaced'> {
+	const { added: _added, unplaced: _unplaced, ...told } = state as T & { added?: unknown; unplaced?: unknown };
+	return told;
+}
+
+/** The state of a version, from what is its own and the table that it goes out from. */
+export function versionState(own: Record<string, unknown>, source: TableState): TableState {
+	const { versionOf, logColumn, recode = {}, added = [], unplaced = [], calculated } = ownState(own) as Partial<TableState>;
+	const header = versionHeader(source.header);
+	const mapping = versionMapping(source.mapping, source.header, logColumn);
+	const { calculated: _theirs, appended: _files, ...taken } = source;
+	return {
+		...taken,
+		kind: 'intervals',
+		header,
+		stated: source.stated ? header.map((_, i) => source.stated![i] ?? '') : null,
+		mapping,
+		rowCount: source.rowCount + added.length,
+		...(calculated?.length ? { calculated } : {}),
+		versionOf: versionOf!,
+		...(logColumn ? { logColumn } : {}),
+		recode,
+		added,
+		...(unplaced.length ? { unplaced } : {})
+	};
 }
 
 /** Units of measure by header, as the user or the file gives them. */
@@ -48,6 +94,8 @@ export interface TableParts {
 	/** Row, position, value; flat. */
 	edits: { n: number; position: number; value: string }[];
 	excluded: number[];
+	/** Of a version of a log: what it and the versions between lay over the table that it goes out from in the end, that first. */
+	layers?: LogLayer[];
 }
 
 /** Rows of a chunk. */
@@ -105,25 +153,48 @@ export function decodeChunks(chunks: readonly Uint8Array[], columns: number): { 
 	return { columns: out, lines, rowCount };
 }
 
+/** The cells of a stored table as they are now, which rows are left out, and, of a version of a log, what it changed. */
+export function rawTable(parts: TableParts): {
+	raw: RawTable;
+	excluded: Uint8Array;
+	version: Omit<VersionParts, 'of' | 'unplaced'> | null;
+} {
+	const { header, stated, reading, mapping, odd = [], notes = [] } = parts.state;
+	const layers = parts.layers ?? [];
+	const { columns, lines, rowCount } = decodeChunks(parts.chunks, header.length - (layers.length ? 1 : 0));
+	for (const e of parts.edits) if (columns[e.position] && e.n < rowCount) columns[e.position]![e.n] = e.value;
+	let excluded: Uint8Array = new Uint8Array(rowCount);
+	for (const n of parts.excluded) excluded[n] = 1;
+	let raw: RawTable = { header, units: stated, columns, rowCount, lines, reading, odd, notes };
+	let version: Omit<VersionParts, 'of' | 'unplaced'> | null = null;
+	const code = header.findIndex((h) => mapping[h] === 'code');
+	for (const layer of layers) {
+		const over = overlay(raw, excluded, header, code, layer);
+		({ raw, excluded } = over);
+		version = { changed: over.changed, before: over.before, outdated: over.outdated };
+	}
+	return { raw, excluded, version };
+}
+
+/** The cells of one column of a stored table as they are now; none when there is no such column. */
+export const columnCells = (parts: TableParts, position: number): string[] => rawTable(parts).raw.columns[position] ?? [];
+
 /** A stored table with its edits, and as it is understood. The name of the table is the id of the object. */
 export function openTable(parts: TableParts, lengthUnit: string): { raw: RawTable; table: Table } {
-	const { header, stated, reading, kind, mapping, units, values, coordinates, written = {}, odd = [], notes = [] } = parts.state;
-	const { columns, lines, rowCount } = decodeChunks(parts.chunks, header.length);
-	for (const e of parts.edits) if (columns[e.position] && e.n < rowCount) columns[e.position]![e.n] = e.value;
-	const excluded = new Uint8Array(rowCount);
-	for (const n of parts.excluded) excluded[n] = 1;
-	const raw: RawTable = { header, units: stated, columns, rowCount, lines, reading, odd, notes };
+	const { kind, mapping, units, values, coordinates, written = {} } = parts.state;
+	const { raw, excluded, version } = rawTable(parts);
+	const table = readTable(parts.id, kind, raw, mapping, {
+		excluded,
+		units,
+		values,
+		coordinates,
+		written,
+		lengthUnit,
+		stated: statedUnits(parts.state),
+		calculated: parts.state.calculated ?? []
+	});
 	return {
 		raw,
-		table: readTable(parts.id, kind, raw, mapping, {
-			excluded,
-			units,
-			values,
-			coordinates,
-			written,
-			lengthUnit,
-			stated: statedUnits(parts.state),
-			calculated: parts.state.calculated ?? []
-		})
+		table: version ? asVersion(table, { of: parts.state.versionOf!, unplaced: parts.state.unplaced ?? [], ...version }) : table
 	};
 }

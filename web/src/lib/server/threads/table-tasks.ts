@@ -1,4 +1,4 @@
-import { affectedRows, canRecheck, checkTables, recheck, type CheckOptions } from '#core/checks/check';
+import { affectedRows, canRecheck, checkTables, checkVersion, recheck, type CheckOptions } from '#core/checks/check';
 import type { RuleSettings } from '#core/checks/settings';
 import { fail } from '#core/problem';
 import { appendTables, compareTables, type KnownEdit } from '#core/tables/compare';
@@ -10,11 +10,14 @@ import { cellOfNumber, chooseRows, statisticsOfColumn } from '#core/tables/choos
 import type { Box } from '#core/geometry/box';
 import { firstSteps, meanDipAzimuth, proposeExtent, type KnownSoFar } from '#core/project/first-steps';
 import { summarise, type TableSummary } from '#core/tables/summary';
+import type { Table } from '#core/tables/table';
 import { decodeChunks, encodeChunks, statedUnits, type TableParts, type TableState } from './stored-table';
 import { checkAll, held, holesOf, located, open, outs, type Held, type LocatedFinding, type ProjectTables } from './open-tables';
+import { markChanged } from '#core/logs/version';
 import { answer, tell, type Progress } from './answer';
 
 export * from './hole-tasks';
+export * from './log-tasks';
 
 /** Of some tables, those that this thread does not have. */
 export const missing = (m: { tables: { id: string; hash: string }[]; lengthUnit: string }) =>
@@ -100,6 +103,8 @@ export const editTable = (m: EditMessage) =>
 		(): {
 			affected: { table: string; rows: number[] }[];
 			columns: { table: string; columns: string[] };
+			/** A table of which all findings are told anew. */
+			whole?: string;
 			findings: LocatedFinding[];
 		} | null => {
 			const h = held.get(m.objectId);
@@ -113,7 +118,9 @@ export const editTable = (m: EditMessage) =>
 				!canRecheck(h.table, settings) ||
 				Boolean(h.parts.state.calculated?.length) ||
 				Object.keys(h.parts.state.coordinates).length > 0 ||
-				m.others.some((t) => held.get(t.id)?.hash !== t.hash)
+				m.others.some((t) => held.get(t.id)?.hash !== t.hash) ||
+				// What a version of a log goes out from, and where holes lie, count for the version, too.
+				m.others.some((t) => followsFrom(held.get(t.id)!.table, h.table))
 			) {
 				held.delete(m.objectId);
 				return null;
@@ -139,6 +146,14 @@ export const editTable = (m: EditMessage) =>
 			h.hash = m.to.hash;
 			o.key = m.to.key;
 			const tables = [...m.others.map((t) => held.get(t.id)!.table), h.table];
+			if (h.table.versionOf) {
+				markChanged(
+					h.table,
+					[...m.cells, ...m.rows].map((c) => c.n)
+				);
+				const findings = checkVersion(h.table, tables, o.out, m.options);
+				return { affected: [], columns: { table: h.table.name, columns: [] }, whole: h.table.name, findings: located(findings, tables) };
+			}
 			const affected = { holes, rows: new Map<string, number[]>(), columns: new Map([[h.table.name, columns]]) };
 			const findings = recheck(tables, o.out, affected, m.options);
 			return {
@@ -148,6 +163,10 @@ export const editTable = (m: EditMessage) =>
 			};
 		}
 	);
+
+/** Whether the check of a table depends on another: a version of a log on what it goes out from, and on collars and surveys. */
+const followsFrom = (table: Table, on: Table): boolean =>
+	table.versionOf !== undefined && (table.versionOf === on.name || ['collars', 'surveys'].includes(on.kind));
 
 /** What is in a table at a glance. */
 export const summary = (m: { table: TableParts; lengthUnit: string }) =>
@@ -328,6 +347,7 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 				edits: m.edits,
 				excluded: m.table.excluded,
 				seen: m.seen,
+				places: Int32Array.from({ length: old.rowCount }, (_, n) => n),
 				said: `${fresh.rowCount} ${fresh.rowCount === 1 ? 'row' : 'rows'} added`
 			};
 		}
@@ -359,15 +379,17 @@ export const newVersion = (m: VersionMessage & { how: 'reload' | 'append'; confl
 		if (m.file.state.notes) state.notes = m.file.state.notes;
 		delete state.appended;
 		if (fresh.odd) state.odd = fresh.odd;
-		const place = new Map<number, number>();
-		c.match.forEach((before, n) => before >= 0 && place.set(before, n));
-		const seen = m.seen.flatMap((s) => (s.n < 0 ? [s] : place.has(s.n) ? [{ ...s, n: place.get(s.n)! }] : []));
+		const places = new Int32Array(old.rowCount).fill(-1);
+		c.match.forEach((before, n) => before >= 0 && (places[before] = n));
+		const seen = m.seen.flatMap((s) => (s.n < 0 ? [s] : places[s.n]! >= 0 ? [{ ...s, n: places[s.n]! }] : []));
 		return {
 			state,
 			chunks: encodeChunks(fresh),
 			edits,
 			excluded: c.exclusions.kept,
 			seen,
+			/** Where each row went; −1 for one that is gone. */
+			places,
 			said: `${c.added} ${c.added === 1 ? 'row' : 'rows'} added, ${c.changed} changed, ${c.gone} gone; ${c.kept.length} edits stay${c.conflicts.length ? `, ${c.conflicts.length} in conflict (${m.conflicts === 'edits' ? 'the edits' : 'the file'} kept)` : ''}${unplaced ? `, ${unplaced} without a row dropped` : ''}`
 		};
 	});

@@ -1,0 +1,42 @@
+import { id, int, list, maybe, num, obj, record, text, time, word } from './shapes';
+
+export const newLogAnswer = obj({ id: id(), name: text() });
+export const logCodesAnswer = obj({
+	codes: list(obj({ code: text(), count: int(), holes: int(), length: num(), from: num(), to: num(), words: text() }))
+});
+const picked = () => obj({ rows: int(), holes: int(), length: num(), codes: list(obj({ code: text(), count: int(), length: num() })) });
+export const logPickAnswer = obj({ rows: list(int()), picked: picked() });
+const left = () => list(obj({ n: int(), hole: text(), why: text() }));
+export const logPreviewAnswer = obj({
+	changed: int(),
+	left: left(),
+	picked: picked(),
+	shown: list(obj({ n: int(), hole: text(), from: num(), to: num(), was: text(), becomes: text() }))
+});
+export const logRelogAnswer = obj({ changed: int(), left: left(), held: int(), noted: int() });
+export const logChangesAnswer = obj({
+	total: int(),
+	changes: list(
+		obj({
+			n: int(),
+			hole: text(),
+			/** As they are written in the log. */
+			from: text(),
+			to: text(),
+			code: text(),
+			what: word('relogged', 'cut off', 'left out'),
+			/** What the log said in the columns that were changed. */
+			before: record(text()),
+			note: text(),
+			by: text(),
+			at: maybe(time())
+		})
+	),
+	unplaced: list(obj({ hole: text(), place: text(), column: text(), value: text(), by: text(), at: time() }))
+});
+export const logDifferencesAnswer = obj({
+	total: int(),
+	length: num(),
+	compared: num(),
+	differences: list(obj({ hole: text(), from: num(), to: num(), a: text(), b: text() }))
+});

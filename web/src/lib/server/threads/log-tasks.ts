@@ -1,0 +1,146 @@
+import { codesOf, differences, Log, pickRows, relog, sumOf, type LogChange, type PickRule, type RelogAct } from '#core/logs/relog';
+import { NOTE } from '#core/logs/version';
+import { chooseRows } from '#core/tables/choose';
+import { unitOrCode } from '#core/units/column';
+import { answer } from './answer';
+import { open, outOf, type Held, type ProjectTables } from './open-tables';
+import { statedUnits } from './stored-table';
+import { writtenCell } from './written-cell';
+
+type OfLog = ProjectTables & { objectId: string };
+
+/** One log of a project, with the rows of it that are in use. */
+function logOf(m: OfLog, id = m.objectId): { held: Held; log: Log } {
+	const tables = m.tables.map((t) => open(t, m.options.lengthUnit));
+	const out = outOf(
+		m,
+		tables.map((h) => h.table)
+	);
+	const held = tables.find((h) => h.table.name === id)!;
+	return { held, log: new Log(held.table, out[id]!) };
+}
+
+const namesOf = (m: ProjectTables) => {
+	const { column = [], lumping = {} } = m.options.around ?? {};
+	const rank = new Map(column.map((u, i) => [u.id, i]));
+	const nameOf = (code: string) => unitOrCode(lumping, code) || code;
+	return { nameOf, rank: (code: string) => rank.get(nameOf(code)) ?? null };
+};
+
+/** The codes of a log with where in the ground they are. */
+export const logCodes = (m: OfLog) => answer(() => codesOf(logOf(m).log));
+
+export type AskedRule = PickRule | { by: 'filter'; filter: string };
+
+/** Rows of a log that a rule picks, among some if it is said, and what they hold together. */
+export const pickIntervals = (m: OfLog & { rule: AskedRule; among: readonly number[] | null }) =>
+	answer(() => {
+		const { held, log } = logOf(m);
+		const found =
+			m.rule.by === 'filter'
+				? [...chooseRows(held.raw, held.table, { filter: m.rule.filter }, m.options.lengthUnit, statedUnits(held.parts.state))].filter(
+						(r) => !log.out[r]
+					)
+				: pickRows(log, m.rule, namesOf(m).nameOf);
+		const among = m.among ? new Set(m.among) : null;
+		const rows = among ? found.filter((r) => among.has(r)) : found;
+		return { rows, picked: sumOf(log, rows) };
+	});
+
+const MOST_SHOWN = 200;
+
+/** What an act of relogging would change, as cells of the table. */
+export const relogCells = (m: OfLog & { act: RelogAct; note: string | null }) =>
+	answer(() => {
+		const { held, log } = logOf(m);
+		const { raw, table } = held;
+		const { state } = held.parts;
+		const change = relog(log, m.act, namesOf(m).rank);
+		const position = (role: string) => state.header.findIndex((h) => state.mapping[h] === role);
+		const at = { from: position('from'), to: position('to'), code: position('code') };
+		const note = m.note === null ? -1 : state.header.indexOf(NOTE);
+		const cell = (role: 'from' | 'to' | 'code', value: number | string) =>
+			typeof value === 'string' ? value : (writtenCell(state, m.options.lengthUnit, at[role], value) ?? String(value));
+		const cells: [number, number, string, string][] = change.cells.map(({ row, role, value }) => [
+			row,
+			at[role],
+			raw.columns[at[role]]![row]!,
+			cell(role, value)
+		]);
+		if (note >= 0)
+			for (const row of new Set([...change.cells.map((c) => c.row), ...change.excluded]))
+				cells.push([row, note, raw.columns[note]![row]!, m.note!]);
+		const added = change.added.map(({ copyOf, cells: own }) => ({
+			of: copyOf,
+			cells: state.header.map((_, i) =>
+				i === at.from
+					? cell('from', own.from)
+					: i === at.to
+						? cell('to', own.to)
+						: i === at.code && own.code !== undefined
+							? own.code
+							: i === note
+								? m.note!
+								: raw.columns[i]![copyOf]!
+			)
+		}));
+		return {
+			cells: cells.filter(([, , before, after]) => before !== after),
+			added,
+			excluded: change.excluded,
+			left: change.left.slice(0, MOST_SHOWN).map(({ row, why }) => ({ n: row, hole: table.text['hole']![row]!, why })),
+			picked: sumOf(log, [...new Set([...change.cells.map((c) => c.row), ...change.excluded])]),
+			shown: shownOf(change, log)
+		};
+	});
+
+/** The first of the intervals that change, in words. */
+function shownOf(change: LogChange, log: Log) {
+	const { table } = log;
+	const byRow = new Map<number, string[]>();
+	const say = (row: number, what: string) => byRow.set(row, [...(byRow.get(row) ?? []), what]);
+	for (const c of change.cells)
+		say(c.row, c.role === 'code' ? (c.value === '' ? 'not sampled' : String(c.value)) : `${c.role} ${Number(Number(c.value).toFixed(3))}`);
+	for (const a of change.added)
+		say(
+			a.copyOf,
+			`cut: ${a.cells.code ?? table.text['code']![a.copyOf]!} from ${Number(a.cells.from.toFixed(3))} to ${Number(a.cells.to.toFixed(3))}`
+		);
+	for (const row of change.excluded) say(row, 'goes into its neighbour');
+	return [...byRow].slice(0, MOST_SHOWN).map(([n, what]) => ({
+		n,
+		hole: table.text['hole']![n]!,
+		from: table.numbers['from']![n]!,
+		to: table.numbers['to']![n]!,
+		was: table.text['code']![n]!,
+		becomes: what.join(', ')
+	}));
+}
+
+/** Rows of a version that were changed in it, by hole and depth. */
+export const changedRows = (m: OfLog & { offset: number; limit: number }) =>
+	answer(() => {
+		const { table } = logOf(m).held;
+		const holes = table.text['hole']!;
+		const from = table.numbers['from']!;
+		const rows: number[] = [];
+		table.changed?.forEach((c, r) => c && rows.push(r));
+		rows.sort((a, b) => (holes[a]! < holes[b]! ? -1 : holes[a]! > holes[b]! ? 1 : from[a]! - from[b]!));
+		return { total: rows.length, rows: rows.slice(m.offset, m.offset + m.limit) };
+	});
+
+/** Rows of some holes, also those that are not in use. */
+export const rowsOfSame = (m: OfLog & { rows: readonly number[] }) =>
+	answer(() => {
+		const holes = logOf(m).held.table.text['hole']!;
+		const wanted = new Set(m.rows.map((r) => holes[r]));
+		return holes.flatMap((h, r) => (wanted.has(h) ? [r] : []));
+	});
+
+/** Where two logs say something else. */
+export const compareLogs = (m: OfLog & { other: string; by: 'unit' | 'code'; limit: number }) =>
+	answer(() => {
+		const { nameOf } = namesOf(m);
+		const d = differences(logOf(m).log, logOf(m, m.other).log, m.by === 'unit' ? nameOf : (c) => c);
+		return { total: d.list.length, length: d.length, compared: d.compared, differences: d.list.slice(0, m.limit) };
+	});
