@@ -13,7 +13,7 @@ import { parseProjectFile, type ProjectFile } from '#core/project/project-file';
 import { fail } from '#core/problem';
 import { appendTables } from '#core/tables/compare';
 import { placeMarks } from '#core/tables/marks';
-import { asVersion, overlay, versionHeader, versionMapping } from '#core/logs/version';
+import { asVersion, overlay, versionHeader, versionMapping } from '#core/tables/version';
 import { readingAgain, type RawTable } from '#core/tables/raw-table';
 import { guessMapping, guessUnits, LEAVE, type ColumnUnits, type Mapping } from '#core/tables/mapping';
 import { readTable, type Table } from '#core/tables/table';

@@ -1,3 +1,4 @@
+import { CHANGE } from '../tables/version';
 import { unitOrCode, type Lumping, type Unit } from '../units/column';
 import { NO_CLASS, type CategoryColumn, type DataSet } from './dataset';
 
@@ -9,7 +10,8 @@ export function withUnits(set: DataSet, units: readonly Unit[], lumping: Lumping
 	const unitOf = code.categories.map((c) => number.get(unitOrCode(lumping, c)) ?? NO_CLASS);
 	const column: CategoryColumn = {
 		key: 'unit',
-		label: 'unit',
+		// Beside the unit of what it goes out from that of a version says what it is.
+		label: set.columns.some((c) => c.key === CHANGE) ? 'unit, relogged' : 'unit',
 		type: 'category',
 		categories: units.map((u) => u.name),
 		values: Uint16Array.from(code.values, (v) => (v === NO_CLASS ? NO_CLASS : unitOf[v]!))

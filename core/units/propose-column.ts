@@ -17,7 +17,7 @@ export interface OrderEvidence {
 	against: string[];
 }
 
-interface ColumnProposal {
+export interface ColumnProposal {
 	/** Youngest first, each with the kind of its lower boundary. */
 	units: { unit: string; contact: ContactKind }[];
 	/** Of each pair of neighbours. */
@@ -133,7 +133,8 @@ function contactKinds(runs: readonly HoleLog[], column: readonly string[]): Map<
 	return kinds;
 }
 
-function evidenceOf(logs: readonly HoleLog[], above: string, below: string): OrderEvidence {
+/** What holes say of two units that follow on each other in a column. */
+export function evidenceOf(logs: readonly HoleLog[], above: string, below: string): OrderEvidence {
 	let holes = 0;
 	const against: string[] = [];
 	for (const { hole, units } of logs) {

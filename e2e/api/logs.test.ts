@@ -8,9 +8,10 @@ let project: string;
 let logged: string;
 let version: string;
 
-const COLLARS = ['Bore;Easting;Northing;Elevation;Depth', ...[1, 2, 3, 4, 5].map((i) => `W${i};${5000 + 40 * i};${900 + 7 * i};${80 + i};120`)].join(
-	'\n'
-);
+const COLLARS = [
+	'Bore;Easting;Northing;Elevation;Depth',
+	...[1, 2, 3, 4, 5].map((i) => `W${i};${5000 + 40 * i};${900 + 7 * i};${80 + i};120`)
+].join('\n');
 const LOG = [
 	'Bore;Top (ft);Base (ft);Rock;Remarks',
 	'W1;0;32,8084;Gravel;brown, loose',
@@ -287,11 +288,7 @@ describe('what a version hears and says', () => {
 
 	it('goes into the archive and comes out of it', async () => {
 		const archive = await api.call<Uint8Array>('GET', `/projects/${project}/archive`);
-		const { body } = await api.call<{ project: string; jobs: string[] }>(
-			'POST',
-			'/archives',
-			archive.body as unknown as Uint8Array
-		);
+		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive.body as unknown as Uint8Array);
 		for (const j of body.jobs) expect(await api.finished(body.project, j)).toMatchObject({ state: 'done' });
 		const own = project;
 		const wanted = [await logOf(version, 'W5'), (await changes()).changes.map(({ n: _, ...c }) => c)];
@@ -348,5 +345,66 @@ describe('nonsense', () => {
 			rule: { by: 'codes', codes: ['nobody'] }
 		});
 		expect(none.body).toMatchObject({ rows: [], picked: { rows: 0, length: 0 } });
+	});
+});
+
+describe('what the holes say of the column', () => {
+	it('names the holes that have neighbours the other way round, and proposes the order of most; an intrusion is left where it is', async () => {
+		const p = (await api.call<{ id: string }>('POST', '/projects', { name: 'Order' })).body.id;
+		const hole = (n: number, codes: string) => codes.split('').map((c, i) => `H${n},${10 * i},${10 * i + 10},${c}`);
+		await api.bring(
+			p,
+			'Holes',
+			'holes.csv',
+			['hole,easting,northing,elevation,depth', ...Array.from({ length: 9 }, (_, i) => `H${i},${100 * i},0,50,60`)].join('\n')
+		);
+		await api.bring(
+			p,
+			'Log',
+			'log.csv',
+			['hole,from,to,lith', ...Array.from({ length: 7 }, (_, n) => hole(n, 'ABCG')).flat(), ...hole(7, 'ACB'), ...hole(8, 'GAB')].join('\n')
+		);
+		const unit = (id: string, contact = 'conformable') => ({ id, name: `Unit ${id}`, color: '#808080', contact });
+		const units = [unit('A'), unit('C'), unit('G', 'intrusive'), unit('B')];
+		await api.call('PUT', `/projects/${p}/column`, { units });
+		type Evidence = {
+			holes: number;
+			evidence: { above: string; below: string; holes: number; against: string[] }[];
+			proposed: { unit: string }[];
+		};
+		const { body } = await api.call<Evidence>('GET', `/projects/${p}/column/evidence`);
+		expect(body.holes).toBe(9);
+		expect(body.evidence).toEqual([
+			{ above: 'A', below: 'C', holes: 8, against: [] },
+			{ above: 'C', below: 'B', holes: 1, against: ['H0', 'H1', 'H2', 'H3', 'H4', 'H5', 'H6'] }
+		]);
+		expect(body.proposed.map((u) => u.unit)).toEqual(['A', 'B', 'C']);
+		// An empty column, and one that no hole meets, have nothing said of them.
+		await api.call('PUT', `/projects/${p}/column`, { units: [unit('X'), unit('Y')] });
+		expect((await api.call<Evidence>('GET', `/projects/${p}/column/evidence`)).body).toMatchObject({ holes: 0, proposed: [] });
+		await api.call('PUT', `/projects/${p}/column`, { units: [] });
+		expect((await api.call<Evidence>('GET', `/projects/${p}/column/evidence`)).body).toMatchObject({ holes: 0, evidence: [] });
+	});
+
+	it('makes a unit of some codes as one change', async () => {
+		const before = (
+			await api.call<{ column: { units: { id: string }[] }; lumping: { codes: Record<string, string>; revision: number } }>(
+				'GET',
+				`/projects/${project}/interpretation`
+			)
+		).body;
+		const add = [{ id: 'till', name: 'Till', color: '#ccbb88', contact: 'erosional' }];
+		expect(
+			(await api.call('PUT', `/projects/${project}/lumping`, { codes: { ...before.lumping.codes, Gravel: 'till' }, add })).status
+		).toBe(200);
+		type Now = { column: { units: { id: string }[] }; lumping: { codes: Record<string, string> } };
+		const now = async () => (await api.call<Now>('GET', `/projects/${project}/interpretation`)).body;
+		expect((await now()).column.units.map((u) => u.id)).toEqual(['cover', 'till', 'rock']);
+		await undo();
+		expect((await now()).column.units.map((u) => u.id)).toEqual(['cover', 'rock']);
+		expect((await now()).lumping.codes['Gravel']).toBe('cover');
+		// An id that is taken is refused, and nothing is half done.
+		expect((await api.call('PUT', `/projects/${project}/lumping`, { codes: {}, add: [{ ...add[0], id: 'rock' }] })).status).toBe(422);
+		expect((await now()).lumping.codes['Gravel']).toBe('cover');
 	});
 });

@@ -14,7 +14,7 @@ import type { DrawTask, GeologyPolygons, Making, Message, ModelScene, Paint, Pro
 import { Bench } from './workbench/bench.svelte';
 import { markRefused } from './ui/refusals';
 import { keepModel, keptModel } from './workbench/last-model';
-import { afterPress } from './workbench/selection';
+import { afterPress, afterRows } from './workbench/selection';
 import { DataSets } from './workbench/sets.svelte';
 import { openSolids, OtherSolids, type ShownSolids } from './workbench/solids.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
@@ -124,7 +124,9 @@ export class Workspace {
 
 	/** Results that somebody made. */
 	get made(): ProjectObject[] {
-		return this.objects.filter((o) => o.modelId === null && o.form !== null && o.fileId === null && o.kind !== 'table' && !SHARED_STEPS.includes(o.kind));
+		return this.objects.filter(
+			(o) => o.modelId === null && o.form !== null && o.fileId === null && o.kind !== 'table' && !SHARED_STEPS.includes(o.kind)
+		);
 	}
 
 	private readonly madeIds = $derived(new Set(this.made.map((o) => o.id)));
@@ -337,6 +339,21 @@ export class Workspace {
 	press(id: string, event: Pick<MouseEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'>): void {
 		this.making = null;
 		this.selection = afterPress(this.selection, id, event);
+	}
+
+	/** Rows of a table were pressed or swept over in a picture. */
+	pressRows(table: string, rows: readonly number[], event: Pick<MouseEvent, 'ctrlKey' | 'metaKey'>): void {
+		this.making = null;
+		this.selection = afterRows(this.selection, table, rows, event);
+	}
+
+	/** Moves a boundary of a version of a log. */
+	moveBoundary(log: string, hole: string, from: number, to: number): Promise<boolean> {
+		return this.attempt(async () => {
+			const o = this.objects.find((x) => x.id === log);
+			await call('POST', this.ofModel(`/logs/${log}/relog`), { act: { do: 'move', hole, from, to }, revision: o?.revision ?? 0 });
+			await this.refresh();
+		});
 	}
 
 	say(text: string, tone: Message['tone'] = 'note', link?: Message['link']): void {

@@ -1,3 +1,4 @@
+import type { columnEvidenceAnswer, logChangesAnswer, logCodesAnswer, logDifferencesAnswer, logPreviewAnswer } from './answers/logs';
 import type { Comparison } from '#core/model/compare';
 import type { FinerParts } from '#core/model/finer';
 import type { Agreement, UnitVolume } from '#core/project/report';
@@ -50,6 +51,11 @@ export interface Card {
 export type ProjectObject = Answer<typeof objectAnswer>;
 /** A result that somebody made, with all that is told of it. */
 export type MadeResult = Answer<typeof resultAnswer>;
+export type LogChanges = Answer<typeof logChangesAnswer>;
+export type LogPreview = Answer<typeof logPreviewAnswer>;
+export type LogDifferences = Answer<typeof logDifferencesAnswer>;
+export type ColumnEvidence = Answer<typeof columnEvidenceAnswer>;
+export type LogCodes = Answer<typeof logCodesAnswer>;
 export type RecipeInfo = Answer<typeof recipeListAnswer>['recipes'][number];
 export type Suggestion = Answer<typeof suggestionAnswer>;
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { ArrowDown, ArrowUp, GripVertical, Plus, Trash2 } from '@lucide/svelte';
-	import { unitColors } from '#core/styles/unit-colors';
 	import { CONTACT_KINDS, type ContactKind, type Unit } from '#core/units/column';
+	import { newUnit } from './new-unit';
 
 	/** Units in age order. */
 	let {
@@ -21,18 +21,12 @@
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
-		const id =
-			name
-				.trim()
-				.toLowerCase()
-				.replace(/[^a-z0-9]+/g, '-')
-				.slice(0, 36) || `unit-${units.length + 1}`;
-		const known = new Set([...taken, ...units.map((u) => u.id)]);
-		let unique = id;
-		for (let n = 2; known.has(unique); n++) unique = `${id}-${n}`;
-		const wanted = name.trim();
-		const color = unitColors([...units, { name: wanted }]).at(-1)!;
-		if ((await change([...units, { id: unique, name: wanted, color, contact: 'conformable' }])) !== false) name = '';
+		const made = newUnit(
+			name,
+			units,
+			taken.map((id) => ({ id }))
+		);
+		if ((await change([...units, made])) !== false) name = '';
 	}
 	function move(from: number, to: number) {
 		if (to < 0 || to >= units.length || from === to) return;

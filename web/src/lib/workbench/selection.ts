@@ -61,3 +61,20 @@ export function afterPress(
 		);
 	return picked(before, [id]);
 }
+
+/**
+ * The selection after some rows of a table were pressed or swept: these alone, or with Ctrl besides those of the table that are selected;
+ * one that was pressed and is selected is let go.
+ */
+export function afterRows(
+	before: Selection | null,
+	table: string,
+	rows: readonly number[],
+	event: Pick<MouseEvent, 'ctrlKey' | 'metaKey'>
+): Selection | null {
+	const known = (event.ctrlKey || event.metaKey) && before?.kind === 'rows' && before.table === table ? before.rows : [];
+	const all = new Set(known);
+	if (rows.length === 1 && all.has(rows[0]!)) all.delete(rows[0]!);
+	else for (const r of rows) all.add(r);
+	return all.size ? { kind: 'rows', table, rows: [...all] } : null;
+}

@@ -34,6 +34,16 @@ export const logChangesAnswer = obj({
 	),
 	unplaced: list(obj({ hole: text(), place: text(), column: text(), value: text(), by: text(), at: time() }))
 });
+export const columnEvidenceAnswer = obj({
+	/** Holes that meet any unit of the column. */
+	holes: int(),
+	/** Of each pair of neighbours: holes in which they stand so, and names of those that have them the other way round. */
+	evidence: list(obj({ above: text(), below: text(), holes: int(), against: list(text()) })),
+	/** The order and the kinds of contact that most holes have, youngest first. */
+	proposed: list(obj({ unit: text(), contact: text() })),
+	contradicting: list(text()),
+	unmet: list(text())
+});
 export const logDifferencesAnswer = obj({
 	total: int(),
 	length: num(),

@@ -1,11 +1,12 @@
 <script lang="ts">
-	import { COPPER } from '#core/palette';
+	import { COPPER, DRAWN } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { Columns3, FileDown, Plus } from '@lucide/svelte';
 	import { columnOf } from '#core/datasets/dataset';
 	import { placeAt } from '#core/datasets/hole-paths';
 	import { spaced } from '#core/formats/ticks';
 	import { drawTrack } from '#core/logs/draw-log';
+	import { holeIndex } from '#core/scene/hole-index';
 	import { logHoles, type LogData, type ModelLog } from '#core/logs/log-parts';
 	import { modelLog } from '#core/logs/model-log';
 	import { trackHeads, trackWidth } from '#core/logs/pages';
@@ -21,7 +22,7 @@
 	import { setExporter } from '../export.svelte';
 	import { pinch } from '../pinch';
 	import ZoomButtons from '../ZoomButtons.svelte';
-	import { depthOf, nearestRow, readingsAt, trackAt } from './log-places';
+	import { depthOf, nearestBoundary, nearestRow, readingsAt, rowsBetween, trackAt } from './log-places';
 	import TrackList from './TrackList.svelte';
 	import { proposeTracks } from './propose-tracks';
 
@@ -198,6 +199,8 @@
 		depthOf((event.clientY - (event.currentTarget as Element).getBoundingClientRect().top) / PX, d.y, d.hole.from, d.hole.to);
 	function move(event: PointerEvent, d: (typeof drawings)[number]) {
 		const depth = depthAt(event, d);
+		if (pull) pull = { ...pull, to: depth };
+		else (event.currentTarget as SVGElement).style.cursor = boundaryAt(event, d) ? 'ns-resize' : '';
 		pointer = { hole: d.hole.name, depth };
 		const at: [number, number, number] = [0, 0, 0];
 		placeAt(paths!, d.hole.number, depth, at);
@@ -216,13 +219,68 @@
 			from: id
 		};
 	}
-	function choose(event: MouseEvent, d: (typeof drawings)[number]) {
+	type Drawing = (typeof drawings)[number];
+	/** What the pointer does along a hole: sweeps over intervals of a table, or moves a boundary of a version. */
+	let pull = $state<{ hole: string; table: string; from: number; to: number; boundary: boolean; y: number } | null>(null);
+	let pulled = false;
+	const setAtPointer = (event: MouseEvent) => {
+		const mm = (event.clientX - (event.currentTarget as Element).getBoundingClientRect().left) / PX;
+		const track = trackAt(tracks, mm);
+		const set = track?.series[0] ? sets.of(track.series[0].table) : null;
+		return set?.place === 'interval' ? set : null;
+	};
+	/** The boundary of a version under the pointer, within a few pixels. */
+	function boundaryAt(event: MouseEvent, d: Drawing): { table: string; depth: number } | null {
+		const set = setAtPointer(event);
+		if (!set || typeof workspace.objects.find((o) => o.id === set.id)?.state['versionOf'] !== 'string') return null;
+		const depth = depthAt(event, d);
+		const reach = 4 / PX / Math.max(1e-9, Math.abs(d.y(depth + 1) - d.y(depth)));
+		const near = nearestBoundary(set, paths!.holes.length, d.hole.number, depth);
+		return near !== null && Math.abs(near - depth) < reach ? { table: set.id, depth: near } : null;
+	}
+	function press(event: PointerEvent, d: Drawing) {
+		pulled = false;
+		if (event.button !== 0 || event.pointerType === 'touch') return;
+		const set = setAtPointer(event);
+		if (!set) return;
+		const boundary = boundaryAt(event, d);
+		const depth = boundary?.depth ?? depthAt(event, d);
+		pull = { hole: d.hole.name, table: set.id, from: depth, to: depth, boundary: boundary !== null, y: event.clientY };
+		(event.currentTarget as Element).setPointerCapture(event.pointerId);
+	}
+	function release(event: PointerEvent, d: Drawing) {
+		const p = pull;
+		pull = null;
+		if (!p || Math.abs(event.clientY - p.y) < 4) return;
+		pulled = true;
+		if (p.boundary) return void workspace.moveBoundary(p.table, p.hole, p.from, Math.round(p.to * 100) / 100);
+		const set = sets.of(p.table);
+		const rows = set ? rowsBetween(set, paths!.holes.length, d.hole.number, Math.min(p.from, p.to), Math.max(p.from, p.to)) : [];
+		if (rows.length) workspace.pressRows(p.table, rows, event);
+	}
+	/** Selected rows of the tables that are shown, on one hole: where they lie. */
+	function glowOn(d: Drawing): [number, number][] {
+		const s = workspace.selection;
+		const set = s?.kind === 'rows' && tracks.some((t) => t.series.some((x) => x.table === s.table)) ? sets.of(s.table) : null;
+		if (s?.kind !== 'rows' || set?.place !== 'interval') return [];
+		const wanted = new Set(s.rows);
+		const index = holeIndex(set, paths!.holes.length);
+		const out: [number, number][] = [];
+		for (let k = index.start[d.hole.number]!; k < index.start[d.hole.number + 1]!; k++) {
+			const i = index.order[k]!;
+			if (wanted.has(set.row[i]!)) out.push([d.y(set.from[i]!), d.y(set.to[i]!)]);
+		}
+		return out;
+	}
+	function choose(event: MouseEvent, d: Drawing) {
+		if (pulled) return;
 		const depth = depthAt(event, d);
 		const mm = (event.clientX - (event.currentTarget as Element).getBoundingClientRect().left) / PX;
 		const track = trackAt(tracks, mm);
 		const set = track?.series[0] ? sets.of(track.series[0].table) : null;
 		const row = set && set.place !== 'map' && set.place !== 'hole' ? nearestRow(set, paths!.holes.length, d.hole.number, depth) : -1;
-		workspace.selection = row >= 0 ? { kind: 'rows', table: set!.id, rows: [set!.row[row]!] } : { kind: 'hole', name: d.hole.name };
+		if (row >= 0) workspace.pressRows(set!.id, [set!.row[row]!], event);
+		else workspace.selection = { kind: 'hole', name: d.hole.name };
 	}
 	/** Height of the probe of another pane on a hole, when it lies near it. */
 	function marker(d: (typeof drawings)[number]): number | null {
@@ -385,12 +443,41 @@
 								viewBox="0 0 {wide} {tall}"
 								role="img"
 								aria-label="Log of {d.hole.name}"
-								class={workspace.selectedHoles.has(d.hole.name) ? 'outline-info outline-2' : ''}
+								class={workspace.selectedHoles.has(d.hole.name) && workspace.selection?.kind !== 'rows' ? 'outline-info outline-2' : ''}
 								onpointermove={(e) => move(e, d)}
 								onpointerleave={() => (pointer = null)}
+								onpointerdown={(e) => press(e, d)}
+								onpointerup={(e) => release(e, d)}
+								onpointercancel={() => (pull = null)}
 								onclick={(e) => choose(e, d)}
 							>
 								<g use:drawn={d.body}></g>
+								{#each glowOn(d) as [a, b], i (i)}<rect
+										x="0.2"
+										y={a}
+										width={wide - 0.4}
+										height={b - a}
+										fill={DRAWN}
+										fill-opacity=".13"
+										stroke={DRAWN}
+										stroke-width="0.5"
+									/>{/each}
+								{#if pull && pull.hole === d.hole.name}
+									{#if pull.boundary}<path d="M0 {d.y(pull.to)}H{wide}" stroke={DRAWN} stroke-width="0.7" /><text
+											x="1"
+											y={d.y(pull.to) - 0.8}
+											font-size="3"
+											fill={DRAWN}>{spaced(pull.to, 2)} {unit}</text
+										>
+									{:else}<rect
+											x="0"
+											y={Math.min(d.y(pull.from), d.y(pull.to))}
+											width={wide}
+											height={Math.abs(d.y(pull.to) - d.y(pull.from))}
+											fill={DRAWN}
+											fill-opacity=".2"
+										/>{/if}
+								{/if}
 								{#if m !== null}<path d="M0 {m}H{wide}" stroke={COPPER} stroke-width="0.4" stroke-dasharray="1.2 1" />{/if}
 							</svg>
 						</div>

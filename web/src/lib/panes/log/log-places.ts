@@ -19,6 +19,27 @@ export function nearestRow(set: DataSet, holes: number, hole: number, depth: num
 	return best >= 0 && Math.abs(set.from[best]! - depth) < NEAR ? best : -1;
 }
 
+/** Rows of a hole, by number in their table, that lie at least partly between two depths. @param holes how many there are */
+export function rowsBetween(set: DataSet, holes: number, hole: number, from: number, to: number): number[] {
+	const index = holeIndex(set, holes);
+	const rows: number[] = [];
+	for (let k = index.start[hole]!; k < index.start[hole + 1]!; k++) {
+		const i = index.order[k]!;
+		if (set.from[i]! < to && set.to[i]! > from) rows.push(set.row[i]!);
+	}
+	return rows;
+}
+
+/** The boundary between intervals of a hole that is nearest to a depth; null without any. */
+export function nearestBoundary(set: DataSet, holes: number, hole: number, depth: number): number | null {
+	const index = holeIndex(set, holes);
+	let best: number | null = null;
+	for (let k = index.start[hole]!; k < index.start[hole + 1]!; k++)
+		for (const d of [set.from[index.order[k]!]!, set.to[index.order[k]!]!])
+			if (best === null || Math.abs(d - depth) < Math.abs(best - depth)) best = d;
+	return best;
+}
+
 /** What every track shows at a depth of a hole: names and values. */
 export function readingsAt(
 	tracks: readonly LogTrack[],

@@ -19,9 +19,15 @@ export const plainTrack = (kind: LogTrack['kind'], width: number): LogTrack => (
 export function proposeTracks(workspace: Workspace): LogTrack[] {
 	const tracks: LogTrack[] = [plainTrack('axis', 11)];
 	let ink = 0;
-	for (const t of workspace.tables) {
+	const shown = workspace.tables.find((t) => t.id === workspace.along);
+	/** The log that the shown version goes out from: beside it only what it is taken for. */
+	const below = shown?.state['versionOf'];
+	// The version that is shown stands before what it goes out from.
+	const order = [...workspace.tables].sort((a, b) => Number(b === shown && Boolean(below)) - Number(a === shown && Boolean(below)));
+	for (const t of order) {
 		const kind = String(t.state['kind']);
 		if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(kind)) continue;
+		if (t.state['versionOf'] && t !== shown) continue;
 		const set = workspace.sets.of(t.id);
 		if (!set) continue;
 		const one = (column: string, color = MOSS) => [{ table: t.id, column, color }];
@@ -32,6 +38,7 @@ export function proposeTracks(workspace: Workspace): LogTrack[] {
 		} else {
 			const by = has('unit') ? 'unit' : has('code') ? 'code' : null;
 			if (by) tracks.push({ ...plainTrack('classes', 24), series: one(by) });
+			if (t.id === below) continue;
 			if (by === 'unit') tracks.push({ ...plainTrack('classes', 18), series: one('code') });
 			if ([...set.texts, ...set.columns].some((c) => c.key === 'description'))
 				tracks.push({ ...plainTrack('text', 38), series: one('description') });

@@ -24,7 +24,7 @@
 	import Hatch from '$lib/legend/Hatch.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
 	import { setsOf, stepFrom } from './sets';
-	import { barPaths, curvePaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
+	import { barPaths, rowsInBox, rowsPath, curvePaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
 	import SectionLines from './SectionLines.svelte';
 	import SectionView from './SectionView.svelte';
 
@@ -129,6 +129,12 @@
 	const place = $derived({ X, Y });
 	const d = $derived((points: ArrayLike<number>, close: boolean) => pathOf(points, place, close));
 	const bars = $derived(along ? barPaths(workspace, along, holes, place) : new Map<number, string>());
+	/** Rows along the holes that are selected. */
+	const glow = $derived.by(() => {
+		const s = workspace.selection;
+		if (s?.kind !== 'rows' || s.table !== along?.id || along.place !== 'interval' || !sets.paths) return '';
+		return rowsPath(along, new Set(s.rows), holes, sets.paths.holes.length, place);
+	});
 	const alongOpacity = $derived(along ? sets.style(along).opacity : 1);
 	const curves = $derived(curvePaths(workspace, holes, trace, width, place));
 	const planes = $derived(my.dips && length > 0 ? planeMarks(workspace, section!, place, exaggeration, range[1]) : []);
@@ -186,7 +192,26 @@
 	const rowOn = (hole: number, depth: number) =>
 		along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1;
 
+	/** A box that is swept over the holes with Shift: its corners, distance and elevation. */
+	let sweep = $state<[number, number, number, number] | null>(null);
+	function endSweep(event: PointerEvent) {
+		const box = sweep;
+		sweep = null;
+		if (!box || !along || !sets.paths) return;
+		const [low, high] = [
+			[Math.min(box[0], box[2]), Math.min(box[1], box[3])],
+			[Math.max(box[0], box[2]), Math.max(box[1], box[3])]
+		];
+		const rows = rowsInBox(along, holes, sets.paths.holes.length, [low[0]!, low[1]!, high[0]!, high[1]!]);
+		if (rows.length) workspace.pressRows(along.id, rows, event);
+	}
+
 	function move(event: PointerEvent) {
+		if (sweep) {
+			const [s, z] = at(event);
+			sweep = [sweep[0], sweep[1], s, z];
+			return;
+		}
 		if (dragging) {
 			if (Math.hypot(event.clientX - dragging.x, event.clientY - dragging.y) > 3) dragging.moved = true;
 			if (dragging.moved) {
@@ -236,13 +261,14 @@
 		const found = near(s, z);
 		if (found) {
 			const row = rowOn(found.h.hole, found.depth);
-			workspace.selection = row >= 0 ? { kind: 'rows', table: along!.id, rows: [along!.row[row]!] } : { kind: 'hole', name: found.h.name };
+			if (row >= 0) workspace.pressRows(along!.id, [along!.row[row]!], event);
+			else workspace.selection = { kind: 'hole', name: found.h.name };
 			return;
 		}
 		const target = event.target as Element;
 		const own = target.getAttribute('data-unit');
 		const row = target.getAttribute('data-row');
-		if (row) workspace.selection = { kind: 'rows', table: target.getAttribute('data-table')!, rows: [Number(row)] };
+		if (row) workspace.pressRows(target.getAttribute('data-table')!, [Number(row)], event);
 		else if (own) workspace.selectUnit(own, solids);
 	}
 
@@ -326,14 +352,25 @@
 	tabindex="0"
 	aria-label="Section {section ? `${section.name}–${section.name}′` : ''}, {spaced(
 		length
-	)} {unit} long, with {holes.length} holes in the corridor. Arrow keys move it, plus and minus zoom, 0 shows all, page keys step through the set."
+	)} {unit} long, with {holes.length} holes in the corridor. Arrow keys move it, plus and minus zoom, 0 shows all, Shift and a drag select intervals, page keys step through the set."
 	onpointermove={move}
 	onpointerdown={(e) => {
 		aiming = false;
+		if (e.shiftKey && e.isPrimary && along?.place === 'interval' && !drawingContact) {
+			const [s, z] = at(e);
+			sweep = [s, z, s, z];
+			box.setPointerCapture(e.pointerId);
+			// The press that ends it chooses nothing besides.
+			dragging = { x: e.clientX, y: e.clientY, moved: true };
+			return;
+		}
 		// A second finger pinches; it does not drag.
 		dragging = e.isPrimary ? { x: e.clientX, y: e.clientY, moved: false } : null;
 	}}
-	onpointerup={() => setTimeout(() => (dragging = null))}
+	onpointerup={(e) => {
+		endSweep(e);
+		setTimeout(() => (dragging = null));
+	}}
 	onpointerleave={() => (dragging = null)}
 	onclick={choose}
 	onwheel={wheel}
@@ -466,15 +503,16 @@
 				{/each}
 				{#if workspace.shown('holes')}
 					{#each holes as h (h.hole)}
-						{#if selected.has(h.name)}<path d={d(h.points, false)} fill="none" stroke={DRAWN} stroke-width={my.barWidth + 6} /><path
+						{#if selected.has(h.name) && !glow}<path
 								d={d(h.points, false)}
 								fill="none"
-								stroke="#fff"
-								stroke-width={my.barWidth + 3.5}
-							/>{/if}
+								stroke={DRAWN}
+								stroke-width={my.barWidth + 6}
+							/><path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth + 3.5} />{/if}
 						<path d={d(h.points, false)} fill="none" stroke={INK} stroke-width={along ? my.barWidth + 2 : 1.5} />
 						{#if along}<path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth} />{/if}
 					{/each}
+					{#if glow}<path d={glow} fill="none" stroke={DRAWN} stroke-width={my.barWidth + 7} />{/if}
 					<g opacity={alongOpacity}
 						>{#each [...bars] as [rgb, path] (rgb)}<path d={path} fill="none" stroke={cssOf(rgb)} stroke-width={my.barWidth} />{/each}</g
 					>
@@ -516,6 +554,16 @@
 					>
 				{/each}
 			</g>
+			{#if sweep}<rect
+					data-probe="yes"
+					x={Math.min(X(sweep[0]), X(sweep[2]))}
+					y={Math.min(Y(sweep[1]), Y(sweep[3]))}
+					width={Math.abs(X(sweep[2]) - X(sweep[0]))}
+					height={Math.abs(Y(sweep[3]) - Y(sweep[1]))}
+					fill={DRAWN}
+					fill-opacity=".12"
+					stroke={DRAWN}
+				/>{/if}
 			<g clip-path="url(#clip-{id})"><DrawnContacts {workspace} {trace} corridor={section?.corridor ?? 0} {X} {Y} {drawn} /></g>
 			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke={INK} />
 			{#if workspace.shown('holes') && my.names}

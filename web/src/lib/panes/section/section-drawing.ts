@@ -40,6 +40,61 @@ export function barPaths(workspace: Workspace, along: DataSet, holes: readonly P
 	return paths;
 }
 
+/** The parts of projected holes at which some rows of a data set lie, as one path. */
+export function rowsPath(
+	along: DataSet,
+	rows: ReadonlySet<number>,
+	holes: readonly ProjectedHole[],
+	holeCount: number,
+	place: Place
+): string {
+	const index = holeIndex(along, holeCount);
+	let path = '';
+	for (const h of holes)
+		for (let k = index.start[h.hole]!; k < index.start[h.hole + 1]!; k++) {
+			const i = index.order[k]!;
+			if (rows.has(along.row[i]!)) path += pathOf(partOfProjected(h, along.from[i]!, along.to[i]!), place);
+		}
+	return path;
+}
+
+/** Rows of a data set of which a part lies in a box of the section. @param box distance and elevation: least, then greatest */
+export function rowsInBox(
+	along: DataSet,
+	holes: readonly ProjectedHole[],
+	holeCount: number,
+	box: readonly [number, number, number, number]
+): number[] {
+	const index = holeIndex(along, holeCount);
+	const rows: number[] = [];
+	for (const h of holes)
+		for (let k = index.start[h.hole]!; k < index.start[h.hole + 1]!; k++) {
+			const i = index.order[k]!;
+			const p = partOfProjected(h, along.from[i]!, along.to[i]!);
+			for (let v = 0; v + 3 < p.length; v += 2)
+				if (meetsBox([p[v]!, p[v + 1]!], [p[v + 2]!, p[v + 3]!], box)) {
+					rows.push(along.row[i]!);
+					break;
+				}
+		}
+	return rows;
+}
+
+/** Whether a line meets a box (Liang & Barsky 1984). */
+function meetsBox(a: readonly [number, number], b: readonly [number, number], box: readonly [number, number, number, number]): boolean {
+	let [from, to] = [0, 1];
+	for (const c of [0, 1] as const) {
+		const [d, low, high] = [b[c] - a[c], box[c] - a[c], box[c + 2]! - a[c]];
+		if (d === 0) {
+			if (low > 0 || high < 0) return false;
+			continue;
+		}
+		from = Math.max(from, Math.min(low / d, high / d));
+		to = Math.min(to, Math.max(low / d, high / d));
+	}
+	return from <= to;
+}
+
 /** Curves beside the holes, with their fills. @param width of the drawing, pixels */
 export function curvePaths(
 	workspace: Workspace,

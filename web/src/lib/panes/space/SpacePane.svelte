@@ -306,10 +306,18 @@
 			})
 		);
 	});
+	const isAlongSelected = $derived(workspace.selection?.kind === 'rows' && workspace.selection.table === along?.id);
 	$effect(() => {
-		const names = workspace.selectedHoles;
+		// Of rows along holes those rows glow, not their holes.
+		const names = isAlongSelected ? new Set<string>() : workspace.selectedHoles;
 		const paths = sets.paths;
 		scene?.setHighlight(paths, paths ? paths.holes.flatMap((h, i) => (names.has(h.name) ? [i] : [])) : []);
+	});
+	$effect(() => {
+		const s = workspace.selection;
+		const set = s?.kind === 'rows' && along?.id === s.table && along.place === 'interval' && workspace.shown('holes') ? along : null;
+		const size = set ? sets.style(set).size : null;
+		scene?.setGlow(sets.paths, set, new Set(s?.kind === 'rows' && set ? s.rows : []), size?.value ?? 1, size?.unit === 'px');
 	});
 	$effect(() => scene?.stage.setExaggeration(bench.exaggeration));
 	$effect(() => {
@@ -422,14 +430,12 @@
 		else if (p.what.kind === 'fault') workspace.selection = { kind: 'fault', id: solids!.faults[p.what.index]!.id };
 		else if (p.what.kind === 'hole') {
 			const row = rowOn(p.what.hole, p.what.depth);
-			workspace.selection =
-				row >= 0
-					? { kind: 'rows', table: along!.id, rows: [along!.row[row]!] }
-					: { kind: 'hole', name: sets.paths!.holes[p.what.hole]!.name };
+			if (row >= 0) workspace.pressRows(along!.id, [along!.row[row]!], event);
+			else workspace.selection = { kind: 'hole', name: sets.paths!.holes[p.what.hole]!.name };
 		} else if (p.what.kind === 'row') {
 			const { set: of, row } = p.what;
 			const set = rowSets.find((s) => s.id === of);
-			if (set) workspace.selection = { kind: 'rows', table: set.id, rows: [set.row[row]!] };
+			if (set) workspace.pressRows(set.id, [set.row[row]!], event);
 		}
 	}
 

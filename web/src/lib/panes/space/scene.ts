@@ -6,6 +6,7 @@ import { sampleRaster, type Raster } from '#core/grids/raster';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { hullLines, type HullLines } from '#core/mesh/hull-lines';
 import { curveShape } from '#core/scene/hole-curves';
+import { DRAWN } from '#core/palette';
 import { tubeSegments, type TubeSegments } from '#core/scene/hole-index';
 import type { PatternName } from '#core/styles/patterns';
 import type { Painter } from '#core/styles/style';
@@ -35,6 +36,7 @@ export interface Picked {
 }
 
 const MOST_SEGMENTS = 260_000;
+const GLOW = parseInt(DRAWN.slice(1), 16);
 
 /** Colour and half width in pixels of the lines of the block. */
 const LINES = { contacts: [0x38443f, 0.55], rims: [0x38443f, 0.6], faults: [0x8a2f2f, 1.15] } as const;
@@ -74,6 +76,8 @@ export class SpaceScene {
 	private terrain: THREE.Mesh | null = null;
 	private raster: Raster | null = null;
 	private readonly tubes: Tubes;
+	/** Behind the tubes of rows that are selected. */
+	private readonly glow: Tubes;
 	/** Contacts, faults and edges on what is seen of the solids. */
 	private readonly lines: Tubes;
 	private linesDue: ReturnType<typeof setTimeout> | null = null;
@@ -102,6 +106,10 @@ export class SpaceScene {
 		this.broughtIn = new BroughtIn(this.stage, () => this.raster);
 		this.tubes = new Tubes(clip);
 		root.add(this.tubes.mesh, this.tubes.hidden);
+		this.glow = new Tubes(clip);
+		this.glow.mesh.renderOrder = 3.95;
+		this.glow.hidden.renderOrder = 2.6;
+		root.add(this.glow.mesh, this.glow.hidden);
 		this.lines = new Tubes(clip);
 		this.lines.mesh.renderOrder = 1.8;
 		this.lines.style(1, true, 1);
@@ -118,6 +126,7 @@ export class SpaceScene {
 			}
 			this.probe.scale.setScalar(this.stage.pixelAt(this.probe.position) * 6);
 			this.tubes.view(this.stage.pixel, !this.stage.isParallel);
+			this.glow.view(this.stage.pixel, !this.stage.isParallel);
 			this.lines.view(this.stage.pixel, !this.stage.isParallel);
 			// Patterns keep their size on the screen, in steps so that they stand still while the view turns.
 			this.hatching.tile.value = 2 ** Math.round(Math.log2(this.stage.pixelAt(this.stage.controls.target) * 18));
@@ -499,6 +508,28 @@ export class SpaceScene {
 			);
 			this.highlight.renderOrder = 8;
 			this.stage.root.add(this.highlight);
+		}
+		this.draw();
+	}
+
+	/** Lets rows along holes glow. @param size of their tubes */
+	setGlow(paths: HolePaths | null, set: DataSet | null, rows: ReadonlySet<number>, size: number, inPixels: boolean): void {
+		this.glow.visible = paths !== null && set !== null && rows.size > 0;
+		if (paths && set && rows.size) {
+			this.glow.style(inPixels ? size / 2 + 3 : size * 0.9, inPixels, 1);
+			// What it belongs to is drawn over it.
+			this.glow.mesh.material.depthWrite = false;
+			this.glow.set(
+				tubeSegments(set, paths, {
+					origin: this.origin,
+					rgb: () => GLOW,
+					shown: (i) => rows.has(set.row[i]!),
+					size: () => 1,
+					resolution: () => 1e-6,
+					wanted: () => true,
+					most: MOST_SEGMENTS
+				})
+			);
 		}
 		this.draw();
 	}

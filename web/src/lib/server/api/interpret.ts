@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { freemem } from 'node:os';
-import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema } from '#core/project/guards';
+import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema, unitSchema } from '#core/project/guards';
 import { sectionLinesSchema } from '#core/project/project-file';
 import { shapingSchema, validateShaping, type Shaping } from '#core/project/shaping';
 import { validateColumn, proposeLumping, type Unit } from '#core/units/column';
@@ -211,14 +211,43 @@ export const interpretOperations = [
 		path: '/projects/{project}/lumping',
 		tag: 'Interpret',
 		summary: 'Which unit each code is taken to be',
-		body: yup.object({ codes: textRecordSchema.required(), revision }).noUnknown(),
+		body: yup
+			.object({
+				codes: textRecordSchema.required(),
+				/** Units that come into the column with it, above its last. */
+				add: yup.array(unitSchema.required()).max(200).default([]),
+				revision
+			})
+			.noUnknown(),
 		answer: lumpingAnswer,
 		reply: 'The lumping',
 		run: async ({ params, model, body }) => {
-			const units = new Set((one(await loadModel(db(), params['project']!, model), 'column').state['units'] as Unit[]).map((u) => u.id));
+			const projectId = params['project']!;
+			const graph = await loadModel(db(), projectId, model);
+			const column = one(graph, 'column');
+			const known = column.state['units'] as Unit[];
+			const after = [...known.slice(0, -1), ...body.add, ...known.slice(-1)] as Unit[];
+			if (body.add.length && after.length > 1) validateColumn(after);
+			const units = new Set(after.map((u) => u.id));
 			for (const [code, unit] of Object.entries(body.codes))
 				if (unit && !units.has(unit)) fail('unknown-unit', `"${unit}" is no unit of the column`, 'Add the unit first.', `codes.${code}`);
-			return setState(params['project']!, model, 'lumping', 'Give codes to units', body.revision, { codes: body.codes });
+			const { id } = one(graph, 'lumping');
+			await doChange(
+				projectId,
+				body.add.length ? `Make ${listed(body.add.map((u) => u.name))} of codes` : 'Give codes to units',
+				async (tx) => {
+					const row = await lockObject(tx, projectId, id, body.revision);
+					const steps: Step[] = [{ kind: 'state', object: id, before: row.state, after: { ...row.state, codes: body.codes } }];
+					if (body.add.length) {
+						const own = await lockObject(tx, projectId, column.id, column.revision);
+						steps.unshift({ kind: 'state', object: own.id, before: own.state, after: { ...own.state, units: after } });
+					}
+					return steps;
+				}
+			);
+			await checkProject(projectId);
+			const now = one(await loadModel(db(), projectId, model), 'lumping');
+			return { revision: now.revision, state: now.state };
 		}
 	}),
 	operation({

@@ -1,11 +1,12 @@
 import * as yup from 'yup';
 import { DISSOLVE_INTO } from '#core/logs/relog';
 import { restoredTogether, type RestorableRow } from '#core/logs/restore';
-import { NOTE } from '#core/logs/version';
+import { NOTE } from '#core/tables/version';
 import { fail } from '#core/problem';
 import { textRecordSchema } from '#core/project/guards';
 import { numberReader } from '#core/tables/numbers';
 import {
+	columnEvidenceAnswer,
 	logChangesAnswer,
 	logCodesAnswer,
 	logDifferencesAnswer,
@@ -17,7 +18,8 @@ import {
 import { changedAnswer, countsAnswer } from '$lib/api/answers/projects';
 import { db } from '../db/client';
 import { doChange, lockObject, recordChange } from '../graph/changes';
-import { loadGraph, loadModel } from '../graph/graph';
+import type { Shaping } from '#core/project/shaping';
+import { loadGraph, loadModel, one } from '../graph/graph';
 import { insertLog, requireLog } from '../graph/logs';
 import type { Step } from '../graph/steps';
 import { checkInput, checkProject, tablesOf } from '../services/check';
@@ -391,6 +393,28 @@ export const logOperations = [
 				other: b.id,
 				by: query.by ?? 'unit',
 				limit: query.limit ?? 500
+			});
+		}
+	}),
+	operation({
+		id: 'getColumnEvidence',
+		ofModel: true,
+		method: 'get',
+		path: '/projects/{project}/column/evidence',
+		tag: 'Interpret',
+		summary:
+			'What the holes say of the order of the column, of its neighbours one by one, and the order and kinds of contact that most of them have',
+		answer: columnEvidenceAnswer,
+		reply: 'The evidence and the proposal',
+		run: async ({ params, model }) => {
+			const projectId = params['project']!;
+			const graph = await loadModel(db(), projectId, model);
+			const { log } = one(graph, 'shaping').state as Partial<Shaping>;
+			const table = log ? graph.find((o) => o.kind === 'table' && o.name === log.table) : null;
+			if (log && !table) fail('unknown-log', `there is no table "${log.table}" that the model is made from`, 'Choose another log for it.');
+			return runTableTask('columnEvidence', {
+				...(await tablesOf(await checkInput(db(), projectId, graph))),
+				log: log && table ? { table: table.id, column: log.column } : null
 			});
 		}
 	})

@@ -1,4 +1,4 @@
-import type { AddedRow, UnplacedEdit } from '#core/logs/version';
+import type { AddedRow, UnplacedEdit } from '#core/tables/version';
 import { fail } from '#core/problem';
 import type { Executor } from '../db/client';
 import { cellEdit, object, objectInput, rowExclusion } from '../db/schema';

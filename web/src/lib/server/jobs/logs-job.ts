@@ -1,4 +1,4 @@
-import { versionHeader } from '#core/logs/version';
+import { versionHeader } from '#core/tables/version';
 import type { ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { db } from '../db/client';
@@ -21,7 +21,8 @@ export async function runLogs(c: JobContext): Promise<Record<string, unknown>> {
 		// A job that is begun again goes on where it was.
 		if (tables.some((t) => t.id === l.id)) continue;
 		try {
-			const source = tables.find((t) => t.name === l.of) ?? fail('unknown-input', `"${l.of}" is not in the project`, 'It may not have been read.');
+			const source =
+				tables.find((t) => t.name === l.of) ?? fail('unknown-input', `"${l.of}" is not in the project`, 'It may not have been read.');
 			requireLog(source, l.column);
 			const header = versionHeader(source.state.header);
 			await db().transaction(async (tx) => {
@@ -35,7 +36,16 @@ export async function runLogs(c: JobContext): Promise<Record<string, unknown>> {
 					unplaced: l.unplaced,
 					edits: (l.marks?.edits ?? []).flatMap((e) =>
 						header.includes(e.column)
-							? [{ n: e.row, position: header.indexOf(e.column), value: e.value, original: e.original, editedBy: e.by, editedAt: new Date(e.at) }]
+							? [
+									{
+										n: e.row,
+										position: header.indexOf(e.column),
+										value: e.value,
+										original: e.original,
+										editedBy: e.by,
+										editedAt: new Date(e.at)
+									}
+								]
 							: []
 					),
 					excluded: (l.marks?.excluded ?? []).map((e) => ({ n: e.row, by: e.by, at: new Date(e.at) }))

@@ -1,5 +1,5 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm';
-import { versionHeader, type UnplacedEdit } from '#core/logs/version';
+import { versionHeader, type UnplacedEdit } from '#core/tables/version';
 import { fail } from '#core/problem';
 import { readingAgain } from '#core/tables/raw-table';
 import { db, type Executor } from '../db/client';

@@ -1,5 +1,5 @@
 import { and, asc, eq, gte, inArray, isNull, lt } from 'drizzle-orm';
-import type { LogLayer } from '#core/logs/version';
+import type { LogLayer } from '#core/tables/version';
 import { fail } from '#core/problem';
 import type { TableKind } from '#core/tables/kinds';
 import type { Executor } from '../db/client';

@@ -1,9 +1,11 @@
 import { codesOf, differences, Log, pickRows, relog, sumOf, type LogChange, type PickRule, type RelogAct } from '#core/logs/relog';
-import { NOTE } from '#core/logs/version';
+import { NOTE } from '#core/tables/version';
 import { chooseRows } from '#core/tables/choose';
+import { holesByLog, type LogSource } from '#core/holes/holes';
 import { unitOrCode } from '#core/units/column';
+import { evidenceOf, proposeColumn } from '#core/units/propose-column';
 import { answer } from './answer';
-import { open, outOf, type Held, type ProjectTables } from './open-tables';
+import { holesOf, open, outOf, type Held, type ProjectTables } from './open-tables';
 import { statedUnits } from './stored-table';
 import { writtenCell } from './written-cell';
 
@@ -135,6 +137,34 @@ export const rowsOfSame = (m: OfLog & { rows: readonly number[] }) =>
 		const holes = logOf(m).held.table.text['hole']!;
 		const wanted = new Set(m.rows.map((r) => holes[r]));
 		return holes.flatMap((h, r) => (wanted.has(h) ? [r] : []));
+	});
+
+/**
+ * What the holes say of the order of a column: of its neighbours as they stand, and the order and kinds of contact that most holes have.
+ * @param log the log that the model is made from; what was logged when it is null
+ */
+export const columnEvidence = (m: ProjectTables & { log: LogSource | null }) =>
+	answer(() => {
+		const { tables, out, holes } = holesOf(m);
+		const { column: all = [], lumping = {} } = m.options.around ?? {};
+		// What was said to be an intrusion may lie anywhere in a hole: its place in the column is not read from that.
+		const column = all.filter((u) => u.contact !== 'intrusive');
+		const known = new Set(column.map((u) => u.id));
+		const logged = m.log ? holesByLog(holes, tables, { findings: [], out }, m.log) : holes;
+		const logs = logged.flatMap((h) => {
+			const units = h.intervals.map((i) => unitOrCode(lumping, i.code)).filter((u) => known.has(u));
+			return units.length ? [{ hole: h.name, units }] : [];
+		});
+		const proposal = proposeColumn(logs);
+		const met = new Set(logs.flatMap((l) => l.units));
+		return {
+			holes: logs.length,
+			evidence: column.slice(1).map((u, k) => evidenceOf(logs, column[k]!.id, u.id)),
+			proposed: proposal.units,
+			contradicting: proposal.contradicting,
+			/** Units that no hole meets: nothing is known of their place. */
+			unmet: column.filter((u) => !met.has(u.id)).map((u) => u.id)
+		};
 	});
 
 /** Where two logs say something else. */

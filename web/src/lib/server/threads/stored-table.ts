@@ -1,6 +1,15 @@
 import { readPack, writePack } from '#core/formats/pack';
 import type { Coordinates } from '#core/geometry/coordinates';
-import { asVersion, overlay, versionHeader, versionMapping, type AddedRow, type LogLayer, type UnplacedEdit, type VersionParts } from '#core/logs/version';
+import {
+	asVersion,
+	overlay,
+	versionHeader,
+	versionMapping,
+	type AddedRow,
+	type LogLayer,
+	type UnplacedEdit,
+	type VersionParts
+} from '#core/tables/version';
 import type { CalculatedColumn } from '#core/tables/calculated';
 import type { TableKind } from '#core/tables/kinds';
 import type { ColumnUnits, Mapping } from '#core/tables/mapping';

@@ -13,7 +13,7 @@ import { summarise, type TableSummary } from '#core/tables/summary';
 import type { Table } from '#core/tables/table';
 import { decodeChunks, encodeChunks, statedUnits, type TableParts, type TableState } from './stored-table';
 import { checkAll, held, holesOf, located, open, outs, type Held, type LocatedFinding, type ProjectTables } from './open-tables';
-import { markChanged } from '#core/logs/version';
+import { markChanged } from '#core/tables/version';
 import { answer, tell, type Progress } from './answer';
 
 export * from './hole-tasks';

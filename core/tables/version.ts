@@ -1,6 +1,6 @@
-import type { Mapping } from '../tables/mapping';
-import type { RawTable } from '../tables/raw-table';
-import type { Table } from '../tables/table';
+import type { Mapping } from './mapping';
+import type { RawTable } from './raw-table';
+import type { Table } from './table';
 
 /** Header of the column in which a version keeps notes on its intervals. */
 export const NOTE = 'Note on relogging';

@@ -1,0 +1,462 @@
+<script lang="ts">
+	import { Plus, RotateCcw, Trash2 } from '@lucide/svelte';
+	import { isOfHoles } from '#core/tables/kinds';
+	import { call, get } from '$lib/api/client';
+	import type { LogChanges, LogDifferences, LogPreview, ProjectObject } from '$lib/api/types';
+	import { spaced } from '$lib/ui/numbers';
+	import { moment } from '$lib/ui/moments';
+	import type { Workspace } from '$lib/workspace.svelte';
+	import { sumOfRows } from './rows-of-codes';
+
+	/** Versions of logs: which one is looked at, and what is relogged in it. */
+	let { workspace }: { workspace: Workspace } = $props();
+
+	const roles = (o: ProjectObject) => Object.values((o.state['mapping'] ?? {}) as Record<string, string>);
+	/** Tables with intervals along holes and codes, each followed by its versions. */
+	const logs = $derived.by(() => {
+		const all = workspace.alongTables.filter(
+			(t) => isOfHoles(t.state['kind'] as never) && roles(t).includes('code') && roles(t).includes('hole')
+		);
+		const below = (of: string | undefined, depth: number): { log: ProjectObject; depth: number }[] =>
+			all.filter((t) => (t.state['versionOf'] as string | undefined) === of).flatMap((t) => [{ log: t, depth }, ...below(t.id, depth + 1)]);
+		return below(undefined, 0);
+	});
+	const log = $derived(logs.find((l) => l.log.id === workspace.along)?.log ?? logs[0]?.log ?? null);
+	const isVersion = $derived(typeof log?.state['versionOf'] === 'string');
+	const set = $derived(log ? workspace.sets.of(log.id) : null);
+	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
+	/** The log that the model at hand is made from. */
+	const ofModel = $derived(workspace.interpretation?.shaping.log ?? null);
+	const isOfModel = $derived(ofModel ? ofModel.table === log?.name : !isVersion && log?.state['kind'] === 'intervals');
+	/** The log and what it goes out from: their rows have the same numbers. */
+	const family = $derived.by(() => {
+		const ids: string[] = [];
+		for (let o: ProjectObject | undefined = log ?? undefined; o; o = workspace.tables.find((t) => t.id === o?.state['versionOf']))
+			ids.push(o.id);
+		return ids;
+	});
+	const rows = $derived(workspace.selection?.kind === 'rows' && family.includes(workspace.selection.table) ? workspace.selection.rows : []);
+	const sum = $derived(set && rows.length ? sumOfRows(set, rows) : null);
+	const codes = $derived.by(() => {
+		const column = set?.columns.find((c) => c.key === 'code');
+		return column?.type === 'category' ? [...column.categories].sort() : [];
+	});
+
+	async function act(work: () => Promise<unknown>): Promise<boolean> {
+		const done = await workspace.attempt(work);
+		await workspace.attempt(() => workspace.refresh());
+		return done;
+	}
+	const path = (rest: string) => workspace.path(`/logs/${log!.id}${rest}`);
+	const begin = () =>
+		act(async () => {
+			const made = await call<{ id: string; name: string }>('POST', workspace.path('/logs'), { of: log!.id });
+			workspace.bench.state.along = made.id;
+			workspace.say(`${made.name} is shown now; ${log!.name} stays as it is.`);
+		});
+	/** Columns of text along holes that nobody said to be a log yet. */
+	const columns = $derived(
+		workspace.alongTables.flatMap((t) => {
+			if (t.state['versionOf'] || !roles(t).includes('hole') || !roles(t).includes('to')) return [];
+			return Object.entries((t.state['mapping'] ?? {}) as Record<string, string>).flatMap(([column, role]) =>
+				role === 'keep' ? [{ table: t, column }] : []
+			);
+		})
+	);
+	const beginOf = (key: string) =>
+		act(async () => {
+			const { table, column } = columns[Number(key)]!;
+			const made = await call<{ id: string; name: string }>('POST', workspace.path('/logs'), {
+				of: table.id,
+				column,
+				name: freeNameOf(`${table.name}: ${column}`)
+			});
+			workspace.bench.state.along = made.id;
+		});
+	/** A name that no table has. */
+	function freeNameOf(wanted: string): string {
+		for (let n = 1; ; n++) {
+			const name = n === 1 ? wanted : `${wanted} ${n}`;
+			if (!workspace.tables.some((t) => t.name === name)) return name;
+		}
+	}
+	const rename = (name: string) =>
+		name.trim() && name.trim() !== log!.name && act(() => call('PATCH', workspace.path(`/sources/${log!.id}`), { name: name.trim() }));
+	const takeOut = () =>
+		act(async () => {
+			const next = String(log!.state['versionOf']);
+			const name = log!.name;
+			await call('DELETE', workspace.path(`/sources/${log!.id}`));
+			workspace.bench.state.along = next;
+			workspace.selection = null;
+			workspace.say(`${name} is taken out. Ctrl Z brings it back.`);
+		});
+	const forModel = () => workspace.store('shaping', { log: { table: log!.name, column: '' } });
+
+	// Picking by a rule.
+	let rule = $state<'thin' | 'above' | 'below' | 'depth' | 'filter'>('thin');
+	let thinner = $state(1);
+	let same = $state(true);
+	let of = $state('');
+	let range = $state<[number, number]>([0, 10]);
+	let filter = $state('');
+	let among = $state(false);
+	async function pick(event: SubmitEvent) {
+		event.preventDefault();
+		const asked =
+			rule === 'thin'
+				? { by: 'thin', thinner, between: same ? 'same' : 'any' }
+				: rule === 'depth'
+					? { by: 'depth', from: range[0], to: range[1] }
+					: rule === 'filter'
+						? { by: 'filter', filter }
+						: { by: 'beside', of, side: rule };
+		await workspace.attempt(async () => {
+			const found = await call<{ rows: number[] }>('POST', workspace.ofModel(`/logs/${log!.id}/pick`), {
+				rule: asked,
+				among: among && rows.length ? rows : null
+			});
+			workspace.selection = found.rows.length ? { kind: 'rows', table: log!.id, rows: found.rows } : null;
+			if (!found.rows.length) workspace.say('The rule picks no interval of this log.');
+		});
+	}
+
+	// Relogging of what is picked.
+	let what = $state<'give' | 'dissolve' | 'split' | 'stretch'>('give');
+	let to = $state('');
+	let into = $state('thicker');
+	let depth = $state<number | null>(null);
+	let span = $state<[number, number]>([0, 0]);
+	let note = $state('');
+	let preview = $state.raw<LogPreview | null>(null);
+	/** A code of its own name, and none at all: no code is written so. */
+	const [NEW, NONE] = ['\u0001', '\u0002'];
+	let fresh = $state('');
+	const asked = $derived.by(() => {
+		const code = to === NEW ? fresh.trim() : to === NONE ? '' : to;
+		if (what === 'give') return { do: 'give', rows, code };
+		if (what === 'dissolve') return { do: 'dissolve', rows, into };
+		if (what === 'split') return { do: 'split', row: rows[0], depth: depth ?? -1 };
+		const holes = [...workspace.selectedHoles];
+		return { do: 'stretch', stretches: holes.map((hole) => ({ hole, from: span[0], to: span[1] })), code };
+	});
+	$effect(() => {
+		void [rows, what, to, into, depth, span[0], span[1], log?.contentHash];
+		preview = null;
+	});
+	const look = () =>
+		workspace.attempt(async () => {
+			preview = await call<LogPreview>('POST', workspace.ofModel(`/logs/${log!.id}/relog/preview`), { act: asked });
+		});
+	async function relog(event: SubmitEvent) {
+		event.preventDefault();
+		if (to === NEW && !fresh.trim() && (what === 'give' || what === 'stretch')) return workspace.say('Give the new code a name.', 'error');
+		await act(async () => {
+			const done = await call<{ changed: number; left: { why: string }[] }>('POST', workspace.ofModel(`/logs/${log!.id}/relog`), {
+				act: asked,
+				...(note.trim() ? { note: note.trim() } : {}),
+				revision: log!.revision
+			});
+			workspace.say(
+				done.changed
+					? `${done.left.length ? `${done.left.length} intervals stay: ${done.left[0]!.why}. ` : ''}Relogged; Ctrl Z takes it back.`
+					: done.left.length
+						? `Nothing was changed: ${done.left[0]!.why}.`
+						: 'Nothing was changed: they have that code already.'
+			);
+			note = '';
+			if (what !== 'give') workspace.selection = null;
+		});
+	}
+
+	// What was changed, and where two logs differ.
+	let changes = $state.raw<LogChanges | null>(null);
+	let asOf = '';
+	$effect(() => {
+		const key = isVersion ? `${log!.id} ${log!.contentHash}` : '';
+		if (key === asOf) return;
+		asOf = key;
+		if (!key) return void (changes = null);
+		void get<LogChanges>(path('/changes')).then(
+			(c) => key === asOf && (changes = c),
+			(error) => workspace.tell(error)
+		);
+	});
+	const restore = (body: object) => act(() => call('POST', path('/restore'), { ...body, revision: log!.revision }));
+	let other = $state('');
+	let differences = $state.raw<LogDifferences | null>(null);
+	$effect(() => {
+		void [log?.id, log?.contentHash, other];
+		differences = null;
+	});
+	const compare = () =>
+		workspace.attempt(async () => {
+			differences = await get<LogDifferences>(workspace.ofModel(`/logs/${log!.id}/differences?with=${other}&by=unit`));
+		});
+	const nameOf = (code: string) =>
+		workspace.allUnits.find((u) => u.id === (workspace.unitOfCode(code) || code))?.name ?? (code || 'nothing');
+</script>
+
+{#if !log}
+	<p>No log with codes yet: bring in logged intervals under Gather.</p>
+{:else}
+	<p class="quiet mb-2 text-sm">
+		What was logged stays as it is. A version takes its rows from it and is relogged; models, holes and charts take whichever is wanted.
+	</p>
+	<label class="flex flex-col text-sm"
+		>Log that is shown
+		<select
+			class="select select-sm"
+			value={log.id}
+			onchange={(e) => {
+				workspace.bench.state.along = e.currentTarget.value;
+				workspace.selection = null;
+			}}
+		>
+			{#each logs as l (l.log.id)}<option value={l.log.id}>{'\u2003'.repeat(l.depth)}{l.log.name}</option>{/each}
+		</select></label
+	>
+	<div class="mt-1.5 flex flex-wrap gap-1.5">
+		<button class="btn btn-xs" title="Its rows are those of {log.name}, which stays as it is" onclick={begin}
+			><Plus size={12} />New version</button
+		>
+		{#if isOfModel}<span class="quiet self-center text-xs">{workspace.object('model')?.name} is made from it</span>
+		{:else}<button class="btn btn-xs" onclick={forModel}>Make {workspace.object('model')?.name} from it</button>{/if}
+		{#if isVersion}<button class="btn btn-xs" onclick={takeOut}><Trash2 size={12} />Take out</button>{/if}
+	</div>
+	{#if columns.length}
+		<select
+			class="select select-xs mt-1.5 w-full"
+			aria-label="Make a log of a column of text"
+			value=""
+			onchange={(e) => {
+				void beginOf(e.currentTarget.value);
+				e.currentTarget.value = '';
+			}}
+		>
+			<option value="" disabled>make a log of another column…</option>
+			{#each columns as c, i (`${c.table.id} ${c.column}`)}<option value={i}>{c.table.name}: {c.column}</option>{/each}
+		</select>
+	{/if}
+	{#if isVersion}
+		<label class="mt-1.5 flex flex-col text-sm"
+			>Name<input class="input input-xs" value={log.name} maxlength="200" onchange={(e) => rename(e.currentTarget.value)} /></label
+		>
+	{/if}
+
+	<form class="rule mt-3 border-t pt-2" onsubmit={pick} aria-label="Pick intervals by a rule">
+		<h3 class="panel-title mb-1">Pick intervals</h3>
+		<p class="quiet mb-1.5 text-xs">
+			Press them in space, on a section or in the log; Ctrl adds, a drag along the log sweeps, Shift and a drag on a section picks across
+			holes. Or by a rule:
+		</p>
+		<div class="flex flex-wrap items-center gap-1.5 text-sm">
+			<select class="select select-xs w-40" aria-label="Rule" bind:value={rule}>
+				<option value="thin">thinner than</option><option value="above">above the first</option><option value="below">below the last</option
+				>
+				<option value="depth">between depths</option><option value="filter">where it is true that</option>
+			</select>
+			{#if rule === 'thin'}
+				<input
+					type="number"
+					class="input input-xs numbers w-16"
+					min="0.001"
+					step="any"
+					required
+					aria-label="Thickness, {unit}"
+					bind:value={thinner}
+				/>{unit}
+				<label class="flex items-center gap-1 text-xs"
+					><input type="checkbox" class="checkbox checkbox-xs" bind:checked={same} />between two of one unit</label
+				>
+			{:else if rule === 'depth'}
+				<input type="number" class="input input-xs numbers w-16" step="any" required aria-label="From, {unit}" bind:value={range[0]} />
+				to
+				<input type="number" class="input input-xs numbers w-16" step="any" required aria-label="To, {unit}" bind:value={range[1]} />{unit}
+			{:else if rule === 'filter'}
+				<input
+					class="input input-xs w-full"
+					required
+					maxlength="2000"
+					aria-label="Expression over the columns"
+					placeholder="Logger = 'Moe' and contains(Description, 'sandy')"
+					bind:value={filter}
+				/>
+			{:else}
+				<select class="select select-xs min-w-0 flex-1" aria-label="Unit or code" required bind:value={of}>
+					<option value="" disabled>unit or code</option>
+					{#each workspace.allUnits as u (u.id)}<option value={u.id}>{u.name}</option>{/each}
+					{#each codes as c (c)}<option value={c}>{c}</option>{/each}
+				</select>
+			{/if}
+		</div>
+		<div class="mt-1.5 flex items-center gap-2">
+			<button class="btn btn-xs">Pick</button>
+			{#if rows.length}<label class="flex items-center gap-1 text-xs"
+					><input type="checkbox" class="checkbox checkbox-xs" bind:checked={among} />only among those that are picked</label
+				>{/if}
+		</div>
+	</form>
+
+	{#if sum}
+		<form class="bg-base-200 mt-3 p-2 text-sm" onsubmit={relog} aria-label="Relog what is picked">
+			<p class="font-medium" role="status">
+				<span class="numbers">{spaced(sum.rows)}</span>
+				{sum.rows === 1 ? 'interval' : 'intervals'} in <span class="numbers">{spaced(sum.holes)}</span>
+				{sum.holes === 1 ? 'hole' : 'holes'}, <span class="numbers">{spaced(sum.length, 1)} {unit}</span>
+			</p>
+			<p
+				class="quiet mb-1.5 truncate text-xs"
+				title={sum.codes.map(([c, l]) => `${c || 'not sampled'} ${spaced(l, 1)} ${unit}`).join(', ')}
+			>
+				now {sum.codes
+					.slice(0, 4)
+					.map(([c]) => c || 'not sampled')
+					.join(', ')}{sum.codes.length > 4 ? ' …' : ''}
+			</p>
+			{#if isVersion}
+				<div class="flex flex-wrap items-center gap-1.5">
+					<select class="select select-xs w-32" aria-label="What is done" bind:value={what}>
+						<option value="give">give to</option><option value="dissolve">dissolve into</option>
+						<option value="split" disabled={rows.length !== 1}>cut at</option><option value="stretch">in their holes, give</option>
+					</select>
+					{#if what === 'stretch'}
+						<input
+							type="number"
+							class="input input-xs numbers w-14"
+							step="any"
+							aria-label="From depth, {unit}"
+							bind:value={span[0]}
+						/>–<input
+							type="number"
+							class="input input-xs numbers w-14"
+							step="any"
+							aria-label="To depth, {unit}"
+							bind:value={span[1]}
+						/>{unit}
+					{/if}
+					{#if what === 'give' || what === 'stretch'}
+						<select class="select select-xs min-w-0 flex-1" aria-label="Unit or code that they get" required bind:value={to}>
+							<option value="" disabled>unit or code</option>
+							{#each workspace.allUnits as u (u.id)}<option value={u.id}>{u.name}</option>{/each}
+							<option value={NONE}>not sampled</option><option value={NEW}>a new code…</option>
+							{#each codes as c (c)}<option value={c}>{c}</option>{/each}
+						</select>
+						{#if to === NEW}<input class="input input-xs w-28" aria-label="Name of the new code" maxlength="200" bind:value={fresh} />{/if}
+					{:else if what === 'dissolve'}
+						<select class="select select-xs min-w-0 flex-1" aria-label="Into which neighbour" bind:value={into}>
+							<option value="thicker">the thicker neighbour</option><option value="above">the one above</option>
+							<option value="below">the one below</option><option value="nearest">the nearer unit in the column</option>
+						</select>
+					{:else}
+						<input
+							type="number"
+							class="input input-xs numbers w-20"
+							step="any"
+							required
+							aria-label="Depth, {unit}"
+							bind:value={depth}
+						/>{unit}
+					{/if}
+				</div>
+				<input
+					class="input input-xs mt-1.5 w-full"
+					aria-label="Note"
+					placeholder="note, if one is wanted"
+					maxlength="2000"
+					bind:value={note}
+				/>
+				<div class="mt-1.5 flex gap-1.5">
+					<button class="btn btn-xs btn-primary">Relog</button>
+					<button type="button" class="btn btn-xs" onclick={look}>What would change?</button>
+					<button type="button" class="btn btn-xs ml-auto" onclick={() => (workspace.selection = null)}>None</button>
+				</div>
+				{#if preview}
+					<div class="mt-1.5 max-h-40 overflow-y-auto text-xs" role="status">
+						{#if !preview.changed}Nothing would change.{/if}
+						{#each preview.shown as s (s.n)}<div class="truncate" title="{s.hole} {s.from} to {s.to}">
+								<span class="numbers">{s.hole} {spaced(s.from, 1)}–{spaced(s.to, 1)}</span>: {s.was || 'not sampled'} → {s.becomes}
+							</div>{/each}
+						{#each preview.left as l (l.n)}<div class="text-warning">{l.hole}: {l.why}</div>{/each}
+					</div>
+				{/if}
+			{:else}
+				<button type="button" class="btn btn-xs" onclick={begin}>Make a version to relog them in</button>
+			{/if}
+		</form>
+	{/if}
+
+	{#if isVersion && changes && (changes.total || changes.unplaced.length)}
+		<section class="rule mt-3 border-t pt-2 text-sm" aria-label="Relogged">
+			<h3 class="panel-title mb-1">Relogged <span class="numbers quiet font-normal">{spaced(changes.total)}</span></h3>
+			<ul class="max-h-64 overflow-y-auto">
+				{#each changes.changes as c (c.n)}
+					<li class="flex items-center gap-1.5">
+						<button
+							class="min-w-0 flex-1 truncate text-left hover:underline"
+							title="{c.what}{c.by ? ` by ${c.by}` : ''}{c.at ? `, ${moment(c.at)}` : ''}{c.note
+								? `. ${c.note}`
+								: ''}. Before: {Object.entries(c.before)
+								.map(([k, v]) => `${k} ${v || 'empty'}`)
+								.join(', ')}"
+							onclick={() =>
+								(workspace.selection =
+									c.what === 'left out' ? { kind: 'hole', name: c.hole } : { kind: 'rows', table: log!.id, rows: [c.n] })}
+							><span class="numbers">{c.hole} {c.from}–{c.to}</span>
+							{c.what === 'relogged' ? c.code || 'not sampled' : c.what}</button
+						>
+						<button
+							class="btn btn-ghost btn-xs btn-square"
+							aria-label="Take back {c.hole} {c.from} to {c.to}"
+							title="As it was"
+							onclick={() => restore({ rows: [c.n] })}><RotateCcw size={13} /></button
+						>
+					</li>
+				{/each}
+			</ul>
+			{#if changes.total > changes.changes.length}<p class="quiet text-xs">
+					The first {changes.changes.length}; all are in the table.
+				</p>{/if}
+			{#if changes.total}<button class="btn btn-xs mt-1" onclick={() => restore({ all: true })}>Take all back</button>{/if}
+			{#if changes.unplaced.length}
+				<p class="text-warning mt-1.5">Without an interval since the log was read from another file:</p>
+				<ul class="text-xs">
+					{#each changes.unplaced as u, i (i)}<li>{u.hole} {u.place}: {u.column} {u.value}</li>{/each}
+				</ul>
+				<button class="btn btn-xs mt-1" onclick={() => restore({ unplaced: true })}>Let these go</button>
+			{/if}
+		</section>
+	{/if}
+
+	{#if logs.length > 1}
+		<section class="rule mt-3 border-t pt-2 text-sm" aria-label="Compare logs">
+			<h3 class="panel-title mb-1">Where it differs</h3>
+			<div class="flex gap-1.5">
+				<select class="select select-xs min-w-0 flex-1" aria-label="Compare with" bind:value={other}>
+					<option value="" disabled>from which log?</option>
+					{#each logs.filter((l) => l.log.id !== log!.id) as l (l.log.id)}<option value={l.log.id}>{l.log.name}</option>{/each}
+				</select>
+				<button class="btn btn-xs" disabled={!other} onclick={compare}>Compare</button>
+			</div>
+			{#if differences}
+				<p class="mt-1" role="status">
+					{#if differences.total}<span class="numbers">{spaced(differences.length, 1)} {unit}</span> of
+						<span class="numbers">{spaced(differences.compared, 1)}</span>
+						are of another unit, in {differences.total}
+						{differences.total === 1 ? 'stretch' : 'stretches'}:{:else}They say the same everywhere.{/if}
+				</p>
+				<ul class="max-h-64 overflow-y-auto text-xs">
+					{#each differences.differences as d, i (i)}
+						<li>
+							<button
+								class="w-full truncate text-left hover:underline"
+								onclick={() => (workspace.selection = { kind: 'hole', name: d.hole })}
+								><span class="numbers">{d.hole} {spaced(d.from, 1)}–{spaced(d.to, 1)}</span>: {nameOf(d.a)}, there {nameOf(d.b)}</button
+							>
+						</li>
+					{/each}
+				</ul>
+			{/if}
+		</section>
+	{/if}
+{/if}
