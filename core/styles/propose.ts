@@ -11,12 +11,7 @@ export function unitDefaults(units: readonly Pick<Unit, 'id' | 'name' | 'color'>
 	const byName = new Map(units.map((u) => [u.name, u]));
 	const byId = new Map(units.map((u) => [u.id, u]));
 	return (column, category, position) => {
-		const unit =
-			column.key === 'unit'
-				? byName.get(category)
-				: column.key === 'code'
-					? byId.get(unitOrCode(lumping, category))
-					: undefined;
+		const unit = column.key === 'unit' ? byName.get(category) : column.key === 'code' ? byId.get(unitOrCode(lumping, category)) : undefined;
 		if (unit) return { color: unit.color, pattern: proposePattern(category) ?? proposePattern(unit.name) };
 		const plain = plainDefaults(column, category, position);
 		return { ...plain, color: timeColor(category) ?? plain.color };

@@ -116,16 +116,19 @@ export function overlay(given: RawTable, excluded: Uint8Array, header: readonly 
 	return { raw: { ...given, header: [...header], columns, rowCount, lines }, excluded: out, changed, before, outdated };
 }
 
+/** What was done to a row, in a word. */
+function changeOf(table: Table, changed: Uint8Array, before: readonly string[], r: number): string {
+	if (changed[r]) return before[r] === '' && table.lines[r] === 0 ? 'cut off' : 'relogged';
+	return (table.text['code']?.[r] ?? '') !== before[r] ? 'lumped' : 'as logged';
+}
+
 /** What makes a table a version of a log. */
 export type VersionParts = { [K in 'changed' | 'before' | 'outdated' | 'unplaced']: NonNullable<Table[K]> } & { of: string };
 
 /** A table as the version of a log that it is: with what was done to each row, and its code before, as columns. */
 export function asVersion(table: Table, { of, ...parts }: VersionParts): Table {
 	const { changed, before } = parts;
-	const codes = table.text['code'] ?? [];
-	const change = Array.from({ length: table.rowCount }, (_, r) =>
-		changed[r] ? (before[r] === '' && table.lines[r] === 0 ? 'cut off' : 'relogged') : codes[r] !== before[r] ? 'lumped' : 'as logged'
-	);
+	const change = Array.from({ length: table.rowCount }, (_, r) => changeOf(table, changed, before, r));
 	return {
 		...table,
 		...parts,
@@ -135,10 +138,37 @@ export function asVersion(table: Table, { of, ...parts }: VersionParts): Table {
 	};
 }
 
-/** Follows an edit of some rows of a version that is held in memory. */
-export function markChanged(version: Table, rows: readonly number[]): void {
-	for (const r of rows) {
-		version.changed![r] = 1;
-		if (version.text[CHANGE]![r] !== 'cut off') version.text[CHANGE]![r] = 'relogged';
+/** A layer that is held in memory and follows edits. */
+export type HeldLayer = { -readonly [K in keyof LogLayer]: LogLayer[K] };
+
+/**
+ * Follows edits of a version that is held in memory: a cell that is back at what it was is not edited any more.
+ * @param cells with what stood there before this edit
+ */
+export function followEdits(
+	version: Table,
+	layer: HeldLayer,
+	cells: readonly { n: number; position: number; value: string; before: string }[],
+	rows: readonly { n: number; excluded: boolean }[]
+): void {
+	const edits = new Map(layer.edits.map((e) => [`${e.n} ${e.position}`, e]));
+	for (const { n, position, value, before } of cells) {
+		const key = `${n} ${position}`;
+		const original = edits.get(key)?.original ?? before;
+		if (value === original) edits.delete(key);
+		else edits.set(key, { n, position, value, original });
 	}
+	layer.edits = [...edits.values()];
+	const out = new Set(layer.excluded);
+	for (const { n, excluded } of rows)
+		if (excluded) out.add(n);
+		else out.delete(n);
+	layer.excluded = [...out];
+	const edited = new Set(layer.edits.map((e) => e.n));
+	const source = version.rowCount - layer.added.length;
+	for (const n of new Set([...cells, ...rows].map((c) => c.n))) {
+		version.changed![n] = n >= source ? Number(!out.has(n)) : Number(edited.has(n) || out.has(n));
+		version.text[CHANGE]![n] = changeOf(version, version.changed!, version.before!, n);
+	}
+	version.outdated = version.outdated!.filter((o) => edits.has(`${o.row} ${o.position}`));
 }

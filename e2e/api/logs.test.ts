@@ -128,7 +128,7 @@ describe('a version of a log', () => {
 				'POST',
 				`/projects/${project}/logs/${version}/pick`,
 				{
-					rule: { by: 'thin', thinner: 0.6, between: 'any' }
+					rule: { by: 'thin', thinner: 0.6 }
 				}
 			)
 		).body;
@@ -259,9 +259,10 @@ describe('what a version hears and says', () => {
 			{ id: 'rock', name: 'Rock', color: '#666B85', contact: 'conformable' }
 		];
 		await api.call('PUT', `/projects/${project}/column`, { units });
-		await api.call('PUT', `/projects/${project}/lumping`, {
+		const lumped = await api.call('PUT', `/projects/${project}/lumping`, {
 			codes: { Gravel: 'cover', gravel: 'cover', GRAVEL: 'cover', Clay: 'rock', clay: 'rock', 'Claystone band': 'rock', Marl: 'rock' }
 		});
+		expect(lumped.body).toMatchObject({ state: {} });
 		await api.call('PATCH', `/projects/${project}`, { extent: { minX: 5000, minY: 880, minZ: 20, maxX: 5240, maxY: 960, maxZ: 100 } });
 		await api.call('PUT', `/projects/${project}/spacing`, { spacing: 20 });
 		const second = (await api.call<{ id: string }>('POST', `/projects/${project}/logs`, { of: version, name: 'Coarse' })).body.id;

@@ -443,7 +443,9 @@
 								viewBox="0 0 {wide} {tall}"
 								role="img"
 								aria-label="Log of {d.hole.name}"
-								class={workspace.selectedHoles.has(d.hole.name) && workspace.selection?.kind !== 'rows' ? 'outline-info outline-2' : ''}
+								class="select-none {workspace.selectedHoles.has(d.hole.name) && workspace.selection?.kind !== 'rows'
+									? 'outline-info outline-2'
+									: ''}"
 								onpointermove={(e) => move(e, d)}
 								onpointerleave={() => (pointer = null)}
 								onpointerdown={(e) => press(e, d)}

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { LogTrack } from '#core/logs/spec';
 import { classes, dataSet, numbers } from '../for-tests';
-import { depthOf, nearestRow, readingsAt, trackAt } from './log-places';
+import { depthOf, nearestBoundary, nearestRow, readingsAt, rowsBetween, trackAt } from './log-places';
 
 const log = dataSet('Log', { columns: [classes('code', ['SST', '', 'SLT'])] });
 const gamma = dataSet('Gamma', {
@@ -47,5 +47,17 @@ describe('places of a log', () => {
 	it('lie in the track that stands there', () => {
 		const tracks = [track('a', 'x', 10), track('b', 'x', 20)];
 		expect([trackAt(tracks, 3), trackAt(tracks, 15), trackAt(tracks, 31)]).toEqual([tracks[0], tracks[1], undefined]);
+	});
+});
+
+describe('intervals of a log', () => {
+	it('between two depths are swept over, also those that reach beyond', () => {
+		expect(rowsBetween(log, 2, 0, 3, 12)).toEqual([0, 1].map((i) => log.row[i]!));
+		expect(rowsBetween(log, 2, 0, 100, 200)).toEqual([]);
+	});
+	it('meet at boundaries; the ends of the log are none', () => {
+		const inside = nearestBoundary(log, 2, 0, 0);
+		expect(inside).toBe(log.to[0]);
+		expect(nearestBoundary(log, 2, 1, 5)).toBeNull();
 	});
 });

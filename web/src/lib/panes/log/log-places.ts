@@ -30,14 +30,12 @@ export function rowsBetween(set: DataSet, holes: number, hole: number, from: num
 	return rows;
 }
 
-/** The boundary between intervals of a hole that is nearest to a depth; null without any. */
+/** The boundary between intervals of a hole that is nearest to a depth, not the ends of the log; null without any. */
 export function nearestBoundary(set: DataSet, holes: number, hole: number, depth: number): number | null {
 	const index = holeIndex(set, holes);
-	let best: number | null = null;
-	for (let k = index.start[hole]!; k < index.start[hole + 1]!; k++)
-		for (const d of [set.from[index.order[k]!]!, set.to[index.order[k]!]!])
-			if (best === null || Math.abs(d - depth) < Math.abs(best - depth)) best = d;
-	return best;
+	const rows = index.order.subarray(index.start[hole], index.start[hole + 1]);
+	const inside = [...rows].flatMap((i, k) => [...(k > 0 ? [set.from[i]!] : []), ...(k + 1 < rows.length ? [set.to[i]!] : [])]);
+	return inside.reduce<number | null>((best, d) => (best === null || Math.abs(d - depth) < Math.abs(best - depth) ? d : best), null);
 }
 
 /** What every track shows at a depth of a hole: names and values. */

@@ -215,7 +215,7 @@ export const interpretOperations = [
 			.object({
 				codes: textRecordSchema.required(),
 				/** Units that come into the column with it, above its last. */
-				add: yup.array(unitSchema.required()).max(200).default([]),
+				add: yup.array(unitSchema.required()).max(200).default(undefined).optional(),
 				revision
 			})
 			.noUnknown(),
@@ -224,27 +224,24 @@ export const interpretOperations = [
 		run: async ({ params, model, body }) => {
 			const projectId = params['project']!;
 			const graph = await loadModel(db(), projectId, model);
+			const add = (body.add ?? []) as Unit[];
 			const column = one(graph, 'column');
 			const known = column.state['units'] as Unit[];
-			const after = [...known.slice(0, -1), ...body.add, ...known.slice(-1)] as Unit[];
-			if (body.add.length && after.length > 1) validateColumn(after);
+			const after = [...known.slice(0, -1), ...add, ...known.slice(-1)];
+			if (add.length && after.length > 1) validateColumn(after);
 			const units = new Set(after.map((u) => u.id));
 			for (const [code, unit] of Object.entries(body.codes))
 				if (unit && !units.has(unit)) fail('unknown-unit', `"${unit}" is no unit of the column`, 'Add the unit first.', `codes.${code}`);
 			const { id } = one(graph, 'lumping');
-			await doChange(
-				projectId,
-				body.add.length ? `Make ${listed(body.add.map((u) => u.name))} of codes` : 'Give codes to units',
-				async (tx) => {
-					const row = await lockObject(tx, projectId, id, body.revision);
-					const steps: Step[] = [{ kind: 'state', object: id, before: row.state, after: { ...row.state, codes: body.codes } }];
-					if (body.add.length) {
-						const own = await lockObject(tx, projectId, column.id, column.revision);
-						steps.unshift({ kind: 'state', object: own.id, before: own.state, after: { ...own.state, units: after } });
-					}
-					return steps;
+			await doChange(projectId, add.length ? `Make ${listed(add.map((u) => u.name))} of codes` : 'Give codes to units', async (tx) => {
+				const row = await lockObject(tx, projectId, id, body.revision);
+				const steps: Step[] = [{ kind: 'state', object: id, before: row.state, after: { ...row.state, codes: body.codes } }];
+				if (add.length) {
+					const own = await lockObject(tx, projectId, column.id, column.revision);
+					steps.unshift({ kind: 'state', object: own.id, before: own.state, after: { ...own.state, units: after } });
 				}
-			);
+				return steps;
+			});
 			await checkProject(projectId);
 			const now = one(await loadModel(db(), projectId, model), 'lumping');
 			return { revision: now.revision, state: now.state };

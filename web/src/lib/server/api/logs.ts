@@ -45,7 +45,8 @@ const ruleSchema = yup
 			.positive()
 			.max(1e6)
 			.when('by', { is: 'thin', then: (s) => s.required() }),
-		between: yup.string<'any' | 'same'>().oneOf(['any', 'same']).default('any'),
+		/** Any, where it is left out. */
+		between: yup.string<'any' | 'same'>().oneOf(['any', 'same']),
 		of: code()
 			.min(1)
 			.when('by', { is: 'beside', then: (s) => s.required() }),
@@ -241,15 +242,15 @@ export const logOperations = [
 		tag: 'Logs',
 		summary:
 			'Intervals of a log that a rule picks: thin ones, those beside a unit, in a range of depth, of some codes, or by an expression',
-		body: yup.object({ rule: ruleSchema.required(), among: rowsSchema.nullable().default(null) }).noUnknown(),
+		body: yup.object({ rule: ruleSchema.required(), among: rowsSchema.nullable() }).noUnknown(),
 		answer: logPickAnswer,
 		reply: 'Rows, and what they hold together',
 		run: async ({ params, model, body }) => {
 			const table = await logIn(params['project']!, params['object']!);
 			return runTableTask('pickIntervals', {
 				...(await forLog(params['project']!, model, table.id)),
-				rule: body.rule as never,
-				among: body.among
+				rule: { between: 'any', ...body.rule } as never,
+				among: body.among ?? null
 			});
 		}
 	}),

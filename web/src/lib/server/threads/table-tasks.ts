@@ -13,7 +13,7 @@ import { summarise, type TableSummary } from '#core/tables/summary';
 import type { Table } from '#core/tables/table';
 import { decodeChunks, encodeChunks, statedUnits, type TableParts, type TableState } from './stored-table';
 import { checkAll, held, holesOf, located, open, outs, type Held, type LocatedFinding, type ProjectTables } from './open-tables';
-import { markChanged } from '#core/tables/version';
+import { followEdits, type HeldLayer } from '#core/tables/version';
 import { answer, tell, type Progress } from './answer';
 
 export * from './hole-tasks';
@@ -129,6 +129,7 @@ export const editTable = (m: EditMessage) =>
 			const holes = new Set<string>();
 			const names = h.table.text['hole']!;
 			const columns = new Set<string>();
+			const before = m.cells.map((c) => ({ ...c, before: h.raw.columns[c.position]![c.n]! }));
 			for (const c of m.cells) {
 				holes.add(names[c.n]!);
 				const key = editCell(h.raw, h.table, { mapping, units, values, lengthUnit: h.lengthUnit }, c.n, c.position, c.value);
@@ -147,10 +148,7 @@ export const editTable = (m: EditMessage) =>
 			o.key = m.to.key;
 			const tables = [...m.others.map((t) => held.get(t.id)!.table), h.table];
 			if (h.table.versionOf) {
-				markChanged(
-					h.table,
-					[...m.cells, ...m.rows].map((c) => c.n)
-				);
+				followEdits(h.table, h.parts.layers!.at(-1)! as HeldLayer, before, m.rows);
 				const findings = checkVersion(h.table, tables, o.out, m.options);
 				return { affected: [], columns: { table: h.table.name, columns: [] }, whole: h.table.name, findings: located(findings, tables) };
 			}

@@ -1,0 +1,192 @@
+import type { Browser, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import type { Api, TestServer } from '../server';
+import { hands, settled, until, visit } from './visit';
+
+// Reading the logs on the screen: a version is made, intervals are picked in pictures and by rules, relogged and taken back.
+let server: TestServer;
+let browser: Browser;
+let page: Page;
+let api: Api;
+let project: string;
+let errors: string[];
+const { one, shows, press, choose } = hands(() => page);
+const go = async (path: string) => {
+	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
+	await settled(page);
+};
+interface Thing {
+	id: string;
+	name: string;
+	kind: string;
+	state: Record<string, unknown>;
+}
+const objects = async () => (await api.call<{ objects: Thing[] }>('GET', `/projects/${project}`)).body.objects;
+const version = async () => (await objects()).find((o) => o.state['versionOf'])!;
+const changes = async () =>
+	(
+		await api.call<{ total: number; changes: { n: number; hole: string; what: string; code: string; from: string; to: string }[] }>(
+			'GET',
+			`/projects/${project}/logs/${(await version()).id}/changes`
+		)
+	).body;
+const selected = async () =>
+	/(\d+) intervals? in (\d+) hole/.exec(await page.evaluate(() => document.body.innerText.replace(/\u2009/g, '')));
+const undo = () => api.call('POST', `/projects/${project}/undo`, { others: true });
+
+beforeAll(async () => {
+	({ server, browser, page, api, project, errors } = await visit({ spacing: 200 }));
+});
+afterAll(async () => {
+	await browser?.close();
+	await server?.stop();
+});
+
+it('a version of the log is begun, and shown by all', async () => {
+	await go('interpret?tab=logs&panes=log');
+	await shows('What was logged stays as it is');
+	await press('New version');
+	await shows('Make Model from it'.replace('Model', (await objects()).find((o) => o.kind === 'model')!.name));
+	const { id } = await version();
+	await until(
+		() => page.$eval('select[aria-label="Draw holes with"]', (e, v) => (e as HTMLSelectElement).value === v, id),
+		'holes are drawn with it'
+	);
+	await shows('unit, relogged');
+	// On with a hole that has several intervals.
+	const { rows } = (await api.call<{ rows: { cells: string[] }[] }>('GET', `/projects/${project}/tables/${id}/rows?limit=1000`)).body;
+	const count = new Map<string, number>();
+	for (const r of rows) count.set(r.cells[0]!, (count.get(r.cells[0]!) ?? 0) + 1);
+	const [hole] = [...count].sort((a, b) => b[1] - a[1])[0]!;
+	await (await one('input[aria-label="Add a hole to the log"]')).type(hole);
+	await page.keyboard.press('Enter');
+	await one(`svg[aria-label="Log of ${hole}"]`);
+});
+
+it('intervals are swept over in the log, given a unit with a note, and taken back one by one', async () => {
+	const log = await one('svg[aria-label^="Log of"]');
+	const box = (await log.boundingBox())!;
+	const x = box.x + 60;
+	await page.mouse.move(x, box.y + 3);
+	await page.mouse.down();
+	await page.mouse.move(x, box.y + box.height * 0.5, { steps: 4 });
+	await page.mouse.move(x, box.y + box.height - 3, { steps: 4 });
+	await page.mouse.up();
+	await until(async () => Number((await selected())?.[1]) > 1, 'several are picked');
+	const picked = Number((await selected())![1]);
+	await choose('select[aria-label="Unit or code that they get"]', 'slate');
+	await (await one('input[aria-label="Note"]')).type('one rock, as in the core');
+	await press('What would change?');
+	await shows('→ slate');
+	await press('Relog');
+	await until(async () => (await changes()).total > 0, 'they are relogged');
+	await settled(page);
+	const { total, changes: list } = await changes();
+	expect(total).toBeLessThanOrEqual(picked);
+	expect(list.every((c) => c.code === 'slate')).toBe(true);
+	await shows('Take all back');
+	const first = list[0]!;
+	await (await one(`button[aria-label="Take back ${first.hole} ${first.from} to ${first.to}"]`)).click();
+	await until(async () => (await changes()).total === total - 1, 'one is as it was');
+	await settled(page);
+	await press('Take all back');
+	await until(async () => (await changes()).total === 0, 'all are');
+});
+
+it('a boundary of the version is dragged in the log, in both intervals at once', async () => {
+	await settled(page);
+	const log = await one('svg[aria-label^="Log of"]');
+	const box = (await log.boundingBox())!;
+	const rows = (
+		await api.call<{ rows: { cells: string[] }[]; table: { header: string[] } }>(
+			'GET',
+			`/projects/${project}/tables/${(await version()).id}/rows?limit=50&hole=${encodeURIComponent(
+				await log.evaluate((e) => e.getAttribute('aria-label')!.slice('Log of '.length))
+			)}`
+		)
+	).body.rows;
+	const end = Number(rows.at(-1)!.cells[2]);
+	const boundary = Number(rows[0]!.cells[2]);
+	const y = box.y + 3.6 + ((box.height - 7.2) * boundary) / end;
+	const x = box.x + 60;
+	await page.mouse.move(x, y);
+	await until(() => log.evaluate((e) => (e as HTMLElement).style.cursor === 'ns-resize'), 'it can be taken hold of');
+	await page.mouse.down();
+	await page.mouse.move(x, y + 12, { steps: 4 });
+	await page.mouse.up();
+	await until(async () => (await changes()).total === 2, 'the interval above and the one below');
+	const [above, below] = (await changes()).changes;
+	expect(above!.to).toBe(below!.from);
+	expect(Number(above!.to)).toBeGreaterThan(boundary);
+	await undo();
+	await until(async () => (await changes()).total === 0, 'it is back');
+});
+
+it('a rule picks; one that picks nothing says so, one that can not be read is refused', async () => {
+	await settled(page);
+	await choose('select[aria-label="Rule"]', 'filter');
+	const field = await one('input[aria-label="Expression over the columns"]');
+	await field.type("contains(Lithology, 's')");
+	await press('Pick');
+	await until(async () => Number((await selected())?.[1]) > 5, 'many are picked');
+	await field.click({ count: 3 });
+	await field.type("Lithology = 'nobody wrote this'");
+	await press('Pick');
+	await shows('The rule picks no interval');
+	await field.click({ count: 3 });
+	await field.type('Lithology = (');
+	await press('Pick');
+	await one('[role=alert], [role=status]');
+	expect(errors).toEqual([]);
+});
+
+it('a box with Shift picks across holes on a section', async () => {
+	await go('interpret?tab=logs&panes=section');
+	const pane = await one('[role=application][aria-label^="Section"]');
+	await until(async () => (await page.$$('[aria-label^="Section"] svg path[stroke]')).length > 5, 'holes are drawn');
+	const box = (await pane.boundingBox())!;
+	await page.keyboard.down('Shift');
+	await page.mouse.move(box.x + 90, box.y + 90);
+	await page.mouse.down();
+	await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2, { steps: 3 });
+	await page.mouse.move(box.x + box.width - 60, box.y + box.height - 60, { steps: 3 });
+	await page.mouse.up();
+	await page.keyboard.up('Shift');
+	await until(async () => Number((await selected())?.[2]) > 1, 'intervals of several holes are picked');
+});
+
+it('picked codes glow in all panes, become a unit as one change, and go to units by their number', async () => {
+	await go('interpret?panes=section');
+	const boxes = await page.$$('table.plain tbody input[type=checkbox]');
+	await boxes[0]!.click();
+	await boxes[1]!.click();
+	await shows('2 picked');
+	await until(
+		() =>
+			page.evaluate(
+				() => (new URL(location.href).searchParams.get('select') ?? '').startsWith('rows') || document.body.innerText.includes('Rows')
+			),
+		'their rows are selected'
+	);
+	const units = async () =>
+		(await api.call<{ column: { units: { name: string }[] } }>('GET', `/projects/${project}/interpretation`)).body.column.units;
+	const before = (await units()).length;
+	await (await one('input[aria-label="Name of a new unit of the picked codes"]')).type('Cover of all kinds');
+	await press('Make');
+	await until(async () => (await units()).some((u) => u.name === 'Cover of all kinds'), 'the unit is there');
+	await undo();
+	await until(async () => (await units()).length === before, 'one step takes it back');
+	await settled(page);
+	await (await page.$$('table.plain tbody input[type=checkbox]'))[0]!.click();
+	await shows('1 picked');
+	const label = () => api.call<{ changes: { undo: { label: string } } }>('GET', `/projects/${project}`);
+	await page.keyboard.press('2');
+	await until(async () => (await label()).body.changes.undo.label === 'Give codes to units', 'the second unit has it');
+	await undo();
+	expect(errors).toEqual([]);
+});
+
+it('what the holes say of the column stands beside it', async () => {
+	await go('interpret?tab=column&panes=map');
+	await shows('What the holes say');
+});
