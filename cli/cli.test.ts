@@ -141,6 +141,44 @@ describe('the command line', () => {
 		expect(err).toContain('"Nowhere", which is not there');
 	});
 
+	it('builds from a version of a log, and says which log is missing', () => {
+		const project = JSON.parse(readFileSync(join(folder, 'coarse.json'), 'utf8'));
+		const table = project.tables.find((t: { kind: string }) => t.kind === 'intervals');
+		const codes = Object.keys(project.lumping).filter((c) => project.lumping[c] === 'fennick');
+		const at = '2026-01-01T00:00:00.000Z';
+		const logs = [
+			{
+				name: 'Coarse',
+				of: table.name,
+				recode: Object.fromEntries(codes.map((c) => [c, 'dorrow'])),
+				marks: { edits: [], excluded: [{ row: 0, by: 'me', at }], seen: [] }
+			},
+			{ name: 'Coarser', of: 'Coarse', recode: {} }
+		];
+		const write = (of: string, log: string) =>
+			writeFileSync(
+				join(folder, 'version.json'),
+				JSON.stringify({
+					...project,
+					logs: [logs[0], { ...logs[1], of }],
+					shaping: { ...project.shaping, log: { table: log, column: '' } }
+				})
+			);
+		write('Coarse', 'Coarser');
+		const { code, err } = run('build', join(folder, 'version.json'), '--out', join(folder, 'coarser'));
+		expect([code, err]).toEqual([0, '']);
+		const [own, was] = ['coarser', 'out'].map((d) => JSON.parse(readFileSync(join(folder, d, 'report.json'), 'utf8')));
+		const volume = (report: { volumes: { unit: string; volume: number }[] }, unit: string) =>
+			report.volumes.find((v) => v.unit === unit)?.volume ?? 0;
+		// All of the one unit is logged as the other.
+		expect(volume(own, 'fennick')).toBeLessThan(0.05 * volume(was, 'fennick'));
+		expect(volume(own, 'dorrow')).toBeGreaterThan(1.3 * volume(was, 'dorrow'));
+		write('Nobody', 'Coarser');
+		expect(run('check', join(folder, 'version.json')).err).toContain('goes out from "Nobody"');
+		write('Coarse', 'Nowhere');
+		expect(run('build', join(folder, 'version.json'), '--out', join(folder, 'coarser')).err).toContain('no table "Nowhere"');
+	});
+
 	it.each([
 		['a project file that is not there', ['check', 'nowhere.json'], 'does not exist'],
 		['one that is no JSON', ['check', join(folder, 'collars.csv')], 'not JSON'],
