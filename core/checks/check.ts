@@ -25,17 +25,28 @@ interface Affected {
 
 /** Runs the rules over the tables of a project. Tables are never changed. */
 export function checkTables(tables: readonly Table[], options: CheckOptions): Checked {
-	const out: Record<string, Uint8Array> = {};
-	for (const t of tables) out[t.name] = Uint8Array.from(t.excluded);
-	const findings: Finding[] = [];
+	return checkVersions(tables, checkPlain(tables, options), options);
+}
+
+/** The same of all tables but versions of logs. */
+export function checkPlain(tables: readonly Table[], options: CheckOptions): Checked {
 	const plain = tables.filter((t) => !t.versionOf);
+	const out: Record<string, Uint8Array> = {};
+	for (const t of plain) out[t.name] = Uint8Array.from(t.excluded);
+	const findings: Finding[] = [];
 	for (const rule of RULES) run(rule, plain, out, options, null, findings);
-	for (const version of versionsIn(tables)) findings.push(...checkVersion(version, tables, out, options));
 	return { findings, out };
 }
 
+/** Adds what is found in the versions of logs to what was found in all other tables, which stays as it is. */
+export function checkVersions(tables: readonly Table[], plain: Checked, options: CheckOptions): Checked {
+	const out = { ...plain.out };
+	const found = versionsIn(tables).map((version) => checkVersion(version, tables, out, options));
+	return { findings: [plain.findings, ...found].flat(), out };
+}
+
 /** The versions of logs among some tables, each after what it goes out from. */
-export function versionsIn(tables: readonly Table[]): Table[] {
+function versionsIn(tables: readonly Table[]): Table[] {
 	const rest = tables.filter((t) => t.versionOf);
 	const done: Table[] = [];
 	while (rest.length) {

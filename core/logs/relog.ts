@@ -6,7 +6,7 @@ import type { Table } from '../tables/table';
 const SAME = 1e-6;
 
 /** An interval of a log by its row. */
-export interface LogRow {
+interface LogRow {
 	row: number;
 	hole: string;
 	from: number;
@@ -27,7 +27,7 @@ const nothing = (): LogChange => ({ cells: [], added: [], excluded: [], left: []
 
 /** Where a thin interval goes. */
 export const DISSOLVE_INTO = ['above', 'below', 'thicker', 'nearest'] as const;
-export type DissolveInto = (typeof DISSOLVE_INTO)[number];
+type DissolveInto = (typeof DISSOLVE_INTO)[number];
 
 /** One act of relogging. Rows are those of the table. */
 export type RelogAct =
@@ -288,7 +288,7 @@ function isBetweenSame(list: readonly LogRow[], k: number, nameOf: (code: string
 }
 
 /** What some intervals hold together. */
-export interface PickedSum {
+interface PickedSum {
 	rows: number;
 	holes: number;
 	/** Project units of length. */

@@ -6,7 +6,7 @@ import type { Table } from './table';
 export const NOTE = 'Note on relogging';
 /** Columns that a version has besides those of its table: what was done to a row, and its code before. */
 export const CHANGE = 'Change';
-export const BEFORE = 'Code before';
+const BEFORE = 'Code before';
 
 /** What a version of a log lays over the table, or over the version, that it goes out from. */
 export interface LogLayer {
@@ -91,7 +91,11 @@ export function overlay(given: RawTable, excluded: Uint8Array, header: readonly 
 		const cells = writable(code);
 		for (let r = 0; r < cells.length; r++) if (Object.hasOwn(recode, cells[r]!)) cells[r] = recode[cells[r]!]!;
 	}
-	if (added.length) header.forEach((_, i) => writable(i).push(...added.map((a) => a.cells[i] ?? '')));
+	if (added.length)
+		header.forEach((_, i) => {
+			const cells = writable(i);
+			for (const a of added) cells.push(a.cells[i] ?? '');
+		});
 	const changed = new Uint8Array(rowCount);
 	changed.fill(1, given.rowCount);
 	const outdated: Overlaid['outdated'] = [];

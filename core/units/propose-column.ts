@@ -17,7 +17,7 @@ export interface OrderEvidence {
 	against: string[];
 }
 
-export interface ColumnProposal {
+interface ColumnProposal {
 	/** Youngest first, each with the kind of its lower boundary. */
 	units: { unit: string; contact: ContactKind }[];
 	/** Of each pair of neighbours. */

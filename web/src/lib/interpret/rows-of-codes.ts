@@ -11,7 +11,7 @@ export function rowsOfCodes(set: DataSet | null, codes: readonly string[]): numb
 }
 
 /** What some rows of a log are together. */
-export interface RowsSum {
+interface RowsSum {
 	rows: number;
 	holes: number;
 	length: number;

@@ -8,6 +8,7 @@ it('every page of the manual has a title and headings that can be led to', () =>
 		'gather',
 		'check',
 		'workbench',
+		'logs',
 		'modelling',
 		'results',
 		'expressions',

@@ -43,24 +43,27 @@ export async function changeRows(
 	steps: (tx: Executor) => Promise<Step[]>
 ): Promise<{ held: number; noted: number }> {
 	const before = await checkInput(db(), projectId);
-	const done: Step[] = [];
-	await doChange(projectId, label, async (tx) => {
-		done.push(...(await steps(tx)));
-		return done;
-	});
+	let done: Step[] = [];
+	await doChange(projectId, label, async (tx) => (done = await steps(tx)));
 	// What changes nothing changes no finding either.
 	if (done.length === 0) return countFindings(projectId);
-	const edit: StoredEdit = { objectId: objectId ?? '', cells: [], rows: [] };
-	for (const s of done) {
-		if (s.kind === 'cells') edit.cells.push(...s.cells.map(([n, position, , value]) => ({ n, position, value })));
-		else if (s.kind === 'excluded') edit.rows.push(...s.rows.map((n) => ({ n, excluded: s.after })));
-	}
-	// A part is enough when one table changed, and only a little of it.
-	return done.every((s) => (s.kind === 'cells' || s.kind === 'excluded') && s.object === objectId) &&
-		edit.cells.length + edit.rows.length < 200
-		? checkEdit(before, edit)
-		: checkProject(projectId);
+	const edit = editOf(done, objectId);
+	return edit ? checkEdit(before, edit) : checkProject(projectId);
 }
+
+/** Changes of rows of one table as an edit that can be checked by part; null when other things changed, or much of it. */
+function editOf(steps: readonly Step[], objectId: string | null): StoredEdit | null {
+	const edit: StoredEdit = { objectId: objectId ?? '', cells: [], rows: [] };
+	for (const s of steps) {
+		if ((s.kind !== 'cells' && s.kind !== 'excluded') || s.object !== objectId) return null;
+		// A great many do not even fit the arguments of a call.
+		if ((s.kind === 'cells' ? s.cells : s.rows).length + edit.cells.length + edit.rows.length >= MOST_BY_PART) return null;
+		if (s.kind === 'cells') edit.cells.push(...s.cells.map(([n, position, , value]) => ({ n, position, value })));
+		else edit.rows.push(...s.rows.map((n) => ({ n, excluded: s.after })));
+	}
+	return edit;
+}
+const MOST_BY_PART = 200;
 
 /** What rows are chosen and ordered by. */
 export const rowQuery = {

@@ -305,7 +305,7 @@ async function importTable(
 	const parts: TableParts = { id: objectId, hash, name, state, chunks: cut.chunks, edits: own.edits, excluded };
 	const read = await runTableTask(
 		'importTable',
-		{ projectId: c.projectId, key: '', tables, options: before.options, table: parts, checkedLater },
+		{ projectId: c.projectId, key: '', settingsKey: before.settingsKey, tables, options: before.options, table: parts, checkedLater },
 		{ signal: c.signal, progress: (w, s) => c.progress(w, 0.35 + 0.45 * s) }
 	);
 	c.progress('storing rows', 0.85);

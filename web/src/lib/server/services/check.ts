@@ -95,6 +95,7 @@ export async function tablesOf(input: CheckInput) {
 	return {
 		projectId: input.projectId,
 		key: input.key,
+		settingsKey: input.settingsKey,
 		tables: await partsForThread(db(), input.tables, input.options.lengthUnit),
 		options: input.options
 	};

@@ -1,4 +1,4 @@
-import { checkTables, type CheckOptions } from '#core/checks/check';
+import { checkPlain, checkVersions, type CheckOptions } from '#core/checks/check';
 import type { Checked } from '#core/tables/finding';
 import type { Finding } from '#core/tables/finding';
 import type { RawTable } from '#core/tables/raw-table';
@@ -56,14 +56,29 @@ export const located = (findings: readonly Finding[], tables: readonly Table[]):
 
 export interface ProjectTables {
 	projectId: string;
-	/** Key of all tables, settings and surroundings. */
+	/** Key of all tables, settings and surroundings, and of all of it but the tables. */
 	key: string;
+	settingsKey?: string;
 	tables: TableParts[];
 	options: CheckOptions;
 }
 
+/** What the last whole check of each project found in what was logged, by what it is of: a change of a version of a log leaves it as it is. */
+const plainChecks = new Map<string, { key: string; checked: Checked }>();
+const MOST_PROJECTS = 4;
+
 export function checkAll(m: ProjectTables, tables: readonly Table[]): Checked {
-	const checked = checkTables(tables, m.options);
+	const plain = tables.filter((t) => !t.versionOf);
+	const key =
+		m.settingsKey === undefined ? null : `${m.settingsKey} ${plain.map((t) => `${t.name} ${held.get(t.name)?.hash ?? ''}`).join()}`;
+	const known = plainChecks.get(m.projectId);
+	const of = known && known.key === key ? known.checked : checkPlain(tables, m.options);
+	plainChecks.delete(m.projectId);
+	if (key !== null) plainChecks.set(m.projectId, { key, checked: of });
+	for (const old of plainChecks.keys()) if (plainChecks.size > MOST_PROJECTS) plainChecks.delete(old);
+	// What holds rows back is brought up to date in place after an edit: what is kept must not change with it.
+	const copy = { findings: of.findings, out: Object.fromEntries(Object.entries(of.out).map(([id, rows]) => [id, rows.slice()])) };
+	const checked = checkVersions(tables, copy, m.options);
 	outs.set(m.projectId, { key: m.key, out: checked.out });
 	return checked;
 }
