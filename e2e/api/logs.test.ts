@@ -408,4 +408,24 @@ describe('what the holes say of the column', () => {
 		expect((await api.call('PUT', `/projects/${project}/lumping`, { codes: {}, add: [{ ...add[0], id: 'rock' }] })).status).toBe(422);
 		expect((await now()).lumping.codes['Gravel']).toBe('cover');
 	});
+
+	it('proposes units for codes without one, with what says so; one that is said to be none is not asked about again', async () => {
+		const lumping = async (codes: Record<string, string>) =>
+			expect((await api.call('PUT', `/projects/${project}/lumping`, { codes })).status).toBe(200);
+		type Groups = { groups: { codes: string[]; unit: string; why: string; evidence: string }[] };
+		const groups = async () => (await api.call<Groups>('GET', `/projects/${project}/logs/${logged}/groups`)).body.groups;
+		await lumping({ Gravel: 'cover', Marl: 'rock', Clay: 'rock' });
+		const found = await groups();
+		expect(found).toContainEqual({
+			codes: expect.arrayContaining(['gravel', 'GRAVEL']),
+			unit: 'cover',
+			why: 'spelling',
+			evidence: 'spelled like Gravel'
+		});
+		expect(found.some((g) => g.codes.includes('clay') && g.unit === 'rock')).toBe(true);
+		await lumping({ Gravel: 'cover', Marl: 'rock', Clay: 'rock', clay: '', gravel: '', GRAVEL: '', 'Claystone band': '' });
+		expect(await groups()).toEqual([]);
+		await undo();
+		await undo();
+	});
 });

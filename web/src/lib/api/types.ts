@@ -1,4 +1,11 @@
-import type { columnEvidenceAnswer, logChangesAnswer, logCodesAnswer, logDifferencesAnswer, logPreviewAnswer } from './answers/logs';
+import type {
+	codeGroupsAnswer,
+	columnEvidenceAnswer,
+	logChangesAnswer,
+	logCodesAnswer,
+	logDifferencesAnswer,
+	logPreviewAnswer
+} from './answers/logs';
 import type { Comparison } from '#core/model/compare';
 import type { FinerParts } from '#core/model/finer';
 import type { Agreement, UnitVolume } from '#core/project/report';
@@ -55,6 +62,7 @@ export type LogChanges = Answer<typeof logChangesAnswer>;
 export type LogPreview = Answer<typeof logPreviewAnswer>;
 export type LogDifferences = Answer<typeof logDifferencesAnswer>;
 export type ColumnEvidence = Answer<typeof columnEvidenceAnswer>;
+export type CodeGroups = Answer<typeof codeGroupsAnswer>;
 export type LogCodes = Answer<typeof logCodesAnswer>;
 export type RecipeInfo = Answer<typeof recipeListAnswer>['recipes'][number];
 export type Suggestion = Answer<typeof suggestionAnswer>;

@@ -1,11 +1,13 @@
 <script lang="ts">
-	import { Plus, RotateCcw, Trash2 } from '@lucide/svelte';
+	import { Plus, Trash2 } from '@lucide/svelte';
 	import { isOfHoles } from '#core/tables/kinds';
-	import { call, get } from '$lib/api/client';
-	import type { LogChanges, LogDifferences, LogPreview, ProjectObject } from '$lib/api/types';
+	import { call } from '$lib/api/client';
+	import type { LogPreview, ProjectObject } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';
-	import { moment } from '$lib/ui/moments';
 	import type { Workspace } from '$lib/workspace.svelte';
+	import LogComparison from './LogComparison.svelte';
+	import PickByRule from './PickByRule.svelte';
+	import ReloggedList from './ReloggedList.svelte';
 	import { sumOfRows } from './rows-of-codes';
 
 	/** Versions of logs: which one is looked at, and what is relogged in it. */
@@ -47,7 +49,6 @@
 		await workspace.attempt(() => workspace.refresh());
 		return done;
 	}
-	const path = (rest: string) => workspace.path(`/logs/${log!.id}${rest}`);
 	const begin = () =>
 		act(async () => {
 			const made = await call<{ id: string; name: string }>('POST', workspace.path('/logs'), { of: log!.id });
@@ -92,34 +93,6 @@
 			workspace.say(`${name} is taken out. Ctrl Z brings it back.`);
 		});
 	const forModel = () => workspace.store('shaping', { log: { table: log!.name, column: '' } });
-
-	// Picking by a rule.
-	let rule = $state<'thin' | 'above' | 'below' | 'depth' | 'filter'>('thin');
-	let thinner = $state(1);
-	let same = $state(true);
-	let of = $state('');
-	let range = $state<[number, number]>([0, 10]);
-	let filter = $state('');
-	let among = $state(false);
-	async function pick(event: SubmitEvent) {
-		event.preventDefault();
-		const asked =
-			rule === 'thin'
-				? { by: 'thin', thinner, between: same ? 'same' : 'any' }
-				: rule === 'depth'
-					? { by: 'depth', from: range[0], to: range[1] }
-					: rule === 'filter'
-						? { by: 'filter', filter }
-						: { by: 'beside', of, side: rule };
-		await workspace.attempt(async () => {
-			const found = await call<{ rows: number[] }>('POST', workspace.ofModel(`/logs/${log!.id}/pick`), {
-				rule: asked,
-				among: among && rows.length ? rows : null
-			});
-			workspace.selection = found.rows.length ? { kind: 'rows', table: log!.id, rows: found.rows } : null;
-			if (!found.rows.length) workspace.say('The rule picks no interval of this log.');
-		});
-	}
 
 	// Relogging of what is picked.
 	let what = $state<'give' | 'dissolve' | 'split' | 'stretch'>('give');
@@ -168,33 +141,6 @@
 			if (what !== 'give') workspace.selection = null;
 		});
 	}
-
-	// What was changed, and where two logs differ.
-	let changes = $state.raw<LogChanges | null>(null);
-	let asOf = '';
-	$effect(() => {
-		const key = isVersion ? `${log!.id} ${log!.contentHash}` : '';
-		if (key === asOf) return;
-		asOf = key;
-		if (!key) return void (changes = null);
-		void get<LogChanges>(path('/changes')).then(
-			(c) => key === asOf && (changes = c),
-			(error) => workspace.tell(error)
-		);
-	});
-	const restore = (body: object) => act(() => call('POST', path('/restore'), { ...body, revision: log!.revision }));
-	let other = $state('');
-	let differences = $state.raw<LogDifferences | null>(null);
-	$effect(() => {
-		void [log?.id, log?.contentHash, other];
-		differences = null;
-	});
-	const compare = () =>
-		workspace.attempt(async () => {
-			differences = await get<LogDifferences>(workspace.ofModel(`/logs/${log!.id}/differences?with=${other}&by=unit`));
-		});
-	const nameOf = (code: string) =>
-		workspace.allUnits.find((u) => u.id === (workspace.unitOfCode(code) || code))?.name ?? (code || 'nothing');
 </script>
 
 {#if !log}
@@ -244,59 +190,7 @@
 		>
 	{/if}
 
-	<form class="rule mt-3 border-t pt-2" onsubmit={pick} aria-label="Pick intervals by a rule">
-		<h3 class="panel-title mb-1">Pick intervals</h3>
-		<p class="quiet mb-1.5 text-xs">
-			Press them in space, on a section or in the log; Ctrl adds, a drag along the log sweeps, Shift and a drag on a section picks across
-			holes. Or by a rule:
-		</p>
-		<div class="flex flex-wrap items-center gap-1.5 text-sm">
-			<select class="select select-xs w-40" aria-label="Rule" bind:value={rule}>
-				<option value="thin">thinner than</option><option value="above">above the first</option><option value="below">below the last</option
-				>
-				<option value="depth">between depths</option><option value="filter">where it is true that</option>
-			</select>
-			{#if rule === 'thin'}
-				<input
-					type="number"
-					class="input input-xs numbers w-16"
-					min="0.001"
-					step="any"
-					required
-					aria-label="Thickness, {unit}"
-					bind:value={thinner}
-				/>{unit}
-				<label class="flex items-center gap-1 text-xs"
-					><input type="checkbox" class="checkbox checkbox-xs" bind:checked={same} />between two of one unit</label
-				>
-			{:else if rule === 'depth'}
-				<input type="number" class="input input-xs numbers w-16" step="any" required aria-label="From, {unit}" bind:value={range[0]} />
-				to
-				<input type="number" class="input input-xs numbers w-16" step="any" required aria-label="To, {unit}" bind:value={range[1]} />{unit}
-			{:else if rule === 'filter'}
-				<input
-					class="input input-xs w-full"
-					required
-					maxlength="2000"
-					aria-label="Expression over the columns"
-					placeholder="Logger = 'Moe' and contains(Description, 'sandy')"
-					bind:value={filter}
-				/>
-			{:else}
-				<select class="select select-xs min-w-0 flex-1" aria-label="Unit or code" required bind:value={of}>
-					<option value="" disabled>unit or code</option>
-					{#each workspace.allUnits as u (u.id)}<option value={u.id}>{u.name}</option>{/each}
-					{#each codes as c (c)}<option value={c}>{c}</option>{/each}
-				</select>
-			{/if}
-		</div>
-		<div class="mt-1.5 flex items-center gap-2">
-			<button class="btn btn-xs">Pick</button>
-			{#if rows.length}<label class="flex items-center gap-1 text-xs"
-					><input type="checkbox" class="checkbox checkbox-xs" bind:checked={among} />only among those that are picked</label
-				>{/if}
-		</div>
-	</form>
+	<PickByRule {workspace} {log} {rows} {codes} />
 
 	{#if sum}
 		<form class="bg-base-200 mt-3 p-2 text-sm" onsubmit={relog} aria-label="Relog what is picked">
@@ -386,77 +280,6 @@
 		</form>
 	{/if}
 
-	{#if isVersion && changes && (changes.total || changes.unplaced.length)}
-		<section class="rule mt-3 border-t pt-2 text-sm" aria-label="Relogged">
-			<h3 class="panel-title mb-1">Relogged <span class="numbers quiet font-normal">{spaced(changes.total)}</span></h3>
-			<ul class="max-h-64 overflow-y-auto">
-				{#each changes.changes as c (c.n)}
-					<li class="flex items-center gap-1.5">
-						<button
-							class="min-w-0 flex-1 truncate text-left hover:underline"
-							title="{c.what}{c.by ? ` by ${c.by}` : ''}{c.at ? `, ${moment(c.at)}` : ''}{c.note
-								? `. ${c.note}`
-								: ''}. Before: {Object.entries(c.before)
-								.map(([k, v]) => `${k} ${v || 'empty'}`)
-								.join(', ')}"
-							onclick={() =>
-								(workspace.selection =
-									c.what === 'left out' ? { kind: 'hole', name: c.hole } : { kind: 'rows', table: log!.id, rows: [c.n] })}
-							><span class="numbers">{c.hole} {c.from}–{c.to}</span>
-							{c.what === 'relogged' ? c.code || 'not sampled' : c.what}</button
-						>
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							aria-label="Take back {c.hole} {c.from} to {c.to}"
-							title="As it was"
-							onclick={() => restore({ rows: [c.n] })}><RotateCcw size={13} /></button
-						>
-					</li>
-				{/each}
-			</ul>
-			{#if changes.total > changes.changes.length}<p class="quiet text-xs">
-					The first {changes.changes.length}; all are in the table.
-				</p>{/if}
-			{#if changes.total}<button class="btn btn-xs mt-1" onclick={() => restore({ all: true })}>Take all back</button>{/if}
-			{#if changes.unplaced.length}
-				<p class="text-warning mt-1.5">Without an interval since the log was read from another file:</p>
-				<ul class="text-xs">
-					{#each changes.unplaced as u, i (i)}<li>{u.hole} {u.place}: {u.column} {u.value}</li>{/each}
-				</ul>
-				<button class="btn btn-xs mt-1" onclick={() => restore({ unplaced: true })}>Let these go</button>
-			{/if}
-		</section>
-	{/if}
-
-	{#if logs.length > 1}
-		<section class="rule mt-3 border-t pt-2 text-sm" aria-label="Compare logs">
-			<h3 class="panel-title mb-1">Where it differs</h3>
-			<div class="flex gap-1.5">
-				<select class="select select-xs min-w-0 flex-1" aria-label="Compare with" bind:value={other}>
-					<option value="" disabled>from which log?</option>
-					{#each logs.filter((l) => l.log.id !== log!.id) as l (l.log.id)}<option value={l.log.id}>{l.log.name}</option>{/each}
-				</select>
-				<button class="btn btn-xs" disabled={!other} onclick={compare}>Compare</button>
-			</div>
-			{#if differences}
-				<p class="mt-1" role="status">
-					{#if differences.total}<span class="numbers">{spaced(differences.length, 1)} {unit}</span> of
-						<span class="numbers">{spaced(differences.compared, 1)}</span>
-						are of another unit, in {differences.total}
-						{differences.total === 1 ? 'stretch' : 'stretches'}:{:else}They say the same everywhere.{/if}
-				</p>
-				<ul class="max-h-64 overflow-y-auto text-xs">
-					{#each differences.differences as d, i (i)}
-						<li>
-							<button
-								class="w-full truncate text-left hover:underline"
-								onclick={() => (workspace.selection = { kind: 'hole', name: d.hole })}
-								><span class="numbers">{d.hole} {spaced(d.from, 1)}–{spaced(d.to, 1)}</span>: {nameOf(d.a)}, there {nameOf(d.b)}</button
-							>
-						</li>
-					{/each}
-				</ul>
-			{/if}
-		</section>
-	{/if}
+	{#if isVersion}<ReloggedList {workspace} {log} {act} />{/if}
+	{#if logs.length > 1}<LogComparison {workspace} {log} others={logs.flatMap((l) => (l.log.id === log!.id ? [] : [l.log]))} />{/if}
 {/if}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Selection } from '../workspace-parts';
-import { afterPress, selectionOf, selectionText } from './selection';
+import { afterPress, afterRows, selectionOf, selectionText } from './selection';
 
 describe('a selection in the address', () => {
 	it.each<Selection>([
@@ -48,5 +48,20 @@ describe('objects that are pressed', () => {
 		// An address that names one thing twice names one.
 		expect(selectionOf('objects~a~a')).toEqual({ kind: 'object', id: 'a' });
 		expect(selectionOf('objects~~')).toBeNull();
+	});
+});
+
+describe('rows that are pressed or swept', () => {
+	const plain = { ctrlKey: false, metaKey: false };
+	const more = { ctrlKey: true, metaKey: false };
+	it('are selected alone, or besides others of their table; one that is pressed again is let go', () => {
+		const one = afterRows({ kind: 'hole', name: 'A' }, 't', [3], more);
+		expect(one).toEqual({ kind: 'rows', table: 't', rows: [3] });
+		const swept = afterRows(one, 't', [3, 4, 5], more);
+		expect(swept).toEqual({ kind: 'rows', table: 't', rows: [3, 4, 5] });
+		expect(afterRows(swept, 't', [4], more)).toEqual({ kind: 'rows', table: 't', rows: [3, 5] });
+		expect(afterRows(swept, 't', [9], plain)).toEqual({ kind: 'rows', table: 't', rows: [9] });
+		expect(afterRows(swept, 'u', [9], more)).toEqual({ kind: 'rows', table: 'u', rows: [9] });
+		expect(afterRows(one, 't', [3], more)).toBeNull();
 	});
 });

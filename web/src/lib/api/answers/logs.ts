@@ -4,6 +4,9 @@ export const newLogAnswer = obj({ id: id(), name: text() });
 export const logCodesAnswer = obj({
 	codes: list(obj({ code: text(), count: int(), holes: int(), length: num(), from: num(), to: num(), words: text() }))
 });
+export const codeGroupsAnswer = obj({
+	groups: list(obj({ codes: list(text()), unit: text(), why: word('spelling', 'words', 'neighbours'), evidence: text() }))
+});
 const picked = () => obj({ rows: int(), holes: int(), length: num(), codes: list(obj({ code: text(), count: int(), length: num() })) });
 export const logPickAnswer = obj({ rows: list(int()), picked: picked() });
 const left = () => list(obj({ n: int(), hole: text(), why: text() }));

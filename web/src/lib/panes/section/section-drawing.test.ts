@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { holesNearSection } from '#core/sections/along-section';
 import { classes, dataSet, numbers, workspaceOf } from '../for-tests';
-import { barPaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
+import { barPaths, holeAt, holeNames, pathOf, planeMarks, rowsInBox, rowsPath } from './section-drawing';
 
 /** Ten pixels a metre along, elevation 100 at the top. */
 const place = { X: (v: number) => 10 * v, Y: (z: number) => 10 * (100 - z) };
@@ -18,6 +18,18 @@ describe('what a section draws of holes', () => {
 		expect(paths.size).toBe(2);
 		expect([...paths.values()].map((p) => p.split('M').length - 1).sort()).toEqual([1, 2]);
 		expect(barPaths(workspaceOf([logged], { hidden: ['data:Log'] }), logged, holes, place).size).toBe(0);
+	});
+
+	it('the parts of the rows that are selected, and the rows that a box meets', () => {
+		const parts = (rows: number[]) => rowsPath(logged, new Set(rows), holes, 2, place).split('M').length - 1;
+		expect([parts([0]), parts([0, 2]), parts([])]).toEqual([1, 2, 0]);
+		const [s, z] = [holes[0]!.points[0]!, holes[0]!.points[1]!];
+		expect(rowsInBox(logged, holes, 2, [s - 1, z - 5, s + 1, z])).toEqual([0]);
+		expect(rowsInBox(logged, holes, 2, [s - 1, z - 15, s + 1, z - 5])).toEqual([0, 1]);
+		expect(rowsInBox(logged, holes, 2, [-1e6, -1e6, 1e6, 1e6])).toEqual([0, 1, 2]);
+		expect(rowsInBox(logged, holes, 2, [s + 1, z - 50, s + 2, z])).toEqual([]);
+		// A press without a drag is a box of no size.
+		expect(rowsInBox(logged, holes, 2, [s, z - 5, s, z - 5])).toEqual([0]);
 	});
 
 	it('finds the hole that is pressed within six pixels, with the depth there', () => {

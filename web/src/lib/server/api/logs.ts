@@ -6,6 +6,7 @@ import { fail } from '#core/problem';
 import { textRecordSchema } from '#core/project/guards';
 import { numberReader } from '#core/tables/numbers';
 import {
+	codeGroupsAnswer,
 	columnEvidenceAnswer,
 	logChangesAnswer,
 	logCodesAnswer,
@@ -232,6 +233,20 @@ export const logOperations = [
 		run: async ({ params, model }) => {
 			const table = await logIn(params['project']!, params['object']!);
 			return { codes: await runTableTask('logCodes', await forLog(params['project']!, model, table.id)) };
+		}
+	}),
+	operation({
+		id: 'proposeCodeGroups',
+		ofModel: true,
+		method: 'get',
+		path: '/projects/{project}/logs/{object}/groups',
+		tag: 'Logs',
+		summary: 'Units for codes of a log that have none, by their spelling, by what loggers said, and by what they lie between',
+		answer: codeGroupsAnswer,
+		reply: 'Codes with the unit that is proposed, and what says so',
+		run: async ({ params, model }) => {
+			const table = await logIn(params['project']!, params['object']!);
+			return { groups: await runTableTask('codeGroups', await forLog(params['project']!, model, table.id)) };
 		}
 	}),
 	operation({

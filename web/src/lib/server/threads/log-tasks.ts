@@ -1,3 +1,4 @@
+import { proposeGroups } from '#core/logs/propose-groups';
 import { codesOf, differences, Log, pickRows, relog, sumOf, type LogChange, type PickRule, type RelogAct } from '#core/logs/relog';
 import { NOTE } from '#core/tables/version';
 import { chooseRows } from '#core/tables/choose';
@@ -165,6 +166,25 @@ export const columnEvidence = (m: ProjectTables & { log: LogSource | null }) =>
 			/** Units that no hole meets: nothing is known of their place. */
 			unmet: column.filter((u) => !met.has(u.id)).map((u) => u.id)
 		};
+	});
+
+/** Units for codes of a log that have none. */
+export const codeGroups = (m: OfLog) =>
+	answer(() => {
+		const { log } = logOf(m);
+		const { column = [], lumping = {} } = m.options.around ?? {};
+		const known = new Set(column.map((u) => u.id));
+		const said = log.table.text['description'];
+		const holes = [...log.holes].map((hole) => {
+			const rows = log.of(hole);
+			return { codes: rows.map((r) => r.code), words: rows.map((r) => said?.[r.row] ?? '') };
+		});
+		// A code that is said to be none is not asked about again.
+		const groups = proposeGroups(holes, column, (code) => {
+			const unit = unitOrCode(lumping, code);
+			return known.has(unit) ? unit : '';
+		});
+		return groups.map((g) => ({ ...g, codes: g.codes.filter((c) => lumping[c] !== '') })).filter((g) => g.codes.length > 0);
 	});
 
 /** Where two logs say something else. */

@@ -7,6 +7,7 @@
 	import type { CodeOfLog } from '#core/logs/relog';
 	import { get } from '$lib/api/client';
 	import type { LogCodes } from '$lib/api/types';
+	import CodeProposals from '$lib/interpret/CodeProposals.svelte';
 	import CodesEditor from '$lib/interpret/CodesEditor.svelte';
 	import LogsEditor from '$lib/interpret/LogsEditor.svelte';
 	import { newUnit } from '$lib/interpret/new-unit';
@@ -29,7 +30,6 @@
 	const part = $derived(workspace.interpretation!);
 	const units = $derived(part.column.units);
 	const open = $derived(part.codes.filter((c) => !(part.lumping.codes[c.code] ?? units.some((u) => u.id === c.code))));
-	const proposed = $derived(Object.entries(part.proposal).filter(([code, unit]) => unit && !part.lumping.codes[code]));
 	const shaping = $derived.by((): Shaping => {
 		const { revision: _, ...rest } = part.shaping;
 		return rest;
@@ -40,6 +40,12 @@
 		return named ?? workspace.tables.find((t) => t.state['kind'] === 'intervals' && !t.state['versionOf']) ?? null;
 	});
 	let details = $state.raw<ReadonlyMap<string, CodeOfLog>>(new Map());
+	/** By name, of codes that do not stand in the log: those have proposals of their own. */
+	const proposed = $derived(
+		Object.entries(part.proposal).filter(
+			([code, unit]) => unit && !part.lumping.codes[code] && !details.has(code) && (details.size || !log)
+		)
+	);
 	let asOf = '';
 	$effect(() => {
 		const key = tab === 'codes' && log && !part.shaping.log?.column ? `${log.id} ${log.contentHash}` : '';
@@ -108,6 +114,7 @@
 		<p class="quiet mb-2 text-sm">What each code of the loggers is taken to be. Many codes can be one unit.</p>
 		{#if part.codes.length === 0}<p>No codes yet: bring in logged intervals under Gather.</p>{/if}
 		<FirstSteps {workspace} only="units" />
+		{#if log && !part.shaping.log?.column}<CodeProposals {workspace} {log} lumping={part.lumping.codes} set={setLumping} />{/if}
 		{#if proposed.length}<button
 				class="btn btn-sm btn-primary mb-2 w-full"
 				onclick={() => setLumping({ ...part.lumping.codes, ...Object.fromEntries(proposed) })}
