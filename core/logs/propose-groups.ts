@@ -9,7 +9,7 @@ export interface LoggedHole {
 }
 
 /** Codes without a unit that look like one, with what says so. */
-export interface GroupProposal {
+interface GroupProposal {
 	codes: string[];
 	unit: string;
 	why: 'spelling' | 'words' | 'neighbours';
