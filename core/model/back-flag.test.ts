@@ -83,7 +83,8 @@ describe('holes flagged back', () => {
 		expect(outside.compared).toBe(0);
 		expect(outside.lengths[input.column.length]! + outside.lengths[2 * (input.column.length + 1) - 1]!).toBeGreaterThan(0);
 		expect(agreementOf(outside, input.column)!.share).toBe(0);
-		const none = await backFlag(ground, [hole('A', 325, 475)], {}, 5);
+		// A code that is the id of a unit is that unit, unless it is said to be none.
+		const none = await backFlag(ground, [hole('A', 325, 475)], Object.fromEntries(input.column.map((u) => [u.id, ''])), 5);
 		expect([none.compared, agreementOf(none, input.column)]).toEqual([0, null]);
 	});
 });

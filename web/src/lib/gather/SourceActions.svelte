@@ -62,14 +62,17 @@
 
 	const takeOut = () =>
 		workspace.attempt(async () => {
+			const versions = workspace.tables.filter((t) => t.state['versionOf'] === object.id).length;
 			await call('DELETE', workspace.path(`/sources/${object.id}`));
 			await workspace.refresh();
-			workspace.say(`${object.name} was taken out. Ctrl Z brings it back.`);
+			workspace.say(
+				`${object.name} was taken out${versions ? ` with ${versions === 1 ? 'its version' : `its ${versions} versions`}` : ''}. Ctrl Z brings it back.`
+			);
 		});
 </script>
 
 <span class="whitespace-nowrap">
-	{#if object.kind === 'table'}
+	{#if object.kind === 'table' && object.fileId}
 		<button
 			class="btn btn-ghost btn-xs"
 			disabled={busy}

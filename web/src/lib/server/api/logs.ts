@@ -124,19 +124,29 @@ const LABELS = {
 	dissolve: 'Dissolve intervals'
 };
 
-/** Steps that take changes of rows back: cells to what they were, rows in again, parts that were cut off out. */
-function restoreSteps(table: StoredTable, rows: readonly StoredRow[], cells: ReadonlySet<number>, depths: ReadonlySet<number>): Step[] {
+/**
+ * Steps that take changes of rows back: cells to what they were, rows in again, parts that were cut off out.
+ * @param out rows that are left out in the version itself
+ * @param cells rows of which codes and notes go back, and those of which depths do
+ */
+function restoreSteps(
+	table: StoredTable,
+	rows: readonly StoredRow[],
+	out: ReadonlySet<number>,
+	cells: ReadonlySet<number>,
+	depths: ReadonlySet<number>
+): Step[] {
 	const { header, mapping, rowCount, added = [] } = table.state;
 	const of = new Map(header.map((h, i) => [i, mapping[h] ?? '']));
 	const source = rowCount - added.length;
 	const back: [number, number, string, string][] = [];
-	const out: number[] = [];
+	const outAgain: number[] = [];
 	const inAgain: number[] = [];
 	for (const r of rows) {
 		const isDepth = depths.has(r.n);
 		if (!isDepth && !cells.has(r.n)) continue;
 		if (r.n >= source) {
-			if (isDepth && !r.excluded) out.push(r.n);
+			if (isDepth && !r.excluded) outAgain.push(r.n);
 			continue;
 		}
 		for (const [position, was] of Object.entries(r.originals)) {
@@ -144,13 +154,13 @@ function restoreSteps(table: StoredTable, rows: readonly StoredRow[], cells: Rea
 			const geometry = ['from', 'to', 'thickness'].includes(of.get(at)!);
 			if (geometry ? isDepth : cells.has(r.n)) back.push([r.n, at, r.cells[at]!, was]);
 		}
-		if (isDepth && r.excluded) inAgain.push(r.n);
+		if (isDepth && out.has(r.n)) inAgain.push(r.n);
 	}
 	const own = { object: table.id, version: table.version };
 	const steps: Step[] = [];
 	if (back.length) steps.push({ kind: 'cells', ...own, cells: back });
 	if (inAgain.length) steps.push({ kind: 'excluded', ...own, rows: inAgain, after: false });
-	if (out.length) steps.push({ kind: 'excluded', ...own, rows: out, after: true });
+	if (outAgain.length) steps.push({ kind: 'excluded', ...own, rows: outAgain, after: true });
 	return steps;
 }
 
@@ -486,7 +496,7 @@ async function stepsBack(projectId: string, table: StoredTable, wanted: readonly
 		))
 			depths.add(n);
 	}
-	const steps = restoreSteps(table, rows, asked, depths);
+	const steps = restoreSteps(table, rows, out, asked, depths);
 	return steps.length
 		? steps
 		: fail('nothing-to-restore', 'these intervals are as they were logged', 'Pick intervals that were changed.', 'rows');

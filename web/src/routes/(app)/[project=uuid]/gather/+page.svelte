@@ -39,7 +39,11 @@
 	const sources = $derived(workspace.objects.filter((o) => o.kind === 'table' || o.kind in KINDS));
 	let filter = $state('');
 	const kindOf = (o: (typeof sources)[number]) =>
-		o.kind === 'table' ? tableKind(o.state['kind'] as TableKind).label : (KINDS[o.kind] ?? o.kind);
+		o.state['versionOf']
+			? 'Version of a log'
+			: o.kind === 'table'
+				? tableKind(o.state['kind'] as TableKind).label
+				: (KINDS[o.kind] ?? o.kind);
 	const listed = $derived(sources.filter((o) => hasWords(`${o.name} ${kindOf(o)}`, filter)));
 	const shown = $derived(listed.map((o) => o.id));
 	const picks = new Picks<string>();
