@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ProblemError } from '../problem';
 import type { Unit } from '../units/column';
-import { plainShaping, shapingSchema, TELLS, thingsNamedBy, validateShaping, WALLS, wordsOf, type Shaping } from './shaping';
+import { plainShaping, shapingSchema, TELLS, thingsNamedBy, validateShaping, WALLS, withRenamed, wordsOf, type Shaping } from './shaping';
 
 const unit = (id: string, more: Partial<Unit> = {}): Unit => ({ id, name: id, color: '#888888', contact: 'conformable', ...more });
 const column: Unit[] = [
@@ -163,5 +163,24 @@ describe('what shapes a model', () => {
 	it('has words for all that a line can tell', () => {
 		expect(TELLS.map(wordsOf)).toEqual(['base', 'top', 'inside', 'above', 'below', 'hanging wall', 'footwall', 'middle']);
 		expect(WALLS).toEqual({ hanging: 1, middle: 0, foot: -1 });
+	});
+});
+
+describe('a source that gets another name', () => {
+	it('is named so wherever a shaping names it, and nothing else is', () => {
+		const log = { table: 'Old', column: '' };
+		const s = shapingSchema.cast({
+			...plainShaping(),
+			log,
+			dataSets: [{ table: 'Old' }, { table: 'Other' }],
+			limits: [{ id: 'l', kind: 'surface', surface: 'Old', side: 'above' }],
+			divisions: [{ id: 'd', name: 'Old', unit: 'u', column: [], lumping: {}, log, faults: [], on: true }],
+			lines: [{ id: 'x', name: 'Old', unit: 'u', tells: 'inside', layer: { name: 'Old' } }]
+		}) as Shaping;
+		const now = withRenamed(s, 'Old', 'New');
+		expect(thingsNamedBy(now)).toEqual(new Set(['New']));
+		expect(now.dataSets.map((d) => d.table)).toEqual(['New', 'Other']);
+		expect([now.divisions[0]!.name, now.lines[0]!.name]).toEqual(['Old', 'Old']);
+		expect(withRenamed(s, 'Nobody', 'New')).toEqual(s);
 	});
 });

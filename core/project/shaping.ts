@@ -188,6 +188,21 @@ export function thingsNamedBy(s: Shaping): Set<string> {
 	return new Set(names.filter((n): n is string => Boolean(n)));
 }
 
+/** A shaping that names a source by its new name. */
+export function withRenamed(s: Shaping, from: string, to: string): Shaping {
+	const own = <T extends string | null | undefined>(name: T): T => (name === from ? (to as T) : name);
+	const log = <T extends { table: string } | null | undefined>(l: T): T => (l && l.table === from ? { ...l, table: to } : l);
+	return {
+		...s,
+		log: log(s.log),
+		divisions: s.divisions.map((d) => ({ ...d, log: log(d.log) })),
+		dataSets: s.dataSets.map((d) => ({ ...d, table: own(d.table) })),
+		lines: s.lines.map((l) => (l.layer ? { ...l, layer: { ...l.layer, name: own(l.layer.name) } } : l)),
+		limits: s.limits.map((l) => ({ ...l, surface: own(l.surface) })),
+		made: s.made.map((m) => ({ ...m, surface: own(m.surface), thickness: own(m.thickness) }))
+	};
+}
+
 /**
  * Checks a shaping against the column that it shapes.
  * @throws ProblemError `unknown-unit`, `doubled-unit`, `divided-twice`, `bad-line`, and those of columns and faults

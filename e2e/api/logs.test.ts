@@ -285,6 +285,14 @@ describe('what a version hears and says', () => {
 		expect(await build()).toMatchObject({ state: 'done' });
 		expect(await depth()).toBe(5);
 		expect((await object(second)).inputs).toEqual([version]);
+		// Under another name it is the same: the model hears of it, and undo takes both back.
+		await api.call('PATCH', `/projects/${project}/sources/${second}`, { name: 'Coarser' });
+		const named = async () =>
+			(await api.call<{ shaping: { log: { table: string } } }>('GET', `/projects/${project}/interpretation`)).body.shaping.log.table;
+		expect(await named()).toBe('Coarser');
+		expect(await build()).toMatchObject({ state: 'done' });
+		await undo();
+		expect(await named()).toBe('Coarse');
 	});
 
 	it('goes into the archive and comes out of it', async () => {

@@ -19,8 +19,10 @@
 		const all = workspace.alongTables.filter(
 			(t) => isOfHoles(t.state['kind'] as never) && roles(t).includes('code') && roles(t).includes('hole')
 		);
+		/** What it goes out from, among these: one of a column of another table stands by itself. */
+		const above = (t: ProjectObject) => all.find((o) => o.id === t.state['versionOf'])?.id;
 		const below = (of: string | undefined, depth: number): { log: ProjectObject; depth: number }[] =>
-			all.filter((t) => (t.state['versionOf'] as string | undefined) === of).flatMap((t) => [{ log: t, depth }, ...below(t.id, depth + 1)]);
+			all.filter((t) => above(t) === of).flatMap((t) => [{ log: t, depth }, ...below(t.id, depth + 1)]);
 		return below(undefined, 0);
 	});
 	const log = $derived(logs.find((l) => l.log.id === workspace.along)?.log ?? logs[0]?.log ?? null);

@@ -1,7 +1,9 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { CommonPoint } from '#core/geometry/similarity';
+import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
+import { shapingSchema, withRenamed, type Shaping } from '#core/project/shaping';
 import { textRecordSchema } from '#core/project/guards';
 import { coreSchema, hungSchema, placementSchema, readingSchema, valueRulesSchema, writtenSchema } from '#core/project/project-file';
 import { TABLE_KINDS, type TableKind } from '#core/tables/kinds';
@@ -11,6 +13,7 @@ import { file, incoming, object } from '../db/schema';
 import { refuseTakenName } from '../jobs/import-job';
 import { enqueue } from '../jobs/queue';
 import { changeWithin } from '../graph/changes';
+import type { Step } from '../graph/steps';
 import { checkProject } from '../services/check';
 import { coordinatesFor, findSystems, systemOf } from '../store/crs';
 import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../store/files';
@@ -313,9 +316,21 @@ export const gatherOperations = [
 				const row = await lockSource(tx, params['project']!, params['object']!);
 				if (row.name === body.name) return;
 				await refuseTakenName(tx, params['project']!, body.name);
-				await changeWithin(tx, params['project']!, `Rename ${row.name}`, [
-					{ kind: 'renamed', object: row.id, before: row.name, after: body.name }
-				]);
+				const steps: Step[] = [{ kind: 'renamed', object: row.id, before: row.name, after: body.name }];
+				// Models name what shapes them: they hear of it in the same change.
+				const shapings = await tx
+					.select({ id: object.id, state: object.state })
+					.from(object)
+					.where(and(eq(object.projectId, params['project']!), eq(object.kind, 'shaping'), isNull(object.removedAt)))
+					.orderBy(object.id)
+					.for('update');
+				for (const s of shapings) {
+					const before = shapingSchema.cast(s.state) as Shaping;
+					const after = withRenamed(before, row.name, body.name);
+					if (canonicalJson(after) !== canonicalJson(before))
+						steps.push({ kind: 'state', object: s.id, before: s.state, after: { ...after } });
+				}
+				await changeWithin(tx, params['project']!, `Rename ${row.name}`, steps);
 			});
 		}
 	}),
