@@ -11,12 +11,21 @@ export default defineConfig({
 					include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'e2e/formats/**/*.test.ts', 'web/src/**/*.test.ts'],
 					setupFiles: ['e2e/seed.ts'],
 					testTimeout: 300_000,
+					hookTimeout: 300_000,
 					maxWorkers: 2
 				}
 			},
 			{
 				extends: true,
-				test: { name: 'server', include: ['e2e/api/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 300_000, maxWorkers: 2 }
+				test: {
+					name: 'server',
+					include: ['e2e/api/**/*.test.ts'],
+					testTimeout: 300_000,
+					hookTimeout: 300_000,
+					// A server with its workers has the machine to itself: two at a time are no quicker.
+					fileParallelism: false,
+					sequence: { groupOrder: 1 }
+				}
 			},
 			{
 				extends: true,
@@ -27,7 +36,7 @@ export default defineConfig({
 					testTimeout: 300_000,
 					hookTimeout: 300_000,
 					fileParallelism: false,
-					sequence: { groupOrder: 1 }
+					sequence: { groupOrder: 2 }
 				}
 			}
 		]
