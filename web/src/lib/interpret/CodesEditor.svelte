@@ -155,10 +155,10 @@
 			{@const d = details.get(c.code)}
 			<tr>
 				<td><PickBox {picks} list={shown} of={c.code} label="Pick {c.code}" /></td>
-				<td class="max-w-28 truncate" title={d ? `${c.code}: ${words(d)}` : c.code}>{c.code}</td>
-				<td class="right numbers">{spaced(c.count)}</td>
-				{#if details.size}<td class="right numbers quiet">{d ? spaced(d.length) : ''}</td>{/if}
-				<td>
+				<td class="max-w-24 truncate" title={d ? `${c.code}: ${words(d)}` : c.code}>{c.code}</td>
+				<td class="right numbers whitespace-nowrap">{spaced(c.count)}</td>
+				{#if details.size}<td class="right numbers quiet whitespace-nowrap">{d ? spaced(d.length) : ''}</td>{/if}
+				<td class="w-1/2">
 					<span class="flex items-center gap-1.5">
 						<span class="h-3.5 w-3.5 shrink-0 border border-(--ink)/60" style="background:{u?.color ?? 'transparent'}"></span>
 						<select
