@@ -175,19 +175,24 @@ async function rowsOfVersion(
 	const below = new Map((await rowsByNumber(on, source, wanted)).map((r) => [r.n, r]));
 	const { header, mapping, recode = {}, added = [] } = table.state;
 	const code = header.findIndex((h) => mapping[h] === 'code');
-	const own = and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version));
+	// By range: a great many numbers do not fit one query.
+	const [first, last] = [wanted[0]!, wanted[wanted.length - 1]!];
 	const edits = await on
 		.select()
 		.from(cellEdit)
-		.where(and(own, inArray(cellEdit.n, [...wanted])));
-	const out = new Set(
-		(
-			await on
-				.select({ n: rowExclusion.n })
-				.from(rowExclusion)
-				.where(and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version), inArray(rowExclusion.n, [...wanted])))
-		).map((e) => e.n)
-	);
+		.where(and(eq(cellEdit.objectId, table.id), eq(cellEdit.version, table.version), gte(cellEdit.n, first), lt(cellEdit.n, last + 1)));
+	const editsOf = new Map<number, typeof edits>();
+	for (const e of edits) {
+		const known = editsOf.get(e.n);
+		if (known) known.push(e);
+		else editsOf.set(e.n, [e]);
+	}
+	const ofIt = and(eq(rowExclusion.objectId, table.id), eq(rowExclusion.version, table.version));
+	const exclusions = await on
+		.select({ n: rowExclusion.n })
+		.from(rowExclusion)
+		.where(and(ofIt, gte(rowExclusion.n, first), lt(rowExclusion.n, last + 1)));
+	const out = new Set(exclusions.map((e) => e.n));
 	return wanted.map((n) => {
 		const under = below.get(n);
 		const cells = header.map((_, i) => (under ? under.cells[i] : added[n - source.state.rowCount]?.cells[i]) ?? '');
@@ -200,8 +205,7 @@ async function rowsOfVersion(
 			originals: {},
 			edited: {}
 		};
-		for (const e of edits) {
-			if (e.n !== n) continue;
+		for (const e of editsOf.get(n) ?? []) {
 			row.originals[e.position] = cells[e.position]!;
 			row.edited[e.position] = { by: e.editedBy, at: e.editedAt.toISOString() };
 			cells[e.position] = e.value;
