@@ -10,6 +10,8 @@ export const launchBrowser = (): Promise<Browser> =>
 			'--use-angle=swiftshader',
 			'--enable-unsafe-swiftshader',
 			'--ignore-gpu-blocklist',
+			'--disable-gpu-compositing',
+			'--disable-gpu-rasterization',
 			'--disable-quic',
 			'--no-first-run',
 			'--disable-background-networking',

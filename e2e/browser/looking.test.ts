@@ -75,10 +75,14 @@ describe('the block', () => {
 describe('a section', () => {
 	it('names its units and, in a row above, its holes with leader lines', async () => {
 		await go('examine?panes=section');
-		await page.waitForSelector('svg text', { timeout: PATIENCE });
-		const texts = await page.$$eval('[role=application][aria-label^="Section "] svg text', (e) => e.map((t) => t.textContent ?? ''));
-		expect(texts.some((t) => /^(Skerra Slate|Fennick Sandstone|Marrick Limestone)$/.test(t))).toBe(true);
-		expect(texts.filter((t) => /^TW-\d+/.test(t)).length).toBeGreaterThan(3);
+		// Names of holes come with the line, names of units with the cut and a place found for them at rest.
+		const texts = (): Promise<string[]> =>
+			page.$$eval('[role=application][aria-label^="Section "] svg text', (e) => e.map((t) => t.textContent ?? ''));
+		await until(
+			async () => (await texts()).some((t) => /^(Skerra Slate|Fennick Sandstone|Marrick Limestone)$/.test(t)),
+			'a unit is named'
+		);
+		await until(async () => (await texts()).filter((t) => /^TW-\d+/.test(t)).length > 3, 'holes are named');
 	});
 
 	it('comes nearer by buttons and by two fingers, and shows all again', async () => {
