@@ -37,6 +37,7 @@ const CORE = [
 	'scene',
 	'sections',
 	'logs',
+	'stratigraphy',
 	'project',
 	'recipes'
 ];

@@ -78,10 +78,7 @@ describe('a section', () => {
 		// Names of holes come with the line, names of units with the cut and a place found for them at rest.
 		const texts = (): Promise<string[]> =>
 			page.$$eval('[role=application][aria-label^="Section "] svg text', (e) => e.map((t) => t.textContent ?? ''));
-		await until(
-			async () => (await texts()).some((t) => /^(Skerra Slate|Fennick Sandstone|Marrick Limestone)$/.test(t)),
-			'a unit is named'
-		);
+		await until(async () => (await texts()).some((t) => /^(Skerra Slate|Fennick Sandstone|Marrick Limestone)$/.test(t)), 'a unit is named');
 		await until(async () => (await texts()).filter((t) => /^TW-\d+/.test(t)).length > 3, 'holes are named');
 	});
 

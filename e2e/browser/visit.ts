@@ -83,11 +83,17 @@ export const settled = async (page: Page): Promise<void> => {
 	);
 };
 
-/** Waits until something is so. @param words what it is, for when it never is */
+/** Waits until something is so; what can not be asked yet is not so yet. @param words what it is, for when it never is */
 export async function until(what: () => Promise<boolean>, words = 'it'): Promise<void> {
+	let why = '';
 	for (const end = Date.now() + PATIENCE; Date.now() < end;) {
-		if (await what()) return;
+		try {
+			if (await what()) return;
+			why = '';
+		} catch (error) {
+			why = ` (${String(error)})`;
+		}
 		await new Promise((r) => setTimeout(r, 150));
 	}
-	throw new Error(`it did not come about: ${words}`);
+	throw new Error(`it did not come about: ${words}${why}`);
 }

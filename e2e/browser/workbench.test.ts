@@ -6,7 +6,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoTables } from '../../demo/generate';
 import type { Api, TestServer } from '../server';
-import { hands, PATIENCE, settled, visit } from './visit';
+import { hands, PATIENCE, settled, until, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
@@ -30,15 +30,10 @@ const bench = async () =>
 		}>('GET', `/projects/${project}/workbench`)
 	).body.state;
 /** Waits until the page has kept what was changed. */
-const kept = async (test: (s: Awaited<ReturnType<typeof bench>>) => boolean) => {
-	for (const end = Date.now() + PATIENCE; Date.now() < end;) {
-		if (test(await bench())) return;
-		await new Promise((r) => setTimeout(r, 100));
-	}
-	throw new Error(
-		`it was not kept: ${JSON.stringify(await bench()).slice(0, 600)}; the page says: ${await page.evaluate(() => document.querySelector('[aria-live=polite]')?.textContent ?? '')}`
-	);
-};
+const kept = async (test: (s: Awaited<ReturnType<typeof bench>>) => boolean) =>
+	until(async () => test(await bench()), 'it is kept').catch(async (error: unknown) => {
+		throw new Error(`${String(error)}: ${JSON.stringify(await bench()).slice(0, 600)}`);
+	});
 const violations = async () => {
 	await page.evaluate(axe.source);
 	return page.evaluate(async () => {
