@@ -198,6 +198,7 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 			extent: project.extent ?? null,
 			column: project.column,
 			lumping: project.lumping,
+			schemes: project.schemes ?? [],
 			today: Math.floor(Date.now() / 86_400_000)
 		}
 	};

@@ -2,6 +2,7 @@ import type { Finding, Severity } from '../tables/finding';
 import type { Box } from '../geometry/box';
 import type { Raster } from '../grids/raster';
 import type { Table } from '../tables/table';
+import type { Scheme } from '../units/scheme';
 import type { Lumping, StratigraphicColumn } from '../units/column';
 
 /** What can be done about the findings of a rule besides editing the cell or excluding the row. */
@@ -24,6 +25,7 @@ export interface Surroundings {
 	extent?: Box | null;
 	column?: StratigraphicColumn;
 	lumping?: Lumping;
+	schemes?: readonly Scheme[];
 	/** Days since 1970-01-01: dates after it lie in the future. */
 	today?: number;
 }

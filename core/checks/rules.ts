@@ -28,6 +28,7 @@ import { outlier } from './rules/outlier';
 import { outsideExtent } from './rules/outside-extent';
 import { overlap } from './rules/overlap';
 import { outdatedRelogging, unplacedRelogging } from './rules/relogging';
+import { againstScheme, ranksDisagree } from './rules/schemes';
 import { sameInterval } from './rules/same-interval';
 import { shortLog } from './rules/short-log';
 import { strikeOrDip } from './rules/strike-or-dip';
@@ -75,6 +76,8 @@ export const RULES: readonly Rule[] = [
 	strikeOrDip,
 	codeVariants,
 	unitOrder,
+	againstScheme,
+	ranksDisagree,
 	outdatedRelogging,
 	unplacedRelogging
 ];

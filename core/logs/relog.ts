@@ -34,11 +34,19 @@ export type RelogAct =
 	/** Intervals get a code; an empty one is "not sampled". */
 	| { do: 'give'; rows: readonly number[]; code: string }
 	/** A stretch of a hole gets a code; intervals that reach beyond it are cut. */
-	| { do: 'stretch'; stretches: readonly { hole: string; from: number; to: number }[]; code: string }
+	| { do: 'stretch'; stretches: readonly Stretch[]; code: string }
 	/** A boundary goes to another depth. */
 	| { do: 'move'; hole: string; from: number; to: number }
 	| { do: 'split'; row: number; depth: number }
 	| { do: 'dissolve'; rows: readonly number[]; into: DissolveInto };
+
+/** A part of a hole, with its own code if it is not that of the act. */
+interface Stretch {
+	hole: string;
+	from: number;
+	to: number;
+	code?: string | undefined;
+}
 
 /** The intervals of a log that are in use, by hole and from the top down. */
 export class Log {
@@ -94,15 +102,8 @@ export function relog(log: Log, act: RelogAct, rank: (code: string) => number | 
 	switch (act.do) {
 		case 'give':
 			return give(log, act.rows, act.code);
-		case 'stretch': {
-			const all = nothing();
-			for (const s of act.stretches) {
-				const own = stretch(log, s, act.code);
-				all.cells.push(...own.cells);
-				all.added.push(...own.added);
-			}
-			return all;
-		}
+		case 'stretch':
+			return stretch(log, act.stretches, act.code);
 		case 'move':
 			return move(log, act);
 		case 'split':
@@ -120,25 +121,49 @@ function give(log: Log, rows: readonly number[], code: string): LogChange {
 	return change;
 }
 
-function stretch(log: Log, s: { hole: string; from: number; to: number }, code: string): LogChange {
+function stretch(log: Log, stretches: readonly Stretch[], code: string): LogChange {
 	const change = nothing();
-	if (!(s.from < s.to))
-		return fail(
-			'no-interval',
-			`a stretch from ${s.from} to ${s.to} holds nothing`,
-			'Its upper end must lie above its lower end.',
-			'stretches'
-		);
-	for (const i of log.of(s.hole)) {
-		const [from, to] = [Math.max(i.from, s.from), Math.min(i.to, s.to)];
-		if (to - from <= SAME || i.code === code) continue;
-		const [above, below] = [from - i.from > SAME, i.to - to > SAME];
-		// The uppermost part keeps the row.
-		if (!above) change.cells.push({ row: i.row, role: 'code', value: code });
-		if (above || below) change.cells.push({ row: i.row, role: 'to', value: above ? from : to });
-		if (above) change.added.push({ copyOf: i.row, cells: { from, to, code } });
-		if (below) change.added.push({ copyOf: i.row, cells: { from: to, to: i.to, code: i.code } });
+	const byHole = new Map<string, Stretch[]>();
+	for (const s of stretches) {
+		if (!(s.from < s.to))
+			return fail(
+				'no-interval',
+				`a stretch from ${s.from} to ${s.to} holds nothing`,
+				'Its upper end must lie above its lower end.',
+				'stretches'
+			);
+		byHole.set(s.hole, [...(byHole.get(s.hole) ?? []), s]);
 	}
+	for (const [hole, own] of byHole)
+		for (const i of log.of(hole)) {
+			// The interval in pieces; of stretches that lie over each other the last one counts.
+			let pieces = [{ from: i.from, to: i.to, code: i.code }];
+			for (const s of own) {
+				if (Math.min(i.to, s.to) - Math.max(i.from, s.from) <= SAME) continue;
+				const given = s.code ?? code;
+				pieces = pieces
+					.flatMap((p) => {
+						const [from, to] = [Math.max(p.from, s.from), Math.min(p.to, s.to)];
+						if (to - from <= SAME) return [p];
+						return [
+							...(from - p.from > SAME ? [{ ...p, to: from }] : []),
+							{ from: from - p.from > SAME ? from : p.from, to: p.to - to > SAME ? to : p.to, code: given },
+							...(p.to - to > SAME ? [{ ...p, from: to }] : [])
+						];
+					})
+					.reduce<typeof pieces>((list, p) => {
+						const last = list[list.length - 1];
+						if (last && last.code === p.code) last.to = p.to;
+						else list.push({ ...p });
+						return list;
+					}, []);
+			}
+			const [first, ...rest] = pieces;
+			// The uppermost part keeps the row.
+			if (first!.code !== i.code) change.cells.push({ row: i.row, role: 'code', value: first!.code });
+			if (first!.to !== i.to) change.cells.push({ row: i.row, role: 'to', value: first!.to });
+			for (const cells of rest) change.added.push({ copyOf: i.row, cells });
+		}
 	return change;
 }
 

@@ -1,7 +1,7 @@
 import { fail } from '../problem';
 import { orderedAges, type AgeBelief } from './ordered-ages';
 import type { LoggedRun } from './runs';
-import { chronology, unitsByName, type Scheme } from './scheme';
+import { chronology, unitsByName, type Scheme } from '../units/scheme';
 
 /** An age at a depth of a hole. */
 export interface DatedDepth {

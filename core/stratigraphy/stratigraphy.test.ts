@@ -4,17 +4,7 @@ import { ageAt, ageCurve, datedBoundaries, depthsOfAges, timeIntervals } from '.
 import { between, type PlacedRun } from './between';
 import { normalBetween, orderedAges } from './ordered-ages';
 import { boundariesOf, type LoggedRun } from './runs';
-import {
-	atRank,
-	chronology,
-	rankConflicts,
-	readScheme,
-	recodeToRank,
-	schemeProblems,
-	unitsByName,
-	validateScheme,
-	type Scheme
-} from './scheme';
+import { atRank, chronology, rankConflicts, readScheme, recodeToRank, schemeProblems, unitsByName, validateScheme } from '../units/scheme';
 import { crossings, proposeByLikeness, proposeTies, untangled, type Tie } from './ties';
 import { timeWarp } from './time-warp';
 

@@ -28,7 +28,7 @@ export function timeWarp(
 ): Warp {
 	if (a.length === 0 || b.length === 0) return { path: [], score: 0 };
 	const [x, y] = [scaled(a), scaled(b)];
-	const fixed = [[0, 0] as const];
+	const fixed: (readonly [number, number])[] = [[0, 0]];
 	for (const [i, j] of [...(options.anchors ?? [])].sort((p, q) => p[0] - q[0])) {
 		const [pi, pj] = fixed[fixed.length - 1]!;
 		if (i > pi && j > pj && i < a.length - 1 && j < b.length - 1) fixed.push([i, j]);

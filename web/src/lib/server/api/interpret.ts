@@ -35,7 +35,7 @@ import { operation } from './operation';
 
 const revision = yup.number().integer().required();
 /** Settings that the checks depend on. */
-const CHECKED = ['column', 'lumping', 'rules'];
+const CHECKED = ['column', 'lumping', 'rules', 'schemes'];
 
 /** Replaces part of the state of the one object of a kind, as a change that can be undone. */
 export async function setState(

@@ -76,7 +76,9 @@ const actSchema = yup
 		rows: rowsSchema.when('do', ([what], s) => (what === 'give' || what === 'dissolve' ? s.min(1).required() : s)),
 		code: code().when('do', ([what], s) => (what === 'give' || what === 'stretch' ? s.defined() : s)),
 		stretches: yup
-			.array(yup.object({ hole: holeName().required(), from: depth().required(), to: depth().required() }).noUnknown().required())
+			.array(
+				yup.object({ hole: holeName().required(), from: depth().required(), to: depth().required(), code: code() }).noUnknown().required()
+			)
 			.max(20_000)
 			.when('do', { is: 'stretch', then: (s) => s.min(1).required() }),
 		hole: holeName().when('do', { is: 'move', then: (s) => s.required() }),

@@ -5,13 +5,15 @@ import * as yup from 'yup';
 import { fileName } from '#core/formats/meshes';
 import { joinPages } from '#core/logs/pages';
 import { logSpecSchema, type LogSpec } from '#core/logs/spec';
+import { ageSourcesSchema, type AgeSources } from '#core/stratigraphy/hole-ages';
+import { correlationSpecSchema, type CorrelationSpec } from '#core/stratigraphy/correlation';
 import { fail } from '#core/problem';
 import { exportArchive } from '../services/archive';
 import { importArchive } from '../jobs/archive-import';
 import { runTask } from '../threads/threads';
 import { systemOf } from '../store/crs';
 import { spool } from '../store/files';
-import { logDrawing } from '../services/logs';
+import { correlationDrawing, logDrawing } from '../services/logs';
 import { sectionMessage, storedModel } from '../services/model';
 import { startedAnswer } from '$lib/api/answers/projects';
 import { download, json, operation } from './operation';
@@ -146,6 +148,25 @@ export const presentOperations = [
 			const name = `${fileName(`log ${body.spec.holes.slice(0, 5).join(' ')}`)}.${format}`;
 			if (format === 'svg') return download(joinPages(pages), 'image/svg+xml', name);
 			return download(await runTask('pagesToPdf', { pages, title: name, fonts: fonts() }), 'application/pdf', name);
+		}
+	}),
+	operation({
+		id: 'exportCorrelation',
+		ofModel: true,
+		method: 'post',
+		path: '/projects/{project}/exports/correlation.{format}',
+		tag: 'Present',
+		summary: 'A correlation at a true scale on one sheet, as PDF or SVG',
+		reply: 'A file',
+		media: 'application/pdf',
+		body: yup.object({ spec: correlationSpecSchema.required(), ages: ageSourcesSchema.required() }).noUnknown(),
+		run: async ({ params, model, body }) => {
+			const format = params['format']!;
+			if (!['pdf', 'svg'].includes(format)) fail('not-found', `a correlation can not be written as ${format}`, 'Choose pdf or svg.');
+			const page = await correlationDrawing(params['project']!, model, body.spec as CorrelationSpec, body.ages as AgeSources);
+			const file = `${fileName(`correlation ${body.spec.holes.slice(0, 5).join(' ')}`)}.${format}`;
+			if (format === 'svg') return download(page.svg, 'image/svg+xml', file);
+			return download(await runTask('pagesToPdf', { pages: [page], title: file, fonts: fonts() }), 'application/pdf', file);
 		}
 	}),
 	operation({

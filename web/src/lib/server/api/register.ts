@@ -8,6 +8,7 @@ import { presentOperations } from './present';
 import { projectOperations } from './projects';
 import { columnOperations } from './table-columns';
 import { tableOperations } from './tables';
+import { stratigraphyOperations } from './stratigraphy';
 import { workOperations } from './work';
 import { doubtOperations } from './doubt';
 import { keptModelOperations } from './kept-models';
@@ -25,6 +26,7 @@ export const OPERATIONS: readonly Operation[] = [
 	...checkOperations,
 	...catalogueOperations,
 	...logOperations,
+	...stratigraphyOperations,
 	...interpretOperations,
 	...modelOperations,
 	...resultOperations,

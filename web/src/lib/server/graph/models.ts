@@ -19,7 +19,11 @@ const MODEL_SETTINGS: Readonly<Record<string, { name: string; state: () => objec
 	shaping: { name: 'Shape of the ground', state: plainShaping }
 };
 /** Settings of all models. */
-const SHARED_SETTINGS: typeof MODEL_SETTINGS = { rules: { name: 'Rules of the checks', state: () => ({ rules: {} }) } };
+const SHARED_SETTINGS: typeof MODEL_SETTINGS = {
+	rules: { name: 'Rules of the checks', state: () => ({ rules: {} }) },
+	schemes: { name: 'Schemes', state: () => ({ schemes: [] }) },
+	ties: { name: 'Ties', state: () => ({ ties: [] }) }
+};
 
 /** Sources that hold only their state. */
 export const SETTINGS: readonly string[] = [...Object.keys(MODEL_SETTINGS), ...Object.keys(SHARED_SETTINGS)];

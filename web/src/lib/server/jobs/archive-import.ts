@@ -236,6 +236,8 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 			column: { units: file.column },
 			lumping: { codes: file.lumping },
 			rules: { rules: file.rules ?? {} },
+			schemes: { schemes: file.schemes ?? [] },
+			ties: { ties: file.ties ?? [] },
 			faults: { faults: file.faults },
 			model: { spacing: file.spacing, leastPart: file.leastPart, ...(file.finer ? { finer: file.finer } : {}) },
 			shaping: { ...(file.shaping ?? plainShaping()) },

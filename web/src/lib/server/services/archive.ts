@@ -90,6 +90,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 	}
 	const first = seenByModel(graph);
 	const state = (kind: string) => first.find((o) => o.kind === kind)!.state;
+	const { schemes, ties } = { schemes: state('schemes')['schemes'] as object[], ties: state('ties')['ties'] as object[] };
 	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: object[] };
 	const { tables, ...things } = lists;
 	const document = {
@@ -111,6 +112,8 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		column: state('column')['units'],
 		lumping: state('lumping')['codes'],
 		rules: state('rules')['rules'],
+		...(schemes.length ? { schemes } : {}),
+		...(ties.length ? { ties } : {}),
 		faults: state('faults')['faults'],
 		shaping: state('shaping'),
 		model: modelsIn(graph)[0]!.name,

@@ -8,6 +8,7 @@ import { canonicalJson } from '#core/lineage/key';
 import type { RuleSettings } from '#core/checks/settings';
 import { RULES } from '#core/checks/rules';
 import type { Unit } from '#core/units/column';
+import type { Scheme } from '#core/units/scheme';
 import { db, pgPool, type Executor } from '../db/client';
 import { anyOf } from '../db/conditions';
 import { finding, project } from '../db/schema';
@@ -57,9 +58,18 @@ export async function checkInput(on: Executor, projectId: string, seen?: readonl
 	const terrain = of('terrain');
 	const settings = (of('rules')?.state['rules'] ?? {}) as RuleSettings;
 	const column = of('column')!.state['units'] as Unit[];
+	const schemes = of('schemes')!.state['schemes'] as Scheme[];
 	const lumping = of('lumping')!.state['codes'] as Record<string, string>;
 	const settingsKey = sha256(
-		canonicalJson([settings, p.lengthUnit, p.extent, column.map((u) => [u.id, u.contact]), lumping, terrain?.contentHash ?? ''])
+		canonicalJson([
+			settings,
+			p.lengthUnit,
+			p.extent,
+			column.map((u) => [u.id, u.contact]),
+			lumping,
+			terrain?.contentHash ?? '',
+			...(schemes.length ? [schemes] : [])
+		])
 	);
 	const key = sha256(canonicalJson([tables.map((t) => [t.id, t.hash]), settingsKey]));
 	return {
@@ -72,6 +82,7 @@ export async function checkInput(on: Executor, projectId: string, seen?: readonl
 			lengthUnit: p.lengthUnit,
 			settings,
 			around: {
+				schemes,
 				terrain: await terrainOf(on, projectId, graph),
 				extent: p.extent,
 				column,

@@ -4,15 +4,19 @@ import type { LogSpec } from '#core/logs/spec';
 import { db } from '../db/client';
 import { finding, workbench } from '../db/schema';
 import { runTableTask } from '../threads/threads';
-import { loadGraph } from '../graph/graph';
+import { loadGraph, seenByModel } from '../graph/graph';
+import type { CorrelationSpec } from '#core/stratigraphy/correlation';
+import type { AgeSources } from '#core/stratigraphy/hole-ages';
+import type { Tie } from '#core/stratigraphy/ties';
+import type { Scheme } from '#core/units/scheme';
 import { objectBytes, unitsOfObject } from '../graph/inputs';
 import { builtReport } from '../store/results';
 import { checkInput, tablesOf } from './check';
 import { corePhotographs } from './pictures';
 import { findProject } from '../store/projects';
 
-/** Pages of a log, in the styles that the workbench has now. @throws ProblemError `not-found` */
-export async function logDrawing(projectId: string, spec: LogSpec, paper: [number, number]): Promise<Page[]> {
+/** What tracks are drawn from, in the styles that the workbench has now. @throws ProblemError `not-found` */
+async function drawnFrom(projectId: string, spec: Pick<LogSpec, 'tracks' | 'holes'>, model: string | null = null) {
 	const p = await findProject(db(), projectId);
 	const [bench] = await db().select({ state: workbench.state }).from(workbench).where(eq(workbench.projectId, projectId));
 	const found = spec.tracks.some((t) => t.kind === 'findings')
@@ -22,7 +26,7 @@ export async function logDrawing(projectId: string, spec: LogSpec, paper: [numbe
 				.where(and(eq(finding.projectId, projectId)))
 		: [];
 	const wanted = new Set(spec.tracks.flatMap((t) => (t.kind === 'model' ? t.series.map((x) => x.table) : [])));
-	const graph = wanted.size ? await loadGraph(db(), projectId) : [];
+	const graph = await loadGraph(db(), projectId);
 	const models = [];
 	for (const o of graph)
 		if (wanted.has(o.id) && o.form === 'solids' && !o.missing)
@@ -32,19 +36,34 @@ export async function logDrawing(projectId: string, spec: LogSpec, paper: [numbe
 				bytes: (await objectBytes(projectId, o))!,
 				units: unitsOfObject(graph, o, (await builtReport(db(), projectId, o.contentHash))?.report ?? {})
 			});
-	return runTableTask('drawLog', {
-		...(await tablesOf(await checkInput(db(), projectId))),
-		spec,
-		styles: bench?.state.styles ?? {},
-		extent: p.extent,
-		head: { project: p.name, author: p.author, date: new Date().toISOString().slice(0, 10), crs: p.crs ? `EPSG:${p.crs}` : 'local grid' },
-		paper,
-		models,
-		photographs: spec.tracks.some((t) => t.kind === 'photographs') ? await corePhotographs(projectId, spec.holes) : [],
-		findings: found.flatMap((f) =>
-			f.table && f.hole && spec.holes.includes(f.hole) && f.row >= 0
-				? [{ table: f.table, row: f.row, hole: f.hole, severity: f.severity as 'held' | 'noted', message: f.message }]
-				: []
-		)
-	});
+	const state = (kind: string, key: string) => graph.find((o) => o.kind === kind)?.state[key] ?? [];
+	return {
+		schemes: state('schemes', 'schemes') as Scheme[],
+		ties: state('ties', 'ties') as Tie[],
+		drawn: {
+			...(await tablesOf(await checkInput(db(), projectId, seenByModel(graph, model)))),
+			styles: bench?.state.styles ?? {},
+			extent: p.extent,
+			head: { project: p.name, author: p.author, date: new Date().toISOString().slice(0, 10), crs: p.crs ? `EPSG:${p.crs}` : 'local grid' },
+			models,
+			photographs: spec.tracks.some((t) => t.kind === 'photographs') ? await corePhotographs(projectId, spec.holes) : [],
+			findings: found.flatMap((f) =>
+				f.table && f.hole && spec.holes.includes(f.hole) && f.row >= 0
+					? [{ table: f.table, row: f.row, hole: f.hole, severity: f.severity as 'held' | 'noted', message: f.message }]
+					: []
+			)
+		}
+	};
+}
+
+/** Pages of a log. @throws ProblemError `not-found` */
+export async function logDrawing(projectId: string, spec: LogSpec, paper: [number, number]): Promise<Page[]> {
+	const { drawn } = await drawnFrom(projectId, spec);
+	return runTableTask('drawLog', { ...drawn, spec, paper });
+}
+
+/** A correlation on one sheet. @throws ProblemError `not-found`, `unknown-scheme` */
+export async function correlationDrawing(projectId: string, model: string | null, spec: CorrelationSpec, ages: AgeSources): Promise<Page> {
+	const { drawn, schemes, ties } = await drawnFrom(projectId, spec, model);
+	return runTableTask('drawCorrelation', { ...drawn, spec, ages, schemes, ties });
 }

@@ -3,14 +3,22 @@ import { writeAgs } from '#core/formats/ags-writer';
 import { fail } from '#core/problem';
 import { unitFactor } from '#core/tables/measures';
 import { pathsOf } from '#core/datasets/hole-paths';
-import { placeTable, type DataSet } from '#core/datasets/dataset';
+import { columnOf, placeTable, type DataSet } from '#core/datasets/dataset';
 import { packDataSet } from '#core/datasets/transfer';
 import { withUnits } from '#core/datasets/units';
 import { readPack } from '#core/formats/pack';
 import { meshOfPack } from '#core/recipes/opened';
 import { modelLog } from '#core/logs/model-log';
 import type { Unit } from '#core/units/column';
+import type { LogData } from '#core/logs/log-parts';
 import { logPages, type LogHead } from '#core/logs/pages';
+import { timeIntervals, type AgeCurve } from '#core/stratigraphy/age-curve';
+import { correlatedRuns, correlationPage, type CorrelationSpec } from '#core/stratigraphy/correlation';
+import { correlationData, curvesOf, proposeRow, schemeOf } from '#core/stratigraphy/correlation-data';
+import { holeAges, type AgeSources } from '#core/stratigraphy/hole-ages';
+import type { LoggedRun } from '#core/stratigraphy/runs';
+import type { Tie } from '#core/stratigraphy/ties';
+import type { Scheme } from '#core/units/scheme';
 import type { LogSpec } from '#core/logs/spec';
 import { proposedStyle, unitDefaults } from '#core/styles/propose';
 import type { DataStyle } from '#core/styles/style';
@@ -99,84 +107,170 @@ export const holeDetails = (m: ProjectTables & { hole: string }) =>
 		};
 	});
 
-export interface LogMessage extends ProjectTables {
-	spec: LogSpec;
+/** What logs of holes are drawn from, besides the tables. */
+interface DrawnFrom extends ProjectTables {
 	styles: Record<string, DataStyle>;
 	extent: Box | null;
-	head: LogHead;
-	paper: [number, number];
 	findings: { table: string; row: number; hole: string; severity: 'held' | 'noted'; message: string }[];
 	photographs: { hole: string; from: number; to: number; href: string; name: string }[];
 	/** Models beside the logs: their packs, and their units as they are called now. */
 	models: { id: string; name: string; bytes: Uint8Array; units: Pick<Unit, 'id' | 'name' | 'color'>[] }[];
 }
 
-/** Pages of a log at a true scale. */
-export const drawLog = (m: LogMessage) =>
-	answer(() => {
-		const { tables, out, terrain, holes } = holesOf(m);
-		const { column = [], lumping = {} } = m.options.around ?? {};
-		const missing = m.spec.holes.filter((n) => !holes.some((h) => h.name === n));
-		if (missing.length)
-			fail(
-				'not-found',
-				`no hole in use is called ${missing.join(', ')}`,
-				'Look under Check whether its collar is held back or left out.',
-				'holes'
+export interface LogMessage extends DrawnFrom {
+	spec: LogSpec;
+	head: LogHead;
+	paper: [number, number];
+}
+
+export interface CorrelationMessage extends DrawnFrom {
+	spec: CorrelationSpec;
+	ages: AgeSources;
+	ties: readonly Tie[];
+	schemes: readonly Scheme[];
+	head: LogHead;
+}
+
+/** Data of logs, of the holes that are named. @throws ProblemError `not-found` */
+function logDataOf(m: DrawnFrom, named: readonly string[]): LogData {
+	const { tables, out, terrain, holes } = holesOf(m);
+	const { column = [], lumping = {} } = m.options.around ?? {};
+	const missing = named.filter((n) => !holes.some((h) => h.name === n));
+	if (missing.length)
+		fail(
+			'not-found',
+			`no hole in use is called ${missing.slice(0, 20).join(', ')}`,
+			'Look under Check whether its collar is held back or left out.',
+			'holes'
+		);
+	const byName = new Map(tables.map((t) => [t.name, t]));
+	const states = new Map(m.tables.map((t) => [t.id, t]));
+	const sets = new Map<string, DataSet>();
+	const set = (id: string): DataSet | null => {
+		const table = byName.get(id);
+		if (!table) return null;
+		let s = sets.get(id);
+		if (!s)
+			sets.set(
+				id,
+				(s = {
+					...withUnits(
+						placeTable(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(states.get(id)!.state)),
+						column,
+						lumping
+					),
+					name: states.get(id)!.name
+				})
 			);
-		const byName = new Map(tables.map((t) => [t.name, t]));
-		const states = new Map(m.tables.map((t) => [t.id, t]));
-		const sets = new Map<string, DataSet>();
-		const set = (id: string): DataSet | null => {
-			const table = byName.get(id);
-			if (!table) return null;
-			let s = sets.get(id);
-			if (!s)
-				sets.set(
-					id,
-					(s = {
-						...withUnits(
-							placeTable(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(states.get(id)!.state)),
-							column,
-							lumping
-						),
-						name: states.get(id)!.name
-					})
-				);
-			return s;
-		};
-		const places = m.findings.flatMap((f) => {
-			const numbers = byName.get(f.table)?.numbers;
-			const depth = numbers?.['from']?.[f.row] ?? numbers?.['depth']?.[f.row] ?? 0;
-			return Number.isNaN(depth) ? [] : [{ ...f, depth }];
+		return s;
+	};
+	const places = m.findings.flatMap((f) => {
+		const numbers = byName.get(f.table)?.numbers;
+		const depth = numbers?.['from']?.[f.row] ?? numbers?.['depth']?.[f.row] ?? 0;
+		return Number.isNaN(depth) ? [] : [{ ...f, depth }];
+	});
+	const paths = pathsOf(holes);
+	const models = new Map(
+		m.models.map(({ bytes, units, ...x }) => {
+			const pack = readPack(bytes);
+			return [x.id, { ...x, mesh: meshOfPack(pack), units: (pack.info['units'] as string[]).map((id) => units.find((u) => u.id === id)) }];
+		})
+	);
+	return {
+		paths,
+		model: (id, hole) => {
+			const x = models.get(id);
+			return x ? modelLog(x.name, x.mesh, x.units, paths, hole) : null;
+		},
+		set,
+		style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent),
+		defaults: unitDefaults(column, lumping),
+		text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '',
+		findings: (hole) => places.filter((f) => f.hole === hole),
+		photographs: (hole) => m.photographs.filter((p) => p.hole === hole),
+		lengthUnit: m.options.lengthUnit
+	};
+}
+
+/** Pages of a log at a true scale. */
+export const drawLog = (m: LogMessage) => answer(() => logPages(m.spec, logDataOf(m, m.spec.holes), m.head, m.paper));
+
+const unitsInOrder = (m: ProjectTables) => (m.options.around?.column ?? []).map(({ name, contact }) => ({ name, contact }));
+
+/** A correlation on one sheet at a true scale. */
+export const drawCorrelation = (m: CorrelationMessage) =>
+	answer(() => {
+		const data = logDataOf(m, m.spec.holes);
+		return correlationPage(m.spec, correlationData(data, m.spec, { ...m, order: unitsInOrder(m) }), m.head);
+	});
+
+/** A log without a table of its own: what of the tables says of holes, for reckoning only. */
+const plainData = (m: ProjectTables, named: readonly string[]): LogData =>
+	logDataOf({ ...m, styles: {}, extent: null, findings: [], photographs: [], models: [] }, named);
+
+type OfHoles = ProjectTables & { holes: readonly string[] | null; log: CorrelationSpec['log'] };
+
+/** Numbers of the holes that are asked for, or of all, with what the log says of each. @throws ProblemError `not-found`, `unknown-column` */
+function loggedHoles(m: OfHoles, data: LogData): { number: number; name: string; runs: LoggedRun[] }[] {
+	const set = data.set(m.log.table);
+	const column = set ? columnOf(set, m.log.column) : null;
+	if (!set || set.place !== 'interval' || column?.type !== 'category')
+		return fail(
+			'unknown-column',
+			set ? `${set.name} has no column of classes along holes that is called ${m.log.column}` : 'there is no such log',
+			set
+				? `It has: ${
+						set.columns
+							.filter((c) => c.type === 'category')
+							.map((c) => c.key)
+							.join(', ') || 'none'
+					}.`
+				: undefined,
+			'log'
+		);
+	const wanted = m.holes && new Set(m.holes);
+	const all = data.paths.holes.flatMap((h, number) =>
+		!wanted || wanted.has(h.name) ? [{ number, name: h.name, runs: correlatedRuns(data, m.log, number) }] : []
+	);
+	return m.holes ? m.holes.map((n) => all.find((h) => h.name === n)!) : all;
+}
+
+/** Ties between neighbours of a row of holes, by what is logged, or by the likeness of a curve. */
+export const proposedTies = (
+	m: OfHoles & { ties: readonly Tie[]; curve: { table: string; column: string } | null; reach: number | null }
+) =>
+	answer(() => {
+		const data = plainData(m, m.holes ?? []);
+		const holes = loggedHoles(m, data);
+		return proposeRow(holes, m.ties, m.curve ? curvesOf(data, m.curve) : null, m.reach ?? Infinity);
+	});
+
+/** Age–depth curves of holes, and why others have none. */
+export const agesOfHoles = (m: OfHoles & { ages: AgeSources; schemes: readonly Scheme[] }) =>
+	answer(() => {
+		const data = plainData(m, m.holes ?? []);
+		const scheme = schemeOf(m.ages, m.schemes);
+		const curves: AgeCurve[] = [];
+		const without: { hole: string; why: string }[] = [];
+		for (const h of loggedHoles(m, data)) {
+			const { curve, problem } = holeAges(data, m.ages, scheme, h, h.runs);
+			if (curve) curves.push(curve);
+			else without.push({ hole: h.name, why: problem.message });
+		}
+		return { curves, without };
+	});
+
+/** Stretches of holes that belong to units of a rank of a scheme by the ages of the holes. @throws ProblemError `nothing-dated` */
+export const stretchesByAge = (m: OfHoles & { ages: AgeSources; schemes: readonly Scheme[]; rank: number }) =>
+	answer(() => {
+		const data = plainData(m, m.holes ?? []);
+		const scheme = schemeOf(m.ages, m.schemes) ?? fail('unknown-scheme', 'say which scheme the time intervals are of', undefined, 'ages');
+		const stretches = loggedHoles(m, data).flatMap((h) => {
+			const { curve } = holeAges(data, m.ages, scheme, h, h.runs);
+			return curve ? timeIntervals(scheme, m.rank, curve).map((r) => ({ hole: h.name, from: r.from, to: r.to, code: r.name })) : [];
 		});
-		const paths = pathsOf(holes);
-		const models = new Map(
-			m.models.map(({ bytes, units, ...x }) => {
-				const pack = readPack(bytes);
-				return [
-					x.id,
-					{ ...x, mesh: meshOfPack(pack), units: (pack.info['units'] as string[]).map((id) => units.find((u) => u.id === id)) }
-				];
-			})
-		);
-		return logPages(
-			m.spec,
-			{
-				paths,
-				model: (id, hole) => {
-					const x = models.get(id);
-					return x ? modelLog(x.name, x.mesh, x.units, paths, hole) : null;
-				},
-				set,
-				style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent),
-				defaults: unitDefaults(column, lumping),
-				text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '',
-				findings: (hole) => places.filter((f) => f.hole === hole),
-				photographs: (hole) => m.photographs.filter((p) => p.hole === hole),
-				lengthUnit: m.options.lengthUnit
-			},
-			m.head,
-			m.paper
-		);
+		if (stretches.length === 0)
+			fail('nothing-dated', 'no hole is dated at two depths', 'Give tables of dates, or a scheme with ages whose units are logged.');
+		// What is not dated has no age: it is as if it had not been sampled.
+		return [...data.paths.holes.map((h) => ({ hole: h.name, from: -1e6, to: 1e6, code: '' })), ...stretches];
 	});

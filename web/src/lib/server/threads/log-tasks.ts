@@ -1,6 +1,9 @@
 import { proposeGroups } from '#core/logs/propose-groups';
 import { codesOf, differences, Log, pickRows, relog, sumOf, type LogChange, type PickRule, type RelogAct } from '#core/logs/relog';
+import { fewestBroken } from '#core/linear/ordering';
+import { fail } from '#core/problem';
 import { NOTE } from '#core/tables/version';
+import { readScheme } from '#core/units/scheme';
 import { chooseRows } from '#core/tables/choose';
 import { holesByLog, type LogSource } from '#core/holes/holes';
 import { unitOrCode } from '#core/units/column';
@@ -194,3 +197,45 @@ export const compareLogs = (m: OfLog & { other: string; by: 'unit' | 'code'; lim
 		const d = differences(logOf(m).log, logOf(m, m.other).log, m.by === 'unit' ? nameOf : (c) => c);
 		return { total: d.list.length, length: d.length, compared: d.compared, differences: d.list.slice(0, m.limit) };
 	});
+
+/** A scheme from columns of a log, the highest rank first. @throws ProblemError `unknown-column` */
+export const schemeOfColumns = (m: OfLog & { columns: readonly string[]; id: string; name: string }) =>
+	answer(() => {
+		const { held, log } = logOf(m);
+		const { header } = held.parts.state;
+		const at = m.columns.map((c) => {
+			const i = header.indexOf(c);
+			return i >= 0
+				? i
+				: fail('unknown-column', `${m.name}: the log has no column "${c}"`, `Its columns: ${header.join(', ')}.`, 'columns');
+		});
+		const holes = Array.from(log.holes, (hole) => log.of(hole).map((r) => at.map((i) => held.raw.columns[i]![r.row]!.trim())));
+		// Youngest first: in the order in which most holes meet them; a scheme keeps the order of its rows.
+		return readScheme(m.id, m.name, m.columns, ordered(holes));
+	});
+
+/** Different rows of holes, those that lie higher in most holes first. */
+function ordered(holes: readonly (readonly string[][])[]): string[][] {
+	const key = (r: readonly string[]) => r.join('\u0001');
+	const known = new Map<string, { n: number; row: string[]; depth: number; count: number }>();
+	for (const rows of holes)
+		rows.forEach((row, depth) => {
+			const own = known.get(key(row)) ?? { n: known.size, row, depth: 0, count: 0 };
+			own.depth += depth;
+			own.count++;
+			known.set(key(row), own);
+		});
+	const list = [...known.values()];
+	if (list.length > 2000)
+		return fail('no-scheme', `these columns hold ${list.length} different rows`, 'Choose the columns of the ranks only.', 'columns');
+	const above = list.map(() => new Float64Array(list.length));
+	for (const rows of holes)
+		for (let i = 1; i < rows.length; i++) {
+			const [a, b] = [known.get(key(rows[i - 1]!))!.n, known.get(key(rows[i]!))!.n];
+			if (a !== b) above[a]![b] = above[a]![b]! + 1;
+		}
+	return fewestBroken(
+		above,
+		Float64Array.from(list, (o) => o.depth / o.count)
+	).map((i) => list[i]!.row);
+}

@@ -17,6 +17,8 @@ import type { Things } from '#core/project/shape-ground';
 import type { Shaping } from '#core/project/shaping';
 import type { CheckOptions } from '#core/checks/check';
 import type { Lumping, StratigraphicColumn } from '#core/units/column';
+import { readDelimited } from '#core/tables/delimited';
+import { readScheme } from '#core/units/scheme';
 import { openTable, type TableParts } from './stored-table';
 import type { Page } from '#core/logs/pages';
 import { writePdf } from './pdf';
@@ -163,3 +165,11 @@ export const renamePack = (m: { bytes: Uint8Array; ids: [string, string][] }) =>
 
 /** Pages of drawings in mm as one PDF. @param fonts files of the regular and the bold face */
 export const pagesToPdf = (m: { pages: Page[]; title: string; fonts: string[] }) => answer(() => writePdf(m.pages, m.title, m.fonts));
+
+/** A scheme from the text of a table. */
+export const readSchemeText = (m: { id: string; name: string; text: string }) =>
+	answer(() => {
+		const raw = readDelimited(new TextEncoder().encode(m.text), m.name);
+		const rows = Array.from({ length: raw.rowCount }, (_, i) => raw.columns.map((c) => c[i] ?? ''));
+		return readScheme(m.id, m.name, raw.header, rows, raw.reading.decimal);
+	});

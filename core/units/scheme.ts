@@ -1,5 +1,5 @@
 import { fail } from '../problem';
-import { plainCode } from '../units/column';
+import { plainCode } from './column';
 
 /** A unit of a scheme, at one of its ranks. */
 export interface SchemeUnit {

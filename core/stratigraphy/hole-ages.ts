@@ -1,0 +1,93 @@
+import * as yup from 'yup';
+import { numberOf, columnOf, NO_CLASS, type DataSet } from '../datasets/dataset';
+import type { LogData } from '../logs/log-parts';
+import { rowsOf } from '../logs/log-parts';
+import { ProblemError, type Problem } from '../problem';
+import { ageCurve, datedBoundaries, type AgeCurve, type DatedDepth } from './age-curve';
+import type { LoggedRun } from './runs';
+import type { Scheme } from '../units/scheme';
+
+/** Columns of a table that date depths: an age with its error, or the ages between which it lies. */
+export interface DateSource {
+	table: string;
+	age?: string | undefined;
+	error?: string | undefined;
+	low?: string | undefined;
+	high?: string | undefined;
+}
+
+/** What ages of holes come from: a scheme, whose units are those of the log, and tables of dates. */
+export interface AgeSources {
+	/** Id of the scheme; empty for none. */
+	scheme: string;
+	dates: DateSource[];
+}
+
+const column = () => yup.string().max(500);
+export const ageSourcesSchema = yup
+	.object({
+		scheme: yup.string().max(60).defined(),
+		dates: yup
+			.array(
+				yup
+					.object({ table: yup.string().max(500).required(), age: column(), error: column(), low: column(), high: column() })
+					.noUnknown()
+					.test('dates', 'needs a column with ages, or two that lie about them', (d) => Boolean(d.age || (d.low && d.high)))
+					.required()
+			)
+			.max(20)
+			.required()
+	})
+	.noUnknown();
+
+/** An age without a stated error is taken to be good to this share of itself. */
+const PLAIN_ERROR = 0.02;
+
+/** The dated depths of a hole in a table. Ages that are missing or below 0 say nothing. */
+function datesOf(data: LogData, source: DateSource, hole: number): DatedDepth[] {
+	const set = data.set(source.table);
+	if (!set || set.place === 'map' || set.place === 'hole') return [];
+	const of = (key: string | undefined) => (key ? (numberOf(set, key)?.values ?? null) : null);
+	const [age, error, low, high] = [of(source.age), of(source.error), of(source.low), of(source.high)];
+	const name = namer(set);
+	return Array.from(rowsOf(data, set, hole)).flatMap((i): DatedDepth[] => {
+		const depth = set.from[i]!;
+		const own = age?.[i] ?? NaN;
+		if (own >= 0) {
+			const e = error?.[i] ?? NaN;
+			return [{ depth, age: own, error: e > 0 ? e : Math.max(1e-3, PLAIN_ERROR * own), from: 'sample', name: name(i) }];
+		}
+		const [a, b] = [low?.[i] ?? NaN, high?.[i] ?? NaN];
+		const [young, old] = [Math.min(a, b), Math.max(a, b)];
+		return young >= 0 && old > young
+			? [{ depth, age: (young + old) / 2, error: Infinity, low: young, high: old, from: 'zone', name: name(i) }]
+			: [];
+	});
+}
+
+/** What a row is called: the first column of classes that says anything. */
+function namer(set: DataSet): (row: number) => string {
+	const columns = set.columns.flatMap((c) => (c.type === 'category' ? [columnOf(set, c.key)] : []));
+	return (row) => {
+		for (const c of [...columns].reverse()) if (c?.type === 'category' && c.values[row] !== NO_CLASS) return c.categories[c.values[row]!]!;
+		return set.name;
+	};
+}
+
+/** The age–depth curve of a hole, or why it has none. @param scheme of the log's units, when there is one */
+export function holeAges(
+	data: LogData,
+	sources: AgeSources,
+	scheme: Scheme | null,
+	hole: { number: number; name: string },
+	runs: readonly LoggedRun[],
+	draws = 600
+): { curve: AgeCurve; problem: null } | { curve: null; problem: Problem } {
+	const dated = [...(scheme ? datedBoundaries(scheme, runs) : []), ...sources.dates.flatMap((d) => datesOf(data, d, hole.number))];
+	try {
+		return { curve: ageCurve(hole.name, dated, draws), problem: null };
+	} catch (error) {
+		if (error instanceof ProblemError) return { curve: null, problem: error.problem };
+		throw error;
+	}
+}
