@@ -1,3 +1,4 @@
+import { readScheme } from '#core/units/scheme';
 import { writeGeoTiff } from '#core/formats/geotiff';
 import { writeLas } from '#core/formats/las';
 import { seededRandom } from '#core/statistics/random';
@@ -46,6 +47,18 @@ const GRADES: Record<string, readonly string[]> = {
 	moderate: ['MW', 'moderately'],
 	fresh: ['SW-F', 'fresh']
 };
+const SCHEME_HEADER = ['Rank', 'Unit', 'Parent', 'AgeTop_Ma', 'AgeBase_Ma', 'AgeError_Ma'];
+/** The scheme of the region, its formations in the colours of the column. */
+function regionalScheme() {
+	const { scheme } = readScheme(
+		'region',
+		'Region of Tarrow',
+		SCHEME_HEADER,
+		SCHEME.map((r) => r.map(String))
+	);
+	for (const u of scheme.units) u.color = TARROW_COLUMN.find((t) => t.name === u.name)?.color ?? '';
+	return scheme;
+}
 const HOLE = { HoleID: 'hole' };
 const INTERVAL = { ...HOLE, From: 'from', To: 'to' };
 const DEGREES = { fromEpsg: 4326, toEpsg: EPSG, from: LONLAT, to: UTM };
@@ -298,11 +311,11 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 		Time: 'date',
 		Reading_mGal: 'value'
 	});
-	// The scheme is no table of places; it lies beside the project for whoever reads ranks and ages.
+	// The scheme as a file, for whoever wants to read it anew.
 	text(
 		'scheme.csv',
 		writeCsv(
-			['Rank', 'Unit', 'Parent', 'AgeTop_Ma', 'AgeBase_Ma', 'AgeError_Ma'],
+			SCHEME_HEADER,
 			SCHEME.map((r) => r.map(String))
 		)
 	);
@@ -351,6 +364,7 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 		],
 		photographs: photographs.map(({ bytes: _, ...p }) => p),
 		model: 'Tarrow geology',
+		schemes: [regionalScheme()],
 		column: TARROW_COLUMN,
 		lumping: lumpingOf(TARROW),
 		faults: [

@@ -16,6 +16,7 @@ import { markRefused } from './ui/refusals';
 import { keepModel, keptModel } from './workbench/last-model';
 import { afterPress, afterRows } from './workbench/selection';
 import { DataSets } from './workbench/sets.svelte';
+import { Stratigraphy } from './workbench/stratigraphy.svelte';
 import { openSolids, OtherSolids, type ShownSolids } from './workbench/solids.svelte';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
 
@@ -78,6 +79,13 @@ export class Workspace {
 		path: (rest) => this.path(rest),
 		objects: () => this.objects,
 		failed: (error) => this.tell(error)
+	});
+
+	readonly stratigraphy = new Stratigraphy({
+		path: (rest) => this.path(rest),
+		object: (kind) => this.object(kind),
+		attempt: (what) => this.attempt(what),
+		refresh: () => this.refresh()
 	});
 
 	/** The model that was worked on last in this browser, until the workbench has been read. */

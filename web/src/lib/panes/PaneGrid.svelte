@@ -17,6 +17,7 @@
 		section: () => import('./section/SectionPane.svelte'),
 		space: () => import('./space/SpacePane.svelte'),
 		log: () => import('./log/LogPane.svelte'),
+		correlation: () => import('./correlation/CorrelationPane.svelte'),
 		table: () => import('./table/TablePane.svelte'),
 		chart: () => import('./chart/ChartPane.svelte'),
 		net: () => import('./net/NetPane.svelte'),

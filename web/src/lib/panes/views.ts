@@ -4,6 +4,7 @@ export const VIEWS = [
 	{ id: 'section', label: 'Section', key: 's' },
 	{ id: 'space', label: 'Space', key: 'd' },
 	{ id: 'log', label: 'Log', key: 'l' },
+	{ id: 'correlation', label: 'Correlation', key: 'r' },
 	{ id: 'table', label: 'Table', key: 't' },
 	{ id: 'chart', label: 'Chart', key: 'c' },
 	{ id: 'net', label: 'Stereonet', key: 'n' },

@@ -13,6 +13,8 @@ const word = (...words: string[]) => yup.string().oneOf(words);
 const text = (most: number) => yup.string().max(most);
 const place = (count: number) => yup.array(number().required()).length(count).default(undefined).optional();
 
+const column = () => yup.object({ table: text(500).required(), column: text(500).required() }).noUnknown();
+
 /** What each view keeps of itself in its pane. Nothing else is stored, and nothing else is given to a view. */
 const SCHEMAS = {
 	map: yup.object({
@@ -57,6 +59,24 @@ const SCHEMAS = {
 		tracks: tracksSchema.clone().max(30).nullable().notRequired(),
 		axis: word('depth', 'elevation', 'tvd'),
 		align: alignSchema.clone().nullable().default(undefined).notRequired(),
+		zoom: number(0, 1000),
+		scale: number(1, 100_000)
+	}),
+	correlation: yup.object({
+		holes: yup.array(text(200).required()).max(60).default(undefined).optional(),
+		from: word('section', 'selected', 'chosen'),
+		axis: word('depth', 'elevation', 'tvd', 'age'),
+		log: column().nullable().default(undefined).notRequired(),
+		curves: yup.array(column().required()).max(4).default(undefined).optional(),
+		spacing: word('equal', 'distance'),
+		flatten: yup
+			.object({ by: word('top', 'tie').required(), name: text(400).required() })
+			.noUnknown()
+			.nullable()
+			.default(undefined)
+			.notRequired(),
+		fill: flag(),
+		scheme: text(60).nullable(),
 		zoom: number(0, 1000),
 		scale: number(1, 100_000)
 	}),

@@ -7,22 +7,20 @@
 	import { spaced } from '#core/formats/ticks';
 	import { drawTrack } from '#core/logs/draw-log';
 	import { holeIndex } from '#core/scene/hole-index';
-	import { logHoles, type LogData, type ModelLog } from '#core/logs/log-parts';
-	import { modelLog } from '#core/logs/model-log';
+	import { logHoles } from '#core/logs/log-parts';
 	import { trackHeads, trackWidth } from '#core/logs/pages';
 	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
-	import { get, session } from '$lib/api/client';
-	import type { RowPage } from '$lib/api/types';
+	import { session } from '$lib/api/client';
 	import { drawn } from '$lib/ui/drawing';
 	import { saveBlob } from '$lib/ui/save';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
-	import type { ShownSolids } from '$lib/workbench/solids.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
 	import { pinch } from '../pinch';
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import { depthOf, nearestBoundary, nearestRow, readingsAt, rowsBetween, trackAt } from './log-places';
+	import { LogFeed } from './log-feed.svelte';
 	import TrackList from './TrackList.svelte';
 	import { proposeTracks } from './propose-tracks';
 
@@ -60,96 +58,11 @@
 	const tracks = $derived(my.tracks ? ($state.snapshot(my.tracks) as LogTrack[]) : proposeTracks(workspace));
 	const spec = $derived<LogSpec>({ holes: names, tracks, axis: my.axis, scale: my.scale, align: my.align });
 
-	// Texts that are no classes are read row by row, hole by hole.
-	let texts = $state.raw<Map<string, Map<number, string>>>(new Map());
-	$effect(() => {
-		for (const t of tracks)
-			for (const s of t.series) {
-				const set = sets.of(s.table);
-				if (!set?.texts.some((x) => x.key === s.column)) continue;
-				for (const hole of names) {
-					const key = `${s.table} ${s.column} ${hole} ${workspace.objects.find((o) => o.id === s.table)?.contentHash}`;
-					if (untrack(() => texts.has(key))) continue;
-					untrack(() => texts.set(key, new Map()));
-					void get<RowPage>(workspace.path(`/tables/${s.table}/rows?limit=1000&hole=${encodeURIComponent(hole)}`)).then(
-						(page) => {
-							const position = page.table.header.findIndex(
-								(h) => (page.table.mapping[h] === 'keep' ? h : page.table.mapping[h]) === s.column
-							);
-							if (position < 0) return;
-							const own = new Map(page.rows.map((r) => [r.n, r.cells[position]!]));
-							texts = new Map(texts).set(key, own);
-						},
-						(error) => workspace.tell(error)
-					);
-				}
-			}
-	});
-	const textAt = (table: string, key: string, row: number): string => {
-		for (const [k, rows] of texts) if (k.startsWith(`${table} ${key} `) && rows.has(row)) return rows.get(row)!;
-		return '';
-	};
-	/** Findings by hole; depths of rows that are held back are read with them. */
-	let findingDepths = $state.raw<Map<string, number>>(new Map());
-	$effect(() => {
-		if (!tracks.some((t) => t.kind === 'findings')) return;
-		for (const f of workspace.findings?.findings ?? []) {
-			if (!f.table || !f.hole || !names.includes(f.hole) || untrack(() => findingDepths.has(`${f.table} ${f.hole}`))) continue;
-			const key = `${f.table} ${f.hole}`;
-			untrack(() => findingDepths.set(key, 0));
-			void get<RowPage>(workspace.path(`/tables/${f.table}/rows?limit=1000&hole=${encodeURIComponent(f.hole)}`)).then(
-				(page) => {
-					const position = page.table.header.findIndex((h) => ['from', 'depth'].includes(page.table.mapping[h] ?? ''));
-					if (position < 0) return;
-					const next = new Map(findingDepths);
-					for (const r of page.rows) next.set(`${f.table} row ${r.n}`, Number(r.cells[position]!.replace(',', '.')));
-					findingDepths = next;
-				},
-				() => {}
-			);
-		}
-	});
-	// Models beside the logs: loaded when a track shows them.
-	$effect(() => {
-		for (const t of tracks)
-			for (const s of t.kind === 'model' ? t.series : []) {
-				if (s.table === workspace.modelId) workspace.need('model');
-				workspace.needSolids(s.table);
-			}
-	});
-	const modelLogs = new WeakMap<ShownSolids, Map<number, ModelLog>>();
-	function modelOf(of: string, hole: number): ModelLog | null {
-		const solids = workspace.solidObjects.some((o) => o.id === of) ? workspace.solids(of) : null;
-		if (!solids || !paths) return null;
-		let known = modelLogs.get(solids);
-		if (!known) modelLogs.set(solids, (known = new Map()));
-		let own = known.get(hole);
-		if (!own) known.set(hole, (own = modelLog(solids.name, solids.mesh, solids.units, paths, hole)));
-		return own;
-	}
-	const data = $derived<LogData | null>(
-		paths
-			? {
-					paths,
-					set: (t) => sets.of(t),
-					style: (s) => sets.style(s),
-					defaults: sets.defaults,
-					text: textAt,
-					findings: (hole) =>
-						(workspace.findings?.findings ?? []).flatMap((f) => {
-							if (f.hole !== hole || f.seen !== null) return [];
-							const depth = findingDepths.get(`${f.table} row ${f.n}`) ?? 0;
-							return Number.isNaN(depth) ? [] : [{ depth, severity: f.severity, message: f.message }];
-						}),
-					photographs: (hole) =>
-						workspace.things.flatMap((t) =>
-							t.kind === 'picture' && t.core?.hole === hole ? [{ ...t.core, href: t.url, name: t.name }] : []
-						),
-					model: (of, hole) => modelOf(of, hole),
-					lengthUnit: unit
-				}
-			: null
+	const feed = new LogFeed(
+		untrack(() => workspace),
+		() => ({ names, tracks })
 	);
+	const data = $derived(feed.data);
 	const holes = $derived(data ? logHoles(spec, data) : []);
 	const ends = $derived.by(() => {
 		const all = holes.flatMap((h) => [h.axis(h.from) + h.shift, h.axis(h.to) + h.shift]);
@@ -188,7 +101,7 @@
 			? readingsAt(
 					tracks,
 					(t) => sets.of(t),
-					modelOf,
+					feed.modelOf,
 					paths.holes.length,
 					paths.holes.findIndex((x) => x.name === pointer!.hole),
 					pointer.depth

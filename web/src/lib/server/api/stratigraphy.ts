@@ -173,6 +173,8 @@ export const stratigraphyOperations = [
 		body: yup
 			.object({
 				ages: ageSourcesSchema.required(),
+				/** The scheme that the units of time are of, where it is not the one that dates. */
+				scheme: yup.string().min(1).max(40),
 				rank: yup.number().integer().min(0).max(19).required(),
 				column: yup.string().min(1).max(500).required(),
 				holes: holes(),
@@ -193,6 +195,7 @@ export const stratigraphyOperations = [
 				log: { table: source.id, column: body.column },
 				ages: body.ages as AgeSources,
 				schemes: schemes.list,
+				units: body.scheme ?? body.ages.scheme,
 				rank: body.rank
 			});
 			const cut = await runTableTask('relogCells', {

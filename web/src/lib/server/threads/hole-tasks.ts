@@ -261,13 +261,15 @@ export const agesOfHoles = (m: OfHoles & { ages: AgeSources; schemes: readonly S
 	});
 
 /** Stretches of holes that belong to units of a rank of a scheme by the ages of the holes. @throws ProblemError `nothing-dated` */
-export const stretchesByAge = (m: OfHoles & { ages: AgeSources; schemes: readonly Scheme[]; rank: number }) =>
+export const stretchesByAge = (m: OfHoles & { ages: AgeSources; schemes: readonly Scheme[]; units: string; rank: number }) =>
 	answer(() => {
 		const data = plainData(m, m.holes ?? []);
-		const scheme = schemeOf(m.ages, m.schemes) ?? fail('unknown-scheme', 'say which scheme the time intervals are of', undefined, 'ages');
+		const scheme = schemeOf(m.ages, m.schemes);
+		const units = schemeOf({ ...m.ages, scheme: m.units }, m.schemes);
+		if (!units?.ranks[m.rank]) return fail('unknown-rank', 'say which scheme and rank the units of time are of', undefined, 'rank');
 		const stretches = loggedHoles(m, data).flatMap((h) => {
 			const { curve } = holeAges(data, m.ages, scheme, h, h.runs);
-			return curve ? timeIntervals(scheme, m.rank, curve).map((r) => ({ hole: h.name, from: r.from, to: r.to, code: r.name })) : [];
+			return curve ? timeIntervals(units, m.rank, curve).map((r) => ({ hole: h.name, from: r.from, to: r.to, code: r.name })) : [];
 		});
 		if (stretches.length === 0)
 			fail('nothing-dated', 'no hole is dated at two depths', 'Give tables of dates, or a scheme with ages whose units are logged.');

@@ -16,6 +16,7 @@
 	import ColumnEditor from '$lib/interpret/ColumnEditor.svelte';
 	import DivisionsEditor from '$lib/interpret/DivisionsEditor.svelte';
 	import FaultsEditor from '$lib/interpret/FaultsEditor.svelte';
+	import RanksEditor from '$lib/interpret/RanksEditor.svelte';
 	import ShapeEditor from '$lib/interpret/ShapeEditor.svelte';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
 	import { roving } from '$lib/ui/roving';
@@ -23,9 +24,9 @@
 	import { useWorkspace } from '$lib/workspace.svelte';
 
 	const workspace = useWorkspace();
-	type Tab = 'codes' | 'logs' | 'column' | 'faults' | 'shape' | 'divide';
+	type Tab = 'codes' | 'logs' | 'column' | 'ranks' | 'faults' | 'shape' | 'divide';
 	const asked = page.url.searchParams.get('tab') ?? '';
-	let tab = $state<Tab>(['logs', 'column', 'faults', 'shape', 'divide'].includes(asked) ? (asked as Tab) : 'codes');
+	let tab = $state<Tab>(['logs', 'column', 'ranks', 'faults', 'shape', 'divide'].includes(asked) ? (asked as Tab) : 'codes');
 	$effect(() => keepInAddress('tab', tab === 'codes' ? '' : tab));
 	const part = $derived(workspace.interpretation!);
 	const units = $derived(part.column.units);
@@ -85,6 +86,7 @@
 		['codes', 'Codes'],
 		['logs', 'Logs'],
 		['column', 'Column'],
+		['ranks', 'Ranks'],
 		['faults', 'Faults'],
 		['shape', 'Shape'],
 		['divide', 'Divide']
@@ -132,6 +134,8 @@
 		/>
 	{:else if tab === 'logs'}
 		<LogsEditor {workspace} />
+	{:else if tab === 'ranks'}
+		<RanksEditor {workspace} />
 	{:else if tab === 'column'}
 		<p class="quiet mb-2 text-sm">
 			Youngest at the top; the last is the basement. The kind says how the lower boundary meets what is older.
