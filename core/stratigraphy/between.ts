@@ -11,7 +11,7 @@ export interface UnitBetween {
 	name: string;
 	/** x, value of the axis. */
 	outline: [number, number][];
-	/** Both holes have it; else it wedges out, or goes on where the other hole does not reach. */
+	/** Both holes have it; else it wedges out, or the other hole does not reach it. */
 	seen: 'both' | 'wedge' | 'beyond';
 }
 
@@ -58,46 +58,66 @@ function matched(
 }
 
 /**
- * Fills the ground between two holes with units: those that both have go through, those that only one has wedge out halfway, and what
- * one hole does not reach goes on level until there.
+ * Fills the ground between two holes with units: those that both have go through, those that only one has wedge out halfway, and so does
+ * what lies above or below all that both have: nobody knows where it ends.
  * @param ties depths in the left and the right hole that are one boundary, growing in both; units do not go across them
+ * @param onlyCommon nothing but what both have, straight across: by age, where a gap is a gap
  */
 export function between(
 	left: readonly PlacedRun[],
 	right: readonly PlacedRun[],
-	ties: readonly (readonly [number, number])[] = []
+	ties: readonly (readonly [number, number])[] = [],
+	onlyCommon = false
 ): { units: UnitBetween[]; boundaries: BoundaryBetween[] } {
 	const units: UnitBetween[] = [];
 	const boundaries: BoundaryBetween[] = [];
 	if (left.length === 0 || right.length === 0) return { units, boundaries };
 	const pairs = matched(left, right, ties);
-	const level = (runs: readonly PlacedRun[], side: 0 | 1) => {
-		// What nothing on the other side answers, above or below all that does.
+	if (onlyCommon) {
+		for (const [i, j] of pairs) {
+			const [a, b] = [left[i]!, right[j]!];
+			units.push({
+				name: a.name,
+				outline: [
+					[0, a.top],
+					[1, b.top],
+					[1, b.bottom],
+					[0, a.bottom]
+				],
+				seen: 'both'
+			});
+		}
+		return { units, boundaries };
+	}
+	if (pairs.length === 0) {
+		for (const [runs, x, far] of [
+			[left, 0, PINCH],
+			[right, 1, 1 - PINCH]
+		] as const)
+			for (const r of runs)
+				units.push({
+					name: r.name,
+					outline: [
+						[x, r.top],
+						[far, r.top],
+						[far, r.bottom],
+						[x, r.bottom]
+					],
+					seen: 'beyond'
+				});
+		return { units, boundaries };
+	}
+	/** What nothing on the other side answers, above or below all that does, ends halfway on the outermost line of what does. */
+	const outside = (runs: readonly PlacedRun[], x: 0 | 1, line: [number, number][]) => {
+		if (runs.length === 0) return;
+		const apex: [number, number] = [PINCH, (line[0]![1] + line[line.length - 1]![1]) / 2];
 		for (const r of runs)
 			units.push({
 				name: r.name,
-				outline:
-					side === 0
-						? [
-								[0, r.top],
-								[PINCH, r.top],
-								[PINCH, r.bottom],
-								[0, r.bottom]
-							]
-						: [
-								[1, r.top],
-								[1 - PINCH, r.top],
-								[1 - PINCH, r.bottom],
-								[1, r.bottom]
-							],
+				outline: [[x, r.top], apex, [x, r.bottom]],
 				seen: 'beyond'
 			});
 	};
-	if (pairs.length === 0) {
-		level(left, 0);
-		level(right, 1);
-		return { units, boundaries };
-	}
 	/** Upper and lower line of each pair, as they come to be. */
 	const upper: [number, number][][] = pairs.map(([i, j]) => [
 		[0, left[i]!.top],
@@ -107,8 +127,8 @@ export function between(
 		[0, left[i]!.bottom],
 		[1, right[j]!.bottom]
 	]);
-	level(left.slice(0, pairs[0]![0]), 0);
-	level(right.slice(0, pairs[0]![1]), 1);
+	outside(left.slice(0, pairs[0]![0]), 0, upper[0]!);
+	outside(right.slice(0, pairs[0]![1]), 1, upper[0]!);
 	for (let k = 0; k + 1 < pairs.length; k++) {
 		const [[i0, j0], [i1, j1]] = [pairs[k]!, pairs[k + 1]!];
 		const [only, others] = [left.slice(i0 + 1, i1), right.slice(j0 + 1, j1)];
@@ -127,8 +147,8 @@ export function between(
 		} else boundaries.push({ above: left[i0]!.name, line: lower[k]! });
 	}
 	const [lastLeft, lastRight] = pairs[pairs.length - 1]!;
-	level(left.slice(lastLeft + 1), 0);
-	level(right.slice(lastRight + 1), 1);
+	outside(left.slice(lastLeft + 1), 0, lower[lower.length - 1]!);
+	outside(right.slice(lastRight + 1), 1, lower[lower.length - 1]!);
 	pairs.forEach(([i], k) => units.push({ name: left[i]!.name, outline: [...upper[k]!, ...[...lower[k]!].reverse()], seen: 'both' }));
 	return { units, boundaries };
 }

@@ -208,7 +208,7 @@ export function drawCorrelation(layout: CorrelationLayout, data: CorrelationData
 		const [x0, x1] = [l.x + l.width, r.x];
 		const place = (line: readonly (readonly [number, number])[]): [number, number][] => line.map(([t, y]) => [x0 + t * (x1 - x0), y]);
 		if (spec.fill) {
-			const { units, boundaries } = between(l.runs, r.runs, untangled(data.ties, l.name, r.name));
+			const { units, boundaries } = between(l.runs, r.runs, untangled(data.ties, l.name, r.name), spec.axis === 'age');
 			for (const u of units)
 				parts.push(
 					`<path d="${pathOf(place(u.outline))}Z" fill="${colorOf(u.name)}" fill-opacity="${u.seen === 'beyond' ? 0.18 : 0.55}" data-between="${escaped(u.name)}"/>`

@@ -30,7 +30,12 @@ export function timeStretches(
 	until: number
 ): TimeStretch[] {
 	const byName = unitsByName(scheme);
-	const contact = new Map(order.map((u) => [u.name, u.contact]));
+	const place = new Map(order.map((u, i) => [u.name, i]));
+	/** Whether any base between two units cuts what is below it. */
+	const isCut = (above: string, below: string) =>
+		order
+			.slice(place.get(above) ?? 0, place.get(below) ?? (place.has(above) ? place.get(above)! + 1 : 0))
+			.some((u) => u.contact === 'erosional');
 	const out: TimeStretch[] = [];
 	let last = 0;
 	let before: LoggedRun | null = null;
@@ -45,7 +50,7 @@ export function timeStretches(
 				name: '',
 				top: last,
 				base: top,
-				kind: !before ? 'removed' : (contact.get(before.name) ?? 'conformable') === 'erosional' ? 'removed' : 'not-deposited',
+				kind: !before || isCut(before.name, r.name) ? 'removed' : 'not-deposited',
 				from: r.from,
 				to: r.from
 			});

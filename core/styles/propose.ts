@@ -7,14 +7,21 @@ import { plainDefaults, plainStyle, type ClassDefaults, type DataStyle } from '.
 import { timeColor } from './time-colors';
 
 /** Colours that classes have by themselves: units theirs, codes those of the unit that they are taken to be, names of geological time those of the chart. */
-export function unitDefaults(units: readonly Pick<Unit, 'id' | 'name' | 'color'>[], lumping: Lumping): ClassDefaults {
+export function unitDefaults(
+	units: readonly Pick<Unit, 'id' | 'name' | 'color'>[],
+	lumping: Lumping,
+	schemes: readonly { units: readonly { name: string; color: string }[] }[] = []
+): ClassDefaults {
 	const byName = new Map(units.map((u) => [u.name, u]));
+	const ranked = new Map(schemes.flatMap((s) => s.units.flatMap((u) => (u.color ? [[u.name, u.color] as const] : []))));
 	const byId = new Map(units.map((u) => [u.id, u]));
 	return (column, category, position) => {
 		const unit = column.key === 'unit' ? byName.get(category) : column.key === 'code' ? byId.get(unitOrCode(lumping, category)) : undefined;
 		if (unit) return { color: unit.color, pattern: proposePattern(category) ?? proposePattern(unit.name) };
 		const plain = plainDefaults(column, category, position);
-		return { ...plain, color: timeColor(category) ?? plain.color };
+		// A column of ranks or of time has the colours of its scheme, or of the units of the same name.
+		const color = ranked.get(category) ?? byName.get(category)?.color ?? timeColor(category);
+		return color ? { color, pattern: plain.pattern ?? proposePattern(category) } : plain;
 	};
 }
 

@@ -70,6 +70,7 @@ export class Workspace {
 		path: (rest) => this.path(rest),
 		tables: () => this.tables,
 		interpretation: () => this.interpretation,
+		schemes: () => this.stratigraphy.schemes,
 		extent: () => this.project?.extent ?? null,
 		bench: () => this.bench.state,
 		failed: (error) => this.tell(error)

@@ -4,6 +4,7 @@ import { unpackDataSet } from '#core/datasets/transfer';
 import { withUnits } from '#core/datasets/units';
 import { placeAt, type HolePaths } from '#core/datasets/hole-paths';
 import { proposedStyle, unitDefaults } from '#core/styles/propose';
+import type { Scheme } from '#core/units/scheme';
 import { painter, type ClassDefaults, type DataStyle, type Painter } from '#core/styles/style';
 import { getBytes } from '$lib/api/client';
 import type { Interpretation, ProjectObject } from '$lib/api/types';
@@ -15,6 +16,7 @@ interface SetContext {
 	path: (rest: string) => string;
 	tables: () => ProjectObject[];
 	interpretation: () => Interpretation | null;
+	schemes: () => readonly Scheme[];
 	extent: () => Box | null;
 	bench: () => BenchState;
 	failed: (error: unknown) => void;
@@ -112,7 +114,7 @@ export class DataSets {
 	/** Colours that classes have by themselves: units theirs, names of geological time those of the chart. */
 	get defaults(): ClassDefaults {
 		const i = this.context.interpretation();
-		return unitDefaults(i?.column.units ?? [], i?.lumping.codes ?? {});
+		return unitDefaults(i?.column.units ?? [], i?.lumping.codes ?? {}, this.context.schemes());
 	}
 
 	/** The style of a data set: as it was set, or one that suits it. */

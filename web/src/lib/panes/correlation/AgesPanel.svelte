@@ -37,7 +37,7 @@
 	let rank = $state(0);
 	let making = $state(false);
 
-	const [W, H, LEFT, TOP] = [268, 260, 36, 8];
+	const [W, H, LEFT, TOP] = [248, 250, 34, 8];
 	const plot = $derived.by(() => {
 		const c = own?.curve;
 		if (!c) return null;

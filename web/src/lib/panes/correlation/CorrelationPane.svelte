@@ -2,7 +2,7 @@
 	import { untrack } from 'svelte';
 	import { ChevronLeft, ChevronRight, Clock, FileDown, Spline } from '@lucide/svelte';
 	import { DRAWN, INK } from '#core/palette';
-	import { columnOf, type DataSet } from '#core/datasets/dataset';
+	import { columnOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { holesNearSection } from '#core/sections/along-section';
 	import { projectOnTrace } from '#core/sections/section';
@@ -58,8 +58,7 @@
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	const paths = $derived(sets.paths);
 	const ground = $derived(workspace.stratigraphy);
-	const along = $derived(workspace.alongTables.map((t) => sets.of(t.id)).filter((s): s is DataSet => s !== null));
-	const logs = $derived(logOptions(along, workspace.along));
+	const logs = $derived(logOptions(workspace.tables, workspace.along));
 	const log = $derived(logs.find((l) => l.table === my.log?.table && l.column === my.log.column) ?? logs[0] ?? null);
 	let panel = $state<'ties' | 'ages' | null>(null);
 	let height = $state(400);
@@ -95,7 +94,7 @@
 	const tracks = $derived<LogTrack[]>(
 		log
 			? [
-					{ ...plainTrack('classes', 14), series: [{ table: log.table, column: log.column, color: INK }] },
+					{ ...plainTrack('classes', 18), series: [{ table: log.table, column: log.column, color: INK }] },
 					...my.curves.map((c): LogTrack => ({
 						...plainTrack(sets.of(c.table)?.place === 'interval' ? 'bars' : 'curves', 14),
 						series: [{ ...c, color: DRAWN }]
@@ -112,7 +111,7 @@
 			my.scheme !== null && (my.scheme === '' || ground.schemes.some((s) => s.id === my.scheme))
 				? my.scheme
 				: (ground.schemes[0]?.id ?? ''),
-		dates: proposeDates(along)
+		dates: proposeDates(workspace.tables)
 	});
 	const spec = $derived<CorrelationSpec | null>(
 		log
@@ -304,7 +303,7 @@
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div class="on-paper absolute inset-0 flex flex-col" onkeydown={keys} role="group" aria-label="Correlation of {names.length} holes">
 	<div class="rule bg-base-100 text-base-content flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
-		<select class="select select-xs w-28" aria-label="Which holes" bind:value={my.from}
+		<select class="select select-xs w-32" aria-label="Which holes" bind:value={my.from}
 			><option value="section">of the section</option><option value="selected">selected</option><option value="chosen">chosen</option
 			></select
 		>
@@ -319,7 +318,7 @@
 		<input
 			class="input input-xs w-20"
 			list="correlated-{id}"
-			placeholder="add a hole"
+			placeholder="add hole"
 			aria-label="Add a hole to the correlation"
 			bind:value={choosing}
 			onchange={() => add(choosing)}
@@ -328,7 +327,7 @@
 			>{#each (paths?.holes ?? []).slice(0, 3000) as h (h.name)}<option value={h.name}></option>{/each}</datalist
 		>
 		<select
-			class="select select-xs w-36"
+			class="select select-xs w-44"
 			aria-label="The log that is correlated"
 			value={log?.key ?? ''}
 			onchange={(e) => {
@@ -372,7 +371,7 @@
 		>
 		<ZoomButtons by={zoomBy} all={() => (my.zoom = 1)} />
 		<span class="ml-auto flex items-center gap-1">
-			<select class="select select-xs w-20" aria-label="Scale on paper" bind:value={my.scale}
+			<select class="select select-xs w-24" aria-label="Scale on paper" bind:value={my.scale}
 				>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select
 			>
 			<button class="btn btn-xs" disabled={saving || !spec || names.length === 0} onclick={() => save('pdf')}
@@ -399,6 +398,8 @@
 				<p class="p-6">No holes yet: bring in collars under Gather.</p>
 			{:else if !log}
 				<p class="p-6">No log yet: a table of intervals along holes with codes is what holes are correlated by.</p>
+			{:else if !sets.of(log.table)}
+				<p class="p-6" aria-busy="true">Reading the log …</p>
 			{:else if layout && layout.holes.length === 0}
 				<p class="p-6">None of these holes has a length. Mend their total depths under Check, or choose others.</p>
 			{:else if layout}
@@ -462,7 +463,7 @@
 				{workspace}
 				holes={layout.holes}
 				log={spec.log}
-				curves={curveOptions(along)}
+				curves={curveOptions(workspace.tables)}
 				shown={my.curves}
 				show={(c) => (my.curves = c)}
 				{remove}

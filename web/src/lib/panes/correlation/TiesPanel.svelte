@@ -6,7 +6,7 @@
 	import { crossings, type ProposedTie, type TieEnd } from '#core/stratigraphy/ties';
 	import { call } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { newTie, type LogOption } from './choices';
+	import { newTie, type ColumnOption } from './choices';
 
 	/** Holes, curves and ties of a correlation. */
 	let {
@@ -23,7 +23,7 @@
 		workspace: Workspace;
 		holes: readonly CorrelatedHole[];
 		log: CorrelationSpec['log'];
-		curves: readonly LogOption[];
+		curves: readonly ColumnOption[];
 		shown: readonly { table: string; column: string }[];
 		show: (curves: { table: string; column: string }[]) => void;
 		remove: (hole: string) => void;

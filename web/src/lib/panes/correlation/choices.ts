@@ -1,54 +1,63 @@
-import type { DataSet } from '#core/datasets/dataset';
 import type { DateSource } from '#core/stratigraphy/hole-ages';
 import type { Tie, TieEnd } from '#core/stratigraphy/ties';
 
-/** A log that can be correlated: a column of classes along holes. */
-export interface LogOption {
+/** What a table is called and how its columns are read. */
+export interface ReadTable {
+	id: string;
+	name: string;
+	state: Record<string, unknown>;
+}
+
+/** A column along holes. */
+export interface ColumnOption {
 	key: string;
 	table: string;
 	column: string;
 	name: string;
 }
 
-const MOST_CLASSES = 300;
+const columnsOf = (t: ReadTable) => Object.entries((t.state['mapping'] ?? {}) as Record<string, string>);
+const has = (t: ReadTable, ...roles: string[]) => columnsOf(t).some(([, role]) => roles.includes(role));
+const isLog = (t: ReadTable) => has(t, 'hole') && has(t, 'to', 'thickness');
+const isAlong = (t: ReadTable) => isLog(t) || (has(t, 'hole') && has(t, 'depth') && t.state['kind'] !== 'surveys');
+const option = (t: ReadTable, column: string, label: string): ColumnOption => ({
+	key: `${t.id} ${column}`,
+	table: t.id,
+	column,
+	name: `${t.name}: ${label}`
+});
 
-/** Columns of classes along holes, units first, of the table that is shown before all others. */
-export function logOptions(sets: readonly DataSet[], shown: string | null): LogOption[] {
-	const rank = (key: string) => (key === 'unit' ? 0 : key === 'code' ? 1 : 2);
-	return sets
-		.filter((s) => s.place === 'interval')
+/** Columns of words along holes that can be correlated: units first, those of the table that is shown before all others. */
+export const logOptions = (tables: readonly ReadTable[], shown: string | null): ColumnOption[] =>
+	tables
+		.filter(isLog)
 		.sort((a, b) => Number(b.id === shown) - Number(a.id === shown))
-		.flatMap((s) =>
-			s.columns
-				.filter((c) => c.type === 'category' && c.categories.length > 0 && c.categories.length <= MOST_CLASSES && c.key !== 'sample')
-				.sort((a, b) => rank(a.key) - rank(b.key))
-				.map((c) => ({ key: `${s.id} ${c.key}`, table: s.id, column: c.key, name: `${s.name}: ${c.label}` }))
-		);
-}
+		.flatMap((t) => [
+			...columnsOf(t).flatMap(([header, role]) => (role === 'code' ? [option(t, 'unit', 'unit'), option(t, 'code', header)] : [])),
+			...columnsOf(t).flatMap(([header, role]) => (role === 'keep' ? [option(t, header, header)] : []))
+		]);
+
+const isAge = (header: string) => /(^|[^a-z])age/i.test(header) || /Age[A-Z_]|_age/.test(header);
 
 /** Columns of numbers along holes, for curves. */
-export const curveOptions = (sets: readonly DataSet[]): LogOption[] =>
-	sets
-		.filter((s) => s.place === 'interval' || s.place === 'depth')
-		.flatMap((s) =>
-			s.columns
-				.filter((c) => c.type === 'number' && !/^age|_age/i.test(c.key))
-				.map((c) => ({ key: `${s.id} ${c.key}`, table: s.id, column: c.key, name: `${s.name}: ${c.label}` }))
-		);
+export const curveOptions = (tables: readonly ReadTable[]): ColumnOption[] =>
+	tables
+		.filter(isAlong)
+		.flatMap((t) => columnsOf(t).flatMap(([header, role]) => (role === 'value' && !isAge(header) ? [option(t, header, header)] : [])));
 
 /** Tables that look as if they dated depths: a column of ages, or two that ages lie between. */
-export function proposeDates(sets: readonly DataSet[]): DateSource[] {
-	return sets
-		.filter((s) => s.place === 'interval' || s.place === 'depth')
-		.flatMap((s): DateSource[] => {
-			const ages = s.columns.filter((c) => c.type === 'number' && /age/i.test(c.label)).map((c) => c.key);
-			const find = (what: RegExp) => ages.find((k) => what.test(k));
-			const error = find(/err|sd|sigma|unc|±/i);
-			const [low, high] = [find(/from|young|min|low/i), find(/to(_|$)|old|max|high/i)];
-			const age = ages.find((k) => k !== error && k !== low && k !== high) ?? ages.find((k) => k !== error && /top/i.test(k));
-			if (age) return [{ table: s.id, age, ...(error ? { error } : {}) }];
-			return low && high ? [{ table: s.id, low, high }] : [];
-		});
+export function proposeDates(tables: readonly ReadTable[]): DateSource[] {
+	return tables.filter(isAlong).flatMap((t): DateSource[] => {
+		const values = columnsOf(t).flatMap(([header, role]) => (role === 'value' ? [header] : []));
+		const ages = values.filter(isAge);
+		const find = (what: RegExp, among = ages) => among.find((k) => what.test(k));
+		const error = find(/err|sd|sigma|unc|±/i, ages.length ? values : []);
+		const [low, high] = [find(/from|young|min|low/i, values), find(/to(_|$)|old|max|high/i, values)];
+		const age = ages.find((k) => k !== error && k !== low && k !== high);
+		const range = low && high && (isAge(low) || isAge(high) || age) ? { low, high } : null;
+		if (age) return [{ table: t.id, age, ...(error ? { error } : {}), ...range }];
+		return range ? [{ table: t.id, ...range }] : [];
+	});
 }
 
 /** A tie between two places, with an id that no other has; the left one stands first. */

@@ -184,7 +184,7 @@ function logDataOf(m: DrawnFrom, named: readonly string[]): LogData {
 		},
 		set,
 		style: (s) => m.styles[s.id] ?? proposedStyle(s, m.extent),
-		defaults: unitDefaults(column, lumping),
+		defaults: unitDefaults(column, lumping, m.options.around?.schemes),
 		text: (table, key, row) => byName.get(table)?.text[key]?.[row] ?? '',
 		findings: (hole) => places.filter((f) => f.hole === hole),
 		photographs: (hole) => m.photographs.filter((p) => p.hole === hole),

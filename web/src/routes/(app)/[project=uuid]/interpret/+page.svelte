@@ -104,7 +104,7 @@
 			<button
 				role="tab"
 				aria-selected={tab === id}
-				class="border-b-2 px-2 py-2.5 {tab === id ? 'border-primary font-medium' : 'hover:bg-base-200 border-transparent'}"
+				class="border-b-2 px-1.5 py-2.5 text-sm {tab === id ? 'border-primary font-medium' : 'hover:bg-base-200 border-transparent'}"
 				onclick={() => (tab = id)}
 				>{label}{#if id === 'codes' && open.length}<span class="badge badge-sm badge-warning numbers ml-1" title="without unit"
 						>{open.length}<span class="sr-only"> without unit</span></span
