@@ -6,6 +6,7 @@ import { guessMapping } from '../tables/mapping';
 import { readTable, type Table } from '../tables/table';
 import { checkTables, countFindings, type CheckOptions } from './check';
 import type { Finding } from '../tables/finding';
+import { readScheme } from '../units/scheme';
 import { boundOf } from './settings';
 import { RULES } from './rules';
 
@@ -323,4 +324,41 @@ it('a row that one rule holds back is not looked at by the next', () => {
 		settings: { 'missing-rows': { silenced: true } }
 	});
 	expect(findings.map((f) => [f.rule, f.row])).toEqual([['overlap', 1]]);
+});
+
+describe('schemes', () => {
+	const schemes = [
+		readScheme(
+			's',
+			'Trees',
+			['Rank', 'Unit', 'Parent'],
+			[
+				['Formation', 'Alder', ''],
+				['Member', 'Alder Top', 'Alder'],
+				['Formation', 'Birch', ''],
+				['Member', 'Birch Foot', 'Birch']
+			]
+		).scheme
+	];
+	it('name an older unit on a younger one, by the codes of a log', () => {
+		const found = of(
+			'against-scheme',
+			[collars(), log('A,0,5,birch\nA,5,9,ALDER\nB,0,5,Alder\nB,5,9,Alder Top\nB,9,20,Birch Foot\nB,20,30,Sand\n')],
+			{
+				around: { schemes }
+			}
+		);
+		expect(found.map((f) => [f.row, f.hole])).toEqual([[1, 'A']]);
+		expect(found[0]!.message).toContain('Birch lies on the younger Alder at 5 m');
+	});
+	it('name ranks that disagree, in tables with a column for each', () => {
+		const raw = readDelimited(
+			new TextEncoder().encode('hole,from,to,Formation,Member\nA,0,5,Alder,Birch Foot\nA,5,9,Birch,Birch Foot\nA,9,12,,Alder Top\n'),
+			'tops'
+		);
+		const tops = readTable('tops', 'other', raw, { hole: 'hole', from: 'from', to: 'to', Formation: 'keep', Member: 'keep' });
+		const found = of('ranks-disagree', [collars(), tops], { around: { schemes } });
+		expect(found.map((f) => [f.row, f.message])).toEqual([[0, 'Birch Foot is a part of Birch, but Alder is logged here']]);
+		expect(of('ranks-disagree', [collars(), tops])).toEqual([]);
+	});
 });

@@ -75,6 +75,17 @@ describe('acts of relogging', () => {
 			expect(painted).toBeCloseTo(Math.min(to, 30) - Math.max(from, 0), 9);
 		}
 		expect(said(log, 'B')).toEqual(['0-8 S', '8-30 T']);
+		// Several stretches of one interval, each with a code of its own; of two over each other the later one counts.
+		const parts = {
+			do: 'stretch',
+			code: '',
+			stretches: [
+				{ hole: 'B', from: -9, to: 99 },
+				{ hole: 'B', from: 10, to: 20, code: 'X' },
+				{ hole: 'B', from: 18, to: 25, code: 'Y' }
+			]
+		} as const;
+		expect(said(after(log, relog(log, parts)), 'B')).toEqual(['0-8 ', '8-10 ', '10-18 X', '18-25 Y', '25-30 ']);
 		expect(() => relog(log, { do: 'stretch', stretches: [{ hole: 'A', from: 5, to: 5 }], code: 'X' })).toThrow(/holds nothing/);
 	});
 

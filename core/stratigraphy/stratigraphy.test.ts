@@ -1,10 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../statistics/random';
+import { absenceOf } from './absences';
 import { ageAt, ageCurve, datedBoundaries, depthsOfAges, timeIntervals } from './age-curve';
 import { between, type PlacedRun } from './between';
 import { normalBetween, orderedAges } from './ordered-ages';
 import { boundariesOf, type LoggedRun } from './runs';
 import { atRank, chronology, rankConflicts, readScheme, recodeToRank, schemeProblems, unitsByName, validateScheme } from '../units/scheme';
+import { timeStretches } from './time-chart';
+import { internationalChart } from '../units/international-chart';
+import { timeColor } from '../styles/time-colors';
 import { crossings, proposeByLikeness, proposeTies, untangled, type Tie } from './ties';
 import { timeWarp } from './time-warp';
 
@@ -442,5 +446,74 @@ describe('between two holes', () => {
 			{ depth: 7, above: '', below: 'b' },
 			{ depth: 9, above: 'b', below: '' }
 		]);
+	});
+});
+
+describe('why a unit is not in a hole', () => {
+	const order = [
+		{ name: 'Till', contact: 'erosional' as const },
+		{ name: 'Clay', contact: 'conformable' as const },
+		{ name: 'Sand', contact: 'conformable' as const },
+		{ name: 'Dyke', contact: 'intrusive' as const },
+		{ name: 'Rock', contact: 'conformable' as const }
+	];
+	const why = (unit: string, list: LoggedRun[], depth = 50, faults: number[] = []) =>
+		absenceOf(unit, order, list, depth, faults)?.why ?? null;
+
+	it('is told from what lies above and below', () => {
+		expect(why('Clay', runs(['Till', 0, 5], ['Clay', 5, 9], ['Rock', 9, 50]))).toBeNull();
+		expect(why('Clay', runs(['Till', 0, 5], ['Sand', 5, 50]))).toBe('removed');
+		expect(why('Sand', runs(['Till', 0, 5], ['Clay', 5, 20], ['Rock', 20, 50]))).toBe('not-deposited');
+		expect(why('Sand', runs(['Till', 0, 5], ['Clay', 5, 20], ['Rock', 20, 50]), 50, [20.3])).toBe('cut-out');
+		expect(why('Rock', runs(['Till', 0, 5], ['Clay', 5, 50]))).toBe('not-reached');
+		expect(why('Rock', runs(['Till', 0, 5], ['Clay', 5, 20]))).toBe('not-logged');
+		expect(why('Till', runs(['Clay', 0, 50]))).toBe('removed');
+		expect(why('Till', runs(['Clay', 10, 50]))).toBe('not-logged');
+		expect(why('Sand', runs(['Clay', 0, 20], ['Rock', 30, 50]))).toBe('not-logged');
+		// An intrusion is neither older nor younger than what it stands in.
+		expect(why('Sand', runs(['Clay', 0, 20], ['Dyke', 20, 22], ['Rock', 22, 50]))).toBe('not-deposited');
+		expect(why('Clay', [])).toBe('not-logged');
+		expect(why('Unheard', runs(['Clay', 0, 50]))).toBe('not-logged');
+	});
+});
+
+describe('a hole by age', () => {
+	const order = [
+		{ name: 'Alder', contact: 'conformable' as const },
+		{ name: 'Birch', contact: 'erosional' as const },
+		{ name: 'Cedar', contact: 'conformable' as const },
+		{ name: 'Dogwood', contact: 'conformable' as const }
+	];
+	it('has rock and gaps without overlap down to where it is asked for, and says why nothing is there', () => {
+		const stretches = timeStretches(scheme(), order, runs(['Alder', 0, 40], ['Birch', 40, 100], ['Dogwood', 100, 200]), null, 90);
+		expect(stretches.map((s) => [s.name, s.kind, s.top, s.base])).toEqual([
+			['Alder', 'logged', 0, 8],
+			['Birch', 'logged', 8, 20],
+			['', 'removed', 20, 70],
+			['Dogwood', 'logged', 70, 90]
+		]);
+		const flat = order.map((u) => ({ ...u, contact: 'conformable' as const }));
+		expect(timeStretches(scheme(), flat, runs(['Birch', 0, 100], ['Dogwood', 100, 200]), null, 95).map((s) => s.kind)).toEqual([
+			'removed',
+			'logged',
+			'not-deposited',
+			'logged',
+			'unknown'
+		]);
+		expect(timeStretches(scheme(), order, [], null, 90)).toEqual([{ name: '', top: 0, base: 90, kind: 'unknown', from: 0, to: 0 }]);
+	});
+});
+
+describe('the international time chart', () => {
+	const chart = internationalChart('ics', (n) => timeColor(n) ?? '');
+	it('is a scheme without contradictions, without gaps, in its colours', () => {
+		validateScheme(chart);
+		expect(schemeProblems(chart)).toEqual([]);
+		for (const rank of [0, 1, 2]) {
+			const own = chart.units.filter((u) => u.rank === rank).sort((a, b) => a.top! - b.top!);
+			for (let i = 1; i < own.length; i++) expect([own[i]!.name, own[i]!.top]).toEqual([own[i]!.name, own[i - 1]!.base]);
+		}
+		expect(chart.units.find((u) => u.name === 'Cretaceous')).toMatchObject({ top: 66, base: 145, color: '#7FC64E' });
+		expect(chart.units.filter((u) => !u.color).map((u) => u.name)).toEqual(['Series 2']);
 	});
 });
