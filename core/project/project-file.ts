@@ -6,7 +6,7 @@ import { TABLE_KINDS, type TableKind } from '../tables/kinds';
 import type { Quotes } from '../tables/cut';
 import { DELIMITERS, type Reading } from '../tables/raw-table';
 import { HABITS, type Written } from '../tables/written';
-import { schemesSchema, tiesSchema } from './stratigraphy';
+import { absencesSchema, schemesSchema, tiesSchema } from './stratigraphy';
 import { VALUE_CLASSES, type ValueRules } from '../tables/value-rules';
 import type { Coordinates } from '../geometry/coordinates';
 import { marksSchema } from '../tables/marks';
@@ -346,9 +346,10 @@ export const projectFileSchema = yup
 		column: columnSchema,
 		lumping: textRecordSchema.required(),
 		rules: ruleSettingsSchema,
-		/** Schemes of ranks, and ties between holes. */
+		/** Schemes of ranks, ties between holes, and why units are not in holes where somebody set it right. */
 		schemes: schemesSchema,
 		ties: tiesSchema,
+		absences: absencesSchema,
 		faults: yup.array(faultSchema.required()).max(30).default([]),
 		/** Layers, grids and surfaces that the shaping names. */
 		layers: thingsSchema,

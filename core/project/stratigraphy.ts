@@ -1,5 +1,7 @@
 import * as yup from 'yup';
 import type { Scheme } from '../units/scheme';
+import { ABSENCES, type Absence } from '../stratigraphy/absences';
+import type { SetAbsence } from '../stratigraphy/units-in-holes';
 import type { Tie } from '../stratigraphy/ties';
 import { finite, id, name } from './guards';
 
@@ -15,7 +17,10 @@ const schemeUnitSchema = yup
 		top: age(),
 		base: age(),
 		error: age(),
-		color: yup.string().matches(/^(#[0-9a-fA-F]{6})?$/, 'must be a colour like #3a7f55, or empty').defined(),
+		color: yup
+			.string()
+			.matches(/^(#[0-9a-fA-F]{6})?$/, 'must be a colour like #3a7f55, or empty')
+			.defined(),
 		lithology: yup.string().max(200).defined(),
 		otherParents: yup.array(yup.string().max(200).required()).max(50).default(undefined).optional()
 	})
@@ -30,9 +35,31 @@ const schemeSchema = yup
 	})
 	.noUnknown();
 
-export const schemesSchema: yup.Schema<Scheme[] | undefined> = yup.array(schemeSchema.required()).max(50).default(undefined).optional() as never;
+export const schemesSchema: yup.Schema<Scheme[] | undefined> = yup
+	.array(schemeSchema.required())
+	.max(50)
+	.default(undefined)
+	.optional() as never;
 
-const tieEndSchema = () => yup.object({ hole: yup.string().min(1).max(200).required(), depth: finite().min(-1e6).max(1e6).required() }).noUnknown().required();
+const absenceSchema = yup
+	.object({
+		hole: yup.string().min(1).max(200).required(),
+		unit: name().required(),
+		why: yup.string<Absence>().oneOf(ABSENCES).required(),
+		reason: yup.string().trim().min(1, 'say why: a reason is needed').max(1000).required()
+	})
+	.noUnknown();
+export const absencesSchema: yup.Schema<SetAbsence[] | undefined> = yup
+	.array(absenceSchema.required())
+	.max(20_000)
+	.default(undefined)
+	.optional() as never;
+
+const tieEndSchema = () =>
+	yup
+		.object({ hole: yup.string().min(1).max(200).required(), depth: finite().min(-1e6).max(1e6).required() })
+		.noUnknown()
+		.required();
 const tieSchema = yup
 	.object({
 		id: id().required(),

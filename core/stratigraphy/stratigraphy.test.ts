@@ -6,6 +6,7 @@ import { between, type PlacedRun } from './between';
 import { normalBetween, orderedAges } from './ordered-ages';
 import { boundariesOf, type LoggedRun } from './runs';
 import { atRank, chronology, rankConflicts, readScheme, recodeToRank, schemeProblems, unitsByName, validateScheme } from '../units/scheme';
+import { stepsOf, stepTo, unitInHoles } from './units-in-holes';
 import { timeStretches } from './time-chart';
 import { internationalChart } from '../units/international-chart';
 import { timeColor } from '../styles/time-colors';
@@ -515,5 +516,64 @@ describe('the international time chart', () => {
 		}
 		expect(chart.units.find((u) => u.name === 'Cretaceous')).toMatchObject({ top: 66, base: 145, color: '#7FC64E' });
 		expect(chart.units.filter((u) => !u.color).map((u) => u.name)).toEqual(['Series 2']);
+	});
+});
+
+describe('a unit in the holes', () => {
+	const s = scheme();
+	const column = ['Alder', 'Birch', 'Cedar', 'Dogwood', 'Stock'].map((name) => ({
+		id: name.toLowerCase(),
+		name,
+		color: '#112233',
+		contact: name === 'Birch' ? ('erosional' as const) : name === 'Stock' ? ('intrusive' as const) : ('conformable' as const)
+	}));
+	const holes = [
+		{ name: 'H1', totalDepth: 200, runs: runs(['Alder', 0, 40], ['Birch', 40, 100], ['Cedar', 100, 130], ['Dogwood', 130, 200]) },
+		{ name: 'H2', totalDepth: 200, runs: runs(['Alder', 0, 40], ['Birch', 40, 100], ['Dogwood', 100, 200]) },
+		{ name: 'H3', totalDepth: 90, runs: runs(['Alder', 0, 40], ['Birch', 40, 90]) },
+		{ name: 'H4', totalDepth: 90, runs: [] }
+	];
+	const unit = (name: string) => stepsOf(s, column).units.find((u) => u.name === name)!;
+
+	it('is told at the rank that it has: how thick, how deep, what it is made of, or why it is not there', () => {
+		const cedar = unitInHoles(unit('Cedar'), s, column, holes);
+		expect(cedar.map((h) => [h.thickness, h.top, h.absence?.why ?? null])).toEqual([
+			[30, 100, null],
+			[0, null, 'removed'],
+			[0, null, 'not-reached'],
+			[0, null, 'not-logged']
+		]);
+		expect(cedar[1]!.absence).toMatchObject({ depth: 100, between: 'Birch and Dogwood' });
+		const lower = unitInHoles(unit('Lower Group'), s, column, holes);
+		expect(lower[0]!.parts.map((p) => [p.name, p.share])).toEqual([
+			['Cedar', 0.3],
+			['Dogwood', 0.7]
+		]);
+		expect(lower[2]!.absence!.why).toBe('not-reached');
+		// What is logged as a whole says nothing of its parts.
+		expect(unitInHoles(unit('Birch Foot'), s, column, holes)[0]!.thickness).toBe(0);
+		expect(unitInHoles(stepsOf(null, column).units[0]!, null, column, holes)[0]!.thickness).toBe(40);
+	});
+
+	it('is what somebody set it to be, with the reason', () => {
+		const set = [{ hole: 'H2', unit: 'Cedar', why: 'cut-out' as const, reason: 'breccia in the core' }];
+		expect(unitInHoles(unit('Cedar'), s, column, holes, set)[1]!.absence).toMatchObject({ why: 'cut-out', reason: 'breccia in the core' });
+		// Where it is there nothing is set right.
+		expect(unitInHoles(unit('Alder'), s, column, holes, [{ ...set[0]!, unit: 'Alder' }])[1]!.absence).toBeNull();
+	});
+
+	it('is stepped through along its rank, up and down, and not beyond the ends', () => {
+		const steps = stepsOf(s, column);
+		const by = (name: string, way: 'younger' | 'older' | 'up' | 'down') =>
+			steps.units.find((u) => u.id === stepTo(steps, unit(name).id, way))!.name;
+		expect(by('Birch', 'older')).toBe('Cedar');
+		expect(by('Birch', 'younger')).toBe('Alder');
+		expect(by('Alder', 'younger')).toBe('Alder');
+		expect(by('Birch', 'up')).toBe('Upper Group');
+		expect(by('Birch', 'down')).toBe('Birch Top');
+		expect(by('Upper Group', 'up')).toBe('Upper Group');
+		expect(by('Cedar', 'down')).toBe('Cedar');
+		expect(stepTo(steps, 'gone', 'older')).toBe(steps.units[0]!.id);
+		expect(stepTo({ ranks: [], units: [] }, 'gone', 'older')).toBe('');
 	});
 });

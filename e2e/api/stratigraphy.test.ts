@@ -279,6 +279,46 @@ describe('ages', () => {
 	});
 });
 
+describe('a unit in the holes', () => {
+	type InHoles = {
+		unit: string;
+		holes: { hole: string; thickness: number; top: number | null; absence: { why: string; reason: string } | null }[];
+	};
+	const at4 = async (query: string) => api.call<InHoles & Problem>('GET', at(`/units-in-holes?table=${logged}&column=code&${query}`));
+
+	it('is told at any rank, with why it is not there; what somebody sets right counts', async () => {
+		const { body } = await at4('scheme=scheme-1&unit=Lower');
+		expect(body.holes.map((h) => [h.hole, h.thickness, h.top, h.absence?.why ?? ''])).toEqual([
+			['P1', 100, 100, ''],
+			['P2', 110, 90, ''],
+			['P3', 0, null, 'not-reached'],
+			['P4', 0, null, 'not-logged']
+		]);
+		const revision = async () =>
+			(await api.call<{ objects: { kind: string; revision: number }[] }>('GET', at(''))).body.objects.find((o) => o.kind === 'absences')!
+				.revision;
+		const set = async (absences: object[]) => api.call<Problem>('PUT', at('/absences'), { absences, revision: await revision() });
+		const one = { hole: 'P3', unit: 'Lower', why: 'cut-out', reason: 'the log is of another well' };
+		expect((await set([one])).status).toBe(200);
+		expect((await at4('scheme=scheme-1&unit=Lower')).body.holes[2]!.absence).toMatchObject({ why: 'cut-out', reason: one.reason });
+		expect((await set([{ ...one, reason: ' ' }])).status).toBe(422);
+		expect((await set([{ ...one, why: 'vanished' }])).status).toBe(422);
+		expect((await set([one, one])).body.type).toBe('doubled-absence');
+		await api.call('POST', at('/undo'), { others: true });
+		expect((await at4('scheme=scheme-1&unit=Lower')).body.holes[2]!.absence!.why).toBe('not-reached');
+		await api.call('POST', at('/redo'), { others: true });
+	});
+
+	it('that is not there is refused in words', async () => {
+		expect((await at4('scheme=scheme-1&unit=Nothing')).body).toMatchObject({
+			type: 'unknown-unit',
+			hint: expect.stringContaining('Alder')
+		});
+		expect((await at4('scheme=gone&unit=Lower')).body.type).toBe('unknown-scheme');
+		expect((await at4('unit=')).status).toBe(422);
+	});
+});
+
 describe('a correlation on paper', () => {
 	const spec = (more: object = {}) => ({
 		holes: ['P1', 'P2', 'P3'],

@@ -9,6 +9,7 @@ it('every page of the manual has a title and headings that can be led to', () =>
 		'check',
 		'workbench',
 		'logs',
+		'stratigraphy',
 		'modelling',
 		'results',
 		'expressions',

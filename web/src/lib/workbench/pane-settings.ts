@@ -23,7 +23,10 @@ const SCHEMAS = {
 		pies: word('none', 'pie', 'sized'),
 		pieFrom: number(),
 		pieTo: number(),
-		pieSize: number(1, 500)
+		pieSize: number(1, 500),
+		unit: text(200),
+		unitAs: word('thickness', 'top', 'parts'),
+		scheme: text(60).nullable()
 	}),
 	section: yup.object({
 		zoom: number(0, 1e6),

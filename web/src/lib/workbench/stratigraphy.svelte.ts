@@ -1,3 +1,4 @@
+import type { SetAbsence } from '#core/stratigraphy/units-in-holes';
 import type { Tie } from '#core/stratigraphy/ties';
 import type { Scheme } from '#core/units/scheme';
 import { call } from '$lib/api/client';
@@ -23,6 +24,10 @@ export class Stratigraphy {
 		return (this.host.object('ties')?.state['ties'] as Tie[] | undefined) ?? [];
 	}
 
+	get absences(): readonly SetAbsence[] {
+		return (this.host.object('absences')?.state['absences'] as SetAbsence[] | undefined) ?? [];
+	}
+
 	/** Stores schemes as they are changed from those that stand then; one change after the other. */
 	setSchemes(change: (schemes: readonly Scheme[]) => readonly Scheme[]): Promise<boolean> {
 		return this.store('schemes', () => change(this.schemes));
@@ -31,7 +36,11 @@ export class Stratigraphy {
 		return this.store('ties', () => change(this.ties));
 	}
 
-	private store(kind: 'schemes' | 'ties', list: () => readonly object[]): Promise<boolean> {
+	setAbsences(change: (absences: readonly SetAbsence[]) => readonly SetAbsence[]): Promise<boolean> {
+		return this.store('absences', () => change(this.absences));
+	}
+
+	private store(kind: 'schemes' | 'ties' | 'absences', list: () => readonly object[]): Promise<boolean> {
 		const stored = this.storing.then(() =>
 			this.host.attempt(async () => {
 				await call('PUT', this.host.path(`/${kind}`), { [kind]: list(), revision: this.host.object(kind)?.revision ?? 1 });

@@ -49,4 +49,18 @@ export const agesAnswer = obj({
 	),
 	without: list(obj({ hole: text(), why: text() }))
 });
+const why = () => word('removed', 'not-deposited', 'cut-out', 'not-reached', 'not-logged');
+export const absencesAnswer = obj({ revision: int(), absences: list(obj({ hole: text(), unit: text(), why: why(), reason: text() })) });
+export const unitInHolesAnswer = obj({
+	unit: text(),
+	holes: list(
+		obj({
+			hole: text(),
+			thickness: num(),
+			top: maybe(num()),
+			parts: list(obj({ name: text(), share: num() })),
+			absence: maybe(obj({ why: why(), depth: num(), between: text(), reason: text() }))
+		})
+	)
+});
 export const rankLogAnswer = obj({ id: id(), name: text(), unknown: list(text()) });

@@ -15,7 +15,7 @@
 	import { MapExtentHandles } from './extent-handles';
 	import Draw, { createBox } from 'ol/interaction/Draw';
 	import { defaults as defaultInteractions } from 'ol/interaction/defaults';
-	import { BoxSelect, Lasso, Layers, Navigation, PieChart, Ruler } from '@lucide/svelte';
+	import { BoxSelect, Lasso, Layers, Layers2, Navigation, PieChart, Ruler } from '@lucide/svelte';
 	import { goto } from '$app/navigation';
 	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';
@@ -34,6 +34,8 @@
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import LayersPanel from './LayersPanel.svelte';
 	import SharesPanel from './SharesPanel.svelte';
+	import { marksOf, unitFeatures, type UnitAs } from './unit-marks';
+	import UnitPanel from './UnitPanel.svelte';
 	import { featuresAt, MUTE, vectorLayers } from './features-at';
 	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
@@ -52,7 +54,8 @@
 		pieStyle,
 		probeStyle,
 		sectionStyle,
-		thingStyle
+		thingStyle,
+		unitMarkStyle
 	} from './styles';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -62,17 +65,29 @@
 	const my = settingsOf(
 		untrack(() => pane),
 		'map',
-		{ center: null as [number, number] | null, resolution: 0, pies: 'none', pieFrom: 0, pieTo: 0, pieSize: 11 }
+		{
+			center: null as [number, number] | null,
+			resolution: 0,
+			pies: 'none',
+			pieFrom: 0,
+			pieTo: 0,
+			pieSize: 11,
+			unit: '',
+			unitAs: 'thickness' as UnitAs,
+			scheme: null as string | null
+		}
 	);
 	let target: HTMLDivElement;
 	let map: OlMap | null = $state.raw(null);
 	let extentHandles = $state.raw<MapExtentHandles | null>(null);
 	let zoomedIn = $state(false);
-	let open = $state<'' | 'layers' | 'pies'>('');
+	let open = $state<'' | 'layers' | 'pies' | 'units'>('');
 	let tool = $state<'' | 'measure' | 'box' | 'lasso' | 'polygon'>('');
 	let measured = $state('');
 	let moves = $state(0);
 	const sets = $derived(workspace.sets);
+	/** The unit at hand in every hole. */
+	const marks = $derived(my.unit ? marksOf(workspace, my.unit, my.scheme) : null);
 	const bench = $derived(workspace.bench.state);
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
@@ -85,6 +100,7 @@
 		orientations: vector(),
 		points: vector(),
 		pies: vector(),
+		units: vector(),
 		findings: vector(),
 		faults: vector(),
 		section: vector(),
@@ -115,6 +131,7 @@
 		orientations: new VectorLayer({ source: sources.orientations, style: orientationStyle }),
 		pies: new VectorLayer({ source: sources.pies, style: pieStyle }),
 		collars: new VectorLayer({ source: sources.collars, declutter: 'names' }),
+		units: new VectorLayer({ source: sources.units, style: unitMarkStyle }),
 		findings: new VectorLayer({ source: sources.findings, style: findingStyle })
 	};
 	const NAMES: Record<keyof typeof layers, string> = {
@@ -133,6 +150,7 @@
 		orientations: 'Orientations',
 		pies: 'Shares of units',
 		collars: 'Collars',
+		units: 'A unit in the holes',
 		findings: 'Findings'
 	};
 	const top = {
@@ -337,6 +355,10 @@
 		sources.pies.addFeatures(shareFeatures(workspace, my));
 	});
 	$effect(() => {
+		sources.units.clear();
+		if (my.unit && marks) sources.units.addFeatures(unitFeatures(workspace, marks, my.unitAs));
+	});
+	$effect(() => {
 		sources.findings.clear();
 		for (const f of workspace.findingPlaces)
 			sources.findings.addFeature(
@@ -535,6 +557,11 @@
 		aria-expanded={open === 'pies'}
 		onclick={() => (open = open === 'pies' ? '' : 'pies')}><PieChart size={13} />Shares</button
 	>
+	<button
+		class="btn btn-xs {open === 'units' || my.unit ? 'btn-active' : 'bg-base-100'}"
+		aria-expanded={open === 'units'}
+		onclick={() => (open = open === 'units' ? '' : 'units')}><Layers2 size={13} />Unit</button
+	>
 	{#each TOOLS as t (t.id)}<button
 			class="btn btn-xs btn-square {tool === t.id ? 'btn-active' : 'bg-base-100'}"
 			aria-pressed={tool === t.id}
@@ -550,7 +577,8 @@
 	>
 </div>
 {#if open === 'layers'}<LayersPanel {workspace} {order} names={NAMES} />
-{:else if open === 'pies'}<SharesPanel {my} {unit} />{/if}
+{:else if open === 'pies'}<SharesPanel {my} {unit} />
+{:else if open === 'units'}<UnitPanel {workspace} {my} {marks} />{/if}
 <div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1">
 	<span class="bg-base-100/85 flex items-center gap-1 px-1.5 py-0.5 text-xs" title="North is up"
 		><Navigation size={13} class="-rotate-45" />N</span

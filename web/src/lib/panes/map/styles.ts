@@ -1,4 +1,4 @@
-import { CONTOUR, CONTOUR_TEXT, COPPER, DRAWN, DRAWN_DARK, FAULT_DARK, FAULT_RED, HELD, INK, NOTED, OUTLINE } from '#core/palette';
+import { CONTOUR, CONTOUR_TEXT, COPPER, DRAWN, DRAWN_DARK, FAULT_DARK, FAULT_RED, HELD, INK, NOTED, OUTLINE, QUIET } from '#core/palette';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import { MultiLineString, type LineString } from 'ol/geom';
 import type { FeatureLike } from 'ol/Feature';
@@ -253,6 +253,125 @@ export const pieStyle = new Style({
 			context.stroke();
 			angle += p.share * 2 * Math.PI;
 		}
+	}
+});
+
+/** Strokes of the mark of an absence about its middle, for a half width of 1: each a line, some of them dashed. */
+export const ABSENCE_STROKES: Record<
+	string,
+	{ lines: readonly (readonly (readonly [number, number])[])[]; color: string; dash?: boolean }
+> = {
+	// A wavy cut.
+	removed: {
+		lines: [
+			[
+				[-1, 0.1],
+				[-0.66, -0.35],
+				[-0.33, 0.35],
+				[0, -0.35],
+				[0.33, 0.35],
+				[0.66, -0.35],
+				[1, 0.1]
+			]
+		],
+		color: INK
+	},
+	// Two layers that meet, nothing between.
+	'not-deposited': {
+		lines: [
+			[
+				[-1, -0.22],
+				[1, -0.22]
+			],
+			[
+				[-1, 0.22],
+				[1, 0.22]
+			]
+		],
+		color: INK,
+		dash: true
+	},
+	// A slash with two half arrows.
+	'cut-out': {
+		lines: [
+			[
+				[-0.6, 0.9],
+				[0.6, -0.9]
+			],
+			[
+				[0.55, -0.1],
+				[0.05, 0.6]
+			],
+			[
+				[-0.55, 0.1],
+				[-0.05, -0.6]
+			]
+		],
+		color: FAULT_RED
+	},
+	// A hole that ends.
+	'not-reached': {
+		lines: [
+			[
+				[0, -0.9],
+				[0, 0.4]
+			],
+			[
+				[-0.45, 0.4],
+				[0.45, 0.4]
+			]
+		],
+		color: INK
+	},
+	// An empty frame.
+	'not-logged': {
+		lines: [
+			[
+				[-0.55, -0.55],
+				[0.55, -0.55],
+				[0.55, 0.55],
+				[-0.55, 0.55],
+				[-0.55, -0.55]
+			]
+		],
+		color: QUIET,
+		dash: true
+	}
+};
+const MARK = 8;
+
+/** A unit at a hole: a disc of its parts, or the mark of why it is not there; one set by hand is underlined. */
+export const unitMarkStyle = new Style({
+	renderer: (coordinates, state) => {
+		const { context, pixelRatio, feature } = state;
+		const why = feature.get('absence') as string | null;
+		if (!why) return pieStyle.getRenderer()!(coordinates, state);
+		const [x, y] = coordinates as number[];
+		const { lines, color, dash } = ABSENCE_STROKES[why]!;
+		const size = MARK * pixelRatio;
+		context.beginPath();
+		context.arc(x!, y!, size * 1.25, 0, 2 * Math.PI);
+		context.fillStyle = 'rgba(255,255,255,0.85)';
+		context.fill();
+		for (const line of [
+			...lines,
+			...(feature.get('byHand')
+				? [
+						[
+							[-1, 1.15],
+							[1, 1.15]
+						] as const
+					]
+				: [])
+		]) {
+			context.beginPath();
+			line.forEach(([u, v], i) => (i ? context.lineTo(x! + u * size, y! + v * size) : context.moveTo(x! + u * size, y! + v * size)));
+			context.strokeStyle = color;
+			context.lineWidth = 1.8 * pixelRatio;
+			context.setLineDash(dash ? [3 * pixelRatio, 2 * pixelRatio] : []);
+			context.stroke();
+		}
+		context.setLineDash([]);
 	}
 });
 

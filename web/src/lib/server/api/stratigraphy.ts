@@ -1,12 +1,13 @@
 import * as yup from 'yup';
 import { ageSourcesSchema, type AgeSources } from '#core/stratigraphy/hole-ages';
 import { MOST_CORRELATED } from '#core/stratigraphy/correlation';
+import type { SetAbsence } from '#core/stratigraphy/units-in-holes';
 import { crossings, type Tie } from '#core/stratigraphy/ties';
 import { recodeToRank, schemeProblems, validateScheme, type Scheme } from '#core/units/scheme';
 import { fail } from '#core/problem';
 import { NOTE, type AddedRow } from '#core/tables/version';
-import { schemesSchema, tiesSchema } from '#core/project/stratigraphy';
-import { agesAnswer, proposedTiesAnswer, rankLogAnswer, readSchemeAnswer, schemesAnswer, tiesAnswer } from '$lib/api/answers/stratigraphy';
+import { absencesSchema, schemesSchema, tiesSchema } from '#core/project/stratigraphy';
+import { absencesAnswer, agesAnswer, unitInHolesAnswer, proposedTiesAnswer, rankLogAnswer, readSchemeAnswer, schemesAnswer, tiesAnswer } from '$lib/api/answers/stratigraphy';
 import { newLogAnswer } from '$lib/api/answers/logs';
 import { db } from '../db/client';
 import { recordChange } from '../graph/changes';
@@ -32,10 +33,11 @@ const problemsOf = (schemes: readonly Scheme[]) => schemes.flatMap((s) => scheme
 
 async function stored(projectId: string) {
 	const graph = await loadModel(db(), projectId);
-	const [schemes, ties] = [one(graph, 'schemes'), one(graph, 'ties')];
+	const [schemes, ties, absences] = [one(graph, 'schemes'), one(graph, 'ties'), one(graph, 'absences')];
 	return {
 		schemes: { revision: schemes.revision, list: schemes.state['schemes'] as Scheme[] },
-		ties: { revision: ties.revision, list: ties.state['ties'] as Tie[] }
+		ties: { revision: ties.revision, list: ties.state['ties'] as Tie[] },
+		absences: { revision: absences.revision, list: absences.state['absences'] as SetAbsence[] }
 	};
 }
 
@@ -248,6 +250,59 @@ export const stratigraphyOperations = [
 					);
 			const after = await setState(params['project']!, null, 'ties', 'Change the ties', body.revision, { ties });
 			return tiesAs(after.revision, ties);
+		}
+	}),
+	operation({
+		id: 'getUnitInHoles',
+		ofModel: true,
+		method: 'get',
+		path: '/projects/{project}/units-in-holes',
+		tag: 'Stratigraphy',
+		summary:
+			'A unit of a scheme at any rank, or of the column, in every hole: thickness, depth of its top, what it is made of; or why it is not there',
+		query: yup
+			.object({
+				unit: yup.string().min(1).max(200).required(),
+				table: yup.string().uuid().required(),
+				column: yup.string().min(1).max(500).default('unit'),
+				scheme: yup.string().max(40)
+			})
+			.noUnknown(),
+		answer: unitInHolesAnswer,
+		reply: 'The holes',
+		run: async ({ params, model, query }) => {
+			const { schemes, absences } = await stored(params['project']!);
+			return runTableTask('unitInAllHoles', {
+				...(await forHoles(params['project']!, model)),
+				holes: null,
+				log: { table: query.table, column: query.column ?? 'unit' },
+				scheme: query.scheme
+					? (schemes.list.find((s) => s.id === query.scheme) ?? fail('unknown-scheme', 'there is no such scheme', undefined, 'scheme'))
+					: null,
+				unit: query.unit,
+				set: absences.list
+			});
+		}
+	}),
+	operation({
+		id: 'setAbsences',
+		method: 'put',
+		path: '/projects/{project}/absences',
+		tag: 'Stratigraphy',
+		summary: 'Why units are not in holes, where somebody sets right what is told from the logs; each with a reason',
+		body: yup.object({ absences: absencesSchema.required(), revision }).noUnknown(),
+		answer: absencesAnswer,
+		reply: 'The absences as they are then',
+		run: async ({ params, body }) => {
+			const absences = body.absences as SetAbsence[];
+			const seen = new Set<string>();
+			for (const a of absences) {
+				const key = `${a.hole}\n${a.unit}`;
+				if (seen.has(key)) fail('doubled-absence', `${a.unit} in ${a.hole} is named twice`, 'Give one reason.', 'absences');
+				seen.add(key);
+			}
+			const after = await setState(params['project']!, null, 'absences', 'Set an absence right', body.revision, { absences });
+			return { revision: after.revision, absences };
 		}
 	}),
 	operation({

@@ -22,7 +22,8 @@ const MODEL_SETTINGS: Readonly<Record<string, { name: string; state: () => objec
 const SHARED_SETTINGS: typeof MODEL_SETTINGS = {
 	rules: { name: 'Rules of the checks', state: () => ({ rules: {} }) },
 	schemes: { name: 'Schemes', state: () => ({ schemes: [] }) },
-	ties: { name: 'Ties', state: () => ({ ties: [] }) }
+	ties: { name: 'Ties', state: () => ({ ties: [] }) },
+	absences: { name: 'Absences set by hand', state: () => ({ absences: [] }) }
 };
 
 /** Sources that hold only their state. */

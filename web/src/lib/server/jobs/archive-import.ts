@@ -238,6 +238,7 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 			rules: { rules: file.rules ?? {} },
 			schemes: { schemes: file.schemes ?? [] },
 			ties: { ties: file.ties ?? [] },
+			absences: { absences: file.absences ?? [] },
 			faults: { faults: file.faults },
 			model: { spacing: file.spacing, leastPart: file.leastPart, ...(file.finer ? { finer: file.finer } : {}) },
 			shaping: { ...(file.shaping ?? plainShaping()) },

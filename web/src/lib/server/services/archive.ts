@@ -90,7 +90,12 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 	}
 	const first = seenByModel(graph);
 	const state = (kind: string) => first.find((o) => o.kind === kind)!.state;
-	const { schemes, ties } = { schemes: state('schemes')['schemes'] as object[], ties: state('ties')['ties'] as object[] };
+	const listed = Object.fromEntries(
+		['schemes', 'ties', 'absences'].flatMap((kind) => {
+			const list = state(kind)[kind] as object[];
+			return list.length ? [[kind, list]] : [];
+		})
+	);
 	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: object[] };
 	const { tables, ...things } = lists;
 	const document = {
@@ -112,8 +117,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		column: state('column')['units'],
 		lumping: state('lumping')['codes'],
 		rules: state('rules')['rules'],
-		...(schemes.length ? { schemes } : {}),
-		...(ties.length ? { ties } : {}),
+		...listed,
 		faults: state('faults')['faults'],
 		shaping: state('shaping'),
 		model: modelsIn(graph)[0]!.name,

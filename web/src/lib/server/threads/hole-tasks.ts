@@ -17,6 +17,7 @@ import { correlatedRuns, correlationPage, type CorrelationSpec } from '#core/str
 import { correlationData, curvesOf, proposeRow, schemeOf } from '#core/stratigraphy/correlation-data';
 import { holeAges, type AgeSources } from '#core/stratigraphy/hole-ages';
 import type { LoggedRun } from '#core/stratigraphy/runs';
+import { stepsOf, unitInHoles, type SetAbsence } from '#core/stratigraphy/units-in-holes';
 import type { Tie } from '#core/stratigraphy/ties';
 import type { Scheme } from '#core/units/scheme';
 import type { LogSpec } from '#core/logs/spec';
@@ -243,6 +244,27 @@ export const proposedTies = (
 		const data = plainData(m, m.holes ?? []);
 		const holes = loggedHoles(m, data);
 		return proposeRow(holes, m.ties, m.curve ? curvesOf(data, m.curve) : null, m.reach ?? Infinity);
+	});
+
+/** A unit in every hole. @throws ProblemError `unknown-unit` */
+export const unitInAllHoles = (m: OfHoles & { scheme: Scheme | null; unit: string; set: readonly SetAbsence[] }) =>
+	answer(() => {
+		const data = plainData(m, []);
+		const column = m.options.around?.column ?? [];
+		const steps = stepsOf(m.scheme, column);
+		const target =
+			steps.units.find((u) => u.id === m.unit || u.name === m.unit) ??
+			fail(
+				'unknown-unit',
+				`there is no unit ${m.unit}`,
+				`Units: ${steps.units
+					.slice(0, 12)
+					.map((u) => u.name)
+					.join(', ')}.`,
+				'unit'
+			);
+		const holes = loggedHoles(m, data).map((h) => ({ ...h, totalDepth: data.paths.holes[h.number]!.totalDepth }));
+		return { unit: target.name, holes: unitInHoles(target, m.scheme, column, holes, m.set) };
 	});
 
 /** Age–depth curves of holes, and why others have none. */
