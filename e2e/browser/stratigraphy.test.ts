@@ -230,6 +230,48 @@ describe('a correlation', () => {
 	});
 });
 
+describe('a unit in the holes', () => {
+	const panel = '[aria-label^="A unit in the holes"]';
+	it('is stepped through by buttons and arrows; why it is not there is one press from its hole, and set right with a reason', async () => {
+		await go('examine?panes=map');
+		await press('Unit');
+		await choose('[aria-label="Unit"]', 'alder');
+		await shows('In 2 of 3 holes');
+		await press('removed at an unconformity 1');
+		await shows('A3: Alder removed at an unconformity');
+		await press('A3: Alder removed at an unconformity, at 0.0 m between Birch');
+		await until(async () => page.evaluate(() => location.search.includes('A3')), 'the hole is selected');
+		await press('Set right why Alder is not in A3');
+		await choose('[aria-label="What it is"]', 'cut-out');
+		await press('Set');
+		await shows('a reason is needed');
+		await (await one('[aria-label="Reason"]')).click();
+		await page.keyboard.type('a fault was logged');
+		await page.keyboard.press('Enter');
+		await until(
+			async () =>
+				(
+					await api.call<{ holes: { absence: { why: string } | null }[] }>(
+						'GET',
+						`/projects/${project}/units-in-holes?table=${logged}&column=code&scheme=scheme-1&unit=Alder`
+					)
+				).body.holes[2]!.absence!.why === 'cut-out',
+			'it is kept'
+		);
+		await press('cut out by a fault 1');
+		await press('as told');
+		await press('removed at an unconformity 1');
+		await (await one(`${panel} [aria-label="Older unit"]`)).focus();
+		const unit = () => page.$eval('[aria-label="Unit"]', (e) => (e as HTMLSelectElement).value);
+		await page.keyboard.press('ArrowDown');
+		await until(async () => (await unit()) === 'birch', 'the older one');
+		await page.keyboard.press('ArrowLeft');
+		await until(async () => (await unit()) === 'upper', 'what it is a part of');
+		await page.keyboard.press('ArrowRight');
+		await until(async () => (await unit()) === 'alder', 'its youngest part');
+	});
+});
+
 describe('all of it', () => {
 	it('raised no error', () => {
 		expect(errors).toEqual([]);
