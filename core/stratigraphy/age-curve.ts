@@ -19,7 +19,7 @@ export interface DatedDepth {
 }
 
 /** A place of an age–depth curve; at a hiatus there are two at one depth. */
-export interface AgeKnot {
+interface AgeKnot {
 	depth: number;
 	/** Median of the draws, and 5 and 95 of 100. */
 	age: number;

@@ -7,7 +7,7 @@ export interface PlacedRun extends LoggedRun {
 }
 
 /** The ground of one unit between two holes, as a closed line; x runs from 0 at the left hole to 1 at the right one. */
-export interface UnitBetween {
+interface UnitBetween {
 	name: string;
 	/** x, value of the axis. */
 	outline: [number, number][];
@@ -16,7 +16,7 @@ export interface UnitBetween {
 }
 
 /** A boundary line between two holes. */
-export interface BoundaryBetween {
+interface BoundaryBetween {
 	above: string;
 	line: [number, number][];
 }

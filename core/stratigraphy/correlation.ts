@@ -76,7 +76,7 @@ export interface CorrelatedHole extends LogHole {
 	stretches: readonly TimeStretch[];
 }
 
-export interface CorrelationLayout {
+interface CorrelationLayout {
 	spec: CorrelationSpec;
 	holes: CorrelatedHole[];
 	width: number;
@@ -91,7 +91,7 @@ const AGE_COLUMN = 16;
 const TOP = 2;
 
 /** Depth in a hole of what a correlation is flattened on; null where it has none. */
-export function flattenedAt(
+function flattenedAt(
 	flatten: NonNullable<CorrelationSpec['flatten']>,
 	hole: string,
 	runs: readonly LoggedRun[],

@@ -1,5 +1,5 @@
 import { boundariesOf, type LoggedBoundary, type LoggedRun } from './runs';
-import { timeWarp } from './time-warp';
+import { correlation, timeWarp, warped } from './time-warp';
 
 /** A line that says two places in two holes are the same boundary. */
 export interface Tie {
@@ -165,8 +165,7 @@ export function proposeByLikeness(
 		if (!x.above || !x.below || known.some((k) => Math.abs(k[0] - x.depth) < 1e-6)) continue;
 		const i = a.index(x.depth);
 		if (i < 0 || i > a.values.length - 1) continue;
-		const on = path.filter(([k]) => k === Math.round(i)).map(([, j]) => j);
-		const depth = b.at(on.reduce((s, j) => s + j, 0) / on.length);
+		const depth = b.at(warped(path, i));
 		const near = there
 			.filter((y) => Math.abs(y.depth - depth) <= reach)
 			.sort((p, q) => Math.abs(p.depth - depth) - Math.abs(q.depth - depth))[0];
@@ -187,14 +186,8 @@ export function proposeByLikeness(
 /** Correlation along the path near an index of the first curve. */
 function likeness(a: Float64Array, b: Float64Array, path: readonly (readonly [number, number])[], i: number): number {
 	const about = path.filter(([k]) => Math.abs(k - i) <= 20);
-	const [x, y] = [about.map(([k]) => a[k]!), about.map(([, k]) => b[k]!)];
-	const mean = (v: readonly number[]) => v.reduce((s, w) => s + w, 0) / v.length;
-	const [mx, my] = [mean(x), mean(y)];
-	let [xy, xx, yy] = [0, 0, 0];
-	x.forEach((v, k) => {
-		xy += (v - mx) * (y[k]! - my);
-		xx += (v - mx) ** 2;
-		yy += (y[k]! - my) ** 2;
-	});
-	return xx > 1e-12 && yy > 1e-12 ? xy / Math.sqrt(xx * yy) : 0;
+	return correlation(
+		about.map(([k]) => a[k]!),
+		about.map(([, k]) => b[k]!)
+	);
 }

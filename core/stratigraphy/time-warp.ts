@@ -1,5 +1,5 @@
 /** How two curves fit onto each other. */
-export interface Warp {
+interface Warp {
 	/** Pairs of indexes, from both starts to both ends, neither ever going back. */
 	path: [number, number][];
 	/** Correlation of the values along the path, −1 to 1; 0 where one of them does not vary. */
@@ -86,7 +86,8 @@ function part(x: Float64Array, y: Float64Array, band: number): [number, number][
 	return back.reverse();
 }
 
-function correlation(a: readonly number[], b: readonly number[]): number {
+/** Correlation of pairs of values; 0 where one of them does not vary. */
+export function correlation(a: readonly number[], b: readonly number[]): number {
 	const mean = (v: readonly number[]) => v.reduce((s, x) => s + x, 0) / v.length;
 	const [ma, mb] = [mean(a), mean(b)];
 	let [ab, aa, bb] = [0, 0, 0];

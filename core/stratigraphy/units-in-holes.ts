@@ -33,7 +33,7 @@ export function stepTo(steps: Steps, at: string, by: 'younger' | 'older' | 'up' 
 }
 
 /** A hole as it is looked at. */
-export interface LookedAtHole {
+interface LookedAtHole {
 	name: string;
 	totalDepth: number;
 	runs: readonly LoggedRun[];

@@ -33,7 +33,7 @@ type SchemeProblemKind =
 	'loop' | 'parent-not-higher' | 'unknown-parent' | 'doubled-name' | 'two-parents' | 'upside-down' | 'outside-parent';
 
 /** A contradiction within a scheme. */
-export interface SchemeProblem {
+interface SchemeProblem {
 	kind: SchemeProblemKind;
 	/** Id of the unit. */
 	unit: string;
@@ -360,7 +360,7 @@ const onlyKnown = <T extends object>(o: T): Partial<T> =>
 	Object.fromEntries(Object.entries(o).filter(([, v]) => v !== null && v !== '')) as Partial<T>;
 
 /** A row of a log with units at several ranks, or a boundary of it, against a scheme. */
-export interface RankConflict {
+interface RankConflict {
 	row: number;
 	column: string;
 	message: string;

@@ -186,6 +186,40 @@ it('picked codes glow in all panes, become a unit as one change, and go to units
 	expect(errors).toEqual([]);
 });
 
+it('codes are dragged onto a unit, which opens to show them, and lets one go', async () => {
+	await go('interpret?panes=map');
+	const lumped = async () =>
+		(await api.call<{ lumping: { codes: Record<string, string> } }>('GET', `/projects/${project}/interpretation`)).body.lumping.codes;
+	await one('tr[draggable=true]');
+	const code = await page.$eval('tr[draggable=true] td:nth-child(2)', (e) => e.textContent!.trim());
+	const before = (await lumped())[code];
+	// The mouse of a page without a window drags nothing: the events are those that a drag has.
+	await page.evaluate(async () => {
+		const transfer = new DataTransfer();
+		const event = (kind: string) => new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: transfer });
+		const row = document.querySelector('tr[draggable=true]')!;
+		row.dispatchEvent(event('dragstart'));
+		await new Promise((r) => setTimeout(r, 100));
+		const unit = [...document.querySelectorAll('[aria-label="Units and their codes"] > li')].find((l) =>
+			l.textContent!.includes('Hask Tuff')
+		)!;
+		unit.dispatchEvent(event('dragover'));
+		unit.dispatchEvent(event('drop'));
+		row.dispatchEvent(event('dragend'));
+	});
+	await until(async () => (await lumped())[code] !== before, 'the code is in another unit');
+	const to = (await lumped())[code]!;
+	expect(to).toMatch(/tuff/);
+	await page.evaluate(
+		() => ((document.querySelector('details:has([aria-label="Units and their codes"])') as HTMLDetailsElement).open = true)
+	);
+	await (await one('::-p-xpath(//ul[@aria-label="Units and their codes"]/li/button[contains(., "Hask Tuff")])')).click();
+	await press(`Take ${code} out of Hask Tuff`);
+	await until(async () => (await lumped())[code] === '', 'it is out of it');
+	for (let i = 0; i < 2; i++) await api.call('POST', `/projects/${project}/undo`, { others: true });
+	expect((await lumped())[code]).toBe(before);
+});
+
 it('what the holes say of the column stands beside it', async () => {
 	await go('interpret?tab=column&panes=map');
 	await shows('What the holes say');

@@ -9,6 +9,8 @@
 	import { singleKeys } from '$lib/ui/shortcuts.svelte';
 	import PickBox from '$lib/ui/PickBox.svelte';
 	import { Picks } from '$lib/ui/picks.svelte';
+	import { dragCodes } from './dragged-codes';
+	import UnitsWithCodes from './UnitsWithCodes.svelte';
 
 	/** Many codes to one unit. */
 	let {
@@ -66,6 +68,7 @@
 		set({ ...lumping, ...Object.fromEntries(picked.map((code) => [code, unit])) });
 		picks.clear();
 	}
+	let dragging = $state(false);
 	let name = $state('');
 	async function makeOf(event: SubmitEvent) {
 		event.preventDefault();
@@ -139,6 +142,20 @@
 	</div>
 {/if}
 
+{#if units.length && codes.length}
+	<UnitsWithCodes
+		{codes}
+		{units}
+		{lumping}
+		{details}
+		{unit}
+		{dragging}
+		give={(list, to) => {
+			set({ ...lumping, ...Object.fromEntries(list.map((code) => [code, to])) });
+			picks.clear();
+		}}
+	/>
+{/if}
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <table class="plain text-sm" onkeydown={keys}>
 	<thead
@@ -153,7 +170,15 @@
 		{#each listed as c (c.code)}
 			{@const u = unitOf(c.code)}
 			{@const d = details.get(c.code)}
-			<tr>
+			<tr
+				draggable="true"
+				ondragstart={(e) => {
+					dragCodes(e.dataTransfer, picked.includes(c.code) ? picked : [c.code]);
+					// What is dragged must not move before the drag has begun.
+					setTimeout(() => (dragging = true), 0);
+				}}
+				ondragend={() => (dragging = false)}
+			>
 				<td><PickBox {picks} list={shown} of={c.code} label="Pick {c.code}" /></td>
 				<td class="max-w-24 truncate" title={d ? `${c.code}: ${words(d)}` : c.code}>{c.code}</td>
 				<td class="right numbers whitespace-nowrap">{spaced(c.count)}</td>

@@ -24,7 +24,19 @@ export const anchorOf = (heading: string): string =>
 		.trim()
 		.replace(/\s+/g, '-');
 
-const ORDER = ['tour', 'gather', 'check', 'workbench', 'logs', 'stratigraphy', 'modelling', 'results', 'expressions', 'command-line', 'api'];
+const ORDER = [
+	'tour',
+	'gather',
+	'check',
+	'workbench',
+	'logs',
+	'stratigraphy',
+	'modelling',
+	'results',
+	'expressions',
+	'command-line',
+	'api'
+];
 
 /** The manual: the documents of the project that are for those who use it, in the order in which they are read. */
 export const MANUAL: ManualPage[] = Object.entries(sources)

@@ -58,7 +58,7 @@
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	const paths = $derived(sets.paths);
 	const ground = $derived(workspace.stratigraphy);
-	const logs = $derived(logOptions(workspace.tables, workspace.along));
+	const logs = $derived(logOptions(workspace.tables, workspace.along, workspace.units.length > 0));
 	const log = $derived(logs.find((l) => l.table === my.log?.table && l.column === my.log.column) ?? logs[0] ?? null);
 	let panel = $state<'ties' | 'ages' | null>(null);
 	let height = $state(400);

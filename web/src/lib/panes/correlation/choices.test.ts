@@ -14,9 +14,10 @@ const TABLES = [
 
 describe('what can be correlated', () => {
 	it('are columns of words along holes, of the table that is shown first', () => {
-		expect(logOptions(TABLES, 'tops').map((o) => o.key)).toEqual(['tops Formation', 'log unit', 'log code', 'log Shift']);
-		expect(logOptions(TABLES, null)[0]).toEqual({ key: 'log unit', table: 'log', column: 'unit', name: 'log: unit' });
-		expect(logOptions([], null)).toEqual([]);
+		expect(logOptions(TABLES, 'tops', true).map((o) => o.key)).toEqual(['tops Formation', 'log unit', 'log code', 'log Shift']);
+		expect(logOptions(TABLES, null, true)[0]).toEqual({ key: 'log unit', table: 'log', column: 'unit', name: 'log: unit' });
+		expect(logOptions(TABLES, null, false)[0]!.key).toBe('log code');
+		expect(logOptions([], null, true)).toEqual([]);
 	});
 	it('are curves of numbers, but not ages', () => {
 		expect(curveOptions(TABLES).map((o) => o.key)).toEqual(['gamma GR', 'gamma Average', 'dates Sd', 'dates Young', 'dates Old']);

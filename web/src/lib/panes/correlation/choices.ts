@@ -27,13 +27,15 @@ const option = (t: ReadTable, column: string, label: string): ColumnOption => ({
 	name: `${t.name}: ${label}`
 });
 
-/** Columns of words along holes that can be correlated: units first, those of the table that is shown before all others. */
-export const logOptions = (tables: readonly ReadTable[], shown: string | null): ColumnOption[] =>
+/** Columns of words along holes that can be correlated: units first, where the column has any, those of the table that is shown before all others. */
+export const logOptions = (tables: readonly ReadTable[], shown: string | null, hasUnits: boolean): ColumnOption[] =>
 	tables
 		.filter(isLog)
 		.sort((a, b) => Number(b.id === shown) - Number(a.id === shown))
 		.flatMap((t) => [
-			...columnsOf(t).flatMap(([header, role]) => (role === 'code' ? [option(t, 'unit', 'unit'), option(t, 'code', header)] : [])),
+			...columnsOf(t).flatMap(([header, role]) =>
+				role === 'code' ? [...(hasUnits ? [option(t, 'unit', 'unit')] : []), option(t, 'code', header)] : []
+			),
 			...columnsOf(t).flatMap(([header, role]) => (role === 'keep' ? [option(t, header, header)] : []))
 		]);
 

@@ -7,7 +7,16 @@ import { recodeToRank, schemeProblems, validateScheme, type Scheme } from '#core
 import { fail } from '#core/problem';
 import { NOTE, type AddedRow } from '#core/tables/version';
 import { absencesSchema, schemesSchema, tiesSchema } from '#core/project/stratigraphy';
-import { absencesAnswer, agesAnswer, unitInHolesAnswer, proposedTiesAnswer, rankLogAnswer, readSchemeAnswer, schemesAnswer, tiesAnswer } from '$lib/api/answers/stratigraphy';
+import {
+	absencesAnswer,
+	agesAnswer,
+	unitInHolesAnswer,
+	proposedTiesAnswer,
+	rankLogAnswer,
+	readSchemeAnswer,
+	schemesAnswer,
+	tiesAnswer
+} from '$lib/api/answers/stratigraphy';
 import { newLogAnswer } from '$lib/api/answers/logs';
 import { db } from '../db/client';
 import { recordChange } from '../graph/changes';
