@@ -299,6 +299,12 @@ describe('ties', () => {
 		]);
 	});
 
+	it('leave a boundary that has its like: the rock below a dyke is not the top of that rock', () => {
+		const dyked = { hole: 'C', runs: runs(['Clay', 0, 20], ['Rock', 20, 40], ['Dyke', 40, 45], ['Rock', 45, 60]) };
+		const plain = { hole: 'D', runs: runs(['Clay', 0, 25], ['Rock', 25, 60]) };
+		expect(proposeTies(dyked, plain).map((t) => [t.a.depth, t.b.depth])).toEqual([[20, 25]]);
+	});
+
 	it('cross none that is there', () => {
 		const ties = proposeTies(left, right, [[22, 5]]);
 		for (const t of ties) expect((t.a.depth - 22) * (t.b.depth - 5)).toBeGreaterThan(0);

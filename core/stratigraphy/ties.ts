@@ -110,7 +110,9 @@ export function proposeTies(
 		} else if (best[i]![j] === best[i - 1]![j]) i--;
 		else j--;
 	}
-	return found.reverse();
+	// A boundary that has its like is not another one's top or base, too: an intrusion has many.
+	const whole = found.filter((t) => t.score === 1);
+	return found.filter((t) => t.score === 1 || !whole.some((w) => w.a.depth === t.a.depth || w.b.depth === t.b.depth)).reverse();
 }
 
 /** A curve along a hole: values at depths, from the top down. */
