@@ -104,6 +104,8 @@ describe('a scheme', () => {
 		expect(() => readScheme('s', 'n', ['Unit', 'Parent'], [])).toThrow('no row of this names a unit');
 		expect(() => readScheme('s', 'n', ['Depth'], [['1']])).toThrow('this is no scheme');
 		expect(() => readScheme('s', 'n', [], [])).toThrow('this is no scheme');
+		const many = Array.from({ length: 5000 }, (_, i) => [`u${i}`, '']);
+		expect(() => readScheme('s', 'n', ['Unit', 'Parent'], many)).toThrow('a scheme of 5000 rows is not read');
 	});
 
 	it('takes a log to a higher rank, and says of what is logged coarsely that it is not divided', () => {

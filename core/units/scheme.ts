@@ -191,10 +191,12 @@ const HEADS = {
 };
 type Head = keyof typeof HEADS;
 
+const MOST_ROWS = 2000;
+
 /**
  * Reads a scheme from the cells of a table: one row a unit with its parent, or one column a rank with the highest first.
  * @returns the scheme, and what was let go: rows without a name, cells that are no numbers, a parent that would close a loop
- * @throws ProblemError `no-scheme`
+ * @throws ProblemError `no-scheme`, `too-many-rows`
  */
 export function readScheme(
 	id: string,
@@ -203,6 +205,8 @@ export function readScheme(
 	rows: readonly (readonly string[])[],
 	decimal: '.' | ',' = '.'
 ): { scheme: Scheme; remarks: string[] } {
+	if (rows.length > MOST_ROWS)
+		fail('too-many-rows', `a scheme of ${rows.length} rows is not read`, `It has one row a unit, and at most ${MOST_ROWS}.`);
 	const find = (h: Head) => header.findIndex((x) => HEADS[h].test(x.trim()));
 	const [unit, parent] = [find('unit'), find('parent')];
 	const remarks: string[] = [];

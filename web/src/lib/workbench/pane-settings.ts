@@ -67,7 +67,7 @@ const SCHEMAS = {
 	}),
 	correlation: yup.object({
 		holes: yup.array(text(200).required()).max(60).default(undefined).optional(),
-		from: word('section', 'selected', 'chosen'),
+		from: word('section', 'chosen'),
 		axis: word('depth', 'elevation', 'tvd', 'age'),
 		log: column().nullable().default(undefined).notRequired(),
 		curves: yup.array(column().required()).max(4).default(undefined).optional(),

@@ -42,7 +42,7 @@
 		'correlation',
 		{
 			holes: [] as string[],
-			from: 'section' as 'section' | 'selected' | 'chosen',
+			from: 'section' as 'section' | 'chosen',
 			axis: 'depth' as CorrelationSpec['axis'],
 			log: null as CorrelationSpec['log'] | null,
 			curves: [] as { table: string; column: string }[],
@@ -70,7 +70,6 @@
 		if (!paths) return [];
 		const known = new Set(paths.holes.map((h) => h.name));
 		const chosen = my.holes.filter((n) => known.has(n));
-		const selected = [...workspace.selectedHoles].filter((n) => known.has(n));
 		const { section } = workspace;
 		const onSection = section?.trace.length
 			? holesNearSection(paths, section.trace, section.corridor)
@@ -81,14 +80,7 @@
 					.sort((a, b) => a.at - b.at)
 					.map((h) => h.name)
 			: [];
-		const list =
-			my.from === 'chosen' && chosen.length
-				? chosen
-				: my.from === 'selected' && selected.length > 1
-					? selected
-					: onSection.length
-						? onSection
-						: paths.holes.map((h) => h.name).slice(0, 8);
+		const list = my.from === 'chosen' && chosen.length ? chosen : onSection.length ? onSection : paths.holes.map((h) => h.name).slice(0, 8);
 		return list.slice(0, MOST_CORRELATED);
 	});
 	const tracks = $derived<LogTrack[]>(
@@ -187,7 +179,7 @@
 		if (event.button !== 0) return;
 		const at = mm(event);
 		const hit = boundaryAt(at.x, at.y);
-		if (hit && isVersion && log?.column !== undefined) {
+		if (hit && isVersion) {
 			pull = { hole: hit.hole, from: hit.depth, to: hit.depth, y: event.clientY };
 			(event.currentTarget as Element).setPointerCapture(event.pointerId);
 		}
@@ -233,6 +225,16 @@
 		});
 	});
 
+	/** The holes of the section, or some that stay whatever is selected later. */
+	function which(select: HTMLSelectElement) {
+		const picked = [...workspace.selectedHoles].slice(0, MOST_CORRELATED);
+		if (select.value === 'selected' && picked.length < 2) workspace.say('Select two holes or more first.');
+		else if (select.value === 'selected') my.holes = picked;
+		else if (select.value === 'chosen') my.holes = names;
+		if (select.value === 'section') my.from = 'section';
+		else if (select.value === 'chosen' || picked.length > 1) my.from = 'chosen';
+		select.value = my.from;
+	}
 	function step(by: 1 | -1) {
 		const next = stepFrom(workspace.sections.slice(1), workspace.bench.state.section, by);
 		if (next !== null) workspace.bench.state.section = next;
@@ -303,8 +305,8 @@
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div class="on-paper absolute inset-0 flex flex-col" onkeydown={keys} role="group" aria-label="Correlation of {names.length} holes">
 	<div class="rule bg-base-100 text-base-content flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
-		<select class="select select-xs w-32" aria-label="Which holes" bind:value={my.from}
-			><option value="section">of the section</option><option value="selected">selected</option><option value="chosen">chosen</option
+		<select class="select select-xs w-32" aria-label="Which holes" value={my.from} onchange={(e) => which(e.currentTarget)}
+			><option value="section">of the section</option><option value="chosen">chosen</option><option value="selected">take selected</option
 			></select
 		>
 		{#if my.from === 'section' && workspace.sections.length > 1}
