@@ -5,7 +5,17 @@ import { ageAt, ageCurve, datedBoundaries, depthsOfAges, timeIntervals } from '.
 import { between, type PlacedRun } from './between';
 import { normalBetween, orderedAges } from './ordered-ages';
 import { boundariesOf, type LoggedRun } from './runs';
-import { atRank, chronology, rankConflicts, readScheme, recodeToRank, schemeProblems, unitsByName, validateScheme } from '../units/scheme';
+import {
+	atRank,
+	chronology,
+	rankConflicts,
+	readScheme,
+	recodeToRank,
+	schemeProblems,
+	sumsAtRank,
+	unitsByName,
+	validateScheme
+} from '../units/scheme';
 import { stepsOf, stepTo, unitInHoles } from './units-in-holes';
 import { timeStretches } from './time-chart';
 import { internationalChart } from '../units/international-chart';
@@ -117,6 +127,21 @@ describe('a scheme', () => {
 		expect(recodeToRank(s, ['Birch'], 2).recode).toEqual({ Birch: 'Birch, not divided' });
 		expect(atRank(s, unitsByName(s)('Birch Foot')!, 0)!.name).toBe('Upper Group');
 		expect(chronology(s).map((u) => u.name)).toEqual(ROWS.map((r) => r[1]));
+	});
+
+	it('sums what its units have at a rank; what it does not know stays by itself', () => {
+		const values = [
+			{ name: 'Granite', value: 5 },
+			{ name: 'Alder', value: 1 },
+			{ name: 'Birch', value: 2 },
+			{ name: 'Cedar', value: 4 }
+		];
+		expect(sumsAtRank(scheme(), 0, values).map((s) => [s.name, s.value, s.of])).toEqual([
+			['Granite', 5, ['Granite']],
+			['Upper Group', 3, ['Alder', 'Birch']],
+			['Lower Group', 4, ['Cedar']]
+		]);
+		expect(sumsAtRank(scheme(), 2, values).map((s) => s.name)).toEqual(values.map((v) => v.name));
 	});
 
 	it('finds rows whose ranks contradict it', () => {

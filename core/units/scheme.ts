@@ -143,6 +143,29 @@ export function atRank(scheme: Scheme, unit: SchemeUnit, rank: number): SchemeUn
 	return at && at.rank === rank ? at : null;
 }
 
+/**
+ * Values of units summed at a rank of a scheme, in the order of the first of each; what the scheme does not know, or what belongs to nothing
+ * at that rank, stays by itself.
+ */
+export function sumsAtRank(
+	scheme: Scheme,
+	rank: number,
+	values: readonly { name: string; value: number }[]
+): { name: string; color: string; value: number; of: string[] }[] {
+	const byName = unitsByName(scheme);
+	const sums = new Map<string, { name: string; color: string; value: number; of: string[] }>();
+	for (const { name, value } of values) {
+		const unit = byName(name);
+		const own = unit ? atRank(scheme, unit, rank) : null;
+		const key = own?.name ?? name;
+		const sum = sums.get(key) ?? { name: key, color: own?.color ?? '', value: 0, of: [] };
+		sum.value += value;
+		sum.of.push(name);
+		sums.set(key, sum);
+	}
+	return [...sums.values()];
+}
+
 /** Names of units of a log at a rank: what a code is a part of, or that it is not divided so far; codes that the scheme does not know stay. */
 export function recodeToRank(
 	scheme: Scheme,

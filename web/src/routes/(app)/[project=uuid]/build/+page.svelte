@@ -5,6 +5,7 @@
 	import { call, get, ApiProblem } from '$lib/api/client';
 	import Agreement from '$lib/build/Agreement.svelte';
 	import Doubt from '$lib/build/Doubt.svelte';
+	import Volumes from '$lib/build/Volumes.svelte';
 	import FinerParts from '$lib/build/FinerParts.svelte';
 	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
 	import KeptModels from '$lib/build/KeptModels.svelte';
@@ -138,7 +139,6 @@
 				)
 			: null
 	);
-	const sum = $derived(report?.volumes.reduce((a, v) => a + (v.partOf ? 0 : v.volume), 0) ?? 0);
 	const nameOf = (id: string) => workspace.allUnits.find((u) => u.id === id)?.name ?? id;
 	const SIDES = [
 		['minX', 'West'],
@@ -295,29 +295,7 @@
 				</p>
 			</section>
 		{/if}
-		<h2 class="panel-title mt-5 mb-1">Volumes</h2>
-		<table class="plain numbers text-sm">
-			<tbody>
-				{#each report.volumes as v (v.unit)}
-					<tr
-						><td class="w-5"
-							><span
-								class="block h-3.5 w-4 border border-(--ink)/60"
-								style="background:{workspace.allUnits.find((u) => u.id === v.unit)?.color ?? v.color}"
-							></span></td
-						><th scope="row" class={v.partOf ? 'pl-3!' : ''}
-							>{v.name}{#if (v.parts?.length ?? 0) > 1}<span class="quiet block text-xs" title="Volumes of its connected parts"
-									>in {v.parts!.length === 20 ? '20 or more' : v.parts!.length} parts: {v
-										.parts!.slice(0, 3)
-										.map((x) => `${((100 * x) / v.volume).toFixed(x / v.volume < 0.01 ? 2 : 0)} %`)
-										.join(', ')}{v.parts!.length > 3 ? ' …' : ''}</span
-								>{/if}</th
-						><td class="right whitespace-nowrap">{volume(v.volume, unit)}</td></tr
-					>
-				{/each}
-				<tr class="font-medium"><td></td><td>All</td><td class="right whitespace-nowrap">{volume(sum, unit)}</td></tr>
-			</tbody>
-		</table>
+		<Volumes {workspace} {report} />
 		{#if report.specks?.dropped}<p class="quiet mt-1 text-sm">
 				{spaced(report.specks.dropped)} loose {report.specks.dropped === 1 ? 'part' : 'parts'} of {volume(report.specks.volume, unit)} became
 				part of what is around {report.specks.dropped === 1 ? 'it' : 'them'}.
