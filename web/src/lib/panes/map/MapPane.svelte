@@ -546,7 +546,11 @@
 	onpointerdown={() => (aiming = false)}
 ></div>
 {#if aiming}<Aim />{/if}
-<div class="absolute top-2 left-2 flex gap-1" role="group" aria-label="Tools of the map">
+<div
+	class="absolute top-2 right-14 left-2 flex flex-wrap gap-1 pointer-events-none *:pointer-events-auto"
+	role="group"
+	aria-label="Tools of the map"
+>
 	<button
 		class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}"
 		aria-expanded={open === 'layers'}
