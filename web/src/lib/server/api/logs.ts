@@ -18,13 +18,12 @@ import {
 } from '$lib/api/answers/logs';
 import { changedAnswer, countsAnswer } from '$lib/api/answers/projects';
 import { db } from '../db/client';
-import { doChange, lockObject, recordChange } from '../graph/changes';
+import { doChange, lockObject } from '../graph/changes';
 import type { Shaping } from '#core/project/shaping';
-import { loadGraph, loadModel, one } from '../graph/graph';
-import { insertLog, requireLog } from '../graph/logs';
+import { loadModel, one } from '../graph/graph';
+import { requireLog, startLog } from '../graph/logs';
 import type { Step } from '../graph/steps';
 import { checkInput, checkProject, tablesOf } from '../services/check';
-import { freeName } from '../store/names';
 import { rowsByNumber, sourceTable, type StoredRow, type StoredTable } from '../store/tables';
 import type { TableState } from '../threads/stored-table';
 import { runTableTask } from '../threads/threads';
@@ -204,12 +203,10 @@ export const logOperations = [
 			const projectId = params['project']!;
 			const source = await oneTable(projectId, body.of);
 			requireLog(source, body.column);
-			const made = await db().transaction(async (tx) => {
-				const graph = await loadGraph(tx, projectId);
-				const name = body.name ?? freeName(graph, `${source.name}, relogged`);
-				const id = await insertLog(tx, projectId, { name, of: source.id, column: body.column, recode: body.recode });
-				await recordChange(tx, projectId, `Start the log ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
-				return { id, name };
+			const made = await startLog(projectId, body.name, `${source.name}, relogged`, {
+				of: source.id,
+				column: body.column,
+				recode: body.recode
 			});
 			await checkProject(projectId);
 			return json(made, 201);

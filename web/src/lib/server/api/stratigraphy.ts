@@ -19,13 +19,10 @@ import {
 } from '$lib/api/answers/stratigraphy';
 import { newLogAnswer } from '$lib/api/answers/logs';
 import { db } from '../db/client';
-import { recordChange } from '../graph/changes';
-import { loadGraph, loadModel, one } from '../graph/graph';
-import { insertLog, requireLog } from '../graph/logs';
+import { loadModel, one } from '../graph/graph';
+import { requireLog, startLog } from '../graph/logs';
 import { checkInput, checkProject, tablesOf } from '../services/check';
 import { actor } from '../store/actor';
-import { freeName } from '../store/names';
-import type { StoredTable } from '../store/tables';
 import { runTableTask, runTask } from '../threads/threads';
 import { setState } from './interpret';
 import { json, operation } from './operation';
@@ -169,7 +166,8 @@ export const stratigraphyOperations = [
 					`Codes: ${unknown.slice(0, 8).join(', ')}.`,
 					'scheme'
 				);
-			const made = await insertVersion(projectId, source, body.name ?? `${source.name}, by ${rank}`, recode);
+			const made = await startLog(projectId, body.name, `${source.name}, by ${rank}`, { of: source.id, recode });
+			await checkProject(projectId);
 			return json({ ...made, unknown }, 201);
 		}
 	}),
@@ -215,7 +213,13 @@ export const stratigraphyOperations = [
 				act: { do: 'stretch', stretches, code: '' },
 				note: null
 			});
-			const made = await insertVersion(projectId, source, body.name ?? `${source.name}, by age`, {}, cut);
+			const at = { editedBy: actor().name, editedAt: new Date() };
+			const made = await startLog(projectId, body.name, `${source.name}, by age`, {
+				of: source.id,
+				added: withNotes(cut.added, source.state.header),
+				edits: cut.cells.map(([n, position, original, value]) => ({ n, position, value, original, ...at }))
+			});
+			await checkProject(projectId);
 			return json(made, 201);
 		}
 	}),
@@ -370,35 +374,6 @@ export const stratigraphyOperations = [
 		}
 	})
 ];
-
-/** Puts a version into a project as one change. */
-async function insertVersion(
-	projectId: string,
-	source: StoredTable,
-	wanted: string,
-	recode: Record<string, string>,
-	cut: Pick<Awaited<ReturnType<typeof runTableTask<'relogCells'>>>, 'added' | 'cells'> | null = null
-): Promise<{ id: string; name: string }> {
-	const made = await db().transaction(async (tx) => {
-		const own = freeName(await loadGraph(tx, projectId), wanted);
-		const at = { editedBy: actor().name, editedAt: new Date() };
-		const id = await insertLog(tx, projectId, {
-			name: own,
-			of: source.id,
-			recode,
-			...(cut
-				? {
-						added: withNotes(cut.added, source.state.header),
-						edits: cut.cells.map(([n, position, original, value]) => ({ n, position, value, original, ...at }))
-					}
-				: {})
-		});
-		await recordChange(tx, projectId, `Start the log ${own}`, [{ kind: 'removed', what: 'object', id, after: false }]);
-		return { id, name: own };
-	});
-	await checkProject(projectId);
-	return made;
-}
 
 /** Rows that were cut off, with a cell for the note that every version has. */
 const withNotes = (added: readonly AddedRow[], header: readonly string[]): AddedRow[] =>

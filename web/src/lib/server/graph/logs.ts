@@ -1,12 +1,13 @@
 import type { AddedRow, UnplacedEdit } from '#core/tables/version';
 import { fail } from '#core/problem';
-import type { Executor } from '../db/client';
+import { db, type Executor } from '../db/client';
 import { cellEdit, object, objectInput, rowExclusion } from '../db/schema';
 import { eq } from 'drizzle-orm';
 import { actor } from '../store/actor';
-import { refuseTaken } from '../store/names';
+import { freeName, refuseTaken } from '../store/names';
 import { tableContent } from '../store/table-hash';
 import type { TableState } from '../threads/stored-table';
+import { recordChange } from './changes';
 import { loadGraph } from './graph';
 
 /** Whether a table holds intervals along holes with a code, or with a column of text that can be one. @throws ProblemError `not-a-log` */
@@ -65,4 +66,22 @@ export async function insertLog(tx: Executor, projectId: string, log: NewLog): P
 		.where(eq(object.id, id));
 	await tx.insert(objectInput).values({ objectId: id, inputId: log.of, role: 'log' });
 	return id;
+}
+
+/**
+ * Starts a version of a log as one change, under the name that is said, or a free one like the one that is proposed.
+ * @throws ProblemError `doubled-name`
+ */
+export async function startLog(
+	projectId: string,
+	name: string | undefined,
+	proposed: string,
+	log: Omit<NewLog, 'name'>
+): Promise<{ id: string; name: string }> {
+	return db().transaction(async (tx) => {
+		const own = name ?? freeName(await loadGraph(tx, projectId), proposed);
+		const id = await insertLog(tx, projectId, { ...log, name: own });
+		await recordChange(tx, projectId, `Start the log ${own}`, [{ kind: 'removed', what: 'object', id, after: false }]);
+		return { id, name: own };
+	});
 }
