@@ -17,6 +17,7 @@ import { fail, ProblemError } from '#core/problem';
 import { misfits } from '#core/mesh/misfit';
 import { packOfModel } from '#core/recipes/model';
 import { packOfRaster, rasterOf } from '#core/recipes/opened';
+import { withFirstValues } from '#core/recipes/parameters';
 import type { Form, Given, Recipe, Role } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
 import { allContacts } from '#core/model/whole';
@@ -93,7 +94,7 @@ export async function buildResults(
 			if (names.length < r.least || names.length > r.most) fail('input-missing', `it needs ${r.least} to ${r.most} of "${r.title}"`);
 			for (const name of names) inputs.push(await given(role, r, name));
 		}
-		const parameters = (await recipe.parameters.validate(spec.parameters, { strict: true })) as Record<string, unknown>;
+		const parameters = (await recipe.parameters.validate(withFirstValues(recipe.parameters, spec.parameters), { strict: true })) as Record<string, unknown>;
 		recipe.refuse?.(inputs, parameters);
 		const { name, lengthUnit, crs, extent } = project;
 		const { pack, report } = await recipe.run(inputs, parameters, {

@@ -65,8 +65,14 @@ interface Compiled {
 	run: (sources: Readonly<Record<string, Source>>, rowCount: number) => Result;
 }
 
-/** @throws ProblemError `bad-expression` with the place of the error */
-export function compile(text: string): Compiled {
+/** Functions of all values of a column at once, with plain numbers behind them: filters of grids, for example. */
+export type WholeFunctions = Readonly<Record<string, { count: [number, number]; run: (values: Float64Array, ...more: number[]) => Float64Array }>>;
+
+/**
+ * @param wholes further functions that it may call
+ * @throws ProblemError `bad-expression` with the place of the error
+ */
+export function compile(text: string, wholes: WholeFunctions = {}): Compiled {
 	if (text.length > LONGEST)
 		fail('bad-expression', `the expression is longer than ${LONGEST} characters`, 'Split it over several columns.');
 	const quoted: string[] = [];
@@ -90,10 +96,12 @@ export function compile(text: string): Compiled {
 		return m ? quoted[Number(m[1])]! : n;
 	};
 	const columns = new Set<string>();
+	let rows = 0;
 	collect(tree, 0);
 	return {
 		columns: [...columns],
 		run: (sources, rowCount) => {
+			rows = rowCount;
 			const v = evaluate(tree, sources);
 			if (v.type === 'number')
 				return {
@@ -138,11 +146,11 @@ export function compile(text: string): Compiled {
 				return;
 			case 'CallExpression': {
 				const name = (e['callee'] as jsep.Expression)['name'];
-				if (typeof name !== 'string' || !FUNCTION_NAMES.includes(name))
+				if (typeof name !== 'string' || !(FUNCTION_NAMES.includes(name) || Object.hasOwn(wholes, name)))
 					fail(
 						'bad-expression',
 						`there is no function ${typeof name === 'string' ? `"${name}"` : 'of that kind'}`,
-						`There are: ${FUNCTION_NAMES.join(', ')}.`
+						`There are: ${[...FUNCTION_NAMES, ...Object.keys(wholes)].join(', ')}.`
 					);
 				for (const a of e['arguments'] as jsep.Expression[]) collect(a, depth + 1);
 				return;
@@ -190,11 +198,11 @@ export function compile(text: string): Compiled {
 					evaluate(e['consequent'] as jsep.Expression, sources),
 					evaluate(e['alternate'] as jsep.Expression, sources)
 				);
-			case 'CallExpression':
-				return call(
-					String((e['callee'] as jsep.Expression)['name']),
-					(e['arguments'] as jsep.Expression[]).map((a) => evaluate(a, sources))
-				);
+			case 'CallExpression': {
+				const name = String((e['callee'] as jsep.Expression)['name']);
+				const given = (e['arguments'] as jsep.Expression[]).map((a) => evaluate(a, sources));
+				return Object.hasOwn(wholes, name) ? ofWhole(name, wholes[name]!, given, rows) : call(name, given);
+			}
 			default:
 				return binary(
 					String(e['operator']),
@@ -203,6 +211,18 @@ export function compile(text: string): Compiled {
 				);
 		}
 	}
+}
+
+/** Calls a function of a whole column; what follows the column are numbers that do not change from row to row. */
+function ofWhole(name: string, { count, run }: WholeFunctions[string], given: readonly Value[], rows: number): Value {
+	if (given.length < count[0] || given.length > count[1])
+		fail('bad-expression', `${name} takes ${count[0] === count[1] ? count[0] : `${count[0]} to ${count[1]}`} values, not ${given.length}`);
+	const [values, ...more] = given.map((v) => number(v, name));
+	const out = run(
+		Float64Array.from({ length: rows }, (_, r) => values!.at(r)),
+		...more.map((v) => v.at(0))
+	);
+	return { type: 'number', unit: null, at: (r) => out[r]! };
 }
 
 function literal(value: unknown): Value {

@@ -90,7 +90,7 @@ describe('ordinary kriging', () => {
 		}
 	});
 	it('far from all samples tells about their mean, with more variance than the sill', () => {
-		const e = new Kriging(xyz, values, spherical, 60).at(1e5, 1e5, 0);
+		const e = new Kriging(xyz, values, spherical, { most: 60 }).at(1e5, 1e5, 0);
 		expect(e.value).toBeCloseTo(values.reduce((a, b) => a + b, 0) / 60, 0);
 		expect(e.variance).toBeGreaterThan(2);
 	});

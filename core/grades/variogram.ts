@@ -36,6 +36,23 @@ export const totalSill = (v: Variogram): number => v.structures.reduce((s, x) =>
 /** Covariance at a distance: what is left of the total sill. */
 export const covarianceAt = (v: Variogram, h: number): number => totalSill(v) - semivariance(v, h);
 
+/** The same as a function of the distance, for those who ask very often. */
+export function covarianceOf(v: Variogram): (h: number) => number {
+	const sill = totalSill(v);
+	const [one] = v.structures;
+	if (v.structures.length !== 1 || !one) return (h) => covarianceAt(v, h);
+	const { shape, range, sill: own } = one;
+	if (shape === 'spherical')
+		return (h) => {
+			if (h >= range) return 0;
+			const r = h / range;
+			return h === 0 ? sill : own - own * r * (1.5 - 0.5 * r * r);
+		};
+	return shape === 'exponential'
+		? (h) => (h === 0 ? sill : own * Math.exp((-3 * h) / range))
+		: (h) => (h === 0 ? sill : own * Math.exp(-3 * (h / range) ** 2));
+}
+
 /** How pairs are gathered. Lengths in length units, angles in degrees. */
 interface LagOptions {
 	/** Width of a class of distances, and how many there are. */

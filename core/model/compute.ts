@@ -2,6 +2,7 @@ import { finishInTasks, runFitTask, type FitResult, type FitTask } from '../fiel
 import { evaluateInTasks } from '../fields/compute';
 import type { Chunk, ChunkTask } from '../mesh/chunk';
 import { cutChunk } from '../mesh/cut-chunk';
+import { gridRows, type RowsTask } from '../grids/gridding';
 import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
 import { groundSteps, type Ground } from './fit-ground';
@@ -15,11 +16,12 @@ interface PlacesTask {
 	xyz: Float64Array;
 }
 
-export type ComputeTask = FitTask | PlacesTask | ChunkTask | NodesTask;
-export type Run = <T extends FitResult | Int16Array | Chunk | NodesResult>(task: ComputeTask) => Promise<T>;
+export type ComputeTask = FitTask | PlacesTask | ChunkTask | NodesTask | RowsTask;
+export type Run = <T extends FitResult | Int16Array | Float32Array | Chunk | NodesResult>(task: ComputeTask) => Promise<T>;
 
 /** What a worker thread runs. */
-export default (task: ComputeTask): FitResult | Chunk | NodesResult | Promise<Int16Array> => {
+export default (task: ComputeTask): FitResult | Chunk | NodesResult | Float32Array | Promise<Int16Array> => {
+	if ('gridding' in task) return gridRows(task);
 	if ('ground' in task) return unitsAt(task.ground, task.xyz);
 	if ('chunk' in task) return cutChunk(task);
 	return 'work' in task ? runNodesTask(task) : runFitTask(task);
@@ -28,7 +30,12 @@ export default (task: ComputeTask): FitResult | Chunk | NodesResult | Promise<In
 /** What makes fits and builds use threads. What comes out does not depend on it. */
 export const inTasks = (
 	run: Run
-): Pick<Required<BuildOptions>, 'nodes' | 'cut'> & { evaluate: Evaluate; fit: (input: GroundInput) => Promise<Ground> } => ({
+): Pick<Required<BuildOptions>, 'nodes' | 'cut'> & {
+	evaluate: Evaluate;
+	fit: (input: GroundInput) => Promise<Ground>;
+	rows: (task: RowsTask) => Promise<Float32Array>;
+} => ({
+	rows: (task) => run<Float32Array>(task),
 	fit: (input) => finishInTasks(groundSteps(input), (task) => run<FitResult>(task)),
 	evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, run),
 	nodes: (task) => run<NodesResult>(task),

@@ -1,11 +1,14 @@
 import { UNKNOWN } from '../palette';
 import type { Pack } from '../formats/pack';
+import type { Feature } from 'geojson';
+import { numbersOf, readingColumn, unpackReadings, describeReadings, packReadings, type Readings } from '../datasets/readings';
+import { MOST_CELLS } from '../grids/frame';
 import type { Raster } from '../grids/raster';
 import { gridOver } from '../mesh/grid-over';
 import type { SolidMesh } from '../mesh/cut-lattice';
 import { fail } from '../problem';
 import type { Unit } from '../units/column';
-import type { Described, Given, ProjectFacts } from './recipe';
+import type { Described, Given, Product, ProjectFacts, RowsFacts } from './recipe';
 
 const packOf = (g: Given): Pack => g.pack ?? fail('not-built', `${g.name} is not built yet`, 'Build it first.');
 
@@ -25,6 +28,30 @@ export function rasterOf({ info, arrays }: Pack): Raster {
 	const { x0, y0, dx, dy, nx, ny } = info as unknown as Omit<Raster, 'values'>;
 	return { x0, y0, dx, dy, nx, ny, values: arrays['values'] as Float32Array };
 }
+
+/** The rows of a table, or of what was made of one. @throws ProblemError `not-built` */
+export const readingsIn = (g: Given): Readings => unpackReadings(packOf(g));
+
+/** Numbers of a column of an input. @throws ProblemError `unknown-column`, `not-numbers` */
+export const numbersIn = (g: Given, r: Readings, key: string): Float64Array => numbersOf(r, key, g.name);
+
+/** Texts of a column of an input; numbers as they are written. @throws ProblemError `unknown-column` */
+export function textsIn(g: Given, r: Readings, key: string): string[] {
+	const c = readingColumn(r, key, g.name);
+	return c.type === 'text' ? c.values : Array.from(c.values, (v) => (Number.isNaN(v) ? '' : String(v)));
+}
+
+/** Rows with places as a product: what is told of them stands in the report. */
+export const productOfReadings = (r: Readings, report: Record<string, unknown>): Product => ({
+	pack: packReadings(r),
+	report: { ...report, table: describeReadings(r) }
+});
+
+/** What is known of rows that were made, from their report. */
+export const rowsOfReport = (report: Readonly<Record<string, unknown>>): RowsFacts | undefined => report['table'] as RowsFacts | undefined;
+
+/** Lines and faces of an input. @throws ProblemError `not-built` */
+export const featuresOf = (g: Given): Feature[] => (packOf(g).info['features'] ?? []) as Feature[];
 
 export const packOfRaster = ({ values, ...frame }: Raster): Pack => ({ info: { ...frame }, arrays: { values: Float32Array.from(values) } });
 
@@ -47,7 +74,6 @@ export function unitNumber(g: Given, id: string): number {
 		: fail('unknown-unit', `${g.name} was built without the unit "${id}"`, 'Build the model, or choose another unit.', 'unit');
 }
 
-const MOST_CELLS = 25_000_000;
 
 /**
  * The nodes of a grid over a model.

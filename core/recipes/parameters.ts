@@ -4,12 +4,28 @@ import * as yup from 'yup';
 export interface Asked {
 	label: string;
 	/** What its number counts: length units of the project, degrees, or the word itself. */
-	unit?: 'length' | 'degrees' | 'share' | 'members';
+	unit?: 'length' | 'degrees' | 'share' | 'members' | 'seconds' | 'days' | 'date' | 'percent' | 'density';
 	/** Where its choices come from: the units of the input that plays this role. */
 	unitsOf?: string;
+	/** Its choices are the columns of the input that plays this role, of these types. */
+	columnsOf?: string;
+	columnTypes?: readonly ('number' | 'date' | 'text')[];
 	/** Words for the values of a choice. */
 	words?: Readonly<Record<string, string>>;
+	/** Asked for only where another parameter has one of these values. */
+	when?: { parameter: string; is: readonly string[] };
+	/** Asked for only where this role is played (`true`), or is not. */
+	whenRole?: { role: string; played: boolean };
+	/** One line that explains it. */
+	help?: string;
+	/** It may be left out. */
+	optional?: boolean;
+	/** An expression, written in a field that is as wide as the panel. */
+	expression?: boolean;
 }
+
+/** What can be said of a parameter besides its label. */
+type Words = Pick<Asked, 'when' | 'whenRole' | 'help'>;
 
 const asked = (a: Asked) => ({ asked: a });
 
@@ -23,30 +39,76 @@ export const unitOf = (role: string, label = 'Unit') =>
 		.required()
 		.meta(asked({ label, unitsOf: role }));
 /** A length above zero, in units of the project. */
-export const lengthOf = (label: string, most = 1e6) =>
+export const lengthOf = (label: string, most = 1e6, words: Words = {}) =>
 	yup
 		.number()
 		.positive()
 		.max(most)
 		.required()
-		.meta(asked({ label, unit: 'length' }));
+		.meta(asked({ label, unit: 'length', ...words }));
 /** One of some words. */
-export const oneOfWords = <T extends string>(label: string, words: Readonly<Record<T, string>>, first: NoInfer<T>) =>
+export const oneOfWords = <T extends string>(label: string, words: Readonly<Record<T, string>>, first: NoInfer<T>, more: Words = {}) =>
 	yup
 		.string<T>()
 		.oneOf(Object.keys(words) as T[])
 		.default(first as never)
 		.required()
-		.meta(asked({ label, words }));
+		.meta(asked({ label, words, ...more }));
 /** A number between bounds. */
-export const numberOf = (label: string, least: number, most: number, unit?: Asked['unit']) =>
+export const numberOf = (label: string, least: number, most: number, unit?: Asked['unit'], words: Words = {}) =>
 	yup
 		.number()
 		.min(least)
 		.max(most)
 		.required()
-		.meta(asked({ label, ...(unit ? { unit } : {}) }));
-export const wholeOf = (label: string, least: number, most: number) => numberOf(label, least, most).integer();
+		.meta(asked({ label, ...(unit ? { unit } : {}), ...words }));
+export const wholeOf = (label: string, least: number, most: number, words: Words = {}) =>
+	numberOf(label, least, most, undefined, words).integer();
+/** A number between bounds with a first value, so that it can be left out. */
+export const numberFrom = (label: string, first: number, least: number, most: number, words: Words & { unit?: Asked['unit'] } = {}) =>
+	yup
+		.number()
+		.min(least)
+		.max(most)
+		.default(first)
+		.required()
+		.meta(asked({ label, ...words }));
+export const wholeFrom = (label: string, first: number, least: number, most: number, words: Words = {}) =>
+	numberFrom(label, first, least, most, words).integer();
+/** A number that may be left out: then it is worked out from the data, or does not count. */
+export const perhaps = (label: string, least: number, most: number, words: Words & { unit?: Asked['unit'] } = {}) =>
+	yup
+		.number()
+		.min(least)
+		.max(most)
+		.nullable()
+		.default(null)
+		.meta(asked({ label, optional: true, ...words }));
+/** A column of what plays a role. */
+export const columnOf = (role: string, label: string, types: readonly ('number' | 'date' | 'text')[] = ['number'], words: Words = {}) =>
+	yup
+		.string()
+		.trim()
+		.min(1)
+		.max(200)
+		.required()
+		.meta(asked({ label, columnsOf: role, columnTypes: types, ...words }));
+/** A column that may be left out. */
+export const columnPerhaps = (role: string, label: string, types: readonly ('number' | 'date' | 'text')[] = ['number'], words: Words = {}) =>
+	yup
+		.string()
+		.trim()
+		.max(200)
+		.default('')
+		.meta(asked({ label, columnsOf: role, columnTypes: types, optional: true, ...words }));
+/** Text that may be left out; `expression` where it is calculated with. */
+export const textOf = (label: string, first = '', words: Words & { expression?: boolean } = {}) =>
+	yup
+		.string()
+		.trim()
+		.max(2000)
+		.default(first)
+		.meta(asked({ label, optional: true, ...words }));
 
 /** A parameter as it is told to whoever asks for one. */
 interface ParameterDescription extends Asked {
@@ -55,14 +117,23 @@ interface ParameterDescription extends Asked {
 	whole: boolean;
 	least: number | null;
 	most: number | null;
+	/** What it is when nothing is said. */
+	first: string | number | null;
 }
 
 interface Described {
 	type: string;
 	meta?: { asked?: Asked };
 	oneOf?: unknown[];
+	default?: unknown;
 	tests?: { name?: string; params?: Record<string, unknown> }[];
 }
+
+/** Parameters with what they are when nothing is said. */
+export const withFirstValues = (schema: yup.AnyObjectSchema, parameters: Readonly<Record<string, unknown>>): Record<string, unknown> => ({
+	...Object.fromEntries(Object.entries(schema.getDefault() as Record<string, unknown>).filter(([, v]) => v !== undefined)),
+	...parameters
+});
 
 /** The parameters of a schema that can be asked for, in their order. */
 export function describeParameters(schema: yup.AnySchema): ParameterDescription[] {
@@ -80,10 +151,11 @@ export function describeParameters(schema: yup.AnySchema): ParameterDescription[
 			{
 				name,
 				...asked,
-				type: numeric ? ('number' as const) : asked.words || asked.unitsOf ? ('choice' as const) : ('text' as const),
+				type: numeric ? ('number' as const) : asked.words || asked.unitsOf || asked.columnsOf ? ('choice' as const) : ('text' as const),
 				whole: d.tests?.some((t) => t.name === 'integer') ?? false,
 				least: numeric ? bound('min', 'more') : null,
-				most: numeric ? bound('max', 'less') : null
+				most: numeric ? bound('max', 'less') : null,
+				first: typeof d.default === 'string' || typeof d.default === 'number' ? d.default : null
 			}
 		];
 	});

@@ -2,6 +2,7 @@ import type { ObjectSchema } from 'yup';
 import type { CheckOptions } from '../checks/check';
 import type { Pack } from '../formats/pack';
 import type { Box } from '../geometry/box';
+import type { Rectangle } from '../grids/frame';
 import type { inTasks } from '../model/compute';
 import type { Interpretation } from '../project/pipeline';
 import type { TableKind } from '../tables/kinds';
@@ -49,11 +50,21 @@ export interface Given {
 	report: Readonly<Record<string, unknown>>;
 	/** Of a model: its units, as they are called now. */
 	units: readonly Unit[];
-	/** What it holds; null where only its state counts. */
+	/** Of rows with columns: what there is in them. */
+	rows?: RowsFacts;
+	/** What it holds; of a table its readings (`datasets/readings.ts`); null where only its state counts. */
 	pack: Pack | null;
 }
 /** An input before it is opened: enough for first values and estimates. */
 export type Described = Omit<Given, 'pack'>;
+
+/** What is known of rows with columns before they are opened. */
+export interface RowsFacts {
+	rows: number;
+	columns: readonly { key: string; label: string; type: 'number' | 'date' | 'text'; unit: string }[];
+	/** The rectangle that their places lie in; null where none has one. */
+	box: Rectangle | null;
+}
 
 export interface ProjectFacts {
 	name: string;
@@ -76,6 +87,8 @@ export interface RecipeContext {
 	/** Where the recipe says `ground`. */
 	ground: GroundFacts | null;
 	progress(what: string, share: number): void;
+	/** Only a first look is wanted: a grid may have a quarter of its cells. */
+	preview?: boolean;
 	/** What makes long work use threads. */
 	tasks: ReturnType<typeof inTasks>;
 }
@@ -137,6 +150,8 @@ export interface Recipe<P = Record<string, unknown>> {
 	weight?: number;
 	/** Drawn whenever it is looked at, and never stored. */
 	live?: true;
+	/** Quick enough to be looked at while its parameters are turned. */
+	previews?: true;
 	/** First values, from what is put in. */
 	suggest?(inputs: readonly Described[], project: ProjectFacts): Partial<P>;
 	estimate?(inputs: readonly Described[], parameters: P, project: ProjectFacts): Estimate;

@@ -4,6 +4,7 @@ import { crossedModels } from './crossed-models';
 import { depthToUnit } from './depth-to-unit';
 import { doubt } from './doubt';
 import { fields } from './fields';
+import { gridded } from './grids/gridded';
 import { holePaths } from './hole-paths';
 import { model } from './model';
 import type { Recipe } from './recipe';
@@ -25,7 +26,8 @@ export const RECIPES: readonly Recipe[] = [
 	depthToUnit,
 	crossedModels,
 	comparison,
-	doubt
+	doubt,
+	gridded
 ];
 
 const byId = new Map(RECIPES.map((r) => [r.id, r]));

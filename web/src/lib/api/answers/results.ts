@@ -1,5 +1,5 @@
 import { FORMS } from '#core/recipes/recipe';
-import { anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, text, time, word } from './shapes';
+import { any, anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, text, time, word } from './shapes';
 
 const role = obj({
 	role: text(),
@@ -20,7 +20,18 @@ const parameter = obj({
 	unit: opt(text()),
 	/** Its choices are the units of what plays this part. */
 	unitsOf: opt(text()),
-	words: opt(record(text()))
+	/** Its choices are the columns of what plays this part, of these types. */
+	columnsOf: opt(text()),
+	columnTypes: opt(list(text())),
+	words: opt(record(text())),
+	/** Asked for only where another parameter has one of these values, or a part is played or not. */
+	when: opt(obj({ parameter: text(), is: list(text()) })),
+	whenRole: opt(obj({ role: text(), played: flag() })),
+	help: opt(text()),
+	optional: opt(flag()),
+	expression: opt(flag()),
+	/** What it is when nothing is said. */
+	first: any()
 });
 export const recipeListAnswer = obj({
 	recipes: list(
@@ -32,6 +43,8 @@ export const recipeListAnswer = obj({
 			form: maybe(word(...FORMS)),
 			/** Every model has it as a step; nobody makes one by hand. */
 			step: flag(),
+			/** Can be looked at before it is made (previewResult). */
+			previews: flag(),
 			roles: list(role),
 			parameters: list(parameter),
 			/** JSON Schema of the parameters. */
@@ -66,6 +79,7 @@ export const madeAnswer = obj({ id: id() });
 export const suggestionAnswer = obj({
 	name: text(),
 	parameters: anyRecord(),
+	columns: record(list(obj({ key: text(), label: text(), type: text(), unit: text() }))),
 	units: record(list(obj({ id: text(), name: text(), color: text() })))
 });
 export const needsAnswer = obj({ bytes: num(), free: num(), fits: flag() });

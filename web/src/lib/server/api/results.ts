@@ -26,6 +26,7 @@ import { jsonSchemaOf } from './json-schema';
 import { json, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
 import { exportResult } from '../services/result-files';
+import { previewResult } from '../services/result-preview';
 import { download } from './operation';
 
 const name = yup.string().trim().min(1).max(200);
@@ -126,6 +127,7 @@ export const resultOperations = [
 				version: r.version,
 				form: r.form,
 				step: r.step !== undefined,
+				previews: r.previews === true,
 				roles: Object.entries(r.roles).map(([role, { title, forms = [], kinds = [], least, most }]) => ({
 					role,
 					title,
@@ -168,6 +170,21 @@ export const resultOperations = [
 		run: async ({ params, body }) => {
 			await findProject(db(), params['project']!);
 			return suggestion(params['project']!, body.recipe, body.inputs, body.parameters ?? {});
+		}
+	}),
+	operation({
+		id: 'previewResult',
+		method: 'post',
+		path: '/projects/{project}/previews',
+		tag: 'Results',
+		summary: 'A first look at what a recipe would make; grids have a quarter of their cells or fewer. Nothing is stored',
+		reply: 'A pack (see docs/api.md) by the form of the recipe; what is said of it stands in its info as `report`',
+		media: 'application/octet-stream',
+		body: yup.object({ recipe: name.required(), inputs: chosen.required(), parameters: parameters.required() }).noUnknown(),
+		run: async ({ params, body, request }) => {
+			await findProject(db(), params['project']!);
+			const bytes = await previewResult(params['project']!, body.recipe, body.inputs, body.parameters, request.signal);
+			return new Response(bytes as BodyInit, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' } });
 		}
 	}),
 	operation({

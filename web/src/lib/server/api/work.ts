@@ -16,7 +16,7 @@ import type { ContactPoint } from '#core/units/contacts';
 import { storedModel, surfaceGeology } from '../services/model';
 import { shownPicture } from '../services/pictures';
 import { sourcePack } from '../graph/source-packs';
-import { checkInput, tablesOf } from '../services/check';
+import { checkInput, tablesOf } from '../graph/check-input';
 import { sendPack } from '../services/packs';
 import { runTableTask, runTask } from '../threads/threads';
 import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';

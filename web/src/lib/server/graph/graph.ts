@@ -7,6 +7,7 @@ import { formOfSource, type Form } from '#core/recipes/recipe';
 import type { Executor } from '../db/client';
 import { object, objectInput, project, type BuildFailure } from '../db/schema';
 import { storedKeys } from '../store/results';
+import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { sha256 } from '../store/hash';
 
@@ -78,7 +79,14 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 							named: namedThings(rows, r.modelId),
 							tables: own.flatMap((e) => (tables.has(e.inputId) ? [e.inputId] : [])).sort()
 						})
-					: { version: recipe.version, parameters: r.state },
+					: {
+							version: recipe.version,
+							parameters: r.state,
+							...placedBy(
+								rows,
+								own.map((e) => e.inputId)
+							)
+						},
 			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {})
 		};
 	});
@@ -102,7 +110,8 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 			inputs: [
 				...new Set([
 					...node.inputs.filter((id) => there.has(id)),
-					...(recipeOf(r.kind)?.step?.names ? namedRows(rows, r.modelId).map((x) => x.id) : [])
+					...(recipeOf(r.kind)?.step?.names ? namedRows(rows, r.modelId).map((x) => x.id) : []),
+					...(recipeOf(r.kind) && !recipeOf(r.kind)!.step ? placingRows(rows, node.inputs).map((x) => x.id) : [])
 				])
 			],
 			edges: (inputs.get(r.id) ?? []).map((e) => ({ role: e.role || (there.get(e.inputId)?.kind ?? ''), input: e.inputId })),
@@ -137,6 +146,26 @@ export const loadModel = async (on: Executor, projectId: string, model?: string 
 	const graph = await loadGraph(on, projectId);
 	return graph.length === 0 ? fail('not-found', 'there is no such project') : seenByModel(graph, model);
 };
+
+/** What places the rows of tables that are among the inputs: collars and surveys of holes, the terrain, and the rules that hold rows back. */
+function placingRows<T extends { id: string; kind: string; state: Record<string, unknown> }>(rows: readonly T[], inputs: readonly string[]): T[] {
+	const tables = rows.filter((r) => r.kind === 'table' && inputs.includes(r.id));
+	if (tables.length === 0) return [];
+	const kinds = tables.some((t) => isOfHoles(t.state['kind'] as TableKind)) ? ['collars', 'surveys'] : [];
+	const terrain = rows.find((r) => r.kind === 'terrain');
+	return rows.filter(
+		(r) => !inputs.includes(r.id) && (r === terrain || r.kind === 'rules' || (r.kind === 'table' && kinds.includes(String(r.state['kind']))))
+	);
+}
+
+/** The same as contents, for the key of a result. */
+function placedBy(
+	rows: readonly { id: string; kind: string; contentHash: string; state: Record<string, unknown> }[],
+	inputs: readonly string[]
+): { placed?: string[] } {
+	const placing = placingRows(rows, inputs);
+	return placing.length ? { placed: placing.map((r) => `${r.kind} ${r.contentHash}`).sort() } : {};
+}
 
 /** Contents of the tables, layers, grids and surfaces that the shaping of a model names. */
 function namedThings(

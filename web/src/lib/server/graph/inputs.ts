@@ -1,9 +1,14 @@
 import { fail } from '#core/problem';
 import { theOne, type Described, type Given, type ProjectFacts, type Recipe } from '#core/recipes/recipe';
+import type { RowsFacts } from '#core/recipes/recipe';
+import { rowsOfReport } from '#core/recipes/opened';
 import { isBuilt } from '#core/recipes/register';
 import type { Shaping } from '#core/project/shaping';
+import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
+import { runTableTask } from '../threads/threads';
+import { checkInput, tablesOf } from './check-input';
 import { seenByModel, one, type ObjectRow } from './graph';
 import { findProject } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
@@ -57,9 +62,11 @@ export async function describedInputs(
 			if (needBuilt && isBuilt(o.kind) && o.missing)
 				fail('input-not-built', `${calledName(graph, o)} is not built`, 'Build that first.', role);
 			const report = o.contentHash ? ((await builtReport(db(), projectId, o.contentHash))?.report ?? {}) : {};
+			const rows = o.kind === 'table' ? (await readingsOfTable(projectId, graph, o)).facts : rowsOfReport(report);
 			out.push({
 				id: o.id,
 				role,
+				...(rows ? { rows } : {}),
 				kind: o.kind,
 				name: calledName(graph, o),
 				state: o.state,
@@ -83,7 +90,26 @@ export const plays = (o: Pick<ObjectRow, 'kind' | 'form'>, r: Recipe['roles'][st
  */
 export async function inputBytes(projectId: string, graph: readonly ObjectRow[], d: Pick<Given, 'id'>): Promise<Uint8Array | null> {
 	const o = graph.find((x) => x.id === d.id)!;
-	return objectBytes(projectId, o);
+	return o.kind === 'table' ? (await readingsOfTable(projectId, graph, o)).bytes : objectBytes(projectId, o);
+}
+
+/** What was last opened of tables, so that parameters can be turned without opening them again. */
+const opened = new Map<string, Promise<{ bytes: Uint8Array; facts: RowsFacts }>>();
+const MOST_OPENED = 6;
+
+/** The rows in use of a table with their places and columns, and what is told of them. @throws ProblemError `no-collars` */
+async function readingsOfTable(projectId: string, graph: readonly ObjectRow[], o: ObjectRow): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
+	const input = await checkInput(db(), projectId);
+	if (isOfHoles(o.state['kind'] as TableKind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
+		fail('no-collars', `${o.name} holds rows of holes, and there is no collar table`, 'Import the collars: without them nobody knows where the holes are.');
+	const key = `${o.id} ${o.contentHash} ${input.key}`;
+	const known = opened.get(key);
+	opened.delete(key);
+	const work = known ?? tablesOf(input).then((tables) => runTableTask('readings', { ...tables, objectId: o.id }));
+	opened.set(key, work);
+	work.catch(() => opened.delete(key));
+	for (const old of opened.keys()) if (opened.size > MOST_OPENED) opened.delete(old);
+	return work;
 }
 
 /** What an object holds, by its form; null of settings and tables. @throws ProblemError `not-built` */

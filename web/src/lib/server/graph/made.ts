@@ -2,6 +2,7 @@ import { eq } from 'drizzle-orm';
 import { freemem } from 'node:os';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
+import { withFirstValues } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
 import type { Recipe } from '#core/recipes/recipe';
 import { db, type Executor } from '../db/client';
@@ -44,7 +45,7 @@ async function guarded(
 	edges: readonly { role: string; input: string }[],
 	parameters: Record<string, unknown>
 ): Promise<Record<string, unknown>> {
-	const own = (await recipe.parameters.validate(parameters, { abortEarly: false, strict: true })) as Record<string, unknown>;
+	const own = (await recipe.parameters.validate(withFirstValues(recipe.parameters, parameters), { abortEarly: false, strict: true })) as Record<string, unknown>;
 	const inputs = await describedInputs(projectId, graph, { edges: [...edges] }, recipe, false);
 	recipe.refuse?.(inputs, own);
 	// What can never be made is refused at once, not when it is built.
@@ -66,6 +67,13 @@ export async function suggestion(projectId: string, id: string, chosen: Chosen, 
 	return {
 		name: freeName(graph, proposedName(recipe, inputs, parameters)),
 		parameters,
+		/** Choices of parameters that are columns of what plays a role. */
+		columns: Object.fromEntries(
+			Object.keys(recipe.roles).flatMap((role) => {
+				const rows = inputs.find((g) => g.role === role)?.rows;
+				return rows ? [[role, rows.columns.map((c) => ({ ...c }))]] : [];
+			})
+		),
 		/** Choices of parameters that are units of what plays a role. */
 		units: Object.fromEntries(
 			Object.keys(recipe.roles).map((role) => [
@@ -83,6 +91,15 @@ export async function needs(projectId: string, id: string, chosen: Chosen, param
 	const inputs = await describedInputs(projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
 	const bytes = recipe.estimate?.(inputs, parameters, await projectFacts(projectId)).bytes ?? 0;
 	return { bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
+}
+
+/** What is put in and said of a result, before there is one. @throws ProblemError, ValidationError */
+export async function drafted(projectId: string, id: string, chosen: Chosen, parameters: Record<string, unknown>) {
+	const recipe = freeRecipe(id);
+	const graph = await loadGraph(db(), projectId);
+	const edges = edgesOf(graph, recipe, chosen);
+	const own = await guarded(projectId, graph, recipe, edges, parameters);
+	return { recipe, graph, edges, parameters: own };
 }
 
 function proposedName(

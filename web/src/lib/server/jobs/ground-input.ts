@@ -4,7 +4,7 @@ import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shapin
 import type { TableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
-import { checkInput } from '../services/check';
+import { checkInput } from '../graph/check-input';
 import type { ObjectRow } from '../graph/graph';
 import { findProject } from '../store/projects';
 import { sourcePack } from '../graph/source-packs';

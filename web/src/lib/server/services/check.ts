@@ -3,25 +3,16 @@ import { drizzle } from 'drizzle-orm/node-postgres';
 import { from as copyFrom } from 'pg-copy-streams';
 import { pipeline } from 'node:stream/promises';
 import { Readable } from 'node:stream';
-import type { CheckOptions } from '#core/checks/check';
-import { canonicalJson } from '#core/lineage/key';
-import type { RuleSettings } from '#core/checks/settings';
 import { RULES } from '#core/checks/rules';
-import type { Unit } from '#core/units/column';
-import type { Scheme } from '#core/units/scheme';
 import { db, pgPool, type Executor } from '../db/client';
 import { anyOf } from '../db/conditions';
 import { finding, project } from '../db/schema';
 import type { LocatedFinding } from '../threads/open-tables';
 import { runTableTask } from '../threads/threads';
 import { log } from '../log';
+import { checkInput, tablesOf, type CheckInput } from '../graph/check-input';
 import { announce } from '../store/events';
-import { loadModel, type ObjectRow } from '../graph/graph';
-import { sha256 } from '../store/hash';
 import { findProject } from '../store/projects';
-import { terrainOf } from '../graph/terrain';
-import { listTables, tableParts, type StoredTable } from '../store/tables';
-import type { TableParts } from '../threads/stored-table';
 
 /** Projects whose check was due for so long died with its server. */
 const OVERDUE_SECONDS = 8;
@@ -33,83 +24,6 @@ export async function checkOverdue(): Promise<void> {
 		[OVERDUE_SECONDS]
 	);
 	for (const { id } of rows) await checkProject(id).catch((error) => log('error', 'check', error));
-}
-
-/** What a check of a project depends on. */
-export interface CheckInput {
-	projectId: string;
-	/** Key of everything below, and of all of it but the tables. */
-	key: string;
-	settingsKey: string;
-	/** Since when a check of it is due, as the database says; null when none is. */
-	due: Date | null;
-	tables: StoredTable[];
-	options: CheckOptions;
-}
-
-/**
- * @param seen the graph as the model sees it whose column and codes count; that of the first model when nothing is said
- */
-export async function checkInput(on: Executor, projectId: string, seen?: readonly ObjectRow[]): Promise<CheckInput> {
-	const p = await findProject(on, projectId);
-	const graph = seen ?? (await loadModel(on, projectId));
-	const tables = await listTables(on, projectId);
-	const of = (kind: string) => graph.find((o) => o.kind === kind);
-	const terrain = of('terrain');
-	const settings = (of('rules')?.state['rules'] ?? {}) as RuleSettings;
-	const column = of('column')!.state['units'] as Unit[];
-	const schemes = of('schemes')!.state['schemes'] as Scheme[];
-	const lumping = of('lumping')!.state['codes'] as Record<string, string>;
-	const settingsKey = sha256(
-		canonicalJson([
-			settings,
-			p.lengthUnit,
-			p.extent,
-			column.map((u) => [u.id, u.contact]),
-			lumping,
-			terrain?.contentHash ?? '',
-			...(schemes.length ? [schemes] : [])
-		])
-	);
-	const key = sha256(canonicalJson([tables.map((t) => [t.id, t.hash]), settingsKey]));
-	return {
-		projectId,
-		key,
-		settingsKey,
-		due: p.checkDue,
-		tables,
-		options: {
-			lengthUnit: p.lengthUnit,
-			settings,
-			around: {
-				schemes,
-				terrain: await terrainOf(on, projectId, graph),
-				extent: p.extent,
-				column,
-				lumping,
-				today: Math.floor(Date.now() / 86_400_000)
-			}
-		}
-	};
-}
-
-/** Parts of tables for the thread that keeps them: rows only of those that it does not have. */
-export async function partsForThread(on: Executor, tables: readonly StoredTable[], lengthUnit: string): Promise<TableParts[]> {
-	const missing = new Set(await runTableTask('missing', { tables: tables.map(({ id, hash }) => ({ id, hash })), lengthUnit }));
-	const out: TableParts[] = [];
-	for (const t of tables) out.push(await tableParts(on, t, missing.has(t.id)));
-	return out;
-}
-
-/** All tables of a project with what they are checked by, for the thread that keeps them. */
-export async function tablesOf(input: CheckInput) {
-	return {
-		projectId: input.projectId,
-		key: input.key,
-		settingsKey: input.settingsKey,
-		tables: await partsForThread(db(), input.tables, input.options.lengthUnit),
-		options: input.options
-	};
 }
 
 /** Checks all tables of a project, when anything changed since the last time, and replaces the stored findings in one transaction. */

@@ -11,7 +11,7 @@ import type { Tie } from '#core/stratigraphy/ties';
 import type { Scheme } from '#core/units/scheme';
 import { objectBytes, unitsOfObject } from '../graph/inputs';
 import { builtReport } from '../store/results';
-import { checkInput, tablesOf } from './check';
+import { checkInput, tablesOf } from '../graph/check-input';
 import { corePhotographs } from './pictures';
 import { findProject } from '../store/projects';
 

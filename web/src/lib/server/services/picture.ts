@@ -6,7 +6,7 @@ import { drawMapPicture } from '#core/sections/map-picture';
 import type { Unit } from '#core/units/column';
 import { runTableTask } from '../threads/threads';
 import { db } from '../db/client';
-import { checkInput, tablesOf } from './check';
+import { checkInput, tablesOf } from '../graph/check-input';
 import { loadModel, one } from '../graph/graph';
 import { surfaceGeology } from './model';
 import { sendPack } from './packs';

@@ -18,7 +18,7 @@ import { systemOf } from '../store/crs';
 import type { ObjectRow } from '../graph/graph';
 import { sourcePack } from '../graph/source-packs';
 import { runTableTask, runTask } from '../threads/threads';
-import { checkInput, tablesOf } from './check';
+import { checkInput, tablesOf } from '../graph/check-input';
 import { formatName, formatsOf } from '$lib/gather/save-as';
 import { placedTable } from '#core/datasets/placed-rows';
 import { rowsByNumber } from '../store/tables';

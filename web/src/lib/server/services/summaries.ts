@@ -3,7 +3,7 @@ import type { TableSummary } from '#core/tables/summary';
 import { db, type Executor } from '../db/client';
 import { result } from '../db/schema';
 import { runTableTask } from '../threads/threads';
-import { partsForThread } from './check';
+import { partsForThread } from '../graph/check-input';
 import { listTables, type StoredTable } from '../store/tables';
 
 const keyOf = (hash: string): string => `summary ${hash}`;

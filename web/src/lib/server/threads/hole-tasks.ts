@@ -4,6 +4,7 @@ import { fail } from '#core/problem';
 import { unitFactor } from '#core/tables/measures';
 import { pathsOf } from '#core/datasets/hole-paths';
 import { columnOf, placeTable, type DataSet } from '#core/datasets/dataset';
+import { describeReadings, packReadings, readingsOf } from '#core/datasets/readings';
 import { packDataSet } from '#core/datasets/transfer';
 import { withUnits } from '#core/datasets/units';
 import { readPack } from '#core/formats/pack';
@@ -47,6 +48,16 @@ export const placedTable = (m: ProjectTables & { objectId: string }) =>
 			statedUnits(state.state)
 		);
 		return writePack(packDataSet({ ...set, name: state.name }));
+	});
+
+/** Rows of one table in use with all their columns in full precision, as recipes take them: a pack, and what is told of it. */
+export const readings = (m: ProjectTables & { objectId: string }) =>
+	answer(() => {
+		const { tables, out, terrain, holes } = holesOf(m);
+		const state = m.tables.find((t) => t.id === m.objectId)!;
+		const table = tables.find((t) => t.name === m.objectId)!;
+		const own = readingsOf(table, { out }, holes, terrain, m.options.lengthUnit, statedUnits(state.state));
+		return { bytes: writePack(packReadings(own)), facts: describeReadings(own) };
 	});
 
 /** The same rows as features. */

@@ -95,6 +95,7 @@ export const runRecipe = (m: {
 	parameters: Record<string, unknown>;
 	project: ProjectFacts;
 	ground: InterpretationInput | Pick<InterpretationInput, 'tables' | 'options'> | null;
+	preview?: boolean;
 	port: Progress;
 }) =>
 	answer(async () => {
@@ -109,7 +110,8 @@ export const runRecipe = (m: {
 			project: m.project,
 			ground,
 			progress: tell(m.port),
-			tasks: inTasks(runPiece)
+			tasks: inTasks(runPiece),
+			...(m.preview ? { preview: true } : {})
 		});
 		return { bytes: writePack(pack), report };
 	});
