@@ -162,3 +162,30 @@ export function unpackReadings({ info, arrays }: Pack): Readings {
 		)
 	};
 }
+
+/** A key that no column has yet. */
+export function freeKey(wanted: string, columns: readonly ReadingColumn[]): string {
+	for (let n = 1; ; n++) {
+		const key = n === 1 ? wanted : `${wanted}_${n}`;
+		if (!columns.some((c) => c.key === key)) return key;
+	}
+}
+
+/** Some of the rows. */
+export function rowsWhere(r: Readings, keep: (i: number) => boolean): Readings {
+	const rows = Array.from({ length: r.rowCount }, (_, i) => i).filter(keep);
+	return rowsInOrder(r, rows);
+}
+
+/** Rows by their numbers, in this order. */
+export function rowsInOrder(r: Readings, rows: readonly number[]): Readings {
+	const take = (v: Float64Array) => Float64Array.from(rows, (i) => v[i]!);
+	return {
+		rowCount: rows.length,
+		row: Uint32Array.from(rows, (i) => r.row[i]!),
+		x: take(r.x),
+		y: take(r.y),
+		z: take(r.z),
+		columns: r.columns.map((c): ReadingColumn => (c.type === 'text' ? { ...c, values: rows.map((i) => c.values[i]!) } : { ...c, values: take(c.values) }))
+	};
+}

@@ -4,6 +4,17 @@ import { crossedModels } from './crossed-models';
 import { depthToUnit } from './depth-to-unit';
 import { doubt } from './doubt';
 import { fields } from './fields';
+import { calculatedGrid } from './grids/calculated-grid';
+import { shapedGrid } from './grids/shaped-grid';
+import { resampledGrid } from './grids/resampled-grid';
+import { contours } from './grids/contours';
+import { nearestFaces } from './grids/nearest-faces';
+import { zoneTable } from './grids/zone-statistics';
+import { sampled } from './grids/sampled';
+import { gridDifference } from './grids/grid-difference';
+import { gridAbove } from './grids/grid-above';
+import { flowArrows } from './grids/flow-arrows';
+import { gridProfile } from './grids/grid-profile';
 import { gridded } from './grids/gridded';
 import { holePaths } from './hole-paths';
 import { model } from './model';
@@ -27,7 +38,18 @@ export const RECIPES: readonly Recipe[] = [
 	crossedModels,
 	comparison,
 	doubt,
-	gridded
+	gridded,
+	calculatedGrid,
+	shapedGrid,
+	resampledGrid,
+	contours,
+	nearestFaces,
+	zoneTable,
+	sampled,
+	gridDifference,
+	gridAbove,
+	flowArrows,
+	gridProfile
 ];
 
 const byId = new Map(RECIPES.map((r) => [r.id, r]));

@@ -3,7 +3,6 @@ import { segmentsOf } from '../../grids/barriers';
 import { crossValidate, type Validation } from '../../grids/cross-validation';
 import { frameBox, frameOf, MOST_CELLS, niceAbove, quarterOf, requireOverlap, type Frame, type Rectangle } from '../../grids/frame';
 import { grid, METHODS, MOST_KRIGED, type Gridding, type GriddingInput } from '../../grids/gridding';
-import { insideOf } from '../../grids/mask';
 import { frameBoxOf } from '../../grids/methods/box';
 import { COMBINE, gatherPoints, usualSpacing, type Combine } from '../../grids/points';
 import { fail } from '../../problem';
@@ -11,6 +10,7 @@ import { featuresOf, gridOf, gridReport, numbersIn, packOfRaster, readingsIn } f
 import { columnOf, lengthOf, numberFrom, oneOfWords, perhaps, wholeFrom } from '../parameters';
 import { playing, recipe, theOne, type Described, type Given, type ProjectFacts, type RowsFacts } from '../recipe';
 import { GRID, LINES, perhapsOf, READINGS } from '../roles';
+import { keepWithin } from './masked';
 
 type Extent = 'readings' | 'project' | 'typed';
 
@@ -197,21 +197,9 @@ export const gridded = recipe<GriddedParameters>({
 		const made = await grid(asked, input, frame, (task) => tasks.rows(task), (share) => progress('gridding', 0.7 * share), wantsError);
 		const raster = made.raster;
 		if (wantsError) raster.values = raster.values.map((v) => Math.sqrt(Math.max(0, v)));
-		const outline = playing(inputs, 'outline');
-		let masked = 0;
-		for (const g of outline) {
-			const inside = insideOf(featuresOf(g), frame);
-			if (!inside) fail('no-face', `${g.name} holds no face and no closed line: nothing lies within it`, 'Choose one with faces.', 'outline');
-			for (let k = 0; k < raster.values.length; k++)
-				if (!inside![k] && !Number.isNaN(raster.values[k]!)) {
-					raster.values[k] = NaN;
-					masked++;
-				}
-			if (raster.values.every(Number.isNaN))
-				fail('all-masked', `no cell with a value lies within ${g.name}`, 'Does it lie in the same coordinate system as the readings?', 'outline');
-		}
 		if (raster.values.every(Number.isNaN))
 			fail('nothing-gridded', 'no cell finds as many readings as it needs', 'Widen the radius, or lower the fewest readings.', 'radius');
+		const masked = keepWithin(raster, playing(inputs, 'outline'));
 		const checked = preview || p.check === 'no' ? null : crossValidate(asked, input, p.check === 'groups' ? 10 : 0, (s) => progress('leaving out', 0.7 + 0.3 * s));
 		return {
 			pack: packOfRaster(raster),

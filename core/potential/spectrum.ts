@@ -1,0 +1,156 @@
+import FFT from 'fft.js';
+import type { Raster } from '../grids/raster';
+
+/** A grid as waves: complex numbers, row by row, of `nx` × `ny` padded cells. */
+export interface Spectrum {
+	nx: number;
+	ny: number;
+	re: Float64Array;
+	im: Float64Array;
+	/** Wave numbers per length unit (radians) of a column and a row. */
+	kx: (i: number) => number;
+	ky: (j: number) => number;
+	/** Back to the cells of the grid. */
+	back(): Float32Array;
+}
+
+/** The least power of two that leaves room for a rim of a tenth on each side. */
+const paddedSize = (n: number): number => 2 ** Math.ceil(Math.log2(Math.max(8, Math.ceil(n * 1.2))));
+
+/**
+ * Turns a grid into waves (Blakely 1995, 11). Gaps are filled and a plane is taken off first; beyond the rim the grid runs out to the
+ * other side in a half wave, so that it closes. The plane is not given back by itself: filters say what becomes of it.
+ * @throws RangeError for a grid without any value
+ */
+export function spectrumOf(r: Raster): { spectrum: Spectrum; plane: (i: number, j: number) => number; slopes: [number, number] } {
+	const whole = filledUp(r);
+	const { c, a, b } = planeOf(whole, r.nx, r.ny);
+	const plane = (i: number, j: number) => c + a * i + b * j;
+	const [nx, ny] = [paddedSize(r.nx), paddedSize(r.ny)];
+	const re = new Float64Array(nx * ny);
+	const im = new Float64Array(nx * ny);
+	const [left, low] = [(nx - r.nx) >> 1, (ny - r.ny) >> 1];
+	// Every row runs out to its own other end, then every column does.
+	const line = new Float64Array(Math.max(nx, ny));
+	for (let j = 0; j < r.ny; j++) {
+		for (let i = 0; i < r.nx; i++) line[left + i] = whole[j * r.nx + i]! - plane(i, j);
+		runOut(line, left, r.nx, nx);
+		re.set(line.subarray(0, nx), (j + low) * nx);
+	}
+	for (let i = 0; i < nx; i++) {
+		for (let j = 0; j < r.ny; j++) line[low + j] = re[(j + low) * nx + i]!;
+		runOut(line, low, r.ny, ny);
+		for (let j = 0; j < ny; j++) re[j * nx + i] = line[j]!;
+	}
+	transform(re, im, nx, ny, false);
+	const wave = (n: number, d: number) => (k: number) => (2 * Math.PI * (k <= n / 2 ? k : k - n)) / (n * d);
+	const spectrum: Spectrum = {
+		nx,
+		ny,
+		re,
+		im,
+		kx: wave(nx, r.dx),
+		ky: wave(ny, r.dy),
+		back() {
+			transform(re, im, nx, ny, true);
+			const out = new Float32Array(r.nx * r.ny);
+			for (let j = 0; j < r.ny; j++)
+				for (let i = 0; i < r.nx; i++) out[j * r.nx + i] = Number.isNaN(r.values[j * r.nx + i]!) ? NaN : re[(j + low) * nx + i + left]!;
+			return out;
+		}
+	};
+	return { spectrum, plane, slopes: [a / r.dx, b / r.dy] };
+}
+
+/** Goes on from both ends of a line so that they meet: both ends turned round, one fading into the other. */
+function runOut(line: Float64Array, from: number, count: number, size: number): void {
+	const room = size - count;
+	const at = (k: number) => line[from + Math.max(0, Math.min(count - 1, k))]!;
+	for (let k = 0; k < room; k++) {
+		const t = (k + 1) / (room + 1);
+		const w = 0.5 - 0.5 * Math.cos(Math.PI * t);
+		// Turned round a point at the end: the slope goes on.
+		const end = 2 * at(count - 1) - at(count - 2 - Math.min(k, count - 2));
+		const begin = 2 * at(0) - at(1 + Math.min(room - 1 - k, count - 2));
+		line[(from + count + k) % size] = (1 - w) * end + w * begin;
+	}
+}
+
+/** Values with gaps filled by the mean of what is around, ring by ring. */
+function filledUp(r: Raster): Float64Array {
+	const out = Float64Array.from(r.values);
+	let gaps: number[] = [];
+	for (let k = 0; k < out.length; k++) if (!Number.isFinite(out[k]!)) gaps.push(k);
+	if (gaps.length === out.length) throw new RangeError('a grid without values has no waves');
+	while (gaps.length) {
+		const found: [number, number][] = [];
+		const left: number[] = [];
+		for (const k of gaps) {
+			const [i, j] = [k % r.nx, Math.floor(k / r.nx)];
+			let [s, n] = [0, 0];
+			for (let b = Math.max(0, j - 1); b <= Math.min(r.ny - 1, j + 1); b++)
+				for (let a = Math.max(0, i - 1); a <= Math.min(r.nx - 1, i + 1); a++) {
+					const v = out[b * r.nx + a]!;
+					if (Number.isFinite(v)) [s, n] = [s + v, n + 1];
+				}
+			if (n) found.push([k, s / n]);
+			else left.push(k);
+		}
+		for (const [k, v] of found) out[k] = v;
+		gaps = left;
+	}
+	return out;
+}
+
+/** The plane nearest to all cells, in steps of cells. */
+function planeOf(v: Float64Array, nx: number, ny: number): { c: number; a: number; b: number } {
+	const [mi, mj] = [(nx - 1) / 2, (ny - 1) / 2];
+	let [s, si, sj, ii, jj] = [0, 0, 0, 0, 0];
+	for (let j = 0; j < ny; j++)
+		for (let i = 0; i < nx; i++) {
+			const z = v[j * nx + i]!;
+			s += z;
+			si += z * (i - mi);
+			sj += z * (j - mj);
+			ii += (i - mi) ** 2;
+			jj += (j - mj) ** 2;
+		}
+	const [a, b] = [ii > 0 ? si / ii : 0, jj > 0 ? sj / jj : 0];
+	return { a, b, c: s / (nx * ny) - a * mi - b * mj };
+}
+
+/** Fast Fourier transform of rows, then of columns (fft.js). */
+function transform(re: Float64Array, im: Float64Array, nx: number, ny: number, back: boolean): void {
+	const one = (n: number) => {
+		const fft = new FFT(n);
+		const [given, out] = [new Float64Array(2 * n), new Float64Array(2 * n)];
+		return (at: number, step: number) => {
+			for (let k = 0, p = at; k < n; k++, p += step) {
+				given[2 * k] = re[p]!;
+				given[2 * k + 1] = im[p]!;
+			}
+			if (back) fft.inverseTransform(out, given);
+			else fft.transform(out, given);
+			for (let k = 0, p = at; k < n; k++, p += step) {
+				re[p] = out[2 * k]!;
+				im[p] = out[2 * k + 1]!;
+			}
+		};
+	};
+	const row = one(nx);
+	for (let j = 0; j < ny; j++) row(j * nx, 1);
+	const column = one(ny);
+	for (let i = 0; i < nx; i++) column(i, nx);
+}
+
+/** Multiplies every wave by a complex number that depends on its wave numbers. */
+export function multiply(s: Spectrum, by: (kx: number, ky: number, k: number) => readonly [number, number]): void {
+	for (let j = 0, p = 0; j < s.ny; j++)
+		for (let i = 0; i < s.nx; i++, p++) {
+			const [kx, ky] = [s.kx(i), s.ky(j)];
+			const [a, b] = by(kx, ky, Math.sqrt(kx * kx + ky * ky));
+			const [u, v] = [s.re[p]!, s.im[p]!];
+			s.re[p] = u * a - v * b;
+			s.im[p] = u * b + v * a;
+		}
+}
