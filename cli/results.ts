@@ -16,7 +16,9 @@ import { fieldProblems, type ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { misfits } from '#core/mesh/misfit';
 import { packOfModel } from '#core/recipes/model';
-import { packOfRaster, rasterOf } from '#core/recipes/opened';
+import { describeReadings, packReadings, readingsOf, readingsTable, unpackReadings } from '#core/datasets/readings';
+import { packOfRaster, rasterOf, rowsOfReport } from '#core/recipes/opened';
+import { writeCsv } from '#core/tables/delimited';
 import { withFirstValues } from '#core/recipes/parameters';
 import type { Form, Given, Recipe, Role } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
@@ -26,7 +28,7 @@ import type { Unit } from '#core/units/column';
 import type { LoadedProject } from './files';
 
 type Spec = NonNullable<ProjectFile['recipes']>[number];
-type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack'> & { form: Form };
+type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack' | 'rows'> & { form: Form };
 
 /** What results are made of and from: the project, its first model as it was built, and threads. */
 interface ResultsInput {
@@ -54,6 +56,10 @@ export async function buildResults(
 	if (loaded.terrain) known.set(project.terrain?.name ?? 'Terrain', plain('grid', 'terrain', 'Terrain', packOfRaster(loaded.terrain)));
 	for (const [name, raster] of loaded.things.grids) known.set(name, plain('grid', 'grid', name, packOfRaster(raster)));
 
+	for (const table of loaded.tables) {
+		const readings = readingsOf(table, holes.checked, holes.holes, loaded.terrain, project.lengthUnit);
+		known.set(table.name, { ...plain('table', 'table', table.name, packReadings(readings)), rows: describeReadings(readings) });
+	}
 	const putModel = (name: string, ground: Ground, built: BuiltModel): void => {
 		grounds.set(name, ground);
 		const pack = packOfModel(ground, built, misfits(built.mesh, allContacts(ground)));
@@ -83,9 +89,12 @@ export async function buildResults(
 	const given = async (role: string, r: Role, name: string): Promise<Given> => {
 		const t = await thing(name);
 		if (!(r.kinds?.includes(t.kind) || r.forms?.includes(t.form))) fail('unknown-input', `"${name}" can not be "${r.title}"`);
-		// The one part of a model that a recipe can ask for besides its solids.
+		// The parts of a model that a recipe can ask for besides its solids: its fields, and which code is which unit.
 		const pack = r.part === 'fields' ? packValue(withTerrain(grounds.get(name)!, null)) : t.pack;
-		return { id: name, role, kind: r.part ?? t.kind, name, state: {}, report: t.report, units: t.units, pack };
+		const codes = project.models?.find((m) => m.name === name)?.lumping ?? project.lumping;
+		const state = r.part === 'lumping' ? { codes } : {};
+		const rows = t.rows ?? rowsOfReport(t.report);
+		return { id: name, role, kind: r.part ?? t.kind, name, state, report: t.report, units: t.units, pack, ...(rows ? { rows } : {}) };
 	};
 	const make = async (spec: Spec, recipe: Recipe): Promise<void> => {
 		const inputs: Given[] = [];
@@ -94,7 +103,10 @@ export async function buildResults(
 			if (names.length < r.least || names.length > r.most) fail('input-missing', `it needs ${r.least} to ${r.most} of "${r.title}"`);
 			for (const name of names) inputs.push(await given(role, r, name));
 		}
-		const parameters = (await recipe.parameters.validate(withFirstValues(recipe.parameters, spec.parameters), { strict: true })) as Record<string, unknown>;
+		const parameters = (await recipe.parameters.validate(withFirstValues(recipe.parameters, spec.parameters), { strict: true })) as Record<
+			string,
+			unknown
+		>;
 		recipe.refuse?.(inputs, parameters);
 		const { name, lengthUnit, crs, extent } = project;
 		const { pack, report } = await recipe.run(inputs, parameters, {
@@ -130,6 +142,11 @@ const whyNot = (error: Error): string =>
 				.join('; ')
 		: error.message;
 
+const csvOf = (pack: Pack): string => {
+	const { header, rows } = readingsTable(unpackReadings(pack));
+	return writeCsv(header, rows);
+};
+
 /** A file of each form: ending and content. */
 const FILES: Readonly<
 	Record<
@@ -144,6 +161,9 @@ const FILES: Readonly<
 > = {
 	grid: async (pack, _name, crs) => ['tif', await writeGeoTiff(rasterOf(pack), crs || 32767)],
 	faces: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
+	lines: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
+	places: (pack) => ['csv', csvOf(pack)],
+	table: (pack) => ['csv', csvOf(pack)],
 	blocks: (pack) => ['vti', writeBlocks(pack)],
 	solids: ({ info, arrays }, _name, _crs, units) => {
 		const mesh = { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(info['volumes'] as [number, number][]) };

@@ -1,8 +1,10 @@
+import type { Feature } from 'geojson';
 import type { Pack } from '../formats/pack';
 import { sampleRaster, type Raster } from '../grids/raster';
 import type { Hole } from '../holes/holes';
 import { positionAt } from '../holes/path';
 import { fail } from '../problem';
+import { formatDate } from '../tables/dates';
 import { roleOf } from '../tables/kinds';
 import type { Checked } from '../tables/finding';
 import type { Table } from '../tables/table';
@@ -102,7 +104,12 @@ function unique(columns: ReadingColumn[]): ReadingColumn[] {
 export function readingColumn(r: Readings, key: string, what: string): ReadingColumn {
 	return (
 		r.columns.find((c) => c.key === key) ??
-		fail('unknown-column', `${what} has no column "${key}"`, `Its columns are ${r.columns.map((c) => c.key).join(', ') || 'none'}.`, 'column')
+		fail(
+			'unknown-column',
+			`${what} has no column "${key}"`,
+			`Its columns are ${r.columns.map((c) => c.key).join(', ') || 'none'}.`,
+			'column'
+		)
 	);
 }
 
@@ -110,7 +117,9 @@ export function readingColumn(r: Readings, key: string, what: string): ReadingCo
 export function numbersOf(r: Readings, key: string, what: string): Float64Array {
 	if (key === 'z') return r.z;
 	const c = readingColumn(r, key, what);
-	return c.type === 'text' ? fail('not-numbers', `the column "${key}" of ${what} holds text`, 'Choose a column of numbers.', 'column') : c.values;
+	return c.type === 'text'
+		? fail('not-numbers', `the column "${key}" of ${what} holds text`, 'Choose a column of numbers.', 'column')
+		: c.values;
 }
 
 /** What is told of readings before they are opened: how many, columns with labels and units, and the rectangle they lie in. */
@@ -186,6 +195,46 @@ export function rowsInOrder(r: Readings, rows: readonly number[]): Readings {
 		x: take(r.x),
 		y: take(r.y),
 		z: take(r.z),
-		columns: r.columns.map((c): ReadingColumn => (c.type === 'text' ? { ...c, values: rows.map((i) => c.values[i]!) } : { ...c, values: take(c.values) }))
+		columns: r.columns.map((c): ReadingColumn =>
+			c.type === 'text' ? { ...c, values: rows.map((i) => c.values[i]!) } : { ...c, values: take(c.values) }
+		)
 	};
+}
+
+/** Readings as rows of a file: their places first where they have one, then their columns. */
+export function readingsTable(r: Readings): { header: string[]; rows: (string | number)[][] } {
+	const placed = r.x.some(Number.isFinite);
+	const own = r.columns.filter(
+		(c) => !placed || !['easting', 'northing', 'elevation'].includes(c.key) || c.label === 'Elevation of the water'
+	);
+	const cell = (c: ReadingColumn, i: number): string | number => {
+		if (c.type === 'text') return c.values[i]!;
+		const v = c.values[i]!;
+		if (Number.isNaN(v)) return '';
+		return c.type === 'date' ? formatDate(v) : Number(v.toPrecision(12));
+	};
+	const number = (v: number) => (Number.isFinite(v) ? Number(v.toFixed(4)) : '');
+	return {
+		header: [...(placed ? ['easting', 'northing', 'elevation'] : []), ...own.map((c) => c.key)],
+		rows: Array.from({ length: r.rowCount }, (_, i) => [
+			...(placed ? [number(r.x[i]!), number(r.y[i]!), number(r.z[i]!)] : []),
+			...own.map((c) => cell(c, i))
+		])
+	};
+}
+
+/** Readings that have a place as points. */
+export function readingsFeatures(r: Readings): Feature[] {
+	const { header, rows } = readingsTable(r);
+	return rows.flatMap((row, i): Feature[] =>
+		Number.isFinite(r.x[i]!) && Number.isFinite(r.y[i]!)
+			? [
+					{
+						type: 'Feature',
+						properties: Object.fromEntries(header.map((h, k) => [h, row[k] === '' ? null : row[k]])),
+						geometry: { type: 'Point', coordinates: Number.isFinite(r.z[i]!) ? [r.x[i]!, r.y[i]!, r.z[i]!] : [r.x[i]!, r.y[i]!] }
+					}
+				]
+			: []
+	);
 }

@@ -66,7 +66,9 @@ interface Compiled {
 }
 
 /** Functions of all values of a column at once, with plain numbers behind them: filters of grids, for example. */
-export type WholeFunctions = Readonly<Record<string, { count: [number, number]; run: (values: Float64Array, ...more: number[]) => Float64Array }>>;
+export type WholeFunctions = Readonly<
+	Record<string, { count: [number, number]; run: (values: Float64Array, ...more: number[]) => Float64Array }>
+>;
 
 /**
  * @param wholes further functions that it may call

@@ -56,7 +56,9 @@ export class Kriging {
 		this.scales = new Float64Array(count).fill(1e-300);
 		if (options.drift)
 			for (let i = 0; i < values.length; i++)
-				options.drift(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!).forEach((v, k) => (this.scales[k] = Math.max(this.scales[k]!, Math.abs(v))));
+				options
+					.drift(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!)
+					.forEach((v, k) => (this.scales[k] = Math.max(this.scales[k]!, Math.abs(v))));
 	}
 
 	private apart(i: number, x: number, y: number, z: number): number {
@@ -115,7 +117,13 @@ export class Kriging {
 			if (!singular) {
 				const values = Float64Array.from(own, (s) => this.values[s]!);
 				const small: Cholesky = { n: count, stride: step, l: normal, norm: 0 };
-				const means = solveUpper(small, solveLower(small, Float64Array.from(conditions, (c) => dot(c.solved, values))));
+				const means = solveUpper(
+					small,
+					solveLower(
+						small,
+						Float64Array.from(conditions, (c) => dot(c.solved, values))
+					)
+				);
 				const left = values.map((v, i) => conditions.reduce((s, c, k) => s - c.at[i]! * means[k]!, v));
 				return { own, factor, conditions, normal: small, dual: solveUpper(factor, solveLower(factor, left)), means };
 			}

@@ -36,7 +36,8 @@ export function contourLines(r: Raster, step: number, base = 0): Feature[] {
 					const [i, j] = [Math.round(a), Math.round(b)];
 					const pushed =
 						Math.abs(a - i) + Math.abs(b - j) < 1e-6 && !(Math.abs((r.values[j * r.nx + i] ?? NaN) - level) <= 1e-6 * (greatest - least));
-					if (!pushed && known(Math.floor(a + 1e-9), Math.floor(b + 1e-9)) && known(Math.ceil(a - 1e-9), Math.ceil(b - 1e-9))) line.push([r.x0 + a * r.dx, r.y0 + b * r.dy]);
+					if (!pushed && known(Math.floor(a + 1e-9), Math.floor(b + 1e-9)) && known(Math.ceil(a - 1e-9), Math.ceil(b - 1e-9)))
+						line.push([r.x0 + a * r.dx, r.y0 + b * r.dy]);
 					else end();
 				}
 				end();

@@ -87,7 +87,9 @@ const overlapping = (a: Rectangle, b: Rectangle): boolean => a.minX < b.maxX && 
 export function requireOverlap(a: Rectangle, b: Rectangle, names: readonly [string, string], where?: string): void {
 	if (overlapping(a, b)) return;
 	const told = (r: Rectangle) => `E ${Math.round(r.minX)}–${Math.round(r.maxX)}, N ${Math.round(r.minY)}–${Math.round(r.maxY)}`;
-	const degrees = [a, b].find((r) => Math.abs(r.minX) <= 360 && Math.abs(r.maxX) <= 360 && Math.abs(r.minY) <= 90 && Math.abs(r.maxY) <= 90);
+	const degrees = [a, b].find(
+		(r) => Math.abs(r.minX) <= 360 && Math.abs(r.maxX) <= 360 && Math.abs(r.minY) <= 90 && Math.abs(r.maxY) <= 90
+	);
 	fail(
 		'no-overlap',
 		`${names[0]} (${told(a)}) and ${names[1]} (${told(b)}) do not overlap`,

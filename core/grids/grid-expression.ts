@@ -48,7 +48,12 @@ const functionsOver = (f: Frame): WholeFunctions => {
  * @returns values; yes is 1 and no is 0
  * @throws ProblemError `bad-expression`, `unknown-column`, `not-numbers`
  */
-export function calculateGrid(expression: string, grids: readonly { name: string; raster: Raster }[], frame: Frame, lines: Segments | null): Float32Array {
+export function calculateGrid(
+	expression: string,
+	grids: readonly { name: string; raster: Raster }[],
+	frame: Frame,
+	lines: Segments | null
+): Float32Array {
 	if (!expression.trim()) fail('bad-expression', 'there is no expression', 'For example: terrain - depth', 'expression');
 	const compiled = compile(expression, functionsOver(frame));
 	const sources: Record<string, Source> = {};
@@ -61,9 +66,14 @@ export function calculateGrid(expression: string, grids: readonly { name: string
 	}
 	for (const c of compiled.columns) {
 		if (Object.hasOwn(sources, c)) continue;
-		if (c === 'x') sources[c] = { type: 'number', unit: '', values: Float64Array.from({ length: n }, (_, k) => frame.x0 + (k % frame.nx) * frame.dx) };
+		if (c === 'x')
+			sources[c] = { type: 'number', unit: '', values: Float64Array.from({ length: n }, (_, k) => frame.x0 + (k % frame.nx) * frame.dx) };
 		else if (c === 'y')
-			sources[c] = { type: 'number', unit: '', values: Float64Array.from({ length: n }, (_, k) => frame.y0 + Math.floor(k / frame.nx) * frame.dy) };
+			sources[c] = {
+				type: 'number',
+				unit: '',
+				values: Float64Array.from({ length: n }, (_, k) => frame.y0 + Math.floor(k / frame.nx) * frame.dy)
+			};
 		else if (c === 'distance' && lines) sources[c] = { type: 'number', unit: '', values: distanceTo(lines, frame) };
 		else
 			fail(

@@ -49,7 +49,9 @@ describe('readings of a plane', () => {
 	});
 	it('come back by a polynomial of any degree that holds them', async () => {
 		for (const degree of [1, 2, 4])
-			expect(differences((await grid(plainGridding({ method: 'trend', degree }), own(points), FRAME)).raster.values, plane).most).toBeLessThan(1e-3);
+			expect(
+				differences((await grid(plainGridding({ method: 'trend', degree }), own(points), FRAME)).raster.values, plane).most
+			).toBeLessThan(1e-3);
 	});
 });
 
@@ -58,7 +60,9 @@ it('a second-degree surface comes back by kriging with a second-degree trend and
 	const points = readingsOfFunction(200, 5, f);
 	const kriging = plainGridding({ method: 'kriging-trend', drift: 'quadratic', most: 30, variogram: 'typed', sill: 100, range: 400 });
 	expect(differences((await grid(kriging, own(points), FRAME)).raster.values, f).most).toBeLessThan(1e-2);
-	expect(differences((await grid(plainGridding({ method: 'trend', degree: 2 }), own(points), FRAME)).raster.values, f).most).toBeLessThan(1e-3);
+	expect(differences((await grid(plainGridding({ method: 'trend', degree: 2 }), own(points), FRAME)).raster.values, f).most).toBeLessThan(
+		1e-3
+	);
 });
 
 it('kriging along a grid gives back what follows that grid', () => {
@@ -127,7 +131,10 @@ describe('any readings', () => {
 	it('the ground nearest to each covers a rectangle once', () => {
 		const faces = nearestPolygons(points, { minX: 400_000, minY: 4_990_000, maxX: 401_000, maxY: 4_991_000 });
 		expect(faces).toHaveLength(120);
-		const area = (ring: number[][]) => Math.abs(ring.reduce((s, [x, y], i) => s + (i ? (ring[i - 1]![0]! - 4e5) * (y! - 4.99e6) - (x! - 4e5) * (ring[i - 1]![1]! - 4.99e6) : 0), 0)) / 2;
+		const area = (ring: number[][]) =>
+			Math.abs(
+				ring.reduce((s, [x, y], i) => s + (i ? (ring[i - 1]![0]! - 4e5) * (y! - 4.99e6) - (x! - 4e5) * (ring[i - 1]![1]! - 4.99e6) : 0), 0)
+			) / 2;
 		const sum = faces.reduce((s, p) => s + area((p.geometry as { coordinates: number[][][] }).coordinates[0]!), 0);
 		expect(sum).toBeCloseTo(1e6, 0);
 	});
@@ -160,14 +167,20 @@ describe('readings that are few or lie badly', () => {
 	const same = gatherPoints([1, 2, 3, 1], [1, 5, 2, 4], [4, 4, 4, 4], null).points;
 	const line = gatherPoints([0, 1, 2, 3, 4], [0, 1, 2, 3, 4], [1, 2, 3, 4, 5], null).points;
 	const small = frameOf({ minX: 0, minY: 0, maxX: 10, maxY: 10 }, 1);
-	it.each(['inverse-distance', 'nearest', 'kriging', 'kriging-trend', 'minimum-curvature'] as const)('one reading by %s is that reading', async (method) => {
-		const { raster } = await grid(plainGridding({ method }), own(one), small);
-		expect([...new Set(raster.values)]).toEqual([7]);
-	});
-	it.each(all.filter((m) => !['trend', 'kriging-drift', 'kriging-indicator'].includes(m)))('equal readings by %s stay equal', async (method) => {
-		const { raster } = await grid(plainGridding({ method, beyond: 'nearest' }), own(same), small);
-		for (const v of raster.values) expect(v).toBeCloseTo(4, 5);
-	});
+	it.each(['inverse-distance', 'nearest', 'kriging', 'kriging-trend', 'minimum-curvature'] as const)(
+		'one reading by %s is that reading',
+		async (method) => {
+			const { raster } = await grid(plainGridding({ method }), own(one), small);
+			expect([...new Set(raster.values)]).toEqual([7]);
+		}
+	);
+	it.each(all.filter((m) => !['trend', 'kriging-drift', 'kriging-indicator'].includes(m)))(
+		'equal readings by %s stay equal',
+		async (method) => {
+			const { raster } = await grid(plainGridding({ method, beyond: 'nearest' }), own(same), small);
+			for (const v of raster.values) expect(v).toBeCloseTo(4, 5);
+		}
+	);
 	it('in a line they make no triangles, and it is said so; other methods go on', async () => {
 		for (const method of ['linear', 'natural-neighbour'] as const) {
 			await expect(grid(plainGridding({ method }), own(line), small)).rejects.toThrow('in one line');
@@ -182,11 +195,25 @@ describe('readings that are few or lie badly', () => {
 		const y = [0, 0, 0, 5, 5, 50, 7];
 		const v = [1, 2, 5, 4, 9, 6, NaN];
 		const { points, report } = gatherPoints(x, y, v, small, 'mean');
-		expect(report).toEqual({ rows: 7, read: 5, missing: 2, outside: 1, doubledCells: 1, doubledReadings: 3, used: 3, least: 8 / 3, greatest: 6, mean: (8 / 3 + 4 + 6) / 3 });
+		expect(report).toEqual({
+			rows: 7,
+			read: 5,
+			missing: 2,
+			outside: 1,
+			doubledCells: 1,
+			doubledReadings: 3,
+			used: 3,
+			least: 8 / 3,
+			greatest: 6,
+			mean: (8 / 3 + 4 + 6) / 3
+		});
 		expect([...points.from]).toEqual([0, 3, 5]);
 		expect(gatherPoints(x, y, v, small, 'all').report.used).toBe(4);
-		const value = (how: 'first' | 'last' | 'least' | 'greatest' | 'sum' | 'count' | 'median') => gatherPoints(x, y, v, small, how).points.value[0];
-		expect([value('first'), value('last'), value('least'), value('greatest'), value('sum'), value('count'), value('median')]).toEqual([1, 5, 1, 5, 8, 3, 2]);
+		const value = (how: 'first' | 'last' | 'least' | 'greatest' | 'sum' | 'count' | 'median') =>
+			gatherPoints(x, y, v, small, how).points.value[0];
+		expect([value('first'), value('last'), value('least'), value('greatest'), value('sum'), value('count'), value('median')]).toEqual([
+			1, 5, 1, 5, 8, 3, 2
+		]);
 	});
 	it('none at all is an error that says what to do', () => {
 		expect(() => gatherPoints([], [], [], null)).toThrow('no rows');
@@ -216,7 +243,9 @@ describe('frames', () => {
 		expect(sameFrame(FRAME, { ...FRAME, x0: FRAME.x0 + 5 })).toBe(false);
 	});
 	it('of a thousand million cells are refused with the width that would fit', () => {
-		expect(() => frameOf({ minX: 0, minY: 0, maxX: 1e6, maxY: 1e6 }, 30)).toThrow(expect.objectContaining({ problem: expect.objectContaining({ kind: 'too-fine', hint: 'Cells of 200 would fit.' }) }));
+		expect(() => frameOf({ minX: 0, minY: 0, maxX: 1e6, maxY: 1e6 }, 30)).toThrow(
+			expect.objectContaining({ problem: expect.objectContaining({ kind: 'too-fine', hint: 'Cells of 200 would fit.' }) })
+		);
 		expect(frameOf({ minX: 0, minY: 0, maxX: 1e6, maxY: 1e6 }, 200).nx).toBe(5000);
 	});
 	it('of a line is a strip, and of one place there is none', () => {

@@ -106,7 +106,8 @@ export function gridder(g: Gridding, input: GriddingInput): Gridder | null {
 			return null;
 		default: {
 			const variogram = input.variogram ?? variogramFor(g, input.points)!.variogram;
-			if (!(totalSill(variogram) > 0)) return fail('no-sill', 'nugget and sill are both 0: such a variogram tells nothing', 'Raise the sill.', 'sill');
+			if (!(totalSill(variogram) > 0))
+				return fail('no-sill', 'nugget and sill are both 0: such a variogram tells nothing', 'Raise the sill.', 'sill');
 			const { along } = input;
 			if (g.method === 'kriging-drift' && !along)
 				return fail('input-missing', 'kriging along a grid needs the grid that the mean follows', 'Choose it as "Along".', 'along');

@@ -65,7 +65,9 @@ describe('the shape of a grid', () => {
 				const area = upslopeArea(r);
 				for (const a of area) expect(a).toBeGreaterThanOrEqual(100);
 				// A cell in the middle never keeps its water: what leaves through the rim is at least all of it.
-				expect(area.filter((_, k) => k % 6 === 0 || k % 6 === 5 || k < 6 || k >= 30).reduce((a, b) => a + b, 0)).toBeGreaterThanOrEqual(3600);
+				expect(area.filter((_, k) => k % 6 === 0 || k % 6 === 5 || k < 6 || k >= 30).reduce((a, b) => a + b, 0)).toBeGreaterThanOrEqual(
+					3600
+				);
 			})
 		));
 });
@@ -110,7 +112,10 @@ describe('distances', () => {
 					let best = Infinity;
 					for (let i = 0; i < s.length; i += 4)
 						for (let t = 0; t <= 200; t++)
-							best = Math.min(best, Math.hypot(s[i]! + ((s[i + 2]! - s[i]!) * t) / 200 - x, s[i + 1]! + ((s[i + 3]! - s[i + 1]!) * t) / 200 - y));
+							best = Math.min(
+								best,
+								Math.hypot(s[i]! + ((s[i + 2]! - s[i]!) * t) / 200 - x, s[i + 1]! + ((s[i + 3]! - s[i + 1]!) * t) / 200 - y)
+							);
 					expect(d).toBeLessThanOrEqual(best + 1e-3);
 					expect(d).toBeGreaterThan(best - 1);
 				});
@@ -140,12 +145,34 @@ describe('another frame', () => {
 
 it('within faces: the even-odd rule, with holes, and closed lines', () => {
 	const f = frameOf({ minX: 0, minY: 0, maxX: 10, maxY: 10 }, 1);
-	const ring = (a: number, b: number) => [[a, a], [b, a], [b, b], [a, b], [a, a]];
+	const ring = (a: number, b: number) => [
+		[a, a],
+		[b, a],
+		[b, b],
+		[a, b],
+		[a, a]
+	];
 	const face: Feature = { type: 'Feature', properties: {}, geometry: { type: 'Polygon', coordinates: [ring(1, 9), ring(4, 6)] } };
 	expect(insideOf([face], f)!.reduce((a, b) => a + b)).toBe(64 - 4);
 	const line: Feature = { type: 'Feature', properties: {}, geometry: { type: 'LineString', coordinates: ring(0, 3) } };
 	expect(insideOf([line], f)!.reduce((a, b) => a + b)).toBe(9);
-	expect(insideOf([{ ...line, geometry: { type: 'LineString', coordinates: [[0, 0], [5, 5]] } }], f)).toBeNull();
+	expect(
+		insideOf(
+			[
+				{
+					...line,
+					geometry: {
+						type: 'LineString',
+						coordinates: [
+							[0, 0],
+							[5, 5]
+						]
+					}
+				}
+			],
+			f
+		)
+	).toBeNull();
 });
 
 describe('contours', () => {
@@ -161,12 +188,19 @@ describe('contours', () => {
 		}
 		for (let j = 8; j < 12; j++) for (let i = 0; i < 21; i++) r.values[j * 21 + i] = NaN;
 		for (const l of contourLines(r, 40, 0).slice(0, 4))
-			for (const part of (l.geometry as MultiLineString).coordinates) for (const [x, y] of part) {
-				expect(x! - 1000).toBeCloseTo(l.properties!['value'] as number, 6);
-				expect(y! <= 2071 || y! >= 2119).toBe(true);
-			}
+			for (const part of (l.geometry as MultiLineString).coordinates)
+				for (const [x, y] of part) {
+					expect(x! - 1000).toBeCloseTo(l.properties!['value'] as number, 6);
+					expect(y! <= 2071 || y! >= 2119).toBe(true);
+				}
 	});
-	it('of nothing are none', () => expect(contourLines(made(4, 4, () => NaN), 1)).toEqual([]));
+	it('of nothing are none', () =>
+		expect(
+			contourLines(
+				made(4, 4, () => NaN),
+				1
+			)
+		).toEqual([]));
 });
 
 it('statistics by zone count every cell once', () => {

@@ -102,7 +102,18 @@ export function gatherPoints(
 	for (const v of points.value) [least, greatest, sum] = [Math.min(least, v), Math.max(greatest, v), sum + v];
 	return {
 		points,
-		report: { rows: value.length, read: kept.length, missing, outside, doubledCells, doubledReadings, used: n, least, greatest, mean: sum / n }
+		report: {
+			rows: value.length,
+			read: kept.length,
+			missing,
+			outside,
+			doubledCells,
+			doubledReadings,
+			used: n,
+			least,
+			greatest,
+			mean: sum / n
+		}
 	};
 }
 

@@ -64,7 +64,9 @@ export function smooth(r: Raster, radius: number): Float32Array {
 	const pass = (values: Float64Array, along: 'x' | 'y'): Float64Array => {
 		const step = along === 'x' ? r.dx : r.dy;
 		const reach = Math.max(0, Math.floor(radius / Math.abs(step)));
-		const weights = Float64Array.from({ length: 2 * reach + 1 }, (_, k) => Math.exp(-2 * (((k - reach) * step) / Math.max(radius, 1e-9)) ** 2));
+		const weights = Float64Array.from({ length: 2 * reach + 1 }, (_, k) =>
+			Math.exp(-2 * (((k - reach) * step) / Math.max(radius, 1e-9)) ** 2)
+		);
 		const out = new Float64Array(values.length);
 		const [stride, count] = along === 'x' ? [1, r.nx] : [r.nx, r.ny];
 		for (let k = 0; k < values.length; k++) {

@@ -18,7 +18,12 @@ export interface ZoneStatistics {
  * Statistics of values by the zone of each; cells without a value or a zone do not count.
  * @param zones number of the zone of each cell, −1 for none
  */
-export function zoneStatistics(values: ArrayLike<number>, zones: ArrayLike<number>, names: readonly string[], cellArea: number): ZoneStatistics[] {
+export function zoneStatistics(
+	values: ArrayLike<number>,
+	zones: ArrayLike<number>,
+	names: readonly string[],
+	cellArea: number
+): ZoneStatistics[] {
 	const lists: number[][] = names.map(() => []);
 	for (let k = 0; k < values.length; k++) if (zones[k]! >= 0 && Number.isFinite(values[k]!)) lists[zones[k]!]!.push(values[k]!);
 	return lists.map((list, i) => {

@@ -14,7 +14,8 @@ export function continued(r: Raster, height: number): Values {
 	const { spectrum, plane } = spectrumOf(r);
 	const shortest = Math.PI / Math.max(Math.abs(r.dx), Math.abs(r.dy));
 	multiply(spectrum, (_x, _y, k) => {
-		const taper = height >= 0 || k < 0.6 * shortest ? 1 : k > shortest ? 0 : 0.5 + 0.5 * Math.cos((Math.PI * (k - 0.6 * shortest)) / (0.4 * shortest));
+		const taper =
+			height >= 0 || k < 0.6 * shortest ? 1 : k > shortest ? 0 : 0.5 + 0.5 * Math.cos((Math.PI * (k - 0.6 * shortest)) / (0.4 * shortest));
 		return [taper === 0 ? 0 : taper * Math.exp(-k * height), 0];
 	});
 	return withPlane(r, spectrum.back(), plane);

@@ -74,7 +74,6 @@ export function unitNumber(g: Given, id: string): number {
 		: fail('unknown-unit', `${g.name} was built without the unit "${id}"`, 'Build the model, or choose another unit.', 'unit');
 }
 
-
 /**
  * The nodes of a grid over a model.
  * @param cell side of its cells; without it, a two hundredth of the longer side

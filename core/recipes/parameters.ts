@@ -94,7 +94,12 @@ export const columnOf = (role: string, label: string, types: readonly ('number' 
 		.required()
 		.meta(asked({ label, columnsOf: role, columnTypes: types, ...words }));
 /** A column that may be left out. */
-export const columnPerhaps = (role: string, label: string, types: readonly ('number' | 'date' | 'text')[] = ['number'], words: Words = {}) =>
+export const columnPerhaps = (
+	role: string,
+	label: string,
+	types: readonly ('number' | 'date' | 'text')[] = ['number'],
+	words: Words = {}
+) =>
 	yup
 		.string()
 		.trim()
@@ -109,6 +114,22 @@ export const textOf = (label: string, first = '', words: Words & { expression?: 
 		.max(2000)
 		.default(first)
 		.meta(asked({ label, optional: true, ...words }));
+
+const DAY = /^\d{4}-\d{2}-\d{2}$/;
+const isDay = (v: string): boolean => {
+	const time = Date.parse(`${v}T00:00:00Z`);
+	return DAY.test(v) && Number.isFinite(time) && new Date(time).toISOString().slice(0, 10) === v;
+};
+/** A day that may be left out, as year-month-day. */
+export const dayPerhaps = (label: string, words: Words = {}) =>
+	yup
+		.string()
+		.trim()
+		.default('')
+		.test('day', 'is a day as 2024-05-31', (v) => !v || isDay(v))
+		.meta(asked({ label, unit: 'date', optional: true, ...words }));
+/** Days since 1970-01-01 of such a day. */
+export const dayNumber = (day: string): number => Date.parse(`${day}T00:00:00Z`) / 86_400_000;
 
 /** A parameter as it is told to whoever asks for one. */
 interface ParameterDescription extends Asked {
@@ -131,7 +152,7 @@ interface Described {
 
 /** Parameters with what they are when nothing is said. */
 export const withFirstValues = (schema: yup.AnyObjectSchema, parameters: Readonly<Record<string, unknown>>): Record<string, unknown> => ({
-	...Object.fromEntries(Object.entries(schema.getDefault() as Record<string, unknown>).filter(([, v]) => v !== undefined)),
+	...Object.fromEntries(Object.entries((schema.getDefault() ?? {}) as Record<string, unknown>).filter(([, v]) => v !== undefined)),
 	...parameters
 });
 

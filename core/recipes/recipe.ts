@@ -72,6 +72,8 @@ export interface ProjectFacts {
 	/** EPSG code; 0 is a local grid. */
 	crs: number;
 	extent: Box | null;
+	/** Its coordinate system as a PROJ string; nothing for a local grid. */
+	definition?: string;
 }
 
 /** What the steps of a model read besides their inputs: the tables, how they are checked, and what was said of the ground. */

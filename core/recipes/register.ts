@@ -15,6 +15,15 @@ import { gridDifference } from './grids/grid-difference';
 import { gridAbove } from './grids/grid-above';
 import { flowArrows } from './grids/flow-arrows';
 import { gridProfile } from './grids/grid-profile';
+import { holeValues } from './grids/hole-values';
+import { waterLevels } from './water/water-levels';
+import { cleanedStations } from './surveys/cleaned-stations';
+import { driftCorrected } from './surveys/drift-corrected';
+import { levelledStations } from './surveys/levelled-stations';
+import { resampledStations } from './surveys/resampled-stations';
+import { gravityReduced } from './surveys/gravity-reduced';
+import { fieldFilter } from './potential/field-filter';
+import { modelledField } from './potential/modelled-field';
 import { gridded } from './grids/gridded';
 import { holePaths } from './hole-paths';
 import { model } from './model';
@@ -49,7 +58,16 @@ export const RECIPES: readonly Recipe[] = [
 	gridDifference,
 	gridAbove,
 	flowArrows,
-	gridProfile
+	gridProfile,
+	holeValues,
+	waterLevels,
+	cleanedStations,
+	driftCorrected,
+	levelledStations,
+	resampledStations,
+	gravityReduced,
+	fieldFilter,
+	modelledField
 ];
 
 const byId = new Map(RECIPES.map((r) => [r.id, r]));

@@ -51,7 +51,12 @@ export function level(
 		return Number.isFinite(d) ? [{ ...c, d }] : [];
 	});
 	if (found.length === 0)
-		fail('no-crossings', 'no line crosses a tie where both have a value', 'Do lines and ties lie in one coordinate system? Is the gap too short?', 'ties');
+		fail(
+			'no-crossings',
+			'no line crosses a tie where both have a value',
+			'Do lines and ties lie in one coordinate system? Is the gap too short?',
+			'ties'
+		);
 	const all = [...lines, ...ties];
 	const crossingsAt = all.map((_, k) => found.filter((c) => (k < lines.length ? c.line === k : c.tie === k - lines.length)).length);
 	const terms = all.map((_, k) => (crossingsAt[k]! === 0 ? 0 : Math.min(degree, crossingsAt[k]! - 1) + 1));
@@ -87,7 +92,8 @@ export function level(
 			for (const [j, b] of row) if (j <= i) matrix[i * stride + j]! += a * b;
 		}
 	}
-	if (factorPlain(matrix, n, stride) >= 0) fail('no-crossings', 'the crossings do not determine the lines', 'Take a lower degree.', 'degree');
+	if (factorPlain(matrix, n, stride) >= 0)
+		fail('no-crossings', 'the crossings do not determine the lines', 'Take a lower degree.', 'degree');
 	const factor = { n, stride, l: matrix, norm: 0 };
 	const solved = solveUpper(factor, solveLower(factor, right));
 	const corrections = all.map((l, k) =>
@@ -114,7 +120,16 @@ export function namedBy(patterns: string): (name: string) => boolean {
 		.split(/[,;]/)
 		.map((p) => p.trim())
 		.filter(Boolean)
-		.map((p) => new RegExp(`^${p.split('*').map((part) => part.replace(/[.+?^${}()|[\]\\]/g, '\\$&')).join('.*')}$`, 'i'));
+		.map(
+			(p) =>
+				new RegExp(
+					`^${p
+						.split('*')
+						.map((part) => part.replace(/[.+?^${}()|[\]\\]/g, '\\$&'))
+						.join('.*')}$`,
+					'i'
+				)
+		);
 	return (name) => list.some((r) => r.test(name.trim()));
 }
 

@@ -14,7 +14,12 @@ export interface SurveyLine {
  * Stations without a place are left out.
  * @param names line of each station; an empty name is a line, too
  */
-export function linesOf(names: readonly string[], x: ArrayLike<number>, y: ArrayLike<number>, times: ArrayLike<number> | null): SurveyLine[] {
+export function linesOf(
+	names: readonly string[],
+	x: ArrayLike<number>,
+	y: ArrayLike<number>,
+	times: ArrayLike<number> | null
+): SurveyLine[] {
 	const byName = new Map<string, number[]>();
 	names.forEach((name, i) => {
 		if (!Number.isFinite(x[i]!) || !Number.isFinite(y[i]!)) return;

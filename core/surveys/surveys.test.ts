@@ -7,7 +7,17 @@ import { baseAt, filled, lagged, smoothed, spikesOf, stepsAlong } from './steps'
 const straight = (values: number[], step = 10) => {
 	const x = values.map((_, i) => step * i);
 	const y = values.map(() => 0);
-	return { line: linesOf(values.map(() => 'L'), x, y, null)[0]!, x, y, values };
+	return {
+		line: linesOf(
+			values.map(() => 'L'),
+			x,
+			y,
+			null
+		)[0]!,
+		x,
+		y,
+		values
+	};
 };
 
 describe('lines', () => {

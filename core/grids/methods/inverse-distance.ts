@@ -39,7 +39,7 @@ export function inverseDistance({ points, barriers }: MethodInput, p: InverseDis
 	return {
 		at(x, y, without = -1) {
 			let sum = 0;
-				let weights = 0;
+			let weights = 0;
 			for (const i of near.around(x, y, without)) {
 				const dx = px[i]! - x;
 				const dy = py[i]! - y;

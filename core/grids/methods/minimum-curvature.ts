@@ -32,7 +32,10 @@ export function minimumCurvature(
 	const level = points.value.map((v, i) => v - plane(points.x[i]!, points.y[i]!));
 	const spread = level.reduce((a, b) => Math.max(a, Math.abs(b)), 0);
 	const withPlane = (left: (k: number) => number) =>
-		Float32Array.from({ length: frame.nx * frame.ny }, (_, k) => left(k) + plane(frame.x0 + (k % frame.nx) * frame.dx, frame.y0 + Math.floor(k / frame.nx) * frame.dy));
+		Float32Array.from(
+			{ length: frame.nx * frame.ny },
+			(_, k) => left(k) + plane(frame.x0 + (k % frame.nx) * frame.dx, frame.y0 + Math.floor(k / frame.nx) * frame.dy)
+		);
 	const scale = points.value.reduce((a, b) => Math.max(a, Math.abs(b)), 0);
 	if (spread <= 1e-12 * scale || frame.nx * frame.ny === 0) return { values: withPlane(() => 0), misfit: 0 };
 	const value = level.map((v) => v / spread);
@@ -100,8 +103,7 @@ function refined(u: Float64Array, from: Frame, to: Frame, barriers: MethodInput[
 				out[j * to.nx + i] = weights > 0 ? sum / weights : 0;
 				continue;
 			}
-			out[j * to.nx + i] =
-				(1 - b) * ((1 - a) * u[k]! + a * u[k + 1]!) + b * ((1 - a) * u[k + from.nx]! + a * u[k + from.nx + 1]!);
+			out[j * to.nx + i] = (1 - b) * ((1 - a) * u[k]! + a * u[k + 1]!) + b * ((1 - a) * u[k + from.nx]! + a * u[k + from.nx + 1]!);
 		}
 	}
 	return out;
@@ -231,7 +233,15 @@ class Stiffness {
 		const TWIST = [1, -1, -1, 1];
 		for (let k = 0; k < n; k++) {
 			// Far from all nodes with rows of their own there is nothing to do.
-			if (this.plain[k] && this.plain[Math.min(n - 1, k + 2)] && this.plain[Math.min(n - 1, k + 2 * nx)] && this.plain[Math.min(n - 1, k + nx + 1)] && this.plain[k + 1] && this.plain[k + nx]) continue;
+			if (
+				this.plain[k] &&
+				this.plain[Math.min(n - 1, k + 2)] &&
+				this.plain[Math.min(n - 1, k + 2 * nx)] &&
+				this.plain[Math.min(n - 1, k + nx + 1)] &&
+				this.plain[k + 1] &&
+				this.plain[k + nx]
+			)
+				continue;
 			if (east[k]) {
 				term(tight, [k, k + 1], SLOPE);
 				if (east[k + 1]) term(bend, [k, k + 1, k + 2], CURVE);
@@ -312,7 +322,10 @@ function relax(
 		for (let c = 0; c < nodes.length; c += 4) {
 			const got =
 				pull *
-				(weights[c]! * v[nodes[c]!]! + weights[c + 1]! * v[nodes[c + 1]!]! + weights[c + 2]! * v[nodes[c + 2]!]! + weights[c + 3]! * v[nodes[c + 3]!]!);
+				(weights[c]! * v[nodes[c]!]! +
+					weights[c + 1]! * v[nodes[c + 1]!]! +
+					weights[c + 2]! * v[nodes[c + 2]!]! +
+					weights[c + 3]! * v[nodes[c + 3]!]!);
 			for (let q = c; q < c + 4; q++) out[nodes[q]!]! += weights[q]! * got;
 		}
 	};

@@ -53,7 +53,7 @@ function circumcentres({ triangles: t, x, y }: Triangulation): Float64Array {
 function sibson(t: Triangulation, centres: Float64Array, k: number, px: number, py: number): [number, number][] {
 	const { triangles, halfedges, x, y } = t;
 	const cavity = new Set([k]);
-	for (const open = [k]; open.length; ) {
+	for (const open = [k]; open.length;) {
 		const at = open.pop()!;
 		for (let e = 3 * at; e < 3 * at + 3; e++) {
 			const other = halfedges[e]! < 0 ? -1 : Math.floor(halfedges[e]! / 3);

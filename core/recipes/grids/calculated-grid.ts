@@ -23,7 +23,14 @@ export const calculatedGrid = recipe<{ expression: string }>({
 		lines: perhapsOf(LINES, 'Lines (for distance)', 4),
 		outline: perhapsOf(LINES, 'Within')
 	},
-	parameters: yup.object({ expression: textOf('Expression', '', { expression: true, help: 'Of the names of the grids; in [brackets] where they are no plain word.' }) }).noUnknown(),
+	parameters: yup
+		.object({
+			expression: textOf('Expression', '', {
+				expression: true,
+				help: 'Of the names of the grids; in [brackets] where they are no plain word.'
+			})
+		})
+		.noUnknown(),
 	suggest(inputs) {
 		const names = playing(inputs, 'grids').map((g) => plainName(g.name));
 		return { expression: names.length > 1 ? `${names[0]} - ${names[1]}` : (names[0] ?? '') };
@@ -43,7 +50,8 @@ export const calculatedGrid = recipe<{ expression: string }>({
 		const values = calculateGrid(expression, grids, frame, lines.length ? segmentsOf(lines.flatMap(featuresOf)) : null);
 		const raster = { x0, y0, dx, dy, nx, ny, values };
 		const masked = keepWithin(raster, playing(inputs, 'outline'));
-		if (values.every(Number.isNaN)) fail('no-values', 'the expression has a value nowhere', 'Do the grids overlap where they have values?', 'expression');
+		if (values.every(Number.isNaN))
+			fail('no-values', 'the expression has a value nowhere', 'Do the grids overlap where they have values?', 'expression');
 		return {
 			pack: packOfRaster(raster),
 			report: { ...gridReport(raster), ...(masked ? { masked } : {}), words: `${expression}, of ${grids.map((g) => g.name).join(', ')}.` }

@@ -34,7 +34,12 @@ export const contours = recipe<{ step: number | null; base: number; smoothing: n
 		if (!(least <= most)) fail('no-values', `${given.name} has no values`, 'Choose another.', 'grid');
 		const step = p.step ?? contourStep(least, most);
 		if ((most - least) / step > MOST_LINES)
-			fail('too-many-contours', `a step of ${step} makes ${Math.round((most - least) / step)} contours`, `Take ${contourStep(least, most)} or more.`, 'step');
+			fail(
+				'too-many-contours',
+				`a step of ${step} makes ${Math.round((most - least) / step)} contours`,
+				`Take ${contourStep(least, most)} or more.`,
+				'step'
+			);
 		const features = contourLines(r, step, p.base);
 		return {
 			pack: { info: { features }, arrays: {} },

@@ -22,7 +22,8 @@ export const gridDifference = recipe({
 		const [a, b] = [gridOf(first), gridOf(second)];
 		requireOverlap(frameBox(a), frameBox(b), [first.name, second.name], 'second');
 		const { difference, pairs, histogram, ...c } = compareGrids(preview ? resample(a, quarterOf(a), 'mean') : a, b);
-		if (c.count === 0) fail('no-overlap', `${first.name} and ${second.name} have a value in no common cell`, 'Choose two that overlap.', 'second');
+		if (c.count === 0)
+			fail('no-overlap', `${first.name} and ${second.name} have a value in no common cell`, 'Choose two that overlap.', 'second');
 		return {
 			pack: packOfRaster(difference),
 			report: {

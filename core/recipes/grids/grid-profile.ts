@@ -19,7 +19,9 @@ export const gridProfile = recipe<{ step: number | null }>({
 	version: 1,
 	form: 'places',
 	roles: { lines: LINES, grids: { ...GRID, title: 'Grids', most: 12 } },
-	parameters: yup.object({ step: perhaps('Every', 1e-6, 1e6, { unit: 'length', help: 'Left empty: the cell of the first grid.' }) }).noUnknown() as never,
+	parameters: yup
+		.object({ step: perhaps('Every', 1e-6, 1e6, { unit: 'length', help: 'Left empty: the cell of the first grid.' }) })
+		.noUnknown() as never,
 	run(inputs, p) {
 		const given = theOne(inputs, 'lines');
 		const grids = playing(inputs, 'grids').map((g) => ({ name: g.name, raster: gridOf(g) }));
@@ -36,7 +38,8 @@ export const gridProfile = recipe<{ step: number | null }>({
 					for (; next <= along + length + 1e-9 && length > 0; next += step) {
 						const t = Math.min(1, (next - along) / length);
 						places.push({ line: name, x: a[0]! + t * (b[0]! - a[0]!), y: a[1]! + t * (b[1]! - a[1]!), distance: next });
-						if (places.length > MOST_PLACES) fail('too-many', `steps of ${step} make more than ${MOST_PLACES} places`, 'Take longer steps.', 'step');
+						if (places.length > MOST_PLACES)
+							fail('too-many', `steps of ${step} make more than ${MOST_PLACES} places`, 'Take longer steps.', 'step');
 					}
 					along += length;
 				});

@@ -7,7 +7,7 @@ import { frameBoxOf } from '../../grids/methods/box';
 import { COMBINE, gatherPoints, usualSpacing, type Combine } from '../../grids/points';
 import { fail } from '../../problem';
 import { featuresOf, gridOf, gridReport, numbersIn, packOfRaster, readingsIn } from '../opened';
-import { columnOf, lengthOf, numberFrom, oneOfWords, perhaps, wholeFrom } from '../parameters';
+import { columnOf, numberFrom, oneOfWords, perhaps, wholeFrom } from '../parameters';
 import { playing, recipe, theOne, type Described, type Given, type ProjectFacts, type RowsFacts } from '../recipe';
 import { GRID, LINES, perhapsOf, READINGS } from '../roles';
 import { keepWithin } from './masked';
@@ -18,7 +18,7 @@ export interface GriddedParameters extends Gridding {
 	column: string;
 	combine: Combine;
 	extent: Extent;
-	cell: number;
+	cell: number | null;
 	minX: number | null;
 	minY: number | null;
 	maxX: number | null;
@@ -61,12 +61,20 @@ const parameters = yup
 		degree: wholeFrom('Degree', 1, 0, 6, { ...of('trend'), help: '1 is a plane; higher degrees bend more.' }),
 		variogram: oneOfWords('Variogram', { fitted: 'fitted to the readings', typed: 'typed' }, 'fitted', of(...KRIGING)),
 		shape: oneOfWords('Shape', { spherical: 'spherical', exponential: 'exponential', gaussian: 'gaussian' }, 'spherical', of(...KRIGING)),
-		nugget: numberFrom('Nugget', 0, 0, 1e12, { when: { parameter: 'variogram', is: ['typed'] }, help: 'Variance of readings at one place.' }),
+		nugget: numberFrom('Nugget', 0, 0, 1e12, {
+			when: { parameter: 'variogram', is: ['typed'] },
+			help: 'Variance of readings at one place.'
+		}),
 		sill: numberFrom('Sill above it', 1, 0, 1e12, { when: { parameter: 'variogram', is: ['typed'] } }),
 		range: numberFrom('Range', 100, 1e-9, 1e7, { when: { parameter: 'variogram', is: ['typed'] }, unit: 'length' }),
 		drift: oneOfWords('Trend', { plane: 'plane', quadratic: 'second degree' }, 'plane', of('kriging-trend')),
 		above: numberFrom('Above', 0, -1e12, 1e12, { ...of('kriging-indicator'), help: 'What is mapped is the chance of a value above this.' }),
-		gives: oneOfWords('Gives', { value: 'the value', error: 'its standard error' }, 'value', of('kriging', 'kriging-trend', 'kriging-drift')),
+		gives: oneOfWords(
+			'Gives',
+			{ value: 'the value', error: 'its standard error' },
+			'value',
+			of('kriging', 'kriging-trend', 'kriging-drift')
+		),
 		combine: oneOfWords('Several in one cell', COMBINE, 'all', { help: 'What becomes of readings that fall into one cell.' }),
 		extent: oneOfWords('Extent', { readings: 'of the readings', project: 'of the project', typed: 'typed' }, 'readings', {
 			whenRole: { role: 'frame', played: false }
@@ -75,7 +83,11 @@ const parameters = yup
 		maxX: perhaps('East', -1e8, 1e8, { ...typed, unit: 'length' }),
 		minY: perhaps('South', -1e8, 1e8, { ...typed, unit: 'length' }),
 		maxY: perhaps('North', -1e8, 1e8, { ...typed, unit: 'length' }),
-		cell: lengthOf('Cell', 1e6, { whenRole: { role: 'frame', played: false } }),
+		cell: perhaps('Cell', 1e-6, 1e6, {
+			unit: 'length',
+			whenRole: { role: 'frame', played: false },
+			help: 'Left empty: a fifth of the usual distance between readings.'
+		}),
 		check: oneOfWords('Cross-validation', { no: 'no', one: 'leave out one by one', groups: 'leave out by groups of ten' }, 'one', {
 			help: 'Estimates each reading from the others and tells how far that is off.'
 		})
@@ -83,14 +95,22 @@ const parameters = yup
 	.noUnknown();
 
 /** The rectangle that a grid of some readings is to cover. */
-function wantedBox(p: Pick<GriddedParameters, 'extent' | 'minX' | 'minY' | 'maxX' | 'maxY'>, own: Rectangle | null, project: ProjectFacts): Rectangle | null {
+function wantedBox(
+	p: Pick<GriddedParameters, 'extent' | 'minX' | 'minY' | 'maxX' | 'maxY'>,
+	own: Rectangle | null,
+	project: ProjectFacts
+): Rectangle | null {
 	if (p.extent === 'project')
-		return project.extent ?? fail('no-extent', 'the project has no extent yet', 'Set it under Build, or take the extent of the readings.', 'extent');
+		return (
+			project.extent ??
+			fail('no-extent', 'the project has no extent yet', 'Set it under Build, or take the extent of the readings.', 'extent')
+		);
 	if (p.extent === 'readings') return own;
 	const { minX, minY, maxX, maxY } = p;
 	if (minX === null || minY === null || maxX === null || maxY === null)
 		return fail('no-extent', 'a typed extent needs west, east, south and north', 'Type all four.', 'minX');
-	if (!(maxX > minX && maxY > minY)) return fail('no-extent', 'east must be above west, and north above south', 'Swap them.', maxX > minX ? 'maxY' : 'maxX');
+	if (!(maxX > minX && maxY > minY))
+		return fail('no-extent', 'east must be above west, and north above south', 'Swap them.', maxX > minX ? 'maxY' : 'maxX');
 	return { minX, minY, maxX, maxY };
 }
 
@@ -123,9 +143,19 @@ export function refuseColumn(g: Described, key: string, types: readonly string[]
 	const c = g.rows.columns.find((x) => x.key === key);
 	const fit = g.rows.columns.filter((x) => types.includes(x.type)).map((x) => x.key);
 	if (!c)
-		fail('unknown-column', `${g.name} has no column "${key}"`, fit.length ? `It has ${fit.join(', ')}.` : `It has none of that kind.`, where);
+		fail(
+			'unknown-column',
+			`${g.name} has no column "${key}"`,
+			fit.length ? `It has ${fit.join(', ')}.` : `It has none of that kind.`,
+			where
+		);
 	else if (!types.includes(c.type))
-		fail('wrong-column', `the column "${key}" of ${g.name} holds ${c.type === 'text' ? 'text' : `a ${c.type}`}`, `Choose one of ${fit.join(', ') || '…'}.`, where);
+		fail(
+			'wrong-column',
+			`the column "${key}" of ${g.name} holds ${c.type === 'text' ? 'text' : `a ${c.type}`}`,
+			`Choose one of ${fit.join(', ') || '…'}.`,
+			where
+		);
 }
 
 /** Cells of a frame that was asked for, before it is made. */
@@ -134,7 +164,7 @@ function cellsOf(inputs: readonly Described[], p: GriddedParameters, project: Pr
 	const rows = theOne(inputs, 'readings').rows;
 	const box = wantedBox(p, rows ? about(rows) : null, project);
 	if (!box) return 0;
-	const frame = frameOf(box, p.cell);
+	const frame = frameOf(box, p.cell ?? firstCell(rows, project));
 	return frame.nx * frame.ny;
 }
 
@@ -168,7 +198,12 @@ export const gridded = recipe<GriddedParameters>({
 		refuseColumn(theOne(inputs, 'readings'), p.column, ['number']);
 		if (p.least > p.most && p.most > 0) fail('bad-search', 'the fewest readings are more than the most', 'Lower the fewest.', 'least');
 		if (p.method === 'kriging-drift' && !playing(inputs, 'along').length)
-			fail('input-missing', 'kriging along a grid needs the grid that the mean follows', 'Choose it as "Along", for example the terrain.', 'along');
+			fail(
+				'input-missing',
+				'kriging along a grid needs the grid that the mean follows',
+				'Choose it as "Along", for example the terrain.',
+				'along'
+			);
 	},
 	estimate(inputs, p, project) {
 		const cells = cellsOf(inputs, p, project);
@@ -180,27 +215,40 @@ export const gridded = recipe<GriddedParameters>({
 		const values = numbersIn(given, r, p.column);
 		const reference = playing(inputs, 'frame')[0];
 		const own = gatherPoints(r.x, r.y, values, null).points;
+		const ownFacts = { rows: own.x.length, columns: [], box: frameBoxOf(own) };
 		const whole: Frame = reference
 			? gridOf(reference)
-			: frameOf(wantedBox(p, about({ rows: own.x.length, box: frameBoxOf(own) }), project)!, p.cell);
+			: frameOf(wantedBox(p, about(ownFacts), project)!, p.cell ?? firstCell(ownFacts, project));
 		let frame: Frame = { x0: whole.x0, y0: whole.y0, dx: whole.dx, dy: whole.dy, nx: whole.nx, ny: whole.ny };
-		if (frame.nx * frame.ny > MOST_CELLS) fail('too-fine', `${reference!.name} has more cells than a grid may have`, 'Choose another.', 'frame');
+		if (frame.nx * frame.ny > MOST_CELLS)
+			fail('too-fine', `${reference!.name} has more cells than a grid may have`, 'Choose another.', 'frame');
 		requireOverlap(frameBox(frame), widened(frameBoxOf(own), frame), [reference?.name ?? 'the extent', given.name], 'readings');
-		if (preview) do frame = quarterOf(frame);
-		while (frame.nx * frame.ny > MOST_PREVIEWED);
+		if (preview)
+			do frame = quarterOf(frame);
+			while (frame.nx * frame.ny > MOST_PREVIEWED);
 		const { points, report } = gatherPoints(r.x, r.y, values, frame, p.combine);
 		const input: GriddingInput = { points, barriers: segmentsOf(playing(inputs, 'barriers').flatMap(featuresOf)) };
 		const along = playing(inputs, 'along')[0];
 		if (along && p.method === 'kriging-drift') input.along = gridOf(along);
 		const asked: Gridding = p.method.startsWith('kriging') && p.most === 0 ? { ...p, most: Math.min(MOST_KRIGED, points.value.length) } : p;
 		const wantsError = p.gives === 'error' && ['kriging', 'kriging-trend', 'kriging-drift'].includes(p.method);
-		const made = await grid(asked, input, frame, (task) => tasks.rows(task), (share) => progress('gridding', 0.7 * share), wantsError);
+		const made = await grid(
+			asked,
+			input,
+			frame,
+			(task) => tasks.rows(task),
+			(share) => progress('gridding', 0.7 * share),
+			wantsError
+		);
 		const raster = made.raster;
 		if (wantsError) raster.values = raster.values.map((v) => Math.sqrt(Math.max(0, v)));
 		if (raster.values.every(Number.isNaN))
 			fail('nothing-gridded', 'no cell finds as many readings as it needs', 'Widen the radius, or lower the fewest readings.', 'radius');
 		const masked = keepWithin(raster, playing(inputs, 'outline'));
-		const checked = preview || p.check === 'no' ? null : crossValidate(asked, input, p.check === 'groups' ? 10 : 0, (s) => progress('leaving out', 0.7 + 0.3 * s));
+		const checked =
+			preview || p.check === 'no'
+				? null
+				: crossValidate(asked, input, p.check === 'groups' ? 10 : 0, (s) => progress('leaving out', 0.7 + 0.3 * s));
 		return {
 			pack: packOfRaster(raster),
 			report: {
@@ -267,4 +315,3 @@ function wordsOf(given: Given, p: GriddedParameters, f: Frame, { lengthUnit }: P
 	};
 	return `${p.gives === 'error' ? 'Standard error of' : 'Grid of'} "${p.column}" of ${given.name} by ${METHODS[p.method]}${way[p.method] ?? ''}, cells of ${f.dx} ${lengthUnit}, ${f.nx} × ${f.ny}.`;
 }
-

@@ -27,10 +27,16 @@ export const nearestFaces = recipe<{ column: string }>({
 		const given = theOne(inputs, 'readings');
 		const r = readingsIn(given);
 		const { points, report } = gatherPoints(r.x, r.y, numbersIn(given, r, column), null);
-		if (points.x.length > MOST) fail('too-many', `${points.x.length} readings are more than ${MOST}`, 'Combine them on a grid first.', 'readings');
+		if (points.x.length > MOST)
+			fail('too-many', `${points.x.length} readings are more than ${MOST}`, 'Combine them on a grid first.', 'readings');
 		const box = frameBoxOf(points);
 		const margin = usualSpacing(points.x.length, box) / 2 || 1;
-		const features = nearestPolygons(points, { minX: box.minX - margin, minY: box.minY - margin, maxX: box.maxX + margin, maxY: box.maxY + margin });
+		const features = nearestPolygons(points, {
+			minX: box.minX - margin,
+			minY: box.minY - margin,
+			maxX: box.maxX + margin,
+			maxY: box.maxY + margin
+		});
 		return { pack: { info: { features }, arrays: {} }, report: { faces: features.length, readings: report } };
 	}
 });

@@ -17,7 +17,9 @@ export const sampled = recipe<{ missing: 'keep' | 'drop' }>({
 	version: 1,
 	form: 'places',
 	roles: { readings: READINGS, grids: { ...GRID, title: 'Grids', most: 12 } },
-	parameters: yup.object({ missing: oneOfWords('Rows beside the grids', { keep: 'stay', drop: 'are left out' }, 'keep') }).noUnknown() as never,
+	parameters: yup
+		.object({ missing: oneOfWords('Rows beside the grids', { keep: 'stay', drop: 'are left out' }, 'keep') })
+		.noUnknown() as never,
 	run(inputs, { missing }) {
 		const given = theOne(inputs, 'readings');
 		const r = readingsIn(given);
@@ -26,7 +28,12 @@ export const sampled = recipe<{ missing: 'keep' | 'drop' }>({
 			const placed = Array.from({ length: r.rowCount }, (_, i) => i).filter((i) => Number.isFinite(r.x[i]!) && Number.isFinite(r.y[i]!));
 			const box = frameBoxOf({ x: Float64Array.from(placed, (i) => r.x[i]!), y: Float64Array.from(placed, (i) => r.y[i]!) });
 			const d = Math.abs(g.raster.dx);
-			requireOverlap({ minX: box.minX - d, minY: box.minY - d, maxX: box.maxX + d, maxY: box.maxY + d }, frameBox(g.raster), [given.name, g.name], 'grids');
+			requireOverlap(
+				{ minX: box.minX - d, minY: box.minY - d, maxX: box.maxX + d, maxY: box.maxY + d },
+				frameBox(g.raster),
+				[given.name, g.name],
+				'grids'
+			);
 		}
 		const columns = grids.map(({ name, raster }) => ({
 			key: freeKey(plainName(name) || 'grid', r.columns),

@@ -22,7 +22,10 @@ export const zoneTable = recipe<{ name: string; width: number }>({
 	roles: { grid: GRID, faces: perhapsOf(LINES, 'Faces'), classes: perhapsOf(GRID, 'or classes of') },
 	parameters: yup
 		.object({
-			name: textOf('Named by', '', { whenRole: { role: 'faces', played: true }, help: 'Property of the faces; those with the same one are one zone.' }),
+			name: textOf('Named by', '', {
+				whenRole: { role: 'faces', played: true },
+				help: 'Property of the faces; those with the same one are one zone.'
+			}),
 			width: numberFrom('Width of a class', 1, 1e-9, 1e9, { whenRole: { role: 'classes', played: true } })
 		})
 		.noUnknown() as never,
@@ -37,7 +40,8 @@ export const zoneTable = recipe<{ name: string; width: number }>({
 		const names: string[] = [];
 		const numberOf = (zone: string): number => {
 			const known = names.indexOf(zone);
-			if (known < 0 && names.length >= MOST_ZONES) fail('too-many-zones', `there are more than ${MOST_ZONES} zones`, 'Take wider classes, or another name.', 'width');
+			if (known < 0 && names.length >= MOST_ZONES)
+				fail('too-many-zones', `there are more than ${MOST_ZONES} zones`, 'Take wider classes, or another name.', 'width');
 			return known >= 0 ? known : names.push(zone) - 1;
 		};
 		let doubled = 0;
@@ -60,8 +64,11 @@ export const zoneTable = recipe<{ name: string; width: number }>({
 			const o = gridOf(other);
 			requireOverlap(frameBox(r), frameBox(o), [given.name, other.name], 'classes');
 			const found = resample(o, r, 'nearest').values;
-			const classes = [...new Set(Array.from(found, (v) => (Number.isFinite(v) ? Math.floor(v / width) : NaN)))].filter(Number.isFinite).sort((a, b) => a - b);
-			const word = (c: number) => (width === 1 ? String(c) : `${Number((c * width).toPrecision(9))} to ${Number(((c + 1) * width).toPrecision(9))}`);
+			const classes = [...new Set(Array.from(found, (v) => (Number.isFinite(v) ? Math.floor(v / width) : NaN)))]
+				.filter(Number.isFinite)
+				.sort((a, b) => a - b);
+			const word = (c: number) =>
+				width === 1 ? String(c) : `${Number((c * width).toPrecision(9))} to ${Number(((c + 1) * width).toPrecision(9))}`;
 			classes.forEach((c) => numberOf(word(c)));
 			const at = new Map(classes.map((c, i) => [c, i]));
 			found.forEach((v, k) => {
@@ -69,7 +76,13 @@ export const zoneTable = recipe<{ name: string; width: number }>({
 			});
 		}
 		const table = zoneStatistics(r.values, zones, names, Math.abs(r.dx * r.dy));
-		const number = (key: Exclude<keyof ZoneStatistics, 'zone'>) => ({ key, label: key, type: 'number' as const, unit: '', values: Float64Array.from(table, (t) => t[key]) });
+		const number = (key: Exclude<keyof ZoneStatistics, 'zone'>) => ({
+			key,
+			label: key,
+			type: 'number' as const,
+			unit: '',
+			values: Float64Array.from(table, (t) => t[key])
+		});
 		const none = () => new Float64Array(table.length).fill(NaN);
 		return productOfReadings(
 			{

@@ -148,13 +148,17 @@ export const loadModel = async (on: Executor, projectId: string, model?: string 
 };
 
 /** What places the rows of tables that are among the inputs: collars and surveys of holes, the terrain, and the rules that hold rows back. */
-function placingRows<T extends { id: string; kind: string; state: Record<string, unknown> }>(rows: readonly T[], inputs: readonly string[]): T[] {
+function placingRows<T extends { id: string; kind: string; state: Record<string, unknown> }>(
+	rows: readonly T[],
+	inputs: readonly string[]
+): T[] {
 	const tables = rows.filter((r) => r.kind === 'table' && inputs.includes(r.id));
 	if (tables.length === 0) return [];
 	const kinds = tables.some((t) => isOfHoles(t.state['kind'] as TableKind)) ? ['collars', 'surveys'] : [];
 	const terrain = rows.find((r) => r.kind === 'terrain');
 	return rows.filter(
-		(r) => !inputs.includes(r.id) && (r === terrain || r.kind === 'rules' || (r.kind === 'table' && kinds.includes(String(r.state['kind']))))
+		(r) =>
+			!inputs.includes(r.id) && (r === terrain || r.kind === 'rules' || (r.kind === 'table' && kinds.includes(String(r.state['kind']))))
 	);
 }
 

@@ -10,13 +10,15 @@ import { db } from '../db/client';
 import { runTableTask } from '../threads/threads';
 import { checkInput, tablesOf } from './check-input';
 import { seenByModel, one, type ObjectRow } from './graph';
+import { systemOf } from '../store/crs';
 import { findProject } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
 import { sourcePack } from './source-packs';
 
 export async function projectFacts(projectId: string): Promise<ProjectFacts> {
 	const { name, lengthUnit, crs, extent } = await findProject(db(), projectId);
-	return { name, lengthUnit, crs, extent };
+	const definition = crs ? systemOf(crs)?.definition : undefined;
+	return { name, lengthUnit, crs, extent, ...(definition ? { definition } : {}) };
 }
 
 /** What is said of a model: its units as they are called now, those of divisions after those of the column. */
@@ -98,10 +100,18 @@ const opened = new Map<string, Promise<{ bytes: Uint8Array; facts: RowsFacts }>>
 const MOST_OPENED = 6;
 
 /** The rows in use of a table with their places and columns, and what is told of them. @throws ProblemError `no-collars` */
-async function readingsOfTable(projectId: string, graph: readonly ObjectRow[], o: ObjectRow): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
+async function readingsOfTable(
+	projectId: string,
+	graph: readonly ObjectRow[],
+	o: ObjectRow
+): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
 	const input = await checkInput(db(), projectId);
 	if (isOfHoles(o.state['kind'] as TableKind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
-		fail('no-collars', `${o.name} holds rows of holes, and there is no collar table`, 'Import the collars: without them nobody knows where the holes are.');
+		fail(
+			'no-collars',
+			`${o.name} holds rows of holes, and there is no collar table`,
+			'Import the collars: without them nobody knows where the holes are.'
+		);
 	const key = `${o.id} ${o.contentHash} ${input.key}`;
 	const known = opened.get(key);
 	opened.delete(key);

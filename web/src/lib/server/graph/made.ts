@@ -45,7 +45,10 @@ async function guarded(
 	edges: readonly { role: string; input: string }[],
 	parameters: Record<string, unknown>
 ): Promise<Record<string, unknown>> {
-	const own = (await recipe.parameters.validate(withFirstValues(recipe.parameters, parameters), { abortEarly: false, strict: true })) as Record<string, unknown>;
+	const own = (await recipe.parameters.validate(withFirstValues(recipe.parameters, parameters), {
+		abortEarly: false,
+		strict: true
+	})) as Record<string, unknown>;
 	const inputs = await describedInputs(projectId, graph, { edges: [...edges] }, recipe, false);
 	recipe.refuse?.(inputs, own);
 	// What can never be made is refused at once, not when it is built.

@@ -2,6 +2,7 @@ import { UNKNOWN } from '#core/palette';
 import type { Feature } from 'geojson';
 import { writeBlocks } from '#core/formats/blocks';
 import { fileName } from '#core/formats/meshes';
+import { readingsFeatures, readingsTable, unpackReadings } from '#core/datasets/readings';
 import { packInfo, readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import type { Form } from '#core/recipes/recipe';
@@ -27,6 +28,11 @@ const WRITERS: Partial<Record<Form, { formats: readonly string[]; write(s: Sourc
 	grid: { formats: ['tif', 'asc'], write: ({ bytes, project }, format) => gridFile(bytes, format, project.crs) },
 	faces: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
 	lines: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
+	places: {
+		formats: ['geojson', 'gpkg', 'zip', 'dxf'],
+		write: async ({ node, bytes, project }, format) =>
+			layerFile(node.name, readingsFeatures(unpackReadings(readPack(bytes))), format, project.crs)
+	},
 	solids: { formats: ['obj', 'stl', 'glb', 'vtp'], write: writeSolids },
 	blocks: { formats: ['vti'], write: async ({ bytes }) => ({ bytes: writeBlocks(readPack(bytes)), media: 'application/xml' }) }
 };
@@ -79,7 +85,8 @@ export async function exportResult(project: Source['project'], node: ObjectRow, 
 	const name = `${fileName(node.name)}.${format}`;
 	if (format === 'json') return { bytes: JSON.stringify(report, null, '\t'), media: 'application/json', name };
 	if (format === 'csv') {
-		const { header, rows } = tableOf(report);
+		const isRows = node.form === 'places' || node.form === 'table';
+		const { header, rows } = isRows ? readingsTable(unpackReadings(readPack((await objectBytes(project.id, node))!))) : tableOf(report);
 		return { bytes: writeCsv(header, rows), media: 'text/csv; charset=utf-8', name };
 	}
 	const bytes = (await objectBytes(project.id, node))!;
