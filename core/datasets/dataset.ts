@@ -157,7 +157,7 @@ function positions(table: Table, rows: Uint32Array, terrain: Raster | null): Flo
 }
 
 /** Classes of the cells of some rows; null when there are too many or they are prose. */
-function classify(cells: readonly string[], rows: Uint32Array): { values: Uint16Array; categories: string[] } | null {
+export function classify(cells: readonly string[], rows: ArrayLike<number>): { values: Uint16Array; categories: string[] } | null {
 	const known = new Map<string, number>();
 	const values = new Uint16Array(rows.length);
 	for (let i = 0; i < rows.length; i++) {

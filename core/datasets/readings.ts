@@ -6,6 +6,7 @@ import { positionAt } from '../holes/path';
 import { fail } from '../problem';
 import { formatDate } from '../tables/dates';
 import { roleOf } from '../tables/kinds';
+import { classify, type DataSet } from './dataset';
 import type { Checked } from '../tables/finding';
 import type { Table } from '../tables/table';
 import { unitOfColumn } from '../tables/calculated';
@@ -238,3 +239,43 @@ export function readingsFeatures(r: Readings): Feature[] {
 			: []
 	);
 }
+
+/** Readings as panes draw, style, filter and chart them. @param id of the object that they are */
+export function dataSetOfReadings(r: Readings, id: string, name: string): DataSet {
+	const xyz = new Float64Array(3 * r.rowCount);
+	for (let i = 0; i < r.rowCount; i++) xyz.set([r.x[i]!, r.y[i]!, r.z[i]!], 3 * i);
+	const all = Array.from({ length: r.rowCount }, (_, i) => i);
+	const set: DataSet = { ...emptySet(id, name), rowCount: r.rowCount, row: Uint32Array.from(all), xyz };
+	for (const c of r.columns) {
+		if (['easting', 'northing'].includes(c.key)) continue;
+		if (c.type !== 'text') set.columns.push({ key: c.key, label: c.label, type: c.type, unit: c.unit, values: c.values });
+		else {
+			const classes = classify(c.values, all);
+			if (classes) set.columns.push({ key: c.key, label: c.label, type: 'category', ...classes });
+			else set.texts.push({ key: c.key, label: c.label });
+		}
+	}
+	return set;
+}
+
+/** The values of a grid as a data set of one column, so that it has a style as all data have. */
+export const dataSetOfGrid = (values: Float32Array, id: string, name: string): DataSet => ({
+	...emptySet(id, name),
+	rowCount: values.length,
+	columns: [{ key: 'value', label: name, type: 'number', unit: '', values }]
+});
+
+const emptySet = (id: string, name: string): DataSet => ({
+	id,
+	name,
+	kind: 'places',
+	place: 'map',
+	rowCount: 0,
+	row: new Uint32Array(0),
+	hole: new Uint32Array(0),
+	from: new Float32Array(0),
+	to: new Float32Array(0),
+	xyz: new Float64Array(0),
+	columns: [],
+	texts: []
+});

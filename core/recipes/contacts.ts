@@ -9,7 +9,7 @@ export const contacts = recipe({
 	title: 'Contacts',
 	about: 'Where units meet in holes, at places and along lines, by the logic of the column.',
 	version: 1,
-	form: 'places',
+	form: null,
 	roles: {},
 	parameters: yup.object({}),
 	step: {

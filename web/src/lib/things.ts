@@ -1,9 +1,8 @@
 import type { Feature } from 'geojson';
-import { readPack } from '#core/formats/pack';
+import { readPack, type Pack } from '#core/formats/pack';
 import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
 import type { Raster } from '#core/grids/raster';
-import { sortedValues } from '#core/statistics/spread';
-import { proposeScale, readyScale } from '#core/styles/scale';
+import { dataSetOfGrid, dataSetOfReadings, unpackReadings } from '#core/datasets/readings';
 import { getBytes } from './api/client';
 import type { ProjectObject } from './api/types';
 import type { Thing } from './workspace-parts';
@@ -22,12 +21,18 @@ export async function loadThing(path: string, { id, name, form, kind, state }: P
 			hung: (state['hung'] as HungPicture | undefined) ?? null,
 			core: (state['core'] as CorePlace | undefined) ?? null
 		};
-	const { info, arrays } = readPack(await getBytes(`${path}/${id}/pack`));
+	return thingOfPack(id, name, form, readPack(await getBytes(`${path}/${id}/pack`)));
+}
+
+/** What a pack of a form is drawn from. */
+export function thingOfPack(id: string, name: string, form: string | null, pack: Pack): Thing {
+	const { info, arrays } = pack;
 	if (form === 'lines' || form === 'faces') return { id, name, kind: 'layer', features: info['features'] as Feature[] };
+	if (form === 'places') return { id, name, kind: 'places', set: dataSetOfReadings(unpackReadings(pack), id, name) };
 	if (form === 'grid') {
-		const raster = { ...(info as unknown as Omit<Raster, 'values'>), values: arrays['values'] as Float32Array };
-		const sorted = sortedValues(raster.values);
-		return { id, name, kind: 'grid', raster, scale: readyScale({ ...proposeScale(sorted), ramp: 'viridis' }, sorted) };
+		const { x0, y0, dx, dy, nx, ny } = info as unknown as Raster;
+		const raster: Raster = { x0, y0, dx, dy, nx, ny, values: arrays['values'] as Float32Array };
+		return { id, name, kind: 'grid', raster, set: dataSetOfGrid(raster.values, id, name) };
 	}
 	return { id, name, kind: 'surface', positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
 }

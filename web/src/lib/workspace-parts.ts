@@ -1,4 +1,5 @@
 import type { Feature } from 'geojson';
+import type { DataSet } from '#core/datasets/dataset';
 import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
 import type { Raster } from '#core/grids/raster';
 import type { BlockMesh, FaultBlock } from '#core/model/blocks';
@@ -55,7 +56,10 @@ export interface Paint {
 export type Thing = { id: string; name: string } & (
 	| { kind: 'layer'; features: Feature[] }
 	| { kind: 'surface'; positions: Float64Array; triangles: Uint32Array }
-	| { kind: 'grid'; raster: Raster; scale: ReadyScale }
+	/** Its values are the one column of its data set, so that it has a style. */
+	| { kind: 'grid'; raster: Raster; set: DataSet }
+	/** Rows with places that a recipe made. */
+	| { kind: 'places'; set: DataSet }
 	| {
 			kind: 'picture';
 			url: string;

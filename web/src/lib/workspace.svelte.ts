@@ -52,12 +52,17 @@ export class Workspace {
 	draw = $state.raw<DrawTask | null>(null);
 	/** A result that is being thought of: what of, by which recipe, as far as it is known. */
 	making = $state.raw<Making | null>(null);
+	/** What that would make, at a first look. */
+	preview = $state.raw<Thing | null>(null);
+	/** Values of a grid that are pointed at in its legend: the cells that have them stand out. */
+	gridMark = $state.raw<{ id: string; low: number; high: number } | null>(null);
 	/** The line of a section while it is drawn on the map, up to the pointer. */
 	sketch = $state.raw<[number, number][]>([]);
 	messages = $state<Message[]>([]);
 	/** The connection for live events is up. */
 	live = $state(false);
 	private keys: Record<string, string> = {};
+	private loaded = new Map<string, Promise<Thing>>();
 	private unfollow: () => void = () => {};
 	private nextMessage = 1;
 	private storing: Promise<unknown> = Promise.resolve();
@@ -69,6 +74,7 @@ export class Workspace {
 	readonly sets = new DataSets({
 		path: (rest) => this.path(rest),
 		tables: () => this.tables,
+		made: (id) => this.placesThings.find((t) => t.id === id)?.set ?? null,
 		interpretation: () => this.interpretation,
 		schemes: () => this.stratigraphy.schemes,
 		extent: () => this.project?.extent ?? null,
@@ -129,6 +135,16 @@ export class Workspace {
 	/** An object of a kind that every project has: of the model at hand, or of all models. */
 	object(kind: string): ProjectObject | undefined {
 		return this.objects.find((o) => o.kind === kind && (o.modelId === null || o.modelId === this.modelId));
+	}
+
+	/** Rows with places that recipes made. */
+	get placesThings() {
+		return this.things.flatMap((t) => (t.kind === 'places' ? [t] : []));
+	}
+
+	/** Grids that were brought in or made. */
+	get gridThings() {
+		return this.things.flatMap((t) => (t.kind === 'grid' ? [t] : []));
 	}
 
 	/** Results that somebody made. */
@@ -288,6 +304,11 @@ export class Workspace {
 	/** Shows what is hidden, and the other way round. */
 	toggle(name: string): void {
 		this.bench.state.hidden[name] = this.shown(name);
+	}
+
+	/** Whether the values of a grid are elevations: then space and sections draw it at its height, and not as colours on the ground. */
+	raised(id: string): boolean {
+		return this.bench.state.hidden[`draped:${id}`] ?? false;
 	}
 
 	opacityOf(name: string): number {
@@ -526,7 +547,18 @@ export class Workspace {
 				}),
 			things: () =>
 				this.changed('things', things.map((o) => `${o.contentHash} ${o.name}`).join(), async () => {
-					this.things = await Promise.all(things.map((o) => loadThing(this.path('/objects'), o)));
+					// What has not changed is not read again.
+					const known = this.loaded;
+					const keyOf = (o: ProjectObject) => `${o.id} ${o.contentHash} ${o.name} ${o.kind === 'picture' ? JSON.stringify(o.state) : ''}`;
+					this.loaded = new Map(things.map((o) => [keyOf(o), known.get(keyOf(o)) ?? loadThing(this.path('/objects'), o)]));
+					// One that can not be read is said, and the others are there all the same.
+					const read = await Promise.allSettled(this.loaded.values());
+					this.things = read.flatMap((r) => (r.status === 'fulfilled' ? [r.value] : []));
+					const failed = read.find((r) => r.status === 'rejected');
+					if (failed) {
+						this.loaded = new Map([...this.loaded].filter((_, i) => read[i]!.status === 'fulfilled'));
+						throw (failed as PromiseRejectedResult).reason;
+					}
 				}),
 			holes: () =>
 				this.sets.follow(
@@ -701,7 +733,7 @@ function transactionOf(data: string): string {
 const OPEN: readonly string[] = ['blocked', 'waiting', 'running', 'cancelling'];
 /** Kinds of what all models share, and nobody makes. */
 const SHARED_STEPS: readonly string[] = ['holes', 'section'];
-const THING_FORMS: readonly string[] = ['grid', 'lines', 'faces', 'surface', 'drawing'];
+const THING_FORMS: readonly string[] = ['grid', 'places', 'lines', 'faces', 'surface', 'drawing'];
 
 /** What is drawn besides tables, terrain and models: brought in, or made by a recipe. */
 const isThing = (o: ProjectObject): boolean =>

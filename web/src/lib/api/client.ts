@@ -97,6 +97,12 @@ export async function getFollowed<T>(path: string): Promise<{ body: T; snapshot:
 
 export const get = <T>(path: string): Promise<T> => call<T>('GET', path);
 
+/** JSON in, bytes out. @param signal gives it up @throws ApiProblem */
+export async function callBytes(method: string, path: string, body: unknown, signal: AbortSignal): Promise<Uint8Array> {
+	const init = { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body), signal };
+	return new Uint8Array(await (await send(path, init)).arrayBuffer());
+}
+
 /** Bytes of a pack. */
 export async function getBytes(path: string): Promise<Uint8Array> {
 	return new Uint8Array(await (await send(path)).arrayBuffer());

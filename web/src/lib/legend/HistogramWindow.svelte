@@ -10,13 +10,16 @@
 		scale,
 		log,
 		window,
-		change
+		change,
+		point
 	}: {
 		column: NumberColumn;
 		scale: ReadyScale;
 		log: boolean;
 		window: [number, number] | undefined;
 		change: (window: [number, number] | null) => void;
+		/** Values that the pointer stands on; null when it leaves. */
+		point?: ((range: [number, number] | null) => void) | undefined;
 	} = $props();
 	const WIDTH = 206;
 	const HEIGHT = 54;
@@ -62,8 +65,22 @@
 		drag = { part, from: px, was };
 		box!.setPointerCapture(event.pointerId);
 	}
+	let pointed = -1;
+	/** The bin under the pointer, told once. */
+	function pointAt(event: PointerEvent) {
+		const n = bins.counts.length;
+		const i = Math.min(n - 1, Math.max(0, Math.floor((at(event) / WIDTH) * n)));
+		if (i === pointed) return;
+		pointed = i;
+		// The last bins take in what lies beyond the axis.
+		point?.([i === 0 ? -Infinity : bins.limits[i]!, i === n - 1 ? Infinity : bins.limits[i + 1]!]);
+	}
+	function leave() {
+		pointed = -1;
+		point?.(null);
+	}
 	function move(event: PointerEvent) {
-		if (!drag) return;
+		if (!drag) return point && event.pointerType !== 'touch' ? pointAt(event) : undefined;
 		const px = Math.min(WIDTH, Math.max(0, at(event)));
 		if (drag.part === 'new') {
 			if (Math.abs(px - drag.from) > 2) set(drag.from, px);
@@ -94,6 +111,7 @@
 		onpointerdown={down}
 		onpointermove={move}
 		onpointerup={() => (drag = null)}
+		onpointerleave={leave}
 	>
 		{#each bins.counts as n, i (i)}
 			{@const mid = straight ? (bins.limits[i]! + bins.limits[i + 1]!) / 2 : Math.sqrt(bins.limits[i]! * bins.limits[i + 1]!)}

@@ -100,7 +100,20 @@
 {/snippet}
 {#snippet key(id: string)}
 	{@const t = drawn.find((x) => x.id === id)}
-	{#if t?.kind === 'grid' && workspace.shown(`thing:${id}`)}<div class="mb-1 ml-7"><RampKey label="" scale={t.scale} /></div>{/if}
+	{#if (t?.kind === 'grid' || t?.kind === 'places') && workspace.shown(`thing:${id}`)}
+		{#if open === id}<StyleEditor {workspace} set={t.set} ofGrid={t.kind === 'grid'} />
+		{:else if workspace.sets.painter(t.set).scale}
+			<button
+				class="mb-1 ml-7 block text-left"
+				title="Histogram, scale and range of {t.name}"
+				aria-label="Style of {t.name}"
+				aria-expanded="false"
+				onclick={() => (open = id)}
+				><RampKey label={t.kind === 'places' ? by(id) : ''} scale={workspace.sets.painter(t.set).scale!} /></button
+			>
+		{/if}
+		{#if open === id}<button class="link quiet mb-1 ml-7 text-xs" onclick={() => (open = null)}>Close the style</button>{/if}
+	{/if}
 {/snippet}
 {#snippet opacity(name: string, label: string)}
 	<input

@@ -10,7 +10,11 @@
 	import HistogramWindow from './HistogramWindow.svelte';
 	import Symbol from './Symbol.svelte';
 
-	let { workspace, set }: { workspace: Workspace; set: DataSet } = $props();
+	let {
+		workspace,
+		set,
+		ofGrid = false
+	}: { workspace: Workspace; set: DataSet; /** The cells of a grid: they have no size and no names. */ ofGrid?: boolean } = $props();
 	const sets = $derived(workspace.sets);
 	const style = $derived(sets.style(set));
 	const column = $derived(columnOf(set, style.by));
@@ -115,25 +119,25 @@
 </script>
 
 <div class="border-info/50 bg-base-200/60 mt-1 mb-2 flex flex-col gap-1.5 border-l-2 py-2 pr-1 pl-2 text-sm">
-	<label class="flex items-center gap-2"
-		><span class="quiet w-14 shrink-0">Colour</span>
-		<select
-			class="select select-xs min-w-0 flex-1"
-			aria-label="Colour {set.name} by"
-			value={style.by ?? ''}
-			onchange={(e) => sets.change(set, { by: e.currentTarget.value || null })}
-		>
-			<option value="">one colour</option>
-			{#each set.columns as c (c.key)}<option value={c.key}>by {titleOf(c)}</option>{/each}
-		</select>
-		{#if !column}<input
-				type="color"
-				class="h-6 w-8"
-				aria-label="Colour of {set.name}"
-				value={style.color}
-				oninput={(e) => sets.change(set, { color: e.currentTarget.value })}
-			/>{/if}
-	</label>
+	{#if !ofGrid}<label class="flex items-center gap-2"
+			><span class="quiet w-14 shrink-0">Colour</span>
+			<select
+				class="select select-xs min-w-0 flex-1"
+				aria-label="Colour {set.name} by"
+				value={style.by ?? ''}
+				onchange={(e) => sets.change(set, { by: e.currentTarget.value || null })}
+			>
+				<option value="">one colour</option>
+				{#each set.columns as c (c.key)}<option value={c.key}>by {titleOf(c)}</option>{/each}
+			</select>
+			{#if !column}<input
+					type="color"
+					class="h-6 w-8"
+					aria-label="Colour of {set.name}"
+					value={style.color}
+					oninput={(e) => sets.change(set, { color: e.currentTarget.value })}
+				/>{/if}
+		</label>{/if}
 	{#if column?.type === 'category'}
 		{@const c = column}
 		<div class="flex flex-wrap items-center gap-1">
@@ -227,6 +231,7 @@
 			log={scale.kind === 'log'}
 			window={style.windows[column.key]}
 			change={(w) => setWindow(column.key, w)}
+			point={ofGrid ? (range) => (workspace.gridMark = range && { id: set.id, low: range[0], high: range[1] }) : undefined}
 		/>
 		<label class="flex items-center gap-2"
 			><span class="quiet w-14 shrink-0">Scale</span>
@@ -301,52 +306,62 @@
 			</div>
 		{/if}
 	{/if}
-	<div class="flex items-center gap-2">
-		<span class="quiet w-14 shrink-0">Size</span>
-		<input
-			class="input input-xs numbers w-16"
-			type="number"
-			min="0"
-			step="any"
-			aria-label="Size"
-			value={style.size.value}
-			onchange={(e) => sets.change(set, { size: { ...style.size, value: Math.max(0, e.currentTarget.valueAsNumber || 0) } })}
-		/>
-		<select
-			class="select select-xs w-14"
-			aria-label="Unit of the size"
-			value={style.size.unit}
-			onchange={(e) => sets.change(set, { size: { ...style.size, unit: e.currentTarget.value as 'm' | 'px' } })}
-			><option value="px">px</option><option value="m">{workspace.project?.lengthUnit ?? 'm'}</option></select
+	{#if !ofGrid}
+		<div class="flex items-center gap-2">
+			<span class="quiet w-14 shrink-0">Size</span>
+			<input
+				class="input input-xs numbers w-16"
+				type="number"
+				min="0"
+				step="any"
+				aria-label="Size"
+				value={style.size.value}
+				onchange={(e) => sets.change(set, { size: { ...style.size, value: Math.max(0, e.currentTarget.valueAsNumber || 0) } })}
+			/>
+			<select
+				class="select select-xs w-14"
+				aria-label="Unit of the size"
+				value={style.size.unit}
+				onchange={(e) => sets.change(set, { size: { ...style.size, unit: e.currentTarget.value as 'm' | 'px' } })}
+				><option value="px">px</option><option value="m">{workspace.project?.lengthUnit ?? 'm'}</option></select
+			>
+			<select
+				class="select select-xs min-w-0 flex-1"
+				aria-label="Size by"
+				value={style.size.by ?? ''}
+				onchange={(e) => sets.change(set, { size: { ...style.size, by: e.currentTarget.value || null } })}
+				><option value="">the same</option>{#each numberColumns as c (c.key)}<option value={c.key}>by {c.label}</option>{/each}</select
+			>
+		</div>
+		<label class="flex items-center gap-2"
+			><span class="quiet w-14 shrink-0">Labels</span>
+			<select
+				class="select select-xs min-w-0 flex-1"
+				aria-label="Labels of {set.name}"
+				value={style.labels ?? ''}
+				onchange={(e) => sets.change(set, { labels: e.currentTarget.value || null })}
+				><option value="">none</option>{#each set.columns as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select
+			>
+		</label>
+		<label class="flex items-center gap-2"
+			><span class="quiet w-14 shrink-0">Opacity</span><input
+				type="range"
+				min="0.05"
+				max="1"
+				step="0.05"
+				class="range range-xs flex-1"
+				aria-label="Opacity of {set.name}"
+				value={style.opacity}
+				oninput={(e) => sets.change(set, { opacity: Number(e.currentTarget.value) })}
+			/></label
 		>
-		<select
-			class="select select-xs min-w-0 flex-1"
-			aria-label="Size by"
-			value={style.size.by ?? ''}
-			onchange={(e) => sets.change(set, { size: { ...style.size, by: e.currentTarget.value || null } })}
-			><option value="">the same</option>{#each numberColumns as c (c.key)}<option value={c.key}>by {c.label}</option>{/each}</select
-		>
-	</div>
-	<label class="flex items-center gap-2"
-		><span class="quiet w-14 shrink-0">Labels</span>
-		<select
-			class="select select-xs min-w-0 flex-1"
-			aria-label="Labels of {set.name}"
-			value={style.labels ?? ''}
-			onchange={(e) => sets.change(set, { labels: e.currentTarget.value || null })}
-			><option value="">none</option>{#each set.columns as c (c.key)}<option value={c.key}>{c.label}</option>{/each}</select
-		>
-	</label>
-	<label class="flex items-center gap-2"
-		><span class="quiet w-14 shrink-0">Opacity</span><input
-			type="range"
-			min="0.05"
-			max="1"
-			step="0.05"
-			class="range range-xs flex-1"
-			aria-label="Opacity of {set.name}"
-			value={style.opacity}
-			oninput={(e) => sets.change(set, { opacity: Number(e.currentTarget.value) })}
-		/></label
-	>
+	{/if}
+	{#if ofGrid}<label class="flex items-center gap-2"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={workspace.raised(set.id)}
+				onchange={(e) => (workspace.bench.state.hidden[`draped:${set.id}`] = e.currentTarget.checked)}
+			/>its values are elevations: at its height in space, a line on sections</label
+		>{/if}
 </div>

@@ -20,6 +20,8 @@
 		correlation: () => import('./correlation/CorrelationPane.svelte'),
 		table: () => import('./table/TablePane.svelte'),
 		chart: () => import('./chart/ChartPane.svelte'),
+		profiles: () => import('./profiles/ProfilesPane.svelte'),
+		grids: () => import('./grids/GridsPane.svelte'),
 		net: () => import('./net/NetPane.svelte'),
 		lineage: () => import('./lineage/LineagePane.svelte')
 	};

@@ -7,6 +7,8 @@ export const VIEWS = [
 	{ id: 'correlation', label: 'Correlation', key: 'r' },
 	{ id: 'table', label: 'Table', key: 't' },
 	{ id: 'chart', label: 'Chart', key: 'c' },
+	{ id: 'profiles', label: 'Profiles', key: 'p' },
+	{ id: 'grids', label: 'Grids', key: 'b' },
 	{ id: 'net', label: 'Stereonet', key: 'n' },
 	{ id: 'lineage', label: 'Lineage', key: 'g' }
 ] as const;

@@ -1,10 +1,12 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
+	import { onDestroy, untrack } from 'svelte';
 	import { Hammer, X } from '@lucide/svelte';
 	import { call, startWork, ApiProblem } from '$lib/api/client';
 	import type { RecipeInfo, Suggestion } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { candidates, firstChoice, freeOnes, recipes } from './choices';
+	import { Preview } from './preview.svelte';
+	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
 
 	/** Makes a named result: what of, by which recipe, with which parameters. */
@@ -15,6 +17,15 @@
 	let inputs = $state<Record<string, string[]>>({});
 	let parameters = $state<Record<string, unknown>>({});
 	let units = $state.raw<Suggestion['units']>({});
+	let columns = $state.raw<Suggestion['columns']>({});
+	const preview = new Preview(untrack(() => workspace));
+	let looking = $state(true);
+	onDestroy(() => preview.end());
+	/** The map follows what is chosen, where the recipe is quick. */
+	function look() {
+		if (recipe?.previews && looking) preview.show(chosen, $state.snapshot(inputs), $state.snapshot(parameters));
+		else preview.end();
+	}
 	let name = $state('');
 	/** The name as it was proposed: as long as nobody changed it, it follows. */
 	let proposed = $state('');
@@ -44,15 +55,29 @@
 			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: chosen, inputs, parameters: keep });
 			if (own !== turn) return;
 			units = s.units;
+			columns = s.columns;
 			parameters = { ...s.parameters, ...keep };
 			for (const p of recipe?.parameters ?? [])
-				if (p.unitsOf && !(s.units[p.unitsOf] ?? []).some((u) => u.id === parameters[p.name])) parameters[p.name] = s.parameters[p.name];
+				if (
+					p.columnsOf &&
+					!(p.optional && !parameters[p.name]) &&
+					!(s.columns[p.columnsOf] ?? []).some((c) => c.key === parameters[p.name])
+				)
+					parameters[p.name] = s.parameters[p.name] ?? '';
+				else if (p.unitsOf && !(s.units[p.unitsOf] ?? []).some((u) => u.id === parameters[p.name]))
+					parameters[p.name] = s.parameters[p.name];
 			if (name === proposed) name = s.name;
 			proposed = s.name;
+			look();
 		} catch (error) {
 			if (own === turn) problem = error instanceof ApiProblem ? error.text : String(error);
 		}
 	}
+	/** A parameter whose first value comes from the data. */
+	const follows = (name: string) => {
+		const p = recipe?.parameters.find((x) => x.name === name);
+		return p !== undefined && (p.columnsOf !== undefined || ['cell', 'step', 'expression'].includes(name));
+	};
 	function choose(id: string) {
 		chosen = id;
 		inputs = recipe ? firstChoice(workspace.objects, recipe, workspace.modelId, wanted.inputs ?? []) : {};
@@ -114,19 +139,33 @@
 			{inputs}
 			{parameters}
 			{units}
+			{columns}
 			setInput={(role, ids) => {
 				inputs[role] = ids;
-				void suggest($state.snapshot(parameters));
+				// Other data have other first values: what depends on them is proposed anew, what was chosen besides stays.
+				void suggest(Object.fromEntries(Object.entries($state.snapshot(parameters)).filter(([k]) => !follows(k))));
 			}}
 			setParameter={(key, value) => {
 				parameters[key] = value;
 				// The proposed name tells the unit.
 				if (recipe.parameters.some((p) => p.name === key && p.unitsOf)) void suggest($state.snapshot(parameters));
+				else look();
 			}}
 		/>
 		<label class="mt-1.5 flex flex-col text-sm"
 			>Name<input class="input input-xs w-full" maxlength="200" bind:value={name} placeholder={proposed} /></label
 		>
+		{#if recipe.previews}
+			<label class="mt-1.5 flex items-center gap-2 text-sm"
+				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={looking} onchange={look} />preview on the map{#if preview.busy}<span
+						class="loading loading-dots loading-xs"
+						role="status"
+						aria-label="Preview is made"
+					></span>{/if}</label
+			>
+			{#if preview.problem && looking}<p class="text-warning mt-1 text-sm" role="status">{preview.problem}</p>{/if}
+			{#if preview.report}<ReadingsLine report={preview.report} />{/if}
+		{/if}
 		{#if problem}<p role="alert" class="text-error mt-1.5 text-sm">{problem}</p>{/if}
 		<button class="btn btn-primary btn-xs mt-2 w-full" disabled={busy}><Hammer size={13} />Make and build</button>
 	{:else if list.length}

@@ -1,7 +1,8 @@
 <script lang="ts">
+	import { X } from '@lucide/svelte';
 	import type { RecipeInfo, Suggestion } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { candidates } from './choices';
+	import { candidates, isAsked } from './choices';
 
 	/** What a result is made of, and its parameters. */
 	let {
@@ -10,6 +11,7 @@
 		inputs,
 		parameters,
 		units,
+		columns,
 		setInput,
 		setParameter
 	}: {
@@ -17,37 +19,95 @@
 		recipe: RecipeInfo;
 		inputs: Record<string, string[]>;
 		parameters: Record<string, unknown>;
-		/** Units that can be chosen, by role. */
+		/** Units and columns that can be chosen, by role. */
 		units: Suggestion['units'];
+		columns: Suggestion['columns'];
 		setInput: (role: string, ids: string[]) => void;
 		setParameter: (name: string, value: unknown) => void;
 	} = $props();
 	const length = $derived(workspace.project!.lengthUnit);
-	const UNIT_WORDS: Record<string, string> = { degrees: '°', share: '', members: '' };
+	const UNIT_WORDS: Record<string, string> = { degrees: '°', seconds: 's', days: 'days' };
 	const suffix = (unit: string | undefined) =>
 		unit === 'length' ? `, ${length}` : unit && UNIT_WORDS[unit] ? `, ${UNIT_WORDS[unit]}` : '';
+	const nameOf = (id: string) => workspace.objects.find((o) => o.id === id)?.name ?? 'taken out of the project';
+	const asked = $derived(recipe.parameters.filter((p) => isAsked(p, parameters, inputs)));
+	type Parameter = RecipeInfo['parameters'][number];
+	/** What can be chosen for a parameter, with its name. */
+	function choices(p: Parameter): (readonly [string, string])[] {
+		if (p.unitsOf) return (units[p.unitsOf] ?? []).map((u) => [u.id, u.name] as const);
+		if (p.columnsOf)
+			return (columns[p.columnsOf] ?? [])
+				.filter((c) => !p.columnTypes || p.columnTypes.includes(c.type))
+				.map((c) => [c.key, c.label === c.key ? c.label : `${c.label} (${c.key})`] as const);
+		return Object.entries(p.words ?? {});
+	}
 </script>
 
 <div class="grid grid-cols-2 gap-x-2 gap-y-1.5 text-sm">
 	{#each recipe.roles as role (role.role)}
 		{@const can = candidates(workspace.objects, role, workspace.modelId)}
-		<label class="col-span-2 flex flex-col"
-			>{role.title}<select
-				class="select select-xs w-full"
-				value={inputs[role.role]?.[0] ?? ''}
-				onchange={(e) => setInput(role.role, e.currentTarget.value ? [e.currentTarget.value] : [])}
+		{@const own = inputs[role.role] ?? []}
+		{#if role.most > 1}
+			{@const free = can.filter((o) => !own.includes(o.id))}
+			<div class="col-span-2 flex flex-col gap-0.5">
+				<span>{role.title}</span>
+				{#each own as input (input)}
+					<span class="bg-base-200 flex items-center gap-1 px-1.5 py-0.5"
+						><span class="min-w-0 flex-1 truncate" title={nameOf(input)}>{nameOf(input)}</span><button
+							type="button"
+							class="quiet"
+							aria-label="Take {nameOf(input)} out of {role.title}"
+							onclick={() =>
+								setInput(
+									role.role,
+									own.filter((i) => i !== input)
+								)}><X size={13} /></button
+						></span
+					>
+				{/each}
+				{#if own.length < role.most}<select
+						class="select select-xs w-full"
+						aria-label="Add to {role.title}"
+						value=""
+						onchange={(e) => {
+							const added = e.currentTarget.value;
+							e.currentTarget.value = '';
+							if (added) setInput(role.role, [...own, added]);
+						}}
+					>
+						<option value=""
+							>{free.length === 0
+								? can.length
+									? 'There are no more'
+									: 'There is none yet'
+								: own.length
+									? 'Add…'
+									: role.least
+										? 'Choose…'
+										: 'None'}</option
+						>
+						{#each free as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
+					</select>{/if}
+			</div>
+		{:else}
+			<label class="col-span-2 flex flex-col"
+				>{role.title}<select
+					class="select select-xs w-full"
+					value={own[0] ?? ''}
+					onchange={(e) => setInput(role.role, e.currentTarget.value ? [e.currentTarget.value] : [])}
+				>
+					{#if role.least === 0 || can.length === 0}<option value="">{can.length === 0 ? 'There is none yet' : 'None'}</option>{/if}
+					{#if own[0] && !can.some((o) => o.id === own[0])}<option value={own[0]} disabled>taken out of the project</option>{/if}
+					{#each can as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
+				</select></label
 			>
-				{#if role.least === 0 || can.length === 0}<option value="">{can.length === 0 ? 'There is none yet' : 'None'}</option>{/if}
-				{#if inputs[role.role]?.[0] && !can.some((o) => o.id === inputs[role.role]![0])}<option value={inputs[role.role]![0]} disabled
-						>taken out of the project</option
-					>{/if}
-				{#each can as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
-			</select></label
-		>
+		{/if}
 	{/each}
-	{#each recipe.parameters as p (p.name)}
-		<label class="flex flex-col {p.type === 'number' ? '' : 'col-span-2'}"
-			>{p.label}{suffix(p.unit)}
+	{#each asked as p (p.name)}
+		<label class="flex flex-col {p.type === 'number' || p.unit === 'date' ? '' : 'col-span-2'}" title={p.help}
+			><span class={p.help ? 'decoration-base-content/40 underline decoration-dotted underline-offset-2' : ''}
+				>{p.label}{suffix(p.unit)}</span
+			>
 			{#if p.type === 'number'}
 				<input
 					class="input input-xs numbers w-full"
@@ -55,24 +115,45 @@
 					step={p.whole ? 1 : 'any'}
 					min={p.least ?? undefined}
 					max={p.most ?? undefined}
+					placeholder={p.optional ? 'by itself' : undefined}
 					value={parameters[p.name] as number}
-					onchange={(e) => setParameter(p.name, e.currentTarget.value === '' ? undefined : e.currentTarget.valueAsNumber)}
+					onchange={(e) =>
+						setParameter(
+							p.name,
+							e.currentTarget.value === '' ? (p.optional ? null : (p.first ?? undefined)) : e.currentTarget.valueAsNumber
+						)}
 				/>
 			{:else if p.type === 'choice'}
-				{@const own = p.unitsOf ? (units[p.unitsOf] ?? []).map((u) => [u.id, u.name] as const) : Object.entries(p.words ?? {})}
+				{@const own = choices(p)}
 				<select
 					class="select select-xs w-full"
-					value={parameters[p.name] as string}
+					value={(parameters[p.name] as string | undefined) ?? ''}
 					onchange={(e) => setParameter(p.name, e.currentTarget.value)}
 				>
-					{#if own.length === 0}<option value="">There are none</option>{/if}
+					{#if p.optional}<option value="">–</option>{:else if own.length === 0}<option value="">There are none</option>{/if}
 					{#each own as [value, name] (value)}<option {value}>{name}</option>{/each}
 				</select>
+			{:else if p.unit === 'date'}
+				<input
+					class="input input-xs numbers w-full"
+					type="date"
+					value={parameters[p.name] as string}
+					onchange={(e) => setParameter(p.name, e.currentTarget.value)}
+				/>
+			{:else if p.expression}
+				<textarea
+					class="textarea textarea-xs w-full font-mono"
+					rows="2"
+					spellcheck="false"
+					maxlength="2000"
+					value={parameters[p.name] as string}
+					onchange={(e) => setParameter(p.name, e.currentTarget.value.trim())}></textarea>
 			{:else}
 				<input
 					class="input input-xs w-full"
+					maxlength="2000"
 					value={parameters[p.name] as string}
-					onchange={(e) => setParameter(p.name, e.currentTarget.value)}
+					onchange={(e) => setParameter(p.name, e.currentTarget.value.trim())}
 				/>
 			{/if}</label
 		>

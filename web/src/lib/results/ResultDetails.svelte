@@ -6,7 +6,9 @@
 	import { moment } from '$lib/ui/moments';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { recipes, reportParts, stateOfMade } from './choices';
+	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
+	import ResultCharts from './ResultCharts.svelte';
 	import StateMark from './StateMark.svelte';
 
 	/** One result: what it is made of and by, its state, what is said of it, and what can be done with it. */
@@ -14,6 +16,7 @@
 	let told = $state.raw<MadeResult | null>(null);
 	let recipe = $state.raw<RecipeInfo | null>(null);
 	let units = $state.raw<Suggestion['units']>({});
+	let columns = $state.raw<Suggestion['columns']>({});
 	let problem = $state('');
 	const object = $derived(workspace.objects.find((o) => o.id === id));
 	const job = $derived(workspace.jobOf(id));
@@ -24,6 +27,7 @@
 		faces: ['geojson', 'gpkg', 'zip', 'dxf'],
 		lines: ['geojson', 'gpkg', 'zip', 'dxf'],
 		solids: ['obj', 'stl', 'glb', 'vtp'],
+		places: ['geojson', 'gpkg', 'zip', 'dxf'],
 		blocks: ['vti']
 	};
 	const files = $derived([...(FILES[object?.form ?? ''] ?? []), 'csv', 'json']);
@@ -43,10 +47,9 @@
 			if (own !== id) return;
 			told = t;
 			recipe = (await recipes()).find((r) => r.id === t.recipe) ?? null;
-			units = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: t.recipe, inputs: t.inputs }).then(
-				(s) => s.units,
-				() => ({})
-			);
+			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: t.recipe, inputs: t.inputs }).catch(() => null);
+			units = s?.units ?? {};
+			columns = s?.columns ?? {};
 		});
 	});
 
@@ -122,6 +125,7 @@
 			inputs={told.inputs}
 			parameters={told.parameters}
 			{units}
+			{columns}
 			setInput={(role, ids) => void change({ inputs: { ...told!.inputs, [role]: ids } })}
 			setParameter={(name, value) => void change({ parameters: { ...told!.parameters, [name]: value } })}
 		/>
@@ -145,6 +149,8 @@
 		<button class="btn btn-xs" onclick={remove}><Trash2 size={13} />Take out</button>
 	</div>
 	{#if report && told.built}
+		<ReadingsLine report={told.built.report} />
+		<ResultCharts report={told.built.report} />
 		{#if report.values.length}<dl class="mt-2 grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-sm">
 				{#each report.values as [label, value] (label)}<dt class="quiet">{label}</dt>
 					<dd class="numbers text-right">{unitName(value)}</dd>{/each}

@@ -21,6 +21,17 @@ export function candidates(objects: readonly ProjectObject[], role: Role, own: s
 	return [...fits.filter((o) => o.id === own), ...fits.filter((o) => o.id !== own)];
 }
 
+type Parameter = RecipeInfo['parameters'][number];
+
+/** Whether a parameter is asked for, as things stand. */
+export const isAsked = (
+	p: Parameter,
+	parameters: Readonly<Record<string, unknown>>,
+	inputs: Readonly<Record<string, readonly string[]>>
+): boolean =>
+	(!p.when || p.when.is.includes(String(parameters[p.when.parameter]))) &&
+	(!p.whenRole || (inputs[p.whenRole.role]?.length ?? 0) > 0 === p.whenRole.played);
+
 /** What each role is played by first: what is wanted, as far as it can, else the first that can and plays no other role yet. */
 export function firstChoice(
 	objects: readonly ProjectObject[],
@@ -34,7 +45,10 @@ export function firstChoice(
 		const can = candidates(objects, role, own);
 		// What was picked first plays the first part.
 		const picked = wanted.find((id) => !used.has(id) && can.some((o) => o.id === id));
-		const first = can.find((o) => o.id === picked) ?? can.find((o) => !used.has(o.id)) ?? can[0];
+		// What need not be there is put in only when it was picked, or when the recipe always had it.
+		const first =
+			can.find((o) => o.id === picked) ??
+			(role.least > 0 || role.kinds.includes('terrain') ? (can.find((o) => !used.has(o.id)) ?? can[0]) : undefined);
 		chosen[role.role] = first ? [first.id] : [];
 		if (first) used.add(first.id);
 	}
@@ -78,6 +92,9 @@ export type MadeState = 'up to date' | 'out of date' | 'building' | 'failed' | '
 export const stateOfMade = (o: Pick<ProjectObject, 'failure' | 'missing' | 'outOfDate'>, building: boolean): MadeState =>
 	building ? 'building' : o.failure ? 'failed' : o.missing ? 'never built' : o.outOfDate ? 'out of date' : 'up to date';
 
+/** Parts of a report that are drawn, and not listed. */
+const DRAWN_PARTS: readonly string[] = ['readings', 'table', 'lags', 'histogram', 'pairs'];
+
 /** A report as rows of single values and as tables. */
 export function reportParts(report: Readonly<Record<string, unknown>>): {
 	values: [string, number | string][];
@@ -87,6 +104,8 @@ export function reportParts(report: Readonly<Record<string, unknown>>): {
 	const values: [string, number | string][] = [];
 	const tables: ReturnType<typeof reportParts>['tables'] = [];
 	for (const [title, v] of Object.entries(report)) {
+		// Told in a line, in charts, or by the rows themselves.
+		if (DRAWN_PARTS.includes(title)) continue;
 		if (typeof v === 'number' || typeof v === 'string') values.push([title, v]);
 		else if (v === null) values.push([title, '–']);
 		else if (Array.isArray(v) && v.length && v.every((x) => typeof x === 'object' && x !== null)) {

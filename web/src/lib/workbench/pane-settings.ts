@@ -94,6 +94,19 @@ const SCHEMAS = {
 		logY: flag(),
 		bins: number(1, 1000)
 	}),
+	profiles: yup.object({
+		data: text(100),
+		by: text(500),
+		x: text(500),
+		y: yup.array(text(500).required()).max(20).default(undefined).optional(),
+		only: yup.array(text(200).defined()).max(500).default(undefined).optional(),
+		stacked: flag()
+	}),
+	grids: yup.object({
+		grids: yup.array(text(40).defined()).max(4).default(undefined).optional(),
+		count: number(1, 4).integer(),
+		oneScale: flag()
+	}),
 	net: yup.object({
 		poles: flag(),
 		planes: flag(),

@@ -15,6 +15,8 @@ import type { BenchState } from './state';
 interface SetContext {
 	path: (rest: string) => string;
 	tables: () => ProjectObject[];
+	/** Rows that recipes made, by the id of their object. */
+	made: (id: string) => DataSet | null;
 	interpretation: () => Interpretation | null;
 	schemes: () => readonly Scheme[];
 	extent: () => Box | null;
@@ -93,7 +95,7 @@ export class DataSets {
 		const set = this.raw[id];
 		if (!set) {
 			if (this.context.tables().some((t) => t.id === id)) void this.load(id);
-			return null;
+			return this.context.made(id);
 		}
 		return this.withUnits(set);
 	}

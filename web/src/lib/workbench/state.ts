@@ -46,7 +46,7 @@ export interface BenchState {
 	panes: Record<string, PaneState[]>;
 	/** By id of the table. */
 	styles: Record<string, DataStyle>;
-	/** Names of things that are hidden: `unit:ID`, `fault:ID`, `data:ID`, `thing:ID`, `terrain`, `contours`, `geology`, `volumes` … */
+	/** Names of things that are hidden: `unit:ID`, `fault:ID`, `data:ID`, `thing:ID`, `draped:ID` (a grid that is drawn at its height), `terrain`, `contours`, `geology`, `volumes` … */
 	hidden: Record<string, boolean>;
 	/** Opacity by the same names, 0–1. */
 	opacity: Record<string, number>;

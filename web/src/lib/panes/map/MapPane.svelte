@@ -19,11 +19,12 @@
 	import { goto } from '$app/navigation';
 	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';
+	import { valueAt } from '#core/grids/resample';
 	import { measureLine } from '#core/scene/measure';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { geographicOf } from '$lib/workbench/geographic.svelte';
 	import type { PaneState } from '$lib/workbench/state';
-	import type { Workspace } from '$lib/workspace.svelte';
+	import type { Thing, Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
 	import { exportMap, mapSvg } from './export-map';
 	import { holeFeatures, rowFeatures, shareFeatures } from './data-features';
@@ -53,8 +54,8 @@
 		pathStyle,
 		pieStyle,
 		probeStyle,
+		madeStyle,
 		sectionStyle,
-		thingStyle,
 		unitMarkStyle
 	} from './styles';
 
@@ -109,18 +110,20 @@
 		graticule: vector(),
 		measure: vector(),
 		hand: vector(),
+		preview: vector(),
 		probe: vector()
 	};
 	const relief = new ImageLayer();
 	const grids = new LayerGroup();
 	const pictures = new LayerGroup();
+	const previews = new LayerGroup({ zIndex: 800 });
 	/** From the lowest up; the names stand in the list of layers. */
 	const layers = {
 		terrain: relief,
 		grids,
 		pictures,
 		geology: new VectorLayer({ source: sources.geology, style: geologyStyle }),
-		things: new VectorLayer({ source: sources.things, style: thingStyle }),
+		things: new VectorLayer({ source: sources.things, style: madeStyle, declutter: 'values' }),
 		shape: new VectorLayer({ source: sources.shape, style: shapeStyle }),
 		contours: new VectorLayer({ source: sources.contours, style: contourStyle, declutter: true }),
 		graticule: new VectorLayer({ source: sources.graticule, style: graticuleStyle, properties: MUTE }),
@@ -154,6 +157,8 @@
 		findings: 'Findings'
 	};
 	const top = {
+		previews,
+		preview: new VectorLayer({ source: sources.preview, style: madeStyle, zIndex: 801, properties: MUTE }),
 		faceNames: new VectorLayer({ source: sources.geology, style: faceNameStyle, declutter: 'names', zIndex: 900, properties: MUTE }),
 		measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }),
 		hand: new VectorLayer({ source: sources.hand, style: measureStyle, zIndex: 1000 }),
@@ -181,9 +186,9 @@
 				.find((f) => f.get('label'))
 				?.get('label') ?? ''
 		);
-		for (const t of workspace.things)
-			if (t.kind === 'grid' && workspace.shown(`thing:${t.id}`)) {
-				const v = sampleRaster(t.raster, x, y);
+		for (const t of [...workspace.gridThings.filter((g) => workspace.shown(`thing:${g.id}`)), workspace.preview])
+			if (t?.kind === 'grid') {
+				const v = valueAt(t.raster, x, y);
 				if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${Number(v.toPrecision(6))}`;
 			}
 		workspace.probe = { x, y, z: workspace.terrain ? sampleRaster(workspace.terrain, x, y) : null, what, from: id };
@@ -378,7 +383,6 @@
 	$effect(() => {
 		sources.things.clear();
 		pictures.getLayers().clear();
-		grids.getLayers().clear();
 		const format = new GeoJSON();
 		for (const t of workspace.things) {
 			if (!workspace.shown(`thing:${t.id}`)) continue;
@@ -395,14 +399,33 @@
 				}
 			else if (t.kind === 'picture' && t.placement)
 				pictures.getLayers().push(new ImageLayer({ source: placedPicture(t.url, t.placement), opacity }));
-			else if (t.kind === 'grid')
-				grids.getLayers().push(
-					new ImageLayer({
-						source: gridPicture(colouredGrid(t.raster, t.scale.color), extentOf(t.raster), false),
-						opacity
-					})
-				);
+			else if (t.kind === 'places')
+				for (const f of rowFeatures(workspace, t.name, t.set)) {
+					f.set('select', { kind: 'object', id: t.id });
+					sources.things.addFeature(f);
+				}
 		}
+	});
+	/** A grid as a layer; cells that the legend points at stand out. */
+	function gridLayer(t: Extract<Thing, { kind: 'grid' }>, opacity: number) {
+		const painter = sets.painter(t.set);
+		const mark = workspace.gridMark?.id === t.id ? workspace.gridMark : null;
+		const { values } = t.raster;
+		const faint = mark ? (k: number) => !(values[k]! >= mark.low && values[k]! <= mark.high) : undefined;
+		return new ImageLayer({ source: gridPicture(colouredGrid(t.raster, painter.rgb, faint), extentOf(t.raster), false), opacity });
+	}
+	$effect(() => {
+		grids.getLayers().clear();
+		for (const t of workspace.gridThings)
+			if (workspace.shown(`thing:${t.id}`)) grids.getLayers().push(gridLayer(t, workspace.opacityOf(`thing:${t.id}`)));
+	});
+	$effect(() => {
+		const t = workspace.preview;
+		sources.preview.clear();
+		previews.getLayers().clear();
+		if (t?.kind === 'grid') previews.getLayers().push(gridLayer(t, 0.92));
+		else if (t?.kind === 'places') sources.preview.addFeatures(rowFeatures(workspace, t.name, t.set));
+		else if (t?.kind === 'layer') for (const f of t.features) sources.preview.addFeature(new GeoJSON().readFeature(f) as Feature);
 	});
 	$effect(() => {
 		void moves;

@@ -407,7 +407,7 @@ export const probeStyle = [
 ];
 
 /** What was brought in as points, lines and polygons. */
-export const thingStyle = new Style({
+const thingStyle = new Style({
 	stroke: new Stroke({ color: DRAWN, width: 1.4 }),
 	fill: new Fill({ color: 'rgba(43, 95, 168, 0.08)' }),
 	image: new Circle({ radius: 3, fill: new Fill({ color: DRAWN }), stroke: new Stroke({ color: '#fff', width: 1 }) })
@@ -421,3 +421,21 @@ export const findingStyle = (f: FeatureLike): Style =>
 				zIndex: 2
 			})
 		: new Style({ image: new Circle({ radius: 8, stroke: new Stroke({ color: NOTED, width: 2 }) }), zIndex: 1 });
+
+/** What was brought in or made: rows as dots, lines that have a value with it, all else in one colour. */
+export function madeStyle(f: FeatureLike): Style {
+	if (f.get('radius') !== undefined) return dotStyle(f);
+	const value = f.get('value') as unknown;
+	if (typeof value !== 'number' || !f.getGeometry()?.getType().endsWith('LineString')) return thingStyle;
+	return new Style({
+		stroke: new Stroke({ color: DRAWN_DARK, width: 1 }),
+		text: new Text({
+			text: String(value),
+			placement: 'line',
+			font: FONT,
+			repeat: 400,
+			fill: new Fill({ color: DRAWN_DARK }),
+			stroke: halo
+		})
+	});
+}

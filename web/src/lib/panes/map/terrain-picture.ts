@@ -1,6 +1,5 @@
 import { contours } from 'd3-contour';
 import { sampleRaster, type Raster } from '#core/grids/raster';
-import { hexOf } from '#core/styles/style';
 
 /** Shaded relief (light from north-west, 45° high; Horn 1981) over quiet height tints, as a picture one pixel a cell. */
 export function shadedRelief(r: Raster): HTMLCanvasElement {
@@ -27,19 +26,31 @@ export function shadedRelief(r: Raster): HTMLCanvasElement {
 	return canvas;
 }
 
-/** A grid in colours, one pixel a cell; nothing where it has no value. */
-export function colouredGrid(r: Raster, color: (v: number) => string): HTMLCanvasElement {
+/** Pixels of the picture of a grid, at most; of a larger one every second cell is drawn, or every third. */
+const MOST_PIXELS = 6_000_000;
+
+/**
+ * A grid in colours, one pixel a cell; nothing where it has no value.
+ * @param rgb colour of a cell as one number, below 0 for none
+ * @param faint cells that stand back
+ */
+export function colouredGrid(r: Raster, rgb: (cell: number) => number, faint: (cell: number) => boolean = () => false): HTMLCanvasElement {
+	const every = Math.max(1, Math.ceil(Math.sqrt((r.nx * r.ny) / MOST_PIXELS)));
 	const canvas = document.createElement('canvas');
-	canvas.width = r.nx;
-	canvas.height = r.ny;
+	const [width, height] = [Math.ceil(r.nx / every), Math.ceil(r.ny / every)];
+	canvas.width = width;
+	canvas.height = height;
 	const context = canvas.getContext('2d')!;
-	const image = context.createImageData(r.nx, r.ny);
-	for (let j = 0; j < r.ny; j++)
-		for (let i = 0; i < r.nx; i++) {
-			const v = r.values[j * r.nx + i]!;
-			if (Number.isNaN(v)) continue;
-			const rgb = Number.parseInt(hexOf(color(v)).slice(1), 16);
-			image.data.set([rgb >> 16, (rgb >> 8) & 255, rgb & 255, 255], 4 * ((r.ny - 1 - j) * r.nx + i));
+	const image = context.createImageData(width, height);
+	const pixels = new Uint32Array(image.data.buffer);
+	for (let j = 0; j < height; j++)
+		for (let i = 0; i < width; i++) {
+			const cell = Math.min(r.ny - 1, j * every) * r.nx + Math.min(r.nx - 1, i * every);
+			if (Number.isNaN(r.values[cell]!)) continue;
+			const c = rgb(cell);
+			if (c < 0) continue;
+			// Red is the lowest byte.
+			pixels[(height - 1 - j) * width + i] = ((faint(cell) ? 46 : 255) << 24) | ((c & 255) << 16) | (c & 0xff00) | (c >> 16);
 		}
 	context.putImageData(image, 0, 0);
 	return canvas;

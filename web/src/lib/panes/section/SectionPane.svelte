@@ -10,6 +10,7 @@
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { crossings, holesNearSection } from '#core/sections/along-section';
 	import { sampleRaster } from '#core/grids/raster';
+	import { gridAlong } from '#core/sections/grid-along';
 	import { cutSection, pointOnTrace, projectOnTrace, traceLength, type SectionPicture } from '#core/sections/section';
 	import { proposePattern } from '#core/styles/patterns';
 	import { cssOf } from '#core/styles/style';
@@ -78,6 +79,14 @@
 	const mesh = $derived(solids?.mesh);
 	const picture = $derived<SectionPicture | null>(mesh && length > 0 ? cutSection(mesh, trace) : null);
 	const overMesh = $derived(overlaid?.mesh);
+	/** Grids whose values are elevations, along the section. */
+	const gridLines = $derived(
+		length > 0
+			? workspace.gridThings
+					.filter((g) => workspace.shown(`thing:${g.id}`) && workspace.raised(g.id))
+					.map((g) => ({ id: g.id, name: g.name, lines: gridAlong(g.raster, trace) }))
+			: []
+	);
 	const overLines = $derived(overMesh && length > 0 ? [...cutSection(overMesh, trace).lines].filter(([s]) => s !== TERRAIN) : []);
 	const isOwn = $derived(solids === workspace.ownSolids);
 	/** What fills space with numbers, as a picture of the section. */
@@ -475,6 +484,9 @@
 						{/if}
 					{/each}
 				{/if}
+				{#each gridLines as g (g.id)}
+					<path d={g.lines.map((l) => d(l, false)).join('')} fill="none" stroke={DRAWN} stroke-width="2" data-what={g.name} />
+				{/each}
 				{#each overLines as [s, list] (s)}
 					<path
 						d={list.map((l) => d(l, false)).join('')}

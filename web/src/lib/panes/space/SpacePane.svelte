@@ -262,7 +262,14 @@
 		scene?.broughtIn.setGrids(
 			shown.flatMap((t) =>
 				t.kind === 'grid'
-					? [{ raster: t.raster, color: t.scale.color, draped: workspace.terrain !== null, opacity: workspace.opacityOf(`thing:${t.id}`) }]
+					? [
+							{
+								raster: t.raster,
+								color: sets.painter(t.set).scale!.color,
+								at: workspace.raised(t.id) ? ('height' as const) : workspace.terrain ? ('terrain' as const) : ('floor' as const),
+								opacity: workspace.opacityOf(`thing:${t.id}`)
+							}
+						]
 					: []
 			)
 		);

@@ -46,8 +46,12 @@ export class BroughtIn {
 	}
 
 	/** Grids on their own values as elevations, or flat at an elevation. */
-	setGrids(grids: readonly { raster: Raster; color: (v: number) => string; draped: boolean; opacity: number }[], group = this.lines): void {
-		for (const g of grids) group.add(this.rasterMesh(g.draped ? this.heights() : null, g.raster, g.color, g.opacity));
+	setGrids(
+		grids: readonly { raster: Raster; color: (v: number) => string; at: 'height' | 'terrain' | 'floor'; opacity: number }[],
+		group = this.lines
+	): void {
+		for (const g of grids)
+			group.add(this.rasterMesh(g.at === 'height' ? g.raster : g.at === 'terrain' ? this.heights() : null, g.raster, g.color, g.opacity));
 		this.stage.draw();
 	}
 
