@@ -144,7 +144,11 @@ export async function loadProject(path: string): Promise<LoadedProject> {
 	} catch (error) {
 		return fail('bad-project-file', `${path} is not JSON: ${(error as Error).message}`, undefined, path);
 	}
-	const project = parseProjectFile(json, path);
+	return loadParsed(parseProjectFile(json, path), path);
+}
+
+/** All that a project file names. @param path of the file: names are looked for beside it */
+export async function loadParsed(project: ProjectFile, path: string): Promise<LoadedProject> {
 	const beside = (file: string) => resolve(dirname(path), file);
 	const tables: Table[] = [];
 	/** What each table was read from, for versions of logs. */

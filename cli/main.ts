@@ -7,15 +7,19 @@ import { fail, ProblemError } from '#core/problem';
 import { build } from './build';
 import { doubt } from './doubt';
 import { loadProject } from './files';
+import { run } from './run';
 
 const USAGE = `malachite build PROJECT.json --out DIR [--classify points.csv] [--strict]
 malachite check PROJECT.json [--out findings.json]
+malachite run ROUTINE.json --input NAME=FILE … --out DIR [--set NAME=VALUE …] [--repeat NAME=V1,V2,…] [--crs EPSG] [--feet]
 malachite doubt PROJECT.json --out DIR [--members 50] [--seed 1] [--contact 2] [--orientation 5] [--fault-dip 5] [--fault-trace 10]
 
 build  reads the files that the project file names, builds the model and writes volumes, surfaces and report.json.
        --strict ends with 3 when the verdict on the model names an error (a unit that was logged and is not there, and such).
        --classify also writes classified.csv: the unit of each point (columns x, y, z) of a CSV file.
 check  writes the findings of the project's tables as JSON.
+run    runs a routine on files and writes its results; --set sets one of its parameters, --repeat runs it once for each value,
+       each into a folder of its own. Rows of holes need --input collars=FILE. --crs is the system of all files.
 doubt  builds many models from data moved within their errors (one standard deviation: contacts and fault traces in the
        unit of the project, orientations and fault dips in degrees) and writes doubt.json (spread of the volumes) and
        doubt.vti (probability of each unit and entropy by cell).
@@ -39,6 +43,12 @@ async function check(path: string, out: string | undefined): Promise<void> {
 	writeFileSync(out, json);
 }
 
+/** NAME=VALUE. @throws ProblemError `bad-option` */
+function pair(text: string, option: string): [string, string] {
+	const at = text.indexOf('=');
+	return at > 0 ? [text.slice(0, at), text.slice(at + 1)] : fail('bad-option', `${option} needs NAME=VALUE; it is "${text}"`);
+}
+
 async function main(): Promise<void> {
 	const { values, positionals } = parseArgs({
 		allowPositionals: true,
@@ -47,6 +57,11 @@ async function main(): Promise<void> {
 			classify: { type: 'string' },
 			strict: { type: 'boolean', default: false },
 			help: { type: 'boolean', short: 'h' },
+			input: { type: 'string', multiple: true, default: [] },
+			set: { type: 'string', multiple: true, default: [] },
+			repeat: { type: 'string' },
+			crs: { type: 'string', default: '0' },
+			feet: { type: 'boolean', default: false },
 			members: { type: 'string', default: '50' },
 			seed: { type: 'string', default: '1' },
 			contact: { type: 'string', default: '2' },
@@ -56,7 +71,7 @@ async function main(): Promise<void> {
 		}
 	});
 	const [command, path] = positionals;
-	if (values.help || !command || !path || !['build', 'check', 'doubt'].includes(command)) {
+	if (values.help || !command || !path || !['build', 'check', 'doubt', 'run'].includes(command)) {
 		process.stderr.write(USAGE);
 		process.exitCode = values.help ? 0 : 2;
 		return;
@@ -65,6 +80,24 @@ async function main(): Promise<void> {
 	if (!values.out) {
 		process.stderr.write(`${command} needs --out DIR\n`);
 		process.exitCode = 2;
+		return;
+	}
+	if (command === 'run') {
+		const crs = Number(values.crs);
+		if (!(Number.isInteger(crs) && crs >= 0)) fail('bad-option', `--crs must be an EPSG code; it is "${values.crs}"`);
+		const repeat = values.repeat === undefined ? null : pair(values.repeat, '--repeat');
+		await run(
+			path,
+			{
+				inputs: Object.fromEntries(values.input.map((t) => pair(t, '--input'))),
+				values: Object.fromEntries(values.set.map((t) => pair(t, '--set'))),
+				repeat: repeat && { parameter: repeat[0], values: repeat[1].split(',').map((v) => v.trim()) },
+				out: values.out,
+				crs,
+				lengthUnit: values.feet ? 'ft' : 'm'
+			},
+			(line) => process.stderr.write(`${line}\n`)
+		);
 		return;
 	}
 	if (command === 'doubt') {

@@ -1,11 +1,5 @@
-import type { Feature } from 'geojson';
-import { writeBlocks } from '#core/formats/blocks';
-import { writeGeoTiff } from '#core/formats/geotiff';
-import { layerDxf } from '#core/formats/layer-dxf';
-import { fileName, writeObj } from '#core/formats/meshes';
+import { fileName } from '#core/formats/meshes';
 import { packValue, type Pack } from '#core/formats/pack';
-import type { SolidMesh } from '#core/mesh/cut-lattice';
-import { solidOf, unitsIn } from '#core/mesh/extract';
 import { buildModel, type BuiltModel } from '#core/model/build';
 import { inTasks, type Run } from '#core/model/compute';
 import type { Ground } from '#core/model/fit-ground';
@@ -16,9 +10,8 @@ import { fieldProblems, type ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { misfits } from '#core/mesh/misfit';
 import { packOfModel } from '#core/recipes/model';
-import { describeReadings, packReadings, readingsOf, readingsTable, unpackReadings } from '#core/datasets/readings';
-import { packOfRaster, rasterOf, rowsOfReport } from '#core/recipes/opened';
-import { writeCsv } from '#core/tables/delimited';
+import { describeReadings, packReadings, readingsOf } from '#core/datasets/readings';
+import { packOfRaster, rowsOfReport } from '#core/recipes/opened';
 import { withFirstValues } from '#core/recipes/parameters';
 import type { Form, Given, Recipe, Role } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
@@ -26,6 +19,7 @@ import { allContacts } from '#core/model/whole';
 import type { Box } from '#core/geometry/box';
 import type { Unit } from '#core/units/column';
 import type { LoadedProject } from './files';
+import { resultFiles } from './result-files';
 
 type Spec = NonNullable<ProjectFile['recipes']>[number];
 type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack' | 'rows'> & { form: Form };
@@ -119,7 +113,7 @@ export async function buildResults(
 		if (recipe.form) known.set(spec.name, { form: recipe.form, kind: recipe.id, name: spec.name, report, units, pack });
 		const base = `results/${fileName(spec.name)}`;
 		put(`${base}.json`, `${JSON.stringify(report, null, '\t')}\n`);
-		const written = await FILES[recipe.form ?? '']?.(pack, spec.name, crs, units);
+		const written = await resultFiles(recipe.form, pack, spec.name, crs, units);
 		if (written) put(`${base}.${written[0]}`, written[1]);
 	};
 	for (const spec of project.recipes ?? []) {
@@ -141,37 +135,3 @@ const whyNot = (error: Error): string =>
 				.map((p) => `${p.path} ${p.message}`)
 				.join('; ')
 		: error.message;
-
-const csvOf = (pack: Pack): string => {
-	const { header, rows } = readingsTable(unpackReadings(pack));
-	return writeCsv(header, rows);
-};
-
-/** A file of each form: ending and content. */
-const FILES: Readonly<
-	Record<
-		string,
-		(
-			pack: Pack,
-			name: string,
-			crs: number,
-			units: readonly Unit[]
-		) => Promise<[string, string | Uint8Array]> | [string, string | Uint8Array]
-	>
-> = {
-	grid: async (pack, _name, crs) => ['tif', await writeGeoTiff(rasterOf(pack), crs || 32767)],
-	faces: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
-	lines: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
-	places: (pack) => ['csv', csvOf(pack)],
-	table: (pack) => ['csv', csvOf(pack)],
-	blocks: (pack) => ['vti', writeBlocks(pack)],
-	solids: ({ info, arrays }, _name, _crs, units) => {
-		const mesh = { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(info['volumes'] as [number, number][]) };
-		const ids = info['units'] as string[];
-		const named = unitsIn(mesh).map((u) => {
-			const own = units.find((x) => x.id === ids[u]);
-			return { name: own?.name ?? ids[u]!, color: own?.color ?? '#888888', mesh: solidOf(mesh, u) };
-		});
-		return ['obj', writeObj(named)];
-	}
-};

@@ -15,6 +15,16 @@ export const plainName = (name: string): string =>
 		.replace(/[^\p{L}\p{N}]+/gu, '_')
 		.replace(/^_+|_+$/g, '');
 
+/** An expression in which a grid goes by another name. Text in quotes stays. */
+export function renamedInExpression(expression: string, from: string, to: string): string {
+	const wanted = plainName(from);
+	const name = /^[\p{L}_][\p{L}\p{N}_]*$/u.test(plainName(to)) ? plainName(to) : `[${to.replaceAll(']', ')')}]`;
+	return expression.replace(/'[^']*'|"[^"]*"|\[([^\]]+)\]|[\p{L}_][\p{L}\p{N}_]*(?!\s*\()/gu, (whole, bracketed: string | undefined) => {
+		if (whole[0] === "'" || whole[0] === '"') return whole;
+		return plainName(bracketed ?? whole) === wanted ? name : whole;
+	});
+}
+
 /** What can be called on a grid, with what it needs beside it. */
 export const GRID_FUNCTIONS = {
 	slope: 'slope(grid): degrees from horizontal',

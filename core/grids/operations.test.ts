@@ -4,7 +4,7 @@ import type { Feature, MultiLineString } from 'geojson';
 import { contourLines } from './contour-lines';
 import { distanceTo } from './distance';
 import { frameOf } from './frame';
-import { calculateGrid } from './grid-expression';
+import { calculateGrid, renamedInExpression } from './grid-expression';
 import { insideOf } from './mask';
 import type { Raster } from './raster';
 import { resample, valueAt } from './resample';
@@ -89,6 +89,12 @@ describe('calculating with grids', () => {
 		expect(calculateGrid('x + y', [], terrain.raster, null)[1]).toBe(3010);
 		const line = Float64Array.of(1000, 1900, 1000, 2200);
 		expect(calculateGrid('distance', [], terrain.raster, line)[3]).toBeCloseTo(30, 4);
+	});
+	it('follows a grid that is called otherwise, and nothing else', () => {
+		const renamed = (e: string) => renamedInExpression(e, 'Water table', 'Water table, 2024');
+		expect(renamed('terrain - water_table')).toBe('terrain - water_table_2024');
+		expect(renamed("if([Water table] > 5, water_table2, 'water_table')")).toBe("if(water_table_2024 > 5, water_table2, 'water_table')");
+		expect(renamedInExpression('slope(slope)', 'slope', '2 m')).toBe('slope([2 m])');
 	});
 	it('says what is wrong, and what there is', () => {
 		expect(() => calculateGrid('terain + 1', [terrain], terrain.raster, null)).toThrow('there is no grid "terain"');

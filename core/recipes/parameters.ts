@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { renamedInExpression } from '../grids/grid-expression';
 
 /** How a parameter is asked for; panels, API and docs read it from the schema. */
 export interface Asked {
@@ -20,8 +21,8 @@ export interface Asked {
 	help?: string;
 	/** It may be left out. */
 	optional?: boolean;
-	/** An expression, written in a field that is as wide as the panel. */
-	expression?: boolean;
+	/** An expression over the columns of what is put in, or over grids by their names. */
+	expression?: 'columns' | 'grids';
 }
 
 /** What can be said of a parameter besides its label. */
@@ -107,7 +108,7 @@ export const columnPerhaps = (
 		.default('')
 		.meta(asked({ label, columnsOf: role, columnTypes: types, optional: true, ...words }));
 /** Text that may be left out; `expression` where it is calculated with. */
-export const textOf = (label: string, first = '', words: Words & { expression?: boolean } = {}) =>
+export const textOf = (label: string, first = '', words: Words & Pick<Asked, 'expression'> = {}) =>
 	yup
 		.string()
 		.trim()
@@ -180,4 +181,17 @@ export function describeParameters(schema: yup.AnySchema): ParameterDescription[
 			}
 		];
 	});
+}
+
+/** Parameters in which a grid that goes by its name goes by another one. */
+export function withGridRenamed(
+	schema: yup.AnySchema,
+	parameters: Readonly<Record<string, unknown>>,
+	from: string,
+	to: string
+): Record<string, unknown> {
+	const own: Record<string, unknown> = { ...parameters };
+	for (const p of describeParameters(schema))
+		if (p.expression === 'grids' && typeof own[p.name] === 'string') own[p.name] = renamedInExpression(own[p.name] as string, from, to);
+	return own;
 }

@@ -26,7 +26,7 @@ export const calculatedGrid = recipe<{ expression: string }>({
 	parameters: yup
 		.object({
 			expression: textOf('Expression', '', {
-				expression: true,
+				expression: 'grids',
 				help: 'Of the names of the grids; in [brackets] where they are no plain word.'
 			})
 		})

@@ -49,7 +49,7 @@ export const holeValues = recipe<HoleValues>({
 				when: { parameter: 'gives', is: ['mean', 'least', 'greatest', 'sum', 'first', 'last'] }
 			}),
 			where: textOf('Where', '', {
-				expression: true,
+				expression: 'columns',
 				help: "Over the columns; of a log with a model, unit is the name of the unit: unit = 'Dorrow Mudstone'."
 			})
 		})

@@ -52,6 +52,8 @@ export class Workspace {
 	draw = $state.raw<DrawTask | null>(null);
 	/** A result that is being thought of: what of, by which recipe, as far as it is known. */
 	making = $state.raw<Making | null>(null);
+	/** A routine that is made of some results, or is to be run. */
+	routine = $state.raw<{ objects?: readonly string[] } | null>(null);
 	/** What that would make, at a first look. */
 	preview = $state.raw<Thing | null>(null);
 	/** Values of a grid that are pointed at in its legend: the cells that have them stand out. */
@@ -368,6 +370,7 @@ export class Workspace {
 	/** An object was pressed in a list or a picture. */
 	press(id: string, event: Pick<MouseEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'>): void {
 		this.making = null;
+		this.routine = null;
 		this.selection = afterPress(this.selection, id, event);
 	}
 

@@ -4,6 +4,7 @@
 	import { volume, spaced } from '$lib/ui/numbers';
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import MakeResult from '$lib/results/MakeResult.svelte';
+	import RoutinePanel from '$lib/results/RoutinePanel.svelte';
 	import ResultDetails from '$lib/results/ResultDetails.svelte';
 	import { freeOnes, makeableOf, recipes } from '$lib/results/choices';
 	import type { RecipeInfo } from '$lib/api/types';
@@ -187,10 +188,12 @@
 		</p>{/if}
 {/snippet}
 
-{#if workspace.making}
+{#if workspace.routine}
+	{#key workspace.routine}<RoutinePanel {workspace} />{/key}
+{:else if workspace.making}
 	{#key workspace.making}<MakeResult {workspace} />{/key}
 {:else}<h2 class="panel-title mb-1">Details</h2>{/if}
-{#if workspace.making}
+{#if workspace.making || workspace.routine}
 	<!-- What is made comes first; details of what is selected wait. -->
 {:else if s && isGone}
 	<p class="text-sm" role="status">What was selected is not in this project, or not any more.</p>

@@ -320,8 +320,16 @@
 {/if}
 <div class="mt-2 mb-0.5 flex items-center justify-between">
 	<h3 class="quiet text-xs">Results</h3>
-	<button class="link quiet text-xs" title="Make something of models, grids and layers" onclick={() => (workspace.making = {})}
-		>Make…</button
+	<span class="flex gap-2"
+		><button
+			class="link quiet text-xs"
+			title="Run a chain of steps, kept as a text file, on what is chosen"
+			onclick={() => ((workspace.making = null), (workspace.routine = {}))}>Routine…</button
+		><button
+			class="link quiet text-xs"
+			title="Make something of tables, models, grids and layers"
+			onclick={() => ((workspace.routine = null), (workspace.making = {}))}>Make…</button
+		></span
 	>
 </div>
 {#each made.filter((o) => fits(o.name)) as o (o.id)}

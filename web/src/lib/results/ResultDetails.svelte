@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Copy, Download, Hammer, Trash2 } from '@lucide/svelte';
+	import { Copy, Download, Hammer, Trash2, Workflow } from '@lucide/svelte';
 	import { call, get, startWork, ApiProblem } from '$lib/api/client';
 	import type { MadeResult, RecipeInfo, Suggestion } from '$lib/api/types';
 	import { bytes, spaced } from '$lib/ui/numbers';
@@ -146,6 +146,11 @@
 			onclick={rebuild}><Hammer size={13} />Build</button
 		>
 		<button class="btn btn-xs" onclick={duplicate}><Copy size={13} />Duplicate</button>
+		<button
+			class="btn btn-xs"
+			title="Save the steps that lead here as a text file that runs on other data"
+			onclick={() => (workspace.routine = { objects: [id] })}><Workflow size={13} />Routine…</button
+		>
 		<button class="btn btn-xs" onclick={remove}><Trash2 size={13} />Take out</button>
 	</div>
 	{#if report && told.built}

@@ -33,6 +33,7 @@
 			? [{ label: 'Build everything that is out of date', kind: 'run', run: () => void workspace.buildAll() }]
 			: []),
 		...made.map((r) => ({ label: `Make: ${r.title}`, kind: 'make', run: () => (workspace.making = { recipe: r.id }) })),
+		{ label: 'Run a routine', kind: 'run', run: () => (workspace.routine = {}) },
 		...(workspace.models.length > 1
 			? workspace.models.map((m) => ({ label: `Work on ${m.name}`, kind: 'model', run: () => void workspace.goToModel(m.id) }))
 			: []),

@@ -29,7 +29,7 @@ const parameter = obj({
 	whenRole: opt(obj({ role: text(), played: flag() })),
 	help: opt(text()),
 	optional: opt(flag()),
-	expression: opt(flag()),
+	expression: opt(word('columns', 'grids')),
 	/** What it is when nothing is said. */
 	first: any()
 });

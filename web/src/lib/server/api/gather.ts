@@ -13,6 +13,7 @@ import { file, incoming, object } from '../db/schema';
 import { refuseTakenName } from '../jobs/import-job';
 import { enqueue } from '../jobs/queue';
 import { changeWithin } from '../graph/changes';
+import { expressionSteps } from '../graph/made';
 import type { Step } from '../graph/steps';
 import { checkProject } from '../services/check';
 import { coordinatesFor, findSystems, systemOf } from '../store/crs';
@@ -316,7 +317,10 @@ export const gatherOperations = [
 				const row = await lockSource(tx, params['project']!, params['object']!);
 				if (row.name === body.name) return;
 				await refuseTakenName(tx, params['project']!, body.name);
-				const steps: Step[] = [{ kind: 'renamed', object: row.id, before: row.name, after: body.name }];
+				const steps: Step[] = [
+					{ kind: 'renamed', object: row.id, before: row.name, after: body.name },
+					...expressionSteps(await loadGraph(tx, params['project']!), row.id, row.name, body.name)
+				];
 				// Models name what shapes them: they hear of it in the same change.
 				const shapings = await tx
 					.select({ id: object.id, state: object.state })

@@ -20,7 +20,8 @@ import {
 	storeAnswer,
 	suggestionAnswer
 } from '$lib/api/answers/results';
-import { nothing } from '$lib/api/answers/shapes';
+import { anyRecord, id, list, nothing, obj, text } from '$lib/api/answers/shapes';
+import { proposeRoutine, runInProject } from '../graph/routines';
 import { storeSizes } from '../store/store-sizes';
 import { jsonSchemaOf } from './json-schema';
 import { json, operation } from './operation';
@@ -297,6 +298,87 @@ export const resultOperations = [
 			const { node } = await one(p.id, params['object']!);
 			const f = await exportResult(p, node, params['format']!);
 			return download(f.bytes, f.media, f.name);
+		}
+	}),
+	operation({
+		id: 'proposeRoutine',
+		method: 'post',
+		path: '/projects/{project}/routine-proposals',
+		tag: 'Results',
+		summary: 'The chain of recipes that leads to some results, as a routine: what was brought in becomes its open inputs',
+		answer: anyRecord(),
+		reply: 'The routine, as docs/grids.md describes it',
+		body: yup
+			.object({
+				name: name.required(),
+				objects: yup.array(yup.string().uuid().required()).min(1).max(100).required(),
+				/** Parameters that are set when it is run. */
+				open: yup
+					.array(
+						yup
+							.object({ object: yup.string().uuid().required(), parameter: yup.string().max(100).required(), name })
+							.noUnknown()
+							.required()
+					)
+					.max(100)
+					.default([])
+			})
+			.noUnknown(),
+		run: async ({ params, body }) => {
+			await findProject(db(), params['project']!);
+			return { ...(await proposeRoutine(params['project']!, body.name, body.objects, body.open)) };
+		}
+	}),
+	operation({
+		id: 'runRoutine',
+		created: true,
+		method: 'post',
+		path: '/projects/{project}/routine-runs',
+		tag: 'Results',
+		summary: 'Run a routine on objects of a project: its steps become results, in one change; they are built by POST …/build',
+		answer: obj({ objects: list(obj({ id: id(), name: text() })) }),
+		reply: 'The results that the routine is for',
+		body: yup
+			.object({
+				routine: parameters.required(),
+				inputs: yup
+					.mixed<Record<string, string>>(
+						(v): v is Record<string, string> =>
+							typeof v === 'object' &&
+							v !== null &&
+							!Array.isArray(v) &&
+							Object.values(v).every((x) => typeof x === 'string' && x.length <= 40)
+					)
+					.meta({ record: true })
+					.required(),
+				values: yup
+					.mixed<Record<string, string | number | null>>(
+						(v): v is Record<string, string | number | null> =>
+							typeof v === 'object' &&
+							v !== null &&
+							!Array.isArray(v) &&
+							Object.values(v).every((x) => x === null || typeof x === 'number' || (typeof x === 'string' && x.length <= 2000))
+					)
+					.meta({ record: true })
+					.default({}),
+				/** One run for each value of a parameter. */
+				repeat: yup
+					.object({
+						parameter: name.required(),
+						values: yup
+							.array(yup.mixed<string | number>((v): v is string | number => typeof v === 'string' || typeof v === 'number').required())
+							.min(1)
+							.max(100)
+							.required()
+					})
+					.noUnknown()
+					.default(undefined)
+					.optional()
+			})
+			.noUnknown(),
+		run: async ({ params, body }) => {
+			await findProject(db(), params['project']!);
+			return json(await runInProject(params['project']!, body), 201);
 		}
 	}),
 	operation({

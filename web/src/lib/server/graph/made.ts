@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { freemem } from 'node:os';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
-import { withFirstValues } from '#core/recipes/parameters';
+import { withFirstValues, withGridRenamed } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
 import type { Recipe } from '#core/recipes/recipe';
 import { db, type Executor } from '../db/client';
@@ -114,7 +114,7 @@ function proposedName(
 	return `${unit ? recipe.title.replace(/\ba unit\b/, unit.name) : recipe.title}${unit ? '' : inputs[0] ? `: ${inputs.map((g) => g.name).join(', ')}` : ''}`;
 }
 
-interface NewObject {
+export interface NewObject {
 	recipe: string;
 	name?: string | undefined;
 	inputs: Chosen;
@@ -124,20 +124,42 @@ interface NewObject {
 
 /** Makes a named result, which is not built yet. @returns its id */
 export async function makeObject(projectId: string, o: NewObject): Promise<string> {
-	const recipe = freeRecipe(o.recipe);
+	const name = o.name ?? null;
+	return [...(await makeObjects(projectId, name ? `Make ${name}` : null, [o])).values()][0]!;
+}
+
+/**
+ * Makes named results as one change, in their order; none is built yet. An input `made:NAME` is one of those before it.
+ * @param label of the change; the name of the first where none is said
+ * @returns their ids by name
+ */
+export async function makeObjects(projectId: string, label: string | null, list: readonly NewObject[]): Promise<Map<string, string>> {
 	return db().transaction(async (tx) => {
 		await lockProject(tx, projectId);
-		const graph = await loadGraph(tx, projectId);
-		if (graph.length === 0) return fail('not-found', 'there is no such project');
-		if (graph.filter((x) => recipeOf(x.kind) && !recipeOf(x.kind)!.step).length >= MOST_MADE)
-			fail('too-many-results', `a project holds at most ${MOST_MADE} results`, 'Take some out first.');
-		const edges = edgesOf(graph, recipe, o.inputs);
-		const parameters = await guarded(projectId, graph, recipe, edges, o.parameters);
-		const name = o.name ?? freeName(graph, recipe.title);
-		refuseTaken(graph, name);
-		const id = await insertMade(tx, projectId, { kind: recipe.id, name, state: parameters, auto: o.auto ?? false }, edges);
-		await recordChange(tx, projectId, `Make ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
-		return id;
+		const ids = new Map<string, string>();
+		for (const o of list) {
+			const recipe = freeRecipe(o.recipe);
+			const graph = await loadGraph(tx, projectId);
+			if (graph.length === 0) return fail('not-found', 'there is no such project');
+			if (graph.filter((x) => recipeOf(x.kind) && !recipeOf(x.kind)!.step).length >= MOST_MADE)
+				fail('too-many-results', `a project holds at most ${MOST_MADE} results`, 'Take some out first.');
+			const inputs = Object.fromEntries(
+				Object.entries(o.inputs).map(([role, own]) => [role, own.map((i) => (i.startsWith('made:') ? (ids.get(i.slice(5)) ?? i) : i))])
+			);
+			const edges = edgesOf(graph, recipe, inputs);
+			// What is made of something that is made with it knows nothing of its columns yet: that is refused when it is built.
+			const parameters = await guarded(projectId, graph, recipe, edges, o.parameters);
+			const name = o.name ?? freeName(graph, recipe.title);
+			refuseTaken(graph, name);
+			ids.set(name, await insertMade(tx, projectId, { kind: recipe.id, name, state: parameters, auto: o.auto ?? false }, edges));
+		}
+		await recordChange(
+			tx,
+			projectId,
+			label ?? `Make ${[...ids.keys()][0]}`,
+			[...ids.values()].map((id) => ({ kind: 'removed', what: 'object', id, after: false }))
+		);
+		return ids;
 	});
 }
 
@@ -197,13 +219,25 @@ export async function changeMade(projectId: string, id: string, change: MadeChan
 		if (same(edges) !== same(node.edges)) steps.push({ kind: 'inputs', object: id, before: node.edges, after: edges });
 		if (change.name !== undefined && change.name !== node.name) {
 			refuseTaken(graph, change.name, id);
-			steps.push({ kind: 'renamed', object: id, before: node.name, after: change.name });
+			steps.push(
+				{ kind: 'renamed', object: id, before: node.name, after: change.name },
+				...expressionSteps(graph, id, node.name, change.name)
+			);
 		}
 		if (change.auto !== undefined && change.auto !== node.auto)
 			steps.push({ kind: 'auto', object: id, before: node.auto, after: change.auto });
 		return steps;
 	});
 }
+
+/** Results whose expressions call an object by its name hear of another one in the same change. */
+export const expressionSteps = (graph: readonly ObjectRow[], id: string, from: string, to: string): Step[] =>
+	graph.flatMap((o): Step[] => {
+		const recipe = recipeOf(o.kind);
+		if (!recipe || recipe.step || !o.edges.some((e) => e.input === id)) return [];
+		const after = withGridRenamed(recipe.parameters, o.state, from, to);
+		return canonicalJson(after) === canonicalJson(o.state) ? [] : [{ kind: 'state', object: o.id, before: o.state, after }];
+	});
 
 /** All that an object is made of, with itself. */
 export function upstreamOf(graph: readonly ObjectRow[], id: string): Set<string> {
