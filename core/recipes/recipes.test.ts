@@ -10,7 +10,7 @@ import { buildModel } from '../model/build';
 import { blockNumbers, blocksOf } from '../model/blocks';
 import { faultsOf, unitsOf } from '../model/whole';
 import { rasterOf, solidsOf } from './opened';
-import { describeParameters } from './parameters';
+import { describeParameters, withFirstValues } from './parameters';
 import { FORMS, type Given, type Product, type RecipeContext } from './recipe';
 import { recipeOf, RECIPES } from './register';
 
@@ -85,12 +85,11 @@ describe('the register', () => {
 	});
 
 	it('proposes parameters that its own schema takes', async () => {
-		const inputs = ['model', 'before', 'after', 'first', 'second', 'fields', 'terrain'].map((role) => ({
-			...fieldsOf(role, level),
-			pack: null
-		}));
+		const column = (key: string, type: 'number' | 'date' | 'text') => ({ key, label: key, type, unit: '' });
+		const rows = { rows: 10, columns: [column('v', 'number'), column('t', 'date'), column('hole', 'text')], box: null };
 		for (const r of RECIPES.filter((x) => !x.step)) {
-			const parameters = r.suggest?.(inputs, context.project) ?? {};
+			const inputs = Object.keys(r.roles).map((role) => ({ ...fieldsOf(role, level), pack: null, rows }));
+			const parameters = withFirstValues(r.parameters, { ...r.suggest?.(inputs, context.project) });
 			await expect(r.parameters.validate(parameters, { strict: true })).resolves.toBeDefined();
 			expect(JSON.parse(JSON.stringify(parameters))).toEqual(parameters);
 		}

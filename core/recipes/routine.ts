@@ -219,7 +219,8 @@ export async function runRoutine(
 					const r = recipe.roles[role]!;
 					if (!(r.kinds?.includes(t.kind) || r.forms?.includes(t.form)))
 						fail('wrong-input', `"${name}" can not be "${r.title}"`, undefined, name);
-					return { ...t, id: name, role };
+					// Its steps call things by the names of the routine.
+					return { ...t, id: name, role, name };
 				})
 			);
 			for (const [role, r] of Object.entries(recipe.roles)) {
