@@ -13,7 +13,8 @@ const entries = {
 	migrate: 'web/src/lib/server/entries/migrate.ts',
 	'demo-load': 'web/src/lib/server/entries/demo-load.ts',
 	bench: 'bench/main.ts',
-	schemas: 'scripts/schemas.ts'
+	schemas: 'scripts/schemas.ts',
+	'python-client': 'scripts/python-client.ts'
 };
 const common = {
 	bundle: true,
