@@ -34,6 +34,8 @@ export interface Role {
 	kinds?: readonly string[];
 	/** What is taken is this part of a model, not its solids. */
 	part?: string;
+	/** Kinds of table that suit it best: they are proposed first. */
+	prefers?: readonly TableKind[];
 	least: number;
 	most: number;
 }

@@ -76,6 +76,8 @@ const byId = new Map(RECIPES.map((r) => [r.id, r]));
 export const recipeOf = (kind: string): Recipe | undefined => byId.get(kind);
 /** Whether objects of a kind are built and stored. */
 export const isBuilt = (kind: string): boolean => byId.has(kind) && !byId.get(kind)!.live;
+/** Kinds that every project has by itself, and no model of its own: hole paths, the section. */
+export const isByItself = (kind: string): boolean => byId.get(kind)?.step?.shared === true || byId.get(kind)?.live === true;
 /** The steps of a model, in the order in which they follow on each other. */
 export const STEPS: readonly Recipe[] = RECIPES.filter((r) => r.step && !r.live);
 /** Kinds of derived object that people make and name. */

@@ -11,18 +11,19 @@ export interface Hydrograph {
 
 /** How far a reading must stand out. */
 export interface OutlierRule {
-	/** Times the usual distance from the median of the readings around. */
+	/** Times the usual distance from what the readings before and after tell. */
 	threshold: number;
 	/** And by this much at least, length units. */
 	least: number;
 }
 
 /** Readings on each side that one is held against. */
-const AROUND = 4;
+const AROUND = 3;
 
 /**
- * Readings of levels by well. One stands out when it is farther from the median of the readings around than the rule says (Hampel
- * 1974); what is usual is taken from the whole hydrograph.
+ * Readings of levels by well. One stands out when it is farther than the rule says from what the readings before and after tell of its
+ * day: the median of the straight lines from each of three before to each of three after, which the season follows and one slip does
+ * not move. What is usual is taken from the whole hydrograph (Hampel 1974).
  */
 export function hydrographs(wells: readonly string[], days: ArrayLike<number>, values: ArrayLike<number>, rule: OutlierRule): Hydrograph[] {
 	const byWell = new Map<string, number[]>();
@@ -35,7 +36,8 @@ export function hydrographs(wells: readonly string[], days: ArrayLike<number>, v
 	return [...byWell].map(([well, rows]) => {
 		rows.sort((a, b) => days[a]! - days[b]! || a - b);
 		const own = Float64Array.from(rows, (i) => values[i]!);
-		return { well, rows, days: Float64Array.from(rows, (i) => days[i]!), values: own, outlier: outliers(own, rule) };
+		const when = Float64Array.from(rows, (i) => days[i]!);
+		return { well, rows, days: when, values: own, outlier: outliers(when, own, rule) };
 	});
 }
 
@@ -44,13 +46,17 @@ const middle = (list: readonly number[]): number => {
 	return (s[(s.length - 1) >> 1]! + s[s.length >> 1]!) / 2;
 };
 
-function outliers(values: Float64Array, { threshold, least }: OutlierRule): Uint8Array {
+function outliers(days: Float64Array, values: Float64Array, { threshold, least }: OutlierRule): Uint8Array {
 	const out = new Uint8Array(values.length);
 	if (values.length < 4) return out;
-	// Each reading against the median of those around, itself left out.
 	const off = Array.from(values, (v, k) => {
-		const around = [...values.subarray(Math.max(0, k - AROUND), k), ...values.subarray(k + 1, k + 1 + AROUND)];
-		return v - middle(around);
+		const told: number[] = [];
+		for (let i = Math.max(0, k - AROUND); i < k; i++)
+			for (let j = k + 1; j <= Math.min(values.length - 1, k + AROUND); j++)
+				told.push(values[i]! + ((values[j]! - values[i]!) * (days[k]! - days[i]!)) / (days[j]! - days[i]! || 1));
+		// The first and the last have readings on one side only.
+		if (told.length === 0) told.push(...values.subarray(Math.max(0, k - AROUND), k), ...values.subarray(k + 1, k + 1 + AROUND));
+		return v - middle(told);
 	});
 	const usual = 1.4826 * middle(off.map(Math.abs));
 	off.forEach((d, k) => {

@@ -177,7 +177,7 @@ export const gridded = recipe<GriddedParameters>({
 	previews: true,
 	form: 'grid',
 	roles: {
-		readings: READINGS,
+		readings: { ...READINGS, prefers: ['places', 'stations'] },
 		frame: perhapsOf(GRID, 'Cells as of'),
 		outline: perhapsOf(LINES, 'Within'),
 		barriers: perhapsOf(LINES, 'Barriers', 8),

@@ -38,7 +38,7 @@ export const holeValues = recipe<HoleValues>({
 	previews: true,
 	form: 'places',
 	roles: {
-		readings: READINGS,
+		readings: { ...READINGS, prefers: ['intervals', 'assays'] },
 		log: perhapsOf({ ...READINGS, kinds: ['table'] }, 'Only within rows of'),
 		model: { title: 'Units of', kinds: ['model'], part: 'lumping', least: 0, most: 1 }
 	},

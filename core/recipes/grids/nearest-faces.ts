@@ -19,7 +19,7 @@ export const nearestFaces = recipe<{ column: string }>({
 	version: 1,
 	previews: true,
 	form: 'faces',
-	roles: { readings: READINGS },
+	roles: { readings: { ...READINGS, prefers: ['places'] } },
 	parameters: yup.object({ column: columnOf('readings', 'Column') }).noUnknown() as never,
 	suggest: (inputs) => ({ column: likelyColumn(theOne(inputs, 'readings').rows) }),
 	refuse: (inputs, { column }) => refuseColumn(theOne(inputs, 'readings'), column, ['number']),

@@ -41,7 +41,7 @@ export const modelledField = recipe<Body>({
 	version: 1,
 	previews: true,
 	form: 'places',
-	roles: { readings: { ...READINGS, title: 'Stations' } },
+	roles: { readings: { ...READINGS, title: 'Stations', prefers: ['stations', 'places'] } },
 	parameters: yup
 		.object({
 			body: oneOfWords('Body', BODIES, 'dipole'),

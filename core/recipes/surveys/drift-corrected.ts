@@ -30,7 +30,7 @@ export const driftCorrected = recipe<Drift>({
 	about: 'The stations with one more column: the reading less what the base read at that time, plus the datum of the base.',
 	version: 1,
 	form: 'places',
-	roles: { ...STATIONS, base: { ...READINGS, title: 'Base station' } },
+	roles: { ...STATIONS, base: { ...READINGS, title: 'Base station', prefers: ['stations'] } },
 	parameters: yup
 		.object({
 			...stationFields(),

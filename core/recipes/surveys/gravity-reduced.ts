@@ -28,7 +28,7 @@ export const gravityReduced = recipe<Reduction>({
 		'The stations with the steps of the reduction as columns: normal gravity of the latitude, free air, slab, terrain by blocks, and the anomalies.',
 	version: 1,
 	form: 'places',
-	roles: { readings: { ...READINGS, title: 'Stations' }, terrain: perhapsOf(GRID, 'Terrain') },
+	roles: { readings: { ...READINGS, title: 'Stations', prefers: ['places', 'stations'] }, terrain: perhapsOf(GRID, 'Terrain') },
 	parameters: yup
 		.object({
 			column: columnOf('readings', 'Reading, mGal'),

@@ -13,7 +13,7 @@ export interface StationParameters {
 	time: string;
 }
 
-export const STATIONS = { readings: { ...READINGS, title: 'Stations' } };
+export const STATIONS = { readings: { ...READINGS, title: 'Stations', prefers: ['stations'] as const } };
 export const stationFields = () => ({
 	column: columnOf('readings', 'Column'),
 	line: columnPerhaps('readings', 'Line', ['text', 'number'], { help: 'Left empty: all stations are one line.' }),

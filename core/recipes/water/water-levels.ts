@@ -34,7 +34,7 @@ export const waterLevels = recipe<Levels>({
 	version: 1,
 	previews: true,
 	form: 'places',
-	roles: { readings: { ...READINGS, title: 'Levels' } },
+	roles: { readings: { ...READINGS, title: 'Levels', prefers: ['levels'] } },
 	parameters: yup
 		.object({
 			well: columnOf('readings', 'Well', ['text']),
@@ -56,7 +56,7 @@ export const waterLevels = recipe<Levels>({
 				help: 'Of the day; between two readings it is straight.'
 			}),
 			outliers: oneOfWords('Readings that stand out', { out: 'are left out', in: 'count' }, 'out'),
-			threshold: numberFrom('Stands out at', 6, 1, 100, { help: 'Times the usual distance from the readings before and after.' }),
+			threshold: numberFrom('Stands out at', 6, 1, 100, { help: 'Times the usual distance from what the readings before and after tell.' }),
 			least: numberFrom('and by', 0.5, 0, 1e4, { unit: 'length' })
 		})
 		.noUnknown() as never,

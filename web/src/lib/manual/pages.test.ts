@@ -10,6 +10,7 @@ it('every page of the manual has a title and headings that can be led to', () =>
 		'workbench',
 		'logs',
 		'stratigraphy',
+		'grids',
 		'modelling',
 		'results',
 		'expressions',

@@ -1,5 +1,5 @@
 const sources = import.meta.glob<string>(
-	['../../../../docs/{tour,gather,check,workbench,logs,stratigraphy,modelling,results,expressions,command-line,api}.md'],
+	['../../../../docs/{tour,gather,check,workbench,logs,stratigraphy,grids,modelling,results,expressions,command-line,api}.md'],
 	{
 		query: '?raw',
 		import: 'default',
@@ -31,6 +31,7 @@ const ORDER = [
 	'workbench',
 	'logs',
 	'stratigraphy',
+	'grids',
 	'modelling',
 	'results',
 	'expressions',

@@ -93,7 +93,7 @@
 		try {
 			const { id } = await call<{ id: string }>('POST', workspace.path('/results'), {
 				recipe: chosen,
-				name: name.trim() || proposed,
+				...(name.trim() || proposed ? { name: name.trim() || proposed } : {}),
 				inputs,
 				parameters
 			});

@@ -1,6 +1,9 @@
 import { get } from '$lib/api/client';
 import type { ProjectObject, RecipeInfo } from '$lib/api/types';
 
+/** Kinds that every project has by itself: nothing is made of them. */
+const isByItself = (kind: string): boolean => ['holes', 'section'].includes(kind);
+
 let known: Promise<RecipeInfo[]> | null = null;
 
 /** All recipes; asked for once. */
@@ -17,8 +20,14 @@ type Role = RecipeInfo['roles'][number];
 
 /** Objects that can play a role; those of the model at hand first. */
 export function candidates(objects: readonly ProjectObject[], role: Role, own: string | null): ProjectObject[] {
-	const fits = objects.filter((o) => role.kinds.includes(o.kind) || (o.form !== null && role.forms.includes(o.form)));
-	return [...fits.filter((o) => o.id === own), ...fits.filter((o) => o.id !== own)];
+	const fits = objects.filter(
+		(o) => role.kinds.includes(o.kind) || (o.form !== null && role.forms.includes(o.form) && !isByItself(o.kind))
+	);
+	const rank = (o: ProjectObject) => {
+		const at = role.prefers.indexOf(String(o.state['kind']));
+		return o.id === own ? -1 : at < 0 ? role.prefers.length : at;
+	};
+	return [...fits].sort((a, b) => rank(a) - rank(b));
 }
 
 type Parameter = RecipeInfo['parameters'][number];
@@ -43,6 +52,13 @@ export function firstChoice(
 	const used = new Set<string>();
 	for (const role of recipe.roles) {
 		const can = candidates(objects, role, own);
+		// A part that several can play takes all that were picked.
+		const several = role.most > 1 ? wanted.filter((id) => !used.has(id) && can.some((o) => o.id === id)).slice(0, role.most) : [];
+		if (several.length > 1) {
+			chosen[role.role] = several;
+			for (const id of several) used.add(id);
+			continue;
+		}
 		// What was picked first plays the first part.
 		const picked = wanted.find((id) => !used.has(id) && can.some((o) => o.id === id));
 		// What need not be there is put in only when it was picked, or when the recipe always had it.

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import type { ProjectObject, RecipeInfo } from '$lib/api/types';
-import { makeableOf } from './choices';
+import { firstChoice, isAsked, makeableOf } from './choices';
 
-const object = (id: string, kind: string, form: string | null) => ({ id, kind, form }) as unknown as ProjectObject;
-const role = (role: string, more: object) => ({ role, title: role, kinds: [], forms: [], least: 1, most: 1, ...more });
+const object = (id: string, kind: string, form: string | null) => ({ id, kind, form, state: {} }) as unknown as ProjectObject;
+const role = (role: string, more: object) => ({ role, title: role, kinds: [], forms: [], prefers: [], least: 1, most: 1, ...more });
 const recipe = (id: string, roles: object[], more: object = {}) =>
 	({ id, title: id, roles, parameters: [], step: false, ...more }) as unknown as RecipeInfo;
 const list = [
@@ -32,5 +32,27 @@ describe('what can be made of what is selected', () => {
 		expect(names('l')).toEqual([]);
 		expect(names('gone')).toEqual([]);
 		expect(names()).toEqual([]);
+	});
+});
+
+describe('what a part is played by first', () => {
+	const table = (id: string, kind: string) => ({ id, kind: 'table', form: 'table', state: { kind } }) as unknown as ProjectObject;
+	const all = [table('p', 'places'), table('s', 'stations'), object('g', 'grid', 'grid'), object('h', 'grid', 'grid')];
+	it('is the kind of table that suits best, nothing where nothing need be, and all that were picked where several can', () => {
+		const survey = recipe('survey', [
+			role('readings', { forms: ['table'], prefers: ['stations'] }),
+			role('frame', { forms: ['grid'], least: 0 })
+		]);
+		expect(firstChoice(all, survey, null)).toEqual({ readings: ['s'], frame: [] });
+		expect(firstChoice(all, survey, null, ['g'])).toEqual({ readings: ['s'], frame: ['g'] });
+		const sum = recipe('sum', [role('grids', { forms: ['grid'], most: 5 })]);
+		expect(firstChoice(all, sum, null, ['h', 'g'])).toEqual({ grids: ['h', 'g'] });
+	});
+	it('and a parameter is asked for where it belongs', () => {
+		const p = (more: object) => ({ name: 'p', label: 'P', type: 'number', ...more }) as unknown as RecipeInfo['parameters'][number];
+		expect(isAsked(p({ when: { parameter: 'method', is: ['a'] } }), { method: 'b' }, {})).toBe(false);
+		expect(isAsked(p({ when: { parameter: 'method', is: ['a'] } }), { method: 'a' }, {})).toBe(true);
+		expect(isAsked(p({ whenRole: { role: 'frame', played: false } }), {}, { frame: ['g'] })).toBe(false);
+		expect(isAsked(p({}), {}, {})).toBe(true);
 	});
 });

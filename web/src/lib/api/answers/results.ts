@@ -7,6 +7,8 @@ const role = obj({
 	/** Forms and kinds of object that can play it. */
 	forms: list(text()),
 	kinds: list(text()),
+	/** Kinds of table that suit best, the best first. */
+	prefers: list(text()),
 	least: int(),
 	most: int()
 });

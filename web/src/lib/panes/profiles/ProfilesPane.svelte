@@ -195,78 +195,84 @@
 </script>
 
 <div class="absolute inset-0 flex flex-col">
-	<div class="rule flex flex-wrap items-center gap-x-2 gap-y-1 border-b px-2 py-1 text-sm" role="group" aria-label="What the profiles show">
-		<select
-			class="select select-xs w-auto max-w-44"
-			aria-label="Data"
-			value={dataId}
-			onchange={(e) => {
-				my.data = e.currentTarget.value;
-				my.y = [];
-				my.only = [];
-				my.by = '';
-				my.x = '';
-			}}
+	{#if sources.length}
+		<div
+			class="rule flex flex-wrap items-center gap-x-2 gap-y-1 border-b px-2 py-1 text-sm"
+			role="group"
+			aria-label="What the profiles show"
 		>
-			{#each sources as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
-		</select>
-		<label class="flex items-center gap-1"
-			><span class="quiet">lines by</span><select
-				class="select select-xs w-auto"
-				value={by || '-'}
+			<select
+				class="select select-xs w-auto max-w-44"
+				aria-label="Data"
+				value={dataId}
 				onchange={(e) => {
-					my.by = e.currentTarget.value;
+					my.data = e.currentTarget.value;
+					my.y = [];
 					my.only = [];
+					my.by = '';
+					my.x = '';
 				}}
 			>
-				<option value="-">one line</option>{#each lineChoices as c (c.key)}<option value={c.key}>{c.label}</option>{/each}
-			</select></label
-		>
-		<label class="flex items-center gap-1"
-			><span class="quiet">along</span><select class="select select-xs w-auto" value={x} onchange={(e) => (my.x = e.currentTarget.value)}>
-				{#each axisChoices as c (c.key)}<option value={c.key}>{c.label}</option>{/each}
-			</select></label
-		>
-		<details class="dropdown">
-			<summary class="btn btn-xs">Columns: {y.length}</summary>
-			<div class="dropdown-content bg-base-100 rule z-20 max-h-72 w-60 overflow-y-auto border p-2 shadow">
-				{#each numbers as c, k (c.key)}
-					<label class="flex items-center gap-1.5"
-						><input
-							type="checkbox"
-							class="checkbox checkbox-xs"
-							checked={y.includes(c.key)}
-							onchange={(e) => (my.y = e.currentTarget.checked ? [...y, c.key] : y.filter((q) => q !== c.key))}
-						/><span class="min-w-0 flex-1 truncate" title={titleOf(c)}>{titleOf(c)}</span>{#if y.includes(c.key)}<span
-								class="h-0.5 w-4"
-								style="background:{colorAt(y.indexOf(numbers[k]!.key))}"
-							></span>{/if}</label
-					>
-				{/each}
-			</div>
-		</details>
-		{#if all.length > 1}
+				{#each sources as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
+			</select>
+			<label class="flex items-center gap-1"
+				><span class="quiet">lines by</span><select
+					class="select select-xs w-auto"
+					value={by || '-'}
+					onchange={(e) => {
+						my.by = e.currentTarget.value;
+						my.only = [];
+					}}
+				>
+					<option value="-">one line</option>{#each lineChoices as c (c.key)}<option value={c.key}>{c.label}</option>{/each}
+				</select></label
+			>
+			<label class="flex items-center gap-1"
+				><span class="quiet">along</span><select class="select select-xs w-auto" value={x} onchange={(e) => (my.x = e.currentTarget.value)}>
+					{#each axisChoices as c (c.key)}<option value={c.key}>{c.label}</option>{/each}
+				</select></label
+			>
 			<details class="dropdown">
-				<summary class="btn btn-xs">{chosen.length ? `${chosen.length} of ${all.length} lines` : `All ${all.length} lines`}</summary>
-				<div class="dropdown-content bg-base-100 rule z-20 max-h-72 w-52 overflow-y-auto border p-2 shadow">
-					{#each all as s (s.name)}
+				<summary class="btn btn-xs">Columns: {y.length}</summary>
+				<div class="dropdown-content bg-base-100 rule z-20 max-h-72 w-60 overflow-y-auto border p-2 shadow">
+					{#each numbers as c, k (c.key)}
 						<label class="flex items-center gap-1.5"
 							><input
 								type="checkbox"
 								class="checkbox checkbox-xs"
-								checked={chosen.includes(s.name)}
-								onchange={(e) => (my.only = e.currentTarget.checked ? [...chosen, s.name] : chosen.filter((q) => q !== s.name))}
-							/>{s.name || '(no name)'}</label
+								checked={y.includes(c.key)}
+								onchange={(e) => (my.y = e.currentTarget.checked ? [...y, c.key] : y.filter((q) => q !== c.key))}
+							/><span class="min-w-0 flex-1 truncate" title={titleOf(c)}>{titleOf(c)}</span>{#if y.includes(c.key)}<span
+									class="h-0.5 w-4"
+									style="background:{colorAt(y.indexOf(numbers[k]!.key))}"
+								></span>{/if}</label
 						>
 					{/each}
 				</div>
 			</details>
-			<label class="flex items-center gap-1.5"
-				><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.stacked} />one above the other</label
-			>
-		{/if}
-		{#if outliers}<span style="color:{HELD}">{outliers} {outliers === 1 ? 'reading stands' : 'readings stand'} out</span>{/if}
-	</div>
+			{#if all.length > 1}
+				<details class="dropdown">
+					<summary class="btn btn-xs">{chosen.length ? `${chosen.length} of ${all.length} lines` : `All ${all.length} lines`}</summary>
+					<div class="dropdown-content bg-base-100 rule z-20 max-h-72 w-52 overflow-y-auto border p-2 shadow">
+						{#each all as s (s.name)}
+							<label class="flex items-center gap-1.5"
+								><input
+									type="checkbox"
+									class="checkbox checkbox-xs"
+									checked={chosen.includes(s.name)}
+									onchange={(e) => (my.only = e.currentTarget.checked ? [...chosen, s.name] : chosen.filter((q) => q !== s.name))}
+								/>{s.name || '(no name)'}</label
+							>
+						{/each}
+					</div>
+				</details>
+				<label class="flex items-center gap-1.5"
+					><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.stacked} />one above the other</label
+				>
+			{/if}
+			{#if outliers}<span style="color:{HELD}">{outliers} {outliers === 1 ? 'reading stands' : 'readings stand'} out</span>{/if}
+		</div>
+	{/if}
 	<div class="relative min-h-0 flex-1 p-2">
 		{#if sources.length === 0}
 			<p class="quiet p-4">There are no stations, levels or readings yet. Bring a table in under Gather.</p>

@@ -129,11 +129,12 @@ export const resultOperations = [
 				form: r.form,
 				step: r.step !== undefined,
 				previews: r.previews === true,
-				roles: Object.entries(r.roles).map(([role, { title, forms = [], kinds = [], least, most }]) => ({
+				roles: Object.entries(r.roles).map(([role, { title, forms = [], kinds = [], prefers = [], least, most }]) => ({
 					role,
 					title,
 					forms,
 					kinds,
+					prefers,
 					least,
 					most
 				})),

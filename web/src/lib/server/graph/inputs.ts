@@ -2,7 +2,7 @@ import { fail } from '#core/problem';
 import { theOne, type Described, type Given, type ProjectFacts, type Recipe } from '#core/recipes/recipe';
 import type { RowsFacts } from '#core/recipes/recipe';
 import { rowsOfReport } from '#core/recipes/opened';
-import { isBuilt } from '#core/recipes/register';
+import { isBuilt, isByItself } from '#core/recipes/register';
 import type { Shaping } from '#core/project/shaping';
 import { isOfHoles, type TableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
@@ -84,7 +84,8 @@ export async function describedInputs(
 export const plays = (o: Pick<ObjectRow, 'kind' | 'form'>, r: Recipe['roles'][string]): boolean =>
 	(r.part !== undefined && o.kind === r.part) ||
 	(r.kinds?.includes(o.kind) ?? false) ||
-	(o.form !== null && (r.forms?.includes(o.form) ?? false));
+	// What every project has by itself is drawn by its form, and nothing is made of it.
+	(o.form !== null && (r.forms?.includes(o.form) ?? false) && !isByItself(o.kind));
 
 /**
  * What an input holds, as bytes; null where its state is all.
