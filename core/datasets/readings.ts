@@ -188,7 +188,7 @@ export function rowsWhere(r: Readings, keep: (i: number) => boolean): Readings {
 }
 
 /** Rows by their numbers, in this order. */
-export function rowsInOrder(r: Readings, rows: readonly number[]): Readings {
+function rowsInOrder(r: Readings, rows: readonly number[]): Readings {
 	const take = (v: Float64Array) => Float64Array.from(rows, (i) => v[i]!);
 	return {
 		rowCount: rows.length,

@@ -7,7 +7,7 @@ export interface Estimate {
 	variance: number;
 }
 
-export interface KrigingOptions {
+interface KrigingOptions {
 	/** Samples that an estimate takes: the nearest ones. */
 	most?: number;
 	/** Finds the samples around a place, when something knows that better than asking all; `without` is left out. */

@@ -6,7 +6,7 @@ import { resample } from './resample';
 const MOST_PAIRS = 2000;
 
 /** One grid less another, at the cells of the first, with what tells about both. */
-export interface Compared {
+interface Compared {
 	difference: Raster;
 	count: number;
 	mean: number;

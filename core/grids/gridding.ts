@@ -156,7 +156,7 @@ export function gridRows({ gridding, input, frame, from, to, variance }: RowsTas
 const PIECES = 16;
 
 /** A grid, with what tells about how it was made. */
-export interface Gridded {
+interface Gridded {
 	raster: Raster;
 	/** Of kriging. */
 	variogram: ReturnType<typeof variogramFor>;

@@ -25,7 +25,7 @@ export const COMBINE = {
 export type Combine = keyof typeof COMBINE;
 
 /** What was read, and what became of it. */
-export interface PointsReport {
+interface PointsReport {
 	/** Rows that were looked at. */
 	rows: number;
 	/** Rows with a place and a value. */
@@ -118,7 +118,7 @@ export function gatherPoints(
 }
 
 /** One value of several. */
-export function combined(values: readonly number[], how: Combine): number {
+function combined(values: readonly number[], how: Combine): number {
 	switch (how) {
 		case 'first':
 			return values[0]!;

@@ -84,7 +84,7 @@ export interface Field {
 }
 
 /** East, north, up. */
-export function directionOf({ inclination, declination }: Field): [number, number, number] {
+function directionOf({ inclination, declination }: Field): [number, number, number] {
 	const [i, d] = [(inclination * Math.PI) / 180, (declination * Math.PI) / 180];
 	return [Math.cos(i) * Math.sin(d), Math.cos(i) * Math.cos(d), -Math.sin(i)];
 }

@@ -2,7 +2,7 @@ import FFT from 'fft.js';
 import type { Raster } from '../grids/raster';
 
 /** A grid as waves: complex numbers, row by row, of `nx` × `ny` padded cells. */
-export interface Spectrum {
+interface Spectrum {
 	nx: number;
 	ny: number;
 	re: Float64Array;

@@ -6,7 +6,7 @@ import type { Form, Given, Product, Recipe, RecipeContext } from './recipe';
 import { recipeOf } from './register';
 
 /** What a routine is given, under a name of its own. */
-export interface RoutineInput {
+interface RoutineInput {
 	name: string;
 	about?: string;
 	form: 'table' | 'grid' | 'lines';
@@ -17,7 +17,7 @@ export interface RoutineInput {
 }
 
 /** A value that can be set when a routine is run. */
-export interface RoutineParameter {
+interface RoutineParameter {
 	name: string;
 	about?: string;
 	/** What it is when nothing is said. */
@@ -25,7 +25,7 @@ export interface RoutineParameter {
 }
 
 /** One recipe of a chain. A parameter can be `{"parameter": NAME}`: then it is what is set when the routine is run. */
-export interface RoutineStep {
+interface RoutineStep {
 	name: string;
 	recipe: string;
 	/** Names of inputs or of steps before it, by the part that they play. */
@@ -54,7 +54,7 @@ const record = <T>() =>
 		.meta({ record: true })
 		.required();
 
-export const routineSchema = yup
+const routineSchema = yup
 	.object({
 		malachite: yup.string<'routine'>().oneOf(['routine']).required(),
 		version: yup.number<1>().oneOf([1]).required(),
@@ -255,7 +255,7 @@ export async function runRoutine(
 }
 
 /** An object of a project, as far as a routine is made of it. */
-export interface ChainObject {
+interface ChainObject {
 	id: string;
 	kind: string;
 	name: string;

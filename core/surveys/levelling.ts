@@ -3,7 +3,7 @@ import { fail } from '../problem';
 import { crossingsOf, valueOn, type Crossing, type SurveyLine } from './lines';
 
 /** A place where a line and a tie disagree. */
-export interface Misty {
+interface Misty {
 	line: string;
 	tie: string;
 	x: number;
@@ -13,7 +13,7 @@ export interface Misty {
 	after: number;
 }
 
-export interface Levelled {
+interface Levelled {
 	/** What is added to each station of the lines and of the ties, in the order of their rows. */
 	lines: Float64Array[];
 	ties: Float64Array[];

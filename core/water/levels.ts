@@ -1,5 +1,5 @@
 /** Levels of one well in the order of their days. */
-export interface Hydrograph {
+interface Hydrograph {
 	well: string;
 	/** Numbers of the readings. */
 	rows: number[];

@@ -1,7 +1,7 @@
 import type { Gridder, MethodInput } from './method';
 import { Neighbours, type Search } from './neighbours';
 
-export interface InverseDistance extends Search {
+interface InverseDistance extends Search {
 	power: number;
 	/** Added to distances, so that single readings do not stand out as peaks; length units. */
 	smoothing: number;

@@ -6,7 +6,7 @@ import { frameBoxOf } from './box';
 import type { Gridder, MethodInput } from './method';
 import { Neighbours, type Search } from './neighbours';
 
-export interface KrigedOptions extends Search {
+interface KrigedOptions extends Search {
 	/** What the mean follows: nothing, a plane, a second-degree surface, or a grid. */
 	drift: 'none' | 'plane' | 'quadratic' | 'grid';
 	/** Values of the grid that the mean follows; NaN where it has none. */

@@ -2,7 +2,7 @@ import type { Frame } from '../frame';
 import type { MethodInput } from './method';
 import { fitPolynomial, polynomialAt } from './trend';
 
-export interface MinimumCurvature {
+interface MinimumCurvature {
 	/** 0 bends least; towards 1 it is drawn tight between the readings, so that it does not swing beyond them. */
 	tension: number;
 }

@@ -10,7 +10,7 @@ const powers = (degree: number): [number, number][] => {
 	return out;
 };
 
-export interface Polynomial {
+interface Polynomial {
 	/** Middle and half width of the places: the polynomial is in (x − cx) / scale and (y − cy) / scale. */
 	cx: number;
 	cy: number;

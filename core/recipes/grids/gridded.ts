@@ -14,7 +14,7 @@ import { keepWithin } from './masked';
 
 type Extent = 'readings' | 'project' | 'typed';
 
-export interface GriddedParameters extends Gridding {
+interface GriddedParameters extends Gridding {
 	column: string;
 	combine: Combine;
 	extent: Extent;
