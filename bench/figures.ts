@@ -26,7 +26,7 @@ export interface Figure {
 	met: boolean;
 }
 
-const below = (id: string, what: string, value: number, most: number, unit = '', digits = 3): Figure => ({
+export const below = (id: string, what: string, value: number, most: number, unit = '', digits = 3): Figure => ({
 	id,
 	what,
 	value,

@@ -7,12 +7,14 @@ import { demoArchive } from '../e2e/demo-archive';
 import { benchEngine } from './engine';
 import { benchField } from './field';
 import { benchFuzz } from './fuzz';
+import { benchGrids } from './grids';
 import { benchImperfect } from './imperfect';
 import { benchLoading } from './loading';
 import { PROBLEMS } from './figures';
+import './grid-problems';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|import|demo|workbench|loading]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|loading]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
@@ -41,6 +43,8 @@ if (wanted[0] === 'fuzz') await benchFuzz(Number(wanted[1] ?? 1000), Number(want
 if (on('field')) await benchField(folder, !wanted.includes('alone'));
 
 if (on('engine')) await benchEngine(folder);
+
+if (on('grids')) await benchGrids(folder);
 
 if (on('import') || on('demo')) {
 	const server = await startServer();

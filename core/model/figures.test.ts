@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { PROBLEMS } from '../../bench/figures';
+import '../../bench/grid-problems';
 
 // Every figure of every test problem, at a spacing that is quick; the benchmarks print them at a finer one.
 describe.each(Object.entries(PROBLEMS))('test problem %s', (_id, figuresOf) => {

@@ -118,19 +118,24 @@ export function level(
 export function namedBy(patterns: string): (name: string) => boolean {
 	const list = patterns
 		.split(/[,;]/)
-		.map((p) => p.trim())
+		.map((p) => p.trim().toLowerCase())
 		.filter(Boolean)
-		.map(
-			(p) =>
-				new RegExp(
-					`^${p
-						.split('*')
-						.map((part) => part.replace(/[.+?^${}()|[\]\\]/g, '\\$&'))
-						.join('.*')}$`,
-					'i'
-				)
-		);
-	return (name) => list.some((r) => r.test(name.trim()));
+		.map((p) => p.split('*'));
+	return (name) => list.some((parts) => fits(parts, name.trim().toLowerCase()));
+}
+
+/** Whether a text is made of parts in their order with anything between them: looked for from left to right, never back. */
+function fits(parts: readonly string[], text: string): boolean {
+	const [first, last] = [parts[0]!, parts[parts.length - 1]!];
+	if (parts.length === 1) return text === first;
+	if (!text.startsWith(first) || text.length < first.length + last.length || !text.endsWith(last)) return false;
+	let at = first.length;
+	for (const part of parts.slice(1, -1)) {
+		const found = text.indexOf(part, at);
+		if (found < 0) return false;
+		at = found + part.length;
+	}
+	return at <= text.length - last.length;
 }
 
 /**

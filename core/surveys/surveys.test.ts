@@ -40,6 +40,10 @@ describe('lines', () => {
 	it('are named by patterns', () => {
 		const tie = namedBy('T*, 9?0.5; base');
 		expect(['T1', 't22', 'base', '9?0.5', '900.5', '10'].map(tie)).toEqual([true, true, true, true, false, false]);
+		const between = namedBy('*a*b*,x*x');
+		expect(['ab', 'zazbz', 'ba', 'x', 'xx', 'xyx'].map(between)).toEqual([true, true, false, false, true, true]);
+		// A pattern of many stars takes no longer than any other.
+		expect(namedBy('*a'.repeat(900))('a'.repeat(150) + 'b')).toBe(false);
 	});
 });
 

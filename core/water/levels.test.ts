@@ -42,6 +42,18 @@ describe('hydrographs', () => {
 			)[0]!.outlier.reduce((a, b) => a + b, 0)
 		).toBeLessThanOrEqual(2);
 	});
+	it('one slip does not make those beside it stand out, near an end either', () => {
+		for (const at of [0, 1, 4, 5]) {
+			const short = [5, 5.1, 5.2, 5.3, 5.2, 5.1].map((v, k) => (k === at ? v + 40 : v));
+			const [h] = hydrographs(
+				short.map(() => 'W'),
+				short.map((_, k) => 30 * k),
+				short,
+				RULE
+			);
+			expect([...h!.outlier].flatMap((o, k) => (o ? [k] : []))).toEqual([at]);
+		}
+	});
 	it('of few or equal readings have none that stands out', () =>
 		fc.assert(
 			fc.property(

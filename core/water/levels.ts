@@ -49,19 +49,28 @@ const middle = (list: readonly number[]): number => {
 function outliers(days: Float64Array, values: Float64Array, { threshold, least }: OutlierRule): Uint8Array {
 	const out = new Uint8Array(values.length);
 	if (values.length < 4) return out;
-	const off = Array.from(values, (v, k) => {
+	/** How far a reading is off what those before and after tell that do not stand out themselves. */
+	const offAt = (k: number): number => {
+		const before: number[] = [];
+		const after: number[] = [];
+		for (let i = k - 1; i >= 0 && before.length < AROUND; i--) if (!out[i]) before.push(i);
+		for (let j = k + 1; j < values.length && after.length < AROUND; j++) if (!out[j]) after.push(j);
 		const told: number[] = [];
-		for (let i = Math.max(0, k - AROUND); i < k; i++)
-			for (let j = k + 1; j <= Math.min(values.length - 1, k + AROUND); j++)
-				told.push(values[i]! + ((values[j]! - values[i]!) * (days[k]! - days[i]!)) / (days[j]! - days[i]! || 1));
+		for (const i of before)
+			for (const j of after) told.push(values[i]! + ((values[j]! - values[i]!) * (days[k]! - days[i]!)) / (days[j]! - days[i]! || 1));
 		// The first and the last have readings on one side only.
-		if (told.length === 0) told.push(...values.subarray(Math.max(0, k - AROUND), k), ...values.subarray(k + 1, k + 1 + AROUND));
-		return v - middle(told);
-	});
+		if (told.length === 0) told.push(...[...before, ...after].map((i) => values[i]!));
+		return told.length ? values[k]! - middle(told) : 0;
+	};
+	const off = Array.from(values, (_, k) => offAt(k));
 	const usual = 1.4826 * middle(off.map(Math.abs));
-	off.forEach((d, k) => {
-		if (Math.abs(d) > Math.max(threshold * usual, least)) out[k] = 1;
-	});
+	// The farthest goes first: it may be what made its neighbours seem to stand out.
+	for (let n = 0; n < values.length / 4; n++) {
+		const worst = off.reduce((w, d, k) => (!out[k] && (w < 0 || Math.abs(d) > Math.abs(off[w]!)) ? k : w), -1);
+		if (worst < 0 || !(Math.abs(off[worst]!) > Math.max(threshold * usual, least))) break;
+		out[worst] = 1;
+		for (let k = Math.max(0, worst - 2 * AROUND); k <= Math.min(values.length - 1, worst + 2 * AROUND); k++) if (!out[k]) off[k] = offAt(k);
+	}
 	return out;
 }
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { onDestroy, untrack } from 'svelte';
 	import { Copy, Download, Hammer, Trash2, Workflow } from '@lucide/svelte';
 	import { call, get, startWork, ApiProblem } from '$lib/api/client';
 	import type { MadeResult, RecipeInfo, Suggestion } from '$lib/api/types';
@@ -6,6 +7,7 @@
 	import { moment } from '$lib/ui/moments';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { recipes, reportParts, stateOfMade } from './choices';
+	import { Preview } from './preview.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
 	import ResultCharts from './ResultCharts.svelte';
@@ -18,6 +20,9 @@
 	let units = $state.raw<Suggestion['units']>({});
 	let columns = $state.raw<Suggestion['columns']>({});
 	let problem = $state('');
+	/** What was changed and is not built yet is looked at on the map, where the recipe is quick. */
+	const preview = new Preview(untrack(() => workspace));
+	onDestroy(() => preview.end());
 	const object = $derived(workspace.objects.find((o) => o.id === id));
 	const job = $derived(workspace.jobOf(id));
 	const build = $derived(workspace.buildOf(id));
@@ -57,6 +62,7 @@
 		problem = '';
 		try {
 			told = await call<MadeResult>('PATCH', workspace.path(`/results/${id}`), { ...values, revision: told!.revision });
+			if (recipe?.previews && (values['parameters'] || values['inputs'])) preview.show(told.recipe, told.inputs, told.parameters);
 			await workspace.refresh();
 		} catch (error) {
 			problem = error instanceof ApiProblem ? error.text : String(error);
@@ -64,6 +70,10 @@
 			told = { ...told! };
 		}
 	}
+	// Once it is built, or is about to be, the picture is that of the result.
+	$effect(() => {
+		if (how === 'up to date' || job) untrack(() => preview.end());
+	});
 	const rebuild = () => workspace.attempt(() => startWork(workspace.path('/build'), { objects: [id] }));
 	const duplicate = () =>
 		workspace.attempt(async () => {
@@ -130,6 +140,7 @@
 			setParameter={(name, value) => void change({ parameters: { ...told!.parameters, [name]: value } })}
 		/>
 	{/if}
+	{#if preview.report}<p class="quiet mt-1 text-sm" role="status">The map shows a first look at it; build it to keep it.</p>{/if}
 	{#if problem}<p role="alert" class="text-error mt-1 text-sm">{problem}</p>{/if}
 	<label class="mt-1.5 flex items-center gap-2 text-sm"
 		><input
