@@ -220,7 +220,7 @@ describe('the lineage', () => {
 		expect(decodeURIComponent(page.url())).toContain('objects~');
 		await pressNode('The other idea', true);
 		await page.waitForFunction(() => !document.body.innerText.includes('2 things'));
-		await pressNode('Lithology', true);
+		await pressNode('Hole paths', true);
 		await shows('Nothing is made of just these');
 	});
 
