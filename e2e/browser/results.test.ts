@@ -217,7 +217,7 @@ describe('the lineage', () => {
 		expect(roles.slice(1, 3)).toEqual([a!.name, 'The other idea']);
 		await page.keyboard.press('Escape');
 		// The address keeps them; one that is pressed again is let go.
-		expect(decodeURIComponent(page.url())).toContain('objects~');
+		await until(async () => decodeURIComponent(page.url()).includes('objects~'), 'the address');
 		await pressNode('The other idea', true);
 		await page.waitForFunction(() => !document.body.innerText.includes('2 things'));
 		await pressNode('Hole paths', true);
