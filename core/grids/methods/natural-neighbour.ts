@@ -1,31 +1,17 @@
-import type { Beyond } from './linear';
+import { overTriangles, type Beyond } from './linear';
 import type { Gridder, MethodInput } from './method';
-import { nearest } from './nearest';
-import { sharesOf, Triangulation } from './triangulation';
+import type { Triangulation } from './triangulation';
 
 /**
  * Mean of the natural neighbours, each weighted by the area that the place would take from its Voronoi cell (Sibson 1981). The cells
  * are found by taking out the triangles whose circumcircle holds the place (Bowyer 1981; Watson 1981). Exact for linear data.
  * @throws ProblemError `in-a-line`
  */
-export function naturalNeighbour(input: MethodInput, { beyond }: { beyond: Beyond }): Gridder {
-	const { points, barriers } = input;
-	const t = new Triangulation(points);
-	const outside = beyond === 'nearest' || barriers.any ? nearest(input, { radius: 0 }) : null;
-	const centres = circumcentres(t);
-	return {
-		rebuilt: true,
-		at(x, y) {
-			const [px, py] = [x - t.cx, y - t.cy];
-			const k = t.locate(px, py);
-			if (k < 0) return beyond === 'nearest' ? outside!.at(x, y) : NaN;
-			const weights = sibson(t, centres, k, px, py);
-			if (!barriers.any) return weights.reduce((s, [i, w]) => s + w * points.value[i]!, 0);
-			const seen = sharesOf(weights, (i) => !barriers.between(x, y, points.x[i]!, points.y[i]!));
-			return seen ? seen.reduce((s, [i, w]) => s + w * points.value[i]!, 0) : outside!.at(x, y);
-		}
-	};
-}
+export const naturalNeighbour = (input: MethodInput, { beyond }: { beyond: Beyond }): Gridder =>
+	overTriangles(input, beyond, (t) => {
+		const centres = circumcentres(t);
+		return (k, px, py) => sibson(t, centres, k, px, py);
+	});
 
 /** Centre of the circle through three places; [NaN, NaN] when they lie in a line. */
 function circumcentre(ax: number, ay: number, bx: number, by: number, cx: number, cy: number): [number, number] {
