@@ -15,7 +15,7 @@ let page: Page;
 let api: Api;
 let errors: string[];
 let project: string;
-const { one, shows, press } = hands(() => page);
+const { one, shows, press, click } = hands(() => page);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
 const open = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
@@ -175,7 +175,7 @@ describe('with the keyboard alone', () => {
 		await page.keyboard.press('l');
 		await page.waitForFunction(() => location.search.includes('panes=log'), { timeout: PATIENCE });
 		await page.keyboard.press('?');
-		await (await one('dialog input[type=checkbox]')).click();
+		await click('dialog input[type=checkbox]');
 		await page.keyboard.press('Escape');
 		await page.waitForFunction(() => !document.querySelector('dialog'), { timeout: PATIENCE });
 		await page.keyboard.press('m');
@@ -200,13 +200,13 @@ describe('with the keyboard alone', () => {
 		};
 		expect(await state()).toEqual([4, 2]);
 		await press('Steps that can be taken back');
-		await (await one('[role=dialog] button::-p-text(Take over units)')).click();
+		await click('[role=dialog] button::-p-text(Take over units)');
 		await page.waitForFunction(() => document.querySelector('[aria-label="Redo"]:not([disabled])'), { timeout: PATIENCE });
 		await settled(page);
 		// The section that was drawn after it went first.
 		expect(await state()).toEqual([0, 0]);
 		await press('Steps that can be taken back');
-		await (await one('[role=dialog] li:first-child button')).click();
+		await click('[role=dialog] li:first-child button');
 		await page.waitForFunction(() => document.querySelector('[aria-label="Redo"][disabled]'), { timeout: PATIENCE });
 		await settled(page);
 		expect(await state()).toEqual([4, 2]);
@@ -227,7 +227,7 @@ describe('on small screens, at night', () => {
 			const undo = await page.$eval('[aria-label="Undo"]', (e) => e.getBoundingClientRect().right);
 			expect(undo).toBeLessThanOrEqual(width);
 			const name = stage.startsWith('build') ? 'Build' : 'Interpret';
-			await (await one(`main button[aria-expanded]::-p-text(${name})`)).click();
+			await click(`main button[aria-expanded]::-p-text(${name})`);
 			await one(`[aria-label="Close ${name}"]`);
 			await page.keyboard.press('Escape');
 			await page.waitForFunction(

@@ -10,7 +10,7 @@ let page: Page;
 let api: Api;
 let project: string;
 let errors: string[];
-const { one, shows, press } = hands(() => page);
+const { one, shows, press, click } = hands(() => page);
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 	await settled(page);
@@ -108,7 +108,7 @@ describe('grids', () => {
 	});
 
 	it('its histogram marks and chooses cells; a range that is dragged shows only those', async () => {
-		await (await one('[aria-label="Style of Grid of readings: Springs"]')).click();
+		await click('[aria-label="Style of Grid of readings: Springs"]');
 		const histogram = await one('svg[aria-label^="Histogram of Grid of readings"]');
 		const box = (await histogram.boundingBox())!;
 		await page.mouse.move(box.x + 20, box.y + 20);

@@ -10,7 +10,7 @@ let page: Page;
 let api: Api;
 let project: string;
 let errors: string[];
-const { one, shows, press, choose } = hands(() => page);
+const { one, shows, press, choose, click } = hands(() => page);
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 	await settled(page);
@@ -86,7 +86,7 @@ it('intervals are swept over in the log, given a unit with a note, and taken bac
 	expect(list.every((c) => c.code === 'slate')).toBe(true);
 	await shows('Take all back');
 	const first = list[0]!;
-	await (await one(`button[aria-label="Take back ${first.hole} ${first.from} to ${first.to}"]`)).click();
+	await click(`button[aria-label="Take back ${first.hole} ${first.from} to ${first.to}"]`);
 	await until(async () => (await changes()).total === total - 1, 'one is as it was');
 	await settled(page);
 	await press('Take all back');
@@ -213,7 +213,7 @@ it('codes are dragged onto a unit, which opens to show them, and lets one go', a
 	await page.evaluate(
 		() => ((document.querySelector('details:has([aria-label="Units and their codes"])') as HTMLDetailsElement).open = true)
 	);
-	await (await one('::-p-xpath(//ul[@aria-label="Units and their codes"]/li/button[contains(., "Hask Tuff")])')).click();
+	await click('::-p-xpath(//ul[@aria-label="Units and their codes"]/li/button[contains(., "Hask Tuff")])');
 	await press(`Take ${code} out of Hask Tuff`);
 	await until(async () => (await lumped())[code] === '', 'it is out of it');
 	for (let i = 0; i < 2; i++) await api.call('POST', `/projects/${project}/undo`, { others: true });

@@ -10,7 +10,7 @@ let page: Page;
 let api: Api;
 let project: string;
 let errors: string[];
-const { one, shows, press } = hands(() => page);
+const { one, shows, press, click } = hands(() => page);
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 	await settled(page);
@@ -218,7 +218,7 @@ describe('long lists', () => {
 		await search.type('TW-045');
 		await until(async () => (await count()) < before, 'the list is shorter');
 		const found = await count();
-		await (await one('input[aria-label="Pick all sources that are shown"]')).click();
+		await click('input[aria-label="Pick all sources that are shown"]');
 		await press('Take out');
 		await until(async () => (await lastChange()) === `Take out ${found} sources`, 'one change says so');
 		await shows('Nothing in the project is called so');
@@ -252,7 +252,8 @@ describe('a refused value', () => {
 describe('with the keyboard alone', () => {
 	it('the bars of a chart are gone through, and Enter selects their rows', async () => {
 		await go('examine?panes=chart');
-		const chart = await one('[role=application][aria-label^="Histogram"]');
+		const chart = await one('[role=application][aria-label^="Histogram"][aria-busy=false]');
+		await settled(page);
 		await chart.focus();
 		for (const key of ['ArrowRight', 'ArrowRight', 'End', 'Home', 'Enter'] as const) await page.keyboard.press(key);
 		await until(

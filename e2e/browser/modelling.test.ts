@@ -15,7 +15,7 @@ let page: Page;
 let project: string;
 let api: Api;
 let errors: string[];
-const { one, shows, press, choose, write } = hands(() => page);
+const { one, shows, press, choose, write, click } = hands(() => page);
 /** Waits until something is so, and the page knows it. */
 const until = async (what: () => Promise<boolean>) => {
 	await comesAbout(what);
@@ -57,7 +57,7 @@ describe('Interpret', () => {
 	it('takes places on a fault at depth and how far it may be off, says what is wrong with a place, and undo takes them back', async () => {
 		await open('interpret');
 		await press('Faults', 'tab');
-		await (await one('::-p-text(Places on it at depth)')).click();
+		await click('::-p-text(Places on it at depth)');
 		const typed = async (text: string) => {
 			await page.waitForSelector('textarea[aria-label="Places on Sallow Fault"]', { visible: true });
 			await page.click('textarea[aria-label="Places on Sallow Fault"]', { count: 3 });
@@ -122,7 +122,7 @@ describe('the model that is built', () => {
 	});
 
 	it('has finer parts, with spacings that can be changed and taken away', async () => {
-		await (await one('summary ::-p-text(Finer in parts)')).click();
+		await click('summary ::-p-text(Finer in parts)');
 		await choose('[aria-label="Make a part finer"]', 'surfaces marrick');
 		await until(async () => (await interpretation()).model.finer?.surfaces[0]?.spacing === 75);
 		await write('Spacing base of Marrick Limestone, m', '60');
@@ -381,7 +381,7 @@ describe('a sheet that some holes cross twice', () => {
 		const before = await buildReef();
 		await page.goto(`${server.url}/${reef}/interpret`, { waitUntil: 'load' });
 		await press('Shape', 'tab');
-		await (await one('::-p-xpath(//summary[contains(., "Intercepts of sheets")])')).click();
+		await click('::-p-xpath(//summary[contains(., "Intercepts of sheets")])');
 		await press('Keep the nearest');
 		await until(async () => (await setAside()).length > 2);
 		const [first, ...rest] = await setAside();

@@ -10,7 +10,7 @@ let page: Page;
 let project: string;
 let api: Api;
 let errors: string[];
-const { one, shows, press, choose, write } = hands(() => page);
+const { one, shows, press, choose, write, click } = hands(() => page);
 const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 const at = (path: string) => `/projects/${project}${path}`;
 interface Result {
@@ -37,8 +37,8 @@ afterAll(async () => {
 describe('a result', () => {
 	it('is made beside the picture, of a unit, with first values, and is drawn when it is built', async () => {
 		await open('examine?panes=map');
-		await (await one('[title="Fennick Sandstone: press for details"]')).click();
-		await (await one('aside ::-p-text(Depth…)')).click();
+		await click('[title="Fennick Sandstone: press for details"]');
+		await click('aside ::-p-text(Depth…)');
 		await one('form[aria-label="Make a result"]');
 		await until(
 			async () => (await page.$eval('form input[placeholder]', (e) => (e as HTMLInputElement).value)) === 'Depth to Fennick Sandstone',
@@ -108,7 +108,7 @@ describe('a result', () => {
 describe('models', () => {
 	it('are copied, renamed, worked on one after the other, and taken out; undo brings them back', async () => {
 		await open('build');
-		await (await one('[title^="The model that is worked on"]')).click();
+		await click('[title^="The model that is worked on"]');
 		const [first] = await models();
 		await press(`Duplicate ${first!.name}`);
 		await until(async () => (await models()).length === 2, 'the copy');
@@ -152,7 +152,7 @@ describe('models', () => {
 		const [a, b] = await models();
 		await open('examine?panes=space');
 		await settled(page);
-		await (await one('button::-p-text(Make…)')).click();
+		await click('button::-p-text(Make…)');
 		await choose('form[aria-label="Make a result"] select', 'crossed-models');
 		await until(
 			async () => (await page.$eval('form input[placeholder]', (e) => (e as HTMLInputElement).value)).startsWith('Crossed models'),

@@ -11,7 +11,7 @@ let api: Api;
 let project: string;
 let logged: string;
 let errors: string[];
-const { one, shows, press, choose } = hands(() => page);
+const { one, shows, press, choose, click } = hands(() => page);
 const WELLS = ['A1', 'A2', 'A3'];
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
@@ -91,7 +91,7 @@ describe('ranks', () => {
 		await shows('Group (1) › Formation (3)');
 		expect((await schemes())[0]!.units.map((u) => u.name)).toEqual(['Upper', 'Alder', 'Birch', 'Cedar']);
 		// A base that is younger than its top is kept, and said.
-		await (await one('[aria-label="Units of Scheme"] li:nth-child(4) button')).click();
+		await click('[aria-label="Units of Scheme"] li:nth-child(4) button');
 		const base = await one('::-p-aria([name="Base, Ma"][role="textbox"])');
 		await base.click({ count: 3 });
 		await page.keyboard.type('50');
@@ -245,7 +245,7 @@ describe('a unit in the holes', () => {
 		await choose('[aria-label="What it is"]', 'cut-out');
 		await press('Set');
 		await shows('a reason is needed');
-		await (await one('[aria-label="Reason"]')).click();
+		await click('[aria-label="Reason"]');
 		await page.keyboard.type('a fault was logged');
 		await page.keyboard.press('Enter');
 		await until(

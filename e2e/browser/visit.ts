@@ -33,10 +33,13 @@ export async function visit(options: { spacing?: number; build?: boolean; enviro
 /** What a visitor does on a page, waiting for things to be there. */
 export const hands = (page: () => Page) => {
 	const one = async (selector: string) => (await page().waitForSelector(selector, { timeout: PATIENCE })) as ElementHandle<Element>;
+	// What is pressed may be drawn anew just then: it is looked for again, until it stands still and takes the press.
+	const click = (selector: string, count = 1) => page().locator(selector).setTimeout(PATIENCE).click({ count });
 	return {
 		one,
 		shows: (text: string) => page().waitForFunction((t) => document.body.innerText.includes(t), { timeout: PATIENCE }, text),
-		press: async (name: string, role = 'button') => (await one(`::-p-aria([name="${name}"][role="${role}"])`)).click(),
+		click,
+		press: (name: string, role = 'button') => click(`::-p-aria([name="${name}"][role="${role}"])`),
 		/** Chooses in a list once it has the choice. */
 		choose: async (selector: string, value: string) => {
 			await page().waitForFunction(
@@ -49,7 +52,7 @@ export const hands = (page: () => Page) => {
 		},
 		/** Writes a value into a field of a name. */
 		write: async (name: string, value: string) => {
-			await (await one(`::-p-aria([name="${name}"])`)).click({ count: 3 });
+			await click(`::-p-aria([name="${name}"])`, 3);
 			await page().keyboard.type(value);
 			await page().keyboard.press('Tab');
 		}

@@ -17,7 +17,7 @@ let errors: string[];
 const table: Record<string, string> = {};
 const demo = demoTables();
 const hole = demo.assays[1]![0]!;
-const { one, shows, press, choose } = hands(() => page);
+const { one, shows, press, choose, click } = hands(() => page);
 const open = (query: string) => page.goto(`${server.url}/${project}/examine?${query}`, { waitUntil: 'load' });
 const bench = async () =>
 	(
@@ -66,7 +66,7 @@ describe('space', () => {
 		const count = () => page.$eval('[data-tubes]', (e) => Number((e as HTMLElement).dataset['tubes']));
 		const all = await count();
 		await press('Style of Lithology');
-		await (await one('ul[aria-label="Classes of unit"] button[aria-label="Hide Skerra Slate"]')).click();
+		await click('ul[aria-label="Classes of unit"] button[aria-label="Hide Skerra Slate"]');
 		await page.waitForFunction((n) => Number((document.querySelector('[data-tubes]') as HTMLElement).dataset['tubes']) < n, {}, all);
 		await press('all');
 		await page.waitForFunction((n) => Number((document.querySelector('[data-tubes]') as HTMLElement).dataset['tubes']) === n, {}, all);
@@ -181,7 +181,7 @@ describe('table', () => {
 		await shows('there is no column "Gold"');
 		await press('Remove the filter');
 		await shows('1\u2009008 rows');
-		await (await one('[role=gridcell]:nth-of-type(5)')).click();
+		await click('[role=gridcell]:nth-of-type(5)');
 		await press('Statistics');
 		await shows('standard deviation');
 	});

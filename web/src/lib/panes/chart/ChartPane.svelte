@@ -241,6 +241,7 @@
 			class="h-full w-full"
 			role="application"
 			tabindex="0"
+			aria-busy={!set && !!tableId}
 			aria-label="{CHART_KINDS.find((k) => k.id === my.kind)?.label ?? 'Chart'} of {x
 				? titleOf(x)
 				: 'nothing'}: {note}. Arrow keys go from one to the next, Enter selects its rows."
