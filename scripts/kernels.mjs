@@ -3,7 +3,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import asc from 'assemblyscript/asc';
 
 mkdirSync('core/kernels/generated', { recursive: true });
-for (const name of ['cholesky', 'field']) {
+for (const name of ['cholesky', 'field', 'fourier', 'inverse-distance']) {
 	const out = `core/kernels/generated/${name}.wasm`;
 	const { error, stderr } = await asc.main([
 		`core/kernels/assembly/${name}.ts`,
@@ -28,6 +28,6 @@ for (const name of ['cholesky', 'field']) {
 	const base64 = readFileSync(out).toString('base64');
 	writeFileSync(
 		`core/kernels/generated/${name}.ts`,
-		`/** WebAssembly of core/kernels/assembly/${name}.ts. */\nexport const ${name} = '${base64}';\n`
+		`/** WebAssembly of core/kernels/assembly/${name}.ts. */\nexport const ${name.replace(/-(.)/g, (_, c) => c.toUpperCase())} = '${base64}';\n`
 	);
 }

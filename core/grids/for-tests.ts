@@ -5,6 +5,8 @@ import type { Points } from './points';
 /** Every parameter of gridding, as it is when nobody says anything. */
 export const plainGridding = (own: Partial<Gridding>): Gridding => ({
 	method: 'inverse-distance',
+	stretch: 1,
+	azimuth: 0,
 	power: 2,
 	smoothing: 0,
 	most: 0,

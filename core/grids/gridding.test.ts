@@ -4,9 +4,10 @@ import { Barriers } from './barriers';
 import { crossValidate } from './cross-validation';
 import { frameOf, quarterOf, sameFrame, type Frame } from './frame';
 import { plainGridding, readingsOfFunction } from './for-tests';
-import { grid, gridder, METHODS, type Method } from './gridding';
+import { grid, gridder, METHODS, type Gridding, type Method } from './gridding';
 import { nearestPolygons } from './methods/nearest';
 import { gatherPoints, type Points } from './points';
+import { sampleRaster } from './raster';
 
 const FRAME: Frame = frameOf({ minX: 400_000, minY: 4_990_000, maxX: 401_000, maxY: 4_991_000 }, 20);
 const none = new Float64Array(0);
@@ -159,6 +160,72 @@ describe('nothing leaks across a barrier', () => {
 		expect([b.between(-1, 5, 1, 5), b.between(-1, 11, 1, 11), b.between(-2, 5, -1, 5)]).toEqual([true, false, false]);
 		// A place on it is on one side.
 		expect(b.between(0, 5, 4, 5)).not.toBe(b.between(-4, 5, 0, 5));
+	});
+});
+
+describe('a direction that reaches farther', () => {
+	// Ridges that run to 30°, read on few lines across them.
+	const [sin, cos] = [Math.sin(Math.PI / 6), Math.cos(Math.PI / 6)];
+	const ridges = (x: number, y: number) => 10 * Math.sin((x * cos - y * sin) / 40);
+	const points = readingsOfFunction(300, 5, ridges);
+	const rms = async (method: Method, more: Partial<Gridding>) => {
+		const frame = frameOf({ minX: 400_100, minY: 4_990_100, maxX: 400_900, maxY: 4_990_900 }, 20);
+		const { raster } = await grid(plainGridding({ method, most: 24, beyond: 'nearest', ...more }), own(points), frame);
+		let s = 0;
+		raster.values.forEach((v, k) => {
+			const [x, y] = [frame.x0 + (k % frame.nx) * 20 - 400_000, frame.y0 + Math.floor(k / frame.nx) * 20 - 4_990_000];
+			s += (v - ridges(x, y)) ** 2;
+		});
+		return Math.sqrt(s / raster.values.length);
+	};
+	it.each(['inverse-distance', 'linear', 'natural-neighbour', 'kriging'] as const)(
+		'finds again by %s what runs on that way',
+		async (method) => {
+			const [plain, right, wrong] = [
+				await rms(method, {}),
+				await rms(method, { stretch: 5, azimuth: 30 }),
+				await rms(method, { stretch: 5, azimuth: 120 })
+			];
+			expect(right).toBeLessThan(0.75 * plain);
+			expect(wrong).toBeGreaterThan(plain);
+			// There and back is one direction.
+			expect(await rms(method, { stretch: 5, azimuth: 210 })).toBeCloseTo(right, 6);
+		}
+	);
+
+	it('is the same as a map that was made shorter by hand, with barriers and a grid that the mean follows', () => {
+		const along = {
+			x0: 399_000,
+			y0: 4_989_000,
+			dx: 100,
+			dy: 100,
+			nx: 31,
+			ny: 31,
+			values: Float32Array.from({ length: 961 }, (_, k) => (k % 31) + Math.floor(k / 31) ** 2)
+		};
+		const north = { stretch: 4, azimuth: 0, method: 'kriging-drift' as const, variogram: 'typed' as const, most: 20, range: 300 };
+		const short = (y: number) => middle + (y - middle) / 4;
+		const middle = points.y.reduce((s, y) => s + y / points.y.length, 0);
+		const barrier = Float64Array.of(400_500, 4_990_000, 400_500, 4_990_400);
+		const a = gridder(plainGridding(north), { points, barriers: barrier, along })!;
+		const b = gridder(plainGridding({ ...north, stretch: 1, method: 'kriging' }), {
+			points: { ...points, y: points.y.map(short) },
+			barriers: barrier.map((v, k) => (k % 2 ? short(v) : v))
+		})!;
+		const flatly = gridder(plainGridding({ ...north, method: 'kriging' }), { points, barriers: barrier })!;
+		for (const [x, y] of [
+			[400_480, 4_990_200],
+			[400_520, 4_990_200],
+			[400_700, 4_990_800]
+		] as const) {
+			expect(flatly.at(x, y)).toBeCloseTo(b.at(x, short(y)), 6);
+			expect(flatly.varianceAt!(x, y)).toBeCloseTo(b.varianceAt!(x, short(y)), 6);
+			expect(Number.isFinite(a.at(x, y))).toBe(true);
+		}
+		// Values that are the grid come back exactly, wherever it is asked for on the map.
+		const like = { ...points, value: points.x.map((x, i) => sampleRaster(along, x, points.y[i]!)) };
+		const drifted = gridder(plainGridding(north), { points: like, barriers: new Float64Array(0), along })!;
+		expect(drifted.at(400_333, 4_990_444)).toBeCloseTo(sampleRaster(along, 400_333, 4_990_444), 3);
 	});
 });
 

@@ -5,12 +5,13 @@ import type { Frame } from './frame';
 import { inverseDistance } from './methods/inverse-distance';
 import { kriged, variogramOf } from './methods/kriged';
 import { linear, type Beyond } from './methods/linear';
-import type { Gridder } from './methods/method';
+import type { Gridder, MethodInput } from './methods/method';
 import { minimumCurvature } from './methods/minimum-curvature';
 import { naturalNeighbour } from './methods/natural-neighbour';
 import { nearest } from './methods/nearest';
 import { trend } from './methods/trend';
 import type { Points } from './points';
+import { shrinkingOf, shrunkPoints, shrunkSegments } from './shrinking';
 import { sampleRaster, type Raster } from './raster';
 
 /** Ways from readings to a grid. */
@@ -31,6 +32,9 @@ export type Method = keyof typeof METHODS;
 /** A method with all that it may be told; each takes what concerns it. */
 export interface Gridding {
 	method: Method;
+	/** How many times farther readings count along a direction than across it, and that direction, degrees clockwise from north. */
+	stretch: number;
+	azimuth: number;
 	/** Of inverse distance. */
 	power: number;
 	smoothing: number;
@@ -64,6 +68,18 @@ export interface GriddingInput {
 	variogram?: Variogram;
 }
 
+/** Methods that take readings along a direction for nearer. The others have no distance, or no place to put one. */
+export const STRETCHED: readonly Method[] = [
+	'inverse-distance',
+	'nearest',
+	'linear',
+	'natural-neighbour',
+	'kriging',
+	'kriging-trend',
+	'kriging-drift',
+	'kriging-indicator'
+];
+
 const isKriging = (m: Method): boolean => m.startsWith('kriging');
 
 /** The readings as a method takes them: of indicator kriging, 1 above the value and 0 else. */
@@ -73,13 +89,14 @@ const valuesFor = (g: Gridding, points: Points): Points =>
 /** The variogram that kriging works with: typed, or fitted to all readings. */
 export function variogramFor(g: Gridding, points: Points): ReturnType<typeof variogramOf> | null {
 	if (!isKriging(g.method)) return null;
+	const own = shrunkPoints(shrinkingOf(g.stretch, g.azimuth, points), valuesFor(g, points));
 	if (g.variogram === 'typed')
 		return {
-			lags: variogramOf(valuesFor(g, points), g.shape).lags,
+			lags: variogramOf(own, g.shape).lags,
 			variogram: { nugget: g.nugget, structures: [{ shape: g.shape, sill: g.sill, range: g.range }] },
 			fitted: false
 		};
-	return variogramOf(valuesFor(g, points), g.shape);
+	return variogramOf(own, g.shape);
 }
 
 /**
@@ -87,8 +104,29 @@ export function variogramFor(g: Gridding, points: Points): ReturnType<typeof var
  * @throws ProblemError when the readings are too few, or lie so that the method has nothing to go by
  */
 export function gridder(g: Gridding, input: GriddingInput): Gridder | null {
-	const points = valuesFor(g, input.points);
-	const own = { points, barriers: new Barriers(input.barriers) };
+	const shrinking = STRETCHED.includes(g.method) ? shrinkingOf(g.stretch, g.azimuth, input.points) : null;
+	const points = shrunkPoints(shrinking, valuesFor(g, input.points));
+	const own = { points, barriers: new Barriers(shrunkSegments(shrinking, input.barriers)) };
+	const made = plainGridder(g, input, own, (x, y) => (shrinking ? shrinking.back(x, y) : [x, y]));
+	if (!made || !shrinking) return made;
+	const { varianceAt } = made;
+	return {
+		...(made.rebuilt ? { rebuilt: true } : {}),
+		at: (x, y, without) => made.at(...shrinking.there(x, y), without),
+		...(varianceAt
+			? { varianceAt: (x: number, y: number, without?: number) => varianceAt.call(made, ...shrinking.there(x, y), without) }
+			: {})
+	};
+}
+
+/** @param onMap where a place of the readings lies on the map */
+function plainGridder(
+	g: Gridding,
+	input: GriddingInput,
+	own: MethodInput,
+	onMap: (x: number, y: number) => [number, number]
+): Gridder | null {
+	const { points } = own;
 	const n = points.value.length;
 	const search = { most: g.most > 0 ? g.most : n, least: g.least, radius: g.radius, sectors: Number(g.sectors) as 1 | 4 | 8 };
 	switch (g.method) {
@@ -115,7 +153,7 @@ export function gridder(g: Gridding, input: GriddingInput): Gridder | null {
 				...search,
 				most: Math.min(search.most, MOST_KRIGED),
 				drift: g.method === 'kriging-trend' ? g.drift : g.method === 'kriging-drift' ? 'grid' : 'none',
-				...(along ? { driftAt: (x: number, y: number) => sampleRaster(along, x, y) } : {})
+				...(along ? { driftAt: (x: number, y: number) => sampleRaster(along, ...onMap(x, y)) } : {})
 			});
 			if (g.method !== 'kriging-indicator') return k;
 			return { ...k, at: (x, y, without) => Math.min(1, Math.max(0, k.at(x, y, without))) };
@@ -142,6 +180,11 @@ export interface RowsTask {
 export function gridRows({ gridding, input, frame, from, to, variance }: RowsTask): Float32Array {
 	const g = gridder(gridding, input)!;
 	const out = new Float32Array((to - from) * frame.nx);
+	if (g.row && !variance) {
+		for (let j = from; j < to; j++)
+			g.row(frame.y0 + j * frame.dy, frame.x0, frame.dx, out.subarray((j - from) * frame.nx, (j + 1 - from) * frame.nx));
+		return out;
+	}
 	const at = variance ? g.varianceAt!.bind(g) : g.at.bind(g);
 	for (let j = from, k = 0; j < to; j++)
 		// To and fro, so that each place is beside the one before it.

@@ -42,13 +42,14 @@ function eachCrossing(
 
 /**
  * Vertical thickness of a closed solid with its normals outward: what of each vertical line lies inside. NaN where it is not met.
+ * @param below elevations of the nodes: only what lies below them counts, and where there is none nothing is known
  */
-export function thicknessGrid(solid: TriangleMesh, grid: Omit<Raster, 'values'>): Raster {
+export function thicknessGrid(solid: TriangleMesh, grid: Omit<Raster, 'values'>, below?: ArrayLike<number>): Raster {
 	const values = new Float32Array(grid.nx * grid.ny);
 	const sums = new Float64Array(values.length);
 	const met = new Uint8Array(values.length);
 	eachCrossing(solid, grid, (node, z, _t, up) => {
-		sums[node] = sums[node]! + up * z;
+		sums[node] = sums[node]! + up * (below ? Math.min(z, below[node]!) : z);
 		met[node] = 1;
 	});
 	for (let i = 0; i < values.length; i++) values[i] = met[i] ? sums[i]! : NaN;

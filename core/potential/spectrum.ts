@@ -1,5 +1,5 @@
-import FFT from 'fft.js';
 import type { Raster } from '../grids/raster';
+import { fastLength, fourier } from '../kernels/fourier-kernel';
 
 /** A grid as waves: complex numbers, row by row, of `nx` × `ny` padded cells. */
 interface Spectrum {
@@ -14,8 +14,8 @@ interface Spectrum {
 	back(): Float32Array;
 }
 
-/** The least power of two that leaves room for a rim of a tenth on each side. */
-const paddedSize = (n: number): number => 2 ** Math.ceil(Math.log2(Math.max(8, Math.ceil(n * 1.2))));
+/** The least length that is transformed fast and leaves room for a rim of a tenth on each side. */
+const paddedSize = (n: number): number => fastLength(Math.max(8, n * 1.2));
 
 /**
  * Turns a grid into waves (Blakely 1995, 11). Gaps are filled and a plane is taken off first; beyond the rim the grid runs out to the
@@ -42,7 +42,7 @@ export function spectrumOf(r: Raster): { spectrum: Spectrum; plane: (i: number, 
 		runOut(line, low, r.ny, ny);
 		for (let j = 0; j < ny; j++) re[j * nx + i] = line[j]!;
 	}
-	transform(re, im, nx, ny, false);
+	fourier(re, im, nx, ny);
 	const wave = (n: number, d: number) => (k: number) => (2 * Math.PI * (k <= n / 2 ? k : k - n)) / (n * d);
 	const spectrum: Spectrum = {
 		nx,
@@ -52,10 +52,13 @@ export function spectrumOf(r: Raster): { spectrum: Spectrum; plane: (i: number, 
 		kx: wave(nx, r.dx),
 		ky: wave(ny, r.dy),
 		back() {
-			transform(re, im, nx, ny, true);
+			// Real and imaginary parts for each other: that is the way back.
+			fourier(im, re, nx, ny);
+			const scale = 1 / (nx * ny);
 			const out = new Float32Array(r.nx * r.ny);
 			for (let j = 0; j < r.ny; j++)
-				for (let i = 0; i < r.nx; i++) out[j * r.nx + i] = Number.isNaN(r.values[j * r.nx + i]!) ? NaN : re[(j + low) * nx + i + left]!;
+				for (let i = 0; i < r.nx; i++)
+					out[j * r.nx + i] = Number.isNaN(r.values[j * r.nx + i]!) ? NaN : scale * re[(j + low) * nx + i + left]!;
 			return out;
 		}
 	};
@@ -117,30 +120,6 @@ function planeOf(v: Float64Array, nx: number, ny: number): { c: number; a: numbe
 		}
 	const [a, b] = [ii > 0 ? si / ii : 0, jj > 0 ? sj / jj : 0];
 	return { a, b, c: s / (nx * ny) - a * mi - b * mj };
-}
-
-/** Fast Fourier transform of rows, then of columns (fft.js). */
-function transform(re: Float64Array, im: Float64Array, nx: number, ny: number, back: boolean): void {
-	const one = (n: number) => {
-		const fft = new FFT(n);
-		const [given, out] = [new Float64Array(2 * n), new Float64Array(2 * n)];
-		return (at: number, step: number) => {
-			for (let k = 0, p = at; k < n; k++, p += step) {
-				given[2 * k] = re[p]!;
-				given[2 * k + 1] = im[p]!;
-			}
-			if (back) fft.inverseTransform(out, given);
-			else fft.transform(out, given);
-			for (let k = 0, p = at; k < n; k++, p += step) {
-				re[p] = out[2 * k]!;
-				im[p] = out[2 * k + 1]!;
-			}
-		};
-	};
-	const row = one(nx);
-	for (let j = 0; j < ny; j++) row(j * nx, 1);
-	const column = one(ny);
-	for (let i = 0; i < nx; i++) column(i, nx);
 }
 
 /** Multiplies every wave by a complex number that depends on its wave numbers. */

@@ -1,76 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { packValue, readPack, writePack } from '../formats/pack';
-import { inTasks } from '../model/compute';
-import computePiece from '../model/compute';
-import { fitGround } from '../model/fit-ground';
+import { readPack, writePack } from '../formats/pack';
 import type { FaultSpec, GroundInput } from '../model/ground';
 import { expectClosedSolids } from '../mesh/for-tests';
-
-import { buildModel } from '../model/build';
-import { blockNumbers, blocksOf } from '../model/blocks';
-import { faultsOf, unitsOf } from '../model/whole';
+import { context as plain, dipping, extent, fieldsOf, given, level, modelOf, parted, places, unit } from './for-tests';
 import { rasterOf, solidsOf } from './opened';
 import { describeParameters, withFirstValues } from './parameters';
-import { FORMS, type Given, type Product, type RecipeContext } from './recipe';
+import { FORMS, type Given, type Product } from './recipe';
 import { recipeOf, RECIPES } from './register';
 
-const extent = { minX: 0, minY: 0, minZ: -300, maxX: 600, maxY: 400, maxZ: 0 };
-const places = [50, 200, 350, 550].flatMap((x) => [50, 200, 350].map((y) => [x, y] as const));
-const unit = (id: string, color: string) => ({ id, name: id.toUpperCase(), color, contact: 'conformable' as const });
-
-/** Two units parted by a plane. */
-const parted = (ids: [string, string], z: (x: number, y: number) => number, more: Partial<GroundInput> = {}): GroundInput => ({
-	extent,
-	column: [unit(ids[0], '#c08040'), unit(ids[1], '#4060a0')],
-	contacts: places.map(([x, y], i) => ({ surface: 0, x, y, z: z(x, y), hole: `H${i}`, depth: -z(x, y), table: 'log', row: i })),
-	observations: [],
-	orientations: [],
-	faults: [],
-	terrain: null,
-	...more
-});
-const level = parted(['a', 'b'], () => -120);
-const dipping = parted(['m', 'n'], (x) => -60 - 0.3 * x);
-const tasks = inTasks(async (task) => structuredClone(await computePiece(structuredClone(task))) as never);
-const context: RecipeContext = {
-	project: { name: 'Test', lengthUnit: 'm', crs: 0, extent },
-	ground: null,
-	progress: () => {},
-	tasks
-};
-
-const given = (role: string, kind: string, input: GroundInput, product: Pick<Product, 'pack' | 'report'>): Given => ({
-	id: kind,
-	role,
-	kind,
-	name: 'Ground',
-	state: {},
-	report: product.report,
-	units: input.column,
-	pack: readPack(writePack(product.pack))
-});
-const fieldsOf = (role: string, input: GroundInput): Given =>
-	given(role, 'fields', input, { pack: packValue(fitGround(input)), report: {} });
-
-async function modelOf(role: string, input: GroundInput, spacing = 25): Promise<Given> {
-	const ground = fitGround(input);
-	const built = await buildModel(ground, { spacing });
-	const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
-	const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
-	return given(role, 'model', input, {
-		pack: {
-			info: {
-				units: unitsOf(ground).map((u) => u.id),
-				faults: faultsOf(ground).map((f) => ({ id: f.id, name: f.name })),
-				hasTerrain: false,
-				volumes: [...volumes],
-				blocks
-			},
-			arrays: { ...arrays, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) }
-		},
-		report: {}
-	});
-}
+const context = { ...plain, project: { ...plain.project, extent } };
 const run = async (id: string, inputs: Given[], parameters: Record<string, unknown>) => recipeOf(id)!.run(inputs, parameters, context);
 
 describe('the register', () => {

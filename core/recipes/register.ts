@@ -16,6 +16,7 @@ import { gridAbove } from './grids/grid-above';
 import { flowArrows } from './grids/flow-arrows';
 import { gridProfile } from './grids/grid-profile';
 import { holeValues } from './grids/hole-values';
+import { unitsBelow } from './water/units-below';
 import { waterLevels } from './water/water-levels';
 import { cleanedStations } from './surveys/cleaned-stations';
 import { driftCorrected } from './surveys/drift-corrected';
@@ -61,6 +62,7 @@ export const RECIPES: readonly Recipe[] = [
 	gridProfile,
 	holeValues,
 	waterLevels,
+	unitsBelow,
 	cleanedStations,
 	driftCorrected,
 	levelledStations,

@@ -38,6 +38,42 @@ export function linesOf(
 	});
 }
 
+/** How most lines run, 0 to 180 degrees clockwise from north, longer lines counting for more; null when none has a direction. */
+export function usualAzimuth(lines: readonly SurveyLine[]): number | null {
+	// The direction in which most length runs, to 5 degrees; then the mean of what runs about so (angles doubled: there and back are one).
+	const length = (l: SurveyLine) => l.distance[l.distance.length - 1] ?? 0;
+	const directed = lines.filter((l) => Number.isFinite(l.azimuth) && length(l) > 0);
+	const bins = new Float64Array(36);
+	for (const l of directed) bins[Math.floor((l.azimuth % 180) / 5) % 36]! += length(l);
+	const around = Array.from(bins, (v, k) => v + bins[(k + 1) % 36]! + bins[(k + 35) % 36]!);
+	const best = around.indexOf(Math.max(...around));
+	if (!(around[best]! > 0)) return null;
+	const middle = 5 * best + 2.5;
+	let [c, s] = [0, 0];
+	for (const l of directed) {
+		const off = Math.abs(((l.azimuth - middle + 270) % 180) - 90);
+		if (off > 10) continue;
+		const a = (2 * l.azimuth * Math.PI) / 180;
+		[c, s] = [c + length(l) * Math.cos(a), s + length(l) * Math.sin(a)];
+	}
+	return ((Math.atan2(s, c) * 90) / Math.PI + 180) % 180;
+}
+
+/** The usual distance between lines that run about so, across them; null with fewer than two. @param azimuth degrees */
+export function lineSpacing(lines: readonly SurveyLine[], x: ArrayLike<number>, y: ArrayLike<number>, azimuth: number): number | null {
+	const a = (azimuth * Math.PI) / 180;
+	const across = lines
+		.filter((l) => Math.abs(((l.azimuth - azimuth + 270) % 180) - 90) <= 20)
+		.map((l) => l.rows.reduce((s, i) => s + x[i]! * Math.cos(a) - y[i]! * Math.sin(a), 0) / l.rows.length)
+		.sort((p, q) => p - q);
+	const gaps = across
+		.slice(1)
+		.map((v, k) => v - across[k]!)
+		.filter((d) => d > 1e-6)
+		.sort((p, q) => p - q);
+	return gaps.length ? gaps[(gaps.length - 1) >> 1]! : null;
+}
+
 /** Where two lines cross: how far along each, as a share between two stations. */
 export interface Crossing {
 	line: number;

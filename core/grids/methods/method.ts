@@ -7,6 +7,8 @@ import type { Points } from '../points';
  */
 export interface Gridder {
 	at(x: number, y: number, without?: number): number;
+	/** Values of a whole row, at x0 + i dx; for methods that are quicker so. The same as `at`. */
+	row?(y: number, x0: number, dx: number, out: Float32Array): void;
 	/** Variance of the error, for methods that know it. */
 	varianceAt?(x: number, y: number, without?: number): number;
 	/** Where leaving out a reading needs everything anew, `at` takes no `without`. */

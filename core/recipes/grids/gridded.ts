@@ -2,7 +2,7 @@ import * as yup from 'yup';
 import { segmentsOf } from '../../grids/barriers';
 import { crossValidate, type Validation } from '../../grids/cross-validation';
 import { frameBox, frameOf, MOST_CELLS, niceAbove, quarterOf, requireOverlap, type Frame, type Rectangle } from '../../grids/frame';
-import { grid, METHODS, MOST_KRIGED, type Gridding, type GriddingInput } from '../../grids/gridding';
+import { grid, METHODS, MOST_KRIGED, STRETCHED, type Gridding, type GriddingInput } from '../../grids/gridding';
 import { frameBoxOf } from '../../grids/methods/box';
 import { COMBINE, gatherPoints, usualSpacing, type Combine } from '../../grids/points';
 import { fail } from '../../problem';
@@ -53,6 +53,11 @@ const parameters = yup
 			...of(...SEARCHING),
 			help: 'Takes readings from all around, where they lie in clusters or lines.'
 		}),
+		stretch: numberFrom('Reaches farther one way', 1, 1, 100, {
+			...of(...STRETCHED),
+			help: 'How many times farther readings count along a direction: across the lines of a survey, along a channel. 1 is all around alike.'
+		}),
+		azimuth: numberFrom('That way', 0, 0, 360, { ...of(...STRETCHED), unit: 'degrees', help: 'Clockwise from north.' }),
 		beyond: oneOfWords('Beyond the readings', { empty: 'empty', nearest: 'nearest reading' }, 'empty', of('linear', 'natural-neighbour')),
 		tension: numberFrom('Tension', 0.25, 0, 0.99, {
 			...of('minimum-curvature'),
@@ -313,5 +318,6 @@ function wordsOf(given: Given, p: GriddedParameters, f: Frame, { lengthUnit }: P
 		'kriging-trend': ` (${p.drift === 'plane' ? 'plane' : 'second degree'})`,
 		'kriging-indicator': `, above ${p.above}`
 	};
-	return `${p.gives === 'error' ? 'Standard error of' : 'Grid of'} "${p.column}" of ${given.name} by ${METHODS[p.method]}${way[p.method] ?? ''}, cells of ${f.dx} ${lengthUnit}, ${f.nx} × ${f.ny}.`;
+	const farther = p.stretch !== 1 && STRETCHED.includes(p.method) ? `, ${p.stretch} times farther towards ${p.azimuth}°` : '';
+	return `${p.gives === 'error' ? 'Standard error of' : 'Grid of'} "${p.column}" of ${given.name} by ${METHODS[p.method]}${way[p.method] ?? ''}${farther}, cells of ${f.dx} ${lengthUnit}, ${f.nx} × ${f.ny}.`;
 }

@@ -116,7 +116,7 @@
 					min={p.least ?? undefined}
 					max={p.most ?? undefined}
 					placeholder={p.optional ? 'by itself' : undefined}
-					value={parameters[p.name] as number}
+					value={(parameters[p.name] ?? p.first) as number}
 					onchange={(e) =>
 						setParameter(
 							p.name,
@@ -127,7 +127,7 @@
 				{@const own = choices(p)}
 				<select
 					class="select select-xs w-full"
-					value={(parameters[p.name] as string | undefined) ?? ''}
+					value={(parameters[p.name] ?? p.first ?? '') as string}
 					onchange={(e) => setParameter(p.name, e.currentTarget.value)}
 				>
 					{#if p.optional}<option value="">–</option>{:else if own.length === 0}<option value="">There are none</option>{/if}
@@ -137,7 +137,7 @@
 				<input
 					class="input input-xs numbers w-full"
 					type="date"
-					value={parameters[p.name] as string}
+					value={(parameters[p.name] ?? p.first ?? '') as string}
 					onchange={(e) => setParameter(p.name, e.currentTarget.value)}
 				/>
 			{:else if p.expression}
@@ -146,13 +146,13 @@
 					rows="2"
 					spellcheck="false"
 					maxlength="2000"
-					value={parameters[p.name] as string}
+					value={(parameters[p.name] ?? p.first ?? '') as string}
 					onchange={(e) => setParameter(p.name, e.currentTarget.value.trim())}></textarea>
 			{:else}
 				<input
 					class="input input-xs w-full"
 					maxlength="2000"
-					value={parameters[p.name] as string}
+					value={(parameters[p.name] ?? p.first ?? '') as string}
 					onchange={(e) => setParameter(p.name, e.currentTarget.value.trim())}
 				/>
 			{/if}</label

@@ -23,6 +23,7 @@ import { openTable, type TableParts } from './stored-table';
 import type { Page } from '#core/logs/pages';
 import { writePdf } from './pdf';
 import { fail } from '#core/problem';
+import { withFirstValues } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
 import type { Given, ProjectFacts } from '#core/recipes/recipe';
 import { answer, tell, type Progress } from './answer';
@@ -106,7 +107,8 @@ export const runRecipe = (m: {
 			options: m.ground.options,
 			interpretation: 'extent' in m.ground ? { ...m.ground, things: thingsOf(m.ground.named) } : null
 		};
-		const { pack, report } = await made.run(inputs, m.parameters, {
+		// What was made before the recipe had a parameter goes by the first value of that.
+		const { pack, report } = await made.run(inputs, withFirstValues(made.parameters, m.parameters), {
 			project: m.project,
 			ground,
 			progress: tell(m.port),
