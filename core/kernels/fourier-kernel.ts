@@ -41,26 +41,75 @@ function along(kernel: Exports, re: Float64Array, im: Float64Array, n: number, c
 		all[at++] = Math.cos((2 * Math.PI * k) / n);
 		all[at++] = -Math.sin((2 * Math.PI * k) / n);
 	}
+	const room = rooms[0]! / 8;
 	for (let first = 0; first < count; first += TOGETHER) {
 		const here = Math.min(TOGETHER, count - first);
 		// The last one stands alone where the count is odd: beside it lies what was there, and is not looked at.
-		for (let j = 0; j < n; j++)
-			for (let c = 0, p = j * step + first * apart; c < here; c++, p += apart) {
-				const at = rooms[c >> 1]! / 8 + 4 * j + (c & 1);
-				all[at] = re[p]!;
-				all[at + 2] = im[p]!;
-			}
-		const found: number[] = [];
+		if (step === 1) for (let c = 0; c < here; c++) fetch(all, room + (c >> 1) * 4 * n + (c & 1), re, im, (first + c) * apart, n);
+		else fetchAcross(all, room, re, im, first, here, n, step);
 		for (let pair = 0; 2 * pair < here; pair++) {
-			const at = kernel.transform(n, rooms[pair]!, spare, roots);
-			if (at === spare) all.copyWithin(rooms[pair]! / 8, spare / 8, spare / 8 + 4 * n);
-			found.push(rooms[pair]! / 8);
+			const at = kernel.transform(n, rooms[pair]!, spare, roots) / 8;
+			if (step === 1) {
+				store(all, at, re, im, (first + 2 * pair) * apart, n);
+				if (2 * pair + 1 < here) store(all, at + 1, re, im, (first + 2 * pair + 1) * apart, n);
+			} else if (at !== room + pair * 4 * n) all.copyWithin(room + pair * 4 * n, at, at + 4 * n);
 		}
-		for (let j = 0; j < n; j++)
-			for (let c = 0, p = j * step + first * apart; c < here; c++, p += apart) {
-				const at = found[c >> 1]! + 4 * j + (c & 1);
-				re[p] = all[at]!;
-				im[p] = all[at + 2]!;
-			}
+		if (step !== 1) storeAcross(all, room, re, im, first, here, n, step);
 	}
+}
+
+/** A sequence that lies in one piece. */
+function fetch(all: Float64Array, at: number, re: Float64Array, im: Float64Array, p: number, n: number): void {
+	for (const end = p + n; p < end; p++, at += 4) {
+		all[at] = re[p]!;
+		all[at + 2] = im[p]!;
+	}
+}
+
+function store(all: Float64Array, at: number, re: Float64Array, im: Float64Array, p: number, n: number): void {
+	for (const end = p + n; p < end; p++, at += 4) {
+		re[p] = all[at]!;
+		im[p] = all[at + 2]!;
+	}
+}
+
+/** Sequences side by side: each line of memory is read once for all of them. */
+function fetchAcross(
+	all: Float64Array,
+	room: number,
+	re: Float64Array,
+	im: Float64Array,
+	first: number,
+	here: number,
+	n: number,
+	step: number
+): void {
+	for (let j = 0, from = first; j < n; j++, from += step)
+		for (let c = 0, at = room + 4 * j; c < here; c += 2, at += 4 * n) {
+			all[at] = re[from + c]!;
+			all[at + 2] = im[from + c]!;
+			if (c + 1 === here) break;
+			all[at + 1] = re[from + c + 1]!;
+			all[at + 3] = im[from + c + 1]!;
+		}
+}
+
+function storeAcross(
+	all: Float64Array,
+	room: number,
+	re: Float64Array,
+	im: Float64Array,
+	first: number,
+	here: number,
+	n: number,
+	step: number
+): void {
+	for (let j = 0, to = first; j < n; j++, to += step)
+		for (let c = 0, at = room + 4 * j; c < here; c += 2, at += 4 * n) {
+			re[to + c] = all[at]!;
+			im[to + c] = all[at + 2]!;
+			if (c + 1 === here) break;
+			re[to + c + 1] = all[at + 1]!;
+			im[to + c + 1] = all[at + 3]!;
+		}
 }

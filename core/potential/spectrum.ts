@@ -31,16 +31,15 @@ export function spectrumOf(r: Raster): { spectrum: Spectrum; plane: (i: number, 
 	const im = new Float64Array(nx * ny);
 	const [left, low] = [(nx - r.nx) >> 1, (ny - r.ny) >> 1];
 	// Every row runs out to its own other end, then every column does.
-	const line = new Float64Array(Math.max(nx, ny));
+	const aside = runOut(left, r.nx, nx);
 	for (let j = 0; j < r.ny; j++) {
-		for (let i = 0; i < r.nx; i++) line[left + i] = whole[j * r.nx + i]! - plane(i, j);
-		runOut(line, left, r.nx, nx);
-		re.set(line.subarray(0, nx), (j + low) * nx);
+		const row = re.subarray((j + low) * nx, (j + low + 1) * nx);
+		for (let i = 0; i < r.nx; i++) row[left + i] = whole[j * r.nx + i]! - plane(i, j);
+		for (const { to, parts } of aside) row[to] = parts.reduce((s, [at, w]) => s + w * row[at]!, 0);
 	}
-	for (let i = 0; i < nx; i++) {
-		for (let j = 0; j < r.ny; j++) line[low + j] = re[(j + low) * nx + i]!;
-		runOut(line, low, r.ny, ny);
-		for (let j = 0; j < ny; j++) re[j * nx + i] = line[j]!;
+	for (const { to, parts } of runOut(low, r.ny, ny)) {
+		const out = re.subarray(to * nx, (to + 1) * nx);
+		for (const [at, w] of parts) for (let i = 0, p = at * nx; i < nx; i++, p++) out[i] = out[i]! + w * re[p]!;
 	}
 	fourier(re, im, nx, ny);
 	const wave = (n: number, d: number) => (k: number) => (2 * Math.PI * (k <= n / 2 ? k : k - n)) / (n * d);
@@ -65,18 +64,26 @@ export function spectrumOf(r: Raster): { spectrum: Spectrum; plane: (i: number, 
 	return { spectrum, plane, slopes: [a / r.dx, b / r.dy] };
 }
 
-/** Goes on from both ends of a line so that they meet: both ends turned round, one fading into the other. */
-function runOut(line: Float64Array, from: number, count: number, size: number): void {
+/**
+ * How a line goes on from both ends so that they meet: both ends turned round a point there, so that the slope goes on, one fading into
+ * the other.
+ * @returns each place beyond the line, and the places and shares that it is made of
+ */
+function runOut(from: number, count: number, size: number): { to: number; parts: [number, number][] }[] {
 	const room = size - count;
-	const at = (k: number) => line[from + Math.max(0, Math.min(count - 1, k))]!;
-	for (let k = 0; k < room; k++) {
-		const t = (k + 1) / (room + 1);
-		const w = 0.5 - 0.5 * Math.cos(Math.PI * t);
-		// Turned round a point at the end: the slope goes on.
-		const end = 2 * at(count - 1) - at(count - 2 - Math.min(k, count - 2));
-		const begin = 2 * at(0) - at(1 + Math.min(room - 1 - k, count - 2));
-		line[(from + count + k) % size] = (1 - w) * end + w * begin;
-	}
+	const at = (k: number) => from + Math.max(0, Math.min(count - 1, k));
+	return Array.from({ length: room }, (_, k) => {
+		const w = 0.5 - 0.5 * Math.cos((Math.PI * (k + 1)) / (room + 1));
+		return {
+			to: (from + count + k) % size,
+			parts: [
+				[at(count - 1), 2 * (1 - w)],
+				[at(count - 2 - Math.min(k, count - 2)), w - 1],
+				[at(0), 2 * w],
+				[at(1 + Math.min(room - 1 - k, count - 2)), -w]
+			]
+		};
+	});
 }
 
 /** Values with gaps filled by the mean of what is around, ring by ring. */
