@@ -99,7 +99,7 @@ export interface RecipeContext {
 
 export interface Product {
 	pack: Pack;
-	/** What is said of the result: plain JSON. */
+	/** What is said of the result: plain JSON. `words` tell how it was made; a `finding` is listed under Check. */
 	report: Record<string, unknown>;
 }
 

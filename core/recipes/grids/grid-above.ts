@@ -45,7 +45,8 @@ export const gridAbove = recipe<{ by: number }>({
 		return {
 			pack: { info: { features }, arrays: {} },
 			report: {
-				finding: cells ? `${first.name} lies above ${second.name} in ${cells} cells` : `${first.name} lies above ${second.name} nowhere`,
+				...(cells ? { finding: `${first.name} lies above ${second.name} in ${cells} cells` } : {}),
+				words: cells ? `Where ${first.name} lies above ${second.name}.` : `${first.name} lies above ${second.name} nowhere.`,
 				cells,
 				area: cells * cell,
 				volume: sum * cell,

@@ -142,6 +142,7 @@ export const waterLevels = recipe<Levels>({
 					: []
 			)
 		);
+		const above = found.filter((f) => f.depth < 0).map((f) => f.h.well);
 		return productOfReadings(
 			{
 				rowCount: found.length,
@@ -162,6 +163,11 @@ export const waterLevels = recipe<Levels>({
 				wells: found.length,
 				...(left ? { withoutLevel: left } : {}),
 				standOut: stand,
+				...(above.length
+					? {
+							finding: `the water of ${above.length === 1 ? `well ${above[0]}` : `${above.length} wells`} stands above the ground${above.length > 1 ? `: ${above.slice(0, 8).join(', ')}${above.length > 8 ? ' …' : ''}` : ''}`
+						}
+					: {}),
 				words: `Levels of ${given.name}, ${p.when === 'all' ? 'mean of all readings' : p.when === 'last' ? 'last reading' : p.when === 'period' ? `mean from ${p.from} to ${p.to}` : `${p.when === 'month' ? 'month of' : 'on'} ${p.day}`}${difference ? ` less ${p.less}` : ''}; readings that stand out ${withOut ? 'count' : 'are left out'}.`
 			}
 		);

@@ -9,7 +9,7 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
 	import { Chart } from '../chart/chart';
-	import { axisColumns, bandsOf, lineColumns, nearestStation, proposeSeries, seriesOf } from './series';
+	import { axisColumns, bandsOf, lineColumns, nearestStation, proposeSeries, seriesOf, triedStep, withLost } from './series';
 
 	/** Stations along their lines, levels of wells by time: each line in a band of its own, linked with the map both ways. */
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -29,7 +29,11 @@
 		...workspace.placesThings.map((t) => ({ id: t.id, name: t.name, rank: 0 }))
 	]);
 	const dataId = $derived(sources.find((s) => s.id === my.data)?.id ?? [...sources].sort((a, b) => a.rank - b.rank)[0]?.id ?? '');
-	const set = $derived(sets.of(dataId));
+	const rows = $derived(sets.of(dataId));
+	/** A step that is being tried on these rows: the new column stands over the one that it is made from. */
+	const looked = $derived(workspace.preview?.kind === 'places' ? workspace.preview.set : null);
+	const tried = $derived(rows && looked ? triedStep(rows, looked) : null);
+	const set = $derived(tried ? looked : rows);
 	const first = $derived(set ? proposeSeries(set) : { by: '', x: '', y: [] });
 	const lineChoices = $derived(set ? lineColumns(set) : []);
 	const axisChoices = $derived(set ? axisColumns(set) : []);
@@ -37,10 +41,11 @@
 	const by = $derived(my.by === '-' ? '' : (lineChoices.find((c) => c.key === my.by)?.key ?? first.by));
 	const x = $derived(axisChoices.find((c) => c.key === my.x)?.key ?? first.x);
 	const y = $derived(
-		my.y.filter((k) => numbers.some((c) => c.key === k)).length ? my.y.filter((k) => numbers.some((c) => c.key === k)) : first.y
+		tried ?? (my.y.filter((k) => numbers.some((c) => c.key === k)).length ? my.y.filter((k) => numbers.some((c) => c.key === k)) : first.y)
 	);
 	const ofTime = $derived(set?.columns.find((c) => c.key === x)?.type === 'date');
-	const all = $derived(set ? seriesOf(set, sets.paths, { by, x, y }, ofTime ? { threshold: 6, least: 0.5 } : null) : []);
+	const lines = $derived(set ? seriesOf(set, sets.paths, { by, x, y }, ofTime && !tried ? { threshold: 6, least: 0.5 } : null) : []);
+	const all = $derived(tried ? withLost(lines) : lines);
 	const chosen = $derived(my.only.filter((n) => all.some((s) => s.name === n)));
 	const series = $derived((chosen.length ? all.filter((s) => chosen.includes(s.name)) : all).slice(0, MOST_LINES));
 	const stacked = $derived(my.stacked && series.length > 1);
@@ -95,7 +100,7 @@
 							label: (item) => {
 								const p = item.raw as { value: number; line: number; station: number };
 								const column = numbers.find((c) => c.key === y[item.datasetIndex % y.length]);
-								return `${column ? titleOf(column) : ''}: ${Number(p.value.toPrecision(8))}${own[p.line]!.outlier?.[p.station] ? ', stands out' : ''}`;
+								return `${column ? titleOf(column) : ''}: ${Number(p.value.toPrecision(8))}${own[p.line]!.outlier?.[p.station] ? (tried ? ', goes' : ', stands out') : ''}`;
 							}
 						}
 					}
@@ -270,7 +275,12 @@
 					><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.stacked} />one above the other</label
 				>
 			{/if}
-			{#if outliers}<span style="color:{HELD}">{outliers} {outliers === 1 ? 'reading stands' : 'readings stand'} out</span>{/if}
+			{#if tried}<span role="status"
+					>First look: {set?.columns.at(-1)?.label}{#if outliers}, <span style="color:{HELD}"
+							>{outliers} {outliers === 1 ? 'value goes' : 'values go'}</span
+						>{/if}</span
+				>
+			{:else if outliers}<span style="color:{HELD}">{outliers} {outliers === 1 ? 'reading stands' : 'readings stand'} out</span>{/if}
 		</div>
 	{/if}
 	<div class="relative min-h-0 flex-1 p-2">

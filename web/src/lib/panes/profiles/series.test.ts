@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { dataSetOfReadings } from '#core/datasets/readings';
-import { axisColumns, bandsOf, lineColumns, nearestStation, proposeSeries, seriesOf } from './series';
+import { axisColumns, bandsOf, lineColumns, nearestStation, proposeSeries, seriesOf, triedStep, withLost } from './series';
 
 const set = dataSetOfReadings(
 	{
@@ -44,6 +44,18 @@ describe('profiles', () => {
 		const s = seriesOf(set, null, { by: 'line', x: 'along', y: ['T'] });
 		expect(nearestStation(set, s, 11, 48)).toMatchObject({ line: 1, station: 1 });
 		expect(nearestStation(set, [], 0, 0)).toBeNull();
+	});
+	it('show a step that is tried on these rows, with a mark where it takes a value out; another set of rows is none', () => {
+		const plain = { ...set, columns: set.columns.slice(0, 2) };
+		expect(triedStep(plain, set)).toEqual(['T', 'T_smoothed']);
+		expect(triedStep(set, set)).toBeNull();
+		expect(triedStep({ ...plain, rowCount: 5 }, set)).toBeNull();
+		expect(triedStep({ ...plain, columns: [...plain.columns].map((c) => ({ ...c, key: `other_${c.key}` })) }, set)).toBeNull();
+		const lost = withLost(seriesOf(set, null, { by: 'line', x: 'along', y: ['T_smoothed', 'T'] }));
+		expect(lost.map((s) => [...s.outlier!])).toEqual([
+			[0, 0, 0],
+			[0, 1, 0]
+		]);
 	});
 	it('mark levels that stand out when the axis is time', () => {
 		const days = Float64Array.from({ length: 12 }, (_, i) => 20_000 + 30 * i);

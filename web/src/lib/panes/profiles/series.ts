@@ -124,3 +124,26 @@ export function nearestStation(
 	);
 	return best;
 }
+
+/**
+ * The columns of a step that is being tried on rows: the one it is made from, and the new one, which is the last.
+ * @returns null when a first look is not of these rows
+ */
+export function triedStep(rows: DataSet, tried: DataSet): [string, string] | null {
+	if (tried.rowCount !== rows.rowCount || tried.columns.length <= rows.columns.length) return null;
+	const keys = rows.columns.map((c) => c.key);
+	if (!keys.every((k) => columnOf(tried, k))) return null;
+	const made = tried.columns[tried.columns.length - 1]!.key;
+	const from = keys.filter((k) => made.startsWith(`${k}_`)).sort((a, b) => b.length - a.length)[0];
+	return from === undefined ? null : [from, made];
+}
+
+/** The same lines with a mark where the last column has lost the value of the first. */
+export const withLost = (series: readonly Series[]): Series[] =>
+	series.map((s) => {
+		const [before, after] = [s.y[0], s.y[s.y.length - 1]];
+		return {
+			...s,
+			outlier: before && after ? Uint8Array.from(before, (v, i) => Number(Number.isFinite(v) && Number.isNaN(after[i]!))) : null
+		};
+	});

@@ -6,6 +6,7 @@
 	import { call } from '$lib/api/client';
 	import type { Finding } from '$lib/api/types';
 	import FindingGroup from '$lib/check/FindingGroup.svelte';
+	import ResultFindings from '$lib/check/ResultFindings.svelte';
 	import RuleSettings from '$lib/check/RuleSettings.svelte';
 	import TableOverview from '$lib/check/TableOverview.svelte';
 	import RowsTable from '$lib/panes/table/RowsTable.svelte';
@@ -105,6 +106,7 @@
 				{go}
 			/>
 		{/each}
+		<ResultFindings {workspace} {filter} />
 	</div>
 	<div class="flex min-h-0 min-w-0 flex-col">
 		<div class="bg-base-100 rule flex flex-wrap border-b px-3">
