@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { PAPER } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
 	import { sortedColumn } from '#core/styles/style';
@@ -9,7 +8,7 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
-	import { Chart, type ChartConfiguration } from './chart';
+	import { Chart, chartPicture, type ChartConfiguration } from './chart';
 	import { CHART_KINDS, chartOf } from './configurations';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -165,23 +164,8 @@
 	setExporter(() => id, {
 		name: 'chart',
 		png: async (width, height) => {
-			if (!chart || !canvas) throw new Error('There is no chart to save.');
-			const parent = canvas.parentElement!;
-			const ratio = Math.max(width / parent.clientWidth, height / parent.clientHeight);
-			const was = chart.options.devicePixelRatio;
-			chart.options.devicePixelRatio = ratio;
-			chart.resize(Math.round(width / ratio), Math.round(height / ratio));
-			chart.update('none');
-			const out = document.createElement('canvas');
-			out.width = width;
-			out.height = height;
-			const context = out.getContext('2d')!;
-			context.fillStyle = PAPER;
-			context.fillRect(0, 0, width, height);
-			context.drawImage(canvas, 0, 0, width, height);
-			chart.options.devicePixelRatio = was ?? window.devicePixelRatio;
-			chart.resize();
-			return out;
+			if (!chart) throw new Error('There is no chart to save.');
+			return chartPicture(chart, width, height);
 		}
 	});
 </script>

@@ -14,6 +14,7 @@ import {
 	Tooltip,
 	type ChartConfiguration
 } from 'chart.js';
+import { PAPER } from '#core/palette';
 import { BoxAndWiskers, BoxPlotController } from '@sgratzl/chartjs-chart-boxplot';
 
 Chart.register(
@@ -38,5 +39,42 @@ Chart.defaults.locale = 'en';
 Chart.defaults.scales.linear.ticks.callback = function (value, index, ticks) {
 	return Ticks.formatters.numeric.call(this, Number(value), index, ticks).replaceAll(',', '\u2009');
 };
+
+/** Text and lines of axes by day and by night; what is saved is on paper, and always as by day. */
+const AXES = { day: ['#4b5553', '#0000001a'], night: ['#b7c1be', '#ffffff1f'] } as const;
+function dress(as: keyof typeof AXES): void {
+	[Chart.defaults.color, Chart.defaults.borderColor] = AXES[as];
+	for (const chart of Object.values(Chart.instances)) chart.update('none');
+}
+const asThePage = () => dress(document.documentElement.dataset['theme'] === 'malachite-night' ? 'night' : 'day');
+if (typeof document !== 'undefined') {
+	asThePage();
+	new MutationObserver(asThePage).observe(document.documentElement, { attributes: true, attributeFilter: ['data-theme'] });
+}
+
+/** A chart as a picture on paper, drawn anew at the size that is wanted. @param width pixels */
+export function chartPicture(chart: Chart, width: number, height: number): HTMLCanvasElement {
+	const { canvas } = chart;
+	const parent = canvas.parentElement!;
+	const ratio = Math.max(width / parent.clientWidth, height / parent.clientHeight);
+	const was = chart.options.devicePixelRatio;
+	try {
+		chart.options.devicePixelRatio = ratio;
+		chart.resize(Math.round(width / ratio), Math.round(height / ratio));
+		dress('day');
+		const out = document.createElement('canvas');
+		out.width = width;
+		out.height = height;
+		const context = out.getContext('2d')!;
+		context.fillStyle = PAPER;
+		context.fillRect(0, 0, width, height);
+		context.drawImage(canvas, 0, 0, width, height);
+		return out;
+	} finally {
+		chart.options.devicePixelRatio = was ?? window.devicePixelRatio;
+		chart.resize();
+		asThePage();
+	}
+}
 
 export { Chart, type ChartConfiguration };

@@ -186,7 +186,7 @@
 	<div class="rule flex flex-wrap items-center gap-2 border-b px-2 py-1 text-sm" role="group" aria-label="Grids side by side">
 		<div class="join" role="group" aria-label="How many">
 			{#each [2, 3, 4] as n (n)}<button
-					class="btn btn-xs join-item {my.count === n ? 'btn-active' : ''}"
+					class="btn btn-xs join-item {my.count === n ? 'btn-primary' : ''}"
 					aria-pressed={my.count === n}
 					onclick={() => (my.count = n)}>{n}</button
 				>{/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { COPPER, HELD, INK, PAPER } from '#core/palette';
+	import { COPPER, HELD } from '#core/palette';
 	import { formatDate } from '#core/tables/dates';
 	import { titleOf } from '#core/datasets/dataset';
 	import { colorAt } from '#core/styles/style';
@@ -8,7 +8,7 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
-	import { Chart } from '../chart/chart';
+	import { Chart, chartPicture } from '../chart/chart';
 	import { axisColumns, bandsOf, lineColumns, nearestStation, proposeSeries, seriesOf, triedStep, withLost } from './series';
 
 	/** Stations along their lines, levels of wells by time: each line in a band of its own, linked with the map both ways. */
@@ -186,15 +186,8 @@
 	setExporter(() => id, {
 		name: 'profiles',
 		png: async (width, height) => {
-			if (!chart || !canvas) throw new Error('There is nothing to save.');
-			const out = document.createElement('canvas');
-			out.width = width;
-			out.height = height;
-			const context = out.getContext('2d')!;
-			context.fillStyle = PAPER;
-			context.fillRect(0, 0, width, height);
-			context.drawImage(canvas, 0, 0, width, height);
-			return out;
+			if (!chart) throw new Error('There is nothing to save.');
+			return chartPicture(chart as unknown as Chart, width, height);
 		}
 	});
 </script>
@@ -291,7 +284,7 @@
 				Nothing to draw: {y.length === 0 ? 'the data hold no column of numbers.' : 'no row has a place along that axis.'}
 			</p>
 		{:else if !set}<p class="quiet p-4" role="status">Loading…</p>{/if}
-		<canvas bind:this={canvas} aria-label="Profiles of {set?.name ?? 'nothing'}: {series.length} lines" style="color:{INK}"></canvas>
+		<canvas bind:this={canvas} aria-label="Profiles of {set?.name ?? 'nothing'}: {series.length} lines"></canvas>
 	</div>
 	{#if all.length > MOST_LINES && !chosen.length}<p class="quiet px-2 pb-1 text-sm">
 			The first {MOST_LINES} of {all.length} lines are drawn; choose others above.

@@ -15,10 +15,10 @@
 	}
 </script>
 
-<div class="grid h-full grid-rows-[38px_minmax(0,1fr)]">
-	<div class="bg-base-100 rule flex items-center gap-4 border-b px-3 text-sm">
+<div class="grid h-full grid-rows-[auto_minmax(0,1fr)]">
+	<div class="bg-base-100 rule flex min-h-[38px] flex-wrap items-center gap-x-4 gap-y-1 border-b px-3 py-0.5 text-sm">
 		<button class="btn btn-sm" onclick={drawSection}><PenLine size={15} />Draw section</button>
-		<label class="flex items-center gap-2" title="Holes nearer to the section than this are projected onto it"
+		<label class="flex items-center gap-2 whitespace-nowrap" title="Holes nearer to the section than this are projected onto it"
 			>Corridor ± <input
 				class="input input-xs numbers w-20"
 				type="number"
@@ -30,15 +30,15 @@
 			/>
 			{workspace.project!.lengthUnit}</label
 		>
-		<label class="flex items-center gap-2"
+		<label class="flex items-center gap-2 whitespace-nowrap"
 			>Vertical exaggeration <select class="select select-xs w-18" bind:value={workspace.bench.state.exaggeration}
 				>{#each exaggerations as v (v)}<option value={v}>{v}×</option>{/each}</select
 			></label
 		>
-		<label class="flex items-center gap-2"
+		<label class="flex items-center gap-2 whitespace-nowrap"
 			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={workspace.bench.state.filled} />filled section</label
 		>
-		<label class="flex items-center gap-2"
+		<label class="flex items-center gap-2 whitespace-nowrap"
 			><input
 				type="checkbox"
 				class="checkbox checkbox-xs"
