@@ -102,3 +102,61 @@ describe('the system of coordinates', () => {
 		expect(guessEpsg(r, guessMapping(r, 'collars'))).toBe(epsg);
 	});
 });
+
+describe('columns without a header', () => {
+	const extent = { minX: 401_000, maxX: 405_000, minY: 4_990_000, maxY: 4_994_000 };
+	const rows = (of: (i: number) => (string | number)[]) => Array.from({ length: 12 }, (_, i) => of(i).join(',')).join('\n') + '\n';
+	const [e, n] = [(i: number) => 401_500 + 250 * i, (i: number) => 4_990_400 + ((i * 7) % 12) * 260];
+	const any = rows((i) => [`W${i}`, (2 + i * 1.3).toFixed(2), n(i), e(i), `2023-${String(i + 1).padStart(2, '0')}-15`]);
+
+	it('are told by where the project lies, in any order; a day is a day, and what names all rows is their name', () => {
+		const found = { 'column 1': 'sample', 'column 2': 'value', 'column 3': 'northing', 'column 4': 'easting', 'column 5': 'date' };
+		expect(guess('places', any, { extent })).toEqual(found);
+		// Without an extent the one in the millions is the northing.
+		expect(guess('places', any)).toEqual(found);
+	});
+
+	it('of a local grid are told from depths and values by how much of the extent they fill', () => {
+		const local = { minX: 0, maxX: 5000, minY: 0, maxY: 3000 };
+		const text = rows((i) => [i * 2.5, 200 + 200 * ((i * 5) % 12), 0.1 * i, 300 + 400 * i]);
+		expect(guess('places', text, { extent: local })).toMatchObject({ 'column 2': 'northing', 'column 4': 'easting', 'column 1': 'value' });
+	});
+
+	it('stay in their order where nothing tells them apart, and are left alone where nothing is a coordinate', () => {
+		expect(
+			guess(
+				'places',
+				rows((i) => [401_000 + i, 402_000 - i, i])
+			)
+		).toMatchObject({ 'column 1': 'easting', 'column 2': 'northing' });
+		const none = guess(
+			'places',
+			rows((i) => [i, 2 * i, 3 * i]),
+			{ extent }
+		);
+		expect(Object.values(none)).not.toContain('easting');
+		expect(
+			Object.values(
+				guess(
+					'places',
+					rows(() => [401_000, 4_990_000, 1]),
+					{ extent }
+				)
+			)
+		).not.toContain('northing');
+	});
+
+	it('of collars are the name, and the place', () => {
+		expect(
+			guess(
+				'collars',
+				rows((i) => [e(i), n(i), `H-${i}`]),
+				{ extent }
+			)
+		).toMatchObject({
+			'column 1': 'easting',
+			'column 2': 'northing',
+			'column 3': 'hole'
+		});
+	});
+});

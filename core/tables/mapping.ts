@@ -1,3 +1,4 @@
+import type { Rectangle } from '../grids/frame';
 import { fail } from '../problem';
 import { parseDate } from './dates';
 import { KEEP, roleOf, TABLE_KINDS, tableKind, type Role, type TableKind } from './kinds';
@@ -56,6 +57,8 @@ function lookOf(raw: RawTable, column: number): Look {
 /** What is known of a project when a file comes: names of holes tell which column holds them. */
 interface KnownProject {
 	holes?: ReadonlySet<string>;
+	/** Where it lies: tells which of two columns runs east. */
+	extent?: Rectangle | null;
 }
 
 /** Whether the values under a header speak against a role that its name suggests. */
@@ -90,7 +93,7 @@ export function guessMapping(raw: RawTable, kind: TableKind, known: KnownProject
 		});
 		if (best >= 0) give(best, role.key);
 	}
-	guessByValues(kind, looks, taken, given, give, known);
+	guessByValues(kind, looks, taken, given, give, known, raw.reading.headerLine === 0);
 	// A dip beside alpha and beta, or a thickness beside both depths, says the same twice; the fuller set counts.
 	if (given.has('from') && given.has('to')) drop(taken, 'thickness');
 	const many = tableKind(kind).roles.find((r) => r.many);
@@ -114,7 +117,8 @@ function guessByValues(
 	taken: ReadonlyMap<number, string>,
 	given: ReadonlySet<string>,
 	give: (column: number, role: string) => void,
-	known: KnownProject
+	known: KnownProject,
+	headless: boolean
 ): void {
 	const has = (key: string) => tableKind(kind).roles.some((r) => r.key === key) && !given.has(key);
 	if (has('hole') && known.holes?.size) {
@@ -128,14 +132,51 @@ function guessByValues(
 		if (best >= 0) give(best, 'hole');
 	}
 	if (has('easting') && has('northing') && tableKind(kind).roles.some((r) => r.key === 'easting' && r.required)) {
-		const large = looks
-			.map((l, i) => ({ l, i }))
-			.filter(({ l, i }) => !taken.has(i) && l.numeric > 0.9 && Math.min(Math.abs(l.min), Math.abs(l.max)) > 10_000);
-		if (large.length === 2) {
-			give(large[0]!.i, 'easting');
-			give(large[1]!.i, 'northing');
+		const pair = coordinates(looks, taken, known.extent ?? null);
+		if (pair) {
+			give(pair[0], 'easting');
+			give(pair[1], 'northing');
 		}
 	}
+	// Without a header a day is what looks like one, and what tells all rows apart is their name.
+	if (headless) {
+		const left = (i: number) => !taken.has(i) && looks[i]!.filled > 0;
+		const all = looks.map((_, i) => i);
+		const day = all.find((i) => left(i) && looks[i]!.dates > 0.9);
+		if (has('date') && day !== undefined) give(day, 'date');
+		const name = all.find(
+			(i) => left(i) && looks[i]!.numeric < 0.5 && looks[i]!.distinct.size === looks[i]!.filled && looks[i]!.filled > 1
+		);
+		const role = ['sample', 'hole'].find((r) => has(r));
+		if (role && name !== undefined) give(name, role);
+	}
+}
+
+/**
+ * Two columns that can only be coordinates: those that lie in the extent of the project and fill most of it; else the two with large
+ * numbers. Of these the one in the millions is the northing, as in the systems of zones; otherwise the first is the easting.
+ */
+function coordinates(looks: readonly Look[], taken: ReadonlyMap<number, string>, extent: Rectangle | null): [number, number] | null {
+	const free = looks.flatMap((l, i) => (!taken.has(i) && l.numeric > 0.9 && l.max > l.min ? [{ l, i }] : []));
+	if (extent) {
+		const share = (l: Look, low: number, high: number) => {
+			const room = high - low;
+			return l.min >= low - room / 2 && l.max <= high + room / 2 ? (l.max - l.min) / room : 0;
+		};
+		let [best, found]: [number, [number, number] | null] = [0.02, null];
+		for (const e of free)
+			for (const n of free) {
+				if (e === n) continue;
+				const both = Math.min(share(e.l, extent.minX, extent.maxX), share(n.l, extent.minY, extent.maxY));
+				if (both > best) [best, found] = [both, [e.i, n.i]];
+			}
+		if (found) return found;
+	}
+	const large = free.filter(({ l }) => Math.min(Math.abs(l.min), Math.abs(l.max)) > 10_000);
+	if (large.length !== 2) return null;
+	const [a, b] = large as [(typeof large)[number], (typeof large)[number]];
+	const millions = (l: Look) => Math.min(Math.abs(l.min), Math.abs(l.max)) >= 1e6;
+	return millions(a.l) && !millions(b.l) ? [b.i, a.i] : [a.i, b.i];
 }
 
 /** Units of the columns that measure a length or an angle, from a line of units or from the header: `Depth (ft)`. */

@@ -54,7 +54,14 @@ export async function previewFile(projectId: string, fileId: string, asked: Aske
 	}
 	const p = await findProject(db(), projectId);
 	const { as: _as, ...said } = asked;
-	const message = { bytes, fileName: f.name, id: f.id, holes: [...(await holeNames(db(), projectId))], lengthUnit: p.lengthUnit };
+	const message = {
+		bytes,
+		fileName: f.name,
+		id: f.id,
+		holes: [...(await holeNames(db(), projectId))],
+		extent: p.extent,
+		lengthUnit: p.lengthUnit
+	};
 	const given = Object.fromEntries(Object.entries(said).filter(([, v]) => v !== undefined));
 	const read = await readForeign('previewTable', { ...message, asked: given }, bounds);
 	const remembered = asked.kind || asked.mapping ? null : await rememberedReading(projectId, read.header);

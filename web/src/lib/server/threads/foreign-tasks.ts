@@ -1,3 +1,4 @@
+import type { Rectangle } from '#core/grids/frame';
 import { unzipSync } from 'fflate';
 import { checkTables } from '#core/checks/check';
 import { isColorTiff, readColorTiff } from '#core/formats/geotiff';
@@ -202,6 +203,8 @@ export interface TablePreview extends FileMessage {
 	asked: { kind?: TableKind; mapping?: Mapping; reading?: Partial<Reading>; units?: ColumnUnits; written?: Written };
 	/** Names of holes that have a collar. */
 	holes: string[];
+	/** Where the project lies. */
+	extent?: Rectangle | null;
 	lengthUnit: string;
 }
 
@@ -215,7 +218,7 @@ export const previewTable = (m: TablePreview) =>
 			last = { key, parts: await partsOfFile(m.bytes, m.fileName), raw: await readTabular(m.bytes, m.fileName, m.asked.reading ?? {}) };
 		const { raw, parts } = last;
 		const sample = firstRows(raw, MOST_GUESSED);
-		const known = { holes: new Set(m.holes) };
+		const known = { holes: new Set(m.holes), extent: m.extent ?? null };
 		const kind = m.asked.kind ?? guessKind(sample, m.fileName, known);
 		const mapping = m.asked.mapping ?? guessMapping(sample, kind, known);
 		const units = m.asked.units ?? guessUnits(sample, kind, mapping, m.lengthUnit);
