@@ -185,12 +185,16 @@ class Malachite:
         """What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids)."""
         return self._ask("GET", "/projects/{project}/objects/{object}/pack".format(project=self._project(), object=_quoted(object)), query=query)
 
+    def get_grid_part(self, object, query=None):
+        """The cells of a grid within a rectangle, or all of it; where they are more than wanted, means of 2 × 2, 3 × 3, … cells (every). whole: how many cells there are."""
+        return self._ask("GET", "/projects/{project}/objects/{object}/part".format(project=self._project(), object=_quoted(object)), query=query)
+
     def get_picture(self, object):
         """A picture as it was brought in."""
         return self._ask("GET", "/projects/{project}/objects/{object}/picture".format(project=self._project(), object=_quoted(object)))
 
     def get_terrain(self, query=None):
-        """The terrain grid as typed arrays; drawn: with values in 65 535 steps, a third of the size."""
+        """The terrain grid as typed arrays; drawn: with values in 65 535 steps, a third of the size, and in wider cells where they are more than most."""
         return self._ask("GET", "/projects/{project}/terrain".format(project=self._project()), query=query)
 
     def get_paths(self):

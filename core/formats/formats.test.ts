@@ -88,6 +88,20 @@ describe('GeoTIFF', () => {
 		expect(epsg).toBe(32628);
 		expect(rasterRange(back)).toEqual({ min: 1, max: 12.5, missing: 1 });
 	});
+	it('of a raster with more cells than a grid may have reads means, at the middle of the cells that they are of', async () => {
+		const [nx, ny] = [11, 8];
+		const values = Float32Array.from({ length: nx * ny }, (_, k) =>
+			(k % nx) + Math.floor(k / nx) * 100 === 0 ? NaN : (k % nx) + Math.floor(k / nx) * 100
+		);
+		const file = await writeGeoTiff({ x0: 1000, y0: 2000, dx: 10, dy: 10, nx, ny, values }, 32628);
+		const { raster: back, notes } = await readGeoTiff(file, 't.tif', 30);
+		// Of eleven columns the last is left over; rows are counted from the north.
+		expect(back).toMatchObject({ nx: 5, ny: 4, dx: 20, dy: 20, x0: 1005, y0: 2005 });
+		expect(notes[0]).toBe('it has 11 × 8 cells, more than a grid may have: it is read as means of 2 × 2 of them');
+		expect(back.values[0]).toBeCloseTo((1 + 100 + 101) / 3, 4);
+		expect(back.values[7]).toBeCloseTo((204 + 205 + 304 + 305) / 4, 4);
+		expect((await readGeoTiff(file, 't.tif', 88)).notes).toEqual([]);
+	});
 
 	it('refuses what is none', async () => {
 		await expect(readGeoTiff(new TextEncoder().encode('II*\0 but then nothing'), 't.tif')).rejects.toThrow('can not be read');

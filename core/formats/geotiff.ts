@@ -21,12 +21,13 @@ export interface ReadRaster {
 /**
  * Reads the first band of a GeoTIFF (OGC 19-008r4) as elevations: values stand at pixel centres, whether the file gives its position at
  * corners or at centres; rows may run from south to north; a turned or sheared raster is brought onto rows and columns; what its
- * mask or its no-data value leaves out has no value.
+ * mask or its no-data value leaves out has no value. Of one with more cells than wanted, means of 2 × 2, 3 × 3, … cells are read.
+ * @param wanted cells at most
  * @throws ProblemError `not-a-geotiff`, `no-position`, `raster-too-large`, `empty-raster`
  */
-export async function readGeoTiff(bytes: Uint8Array, name: string): Promise<ReadRaster> {
+export async function readGeoTiff(bytes: Uint8Array, name: string, wanted = MOST_CELLS): Promise<ReadRaster> {
 	try {
-		return await read(bytes, name);
+		return await read(bytes, name, wanted);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail(
@@ -65,53 +66,78 @@ function affineOf(image: GeoTIFFImage, name: string): Affine {
 	return corner ? { ...m, c: m.c + (m.a + m.b) / 2, f: m.f + (m.d + m.e) / 2 } : m;
 }
 
-/** Which pixels the mask inside a file leaves out; null without one. */
-async function maskOf(tiff: GeoTIFF, nx: number, ny: number): Promise<ArrayLike<number> | null> {
+/** The mask inside a file, which says what has no value; null without one. */
+async function maskOf(tiff: GeoTIFF, nx: number, ny: number): Promise<GeoTIFFImage | null> {
 	for (let i = 1; i < (await tiff.getImageCount()); i++) {
 		const image = await tiff.getImage(i);
-		if ((Number(image.fileDirectory.getValue('NewSubfileType') ?? 0) & 4) === 0 || image.getWidth() !== nx || image.getHeight() !== ny)
-			continue;
-		return (await image.readRasters({ samples: [0], interleave: true })) as unknown as ArrayLike<number>;
+		if ((Number(image.fileDirectory.getValue('NewSubfileType') ?? 0) & 4) !== 0 && image.getWidth() === nx && image.getHeight() === ny)
+			return image;
 	}
 	return null;
 }
 
-async function read(bytes: Uint8Array, name: string): Promise<ReadRaster> {
+/** Most cells of a file, whatever it is read as. */
+const MOST_IN_FILE = 1_000_000_000;
+
+async function read(bytes: Uint8Array, name: string, wanted: number): Promise<ReadRaster> {
 	const tiff = await fromArrayBuffer(bytes.slice().buffer);
 	const image = await tiff.getImage();
-	const [nx, ny] = [image.getWidth(), image.getHeight()];
-	if (nx * ny > MOST_CELLS)
+	const [width, height] = [image.getWidth(), image.getHeight()];
+	if (width < 2 || height < 2) fail('empty-raster', `${name} is ${width} × ${height} cells; at least 2 × 2 are needed`, undefined, name);
+	const fine = affineOf(image, name);
+	const upright = fine.b === 0 && fine.d === 0;
+	const most = upright ? MOST_IN_FILE : wanted;
+	if (width * height > most)
 		fail(
 			'raster-too-large',
-			`${name} has ${(nx * ny).toLocaleString('en')} cells; the most is ${MOST_CELLS.toLocaleString('en')}`,
+			`${name} has ${(width * height).toLocaleString('en')} cells; the most is ${most.toLocaleString('en')}`,
 			'Clip or coarsen it first.',
 			name
 		);
-	if (nx < 2 || ny < 2) fail('empty-raster', `${name} is ${nx} × ${ny} cells; at least 2 × 2 are needed`, undefined, name);
-	const place = affineOf(image, name);
+	// What is larger than a grid may be comes in as means of 2 × 2, 3 × 3, … cells.
+	const every = Math.ceil(Math.sqrt((width * height) / wanted));
+	const [nx, ny] = [Math.floor(width / every), Math.floor(height / every)];
+	const middle = (every - 1) / 2;
+	const place = { ...fine, a: fine.a * every, e: fine.e * every, c: fine.c + middle * fine.a, f: fine.f + middle * fine.e };
 	const keys: Record<string, unknown> = image.getGeoKeys() ?? {};
 	const noData = image.getGDALNoData();
 	const { scale, offset } = await scaling(image);
-	const band = (await image.readRasters({ samples: [0], interleave: true })) as unknown as ArrayLike<number>;
-	const mask = await maskOf(tiff, nx, ny);
+	const mask = await maskOf(tiff, width, height);
 	const flipX = place.a < 0;
 	const flipY = place.e < 0;
-	const upright = place.b === 0 && place.d === 0;
 	const values = new Float32Array(nx * ny);
 	let filled = 0;
-	for (let row = 0; row < ny; row++)
-		for (let column = 0; column < nx; column++) {
-			const k = row * nx + column;
-			const v = band[k]!;
-			const missing =
-				!Number.isFinite(v) || (mask !== null && mask[k] === 0) || (noData !== null && (v === noData || Math.fround(noData) === v));
-			const [i, j] = upright ? [flipX ? nx - 1 - column : column, flipY ? ny - 1 - row : row] : [column, row];
-			values[j * nx + i] = missing ? NaN : v * scale + offset;
-			if (!missing) filled++;
-		}
+	// Some rows at a time, so that a large file is never unpacked as a whole.
+	const rows = Math.max(1, Math.floor(4_000_000 / (width * every)));
+	for (let first = 0; first < ny; first += rows) {
+		const last = Math.min(ny, first + rows);
+		const window = [0, first * every, width, last * every];
+		const of = async (from: GeoTIFFImage) =>
+			(await from.readRasters({ samples: [0], interleave: true, window })) as unknown as ArrayLike<number>;
+		const band = await of(image);
+		const there = mask && (await of(mask));
+		for (let row = first; row < last; row++)
+			for (let column = 0; column < nx; column++) {
+				let [sum, count] = [0, 0];
+				for (let b = 0; b < every; b++)
+					for (let a = 0, k = ((row - first) * every + b) * width + column * every; a < every; a++, k++) {
+						const v = band[k]!;
+						if (!Number.isFinite(v) || (there && there[k] === 0) || (noData !== null && (v === noData || Math.fround(noData) === v)))
+							continue;
+						[sum, count] = [sum + v, count + 1];
+					}
+				const [i, j] = upright ? [flipX ? nx - 1 - column : column, flipY ? ny - 1 - row : row] : [column, row];
+				values[j * nx + i] = count ? (sum / count) * scale + offset : NaN;
+				if (count) filled++;
+			}
+	}
 	if (filled === 0) fail('empty-raster', `${name} holds no values`, undefined, name);
 	const notes: string[] = [];
 	if (image.getSamplesPerPixel() > 1) notes.push(`it has ${image.getSamplesPerPixel()} bands; the first is read`);
+	if (every > 1)
+		notes.push(
+			`it has ${width.toLocaleString('en')} × ${height.toLocaleString('en')} cells, more than a grid may have: it is read as means of ${every} × ${every} of them`
+		);
 	if (mask) notes.push('its mask says where it has no values');
 	let raster: Raster;
 	if (upright) {

@@ -184,6 +184,9 @@ export function sortedColumn(column: NumberColumn): Float32Array | Float64Array 
 	return s;
 }
 
+/** Ranks values that are part of others by these, so that both have one colour for one value. */
+export const rankedAs = (part: NumberColumn, whole: NumberColumn): void => void sortedOf.set(part.values, sortedColumn(whole));
+
 /** Makes a style ready to draw the rows of a data set. Columns that are not there (any more) count as none. */
 export function painter(set: Pick<DataSet, 'columns'>, style: DataStyle, defaults: ClassDefaults = plainDefaults): Painter {
 	const filters = filtersOf(set, style, defaults);

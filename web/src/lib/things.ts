@@ -7,6 +7,9 @@ import { getBytes } from './api/client';
 import type { ProjectObject } from './api/types';
 import type { Thing } from './workspace-parts';
 
+/** Cells of a grid that panes take, at most; of a larger one they are wider, and the map reads the part that is looked at. */
+const MOST_CELLS = 4_000_000;
+
 /** Reads what was brought in. @param path of the objects of its project */
 export async function loadThing(path: string, { id, name, form, kind, state }: ProjectObject): Promise<Thing> {
 	if (kind === 'picture')
@@ -21,7 +24,9 @@ export async function loadThing(path: string, { id, name, form, kind, state }: P
 			hung: (state['hung'] as HungPicture | undefined) ?? null,
 			core: (state['core'] as CorePlace | undefined) ?? null
 		};
-	return thingOfPack(id, name, form, readPack(await getBytes(`${path}/${id}/pack`)));
+	if (form !== 'grid') return thingOfPack(id, name, form, readPack(await getBytes(`${path}/${id}/pack`)));
+	const thing = thingOfPack(id, name, form, readPack(await getBytes(`${path}/${id}/part?most=${MOST_CELLS}`)));
+	return thing.kind === 'grid' ? { ...thing, path: `${path}/${id}/part` } : thing;
 }
 
 /** What a pack of a form is drawn from. */
@@ -32,7 +37,7 @@ export function thingOfPack(id: string, name: string, form: string | null, pack:
 	if (form === 'grid') {
 		const { x0, y0, dx, dy, nx, ny } = info as unknown as Raster;
 		const raster: Raster = { x0, y0, dx, dy, nx, ny, values: arrays['values'] as Float32Array };
-		return { id, name, kind: 'grid', raster, set: dataSetOfGrid(raster.values, id, name) };
+		return { id, name, kind: 'grid', raster, set: dataSetOfGrid(raster.values, id, name), every: Number(info['every'] ?? 1), path: null };
 	}
 	return { id, name, kind: 'surface', positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
 }

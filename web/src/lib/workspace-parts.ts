@@ -56,8 +56,11 @@ export interface Paint {
 export type Thing = { id: string; name: string } & (
 	| { kind: 'layer'; features: Feature[] }
 	| { kind: 'surface'; positions: Float64Array; triangles: Uint32Array }
-	/** Its values are the one column of its data set, so that it has a style. */
-	| { kind: 'grid'; raster: Raster; set: DataSet }
+	/**
+	 * Its values are the one column of its data set, so that it has a style. Of a large one the cells are wider: `every` cells of its own
+	 * lie along a side, and `path` is where parts of it are read.
+	 */
+	| { kind: 'grid'; raster: Raster; set: DataSet; every: number; path: string | null }
 	/** Rows with places that a recipe made. */
 	| { kind: 'places'; set: DataSet }
 	| {

@@ -532,7 +532,7 @@ export class Workspace {
 		const loads: Record<Need, () => Promise<void>> = {
 			terrain: () =>
 				this.changed('terrain', terrain?.contentHash ?? '', async () => {
-					this.terrain = terrain ? decodeDrawnRaster(readPack(await getBytes(this.path('/terrain?drawn=true')))) : null;
+					this.terrain = terrain ? decodeDrawnRaster(readPack(await getBytes(this.path('/terrain?drawn=true&most=4000000')))) : null;
 				}),
 			model: () =>
 				this.changed('model', model, async () => {

@@ -38,6 +38,7 @@
 	import { marksOf, unitFeatures, type UnitAs } from './unit-marks';
 	import UnitPanel from './UnitPanel.svelte';
 	import { featuresAt, MUTE, vectorLayers } from './features-at';
+	import { GridParts } from './grid-parts.svelte';
 	import { gridPicture, placedPicture } from './placed-picture';
 	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
 	import {
@@ -86,6 +87,7 @@
 	let tool = $state<'' | 'measure' | 'box' | 'lasso' | 'polygon'>('');
 	let measured = $state('');
 	let moves = $state(0);
+	const parts = new GridParts();
 	const sets = $derived(workspace.sets);
 	/** The unit at hand in every hole. */
 	const marks = $derived(my.unit ? marksOf(workspace, my.unit, my.scheme) : null);
@@ -188,7 +190,9 @@
 		);
 		for (const t of [...workspace.gridThings.filter((g) => workspace.shown(`thing:${g.id}`)), workspace.preview])
 			if (t?.kind === 'grid') {
-				const v = valueAt(t.raster, x, y);
+				const part = t === workspace.preview ? null : parts.of(t);
+				const fine = part ? valueAt(part.raster, x, y) : NaN;
+				const v = Number.isNaN(fine) ? valueAt(t.raster, x, y) : fine;
 				if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${Number(v.toPrecision(6))}`;
 			}
 		workspace.probe = { x, y, z: workspace.terrain ? sampleRaster(workspace.terrain, x, y) : null, what, from: id };
@@ -417,8 +421,22 @@
 	$effect(() => {
 		grids.getLayers().clear();
 		for (const t of workspace.gridThings)
-			if (workspace.shown(`thing:${t.id}`)) grids.getLayers().push(gridLayer(t, workspace.opacityOf(`thing:${t.id}`)));
+			if (workspace.shown(`thing:${t.id}`)) {
+				const opacity = workspace.opacityOf(`thing:${t.id}`);
+				grids.getLayers().push(gridLayer(t, opacity));
+				const part = parts.of(t);
+				if (part) grids.getLayers().push(gridLayer(part, opacity));
+			}
 	});
+	$effect(() => {
+		void moves;
+		const large = workspace.gridThings.filter((t) => t.every > 1 && workspace.shown(`thing:${t.id}`));
+		const size = map?.getSize();
+		if (!map || !size || large.length === 0) return;
+		const [minX, minY, maxX, maxY] = map.getView().calculateExtent(size) as [number, number, number, number];
+		parts.look(large, { minX, minY, maxX, maxY }, map.getView().getResolution() ?? 1);
+	});
+	$effect(() => () => parts.end());
 	$effect(() => {
 		const t = workspace.preview;
 		sources.preview.clear();

@@ -17,7 +17,7 @@ import { storedModel, surfaceGeology } from '../services/model';
 import { shownPicture } from '../services/pictures';
 import { sourcePack } from '../graph/source-packs';
 import { checkInput, tablesOf } from '../graph/check-input';
-import { sendPack } from '../services/packs';
+import { recentShared, sendPack } from '../services/packs';
 import { runTableTask, runTask } from '../threads/threads';
 import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';
 import { geologyAnswer, holeAnswer, modelAnswer } from '$lib/api/answers/ground';
@@ -43,6 +43,16 @@ const DRAWN: Partial<Record<string, (projectId: string, node: ObjectRow, pack: U
 		runTask('drawnMesh', { pack, spacing: Number((await builtReport(db(), projectId, node.contentHash))?.report['spacing']) || 1 }),
 	grid: (_project, _node, pack) => runTask('drawnRaster', { pack })
 };
+
+/** An object, and what it holds. @throws ProblemError `not-found`, `not-built` */
+async function heldBy(projectId: string, id: string) {
+	const node = (await loadGraph(db(), projectId)).find((o) => o.id === id) ?? fail('not-found', 'there is no such object in this project');
+	if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
+	const pack = async () =>
+		(await objectBytes(projectId, node)) ??
+		fail('not-found', `${node.name} holds nothing that can be drawn`, 'Tables have rows, settings a state.');
+	return { node, pack };
+}
 
 /** A job as the API tells it: without what only its worker needs. */
 const TOLD = {
@@ -266,17 +276,43 @@ export const workOperations = [
 		media: 'application/octet-stream',
 		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
 		run: async ({ params, query, request }) => {
-			const projectId = params['project']!;
-			const node =
-				(await loadGraph(db(), projectId)).find((o) => o.id === params['object']) ??
-				fail('not-found', 'there is no such object in this project');
-			if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
-			const pack = async () =>
-				(await objectBytes(projectId, node)) ??
-				fail('not-found', `${node.name} holds nothing that can be drawn`, 'Tables have rows, settings a state.');
+			const { node, pack } = await heldBy(params['project']!, params['object']!);
 			const drawn = query.drawn ? DRAWN[node.form ?? ''] : undefined;
 			return sendPack(`${drawn ? 'drawn' : 'object'} ${node.contentHash}`, request, async () =>
-				drawn ? drawn(projectId, node, await pack()) : pack()
+				drawn ? drawn(params['project']!, node, await pack()) : pack()
+			);
+		}
+	}),
+	operation({
+		id: 'getGridPart',
+		method: 'get',
+		path: '/projects/{project}/objects/{object}/part',
+		tag: 'Examine',
+		summary:
+			'The cells of a grid within a rectangle, or all of it; where they are more than wanted, means of 2 × 2, 3 × 3, … cells (every). whole: how many cells there are',
+		reply: 'A pack: a grid, with every and whole',
+		media: 'application/octet-stream',
+		query: yup
+			.object({
+				minX: yup.number().min(-1e8).max(1e8),
+				minY: yup.number().min(-1e8).max(1e8),
+				maxX: yup.number().min(-1e8).max(1e8),
+				maxY: yup.number().min(-1e8).max(1e8),
+				most: yup.number().integer().min(1).max(4_000_000).default(4_000_000)
+			})
+			.noUnknown(),
+		run: async ({ params, query, request }) => {
+			const { node, pack } = await heldBy(params['project']!, params['object']!);
+			if (node.form !== 'grid') fail('wrong-form', `${node.name} is no grid`, 'Ask for its pack.');
+			const { minX, minY, maxX, maxY, most } = query;
+			const sides = [minX, minY, maxX, maxY];
+			const given = sides.filter((v) => v !== undefined).length;
+			if (given !== 0 && given !== 4) fail('no-extent', 'a rectangle has four sides', 'Give minX, minY, maxX and maxY, or none of them.');
+			if (given && !(maxX! > minX! && maxY! > minY!))
+				fail('no-extent', 'maxX must be above minX, and maxY above minY', 'Swap them.', 'maxX');
+			const box = given ? { minX: minX!, minY: minY!, maxX: maxX!, maxY: maxY! } : null;
+			return sendPack(`part ${most} ${sides.join()} ${node.contentHash}`, request, async () =>
+				runTask('gridPart', { pack: await recentShared(`${params['project']} ${node.contentHash}`, pack), box, most })
 			);
 		}
 	}),
@@ -308,17 +344,22 @@ export const workOperations = [
 		method: 'get',
 		path: '/projects/{project}/terrain',
 		tag: 'Examine',
-		summary: 'The terrain grid as typed arrays; drawn: with values in 65 535 steps, a third of the size',
+		summary:
+			'The terrain grid as typed arrays; drawn: with values in 65 535 steps, a third of the size, and in wider cells where they are more than most',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
+		query: yup
+			.object({ drawn: yup.boolean().default(false), most: yup.number().integer().min(1).max(100_000_000).default(100_000_000) })
+			.noUnknown(),
 		run: async ({ params, query, request }) => {
 			const node =
 				(await loadGraph(db(), params['project']!)).find((o) => o.kind === 'terrain') ??
 				fail('no-terrain', 'there is no terrain yet', 'Bring one in under Gather.');
 			const pack = () => sourcePack(db(), params['project']!, node);
 			if (!query.drawn) return sendPack(`source ${node.contentHash}`, request, pack);
-			return sendPack(`drawn ${node.contentHash}`, request, async () => runTask('drawnRaster', { pack: await pack() }));
+			return sendPack(`drawn ${query.most} ${node.contentHash}`, request, async () =>
+				runTask('drawnRaster', { pack: await pack(), most: query.most })
+			);
 		}
 	}),
 	operation({

@@ -10,6 +10,7 @@ import { loadModel, one, type ObjectRow } from '../graph/graph';
 import { packMadeNow } from '../graph/made-now';
 import { findProject } from '../store/projects';
 import { resultBytes } from '../store/results';
+import { recentShared } from './packs';
 
 /** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
 function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
@@ -17,27 +18,7 @@ function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
 	return ids.map((id) => all.find((u) => u.id === id) ?? { id, name: id, color: UNKNOWN, contact: 'conformable' });
 }
 
-/** The packs that were asked for last: a section is looked at many times, and a pack never changes under its key. */
-const recent = new Map<string, Promise<Uint8Array>>();
-const MOST_RECENT = 3;
-
-function recentPack(projectId: string, hash: string): Promise<Uint8Array> {
-	const key = `${projectId} ${hash}`;
-	const known = recent.get(key);
-	recent.delete(key);
-	const pack = known ?? resultBytes(db(), projectId, hash).then(shared);
-	recent.set(key, pack);
-	pack.catch(() => recent.delete(key));
-	for (const old of recent.keys()) if (recent.size > MOST_RECENT) recent.delete(old);
-	return pack;
-}
-
-/** Bytes that threads share instead of copying them. */
-function shared(bytes: Uint8Array): Uint8Array {
-	const out = new Uint8Array(new SharedArrayBuffer(bytes.byteLength));
-	out.set(bytes);
-	return out;
-}
+const recentPack = (projectId: string, hash: string) => recentShared(`${projectId} ${hash}`, () => resultBytes(db(), projectId, hash));
 
 /**
  * A model as it was built last, and what is said of it.

@@ -47,3 +47,24 @@ export async function sendPack(
 		headers: { ...headers, 'content-type': media, ...(zipped ? { 'content-encoding': 'gzip' } : {}) }
 	});
 }
+
+/** Packs that were asked for last, in room that threads share: a large one is not read from the store for each part of it. */
+const recent = new Map<string, Promise<Uint8Array>>();
+const MOST_RECENT = 3;
+
+export function recentShared(key: string, read: () => Promise<Uint8Array>): Promise<Uint8Array> {
+	const known = recent.get(key);
+	recent.delete(key);
+	const pack = known ?? read().then(shared);
+	recent.set(key, pack);
+	pack.catch(() => recent.delete(key));
+	for (const old of recent.keys()) if (recent.size > MOST_RECENT) recent.delete(old);
+	return pack;
+}
+
+/** Bytes that threads share instead of copying them. */
+function shared(bytes: Uint8Array): Uint8Array {
+	const out = new Uint8Array(new SharedArrayBuffer(bytes.byteLength));
+	out.set(bytes);
+	return out;
+}

@@ -3,6 +3,8 @@ import { encodeDrawnRaster } from '#core/formats/drawn-raster';
 import { zipSync } from 'fflate';
 import type { Feature } from 'geojson';
 import { readPack, writePack, type Pack } from '#core/formats/pack';
+import type { Rectangle } from '#core/grids/frame';
+import { partOf } from '#core/grids/overview';
 import { rasterOf } from '#core/recipes/opened';
 import { writeAsc } from '#core/formats/asc';
 import { writeGeoTiff } from '#core/formats/geotiff';
@@ -148,11 +150,20 @@ export const drawnMesh = (m: { pack: Uint8Array; spacing: number }) =>
 		return writePack({ info: { ...said, ...pack.info }, arrays: pack.arrays });
 	});
 
-/** A grid as panes draw it. */
-export const drawnRaster = (m: { pack: Uint8Array }) =>
+/** A grid as panes draw it: no finer than wanted. */
+export const drawnRaster = (m: { pack: Uint8Array; most?: number }) =>
 	answer(() => {
-		const { info, arrays } = readPack(m.pack);
-		return writePack(encodeDrawnRaster({ ...(info as unknown as Raster), values: arrays['values'] as Float32Array }));
+		const r = rasterOf(readPack(m.pack));
+		return writePack(encodeDrawnRaster(m.most ? partOf(r, null, m.most)! : r));
+	});
+
+/** Part of a grid, or all with wider cells; nothing where the rectangle lies beside it. */
+export const gridPart = (m: { pack: Uint8Array; box: Rectangle | null; most: number }) =>
+	answer(() => {
+		const r = rasterOf(readPack(m.pack));
+		const part = partOf(r, m.box, m.most) ?? { ...r, nx: 0, ny: 0, values: new Float32Array(0), every: 1 };
+		const { values, ...info } = part;
+		return writePack({ info: { ...info, whole: { nx: r.nx, ny: r.ny } }, arrays: { values } });
 	});
 
 /** Files as one ZIP archive. */

@@ -1,0 +1,89 @@
+import { readPack } from '#core/formats/pack';
+import type { NumberColumn } from '#core/datasets/dataset';
+import { dataSetOfGrid } from '#core/datasets/readings';
+import { frameBox, type Rectangle } from '#core/grids/frame';
+import type { Raster } from '#core/grids/raster';
+import { rankedAs } from '#core/styles/style';
+import { getBytes } from '$lib/api/client';
+import type { Thing } from '$lib/workspace-parts';
+
+type Grid = Extract<Thing, { kind: 'grid' }>;
+
+/** Cells of a part that is read at a time, at most: more than a screen has points. */
+const MOST_CELLS = 2_000_000;
+/** Milliseconds that the map stands still before a part is read. */
+const PAUSE = 150;
+
+/** The part of a large grid that a map looks at, with cells as fine as the map can show. */
+export class GridParts {
+	/** By the id of the grid. */
+	private found = $state.raw<ReadonlyMap<string, Grid>>(new Map());
+	private timer: ReturnType<typeof setTimeout> | null = null;
+	private asked = 0;
+
+	/** The part that was read of a grid; null where its wider cells do. */
+	of(g: Grid): Grid | null {
+		const part = this.found.get(g.id);
+		return part && part.path === g.path && part.every < g.every ? part : null;
+	}
+
+	/**
+	 * Reads what is looked at, once the map stands still. What is there and fine enough is kept.
+	 * @param box what the map shows @param resolution length units of a point of the screen
+	 */
+	look(grids: readonly Grid[], box: Rectangle, resolution: number): void {
+		if (this.timer) clearTimeout(this.timer);
+		const wanted = grids.filter((g) => needsPart(g, resolution) && meets(frameBox(g.raster), box));
+		if (wanted.length === 0) return;
+		this.timer = setTimeout(() => void this.read(wanted, box, resolution), PAUSE);
+	}
+
+	private async read(grids: readonly Grid[], box: Rectangle, resolution: number): Promise<void> {
+		const asked = ++this.asked;
+		for (const g of grids) {
+			const known = this.found.get(g.id);
+			if (
+				known &&
+				known.path === g.path &&
+				covers(frameBox(known.raster), within(box, frameBox(g.raster))) &&
+				!needsPart(known, resolution)
+			)
+				continue;
+			// A margin, so that a small move shows no rim.
+			const [w, h] = [(box.maxX - box.minX) / 4, (box.maxY - box.minY) / 4];
+			const wide = { minX: box.minX - w, minY: box.minY - h, maxX: box.maxX + w, maxY: box.maxY + h };
+			try {
+				const pack = readPack(
+					await getBytes(`${g.path}?minX=${wide.minX}&minY=${wide.minY}&maxX=${wide.maxX}&maxY=${wide.maxY}&most=${MOST_CELLS}`)
+				);
+				if (asked !== this.asked) return;
+				const { x0, y0, dx, dy, nx, ny, every } = pack.info as unknown as Raster & { every: number };
+				if (nx * ny === 0) continue;
+				const raster: Raster = { x0, y0, dx, dy, nx, ny, values: pack.arrays['values'] as Float32Array };
+				const set = dataSetOfGrid(raster.values, g.id, g.name);
+				rankedAs(set.columns[0] as NumberColumn, g.set.columns[0] as NumberColumn);
+				this.found = new Map(this.found).set(g.id, { ...g, raster, every, set });
+			} catch {
+				// The wider cells stay; the next move asks again.
+			}
+		}
+	}
+
+	end(): void {
+		if (this.timer) clearTimeout(this.timer);
+		this.asked++;
+	}
+}
+
+/** Whether a map shows more than the cells of a grid hold: a cell covers more than two points of the screen, and there are finer ones. */
+export const needsPart = (g: Pick<Grid, 'every' | 'path' | 'raster'>, resolution: number): boolean =>
+	g.path !== null && g.every > 1 && Math.abs(g.raster.dx) > 2 * resolution;
+
+const meets = (a: Rectangle, b: Rectangle) => a.minX < b.maxX && b.minX < a.maxX && a.minY < b.maxY && b.minY < a.maxY;
+const within = (a: Rectangle, b: Rectangle): Rectangle => ({
+	minX: Math.max(a.minX, b.minX),
+	minY: Math.max(a.minY, b.minY),
+	maxX: Math.min(a.maxX, b.maxX),
+	maxY: Math.min(a.maxY, b.maxY)
+});
+const covers = (a: Rectangle, b: Rectangle) => a.minX <= b.minX && a.minY <= b.minY && a.maxX >= b.maxX && a.maxY >= b.maxY;
