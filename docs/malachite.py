@@ -605,6 +605,10 @@ class Malachite:
         """One result with its report."""
         return self._ask("GET", "/projects/{project}/results/{object}".format(project=self._project(), object=_quoted(object)))
 
+    def get_account(self, object):
+        """How a result was made, from the files on, step by step, in words that can go into a report."""
+        return self._ask("GET", "/projects/{project}/results/{object}/account".format(project=self._project(), object=_quoted(object)))
+
     def change_result(self, object, body=None):
         """Change name, parameters, inputs of a result, or whether it is built by itself; what is left out stays."""
         return self._ask("PATCH", "/projects/{project}/results/{object}".format(project=self._project(), object=_quoted(object)), body=body)

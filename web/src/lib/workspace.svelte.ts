@@ -56,6 +56,8 @@ export class Workspace {
 	routine = $state.raw<{ objects?: readonly string[] } | null>(null);
 	/** What that would make, at a first look. */
 	preview = $state.raw<Thing | null>(null);
+	/** Places that the result at hand tells of: those that a method misses most, crossings of lines. */
+	marks = $state.raw<readonly { x: number; y: number; label: string }[]>([]);
 	/** Values of a grid that are pointed at in its legend: the cells that have them stand out. */
 	gridMark = $state.raw<{ id: string; low: number; high: number } | null>(null);
 	/** The line of a section while it is drawn on the map, up to the pointer. */

@@ -7,6 +7,7 @@
 	import { moment } from '$lib/ui/moments';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { recipes, reportParts, stateOfMade } from './choices';
+	import Account from './Account.svelte';
 	import { Preview } from './preview.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
@@ -35,6 +36,7 @@
 		places: ['geojson', 'gpkg', 'zip', 'dxf'],
 		blocks: ['vti']
 	};
+	const MOST_MARKS = 500;
 	const files = $derived([...(FILES[object?.form ?? ''] ?? []), 'csv', 'json']);
 	const report = $derived(told?.built ? reportParts(told.built.report) : null);
 	const unitName = (value: number | string) =>
@@ -57,6 +59,26 @@
 			columns = s?.columns ?? {};
 		});
 	});
+
+	/** Rows of a report that have a place: the places that a method misses most, crossings of lines. All are marked on the map. */
+	const placesOf = (t: { title: string; header: string[]; rows: (number | string)[][] }): (Place | null)[] | null => {
+		const [x, y] = [t.header.indexOf('x'), t.header.indexOf('y')];
+		if (x < 0 || y < 0) return null;
+		return t.rows.map((row) => {
+			const [a, b] = [row[x], row[y]];
+			if (typeof a !== 'number' || typeof b !== 'number') return null;
+			const rest = t.header.flatMap((h, k) => (k === x || k === y ? [] : [`${h} ${unitName(row[k]!)}`]));
+			return { x: a, y: b, label: `${t.title}: ${rest.join(', ')}` };
+		});
+	};
+	type Place = { x: number; y: number; label: string };
+	const point = (p: Place | null | undefined) => {
+		if (p) workspace.probe = { x: p.x, y: p.y, z: null, what: p.label, from: 'details' };
+	};
+	$effect(() => {
+		workspace.marks = (report?.tables ?? []).flatMap((t) => placesOf(t)?.slice(0, MOST_MARKS) ?? []).filter((p) => p !== null);
+	});
+	onDestroy(() => (workspace.marks = []));
 
 	async function change(values: Record<string, unknown>) {
 		problem = '';
@@ -182,6 +204,8 @@
 					>
 					<tbody
 						>{#each t.rows.slice(0, 40) as row, i (i)}<tr
+								class={placesOf(t)?.[i] ? 'hover:bg-base-200' : ''}
+								onpointerenter={() => point(placesOf(t)?.[i])}
 								>{#each row as cell, j (j)}<td class={typeof cell === 'number' ? 'right whitespace-nowrap' : ''}>{unitName(cell)}</td
 									>{/each}</tr
 							>{/each}</tbody
@@ -189,6 +213,7 @@
 				</table>
 			</div>
 		{/each}
+		<Account {workspace} {id} known="{told.built.at} {told.name}" />
 		<p class="mt-2 flex flex-wrap items-center gap-1 text-sm">
 			<Download size={13} />{#each files as f (f)}<a
 					class="btn btn-ghost btn-xs px-1.5"

@@ -77,6 +77,7 @@ export const resultAnswer = obj({
 	built: maybe(obj({ at: time(), seconds: num(), bytes: num(), report: anyRecord() }))
 });
 export const resultListAnswer = obj({ total: int(), results: list(resultAnswer) });
+export const accountAnswer = obj({ steps: list(obj({ name: text(), words: text() })) });
 export const madeAnswer = obj({ id: id() });
 export const suggestionAnswer = obj({
 	name: text(),

@@ -56,6 +56,7 @@
 		pieStyle,
 		probeStyle,
 		madeStyle,
+		markStyle,
 		sectionStyle,
 		unitMarkStyle
 	} from './styles';
@@ -113,6 +114,7 @@
 		measure: vector(),
 		hand: vector(),
 		preview: vector(),
+		marks: vector(),
 		probe: vector()
 	};
 	const relief = new ImageLayer();
@@ -161,6 +163,7 @@
 	const top = {
 		previews,
 		preview: new VectorLayer({ source: sources.preview, style: madeStyle, zIndex: 801, properties: MUTE }),
+		marks: new VectorLayer({ source: sources.marks, style: markStyle, zIndex: 802 }),
 		faceNames: new VectorLayer({ source: sources.geology, style: faceNameStyle, declutter: 'names', zIndex: 900, properties: MUTE }),
 		measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }),
 		hand: new VectorLayer({ source: sources.hand, style: measureStyle, zIndex: 1000 }),
@@ -437,6 +440,10 @@
 		parts.look(large, { minX, minY, maxX, maxY }, map.getView().getResolution() ?? 1);
 	});
 	$effect(() => () => parts.end());
+	$effect(() => {
+		sources.marks.clear();
+		for (const { x, y, label } of workspace.marks) sources.marks.addFeature(new Feature({ geometry: new Point([x, y]), label }));
+	});
 	$effect(() => {
 		const t = workspace.preview;
 		sources.preview.clear();

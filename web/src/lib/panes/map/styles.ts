@@ -406,6 +406,9 @@ export const probeStyle = [
 	new Style({ image: new Circle({ radius: 6, stroke: new Stroke({ color: COPPER, width: 2 }) }) })
 ];
 
+/** A place that a result tells of. */
+export const markStyle = new Style({ image: new Circle({ radius: 7, stroke: new Stroke({ color: NOTED, width: 2.4 }) }) });
+
 /** What was brought in as points, lines and polygons. */
 const thingStyle = new Style({
 	stroke: new Stroke({ color: DRAWN, width: 1.4 }),

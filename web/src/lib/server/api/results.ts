@@ -12,6 +12,7 @@ import { sendPack } from '../services/packs';
 import { findProject } from '../store/projects';
 import { OPEN_STATES } from '../jobs/plan';
 import {
+	accountAnswer,
 	madeAnswer,
 	needsAnswer,
 	recipeListAnswer,
@@ -27,6 +28,7 @@ import { jsonSchemaOf } from './json-schema';
 import { json, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
 import { exportResult } from '../services/result-files';
+import { accountOf } from '../services/account';
 import { previewResult } from '../services/result-preview';
 import { download } from './operation';
 
@@ -225,6 +227,19 @@ export const resultOperations = [
 		run: async ({ params }) => {
 			const { graph, node } = await one(params['project']!, params['object']!);
 			return (await told(params['project']!, graph, [node]))[0];
+		}
+	}),
+	operation({
+		id: 'getAccount',
+		method: 'get',
+		path: '/projects/{project}/results/{object}/account',
+		tag: 'Results',
+		summary: 'How a result was made, from the files on, step by step, in words that can go into a report',
+		answer: accountAnswer,
+		reply: 'The steps, what was brought in first',
+		run: async ({ params }) => {
+			const { graph, node } = await one(params['project']!, params['object']!);
+			return { steps: await accountOf(params['project']!, graph, node) };
 		}
 	}),
 	operation({
