@@ -163,6 +163,53 @@ describe('grids of what was brought in', () => {
 		expect(r.rowCount).toBe(39);
 	});
 
+	it('are read in parts, as fine as wanted', async () => {
+		const part = async (query: string) => readPack((await api.send<Uint8Array>('GET', at(`/objects/${terrain}/part?${query}`))).body);
+		expect((await part('')).info).toMatchObject({ nx: 44, ny: 34, every: 1 });
+		const { info, arrays } = await part('most=400');
+		expect(info).toMatchObject({ nx: 22, ny: 17, every: 2, dx: 100, x0: 699_975, whole: { nx: 44, ny: 34 } });
+		expect(arrays['values']![0]).toBeCloseTo(ground(699_975, 5_099_975), 2);
+		expect((await part('minX=700500&minY=5100500&maxX=700600&maxY=5100600')).info).toMatchObject({ nx: 3, ny: 3, x0: 700_500, every: 1 });
+		expect((await part('minX=0&minY=0&maxX=10&maxY=10')).info).toMatchObject({ nx: 0, ny: 0 });
+		for (const [path, status, type] of [
+			[`/objects/${terrain}/part?minX=1`, 422, 'no-extent'],
+			[`/objects/${terrain}/part?minX=5&minY=0&maxX=1&maxY=1`, 422, 'no-extent'],
+			[`/objects/${terrain}/part?most=0`, 422, 'invalid-input'],
+			[`/objects/${monthly.id}/part`, 422, 'wrong-form'],
+			['/objects/00000000-0000-4000-8000-000000000000/part', 404, 'not-found']
+		] as const) {
+			const answer = await api.call<{ type: string }>('GET', at(path));
+			expect([path, answer.status, answer.body.type]).toEqual([path, status, type]);
+		}
+	});
+
+	it('tell how they were made, from the files on', async () => {
+		const { body } = await api.call<{ steps: { name: string; words: string }[] }>('GET', at(`/results/${depth.id}/account`));
+		expect(body.steps.map((s) => s.name)).toEqual(expect.arrayContaining(['Levels', 'May', 'Depth']));
+		const words = (name: string) => body.steps.find((s) => s.name === name)!.words;
+		expect(words('Levels')).toBe('Read from levels.csv.');
+		expect(words('May')).toContain('month of 2023-05-01');
+		expect(body.steps.at(-1)!.name).toBe('Depth');
+		// What is made of others comes after them.
+		expect(body.steps.findIndex((s) => s.name === 'Levels')).toBeLessThan(body.steps.findIndex((s) => s.name === 'May'));
+	});
+
+	it('whose water stands above the ground say so', async () => {
+		const springs = await api.bring(project, 'Artesian', 'more.csv', `Well,Date,Water level\nP1,2023-01-01,-1.5\nP2,2023-01-01,3\n`, {
+			kind: 'levels'
+		});
+		const wet = await built(
+			'water-levels',
+			'Pressed',
+			{ readings: [springs.outcome.object!] },
+			{ well: 'hole', date: 'date', column: 'waterDepth' }
+		);
+		expect(wet.built!.report['finding']).toBe('the water of well P1 stands above the ground');
+		const over = await built('grid-above', 'Nowhere', { first: [table.id], second: [terrain] }, { by: 0 });
+		expect(over.built!.report['finding']).toBeUndefined();
+		expect(over.built!.report['words']).toMatch(/nowhere/);
+	});
+
 	it.each([
 		['a column that is not there', { column: 'nope' }, 'unknown-column'],
 		['a column of text', { column: 'well' }, 'wrong-column'],

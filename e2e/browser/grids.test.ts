@@ -54,7 +54,7 @@ const makeOf = async (recipe: string) => {
 	await take('What', recipe);
 };
 const SPRINGS = `x,y,depth,flow\n${Array.from({ length: 30 }, (_, i) => `${1000 + ((i * 37) % 100) * 10},${2000 + ((i * 61) % 80) * 10},${5 + (i % 6)},${i === 4 ? '' : i}`).join('\n')}\n`;
-const LINES = `Line,Station,x,y,T\n${['10', '20', 'T1'].flatMap((l, n) => Array.from({ length: 12 }, (_, k) => (n < 2 ? `${l},${k},${1000 + 80 * k},${2100 + 400 * n},${100 + n * 5 + k}` : `${l},${k},1400,${2000 + 60 * k},${105}`))).join('\n')}\n`;
+const LINES = `Line,Station,x,y,T\n${['10', '20', 'T1'].flatMap((l, n) => Array.from({ length: 12 }, (_, k) => (n < 2 ? `${l},${k},${1000 + 80 * k},${2100 + 400 * n},${n === 1 && k === 6 ? 500 : 100 + n * 5 + k}` : `${l},${k},1400,${2000 + 60 * k},${105}`))).join('\n')}\n`;
 
 beforeAll(async () => {
 	({ server, browser, page, api, errors } = await visit({}));
@@ -146,10 +146,33 @@ describe('grids', () => {
 		await one('svg[aria-label="Histogram of the differences"]');
 	});
 
+	it('what a result finds stands under Check, and leads to it', async () => {
+		const [first] = await results();
+		const made = await api.call<{ id: string }>('POST', `/projects/${project}/results`, {
+			recipe: 'grid-above',
+			name: 'Flooded',
+			inputs: { first: [first!.id], second: [first!.id] },
+			parameters: { by: -1 }
+		});
+		const { body } = await api.call<{ job: string }>('POST', `/projects/${project}/build`, { objects: [made.body.id] });
+		await api.finished(project, body.job);
+		await go('check');
+		await click('section[aria-label="What results say"] a');
+		await page.waitForFunction(() => location.pathname.endsWith('/examine'));
+		await page.waitForFunction(
+			() => (document.querySelector('[aria-label="Name of the result"]') as HTMLInputElement | null)?.value === 'Flooded'
+		);
+	});
+
 	it('lines of a survey stand above each other, levelled as a new column', async () => {
 		await api.bring(project, 'Lines', 'lines.csv', LINES, { kind: 'stations' });
 		await go('examine?panes=profiles,map');
 		await one('canvas[aria-label="Profiles of Lines: 3 lines"]');
+		// A step that is tried is seen on the lines before it is made.
+		await makeOf('Stations: spikes');
+		await shows('First look: T_despiked, 1 value goes');
+		await press('Close');
+		await page.waitForFunction(() => !document.body.innerText.includes('First look'));
 		await makeOf('Stations: levelling');
 		await press('Make and build');
 		await until(
@@ -157,6 +180,8 @@ describe('grids', () => {
 			'the levelled lines'
 		);
 		await shows('misties, after');
+		await click('summary ::-p-text(How it was made)');
+		await shows('Read from lines.csv.');
 	});
 
 	it('the steps to a result are saved as a routine, and one that is none is refused', async () => {

@@ -35,8 +35,9 @@
 				<li>
 					<a
 						class="hover:bg-base-200 flex gap-2 px-1 py-1.5"
-						href="/{workspace.id}/examine?panes=map&select=object~{f.id}"
-						title="Show {f.name} on the map"
+						href="/{workspace.id}/examine?select=object~{f.id}"
+						onclick={() => (workspace.selection = { kind: 'object', id: f.id })}
+						title="Show {f.name} under Examine"
 						><span class="shrink-0"><SeverityMark severity="noted" /></span><span class="min-w-0"
 							>{f.said[0]!.toUpperCase()}{f.said.slice(1)}<span class="quiet block"
 								>{f.name}{f.state === 'up to date' ? '' : `, ${f.state}`}</span
