@@ -36,3 +36,5 @@ export const SPACE_PAPER = '#EFECE3';
 export const SPACE_NIGHT = '#12181A';
 export const SPACE_SKY = '#D8E4EA';
 export const NIGHT_INK = '#E4EAE6';
+/** Text and lines of the axes of charts, by day and by night. */
+export const AXES = { day: ['#4B5553', '#0000001A'], night: ['#B7C1BE', '#FFFFFF1F'] } as const;

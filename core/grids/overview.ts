@@ -2,7 +2,7 @@ import { frameBox, type Rectangle } from './frame';
 import type { Raster } from './raster';
 
 /** Part of a grid, perhaps with wider cells: what a pane needs to draw it. */
-export interface GridPart extends Raster {
+interface GridPart extends Raster {
 	/** Cells of the grid along a side of one of its own; 1 where these are the cells themselves. */
 	every: number;
 }

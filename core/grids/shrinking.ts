@@ -2,7 +2,7 @@ import type { Segments } from './barriers';
 import type { Points } from './points';
 
 /** A map made shorter along a direction, about a place that stays. */
-export interface Shrinking {
+interface Shrinking {
 	there(x: number, y: number): [number, number];
 	back(x: number, y: number): [number, number];
 }

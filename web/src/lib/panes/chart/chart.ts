@@ -14,7 +14,7 @@ import {
 	Tooltip,
 	type ChartConfiguration
 } from 'chart.js';
-import { PAPER } from '#core/palette';
+import { AXES, PAPER } from '#core/palette';
 import { BoxAndWiskers, BoxPlotController } from '@sgratzl/chartjs-chart-boxplot';
 
 Chart.register(
@@ -40,8 +40,7 @@ Chart.defaults.scales.linear.ticks.callback = function (value, index, ticks) {
 	return Ticks.formatters.numeric.call(this, Number(value), index, ticks).replaceAll(',', '\u2009');
 };
 
-/** Text and lines of axes by day and by night; what is saved is on paper, and always as by day. */
-const AXES = { day: ['#4b5553', '#0000001a'], night: ['#b7c1be', '#ffffff1f'] } as const;
+/** Dresses all charts; what is saved is on paper, and always as by day. */
 function dress(as: keyof typeof AXES): void {
 	[Chart.defaults.color, Chart.defaults.borderColor] = AXES[as];
 	for (const chart of Object.values(Chart.instances)) chart.update('none');

@@ -200,7 +200,7 @@
 			aria-label="What the profiles show"
 		>
 			<select
-				class="select select-xs w-auto max-w-44"
+				class="select select-xs w-auto max-w-56"
 				aria-label="Data"
 				value={dataId}
 				onchange={(e) => {
