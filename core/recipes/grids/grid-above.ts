@@ -45,7 +45,9 @@ export const gridAbove = recipe<{ by: number }>({
 		return {
 			pack: { info: { features }, arrays: {} },
 			report: {
-				...(cells ? { finding: `${first.name} lies above ${second.name} in ${cells.toLocaleString('en').replaceAll(',', ' ')} cells` } : {}),
+				...(cells
+					? { finding: `${first.name} lies above ${second.name} in ${cells.toLocaleString('en').replaceAll(',', ' ')} cells` }
+					: {}),
 				words: cells ? `Where ${first.name} lies above ${second.name}.` : `${first.name} lies above ${second.name} nowhere.`,
 				cells,
 				area: cells * cell,
