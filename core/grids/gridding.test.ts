@@ -234,6 +234,31 @@ describe('readings that are few or lie badly', () => {
 	const same = gatherPoints([1, 2, 3, 1], [1, 5, 2, 4], [4, 4, 4, 4], null).points;
 	const line = gatherPoints([0, 1, 2, 3, 4], [0, 1, 2, 3, 4], [1, 2, 3, 4, 5], null).points;
 	const small = frameOf({ minX: 0, minY: 0, maxX: 10, maxY: 10 }, 1);
+	it.each([
+		['exactly', 0],
+		['but for the last digits of large coordinates', 1e-10]
+	])('in one line %s span no triangle, turned and stretched too', async (_, off) => {
+		for (const [dx, dy] of [
+			[1, 0],
+			[0, 1],
+			[1, 1],
+			[0.37, 1.91]
+		] as const)
+			for (const stretch of [1, 3]) {
+				const steps = Array.from({ length: 9 }, (_v, i) => i * 100);
+				const p = gatherPoints(
+					steps.map((s, i) => 500_000 + s * dx + (i % 2) * off),
+					steps.map((s) => 4_990_000 + s * dy),
+					steps,
+					null
+				).points;
+				for (const method of ['linear', 'natural-neighbour'] as const)
+					await expect(async () => grid(plainGridding({ method, stretch, azimuth: 20 }), own(p), small)).rejects.toThrow('in one line');
+			}
+		// A survey line that sways by a metre in ten kilometres is none.
+		const swaying = gatherPoints([0, 5000, 10_000], [0, 1, 0], [1, 2, 3], null).points;
+		await expect(grid(plainGridding({ method: 'linear' }), own(swaying), small)).resolves.toBeDefined();
+	});
 	it.each(['inverse-distance', 'nearest', 'kriging', 'kriging-trend', 'minimum-curvature'] as const)(
 		'one reading by %s is that reading',
 		async (method) => {

@@ -61,6 +61,49 @@ describe('a grid of readings', () => {
 	])('refuses %s', async (_, parameters, message) => {
 		await expect(run('gridded', [table('readings', some)], parameters)).rejects.toThrow(message);
 	});
+	it('says that places look like degrees, and says nothing of a small local grid', async () => {
+		const of = async (places: (readonly [number, number])[]) =>
+			(
+				await run(
+					'gridded',
+					[
+						table(
+							'readings',
+							readings(places, [
+								number(
+									'v',
+									places.map((_, i) => i)
+								)
+							]),
+							'Wells'
+						)
+					],
+					{ column: 'v' }
+				)
+			).report['finding'];
+		expect(
+			await of([
+				[9.11, 45.2],
+				[9.13, 45.22],
+				[9.12, 45.25]
+			])
+		).toBe('the places of Wells lie within 0.02 × 0.05 m: they look like degrees; say so where they were brought in');
+		expect(
+			await of([
+				[10, 20],
+				[40, 25],
+				[22, 60]
+			])
+		).toBeUndefined();
+		expect(
+			await of([
+				[500_000.1, 4_990_000],
+				[500_000.9, 4_990_001],
+				[500_001, 4_990_000]
+			])
+		).toBeUndefined();
+	});
+
 	it('refuses degrees beside metres, an outline that hides all, and lines as an outline', async () => {
 		const far = grid('frame', flat(0, 20, 0.01, 10, 45), 'Degrees');
 		await expect(run('gridded', [table('readings', some), far], { column: 'v' })).rejects.toThrow(

@@ -2,6 +2,28 @@ import Delaunator from 'delaunator';
 import { fail } from '../../problem';
 import type { Points } from '../points';
 
+/** Least breadth of places beside their length. */
+const LEAST_BREADTH = 1e-8;
+
+/** Spread of places across the line that they lie along, as a share of that along it (principal axes); 0 of places in a line. */
+function breadth(x: Float64Array, y: Float64Array): number {
+	let [xx, xy, yy] = [0, 0, 0];
+	for (let i = 0; i < x.length; i++) {
+		xx += x[i]! * x[i]!;
+		xy += x[i]! * y[i]!;
+		yy += y[i]! * y[i]!;
+	}
+	// Turned onto the longer axis first: the difference of nearly equal numbers would lose what is looked for.
+	const a = 0.5 * Math.atan2(2 * xy, xx - yy);
+	const [c, s] = [Math.cos(a), Math.sin(a)];
+	let [along, across] = [0, 0];
+	for (let i = 0; i < x.length; i++) {
+		along += (x[i]! * c + y[i]! * s) ** 2;
+		across += (y[i]! * c - x[i]! * s) ** 2;
+	}
+	return along > 0 ? Math.sqrt(across / along) : 0;
+}
+
 /** A Delaunay triangulation of readings, in coordinates about their middle. */
 export class Triangulation {
 	readonly x: Float64Array;
@@ -23,7 +45,8 @@ export class Triangulation {
 		this.y = points.y.map((v) => v - cy);
 		const flat = new Float64Array(2 * n);
 		for (let i = 0; i < n; i++) [flat[2 * i], flat[2 * i + 1]] = [this.x[i]!, this.y[i]!];
-		const d = n >= 3 ? new Delaunator(flat) : null;
+		// What lies in one line but for the last digits of its coordinates makes triangles that tell nothing.
+		const d = n >= 3 && breadth(this.x, this.y) > LEAST_BREADTH ? new Delaunator(flat) : null;
 		if (!d || d.triangles.length === 0)
 			fail(
 				'in-a-line',

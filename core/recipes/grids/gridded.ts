@@ -264,6 +264,7 @@ export const gridded = recipe<GriddedParameters>({
 				readings: report,
 				...(made.misfit === null ? {} : { missedBy: made.misfit }),
 				...(masked ? { masked } : {}),
+				...likeDegrees(given.name, frameBoxOf(own), project),
 				...(made.variogram
 					? {
 							variogram: { ...plainVariogram(made.variogram.variogram), fitted: made.variogram.fitted ? 'yes' : 'no' },
@@ -276,6 +277,15 @@ export const gridded = recipe<GriddedParameters>({
 		};
 	}
 });
+
+/** What is said of places that are probably degrees in a project that counts in metres; nothing of others. */
+function likeDegrees(name: string, b: Rectangle, { lengthUnit }: ProjectFacts): { finding?: string } {
+	const [wide, high] = [b.maxX - b.minX, b.maxY - b.minY];
+	const onGlobe = Math.max(Math.abs(b.minX), Math.abs(b.maxX)) <= 180 && Math.max(Math.abs(b.minY), Math.abs(b.maxY)) <= 90;
+	if (!onGlobe || Math.max(wide, high) > 3 || Math.max(wide, high) === 0) return {};
+	const size = `${Number(wide.toPrecision(2))} × ${Number(high.toPrecision(2))} ${lengthUnit}`;
+	return { finding: `the places of ${name} lie within ${size}: they look like degrees; say so where they were brought in` };
+}
 
 /** Cells of a preview at most. */
 const MOST_PREVIEWED = 60_000;

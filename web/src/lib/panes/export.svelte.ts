@@ -1,4 +1,4 @@
-import { PAPER } from '#core/palette';
+import { sheetOf } from './sheet';
 import { onDestroy } from 'svelte';
 import { SvelteMap } from 'svelte/reactivity';
 
@@ -29,12 +29,7 @@ export async function rasterise(svg: string, width: number, height: number): Pro
 	const image = new Image();
 	image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`;
 	await image.decode();
-	const canvas = document.createElement('canvas');
-	canvas.width = width;
-	canvas.height = height;
-	const context = canvas.getContext('2d')!;
-	context.fillStyle = PAPER;
-	context.fillRect(0, 0, width, height);
+	const { canvas, context } = sheetOf(width, height);
 	context.drawImage(image, 0, 0, width, height);
 	return canvas;
 }

@@ -4,6 +4,7 @@ import { columnOf, titleOf } from '#core/datasets/dataset';
 import { patternElement, proposePattern, type PatternName } from '#core/styles/patterns';
 import { classStyle, orderedClasses } from '#core/styles/style';
 import type { Workspace } from '$lib/workspace.svelte';
+import { sheetOf } from './sheet';
 import type { View } from './views';
 
 /** A line of a printed legend. */
@@ -60,13 +61,8 @@ interface FigureParts {
 
 /** A picture with a title above, a frame, and the legend at its right. */
 export function framed(picture: HTMLCanvasElement, o: FigureParts & { width: number; height: number }): HTMLCanvasElement {
-	const canvas = document.createElement('canvas');
-	canvas.width = o.width;
-	canvas.height = o.height;
-	const c = canvas.getContext('2d')!;
+	const { canvas, context: c } = sheetOf(o.width, o.height);
 	const em = Math.max(12, o.width / 90);
-	c.fillStyle = PAPER;
-	c.fillRect(0, 0, o.width, o.height);
 	const top = o.frame ? em * 2.2 : 0;
 	const margin = o.frame ? em * 0.7 : 0;
 	const side = o.entries.length ? o.width - picture.width : 0;

@@ -14,8 +14,9 @@ import {
 	Tooltip,
 	type ChartConfiguration
 } from 'chart.js';
-import { AXES, PAPER } from '#core/palette';
+import { AXES } from '#core/palette';
 import { BoxAndWiskers, BoxPlotController } from '@sgratzl/chartjs-chart-boxplot';
+import { sheetOf } from '../sheet';
 
 Chart.register(
 	BarController,
@@ -61,14 +62,9 @@ export function chartPicture(chart: Chart, width: number, height: number): HTMLC
 		chart.options.devicePixelRatio = ratio;
 		chart.resize(Math.round(width / ratio), Math.round(height / ratio));
 		dress('day');
-		const out = document.createElement('canvas');
-		out.width = width;
-		out.height = height;
-		const context = out.getContext('2d')!;
-		context.fillStyle = PAPER;
-		context.fillRect(0, 0, width, height);
-		context.drawImage(canvas, 0, 0, width, height);
-		return out;
+		const out = sheetOf(width, height);
+		out.context.drawImage(canvas, 0, 0, width, height);
+		return out.canvas;
 	} finally {
 		chart.options.devicePixelRatio = was ?? window.devicePixelRatio;
 		chart.resize();

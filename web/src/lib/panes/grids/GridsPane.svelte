@@ -9,7 +9,7 @@
 	import VectorLayer from 'ol/layer/Vector';
 	import VectorSource from 'ol/source/Vector';
 	import Projection from 'ol/proj/Projection';
-	import { PAPER } from '#core/palette';
+	import { sheetOf } from '../sheet';
 	import { frameBox } from '#core/grids/frame';
 	import { valueAt } from '#core/grids/resample';
 	import { columnOf, type NumberColumn } from '#core/datasets/dataset';
@@ -157,12 +157,7 @@
 	setExporter(() => id, {
 		name: 'grids',
 		png: async (width, height) => {
-			const out = document.createElement('canvas');
-			out.width = width;
-			out.height = height;
-			const context = out.getContext('2d')!;
-			context.fillStyle = PAPER;
-			context.fillRect(0, 0, width, height);
+			const { canvas: out, context } = sheetOf(width, height);
 			const shown = maps.flatMap((m) => m ?? []);
 			const across = shown.length > 1 ? 2 : 1;
 			const down = Math.ceil(shown.length / across);

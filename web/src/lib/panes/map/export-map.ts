@@ -1,6 +1,7 @@
 import { INK, SEA } from '#core/palette';
 import { spaced, ticks } from '#core/formats/ticks';
 import type OlMap from 'ol/Map';
+import { sheetOf } from '../sheet';
 
 /** The map as a picture of any size: what it shows now, drawn anew at that size. */
 export function exportMap(map: OlMap, width: number, height: number): Promise<HTMLCanvasElement> {
@@ -10,12 +11,7 @@ export function exportMap(map: OlMap, width: number, height: number): Promise<HT
 	return new Promise((resolve, reject) => {
 		map.once('rendercomplete', () => {
 			try {
-				const canvas = document.createElement('canvas');
-				canvas.width = width;
-				canvas.height = height;
-				const context = canvas.getContext('2d')!;
-				context.fillStyle = SEA;
-				context.fillRect(0, 0, width, height);
+				const { canvas, context } = sheetOf(width, height, SEA);
 				for (const layer of map.getViewport()?.querySelectorAll<HTMLCanvasElement>('.ol-layer canvas, canvas.ol-layer') ?? []) {
 					if (layer.width === 0) continue;
 					const opacity = layer.parentElement?.style.opacity || layer.style.opacity;
