@@ -41,9 +41,13 @@ Chart.defaults.scales.linear.ticks.callback = function (value, index, ticks) {
 	return Ticks.formatters.numeric.call(this, Number(value), index, ticks).replaceAll(',', '\u2009');
 };
 
-/** Dresses all charts; what is saved is on paper, and always as by day. */
+/** Text and lines of all axes as they are now; what is saved is on paper, and always as by day. */
+let axes: readonly [string, string] = AXES.day;
+// As functions, so that a chart that stands takes them when it is drawn again.
+const [text, line] = [() => axes[0], () => axes[1]];
+Chart.defaults.set('scale', { ticks: { color: text }, title: { color: text }, grid: { color: line }, border: { color: line } });
 function dress(as: keyof typeof AXES): void {
-	[Chart.defaults.color, Chart.defaults.borderColor] = AXES[as];
+	axes = AXES[as];
 	for (const chart of Object.values(Chart.instances)) chart.update('none');
 }
 const asThePage = () => dress(document.documentElement.dataset['theme'] === 'malachite-night' ? 'night' : 'day');
