@@ -1,6 +1,6 @@
 import { fail } from '../problem';
 import { guessNumberStyle, numberReader } from './numbers';
-import type { OddRow, RawTable, Reading } from './raw-table';
+import { numberedName, type OddRow, type RawTable, type Reading } from './raw-table';
 
 /** Cells of a line of a file, trimmed. */
 export interface Line {
@@ -118,7 +118,7 @@ export class TableBuilder {
 		if (reading.comment && cells[0]!.trimStart().startsWith(reading.comment)) return;
 		if (line < reading.headerLine) return;
 		if (!this.header) {
-			this.header = reading.headerLine ? cells.map((c) => c.trim().replace(/\s+/g, ' ')) : cells.map((_, i) => `column ${i + 1}`);
+			this.header = reading.headerLine ? cells.map((c) => c.trim().replace(/\s+/g, ' ')) : cells.map((_, i) => numberedName(i));
 			// Empty columns at the end are an editor's habit.
 			while (reading.headerLine && this.header.length && this.header[this.header.length - 1] === '') this.header.pop();
 			if (this.header.length > MOST_COLUMNS)

@@ -159,4 +159,10 @@ describe('columns without a header', () => {
 			'column 3': 'hole'
 		});
 	});
+
+	it('are told apart from formats that have names of their own, and no line for them', () => {
+		const named = raw('NAME,WHEN,VALUE\na,2023-01-01,1\nb,2023-02-01,2\n');
+		const without = { ...named, reading: { ...named.reading, headerLine: 0 } };
+		expect(guessMapping(without, 'places')).toEqual(guessMapping(named, 'places'));
+	});
 });

@@ -4,7 +4,7 @@ import { parseDate } from './dates';
 import { KEEP, roleOf, TABLE_KINDS, tableKind, type Role, type TableKind } from './kinds';
 import { unitNamed } from './measures';
 import { numberReader } from './numbers';
-import type { RawTable } from './raw-table';
+import { numberedName, type RawTable } from './raw-table';
 
 /** What each column of a file is: a role of its kind of table, `keep`, or `leave` to leave it out. By header name. */
 export type Mapping = Record<string, string>;
@@ -93,7 +93,8 @@ export function guessMapping(raw: RawTable, kind: TableKind, known: KnownProject
 		});
 		if (best >= 0) give(best, role.key);
 	}
-	guessByValues(kind, looks, taken, given, give, known, raw.reading.headerLine === 0);
+	const headless = raw.header.every((h, i) => h === numberedName(i));
+	guessByValues(kind, looks, taken, given, give, known, headless);
 	// A dip beside alpha and beta, or a thickness beside both depths, says the same twice; the fuller set counts.
 	if (given.has('from') && given.has('to')) drop(taken, 'thickness');
 	const many = tableKind(kind).roles.find((r) => r.many);

@@ -22,6 +22,9 @@ export interface Reading {
 
 export const DELIMITERS: readonly Reading['delimiter'][] = [',', ';', '\t', '|', 'space'];
 
+/** What a column is called in a file without a header. @param i from 0 */
+export const numberedName = (i: number): string => `column ${i + 1}`;
+
 /** A table as it stands in a file: text, column by column, nothing interpreted yet. */
 export interface RawTable {
 	header: string[];
