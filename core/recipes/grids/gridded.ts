@@ -178,7 +178,7 @@ export const gridded = recipe<GriddedParameters>({
 	id: 'gridded',
 	title: 'Grid of readings',
 	about: 'A grid: values between readings at places, by a method of your choice, with how far it is off where a reading is left out.',
-	version: 1,
+	version: 2,
 	previews: true,
 	form: 'grid',
 	roles: {

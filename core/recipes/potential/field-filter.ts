@@ -74,7 +74,7 @@ export const fieldFilter = recipe<Filter>({
 	id: 'field-filter',
 	title: 'Filter of a field',
 	about: 'A grid: a magnetic or gravity field at another height, its derivatives, reduced to the pole, its regional and residual part.',
-	version: 1,
+	version: 2,
 	previews: true,
 	form: 'grid',
 	roles: { grid: { ...GRID, title: 'Field' } },
