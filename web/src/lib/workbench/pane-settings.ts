@@ -105,7 +105,8 @@ const SCHEMAS = {
 	grids: yup.object({
 		grids: yup.array(text(40).defined()).max(4).default(undefined).optional(),
 		count: number(1, 4).integer(),
-		oneScale: flag()
+		oneScale: flag(),
+		scaleSet: flag()
 	}),
 	net: yup.object({
 		poles: flag(),

@@ -35,7 +35,7 @@
 	const my = settingsOf(
 		untrack(() => pane),
 		'grids',
-		{ grids: [] as string[], count: 2, oneScale: true }
+		{ grids: [] as string[], count: 2, oneScale: true, scaleSet: false }
 	);
 	const grids = $derived(workspace.gridThings);
 	const chosen = $derived(
@@ -44,17 +44,18 @@
 			return own ?? grids.filter((g) => !my.grids.slice(0, my.count).includes(g.id))[k] ?? grids[k] ?? null;
 		})
 	);
+	const clips = $derived(chosen.flatMap((g) => (g ? [proposeScale(sortedColumn(g.set.columns[0] as NumberColumn)).clip] : [])));
+	const lows = $derived(clips.flatMap((c) => c[0] ?? []));
+	const highs = $derived(clips.flatMap((c) => c[1] ?? []));
 	/** The widest limits of all: with them a colour is the same value everywhere. */
-	const common = $derived.by((): [number, number] | null => {
-		const clips = chosen.flatMap((g) => (g ? [proposeScale(sortedColumn(g.set.columns[0] as NumberColumn)).clip] : []));
-		const lows = clips.flatMap((c) => c[0] ?? []);
-		const highs = clips.flatMap((c) => c[1] ?? []);
-		return lows.length ? [Math.min(...lows), Math.max(...highs)] : null;
-	});
+	const common = $derived.by((): [number, number] | null => (lows.length ? [Math.min(...lows), Math.max(...highs)] : null));
+	/** Until it is chosen, one scale where the values lie in one range: a thickness beside a depth would be all of one colour. */
+	const alike = $derived(common !== null && Math.min(...highs) - Math.max(...lows) >= (common[1] - common[0]) / 3);
+	const oneScale = $derived(my.scaleSet ? my.oneScale : alike);
 	const painterOf = (g: Grid) => {
 		const style = workspace.sets.style(g.set);
 		const column = columnOf(g.set, 'value') as NumberColumn;
-		if (!my.oneScale || !common) return painter(g.set, style);
+		if (!oneScale || !common) return painter(g.set, style);
 		const scale = { ...(style.scales['value'] ?? proposeScale(sortedColumn(column))), kind: 'linear' as const, clip: common };
 		return painter(g.set, { ...style, scales: { value: scale } });
 	};
@@ -187,7 +188,15 @@
 				>{/each}
 		</div>
 		<label class="flex items-center gap-1.5"
-			><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.oneScale} />one scale of colours</label
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={oneScale}
+				onchange={(e) => {
+					my.oneScale = e.currentTarget.checked;
+					my.scaleSet = true;
+				}}
+			/>one scale of colours</label
 		>
 		{#if chosen[0] && chosen[1] && chosen[0] !== chosen[1]}<button
 				class="btn btn-xs"
