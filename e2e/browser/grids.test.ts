@@ -44,12 +44,21 @@ const take = async (label: string, words: string) => {
 	);
 	await settled(page);
 };
-const makeOf = async (recipe: string) => {
-	await page.evaluate(() =>
-		[...document.querySelectorAll('aside button')]
-			.find((b) => b.textContent!.trim() === 'Make…')!
-			.dispatchEvent(new MouseEvent('click', { bubbles: true }))
+/** Presses a button of the panel at the side once it is there, wherever the panel has been scrolled to. */
+const pressAside = (text: string, title = '') =>
+	page.waitForFunction(
+		(t, begins) => {
+			const button = [...document.querySelectorAll('aside button')].find(
+				(b) => b.textContent!.trim() === t && (b.getAttribute('title') ?? '').startsWith(begins)
+			);
+			return button ? (button.dispatchEvent(new MouseEvent('click', { bubbles: true })), true) : false;
+		},
+		{},
+		text,
+		title
 	);
+const makeOf = async (recipe: string) => {
+	await pressAside('Make…');
 	await one('form[aria-label="Make a result"]');
 	await take('What', recipe);
 };
@@ -186,23 +195,13 @@ describe('grids', () => {
 
 	it('the steps to a result are saved as a routine, and one that is none is refused', async () => {
 		await go('examine?panes=map');
-		await page.evaluate(() =>
-			[...document.querySelectorAll('aside button')]
-				.find((b) => b.textContent!.trim() === 'Nearest')!
-				.dispatchEvent(new MouseEvent('click', { bubbles: true }))
-		);
+		await pressAside('Nearest');
 		await page.waitForSelector('[aria-label="Name of the result"]');
-		await page.evaluate(() =>
-			[...document.querySelectorAll('aside button[title^="Save the steps"]')].forEach((b) => (b as HTMLButtonElement).click())
-		);
+		await pressAside('Routine…', 'Save the steps');
 		await one('form[aria-label="Save as a routine"]');
 		await shows('It asks for: Springs.');
 		await press('Close');
-		await page.evaluate(() =>
-			[...document.querySelectorAll('aside button')]
-				.find((b) => b.textContent!.trim() === 'Routine…' && b.getAttribute('title')!.startsWith('Run'))!
-				.dispatchEvent(new MouseEvent('click', { bubbles: true }))
-		);
+		await pressAside('Routine…', 'Run');
 		const input = (await one('form[aria-label="Run a routine"] input[type=file]')) as unknown as { evaluate: Page['evaluate'] };
 		const give = (text: string) =>
 			page.$eval(

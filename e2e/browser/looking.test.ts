@@ -32,18 +32,20 @@ afterAll(async () => {
 describe('the block', () => {
 	const calls = () => page.$eval('[role=application][aria-label^="Space"]', (e) => Number((e as HTMLElement).dataset['calls']));
 	const tubes = () => page.$eval('[role=application][aria-label^="Space"]', (e) => Number((e as HTMLElement).dataset['tubes']));
-	const slide = async (name: string, value: number) => {
-		await page.evaluate(
+	// What was just opened may not be drawn yet: it is waited for.
+	const slide = (name: string, value: number) =>
+		page.waitForFunction(
 			(n, v) => {
-				const label = [...document.querySelectorAll('label')].find((l) => l.textContent?.includes(n))!;
-				const input = label.querySelector('input')!;
+				const input = [...document.querySelectorAll('label')].find((l) => l.textContent?.includes(n))?.querySelector('input');
+				if (!input) return false;
 				input.value = String(v);
 				input.dispatchEvent(new Event('input', { bubbles: true }));
+				return true;
 			},
+			{},
 			name,
 			value
 		);
-	};
 
 	it('is peeled unit by unit, and lifted apart; both are kept', async () => {
 		await go('examine?panes=space');
