@@ -1,3 +1,4 @@
+import { rasterOf } from '#core/formats/raster-pack';
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Feature } from 'geojson';
@@ -9,7 +10,6 @@ import { writeObj } from '#core/formats/meshes';
 import type { Pack } from '#core/formats/pack';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { solidOf, unitsIn } from '#core/mesh/extract';
-import { rasterOf } from '#core/recipes/opened';
 import type { Form } from '#core/recipes/recipe';
 import { writeCsv } from '#core/tables/delimited';
 import type { Unit } from '#core/units/column';

@@ -1,3 +1,4 @@
+import { packOfRaster } from '#core/formats/raster-pack';
 import { fileName } from '#core/formats/meshes';
 import { packValue, type Pack } from '#core/formats/pack';
 import { buildModel, type BuiltModel } from '#core/model/build';
@@ -11,7 +12,7 @@ import { fail, ProblemError } from '#core/problem';
 import { misfits } from '#core/mesh/misfit';
 import { packOfModel } from '#core/recipes/model';
 import { describeReadings, packReadings, readingsOf } from '#core/datasets/readings';
-import { packOfRaster, rowsOfReport } from '#core/recipes/opened';
+import { rowsOfReport } from '#core/recipes/opened';
 import { withFirstValues } from '#core/recipes/parameters';
 import type { Form, Given, Recipe, Role } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';

@@ -1,3 +1,4 @@
+import { packOfRaster } from '#core/formats/raster-pack';
 import { mkdirSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { describeReadings, packReadings, readingsOf } from '#core/datasets/readings';
@@ -6,7 +7,6 @@ import { inTasks } from '#core/model/compute';
 import { checkHoles } from '#core/project/pipeline';
 import { parseProjectFile } from '#core/project/project-file';
 import { fail } from '#core/problem';
-import { packOfRaster } from '#core/recipes/opened';
 import { readRoutine, runRoutine, type Routine, type RoutineThing } from '#core/recipes/routine';
 import { isOfHoles } from '#core/tables/kinds';
 import { loadParsed } from './files';

@@ -259,10 +259,10 @@ export function dataSetOfReadings(r: Readings, id: string, name: string): DataSe
 }
 
 /** The values of a grid as a data set of one column, so that it has a style as all data have. */
-export const dataSetOfGrid = (values: Float32Array, id: string, name: string): DataSet => ({
+export const dataSetOfGrid = ({ values, unit }: Pick<Raster, 'values' | 'unit'>, id: string, name: string): DataSet => ({
 	...emptySet(id, name),
 	rowCount: values.length,
-	columns: [{ key: 'value', label: name, type: 'number', unit: '', values }]
+	columns: [{ key: 'value', label: name, type: 'number', unit: unit ?? '', values }]
 });
 
 const emptySet = (id: string, name: string): DataSet => ({

@@ -54,6 +54,7 @@ export function partOf(r: Raster, box: Rectangle | null, most: number): GridPart
 		nx,
 		ny,
 		values,
-		every
+		every,
+		...(r.unit ? { unit: r.unit } : {})
 	};
 }

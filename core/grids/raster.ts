@@ -10,6 +10,8 @@ export interface Raster {
 	nx: number;
 	ny: number;
 	values: Float32Array;
+	/** Unit of measure of the values; left out where it is not known. */
+	unit?: string;
 }
 
 /** Bilinear value at a point; outside the grid and beside gaps the nearest value; NaN only when the whole grid is empty. */

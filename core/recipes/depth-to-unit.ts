@@ -1,8 +1,9 @@
+import { packOfRaster } from '../formats/raster-pack';
 import * as yup from 'yup';
 import { sideGrid } from '../mesh/grid-over';
 import { sampleRaster } from '../grids/raster';
 import { solidOf } from '../mesh/extract';
-import { frameOver, gridOf, gridReport, packOfRaster, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
+import { frameOver, gridOf, gridReport, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
 import { lengthOf, oneOfWords, unitOf } from './parameters';
 import { recipe, theOne } from './recipe';
 import { GRID, MODEL } from './roles';
@@ -20,7 +21,7 @@ export const depthToUnit = recipe<{ unit: string; side: 'top' | 'base'; cell: nu
 		.noUnknown() as never,
 	suggest: (inputs, project) => ({ unit: theOne(inputs, 'model').units[0]?.id ?? '', side: 'top', cell: proposeCell(project) }),
 	refuse: (inputs, { unit }) => refuseUnknown(theOne(inputs, 'model'), unit),
-	run(inputs, { unit, side, cell }) {
+	run(inputs, { unit, side, cell }, { project }) {
 		const given = theOne(inputs, 'model');
 		const terrain = gridOf(theOne(inputs, 'terrain'));
 		const mesh = solidsOf(given);
@@ -31,7 +32,7 @@ export const depthToUnit = recipe<{ unit: string; side: 'top' | 'base'; cell: nu
 				// Beyond its edge a grid says nothing; its edge values are not gone on with.
 				raster.values[n] = isOver(terrain, x, y) ? sampleRaster(terrain, x, y) - raster.values[n]! : NaN;
 			}
-		return { pack: packOfRaster(raster), report: gridReport(raster) };
+		return { pack: packOfRaster(raster, project.lengthUnit), report: gridReport(raster) };
 	}
 });
 

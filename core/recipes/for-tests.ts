@@ -1,3 +1,4 @@
+import { packOfRaster } from '../formats/raster-pack';
 import type { Feature } from 'geojson';
 import { describeReadings, packReadings, type ReadingColumn, type Readings } from '../datasets/readings';
 import { packValue, readPack, writePack } from '../formats/pack';
@@ -8,7 +9,6 @@ import computePiece, { inTasks } from '../model/compute';
 import { fitGround } from '../model/fit-ground';
 import type { GroundInput } from '../model/ground';
 import { faultsOf, unitsOf } from '../model/whole';
-import { packOfRaster } from './opened';
 import { withFirstValues } from './parameters';
 import type { Given, Product, RecipeContext } from './recipe';
 import { recipeOf } from './register';

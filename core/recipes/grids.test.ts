@@ -1,8 +1,10 @@
+import { rasterOf } from '../formats/raster-pack';
 import { describe, expect, it } from 'vitest';
 import type { Feature } from 'geojson';
 import { unpackReadings } from '../datasets/readings';
-import { rasterOf } from './opened';
-import { flat, grid, layer, number, readings, run, some, square, table } from './for-tests';
+import { partOf } from '../grids/overview';
+import type { Given } from './recipe';
+import { corners, flat, grid, layer, number, readings, run, some, square, table } from './for-tests';
 
 describe('a grid of readings', () => {
 	it('takes its cells from a grid, an extent, or what is typed, and tells what became of the readings', async () => {
@@ -293,6 +295,41 @@ describe('grids of grids', () => {
 			expect([filter, out.values[7], out.values.filter(Number.isFinite).length]).toEqual([filter, NaN, 399]);
 		}
 		await expect(run('field-filter', [grid('grid', flat(NaN), 'Empty')])).rejects.toThrow('has no values');
+	});
+	it('have a unit of measure where it is known', async () => {
+		const fields = readings([...corners], [{ ...number('v', [1, 2, 3, 4, 2.5]), unit: 'nT' } as ReturnType<typeof number>]);
+		const made = await run('gridded', [table('readings', fields)], { column: 'v', cell: 20 });
+		const field = rasterOf(made.pack);
+		expect([field.unit, rasterOf((await run('gridded', [table('readings', some)], { column: 'v', cell: 20 })).pack).unit]).toEqual([
+			'nT',
+			undefined
+		]);
+		const unitOf = async (id: string, inputs: Given[], parameters: Record<string, unknown> = {}) =>
+			rasterOf((await run(id, inputs, parameters)).pack).unit;
+		const [own, metres] = [grid('grid', field, 'Field'), grid('second', { ...flat(0), unit: 'm' }, 'Other')];
+		expect(await unitOf('resampled-grid', [own], { cell: 40 })).toBe('nT');
+		expect(
+			await unitOf('grid-difference', [
+				{ ...own, role: 'first' },
+				{ ...own, role: 'second' }
+			])
+		).toBe('nT');
+		expect(await unitOf('grid-difference', [{ ...own, role: 'first' }, metres])).toBeUndefined();
+		for (const [what, unit] of [
+			['slope', '°'],
+			['smooth', 'nT'],
+			['curvature', undefined],
+			['upslope', 'm²']
+		] as const)
+			expect([what, await unitOf('shaped-grid', [own], { what })]).toEqual([what, unit]);
+		for (const [parameters, unit] of [
+			[{ filter: 'continued' }, 'nT'],
+			[{ filter: 'vertical', order: 1 }, 'nT/m'],
+			[{ filter: 'vertical', order: 2 }, 'nT/m²'],
+			[{ filter: 'tilt' }, '°']
+		] as const)
+			expect(await unitOf('field-filter', [own], parameters)).toBe(unit);
+		expect(partOf(field, null, 50)!.unit).toBe('nT');
 	});
 	it('have shapes of all kinds', async () => {
 		for (const what of ['slope', 'aspect', 'curvature', 'shade', 'smooth', 'median', 'upslope']) {

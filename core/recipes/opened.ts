@@ -1,3 +1,4 @@
+import { rasterOf } from '../formats/raster-pack';
 import { UNKNOWN } from '../palette';
 import type { Pack } from '../formats/pack';
 import type { Feature } from 'geojson';
@@ -24,13 +25,14 @@ export const solidsOf = (g: Given): SolidMesh => meshOfPack(packOf(g));
 /** A result or source of form grid. @throws ProblemError `not-built` */
 export const gridOf = (g: Given): Raster => rasterOf(packOf(g));
 
-export function rasterOf({ info, arrays }: Pack): Raster {
-	const { x0, y0, dx, dy, nx, ny } = info as unknown as Omit<Raster, 'values'>;
-	return { x0, y0, dx, dy, nx, ny, values: arrays['values'] as Float32Array };
-}
-
 /** The rows of a table, or of what was made of one. @throws ProblemError `not-built` */
 export const readingsIn = (g: Given): Readings => unpackReadings(packOf(g));
+
+/** Unit of measure of a column of an input; '' where it has none. */
+export function unitOf(r: Readings, key: string): string {
+	const column = r.columns.find((c) => c.key === key);
+	return column && column.type !== 'text' ? column.unit : '';
+}
 
 /** Numbers of a column of an input. @throws ProblemError `unknown-column`, `not-numbers` */
 export const numbersIn = (g: Given, r: Readings, key: string): Float64Array => numbersOf(r, key, g.name);
@@ -52,8 +54,6 @@ export const rowsOfReport = (report: Readonly<Record<string, unknown>>): RowsFac
 
 /** Lines and faces of an input. @throws ProblemError `not-built` */
 export const featuresOf = (g: Given): Feature[] => (packOf(g).info['features'] ?? []) as Feature[];
-
-export const packOfRaster = ({ values, ...frame }: Raster): Pack => ({ info: { ...frame }, arrays: { values: Float32Array.from(values) } });
 
 /** The units of a model by their numbers. */
 export const unitsByNumber = (g: Given): Unit[] =>

@@ -1,9 +1,10 @@
+import { rasterOf } from '../formats/raster-pack';
 import { describe, expect, it } from 'vitest';
 import { readPack, writePack } from '../formats/pack';
 import type { FaultSpec, GroundInput } from '../model/ground';
 import { expectClosedSolids } from '../mesh/for-tests';
 import { context as plain, dipping, extent, fieldsOf, given, level, modelOf, parted, places, unit } from './for-tests';
-import { rasterOf, solidsOf } from './opened';
+import { solidsOf } from './opened';
 import { describeParameters, withFirstValues } from './parameters';
 import { FORMS, type Given, type Product } from './recipe';
 import { recipeOf, RECIPES } from './register';

@@ -1,5 +1,5 @@
+import { rasterOf } from '../formats/raster-pack';
 import { describe, expect, it } from 'vitest';
-import { rasterOf } from './opened';
 import type { Given } from './recipe';
 import { context, flat, grid, number, readings, some, table } from './for-tests';
 import { readRoutine, routineOf, runRoutine, type RoutineThing } from './routine';

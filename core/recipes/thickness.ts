@@ -1,7 +1,8 @@
+import { packOfRaster } from '../formats/raster-pack';
 import * as yup from 'yup';
 import { thicknessGrid, trueThicknessGrid } from '../mesh/grid-over';
 import { solidOf } from '../mesh/extract';
-import { frameOver, gridOf, gridReport, packOfRaster, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
+import { frameOver, gridOf, gridReport, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
 import { fail } from '../problem';
 import { resample } from '../grids/resample';
 import { lengthOf, oneOfWords, unitOf } from './parameters';
@@ -28,7 +29,7 @@ export const thickness = recipe<{ unit: string; measured: 'vertical' | 'across';
 		.noUnknown() as never,
 	suggest: (inputs, project) => ({ unit: theOne(inputs, 'model').units[0]?.id ?? '', measured: 'vertical', cell: proposeCell(project) }),
 	refuse: (inputs, { unit }) => refuseUnknown(theOne(inputs, 'model'), unit),
-	run(inputs, { unit, measured, cell }) {
+	run(inputs, { unit, measured, cell }, { project }) {
 		const given = theOne(inputs, 'model');
 		const mesh = solidsOf(given);
 		const solid = solidOf(mesh, unitNumber(given, unit));
@@ -38,9 +39,9 @@ export const thickness = recipe<{ unit: string; measured: 'vertical' | 'across';
 			const raster = thicknessGrid(solid, frame, resample(gridOf(below), frame, 'straight').values);
 			if (raster.values.every(Number.isNaN))
 				fail('no-overlap', `${below.name} has no value over this unit`, 'Take a grid that covers it.', 'below');
-			return { pack: packOfRaster(raster), report: gridReport(raster) };
+			return { pack: packOfRaster(raster, project.lengthUnit), report: gridReport(raster) };
 		}
 		const raster = measured === 'across' ? trueThicknessGrid(solid, frame) : thicknessGrid(solid, frame);
-		return { pack: packOfRaster(raster), report: gridReport(raster) };
+		return { pack: packOfRaster(raster, project.lengthUnit), report: gridReport(raster) };
 	}
 });

@@ -1,7 +1,8 @@
+import { packOfRaster } from '../formats/raster-pack';
 import * as yup from 'yup';
 import { sideGrid } from '../mesh/grid-over';
 import { solidOf } from '../mesh/extract';
-import { frameOver, gridReport, packOfRaster, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
+import { frameOver, gridReport, proposeCell, refuseUnknown, solidsOf, unitNumber } from './opened';
 import { lengthOf, oneOfWords, unitOf } from './parameters';
 import { recipe, theOne } from './recipe';
 import { MODEL } from './roles';
@@ -19,10 +20,10 @@ export const unitElevation = recipe<{ unit: string; side: 'top' | 'base'; cell: 
 		.noUnknown() as never,
 	suggest: (inputs, project) => ({ unit: theOne(inputs, 'model').units[0]?.id ?? '', side: 'base', cell: proposeCell(project) }),
 	refuse: (inputs, { unit }) => refuseUnknown(theOne(inputs, 'model'), unit),
-	run(inputs, { unit, side, cell }) {
+	run(inputs, { unit, side, cell }, { project }) {
 		const given = theOne(inputs, 'model');
 		const mesh = solidsOf(given);
 		const raster = sideGrid(solidOf(mesh, unitNumber(given, unit)), frameOver(mesh, cell), side);
-		return { pack: packOfRaster(raster), report: gridReport(raster) };
+		return { pack: packOfRaster(raster, project.lengthUnit), report: gridReport(raster) };
 	}
 });

@@ -1,7 +1,7 @@
+import { rasterOf } from '../formats/raster-pack';
 import { describe, expect, it } from 'vitest';
 import { unpackReadings } from '../datasets/readings';
 import { base, dipping, flat, grid, level, modelOf, number, readings, run, table, text } from './for-tests';
-import { rasterOf } from './opened';
 import type { Given, Product } from './recipe';
 
 describe('levels of water', () => {

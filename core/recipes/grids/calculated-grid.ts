@@ -1,9 +1,10 @@
+import { packOfRaster } from '../../formats/raster-pack';
 import * as yup from 'yup';
 import { segmentsOf } from '../../grids/barriers';
 import { frameBox, MOST_CELLS, quarterOf, requireOverlap, type Frame } from '../../grids/frame';
 import { calculateGrid, GRID_FUNCTIONS, plainName } from '../../grids/grid-expression';
 import { fail } from '../../problem';
-import { featuresOf, gridOf, gridReport, packOfRaster } from '../opened';
+import { featuresOf, gridOf, gridReport } from '../opened';
 import { textOf } from '../parameters';
 import { playing, recipe } from '../recipe';
 import { GRID, LINES, perhapsOf } from '../roles';

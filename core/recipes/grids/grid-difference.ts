@@ -1,9 +1,10 @@
+import { packOfRaster } from '../../formats/raster-pack';
 import * as yup from 'yup';
 import { compareGrids } from '../../grids/compared';
 import { frameBox, quarterOf, requireOverlap } from '../../grids/frame';
 import { resample } from '../../grids/resample';
 import { fail } from '../../problem';
-import { gridOf, gridReport, packOfRaster } from '../opened';
+import { gridOf, gridReport } from '../opened';
 import { recipe, theOne } from '../recipe';
 import { GRID } from '../roles';
 
@@ -25,7 +26,7 @@ export const gridDifference = recipe({
 		if (c.count === 0)
 			fail('no-overlap', `${first.name} and ${second.name} have a value in no common cell`, 'Choose two that overlap.', 'second');
 		return {
-			pack: packOfRaster(difference),
+			pack: packOfRaster(difference, a.unit === b.unit ? a.unit : ''),
 			report: {
 				...gridReport(difference),
 				rms: c.rms,

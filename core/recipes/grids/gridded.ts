@@ -1,3 +1,4 @@
+import { packOfRaster } from '../../formats/raster-pack';
 import * as yup from 'yup';
 import { segmentsOf } from '../../grids/barriers';
 import { crossValidate, type Validation } from '../../grids/cross-validation';
@@ -6,7 +7,7 @@ import { grid, METHODS, MOST_KRIGED, STRETCHED, type Gridding, type GriddingInpu
 import { frameBoxOf } from '../../grids/methods/box';
 import { COMBINE, gatherPoints, usualSpacing, type Combine } from '../../grids/points';
 import { fail } from '../../problem';
-import { featuresOf, gridOf, gridReport, numbersIn, packOfRaster, readingsIn } from '../opened';
+import { featuresOf, gridOf, gridReport, numbersIn, readingsIn, unitOf } from '../opened';
 import { columnOf, numberFrom, oneOfWords, perhaps, wholeFrom } from '../parameters';
 import { playing, recipe, theOne, type Described, type Given, type ProjectFacts, type RowsFacts } from '../recipe';
 import { GRID, LINES, perhapsOf, READINGS } from '../roles';
@@ -255,7 +256,7 @@ export const gridded = recipe<GriddedParameters>({
 				? null
 				: crossValidate(asked, input, p.check === 'groups' ? 10 : 0, (s) => progress('leaving out', 0.7 + 0.3 * s));
 		return {
-			pack: packOfRaster(raster),
+			pack: packOfRaster(raster, unitOf(r, p.column)),
 			report: {
 				...gridReport(raster),
 				method: METHODS[p.method],

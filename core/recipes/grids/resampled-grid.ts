@@ -1,7 +1,8 @@
+import { packOfRaster } from '../../formats/raster-pack';
 import * as yup from 'yup';
 import { frameBox, frameOf, requireOverlap, type Frame } from '../../grids/frame';
 import { resample, RESAMPLING, type Resampling } from '../../grids/resample';
-import { gridOf, gridReport, packOfRaster, proposeCell } from '../opened';
+import { gridOf, gridReport, proposeCell } from '../opened';
 import { oneOfWords, perhaps } from '../parameters';
 import { playing, recipe, theOne } from '../recipe';
 import { GRID, LINES, perhapsOf } from '../roles';
@@ -30,6 +31,9 @@ export const resampledGrid = recipe<{ how: Resampling; cell: number | null }>({
 		if (reference) requireOverlap(frameBox(f), frameBox(r), [reference.name, given.name], 'frame');
 		const raster = resample(r, f, how);
 		keepWithin(raster, playing(inputs, 'outline'));
-		return { pack: packOfRaster(raster), report: { ...gridReport(raster), words: `${given.name}, ${RESAMPLING[how]}, cells of ${f.dx}.` } };
+		return {
+			pack: packOfRaster(raster, r.unit),
+			report: { ...gridReport(raster), words: `${given.name}, ${RESAMPLING[how]}, cells of ${f.dx}.` }
+		};
 	}
 });

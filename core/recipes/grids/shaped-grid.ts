@@ -1,9 +1,10 @@
+import { packOfRaster } from '../../formats/raster-pack';
 import * as yup from 'yup';
 import type { Raster } from '../../grids/raster';
 import { aspect, curvature, medianOf, shading, slope, smooth, upslopeArea } from '../../grids/shape';
 import { quarterOf } from '../../grids/frame';
 import { resample } from '../../grids/resample';
-import { gridOf, gridReport, packOfRaster } from '../opened';
+import { gridOf, gridReport } from '../opened';
 import { numberFrom, oneOfWords } from '../parameters';
 import { recipe, theOne } from '../recipe';
 import { GRID } from '../roles';
@@ -37,6 +38,12 @@ const MAKE: Record<Shaped['what'], (r: Raster, p: Shaped) => Float32Array> = {
 	upslope: upslopeArea
 };
 
+function unitOf(what: Shaped['what'], own: string | undefined, length: string): string {
+	if (what === 'slope' || what === 'aspect') return '°';
+	if (what === 'upslope') return `${length}²`;
+	return what === 'smooth' || what === 'median' ? (own ?? '') : '';
+}
+
 /** Slope, direction, curvature, shade, means of a grid, and what drains through its cells. */
 export const shapedGrid = recipe<Shaped>({
 	id: 'shaped-grid',
@@ -55,11 +62,14 @@ export const shapedGrid = recipe<Shaped>({
 			steep: numberFrom('Exaggeration', 1, 0.001, 1e6, light)
 		})
 		.noUnknown() as never,
-	run(inputs, p, { preview }) {
+	run(inputs, p, { preview, project }) {
 		const given = theOne(inputs, 'grid');
 		const whole = gridOf(given);
 		const r = preview ? resample(whole, quarterOf(whole), 'mean') : whole;
 		const raster = { ...r, values: MAKE[p.what](r, p) };
-		return { pack: packOfRaster(raster), report: { ...gridReport(raster), words: `${WHAT[p.what]} of ${given.name}.` } };
+		return {
+			pack: packOfRaster(raster, unitOf(p.what, r.unit, project.lengthUnit)),
+			report: { ...gridReport(raster), words: `${WHAT[p.what]} of ${given.name}.` }
+		};
 	}
 });

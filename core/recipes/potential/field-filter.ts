@@ -1,3 +1,4 @@
+import { packOfRaster } from '../../formats/raster-pack';
 import * as yup from 'yup';
 import { quarterOf } from '../../grids/frame';
 import type { Raster } from '../../grids/raster';
@@ -14,7 +15,7 @@ import {
 	verticalDerivative
 } from '../../potential/filters';
 import { fail } from '../../problem';
-import { gridOf, gridReport, packOfRaster } from '../opened';
+import { gridOf, gridReport } from '../opened';
 import { numberFrom, oneOfWords, wholeFrom } from '../parameters';
 import { recipe, theOne } from '../recipe';
 import { GRID } from '../roles';
@@ -107,7 +108,7 @@ export const fieldFilter = recipe<Filter>({
 		const cells = Number(theOne(inputs, 'grid').report['cells'] ?? 0);
 		return { bytes: cells * 4 * 40, seconds: 0 };
 	},
-	run(inputs, p, { preview }) {
+	run(inputs, p, { preview, project }) {
 		const given = theOne(inputs, 'grid');
 		const whole = gridOf(given);
 		if (Math.abs(Math.abs(whole.dx) - Math.abs(whole.dy)) > 0.01 * Math.abs(whole.dx) && p.filter === 'levelled')
@@ -115,9 +116,20 @@ export const fieldFilter = recipe<Filter>({
 		if (!whole.values.some(Number.isFinite)) fail('no-values', `${given.name} has no values`, 'Choose another.', 'grid');
 		const r = preview ? resample(whole, quarterOf(whole), 'mean') : whole;
 		const raster = { ...r, values: RUN[p.filter](r, p) };
-		return { pack: packOfRaster(raster), report: { ...gridReport(raster), words: `${given.name}, ${FILTERS[p.filter]}${told(p)}.` } };
+		return {
+			pack: packOfRaster(raster, unitOf(p, r.unit, project.lengthUnit)),
+			report: { ...gridReport(raster), words: `${given.name}, ${FILTERS[p.filter]}${told(p)}.` }
+		};
 	}
 });
+
+/** Unit of what a filter gives, of a field whose unit is known. */
+function unitOf({ filter, order }: Filter, own: string | undefined, length: string): string {
+	if (!own || filter === 'tilt') return filter === 'tilt' ? '°' : '';
+	const powers = { vertical: order, gradient: 1, analytic: 1 } as Partial<Record<Filter['filter'], number>>;
+	const power = powers[filter] ?? 0;
+	return power === 0 ? own : `${own}/${length}${power > 1 ? '⁰¹²³'[power] : ''}`;
+}
 
 function told(p: Filter): string {
 	const words: Partial<Record<Filter['filter'], string>> = {

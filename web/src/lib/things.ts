@@ -1,7 +1,7 @@
+import { rasterOf } from '#core/formats/raster-pack';
 import type { Feature } from 'geojson';
 import { readPack, type Pack } from '#core/formats/pack';
 import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
-import type { Raster } from '#core/grids/raster';
 import { dataSetOfGrid, dataSetOfReadings, unpackReadings } from '#core/datasets/readings';
 import { getBytes } from './api/client';
 import type { ProjectObject } from './api/types';
@@ -35,9 +35,8 @@ export function thingOfPack(id: string, name: string, form: string | null, pack:
 	if (form === 'lines' || form === 'faces') return { id, name, kind: 'layer', features: info['features'] as Feature[] };
 	if (form === 'places') return { id, name, kind: 'places', set: dataSetOfReadings(unpackReadings(pack), id, name) };
 	if (form === 'grid') {
-		const { x0, y0, dx, dy, nx, ny } = info as unknown as Raster;
-		const raster: Raster = { x0, y0, dx, dy, nx, ny, values: arrays['values'] as Float32Array };
-		return { id, name, kind: 'grid', raster, set: dataSetOfGrid(raster.values, id, name), every: Number(info['every'] ?? 1), path: null };
+		const raster = rasterOf(pack);
+		return { id, name, kind: 'grid', raster, set: dataSetOfGrid(raster, id, name), every: Number(info['every'] ?? 1), path: null };
 	}
 	return { id, name, kind: 'surface', positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
 }

@@ -13,6 +13,7 @@
 	import CurvesEditor from './CurvesEditor.svelte';
 	import StyleEditor from './StyleEditor.svelte';
 	import RampKey from '$lib/panes/RampKey.svelte';
+	import { unitAfter } from '$lib/panes/grid-value';
 	import Symbol from './Symbol.svelte';
 	import { stateOfMade } from '$lib/results/choices';
 	import StateMark from '$lib/results/StateMark.svelte';
@@ -109,7 +110,11 @@
 				aria-label="Style of {t.name}"
 				aria-expanded="false"
 				onclick={() => (open = id)}
-				><RampKey label={t.kind === 'places' ? by(id) : ''} scale={workspace.sets.painter(t.set).scale!} /></button
+				><RampKey
+					label={t.kind === 'places' ? by(id) : ''}
+					scale={workspace.sets.painter(t.set).scale!}
+					unit={t.kind === 'grid' ? unitAfter(t.raster.unit) : ''}
+				/></button
 			>
 		{/if}
 		{#if open === id}<button class="link quiet mb-1 ml-7 text-xs" onclick={() => (open = null)}>Close the style</button>{/if}

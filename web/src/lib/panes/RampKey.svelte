@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { spaced } from '#core/formats/ticks';
 	import type { ReadyScale } from '#core/styles/scale';
-	let { label, scale, log = false }: { label: string; scale: ReadyScale; log?: boolean } = $props();
+	/** @param unit of the values, as it stands after a number */
+	let { label, scale, log = false, unit = '' }: { label: string; scale: ReadyScale; log?: boolean; unit?: string } = $props();
 	const value = $derived((t: number) => (log ? scale.low * (scale.high / scale.low) ** t : scale.low + (scale.high - scale.low) * t));
 	const digits = $derived(Math.abs(scale.high - scale.low) < 10 ? 2 : Math.abs(scale.high - scale.low) < 100 ? 1 : 0);
 	/** Classes where the scale has limits, else a smooth ramp. */
@@ -18,6 +19,6 @@
 	<div class="numbers flex justify-between">
 		{#if scale.limits.length}{#each scale.limits as l (l)}<span>{Number(l.toPrecision(3))}</span>{/each}{:else}<span
 				>{spaced(scale.low, digits)}</span
-			><span>{spaced(scale.high, digits)}</span>{/if}
+			><span>{spaced(scale.high, digits)}{unit}</span>{/if}
 	</div>
 </div>

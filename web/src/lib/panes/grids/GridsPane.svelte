@@ -11,7 +11,6 @@
 	import Projection from 'ol/proj/Projection';
 	import { sheetOf } from '../sheet';
 	import { frameBox } from '#core/grids/frame';
-	import { valueAt } from '#core/grids/resample';
 	import { columnOf, type NumberColumn } from '#core/datasets/dataset';
 	import { painter } from '#core/styles/style';
 	import { sortedColumn } from '#core/styles/style';
@@ -24,6 +23,7 @@
 	import { setExporter } from '../export.svelte';
 	import { gridPicture } from '../map/placed-picture';
 	import { probeStyle } from '../map/styles';
+	import { gridValueAt, unitAfter } from '../grid-value';
 	import { colouredGrid } from '../map/terrain-picture';
 	import RampKey from '../RampKey.svelte';
 	import ZoomButtons from '../ZoomButtons.svelte';
@@ -97,7 +97,7 @@
 		maps[slot] = m;
 		m.on('pointermove', (e) => {
 			const [x, y] = e.coordinate as [number, number];
-			const told = chosen.flatMap((g) => (g ? `${g.name}: ${text(valueAt(g.raster, x, y))}` : []));
+			const told = chosen.flatMap((g) => (g ? `${g.name}: ${gridValueAt(g.raster, x, y)}` : []));
 			workspace.probe = { x, y, z: null, what: told.join(' · '), from: `${id}-${slot}` };
 		});
 		const watch = new ResizeObserver(() => {
@@ -128,7 +128,6 @@
 		};
 	}
 	onMount(() => () => view.dispose());
-	const text = (v: number) => (Number.isNaN(v) ? '–' : String(Number(v.toPrecision(6))));
 	const short = (v: number) => String(Number(v.toPrecision(3)));
 	const under = $derived(workspace.probe);
 	/** What was said of results when they were built. */
@@ -225,7 +224,7 @@
 							{#each grids as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
 						</select>
 						<span class="numbers shrink-0 pr-1 text-sm font-medium" aria-label="Value under the pointer"
-							>{g && under ? text(valueAt(g.raster, under.x, under.y)) : ''}</span
+							>{g && under ? gridValueAt(g.raster, under.x, under.y) : ''}</span
 						>
 					</div>
 					<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
@@ -239,14 +238,14 @@
 					{#if g}
 						{@const v = said(g)?.validation}
 						<div class="flex items-end justify-between gap-2 px-1 py-0.5 text-xs">
-							<RampKey label="" scale={painterOf(g).scale!} />
+							<RampKey label="" scale={painterOf(g).scale!} unit={unitAfter(g.raster.unit)} />
 							{#if v}<p
 									class="numbers quiet min-w-0 text-right leading-tight"
 									title="Each reading is left out and estimated from the others: root mean square, mean and mean absolute error"
 								>
-									left out: RMS <span class="text-base-content font-medium">{short(v.rms)}</span><br />mean {short(v.meanError)}, abs. {short(
-										v.meanAbsolute
-									)}
+									left out: RMS <span class="text-base-content font-medium">{short(v.rms)}{unitAfter(g.raster.unit)}</span><br />mean {short(
+										v.meanError
+									)}, abs. {short(v.meanAbsolute)}
 								</p>{/if}
 						</div>
 					{/if}

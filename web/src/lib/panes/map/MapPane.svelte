@@ -20,6 +20,7 @@
 	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';
 	import { valueAt } from '#core/grids/resample';
+	import { gridValue } from '../grid-value';
 	import { measureLine } from '#core/scene/measure';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { geographicOf } from '$lib/workbench/geographic.svelte';
@@ -196,7 +197,7 @@
 				const part = t === workspace.preview ? null : parts.of(t);
 				const fine = part ? valueAt(part.raster, x, y) : NaN;
 				const v = Number.isNaN(fine) ? valueAt(t.raster, x, y) : fine;
-				if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${Number(v.toPrecision(6))}`;
+				if (!Number.isNaN(v)) what = `${what ? `${what} · ` : ''}${t.name}: ${gridValue(v, t.raster.unit)}`;
 			}
 		workspace.probe = { x, y, z: workspace.terrain ? sampleRaster(workspace.terrain, x, y) : null, what, from: id };
 	}

@@ -1,8 +1,8 @@
+import { rasterOf } from '#core/formats/raster-pack';
 import { readPack } from '#core/formats/pack';
 import type { NumberColumn } from '#core/datasets/dataset';
 import { dataSetOfGrid } from '#core/datasets/readings';
 import { frameBox, type Rectangle } from '#core/grids/frame';
-import type { Raster } from '#core/grids/raster';
 import { rankedAs } from '#core/styles/style';
 import { getBytes } from '$lib/api/client';
 import type { Thing } from '$lib/workspace-parts';
@@ -57,10 +57,10 @@ export class GridParts {
 					await getBytes(`${g.path}?minX=${wide.minX}&minY=${wide.minY}&maxX=${wide.maxX}&maxY=${wide.maxY}&most=${MOST_CELLS}`)
 				);
 				if (asked !== this.asked) return;
-				const { x0, y0, dx, dy, nx, ny, every } = pack.info as unknown as Raster & { every: number };
-				if (nx * ny === 0) continue;
-				const raster: Raster = { x0, y0, dx, dy, nx, ny, values: pack.arrays['values'] as Float32Array };
-				const set = dataSetOfGrid(raster.values, g.id, g.name);
+				const raster = rasterOf(pack);
+				const every = Number(pack.info['every']);
+				if (raster.values.length === 0) continue;
+				const set = dataSetOfGrid(raster, g.id, g.name);
 				rankedAs(set.columns[0] as NumberColumn, g.set.columns[0] as NumberColumn);
 				this.found = new Map(this.found).set(g.id, { ...g, raster, every, set });
 			} catch {

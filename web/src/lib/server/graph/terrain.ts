@@ -1,5 +1,5 @@
+import { rasterOf } from '#core/formats/raster-pack';
 import { readPack } from '#core/formats/pack';
-import { rasterOf } from '#core/recipes/opened';
 import type { Raster } from '#core/grids/raster';
 import type { Executor } from '../db/client';
 import type { ObjectRow } from './graph';

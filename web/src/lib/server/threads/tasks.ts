@@ -1,3 +1,4 @@
+import { rasterOf } from '#core/formats/raster-pack';
 import { DRAWN_PRECISION, encodeDrawnMesh } from '#core/formats/drawn-mesh';
 import { encodeDrawnRaster } from '#core/formats/drawn-raster';
 import { zipSync } from 'fflate';
@@ -5,7 +6,6 @@ import type { Feature } from 'geojson';
 import { readPack, writePack, type Pack } from '#core/formats/pack';
 import type { Rectangle } from '#core/grids/frame';
 import { partOf } from '#core/grids/overview';
-import { rasterOf } from '#core/recipes/opened';
 import { writeAsc } from '#core/formats/asc';
 import { writeGeoTiff } from '#core/formats/geotiff';
 import type { BlockMesh } from '#core/model/blocks';
