@@ -39,6 +39,10 @@ export function isInZone(z: BoundedZone, x: number, y: number, elevation: number
 	return over > 0 && away > 0;
 }
 
+/** Distance from the middle plane of the fault, length units. */
+export const fromMiddle = (z: BoundedZone, x: number, y: number, elevation: number): number =>
+	Math.abs(leftOf(z, x, y, elevation).part[2]) / Math.hypot(z.axes[6]!, z.axes[7]!, z.axes[8]!);
+
 /** Values of all shapes at a place. */
 export function shapesAt(z: BoundedZone, x: number, y: number, elevation: number): number[] {
 	const { over, away } = leftOf(z, x, y, elevation);

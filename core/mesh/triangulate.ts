@@ -12,7 +12,7 @@ export function triangulateLoop(xyz: ArrayLike<number>, loop: readonly number[])
 		const [a, b, c, d] = loop as [number, number, number, number];
 		const split0 = Math.min(quality(xyz, a, b, c), quality(xyz, a, c, d));
 		const split1 = Math.min(quality(xyz, a, b, d), quality(xyz, b, c, d));
-		return split0 >= split1 ? [a, b, c, a, c, d] : [a, b, d, b, c, d];
+		return !better(split1, split0) ? [a, b, c, a, c, d] : [a, b, d, b, c, d];
 	}
 	const best = new Float64Array(n * n).fill(Infinity);
 	const apex = new Int32Array(n * n);
@@ -22,7 +22,7 @@ export function triangulateLoop(xyz: ArrayLike<number>, loop: readonly number[])
 			best[i * n + j] = -1;
 			for (let k = i + 1; k < j; k++) {
 				const q = Math.min(best[i * n + k]!, best[k * n + j]!, quality(xyz, loop[i]!, loop[k]!, loop[j]!));
-				if (q > best[i * n + j]!) {
+				if (better(q, best[i * n + j]!)) {
 					best[i * n + j] = q;
 					apex[i * n + j] = k;
 				}
@@ -39,6 +39,9 @@ export function triangulateLoop(xyz: ArrayLike<number>, loop: readonly number[])
 	emit(0, n - 1);
 	return out;
 }
+
+/** Whether a quality is greater than another by more than the last digits of coordinates make. */
+const better = (q: number, than: number): boolean => q > than + 1e-3 * Math.abs(than) + 1e-13;
 
 /** Four times the area squared over the longest edge to the fourth: 0 for a sliver, 0.75 for an equilateral triangle. */
 function quality(xyz: ArrayLike<number>, a: number, b: number, c: number): number {

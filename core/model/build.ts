@@ -15,6 +15,7 @@ import {
 } from '../mesh/cut-lattice';
 import { AIR_LEAF, OUTSIDE_LEAF } from '../mesh/labels';
 import { dropSpecks } from '../mesh/specks';
+import { mendSlim } from '../mesh/slim-triangles';
 import { latticeOf, nodeCount, regularCount, type Lattice } from '../mesh/lattice';
 import { refineLattice } from '../mesh/refine';
 import { halvingsWanted, type FinerParts } from './finer';
@@ -25,7 +26,7 @@ import { honourContacts } from './honour';
 import { insideLimits } from './limits';
 import { NodeSets, type NodeSet } from './node-sets';
 import { runNodesTask, valuesTasks, type RunNodes } from './node-values';
-import { tidyBeyondTips } from './tips';
+import { nearDyingFaults, tidyBeyondTips } from './tips';
 import { allContacts, faultsOf } from './whole';
 import { walkOf, type FieldSource, type Leaf, type Question, type Walk } from './walk';
 
@@ -231,7 +232,7 @@ export async function buildPlanned(plan: BuildPlan, options: BuildOptions): Prom
 	);
 	signal?.throwIfAborted();
 	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, plan.faults, spacing), options.leastPart ?? 0);
-	return { lattice: l, mesh: tidy, leaves, evaluations, contacts, specks };
+	return { lattice: l, mesh: mendSlim(tidy, spacing, nearDyingFaults(tidy, plan.faults, spacing)), leaves, evaluations, contacts, specks };
 }
 
 const decisionOf = (w: Walk): Decision =>

@@ -1,4 +1,4 @@
-import { isInZone } from '../fields/bounded';
+import { fromMiddle, isInZone } from '../fields/bounded';
 import { FAULT, withTriangles, type CutMesh } from '../mesh/cut-lattice';
 import type { FittedFault } from './faults';
 
@@ -31,4 +31,17 @@ export function tidyBeyondTips(mesh: CutMesh, faults: readonly FittedFault[], sp
 		if (!zone || isInZone(zone, at(0), at(1), at(2))) kept.push(t);
 	}
 	return withTriangles({ ...mesh, triangles }, kept);
+}
+
+/**
+ * By vertex: 1 near faults that die out, also beyond their tips; null without such faults. Where there is no throw, the last digits of
+ * coordinates decide what is beside what, and would decide what is mended.
+ */
+export function nearDyingFaults({ positions: p }: CutMesh, faults: readonly FittedFault[], distance: number): Uint8Array | null {
+	const zones = faults.flatMap((f) => f.zone ?? []);
+	if (zones.length === 0) return null;
+	const out = new Uint8Array(p.length / 3);
+	for (let v = 0; v < out.length; v++)
+		for (const z of zones) if (fromMiddle(z, p[3 * v]!, p[3 * v + 1]!, p[3 * v + 2]!) < distance) out[v] = 1;
+	return out;
 }

@@ -1,0 +1,352 @@
+import { withTriangles, type CutMesh } from './cut-lattice';
+import { sineOfLeast } from './least-angle';
+import { NearSheets } from './near-sheets';
+import { StarPlane } from './star-plane';
+
+/** Triangles whose least angle has a smaller sine are mended, if that is possible: 10.5°. */
+const SLIM = Math.sin((10.5 * Math.PI) / 180);
+/** Distance by which a surface may move at once, as a share of the spacing. */
+const TOLERANCE = 0.004;
+/** Surfaces that move by less than this share of it can not come through others. */
+const NOTHING = 1e-6;
+/** What differs by less is taken for the same, so that the last digits of coordinates decide nothing: squares of lengths, sines. */
+const LESS = 1 - 1e-5;
+const MORE = 1e-6;
+const PASSES = 2;
+/** Triangles that a vertex may have: beyond, it stays. */
+const MOST_ROUND = 64;
+
+/**
+ * A mesh with fewer slim triangles, which a cut near a node of the lattice leaves. A vertex goes into a neighbour, or the diagonal of two
+ * triangles is changed for the other one, wherever the least angle grows by it, the surface moves by less than 0.4 % of the spacing (of the
+ * longest edge there, where that is less), and it stays what it was: vertices that stay do not move, lines where surfaces meet or end are shortened along themselves only, neighbours go on
+ * sharing triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev 1999), and no surface comes through another. Volumes follow, so
+ * that they go on adding up. Same result for the same mesh.
+ *
+ * @param still by vertex: 1 where it stays, and all edges to it
+ */
+export function mendSlim(mesh: CutMesh, spacing: number, still: Uint8Array | null = null): CutMesh {
+	const work = new Mending(mesh, spacing, still);
+	for (let pass = 0; pass < PASSES; pass++) if (work.pass() === 0) break;
+	return work.result();
+}
+
+class Mending {
+	private readonly p: Float64Array;
+	private readonly tri: Uint32Array;
+	private readonly dead: Uint8Array;
+	/** By triangle: which sheet it is a part of, by the leaves on both sides and the surface. */
+	private readonly sheet: Int32Array;
+	/** By vertex: 1 for those that stay. */
+	private readonly still: Uint8Array;
+	/** By triangle: sine of its least angle. */
+	private readonly sine: Float64Array;
+	/** Corners of each vertex as chains: `3 t + c`. */
+	private readonly head: Int32Array;
+	private readonly next: Int32Array;
+	/** By vertex: when it was met last, and when as one that lies opposite to an edge. */
+	private readonly met: Int32Array;
+	private readonly opposite: Int32Array;
+	private stamp = 0;
+	private readonly volumes: Map<number, number>;
+	private readonly near: NearSheets;
+	/** Distance that the surface may move round the vertex that was looked at. */
+	private tolerance = 0;
+	private readonly plane: StarPlane;
+	/** The triangles round a vertex: their numbers, and their other two corners in order. */
+	private count = 0;
+	private readonly round = new Int32Array(MOST_ROUND);
+	private readonly first = new Int32Array(MOST_ROUND);
+	private readonly second = new Int32Array(MOST_ROUND);
+	/** By how much the surface would move. */
+	private moved = 0;
+	/** The vertex that was looked at last, and where it was to go. */
+	private looked = -1;
+	private into = -1;
+
+	constructor(
+		private readonly mesh: CutMesh,
+		private readonly spacing: number,
+		still: Uint8Array | null
+	) {
+		this.p = mesh.positions;
+		this.tri = mesh.triangles.slice();
+		const [triangles, vertices] = [mesh.front.length, this.p.length / 3];
+		this.dead = new Uint8Array(triangles);
+		this.sheet = sheetsOf(mesh);
+		this.head = new Int32Array(vertices).fill(-1);
+		this.next = new Int32Array(3 * triangles);
+		for (let c = 3 * triangles - 1; c >= 0; c--) this.hang(c);
+		this.met = new Int32Array(vertices);
+		this.opposite = new Int32Array(vertices);
+		this.volumes = new Map(mesh.volumes);
+		this.near = new NearSheets(this.p, this.tri, this.dead, this.sheet, spacing);
+		this.plane = new StarPlane(this.p, MOST_ROUND);
+		this.sine = new Float64Array(triangles);
+		for (let t = 0; t < triangles; t++) this.measure(t);
+		this.still = still ?? new Uint8Array(vertices);
+	}
+
+	/** @returns how many were mended */
+	pass(): number {
+		let mended = 0;
+		for (let t = 0; t < this.dead.length; t++) if (!this.dead[t] && this.sine[t]! < SLIM && this.mend(t)) mended++;
+		return mended;
+	}
+
+	result(): CutMesh {
+		let live = 0;
+		for (const d of this.dead) live += 1 - d;
+		const kept = new Uint32Array(live);
+		for (let t = 0, n = 0; t < this.dead.length; t++) if (!this.dead[t]) kept[n++] = t;
+		const out = withTriangles({ ...this.mesh, triangles: this.tri, volumes: this.volumes }, kept);
+		// Vertices that nothing is made of any more go; the others keep their order.
+		const number = new Int32Array(this.head.length).fill(-1);
+		for (let c = 0; c < out.triangles.length; c++) number[out.triangles[c]!] = 0;
+		let used = 0;
+		for (let v = 0; v < number.length; v++) if (number[v] === 0) number[v] = used++;
+		const positions = new Float64Array(3 * used);
+		for (let v = 0; v < number.length; v++)
+			if (number[v]! >= 0) for (let k = 0; k < 3; k++) positions[3 * number[v]! + k] = this.p[3 * v + k]!;
+		for (let c = 0; c < out.triangles.length; c++) out.triangles[c] = number[out.triangles[c]!]!;
+		return { ...out, positions };
+	}
+
+	private mend(t: number): boolean {
+		let [a, b, c] = [this.tri[3 * t]!, this.tri[3 * t + 1]!, this.tri[3 * t + 2]!];
+		// Turned until the first edge is the shortest.
+		const [ab, bc, ca] = [this.length2(a, b), this.length2(b, c), this.length2(c, a)];
+		if (bc < LESS * ab && bc <= ca / LESS) [a, b, c] = [b, c, a];
+		else if (ca < LESS * ab) [a, b, c] = [c, a, b];
+		const one = this.collapsed(a, b);
+		if (one >= SLIM && this.merge(a, b, one)) return true;
+		const other = this.collapsed(b, a);
+		if (other > one + MORE ? this.merge(b, a, other) || this.merge(a, b, one) : this.merge(a, b, one) || this.merge(b, a, other)) return true;
+		// Then the longest, and the one between.
+		const turned = this.length2(b, c) >= LESS * this.length2(c, a);
+		const flipped = turned ? this.flip(t, b, c, a) || this.flip(t, c, a, b) : this.flip(t, c, a, b) || this.flip(t, b, c, a);
+		if (flipped) return true;
+		for (const v of [a, b]) if (this.merge(c, v, this.collapsed(c, v)) || this.merge(v, c, this.collapsed(v, c))) return true;
+		return false;
+	}
+
+	/** Least sine after a vertex went into a neighbour; −1 where it may not, or where that is no better. Leaves `moved` and what lies round. */
+	private collapsed(u: number, v: number): number {
+		this.into = v;
+		if (this.still[u] || this.still[v]) return -1;
+		if (!this.look(u) || !this.linked(u, v)) return -1;
+		let worst = 1;
+		for (let i = 0; i < this.count; i++) worst = Math.min(worst, this.sine[this.round[i]!]!);
+		this.moved = 0;
+		let least = 1;
+		let beyond = -1;
+		let sheets = 0;
+		for (let i = 0; i < this.count; i++) {
+			const sheet = this.sheet[this.round[i]!]!;
+			if (this.before(i, sheet)) continue;
+			sheets++;
+			const end = this.plane.fan(u, v, sheet, this.count, this.round, this.sheet, this.first, this.second);
+			// Where it is not closed it ends on a line, which is to go on to one place beyond, the same for all sheets.
+			if (end === StarPlane.NO) return -1;
+			if (end === StarPlane.CLOSED ? sheets > 1 : sheets > 1 && beyond !== end) return -1;
+			beyond = end;
+			const sine = this.plane.without(end !== StarPlane.CLOSED, worst + MORE, this.tolerance);
+			if (sine < 0) return -1;
+			least = Math.min(least, sine);
+			this.moved = Math.max(this.moved, this.plane.moved);
+		}
+		if (beyond >= 0) this.moved = Math.max(this.moved, this.fromSegment(u, v, beyond));
+		return this.moved > this.tolerance ? -1 : least;
+	}
+
+	/** Whether one of the triangles before is of a sheet. */
+	private before(i: number, sheet: number): boolean {
+		for (let k = 0; k < i; k++) if (this.sheet[this.round[k]!] === sheet) return true;
+		return false;
+	}
+
+	/** A vertex goes into a neighbour, if that is good and no surface comes through another. */
+	private merge(u: number, v: number, least: number): boolean {
+		if (least < 0) return false;
+		// What was looked at last may be something else.
+		if (this.looked !== u || this.into !== v) this.collapsed(u, v);
+		if (this.moved > NOTHING * this.tolerance && this.near.crossedRound(u, v, this.count, this.first, this.second)) return false;
+		for (let i = 0; i < this.count; i++) {
+			const [t, a, b] = [this.round[i]!, this.first[i]!, this.second[i]!];
+			this.gain(t, -this.volume(v, u, a, b));
+			if (a === v || b === v) {
+				this.dead[t] = 1;
+				continue;
+			}
+			const known = this.near.covers(u, a, b, v);
+			for (let c = 3 * t; c < 3 * t + 3; c++)
+				if (this.tri[c] === u) {
+					this.tri[c] = v;
+					this.hang(c);
+				}
+			this.measure(t);
+			if (!known) this.near.add(t);
+		}
+		this.head[u] = -1;
+		this.looked = -1;
+		return true;
+	}
+
+	/** Two triangles of one sheet, a b c and b a d, get the other diagonal, if that is better. */
+	private flip(t: number, a: number, b: number, c: number): boolean {
+		this.into = -1;
+		if (this.still[a] || this.still[b] || this.still[c] || !this.look(a)) return false;
+		let [other, d, shared] = [-1, -1, 0];
+		for (let i = 0; i < this.count; i++) {
+			if (this.first[i] !== b && this.second[i] !== b) continue;
+			shared++;
+			if (this.round[i] === t) continue;
+			other = this.round[i]!;
+			d = this.first[i] === b ? this.second[i]! : this.first[i]!;
+		}
+		if (shared !== 2 || this.sheet[other] !== this.sheet[t] || d === c || this.still[d] || this.joined(c, d)) return false;
+		const was = Math.min(this.sine[t]!, this.sine[other]!);
+		const is = this.plane.turned(a, b, c, d);
+		if (is <= was + MORE || this.plane.moved > this.tolerance) return false;
+		if (this.plane.moved > NOTHING * this.tolerance && (this.near.crossed(a, d, c, t, other) || this.near.crossed(d, b, c, t, other)))
+			return false;
+		this.gain(t, -this.volume(d, a, b, c));
+		for (const s of [t, other]) for (let e = 3 * s; e < 3 * s + 3; e++) this.unhang(e);
+		this.tri.set([a, d, c], 3 * t);
+		this.tri.set([d, b, c], 3 * other);
+		for (const s of [t, other]) {
+			for (let e = 3 * s; e < 3 * s + 3; e++) this.hang(e);
+			this.measure(s);
+			this.near.add(s);
+		}
+		return true;
+	}
+
+	private joined(c: number, d: number): boolean {
+		for (let e = this.head[c]!; e >= 0; e = this.next[e]!) {
+			const t = 3 * ((e / 3) | 0);
+			if (!this.dead[t / 3] && (this.tri[t] === d || this.tri[t + 1] === d || this.tri[t + 2] === d)) return true;
+		}
+		return false;
+	}
+
+	/** What lies behind a triangle gains a volume, what lies before it loses it. */
+	private gain(t: number, volume: number): void {
+		const [front, back] = [this.mesh.front[t]!, this.mesh.back[t]!];
+		if (front === back || volume === 0) return;
+		const [own, other] = [this.volumes.get(back), this.volumes.get(front)];
+		if (own !== undefined) this.volumes.set(back, own + volume);
+		if (other !== undefined) this.volumes.set(front, other - volume);
+	}
+
+	/** Whether what two vertices share is their edge and nothing else, so that nothing is torn or folded together. */
+	private linked(u: number, v: number): boolean {
+		const stamp = ++this.stamp;
+		for (let i = 0; i < this.count; i++) {
+			const [a, b] = [this.first[i]!, this.second[i]!];
+			this.met[a] = this.met[b] = stamp;
+			if (a === v) this.opposite[b] = stamp;
+			else if (b === v) this.opposite[a] = stamp;
+		}
+		for (let e = this.head[v]!; e >= 0; e = this.next[e]!) {
+			const t = (e / 3) | 0;
+			if (this.dead[t]) continue;
+			const k = e - 3 * t;
+			const [x, y] = [this.tri[3 * t + ((k + 1) % 3)]!, this.tri[3 * t + ((k + 2) % 3)]!];
+			if (x === u || y === u) continue;
+			const [ofX, ofY] = [this.met[x] === stamp, this.met[y] === stamp];
+			if ((ofX && this.opposite[x] !== stamp) || (ofY && this.opposite[y] !== stamp)) return false;
+			if (ofX && ofY)
+				for (let i = 0; i < this.count; i++) {
+					const [a, b] = [this.first[i]!, this.second[i]!];
+					if ((a === x && b === y) || (a === y && b === x)) return false;
+				}
+		}
+		return true;
+	}
+
+	/** Gathers the triangles round a vertex. @returns whether there are few enough */
+	private look(v: number): boolean {
+		this.looked = v;
+		let n = 0;
+		let longest = 0;
+		for (let e = this.head[v]!; e >= 0; e = this.next[e]!) {
+			const t = (e / 3) | 0;
+			if (this.dead[t]) continue;
+			if (n === MOST_ROUND) return false;
+			const k = e - 3 * t;
+			this.round[n] = t;
+			this.first[n] = this.tri[3 * t + ((k + 1) % 3)]!;
+			this.second[n++] = this.tri[3 * t + ((k + 2) % 3)]!;
+			longest = Math.max(longest, this.length2(v, this.first[n - 1]!));
+		}
+		this.count = n;
+		this.tolerance = TOLERANCE * Math.min(this.spacing, Math.sqrt(longest));
+		return true;
+	}
+
+	private measure(t: number): void {
+		this.sine[t] = sineOfLeast(this.p, this.tri[3 * t]!, this.tri[3 * t + 1]!, this.tri[3 * t + 2]!);
+	}
+
+	private length2(a: number, b: number): number {
+		const { p } = this;
+		return (p[3 * b]! - p[3 * a]!) ** 2 + (p[3 * b + 1]! - p[3 * a + 1]!) ** 2 + (p[3 * b + 2]! - p[3 * a + 2]!) ** 2;
+	}
+
+	/** Distance of a vertex from the straight line between two others. */
+	private fromSegment(v: number, a: number, b: number): number {
+		const { p } = this;
+		const [dx, dy, dz] = [p[3 * b]! - p[3 * a]!, p[3 * b + 1]! - p[3 * a + 1]!, p[3 * b + 2]! - p[3 * a + 2]!];
+		const [wx, wy, wz] = [p[3 * v]! - p[3 * a]!, p[3 * v + 1]! - p[3 * a + 1]!, p[3 * v + 2]! - p[3 * a + 2]!];
+		const size = dx * dx + dy * dy + dz * dz;
+		const t = size > 0 ? Math.min(1, Math.max(0, (dx * wx + dy * wy + dz * wz) / size)) : 0;
+		return Math.sqrt((wx - t * dx) ** 2 + (wy - t * dy) ** 2 + (wz - t * dz) ** 2);
+	}
+
+	/** Volume between a vertex and a triangle, greater than 0 when the vertex lies behind it. */
+	private volume(o: number, a: number, b: number, c: number): number {
+		const { p } = this;
+		const [ox, oy, oz] = [p[3 * o]!, p[3 * o + 1]!, p[3 * o + 2]!];
+		const [ax, ay, az] = [p[3 * a]! - ox, p[3 * a + 1]! - oy, p[3 * a + 2]! - oz];
+		const [bx, by, bz] = [p[3 * b]! - ox, p[3 * b + 1]! - oy, p[3 * b + 2]! - oz];
+		const [cx, cy, cz] = [p[3 * c]! - ox, p[3 * c + 1]! - oy, p[3 * c + 2]! - oz];
+		return (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6;
+	}
+
+	private hang(corner: number): void {
+		const v = this.tri[corner]!;
+		this.next[corner] = this.head[v]!;
+		this.head[v] = corner;
+	}
+
+	private unhang(corner: number): void {
+		const v = this.tri[corner]!;
+		if (this.head[v] === corner) {
+			this.head[v] = this.next[corner]!;
+			return;
+		}
+		for (let c = this.head[v]!; c >= 0; c = this.next[c]!)
+			if (this.next[c] === corner) {
+				this.next[c] = this.next[corner]!;
+				return;
+			}
+	}
+}
+
+/** Numbers of the sheets: one for all triangles that have the same on both sides and are of one surface. */
+function sheetsOf({ frontLeaf, backLeaf, surface }: CutMesh): Int32Array {
+	const numbers = new Map<number, number>();
+	const out = new Int32Array(surface.length);
+	let [last, number] = [-1, -1];
+	for (let t = 0; t < surface.length; t++) {
+		const key = (surface[t]! + 32768) * 2 ** 32 + frontLeaf[t]! * 65536 + backLeaf[t]!;
+		if (key !== last) {
+			number = numbers.get(key) ?? numbers.size;
+			numbers.set(key, number);
+			last = key;
+		}
+		out[t] = number;
+	}
+	return out;
+}
