@@ -1,4 +1,3 @@
-import { withTriangles, type CutMesh } from './cut-lattice';
 import { sineOfLeast } from './least-angle';
 import { NearSheets } from './near-sheets';
 import { StarPlane } from './star-plane';
@@ -16,29 +15,49 @@ const PASSES = 2;
 /** Triangles that a vertex may have: beyond, it stays. */
 const MOST_ROUND = 64;
 
+/** Part of a mesh that is to be mended, complete in itself, so that a thread can do it. */
+export interface MendTask {
+	mend: {
+		positions: Float64Array;
+		triangles: Uint32Array;
+		/** By triangle: number of the sheet that it is a part of. */
+		sheet: Int32Array;
+		sheets: number;
+		/** By vertex: 1 where it stays, and all edges to it. */
+		still: Uint8Array;
+		spacing: number;
+	};
+}
+
+export interface Mended {
+	/** All triangles as they are now, also those that are gone. */
+	triangles: Uint32Array;
+	/** By triangle: 1 where it is gone. */
+	gone: Uint8Array;
+	/** By sheet: volume that came behind it, from before it. */
+	gained: Float64Array;
+}
+
 /**
- * A mesh with fewer slim triangles, which a cut near a node of the lattice leaves. A vertex goes into a neighbour, or the diagonal of two
- * triangles is changed for the other one, wherever the least angle grows by it, the surface moves by less than 0.4 % of the spacing (of the
- * longest edge there, where that is less), and it stays what it was: vertices that stay do not move, lines where surfaces meet or end are shortened along themselves only, neighbours go on
- * sharing triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev 1999), and no surface comes through another. Volumes follow, so
- * that they go on adding up. Same result for the same mesh.
- *
- * @param still by vertex: 1 where it stays, and all edges to it
+ * Mends slim triangles of a part: a vertex goes into a neighbour, or the diagonal of two triangles is changed for the other one, wherever the
+ * least angle grows by it, the surface moves by less than 0.4 % of the spacing (of the longest edge there, where that is less), and it stays
+ * what it was: vertices that stay do not move, lines where surfaces meet or end are shortened along themselves only, neighbours go on sharing
+ * triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev 1999), and no surface comes through another. Same result for the same part.
  */
-export function mendSlim(mesh: CutMesh, spacing: number, still: Uint8Array | null = null): CutMesh {
-	const work = new Mending(mesh, spacing, still);
+export function mendPart({ mend }: MendTask): Mended {
+	const work = new Mending(mend);
 	for (let pass = 0; pass < PASSES; pass++) if (work.pass() === 0) break;
-	return work.result();
+	return { triangles: work.tri, gone: work.gone, gained: work.gained };
 }
 
 class Mending {
+	readonly tri: Uint32Array;
+	readonly gone: Uint8Array;
+	readonly gained: Float64Array;
 	private readonly p: Float64Array;
-	private readonly tri: Uint32Array;
-	private readonly dead: Uint8Array;
-	/** By triangle: which sheet it is a part of, by the leaves on both sides and the surface. */
 	private readonly sheet: Int32Array;
-	/** By vertex: 1 for those that stay. */
 	private readonly still: Uint8Array;
+	private readonly spacing: number;
 	/** By triangle: sine of its least angle. */
 	private readonly sine: Float64Array;
 	/** Corners of each vertex as chains: `3 t + c`. */
@@ -48,7 +67,6 @@ class Mending {
 	private readonly met: Int32Array;
 	private readonly opposite: Int32Array;
 	private stamp = 0;
-	private readonly volumes: Map<number, number>;
 	private readonly near: NearSheets;
 	/** Distance that the surface may move round the vertex that was looked at. */
 	private tolerance = 0;
@@ -64,52 +82,31 @@ class Mending {
 	private looked = -1;
 	private into = -1;
 
-	constructor(
-		private readonly mesh: CutMesh,
-		private readonly spacing: number,
-		still: Uint8Array | null
-	) {
-		this.p = mesh.positions;
-		this.tri = mesh.triangles.slice();
-		const [triangles, vertices] = [mesh.front.length, this.p.length / 3];
-		this.dead = new Uint8Array(triangles);
-		this.sheet = sheetsOf(mesh);
+	constructor({ positions, triangles, sheet, sheets, still, spacing }: MendTask['mend']) {
+		this.p = positions;
+		this.tri = triangles.slice();
+		this.sheet = sheet;
+		this.still = still;
+		this.spacing = spacing;
+		this.gained = new Float64Array(sheets);
+		const [count, vertices] = [sheet.length, positions.length / 3];
+		this.gone = new Uint8Array(count);
 		this.head = new Int32Array(vertices).fill(-1);
-		this.next = new Int32Array(3 * triangles);
-		for (let c = 3 * triangles - 1; c >= 0; c--) this.hang(c);
+		this.next = new Int32Array(3 * count);
+		for (let c = 3 * count - 1; c >= 0; c--) this.hang(c);
 		this.met = new Int32Array(vertices);
 		this.opposite = new Int32Array(vertices);
-		this.volumes = new Map(mesh.volumes);
-		this.near = new NearSheets(this.p, this.tri, this.dead, this.sheet, spacing);
-		this.plane = new StarPlane(this.p, MOST_ROUND);
-		this.sine = new Float64Array(triangles);
-		for (let t = 0; t < triangles; t++) this.measure(t);
-		this.still = still ?? new Uint8Array(vertices);
+		this.near = new NearSheets(positions, this.tri, this.gone, sheet, spacing);
+		this.plane = new StarPlane(positions, MOST_ROUND);
+		this.sine = new Float64Array(count);
+		for (let t = 0; t < count; t++) this.measure(t);
 	}
 
 	/** @returns how many were mended */
 	pass(): number {
 		let mended = 0;
-		for (let t = 0; t < this.dead.length; t++) if (!this.dead[t] && this.sine[t]! < SLIM && this.mend(t)) mended++;
+		for (let t = 0; t < this.gone.length; t++) if (!this.gone[t] && this.sine[t]! < SLIM && this.mend(t)) mended++;
 		return mended;
-	}
-
-	result(): CutMesh {
-		let live = 0;
-		for (const d of this.dead) live += 1 - d;
-		const kept = new Uint32Array(live);
-		for (let t = 0, n = 0; t < this.dead.length; t++) if (!this.dead[t]) kept[n++] = t;
-		const out = withTriangles({ ...this.mesh, triangles: this.tri, volumes: this.volumes }, kept);
-		// Vertices that nothing is made of any more go; the others keep their order.
-		const number = new Int32Array(this.head.length).fill(-1);
-		for (let c = 0; c < out.triangles.length; c++) number[out.triangles[c]!] = 0;
-		let used = 0;
-		for (let v = 0; v < number.length; v++) if (number[v] === 0) number[v] = used++;
-		const positions = new Float64Array(3 * used);
-		for (let v = 0; v < number.length; v++)
-			if (number[v]! >= 0) for (let k = 0; k < 3; k++) positions[3 * number[v]! + k] = this.p[3 * v + k]!;
-		for (let c = 0; c < out.triangles.length; c++) out.triangles[c] = number[out.triangles[c]!]!;
-		return { ...out, positions };
 	}
 
 	private mend(t: number): boolean {
@@ -121,7 +118,8 @@ class Mending {
 		const one = this.collapsed(a, b);
 		if (one >= SLIM && this.merge(a, b, one)) return true;
 		const other = this.collapsed(b, a);
-		if (other > one + MORE ? this.merge(b, a, other) || this.merge(a, b, one) : this.merge(a, b, one) || this.merge(b, a, other)) return true;
+		if (other > one + MORE ? this.merge(b, a, other) || this.merge(a, b, one) : this.merge(a, b, one) || this.merge(b, a, other))
+			return true;
 		// Then the longest, and the one between.
 		const turned = this.length2(b, c) >= LESS * this.length2(c, a);
 		const flipped = turned ? this.flip(t, b, c, a) || this.flip(t, c, a, b) : this.flip(t, c, a, b) || this.flip(t, b, c, a);
@@ -175,7 +173,7 @@ class Mending {
 			const [t, a, b] = [this.round[i]!, this.first[i]!, this.second[i]!];
 			this.gain(t, -this.volume(v, u, a, b));
 			if (a === v || b === v) {
-				this.dead[t] = 1;
+				this.gone[t] = 1;
 				continue;
 			}
 			const known = this.near.covers(u, a, b, v);
@@ -225,18 +223,15 @@ class Mending {
 	private joined(c: number, d: number): boolean {
 		for (let e = this.head[c]!; e >= 0; e = this.next[e]!) {
 			const t = 3 * ((e / 3) | 0);
-			if (!this.dead[t / 3] && (this.tri[t] === d || this.tri[t + 1] === d || this.tri[t + 2] === d)) return true;
+			if (!this.gone[t / 3] && (this.tri[t] === d || this.tri[t + 1] === d || this.tri[t + 2] === d)) return true;
 		}
 		return false;
 	}
 
 	/** What lies behind a triangle gains a volume, what lies before it loses it. */
 	private gain(t: number, volume: number): void {
-		const [front, back] = [this.mesh.front[t]!, this.mesh.back[t]!];
-		if (front === back || volume === 0) return;
-		const [own, other] = [this.volumes.get(back), this.volumes.get(front)];
-		if (own !== undefined) this.volumes.set(back, own + volume);
-		if (other !== undefined) this.volumes.set(front, other - volume);
+		const sheet = this.sheet[t]!;
+		this.gained[sheet] = this.gained[sheet]! + volume;
 	}
 
 	/** Whether what two vertices share is their edge and nothing else, so that nothing is torn or folded together. */
@@ -250,7 +245,7 @@ class Mending {
 		}
 		for (let e = this.head[v]!; e >= 0; e = this.next[e]!) {
 			const t = (e / 3) | 0;
-			if (this.dead[t]) continue;
+			if (this.gone[t]) continue;
 			const k = e - 3 * t;
 			const [x, y] = [this.tri[3 * t + ((k + 1) % 3)]!, this.tri[3 * t + ((k + 2) % 3)]!];
 			if (x === u || y === u) continue;
@@ -272,7 +267,7 @@ class Mending {
 		let longest = 0;
 		for (let e = this.head[v]!; e >= 0; e = this.next[e]!) {
 			const t = (e / 3) | 0;
-			if (this.dead[t]) continue;
+			if (this.gone[t]) continue;
 			if (n === MOST_ROUND) return false;
 			const k = e - 3 * t;
 			this.round[n] = t;
@@ -332,21 +327,4 @@ class Mending {
 				return;
 			}
 	}
-}
-
-/** Numbers of the sheets: one for all triangles that have the same on both sides and are of one surface. */
-function sheetsOf({ frontLeaf, backLeaf, surface }: CutMesh): Int32Array {
-	const numbers = new Map<number, number>();
-	const out = new Int32Array(surface.length);
-	let [last, number] = [-1, -1];
-	for (let t = 0; t < surface.length; t++) {
-		const key = (surface[t]! + 32768) * 2 ** 32 + frontLeaf[t]! * 65536 + backLeaf[t]!;
-		if (key !== last) {
-			number = numbers.get(key) ?? numbers.size;
-			numbers.set(key, number);
-			last = key;
-		}
-		out[t] = number;
-	}
-	return out;
 }

@@ -15,7 +15,7 @@ import {
 } from '../mesh/cut-lattice';
 import { AIR_LEAF, OUTSIDE_LEAF } from '../mesh/labels';
 import { dropSpecks } from '../mesh/specks';
-import { mendSlim } from '../mesh/slim-triangles';
+import { mendSlim, type MendPart } from '../mesh/mend-slim';
 import { latticeOf, nodeCount, regularCount, type Lattice } from '../mesh/lattice';
 import { refineLattice } from '../mesh/refine';
 import { halvingsWanted, type FinerParts } from './finer';
@@ -42,6 +42,8 @@ export interface BuildOptions {
 	everyNode?: boolean;
 	/** Cuts a part of the lattice; the default does it on the spot. */
 	cut?: CutPart;
+	/** Mends slim triangles of a part; the default does it on the spot. */
+	mend?: MendPart;
 	progress?: (what: string, share: number) => void;
 	signal?: AbortSignal;
 }
@@ -232,7 +234,9 @@ export async function buildPlanned(plan: BuildPlan, options: BuildOptions): Prom
 	);
 	signal?.throwIfAborted();
 	const { mesh: tidy, ...specks } = dropSpecks(tidyBeyondTips(mesh, plan.faults, spacing), options.leastPart ?? 0);
-	return { lattice: l, mesh: mendSlim(tidy, spacing, nearDyingFaults(tidy, plan.faults, spacing)), leaves, evaluations, contacts, specks };
+	signal?.throwIfAborted();
+	const mended = await mendSlim(tidy, l, spacing, nearDyingFaults(tidy, plan.faults, spacing), options.mend);
+	return { lattice: l, mesh: mended, leaves, evaluations, contacts, specks };
 }
 
 const decisionOf = (w: Walk): Decision =>

@@ -2,6 +2,7 @@ import { finishInTasks, runFitTask, type FitResult, type FitTask } from '../fiel
 import { evaluateInTasks } from '../fields/compute';
 import type { Chunk, ChunkTask } from '../mesh/chunk';
 import { cutChunk } from '../mesh/cut-chunk';
+import { mendPart, type Mended, type MendTask } from '../mesh/slim-triangles';
 import { gridRows, type RowsTask } from '../grids/gridding';
 import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
@@ -16,21 +17,22 @@ interface PlacesTask {
 	xyz: Float64Array;
 }
 
-export type ComputeTask = FitTask | PlacesTask | ChunkTask | NodesTask | RowsTask;
-export type Run = <T extends FitResult | Int16Array | Float32Array | Chunk | NodesResult>(task: ComputeTask) => Promise<T>;
+export type ComputeTask = FitTask | PlacesTask | ChunkTask | MendTask | NodesTask | RowsTask;
+export type Run = <T extends FitResult | Int16Array | Float32Array | Chunk | Mended | NodesResult>(task: ComputeTask) => Promise<T>;
 
 /** What a worker thread runs. */
-export default (task: ComputeTask): FitResult | Chunk | NodesResult | Float32Array | Promise<Int16Array> => {
+export default (task: ComputeTask): FitResult | Chunk | Mended | NodesResult | Float32Array | Promise<Int16Array> => {
 	if ('gridding' in task) return gridRows(task);
 	if ('ground' in task) return unitsAt(task.ground, task.xyz);
 	if ('chunk' in task) return cutChunk(task);
+	if ('mend' in task) return mendPart(task);
 	return 'work' in task ? runNodesTask(task) : runFitTask(task);
 };
 
 /** What makes fits and builds use threads. What comes out does not depend on it. */
 export const inTasks = (
 	run: Run
-): Pick<Required<BuildOptions>, 'nodes' | 'cut'> & {
+): Pick<Required<BuildOptions>, 'nodes' | 'cut' | 'mend'> & {
 	evaluate: Evaluate;
 	fit: (input: GroundInput) => Promise<Ground>;
 	rows: (task: RowsTask) => Promise<Float32Array>;
@@ -39,7 +41,8 @@ export const inTasks = (
 	fit: (input) => finishInTasks(groundSteps(input), (task) => run<FitResult>(task)),
 	evaluate: (field, block, xyz) => evaluateInTasks(field, block, xyz, run),
 	nodes: (task) => run<NodesResult>(task),
-	cut: (task) => run<Chunk>(task)
+	cut: (task) => run<Chunk>(task),
+	mend: (task) => run<Mended>(task)
 });
 
 /** Places by task. What comes out does not depend on it. */

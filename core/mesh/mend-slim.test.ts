@@ -1,0 +1,130 @@
+import { describe, expect, it } from 'vitest';
+import fc from 'fast-check';
+import { seededRandom } from '../statistics/random';
+import { cutLattice, FAULT, type CutMesh, type Decision } from './cut-lattice';
+import { surfaceOf } from './extract';
+import { expectClosedSolids, sampledOn } from './for-tests';
+import { latticeOf } from './lattice';
+import { sineOfLeast } from './least-angle';
+import { mendSlim } from './mend-slim';
+import { NearestTriangle } from './nearest-triangle';
+
+const BOX = { minX: 0, minY: 0, minZ: 0, maxX: 60, maxY: 50, maxZ: 60 };
+const VOLUME = 60 * 50 * 60;
+const leaf = (leaf: number, label: number): Decision => ({ leaf, label });
+
+/** Three layers, cut and moved by a fault. */
+async function ground(seed: number, spacing = 5): Promise<{ mesh: CutMesh; lattice: ReturnType<typeof latticeOf> }> {
+	const { uniform: r } = seededRandom(seed);
+	const [a, b, c, d] = [r(), r(), r(), r()];
+	const lattice = latticeOf(BOX, spacing);
+	const height = (by: number) => (x: number, y: number, z: number) =>
+		z - by - 6 * Math.sin(x / 14 + 6 * a) * Math.cos(y / 17 + 6 * b) - 0.2 * (c - 0.5) * x;
+	const functions = [
+		sampledOn(lattice, FAULT, (x, y, z) => x - 30 + 0.5 * (z - 30) + 3 * (d - 0.5) * Math.sin(y / 20)),
+		...[38, 22, 44, 28].map((by, k) => sampledOn(lattice, 1 + (k % 2), height(by + d)))
+	];
+	const layers = (f: number, first: number): Decision => ({
+		function: f,
+		above: leaf(first, 0),
+		below: { function: f + 1, above: leaf(first + 1, 1), below: leaf(first + 2, 2) }
+	});
+	const mesh = await cutLattice(lattice, { function: 0, above: layers(1, 0), below: layers(3, 3) }, functions, 2e-4 * spacing);
+	return { mesh, lattice };
+}
+
+/** Shares of triangles with a least angle below 10° and 1°. */
+function slim({ positions, triangles, front }: CutMesh): [number, number] {
+	const least = Array.from(front, (_, t) => sineOfLeast(positions, triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!));
+	return [10, 1].map((d) => least.filter((s) => s < Math.sin((d * Math.PI) / 180)).length / least.length) as [number, number];
+}
+
+/** Pairs of triangles that pass through each other, found by brute force. */
+function crossings({ positions: p, triangles }: CutMesh): number {
+	const at = (v: number) => [p[3 * v]!, p[3 * v + 1]!, p[3 * v + 2]!] as const;
+	const side = (o: number, a: number, b: number, c: number) => {
+		const [q, u, v, w] = [at(o), at(a), at(b), at(c)];
+		const [x, y, z] = [u, v, w].map((e) => [e[0] - q[0], e[1] - q[1], e[2] - q[2]]) as unknown as [number[], number[], number[]];
+		const volume =
+			x[0]! * (y[1]! * z[2]! - y[2]! * z[1]!) + x[1]! * (y[2]! * z[0]! - y[0]! * z[2]!) + x[2]! * (y[0]! * z[1]! - y[1]! * z[0]!);
+		return Math.abs(volume) < 1e-6 ? 0 : Math.sign(volume);
+	};
+	const of = (t: number) => [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!] as const;
+	const pierces = (u: number, v: number, [a, b, c]: readonly [number, number, number]) => {
+		if ([a, b, c].includes(u) || [a, b, c].includes(v) || side(u, a, b, c) * side(v, a, b, c) >= 0) return false;
+		const turn = side(u, v, a, b) + side(u, v, b, c) + side(u, v, c, a);
+		return Math.abs(turn) === 3;
+	};
+	let found = 0;
+	const boxes = Array.from({ length: triangles.length / 3 }, (_, t) =>
+		[0, 1, 2].flatMap((k) => [Math.min(...of(t).map((v) => p[3 * v + k]!)), Math.max(...of(t).map((v) => p[3 * v + k]!))])
+	);
+	for (let s = 0; s < boxes.length; s++)
+		for (let t = s + 1; t < boxes.length; t++) {
+			const [i, j] = [boxes[s]!, boxes[t]!];
+			if (i[1]! < j[0]! || j[1]! < i[0]! || i[3]! < j[2]! || j[3]! < i[2]! || i[5]! < j[4]! || j[5]! < i[4]!) continue;
+			const [a, b] = [of(s), of(t)];
+			if (a.filter((v) => b.includes(v)).length > 1) continue;
+			if ([0, 1, 2].some((k) => pierces(a[k]!, a[(k + 1) % 3]!, b) || pierces(b[k]!, b[(k + 1) % 3]!, a))) found++;
+		}
+	return found;
+}
+
+describe('slim triangles', () => {
+	it('become few, while solids stay closed, touch, and add up to the box', async () => {
+		await fc.assert(
+			fc.asyncProperty(fc.integer({ min: 1, max: 100_000 }), async (seed) => {
+				const { mesh, lattice } = await ground(seed);
+				const mended = await mendSlim(mesh, lattice, 5, null);
+				expectClosedSolids(mended, VOLUME);
+				for (const [label, volume] of mesh.volumes) expect(Math.abs(mended.volumes.get(label)! / volume - 1)).toBeLessThan(2e-3);
+				expect(slim(mesh)[0]).toBeGreaterThan(0.05);
+				expect(slim(mended)[0]).toBeLessThan(0.5 * slim(mesh)[0]);
+				expect(slim(mended)[1]).toBeLessThan(0.6 * slim(mesh)[1]);
+			}),
+			{ numRuns: 12 }
+		);
+	});
+
+	it('go without moving what stays: places are a part of those before, and surfaces lie where they lay', async () => {
+		const { mesh, lattice } = await ground(3);
+		const mended = await mendSlim(mesh, lattice, 5, null);
+		const places = ({ positions: p }: CutMesh) => Array.from({ length: p.length / 3 }, (_, v) => p.subarray(3 * v, 3 * v + 3).join());
+		const before = new Set(places(mesh));
+		expect(places(mended).length).toBeLessThan(before.size);
+		expect(places(mended).every((at) => before.has(at))).toBe(true);
+		for (const s of [1, 2, FAULT]) {
+			// What went lay beside what is there now, by no more than a few times what is allowed at once.
+			const distance = new NearestTriangle(surfaceOf(mended, s));
+			const { positions: p } = surfaceOf(mesh, s);
+			for (let v = 0; v < p.length; v += 3) expect(distance.nearest(p[v]!, p[v + 1]!, p[v + 2]!).distance).toBeLessThan(0.012 * 5);
+		}
+	});
+
+	it('bring no surface through another', async () => {
+		for (const seed of [1, 2]) {
+			const { mesh, lattice } = await ground(seed, 7);
+			const mended = await mendSlim(mesh, lattice, 7, null);
+			expect(mended.front.length).toBeLessThan(mesh.front.length);
+			expect([crossings(mesh), crossings(mended)]).toEqual([0, 0]);
+		}
+	});
+
+	it('stay where their vertices are to stay, and keep what every triangle is of', async () => {
+		const { mesh, lattice } = await ground(5);
+		const all = await mendSlim(mesh, lattice, 5, new Uint8Array(mesh.positions.length / 3).fill(1));
+		for (const key of ['positions', 'triangles', 'front', 'back', 'surface', 'frontLeaf', 'backLeaf'] as const)
+			expect(all[key]).toEqual(mesh[key]);
+		const mended = await mendSlim(mesh, lattice, 5, null);
+		const kinds = ({ front, back, surface, frontLeaf, backLeaf }: CutMesh) =>
+			new Set(Array.from(front, (f, t) => [f, back[t], surface[t], frontLeaf[t], backLeaf[t]].join()));
+		expect(kinds(mended)).toEqual(kinds(mesh));
+	});
+
+	it('are none where nothing is', async () => {
+		const lattice = latticeOf(BOX, 10);
+		const { mesh } = await ground(1);
+		const empty = { ...mesh, positions: new Float64Array(0), triangles: new Uint32Array(0), front: new Int16Array(0), back: new Int16Array(0), surface: new Int16Array(0), frontLeaf: new Uint16Array(0), backLeaf: new Uint16Array(0) }; // prettier-ignore
+		expect((await mendSlim(empty, lattice, 10, null)).triangles).toHaveLength(0);
+	});
+});
