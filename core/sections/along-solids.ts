@@ -1,6 +1,6 @@
 import type { HolePaths } from '../datasets/hole-paths';
-import type { SolidMesh } from '../mesh/cut-lattice';
-import { AIR, OUTSIDE } from '../mesh/labels';
+import { withTriangles, type SolidMesh } from '../mesh/cut-lattice';
+import { AIR, FAULT, OUTSIDE, SIDE } from '../mesh/labels';
 
 /** A part of a hole inside one unit of a model. */
 interface SolidRun {
@@ -41,6 +41,22 @@ export function unitsAlongHole(mesh: SolidMesh, paths: HolePaths, hole: number):
 	}
 	add(end);
 	return runs;
+}
+
+/** Measured depths at which each hole goes through a fault of a model. */
+export function faultsAlongHoles(mesh: SolidMesh, paths: HolePaths): number[][] {
+	const own: number[] = [];
+	mesh.surface.forEach((s, t) => {
+		if (s >= FAULT && s < SIDE) own.push(t);
+	});
+	const faults = withTriangles(mesh, own);
+	return paths.holes.map((_, hole) => {
+		const [first, last] = [paths.start[hole]!, paths.start[hole + 1]!];
+		const depths = paths.depths.subarray(first, last);
+		const near = SAME * (depths[depths.length - 1]! - depths[0]!);
+		const all = own.length ? crossings(faults, paths.xyz.subarray(3 * first, 3 * last), depths).map((c) => c.depth) : [];
+		return all.filter((d, i) => i === 0 || d - all[i - 1]! > near);
+	});
 }
 
 /** What a place that starts inside a unit and never leaves it is in: what is met last on the way down to it. */

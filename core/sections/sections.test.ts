@@ -4,11 +4,13 @@ import { sectionDxf } from './section-dxf';
 import type { SectionDrawing } from './section-drawing';
 import { sectionSvg } from './section-svg';
 import { geologyGeoJson } from './geology-geojson';
-import type { SolidMesh } from '../mesh/cut-lattice';
+import { cutLattice, FAULT, type SolidMesh } from '../mesh/cut-lattice';
+import { sampledOn } from '../mesh/for-tests';
+import { latticeOf } from '../mesh/lattice';
 import { buildModel } from '../model/build';
 import { fitGround } from '../model/fit-ground';
 import { unitAt } from '../model/walk';
-import { unitsAlongHole } from './along-solids';
+import { faultsAlongHoles, unitsAlongHole } from './along-solids';
 import { geologyAtSurface, polygonsOf, ringArea } from './geology-map';
 import { cutPlane, cutSection, onPlane, planeThrough, pointOnTrace, projectOnTrace, type Trace } from './section';
 
@@ -57,6 +59,45 @@ describe('a hole through a model', () => {
 				expect(runs.find((r) => r.from <= d * long && d * long < r.to)?.label).toBe(at(px, py, pz));
 			}
 		}
+	});
+
+	it('meets the faults that it goes through, at their depths', async () => {
+		// A fault that dips 45° to the east, through (0, 0, 0), with one unit on both sides; sides of the box are no faults.
+		const lattice = latticeOf({ minX: -100, minY: -50, minZ: -100, maxX: 100, maxY: 50, maxZ: 100 }, 20);
+		const one = await cutLattice(
+			lattice,
+			{ function: 0, above: { leaf: 0, label: 0 }, below: { leaf: 1, label: 0 } },
+			[sampledOn(lattice, FAULT, (x, _y, z) => x + z)],
+			1e-3
+		);
+		const holes = [
+			[
+				[30.3, 7, 150],
+				[30.3, 7, -150]
+			],
+			[
+				[-60, 3, 90],
+				[-60, 3, 70],
+				[60, 3, -80]
+			],
+			[
+				[80, 3, 90],
+				[80, 3, 0]
+			]
+		] as [number, number, number][][];
+		const lengths = holes.map((h) => h.map((p, i) => (i ? Math.hypot(...p.map((v, c) => v - h[i - 1]![c]!)) : 0)));
+		const paths = {
+			holes: holes.map((h, k) => ({ name: `H${k}`, collar: h[0]!, totalDepth: 300, row: k })),
+			start: Uint32Array.of(0, 2, 5, 7),
+			depths: Float64Array.from(lengths.flatMap((l) => l.map((_, i) => l.slice(0, i + 1).reduce((a, b) => a + b, 0)))),
+			xyz: Float64Array.from(holes.flat(2))
+		};
+		const met = faultsAlongHoles(one, paths);
+		expect(met.map((m) => m.length)).toEqual([1, 1, 0]);
+		expect(met[0]![0]).toBeCloseTo(180.3, 3);
+		// From (−60, 70) to (60, −80): x + z is 10 − 30 s.
+		expect(met[1]![0]).toBeCloseTo(20 + Math.hypot(120, 150) / 3, 1);
+		expect(faultsAlongHoles({ ...mesh, surface: mesh.surface.map(() => 1) }, paths)).toEqual([[], [], []]);
 	});
 
 	it('says nothing of what lies outside, and is one run where it stays in one unit', () => {

@@ -92,6 +92,10 @@
 	const parts = new GridParts();
 	const sets = $derived(workspace.sets);
 	/** The unit at hand in every hole. */
+	// The faults of the model tell what is cut out.
+	$effect(() => {
+		if (my.unit) workspace.need('model');
+	});
 	const marks = $derived(my.unit ? marksOf(workspace, my.unit, my.scheme) : null);
 	const bench = $derived(workspace.bench.state);
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');

@@ -1,6 +1,9 @@
 import Feature from 'ol/Feature';
 import Point from 'ol/geom/Point';
 import { columnOf } from '#core/datasets/dataset';
+import type { HolePaths } from '#core/datasets/hole-paths';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
+import { faultsAlongHoles } from '#core/sections/along-solids';
 import { spaced } from '#core/formats/ticks';
 import { classStyle } from '#core/styles/style';
 import { BLANK } from '#core/palette';
@@ -37,6 +40,15 @@ export const schemeAt = (workspace: Workspace, chosen: string | null): Scheme | 
 	return chosen === '' ? null : (schemes.find((s) => s.id === chosen) ?? schemes[0] ?? null);
 };
 
+/** What was found last: neither holes nor the model change while one steps through units. */
+let known: { mesh: SolidMesh; paths: HolePaths; faults: number[][] } | null = null;
+
+/** Depths at which the holes go through the faults of a model. */
+function faultsOf(mesh: SolidMesh, paths: HolePaths): number[][] {
+	if (known?.mesh !== mesh || known.paths !== paths) known = { mesh, paths, faults: faultsAlongHoles(mesh, paths) };
+	return known.faults;
+}
+
 /** A unit by its id in every hole of the log that is shown; null until that has come, or without any unit. */
 export function marksOf(workspace: Workspace, unit: string, chosen: string | null): UnitMarks | null {
 	const { sets } = workspace;
@@ -57,6 +69,7 @@ export function marksOf(workspace: Workspace, unit: string, chosen: string | nul
 	);
 	if (column?.type !== 'category') return null;
 	const style = sets.style(set);
+	const faults = workspace.model && faultsOf(workspace.model.mesh, paths);
 	const colors = new Map(scheme?.units.flatMap((u) => (u.color ? [[u.name, u.color] as const] : [])));
 	return {
 		steps,
@@ -67,7 +80,12 @@ export function marksOf(workspace: Workspace, unit: string, chosen: string | nul
 			target,
 			scheme,
 			workspace.units,
-			paths.holes.map((h, n) => ({ name: h.name, totalDepth: h.totalDepth, runs: runsOf(set, column, paths.holes.length, n) })),
+			paths.holes.map((h, n) => ({
+				name: h.name,
+				totalDepth: h.totalDepth,
+				runs: runsOf(set, column, paths.holes.length, n),
+				faults: faults?.[n]
+			})),
 			workspace.stratigraphy.absences
 		),
 		colorOf: (name) => colors.get(name) ?? (column.categories.includes(name) ? classStyle(column, name, style, sets.defaults).color : BLANK)

@@ -20,6 +20,7 @@ import {
 import { newLogAnswer } from '$lib/api/answers/logs';
 import { db } from '../db/client';
 import { loadModel, one } from '../graph/graph';
+import { objectBytes } from '../graph/inputs';
 import { requireLog, startLog } from '../graph/logs';
 import { checkProject } from '../services/check';
 import { checkInput, tablesOf } from '../graph/check-input';
@@ -286,7 +287,10 @@ export const stratigraphyOperations = [
 		reply: 'The holes',
 		run: async ({ params, model, query }) => {
 			const { schemes, absences } = await stored(params['project']!);
+			const solids = one(await loadModel(db(), params['project']!, model), 'model');
 			return runTableTask('unitInAllHoles', {
+				// Faults are those of the model as it was built last.
+				solids: solids.missing ? null : await objectBytes(params['project']!, solids),
 				...(await forHoles(params['project']!, model)),
 				holes: null,
 				log: { table: query.table, column: query.column ?? 'unit' },

@@ -10,6 +10,7 @@ import { withUnits } from '#core/datasets/units';
 import { readPack } from '#core/formats/pack';
 import { meshOfPack } from '#core/recipes/opened';
 import { modelLog } from '#core/logs/model-log';
+import { faultsAlongHoles } from '#core/sections/along-solids';
 import type { Unit } from '#core/units/column';
 import type { LogData } from '#core/logs/log-parts';
 import { logPages, type LogHead } from '#core/logs/pages';
@@ -258,7 +259,9 @@ export const proposedTies = (
 	});
 
 /** A unit in every hole. @throws ProblemError `unknown-unit` */
-export const unitInAllHoles = (m: OfHoles & { scheme: Scheme | null; unit: string; set: readonly SetAbsence[] }) =>
+export const unitInAllHoles = (
+	m: OfHoles & { scheme: Scheme | null; unit: string; set: readonly SetAbsence[]; solids: Uint8Array | null }
+) =>
 	answer(() => {
 		const data = plainData(m, []);
 		const column = m.options.around?.column ?? [];
@@ -274,7 +277,12 @@ export const unitInAllHoles = (m: OfHoles & { scheme: Scheme | null; unit: strin
 					.join(', ')}.`,
 				'unit'
 			);
-		const holes = loggedHoles(m, data).map((h) => ({ ...h, totalDepth: data.paths.holes[h.number]!.totalDepth }));
+		const faults = m.solids ? faultsAlongHoles(meshOfPack(readPack(m.solids)), data.paths) : [];
+		const holes = loggedHoles(m, data).map((h) => ({
+			...h,
+			totalDepth: data.paths.holes[h.number]!.totalDepth,
+			faults: faults[h.number]
+		}));
 		return { unit: target.name, holes: unitInHoles(target, m.scheme, column, holes, m.set) };
 	});
 
