@@ -2,7 +2,7 @@ import type { Feature, Position } from 'geojson';
 import type { Frame } from './frame';
 
 /** Rings of all faces of some features; a closed line is a face, too. */
-function ringsOf(features: readonly Feature[]): Position[][] {
+export function ringsOf(features: readonly Feature[]): Position[][] {
 	const out: Position[][] = [];
 	const line = (l: Position[]) => {
 		const [a, b] = [l[0], l[l.length - 1]];

@@ -144,6 +144,33 @@ describe('a version of a log', () => {
 		expect((await changes()).total).toBe(0);
 	});
 
+	it('picks what lies within a body, and says what has no inside', async () => {
+		const ring = [
+			[5060, 890],
+			[5140, 890],
+			[5140, 930],
+			[5060, 930],
+			[5060, 890]
+		];
+		await api.bring(project, 'Field', 'field.geojson', JSON.stringify({ type: 'Polygon', coordinates: [ring] }));
+		await api.bring(project, 'Way', 'way.geojson', JSON.stringify({ type: 'LineString', coordinates: ring.slice(0, 3) }));
+		await api.bring(project, 'Roof', 'roof.obj', 'v 5000 900 5\nv 5100 900 5\nv 5000 1000 9\nf 1 2 3\n');
+		const pick = async (object: string, unit?: string) =>
+			api.call<{ rows: number[]; picked: { holes: number; codes: { code: string }[] }; type: string }>(
+				'POST',
+				`/projects/${project}/logs/${version}/pick`,
+				{ rule: { by: 'within', object, ...(unit ? { unit } : {}) } }
+			);
+		const field = (await pick((await named('Field')).id)).body;
+		expect([field.picked.holes, field.rows.length]).toEqual([2, 5]);
+		const type = async (name: string) => (await pick((await named(name)).id)).body.type;
+		expect([await type('Way'), await type('Roof'), await type('Bores')]).toEqual(['no-face', 'not-closed', 'not-a-body']);
+		const model = (await objects()).find((o) => o.kind === 'model')!;
+		expect((await pick(model.id, 'nothing')).body.type).toBe('not-built');
+		expect((await pick(project)).status).toBe(404);
+		expect((await api.call('POST', `/projects/${project}/logs/${version}/pick`, { rule: { by: 'within' } })).status).toBe(422);
+	});
+
 	it('moves a boundary in the unit and with the decimal mark of its file', async () => {
 		expect((await relog({ do: 'move', hole: 'W2', from: 12, to: 15 })).status).toBe(200);
 		expect(await logOf(version, 'W2')).toEqual(['0 49,212598 Gravel', '49,212598 72,1785 Clay', '72,1785 131,2336 Marl']);

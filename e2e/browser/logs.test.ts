@@ -155,6 +155,48 @@ it('a box with Shift picks across holes on a section', async () => {
 	await until(async () => Number((await selected())?.[2]) > 1, 'intervals of several holes are picked');
 });
 
+it('an outline in space picks what is seen within it, by a drag and by keys; a rule picks within a body', async () => {
+	await go('interpret?tab=logs&panes=space');
+	await one('[role=application][aria-label^="Space"] canvas');
+	await until(() => page.$eval('[data-tubes]', (e) => Number((e as HTMLElement).dataset['tubes']) > 0), 'intervals are drawn');
+	await press('Outline');
+	const sheet = await one('svg[aria-label^="Outline"]');
+	const box = (await sheet.boundingBox())!;
+	const at = (x: number, y: number) => [box.x + box.width * x, box.y + box.height * y] as const;
+	await page.mouse.move(...at(0.02, 0.12));
+	await page.mouse.down();
+	for (const [x, y] of [
+		[0.98, 0.12],
+		[0.98, 0.9],
+		[0.02, 0.9]
+	] as const)
+		await page.mouse.move(...at(x, y), { steps: 4 });
+	await page.mouse.up();
+	await until(async () => Number((await selected())?.[2]) > 1, 'intervals of several holes are picked');
+	const all = Number((await selected())![1]);
+	// By keys: a small triangle about the middle holds fewer.
+	await sheet.focus();
+	for (const key of ['Enter', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'Enter', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'Enter'])
+		await page.keyboard.press(key as 'Enter');
+	expect(await page.$eval('svg[aria-label^="Outline"] polygon', (e) => e.getAttribute('points')!.split(' ').length)).toBe(3);
+	await page.keyboard.press('Backspace');
+	expect(await page.$eval('svg[aria-label^="Outline"] polygon', (e) => e.getAttribute('points')!.split(' ').length)).toBe(2);
+	await page.keyboard.press('Escape');
+	expect(await page.$('svg[aria-label^="Outline"]')).toBeNull();
+	expect(Number((await selected())![1])).toBe(all);
+	const model = (await objects()).find((o) => o.kind === 'model')!;
+	await choose('select[aria-label="Rule"]', 'within');
+	await choose('select[aria-label="Body"]', model.id);
+	const units = await page.$$eval('select[aria-label="Unit of the model"] option', (all) => all.map((o) => (o as HTMLOptionElement).value));
+	await choose('select[aria-label="Unit of the model"]', units[1]!);
+	await press('Pick');
+	await until(async () => {
+		const n = Number((await selected())?.[1]);
+		return n > 0 && n < all;
+	}, 'those of one unit are picked');
+	expect(errors).toEqual([]);
+});
+
 it('picked codes glow in all panes, become a unit as one change, and go to units by their number', async () => {
 	await go('interpret?panes=section');
 	const boxes = await page.$$('table.plain tbody input[type=checkbox]');

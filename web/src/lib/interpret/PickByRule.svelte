@@ -12,12 +12,17 @@
 	}: { workspace: Workspace; log: ProjectObject; /** Those that are picked. */ rows: readonly number[]; codes: readonly string[] } =
 		$props();
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
-	let rule = $state<'thin' | 'above' | 'below' | 'depth' | 'filter'>('thin');
+	let rule = $state<'thin' | 'above' | 'below' | 'depth' | 'filter' | 'within'>('thin');
 	let thinner = $state(1);
 	let same = $state(true);
 	let of = $state('');
 	let range = $state<[number, number]>([0, 10]);
 	let filter = $state('');
+	let body = $state('');
+	let bodyUnit = $state('');
+	/** What something can lie within: faces on the map, surfaces, models. */
+	const bodies = $derived(workspace.objects.filter((o) => ['lines', 'faces', 'surface', 'solids'].includes(o.form ?? '')));
+	const ofSolids = $derived(bodies.find((o) => o.id === body)?.form === 'solids');
 	let among = $state(false);
 	async function pick(event: SubmitEvent) {
 		event.preventDefault();
@@ -28,7 +33,9 @@
 					? { by: 'depth', from: range[0], to: range[1] }
 					: rule === 'filter'
 						? { by: 'filter', filter }
-						: { by: 'beside', of, side: rule };
+						: rule === 'within'
+							? { by: 'within', object: body, ...(ofSolids ? { unit: bodyUnit } : {}) }
+							: { by: 'beside', of, side: rule };
 		await workspace.attempt(async () => {
 			const found = await call<{ rows: number[] }>('POST', workspace.ofModel(`/logs/${log.id}/pick`), {
 				rule: asked,
@@ -44,12 +51,13 @@
 	<h3 class="panel-title mb-1">Pick intervals</h3>
 	<p class="quiet mb-1.5 text-xs">
 		Press them in space, on a section or in the log; Ctrl adds, a drag along the log sweeps, Shift and a drag on a section picks across
-		holes. Or by a rule:
+		holes, Outline in space picks round them. Or by a rule:
 	</p>
 	<div class="flex flex-wrap items-center gap-1.5 text-sm">
 		<select class="select select-xs w-40" aria-label="Rule" bind:value={rule}>
 			<option value="thin">thinner than</option><option value="above">above the first</option><option value="below">below the last</option>
 			<option value="depth">between depths</option><option value="filter">where it is true that</option>
+			<option value="within">within a body</option>
 		</select>
 		{#if rule === 'thin'}
 			<input
@@ -77,6 +85,15 @@
 				placeholder="Logger = 'Moe' and contains(Description, 'sandy')"
 				bind:value={filter}
 			/>
+		{:else if rule === 'within'}
+			<select class="select select-xs min-w-0 flex-1" aria-label="Body" required bind:value={body}>
+				<option value="" disabled>{bodies.length ? 'faces, closed surface or model' : 'there is none yet'}</option>
+				{#each bodies as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
+			</select>
+			{#if ofSolids}<select class="select select-xs w-full" aria-label="Unit of the model" required bind:value={bodyUnit}>
+					<option value="" disabled>unit</option>
+					{#each workspace.allUnits as u (u.id)}<option value={u.id}>{u.name}</option>{/each}
+				</select>{/if}
 		{:else}
 			<select class="select select-xs min-w-0 flex-1" aria-label="Unit or code" required bind:value={of}>
 				<option value="" disabled>unit or code</option>

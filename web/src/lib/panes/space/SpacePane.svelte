@@ -2,11 +2,12 @@
 	import { COPPER, HELD, INK, NIGHT_INK, NOTED, PAPER, SPACE_NIGHT, SPACE_PAPER, SPACE_SKY } from '#core/palette';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
+	import { Lasso, Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
 	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { planeAngles, RADIANS } from '#core/geometry/angles';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
+	import { withinOutline, type Pixel } from '#core/scene/in-outline';
 	import { measureLine, planeThrough } from '#core/scene/measure';
 	import { projectOnTrace } from '#core/sections/section';
 	import { proposePattern } from '#core/styles/patterns';
@@ -24,6 +25,7 @@
 	import { ExtentHandles } from './extent-handles';
 	import { SpaceScene, type Picked } from './scene';
 	import type { CameraState, Look } from './stage';
+	import SpaceOutline from './SpaceOutline.svelte';
 	import SpaceView from './SpaceView.svelte';
 	import { liftsOf, textsOf } from './texts';
 
@@ -52,7 +54,7 @@
 	let open = $state<'' | 'view' | 'slice'>('');
 	let heading = $state(0);
 	let scaleBar = $state({ px: 0, text: '' });
-	let tool = $state<'' | 'line' | 'plane'>('');
+	let tool = $state<'' | 'line' | 'plane' | 'outline'>('');
 	let measured = $state.raw<[number, number, number][]>([]);
 	const bench = $derived(workspace.bench.state);
 	const sets = $derived(workspace.sets);
@@ -446,6 +448,24 @@
 		}
 	}
 
+	/** Picks the intervals whose middles are seen within an outline, also those behind something. */
+	function pickIn(outline: Pixel[], event: PointerEvent | KeyboardEvent) {
+		if (!scene || !along) return;
+		const { stage } = scene;
+		const inside = withinOutline(outline, along.rowCount, (i) => {
+			const place = wanted(along.hole[i]!) ? sets.placeOf(along, i) : null;
+			const at = place && stage.project(stage.toScene(...place));
+			return at && at.depth <= 1 ? [at.x, at.y] : null;
+		});
+		if (inside.length)
+			workspace.pressRows(
+				along.id,
+				inside.map((i) => along.row[i]!),
+				event
+			);
+		else workspace.say('No interval lies within the outline.');
+	}
+
 	/** Goes near to what is pressed twice: a whole hole, else the place itself. */
 	function flyTo(event: MouseEvent) {
 		if (!scene || tool) return;
@@ -516,6 +536,7 @@
 				? `plane dips ${p.dip.toFixed(1)}° to ${String(Math.round(p.dipAzimuth) % 360).padStart(3, '0')}°`
 				: 'the three points lie on one line';
 		}
+		if (tool === 'outline') return 'draw round intervals; with Ctrl they are added; Esc leaves';
 		return tool === 'line'
 			? `press ${measured.length === 1 ? 'the second' : 'the first'} point`
 			: `press point ${(measured.length % 3) + 1} of 3`;
@@ -552,6 +573,7 @@
 		<button class="btn btn-sm" onclick={() => (pane.view = 'section')}>Show the section here</button>
 	</div>
 {:else}
+	{#if tool === 'outline' && along?.place === 'interval'}<SpaceOutline done={pickIn} leave={() => (tool = '')} />{/if}
 	<div class="absolute top-2 left-2 flex flex-wrap gap-1" role="group" aria-label="Look from">
 		<select
 			class="select select-xs bg-base-100 w-26"
@@ -597,6 +619,18 @@
 				tool = tool === 'plane' ? '' : 'plane';
 				measured = [];
 			}}><Triangle size={13} />Plane</button
+		>
+		<button
+			class="btn btn-xs {tool === 'outline' ? 'btn-active' : 'bg-base-100'}"
+			aria-pressed={tool === 'outline'}
+			disabled={along?.place !== 'interval'}
+			title={along?.place === 'interval'
+				? 'Pick intervals by drawing round them'
+				: 'Holes are shown without intervals: choose a log in the legend'}
+			onclick={() => {
+				tool = tool === 'outline' ? '' : 'outline';
+				measured = [];
+			}}><Lasso size={13} />Outline</button
 		>
 	</div>
 	{#if open === 'view'}

@@ -20,17 +20,21 @@ import { changedAnswer, countsAnswer } from '$lib/api/answers/projects';
 import { db } from '../db/client';
 import { doChange, lockObject } from '../graph/changes';
 import type { Shaping } from '#core/project/shaping';
-import { loadModel, one } from '../graph/graph';
+import { loadGraph, loadModel, one } from '../graph/graph';
+import { objectBytes } from '../graph/inputs';
 import { requireLog, startLog } from '../graph/logs';
 import type { Step } from '../graph/steps';
 import { checkProject } from '../services/check';
 import { checkInput, tablesOf } from '../graph/check-input';
 import { rowsByNumber, sourceTable, type StoredRow, type StoredTable } from '../store/tables';
 import type { TableState } from '../threads/stored-table';
+import type { AskedBody } from '../threads/log-tasks';
 import { runTableTask } from '../threads/threads';
 import { json, operation } from './operation';
 import { changeRows, oneTable } from './tables';
 
+/** Forms of objects that something can lie within. */
+const BODIES: readonly string[] = ['lines', 'faces', 'surface', 'solids'];
 const revision = yup.number().integer().required();
 const rowsSchema = yup.array(yup.number().integer().min(0).required()).max(1_000_000);
 const depth = () => yup.number().min(-1e6).max(1e6);
@@ -40,7 +44,10 @@ const code = () => yup.string().trim().max(200);
 /** A rule that picks intervals. What it needs beside its kind is said by the kind. */
 const ruleSchema = yup
 	.object({
-		by: yup.string<'thin' | 'beside' | 'depth' | 'codes' | 'filter'>().oneOf(['thin', 'beside', 'depth', 'codes', 'filter']).required(),
+		by: yup
+			.string<'thin' | 'beside' | 'depth' | 'codes' | 'filter' | 'within'>()
+			.oneOf(['thin', 'beside', 'depth', 'codes', 'filter', 'within'])
+			.required(),
 		thinner: yup
 			.number()
 			.positive()
@@ -65,7 +72,13 @@ const ruleSchema = yup
 			.string()
 			.min(1)
 			.max(2000)
-			.when('by', { is: 'filter', then: (s) => s.required() })
+			.when('by', { is: 'filter', then: (s) => s.required() }),
+		/** Faces on the map, a closed surface, or a model, and then a unit of it. */
+		object: yup
+			.string()
+			.uuid()
+			.when('by', { is: 'within', then: (s) => s.required() }),
+		unit: yup.string().max(100)
 	})
 	.noUnknown();
 
@@ -109,6 +122,22 @@ async function oneVersion(projectId: string, id: string): Promise<StoredTable> {
 async function forLog(projectId: string, model: string | null, objectId: string) {
 	const graph = await loadModel(db(), projectId, model);
 	return { ...(await tablesOf(await checkInput(db(), projectId, graph))), objectId };
+}
+
+/** What intervals are to lie in. @throws ProblemError `not-found`, `not-a-body`, `not-built` */
+async function bodyAsked(projectId: string, id: string, unit: string): Promise<AskedBody> {
+	const object =
+		(await loadGraph(db(), projectId)).find((o) => o.id === id) ??
+		fail('not-found', 'there is no such object', 'Choose another.', 'object');
+	if (!object.form || !BODIES.includes(object.form))
+		fail('not-a-body', `nothing lies within ${object.name}`, 'Choose faces on the map, a closed surface, or a model and a unit.', 'object');
+	const pack = object.missing ? null : await objectBytes(projectId, object);
+	return {
+		name: object.name,
+		form: object.form,
+		pack: pack ?? fail('not-built', `${object.name} was not built yet`, 'Build it first.', 'object'),
+		unit
+	};
 }
 
 /** A log that is said by its table. */
@@ -266,7 +295,7 @@ export const logOperations = [
 		path: '/projects/{project}/logs/{object}/pick',
 		tag: 'Logs',
 		summary:
-			'Intervals of a log that a rule picks: thin ones, those beside a unit, in a range of depth, of some codes, or by an expression',
+			'Intervals of a log that a rule picks: thin ones, those beside a unit, in a range of depth, of some codes, within a body, or by an expression',
 		body: yup.object({ rule: ruleSchema.required(), among: rowsSchema.nullable() }).noUnknown(),
 		answer: logPickAnswer,
 		reply: 'Rows, and what they hold together',
@@ -274,7 +303,9 @@ export const logOperations = [
 			const table = await logIn(params['project']!, params['object']!);
 			return runTableTask('pickIntervals', {
 				...(await forLog(params['project']!, model, table.id)),
-				rule: { between: 'any', ...body.rule } as never,
+				rule: (body.rule.by === 'within'
+					? { by: 'within', body: await bodyAsked(params['project']!, body.rule.object!, body.rule.unit ?? '') }
+					: { between: 'any', ...body.rule }) as never,
 				among: body.among ?? null
 			});
 		}

@@ -1,4 +1,6 @@
+import { readPack } from '#core/formats/pack';
 import { proposeGroups } from '#core/logs/propose-groups';
+import { bodyOf, rowsWithin, type Body } from '#core/logs/within-body';
 import { codesOf, differences, Log, pickRows, relog, sumOf, type LogChange, type PickRule, type RelogAct } from '#core/logs/relog';
 import { fewestBroken } from '#core/linear/ordering';
 import { fail } from '#core/problem';
@@ -36,7 +38,15 @@ const namesOf = (m: ProjectTables) => {
 /** The codes of a log with where in the ground they are. */
 export const logCodes = (m: OfLog) => answer(() => codesOf(logOf(m).log));
 
-export type AskedRule = PickRule | { by: 'filter'; filter: string };
+/** An object, or a unit of a model, as a body. */
+export interface AskedBody {
+	name: string;
+	form: string | null;
+	pack: Uint8Array;
+	unit: string;
+}
+
+export type AskedRule = PickRule | { by: 'filter'; filter: string } | { by: 'within'; body: AskedBody };
 
 /** Rows of a log that a rule picks, among some if it is said, and what they hold together. */
 export const pickIntervals = (m: OfLog & { rule: AskedRule; among: readonly number[] | null }) =>
@@ -47,11 +57,21 @@ export const pickIntervals = (m: OfLog & { rule: AskedRule; among: readonly numb
 				? [...chooseRows(held.raw, held.table, { filter: m.rule.filter }, m.options.lengthUnit, statedUnits(held.parts.state))].filter(
 						(r) => !log.out[r]
 					)
-				: pickRows(log, m.rule, namesOf(m).nameOf);
+				: m.rule.by === 'within'
+					? rowsWithin(log, new Map(holesOf(m).holes.map((h) => [h.name, h.path])), openBody(m.rule.body))
+					: pickRows(log, m.rule, namesOf(m).nameOf);
 		const among = m.among ? new Set(m.among) : null;
 		const rows = among ? found.filter((r) => among.has(r)) : found;
 		return { rows, picked: sumOf(log, rows) };
 	});
+
+function openBody({ name, form, pack, unit }: AskedBody): Body {
+	const opened = readPack(pack);
+	const units = (opened.info['units'] ?? []) as string[];
+	if (form === 'solids' && !units.includes(unit))
+		fail('unknown-unit', `${name} was built without the unit "${unit}"`, 'Build the model, or choose another unit.', 'unit');
+	return bodyOf(name, form, opened, units.indexOf(unit));
+}
 
 const MOST_SHOWN = 200;
 
