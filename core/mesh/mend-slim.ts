@@ -72,26 +72,14 @@ function partsOf({ positions: p, triangles }: CutMesh, l: Lattice): Uint32Array[
 }
 
 function partOf(mesh: CutMesh, own: Uint32Array, sheetOf: Int32Array, sheets: number, still: Uint8Array | null, spacing: number): Part {
-	const number = new Int32Array(mesh.positions.length / 3).fill(-1);
-	for (const t of own) for (let c = 3 * t; c < 3 * t + 3; c++) number[mesh.triangles[c]!] = 0;
-	let used = 0;
-	for (let v = 0; v < number.length; v++) if (number[v] === 0) number[v] = used++;
-	const vertices = new Uint32Array(used);
-	number.forEach((n, v) => {
-		if (n >= 0) vertices[n] = v;
-	});
-	const positions = new Float64Array(3 * used);
-	const stays = new Uint8Array(used);
-	vertices.forEach((v, n) => {
-		for (let k = 0; k < 3; k++) positions[3 * n + k] = mesh.positions[3 * v + k]!;
-		stays[n] = still?.[v] ?? 0;
-	});
-	const triangles = new Uint32Array(3 * own.length);
-	const sheet = new Int32Array(own.length);
+	const corners = new Uint32Array(3 * own.length);
 	own.forEach((t, i) => {
-		for (let c = 0; c < 3; c++) triangles[3 * i + c] = number[mesh.triangles[3 * t + c]!]!;
-		sheet[i] = sheetOf[t]!;
+		for (let c = 0; c < 3; c++) corners[3 * i + c] = mesh.triangles[3 * t + c]!;
 	});
+	const { positions, triangles, vertices } = numberedAnew(mesh.positions, corners);
+	const stays = new Uint8Array(vertices.length);
+	if (still) vertices.forEach((v, n) => (stays[n] = still[v]!));
+	const sheet = Int32Array.from(own, (t) => sheetOf[t]!);
 	return { own, vertices, task: { mend: { positions, triangles, sheet, sheets, still: stays, spacing } } };
 }
 
@@ -110,15 +98,27 @@ function withoutGone(mesh: CutMesh, gone: Uint8Array): CutMesh {
 	const kept = new Uint32Array(gone.length - gone.reduce((n, g) => n + g, 0));
 	for (let t = 0, n = 0; t < gone.length; t++) if (!gone[t]) kept[n++] = t;
 	const out = withTriangles(mesh, kept);
-	const number = new Int32Array(mesh.positions.length / 3).fill(-1);
-	for (let c = 0; c < out.triangles.length; c++) number[out.triangles[c]!] = 0;
+	const { positions, triangles } = numberedAnew(mesh.positions, out.triangles);
+	return { ...out, positions, triangles };
+}
+
+/** Only the vertices that triangles have, in their order, and the triangles by their new numbers. `vertices` are the old ones. */
+function numberedAnew(all: Float64Array, corners: Uint32Array): { positions: Float64Array; triangles: Uint32Array; vertices: Uint32Array } {
+	const number = new Int32Array(all.length / 3).fill(-1);
+	for (let c = 0; c < corners.length; c++) number[corners[c]!] = 0;
 	let used = 0;
 	for (let v = 0; v < number.length; v++) if (number[v] === 0) number[v] = used++;
+	const vertices = new Uint32Array(used);
 	const positions = new Float64Array(3 * used);
-	for (let v = 0; v < number.length; v++)
-		if (number[v]! >= 0) for (let k = 0; k < 3; k++) positions[3 * number[v]! + k] = mesh.positions[3 * v + k]!;
-	for (let c = 0; c < out.triangles.length; c++) out.triangles[c] = number[out.triangles[c]!]!;
-	return { ...out, positions };
+	for (let v = 0; v < number.length; v++) {
+		const n = number[v]!;
+		if (n < 0) continue;
+		vertices[n] = v;
+		for (let k = 0; k < 3; k++) positions[3 * n + k] = all[3 * v + k]!;
+	}
+	const triangles = new Uint32Array(corners.length);
+	for (let c = 0; c < corners.length; c++) triangles[c] = number[corners[c]!]!;
+	return { positions, triangles, vertices };
 }
 
 /** Sheets: one for all triangles that have the same on both sides and are of one surface, with the labels on both sides. */
