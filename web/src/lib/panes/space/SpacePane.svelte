@@ -451,10 +451,10 @@
 	/** Picks the intervals whose middles are seen within an outline, also those behind something. */
 	function pickIn(outline: Pixel[], event: PointerEvent | KeyboardEvent) {
 		if (!scene || !along) return;
-		const { stage } = scene;
+		const seenAt = scene.stage.projector();
 		const inside = withinOutline(outline, along.rowCount, (i) => {
 			const place = wanted(along.hole[i]!) ? sets.placeOf(along, i) : null;
-			const at = place && stage.project(stage.toScene(...place));
+			const at = place && seenAt(...place);
 			return at && at.depth <= 1 ? [at.x, at.y] : null;
 		});
 		if (inside.length)

@@ -364,6 +364,24 @@ export class Stage {
 		return { x: ((q.x + 1) / 2) * this.width, y: ((1 - q.y) / 2) * this.height, depth: q.z };
 	}
 
+	/** As `project`, of very many places of the project: it gives the same object each time, and holds until the view moves. */
+	projector(): (x: number, y: number, z: number) => { x: number; y: number; depth: number } {
+		const m = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).elements;
+		const { center, exaggeration, width, height } = this;
+		const out = { x: 0, y: 0, depth: 0 };
+		return (px, py, pz) => {
+			const x = px - center.x;
+			const y = py - center.y;
+			const z = (pz - center.z) * exaggeration;
+			const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
+			out.x = (((m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w + 1) / 2) * width;
+			out.y = ((1 - (m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w) / 2) * height;
+			// Behind the camera w turns round.
+			out.depth = w > 0 ? (m[2]! * x + m[6]! * y + m[10]! * z + m[14]!) / w : Infinity;
+			return out;
+		};
+	}
+
 	/** The view as a picture of any size. @param overlay draws what lies over the scene, at the scale of the picture */
 	async picture(
 		width: number,
