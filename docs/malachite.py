@@ -442,7 +442,7 @@ class Malachite:
         return self._ask("GET", "/projects/{project}/logs/{object}/groups".format(project=self._project(), object=_quoted(object)), query=query)
 
     def pick_intervals(self, object, body=None, query=None):
-        """Intervals of a log that a rule picks: thin ones, those beside a unit, in a range of depth, of some codes, or by an expression."""
+        """Intervals of a log that a rule picks: thin ones, those beside a unit, in a range of depth, of some codes, within a body, or by an expression."""
         return self._ask("POST", "/projects/{project}/logs/{object}/pick".format(project=self._project(), object=_quoted(object)), body=body, query=query)
 
     def preview_relog(self, object, body=None, query=None):

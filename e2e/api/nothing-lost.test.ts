@@ -80,8 +80,8 @@ describe('a newer version of a file', () => {
 		const p = await project();
 		await bring(p, 'Collars', COLLARS);
 		const t = await bring(p, 'Log', LOG);
-		await edit(p, t, 4, 'code', 'Limestone');
-		await exclude(p, t, 3);
+		expect((await edit(p, t, 4, 'code', 'Limestone')).status).toBe(200);
+		expect((await exclude(p, t, 3)).status).toBe(200);
 		const before = await rows(p, t);
 		// One earlier row is gone: the edited row moves up.
 		const job = await version(p, t, 'reload', LOG.replace('A,30,50,S\n', ''));

@@ -175,7 +175,7 @@ it('an outline in space picks what is seen within it, by a drag and by keys; a r
 	await until(async () => Number((await selected())?.[2]) > 1, 'intervals of several holes are picked');
 	const all = Number((await selected())![1]);
 	// By keys: a small triangle about the middle holds fewer.
-	await sheet.focus();
+	await sheet.evaluate((e) => (e as SVGElement).focus());
 	for (const key of ['Enter', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'Enter', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'Enter'])
 		await page.keyboard.press(key as 'Enter');
 	expect(await page.$eval('svg[aria-label^="Outline"] polygon', (e) => e.getAttribute('points')!.split(' ').length)).toBe(3);
@@ -189,6 +189,10 @@ it('an outline in space picks what is seen within it, by a drag and by keys; a r
 	await choose('select[aria-label="Body"]', model.id);
 	const units = await page.$$eval('select[aria-label="Unit of the model"] option', (all) => all.map((o) => (o as HTMLOptionElement).value));
 	await choose('select[aria-label="Unit of the model"]', units[1]!);
+	await press('Pick');
+	await shows('Model was not built yet. Build it first.');
+	const { body } = await api.call<{ job: string }>('POST', `/projects/${project}/build`);
+	await api.finished(project, body.job);
 	await press('Pick');
 	await until(async () => {
 		const n = Number((await selected())?.[1]);

@@ -21,7 +21,13 @@
 	let body = $state('');
 	let bodyUnit = $state('');
 	/** What something can lie within: faces on the map, surfaces, models. */
-	const bodies = $derived(workspace.objects.filter((o) => ['lines', 'faces', 'surface', 'solids'].includes(o.form ?? '')));
+	const bodies = $derived(
+		workspace.objects.filter(
+			(o) =>
+				['lines', 'faces', 'surface', 'solids'].includes(o.form ?? '') &&
+				(o.fileId !== null || o.kind === 'model' || workspace.made.some((m) => m.id === o.id))
+		)
+	);
 	const ofSolids = $derived(bodies.find((o) => o.id === body)?.form === 'solids');
 	let among = $state(false);
 	async function pick(event: SubmitEvent) {
