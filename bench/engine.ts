@@ -20,7 +20,7 @@ const middle = (v: readonly number[]) => [...v].sort((a, b) => a - b)[v.length >
 const asTheyAre: MendPart = ({ mend }) => ({
 	triangles: mend.triangles,
 	gone: new Uint8Array(mend.sheet.length),
-	gained: new Float64Array(mend.sheets)
+	gained: new Float64Array(mend.given.length)
 });
 /** Shares of triangles whose least angle is below 10° and 1°. */
 const shares = ({ positions, triangles, front }: CutMesh): string =>

@@ -1,4 +1,5 @@
 import { withTriangles, type CutMesh } from './cut-lattice';
+import { TERRAIN } from './labels';
 import type { Lattice } from './lattice';
 import { mendPart, type Mended, type MendTask } from './slim-triangles';
 
@@ -11,7 +12,7 @@ export type MendPart = (task: MendTask) => Mended | Promise<Mended>;
 
 /**
  * A mesh with fewer slim triangles, which cuts near nodes of the lattice leave (see `mendPart`). Volumes follow, so that they go on adding
- * up. Where parts meet, triangles stay as they are.
+ * up. Where parts meet, triangles stay as they are; the terrain is given and stays where it is.
  * @param still by vertex: 1 where it stays, and all edges to it; null where none has to
  */
 export async function mendSlim(
@@ -21,8 +22,10 @@ export async function mendSlim(
 	still: Uint8Array | null,
 	mend: MendPart = mendPart
 ): Promise<CutMesh> {
-	const { sheet, front, back } = sheetsOf(mesh);
-	const parts = partsOf(mesh, lattice).map((own) => partOf(mesh, own, sheet, front.length, still, spacing));
+	// What is asked to be finer is cut as finely as it is asked.
+	if (lattice.finer) return mesh;
+	const { sheet, front, back, given } = sheetsOf(mesh);
+	const parts = partsOf(mesh, lattice).map((own) => partOf(mesh, own, sheet, given, still, spacing));
 	keepShared(parts, mesh.positions.length / 3);
 	const triangles = mesh.triangles.slice();
 	const gone = new Uint8Array(sheet.length);
@@ -54,9 +57,9 @@ interface Part {
 	task: MendTask;
 }
 
-/** Triangles by layers of the lattice; all in one part where some cubes are halved, as parts would not lie beside each other. */
+/** Triangles by layers of the lattice. */
 function partsOf({ positions: p, triangles }: CutMesh, l: Lattice): Uint32Array[] {
-	const count = l.finer ? 1 : Math.max(1, Math.min(PARTS, Math.floor(l.nz / LAYERS)));
+	const count = Math.max(1, Math.min(PARTS, Math.floor(l.nz / LAYERS)));
 	const part = new Uint8Array(triangles.length / 3);
 	const sizes = new Uint32Array(count);
 	for (let t = 0; t < part.length; t++) {
@@ -71,7 +74,7 @@ function partsOf({ positions: p, triangles }: CutMesh, l: Lattice): Uint32Array[
 	return out;
 }
 
-function partOf(mesh: CutMesh, own: Uint32Array, sheetOf: Int32Array, sheets: number, still: Uint8Array | null, spacing: number): Part {
+function partOf(mesh: CutMesh, own: Uint32Array, sheetOf: Int32Array, given: Uint8Array, still: Uint8Array | null, spacing: number): Part {
 	const corners = new Uint32Array(3 * own.length);
 	own.forEach((t, i) => {
 		for (let c = 0; c < 3; c++) corners[3 * i + c] = mesh.triangles[3 * t + c]!;
@@ -80,7 +83,7 @@ function partOf(mesh: CutMesh, own: Uint32Array, sheetOf: Int32Array, sheets: nu
 	const stays = new Uint8Array(vertices.length);
 	if (still) vertices.forEach((v, n) => (stays[n] = still[v]!));
 	const sheet = Int32Array.from(own, (t) => sheetOf[t]!);
-	return { own, vertices, task: { mend: { positions, triangles, sheet, sheets, still: stays, spacing } } };
+	return { own, vertices, task: { mend: { positions, triangles, sheet, given, still: stays, spacing } } };
 }
 
 /** Vertices that several parts have stay. */
@@ -122,10 +125,15 @@ function numberedAnew(all: Float64Array, corners: Uint32Array): { positions: Flo
 }
 
 /** Sheets: one for all triangles that have the same on both sides and are of one surface, with the labels on both sides. */
-function sheetsOf({ frontLeaf, backLeaf, surface, ...mesh }: CutMesh): { sheet: Int32Array; front: number[]; back: number[] } {
+function sheetsOf({ frontLeaf, backLeaf, surface, ...mesh }: CutMesh): {
+	sheet: Int32Array;
+	front: number[];
+	back: number[];
+	given: Uint8Array;
+} {
 	const numbers = new Map<number, number>();
 	const sheet = new Int32Array(surface.length);
-	const [front, back]: [number[], number[]] = [[], []];
+	const [front, back, given]: [number[], number[], number[]] = [[], [], []];
 	let [last, number] = [-1, -1];
 	for (let t = 0; t < surface.length; t++) {
 		const key = (surface[t]! + 32768) * 2 ** 32 + frontLeaf[t]! * 65536 + backLeaf[t]!;
@@ -136,9 +144,10 @@ function sheetsOf({ frontLeaf, backLeaf, surface, ...mesh }: CutMesh): { sheet: 
 				numbers.set(key, number);
 				front.push(mesh.front[t]!);
 				back.push(mesh.back[t]!);
+				given.push(Number(surface[t] === TERRAIN));
 			}
 		}
 		sheet[t] = number;
 	}
-	return { sheet, front, back };
+	return { sheet, front, back, given: Uint8Array.from(given) };
 }

@@ -22,7 +22,8 @@ export interface MendTask {
 		triangles: Uint32Array;
 		/** By triangle: number of the sheet that it is a part of. */
 		sheet: Int32Array;
-		sheets: number;
+		/** By sheet: 1 where it is given, and may not move at all. */
+		given: Uint8Array;
 		/** By vertex: 1 where it stays, and all edges to it. */
 		still: Uint8Array;
 		spacing: number;
@@ -56,6 +57,7 @@ class Mending {
 	readonly gained: Float64Array;
 	private readonly p: Float64Array;
 	private readonly sheet: Int32Array;
+	private readonly given: Uint8Array;
 	private readonly still: Uint8Array;
 	private readonly spacing: number;
 	/** By triangle: sine of its least angle. */
@@ -82,13 +84,14 @@ class Mending {
 	private looked = -1;
 	private into = -1;
 
-	constructor({ positions, triangles, sheet, sheets, still, spacing }: MendTask['mend']) {
+	constructor({ positions, triangles, sheet, given, still, spacing }: MendTask['mend']) {
 		this.p = positions;
 		this.tri = triangles.slice();
 		this.sheet = sheet;
 		this.still = still;
 		this.spacing = spacing;
-		this.gained = new Float64Array(sheets);
+		this.given = given;
+		this.gained = new Float64Array(given.length);
 		const [count, vertices] = [sheet.length, positions.length / 3];
 		this.gone = new Uint8Array(count);
 		this.head = new Int32Array(vertices).fill(-1);
@@ -148,13 +151,18 @@ class Mending {
 			if (end === StarPlane.NO) return -1;
 			if (end === StarPlane.CLOSED ? sheets > 1 : sheets > 1 && beyond !== end) return -1;
 			beyond = end;
-			const sine = this.plane.without(end !== StarPlane.CLOSED, worst + MORE, this.tolerance);
+			const sine = this.plane.without(end !== StarPlane.CLOSED, worst + MORE, this.mayMove(sheet));
 			if (sine < 0) return -1;
 			least = Math.min(least, sine);
 			this.moved = Math.max(this.moved, this.plane.moved);
 		}
 		if (beyond >= 0) this.moved = Math.max(this.moved, this.fromSegment(u, v, beyond));
 		return this.moved > this.tolerance ? -1 : least;
+	}
+
+	/** Distance by which a sheet may move round the vertex that was looked at. */
+	private mayMove(sheet: number): number {
+		return this.given[sheet] ? NOTHING * this.tolerance : this.tolerance;
 	}
 
 	/** Whether one of the triangles before is of a sheet. */
@@ -205,7 +213,7 @@ class Mending {
 		if (shared !== 2 || this.sheet[other] !== this.sheet[t] || d === c || this.still[d] || this.joined(c, d)) return false;
 		const was = Math.min(this.sine[t]!, this.sine[other]!);
 		const is = this.plane.turned(a, b, c, d);
-		if (is <= was + MORE || this.plane.moved > this.tolerance) return false;
+		if (is <= was + MORE || this.plane.moved > this.mayMove(this.sheet[t]!)) return false;
 		if (this.plane.moved > NOTHING * this.tolerance && (this.near.crossed(a, d, c, t, other) || this.near.crossed(d, b, c, t, other)))
 			return false;
 		this.gain(t, -this.volume(d, a, b, c));

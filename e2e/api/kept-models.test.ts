@@ -78,8 +78,7 @@ describe('kept models', () => {
 		const found = (await api.call<Found>('GET', path(`/kept-models/${kept!.id}/comparison`))).body;
 		expect(found.surfaces.find((s) => s.kind === 'fault')!.mean).toBeGreaterThan(1);
 		const sum = (k: 'before' | 'after') => found.volumes.reduce((s, v) => s + v[k], 0);
-		// The terrain is cut by other surfaces: where its slim triangles are mended it lies elsewhere, by less than can be seen.
-		expect(sum('after') / sum('before')).toBeCloseTo(1, 5);
+		expect(sum('after') / sum('before')).toBeCloseTo(1, 9);
 		expect(found.volumes.some((v) => Math.abs(v.after / v.before - 1) > 1e-4)).toBe(true);
 		const movement = readPack((await api.call<Uint8Array>('GET', path(`/kept-models/${kept!.id}/movement`))).body).arrays[
 			'moved'
