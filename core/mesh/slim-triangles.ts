@@ -142,10 +142,13 @@ class Mending {
 		let least = 1;
 		let beyond = -1;
 		let sheets = 0;
+		// A line on a sheet that is given moves along itself only.
+		let limit = this.tolerance;
 		for (let i = 0; i < this.count; i++) {
 			const sheet = this.sheet[this.round[i]!]!;
 			if (this.before(i, sheet)) continue;
 			sheets++;
+			limit = Math.min(limit, this.mayMove(sheet));
 			const end = this.plane.fan(u, v, sheet, this.count, this.round, this.sheet, this.first, this.second);
 			// Where it is not closed it ends on a line, which is to go on to one place beyond, the same for all sheets.
 			if (end === StarPlane.NO) return -1;
@@ -157,7 +160,7 @@ class Mending {
 			this.moved = Math.max(this.moved, this.plane.moved);
 		}
 		if (beyond >= 0) this.moved = Math.max(this.moved, this.fromSegment(u, v, beyond));
-		return this.moved > this.tolerance ? -1 : least;
+		return this.moved > limit ? -1 : least;
 	}
 
 	/** Distance by which a sheet may move round the vertex that was looked at. */
