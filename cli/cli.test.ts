@@ -66,6 +66,10 @@ describe('the command line', () => {
 		const { column, lumping, faults } = project;
 		const terrain = project.terrain.name ?? 'Terrain';
 		const further = { name: 'Unfaulted', spacing: 200, column, lumping, faults: faults.map((f: object) => ({ ...f, on: false })) };
+		const part = { rank: 1, parent: 'solid', top: null, base: null, error: null, color: '', lithology: '' };
+		const members = column.slice(-3).map((u: { id: string; name: string }) => ({ ...part, id: u.id, name: u.name }));
+		const group = { ...part, id: 'solid', name: 'Solid rock', rank: 0, parent: '', color: '#886644' };
+		const schemes = [{ id: 'rocks', name: 'Rocks', ranks: ['Group', 'Formation'], units: [group, ...members] }];
 		const recipes = [
 			{
 				name: 'How deep',
@@ -79,6 +83,7 @@ describe('the command line', () => {
 				inputs: { first: ['Model'], second: ['Unfaulted'] },
 				parameters: { spacing: 250 }
 			},
+			{ name: 'By groups', recipe: 'solids-at-rank', inputs: { model: ['Model'], schemes: ['Schemes'] }, parameters: { rank: 'Group' } },
 			{ name: 'On the map', recipe: 'surface-geology', inputs: { model: ['Unfaulted'] }, parameters: {} },
 			{
 				name: 'Nothing',
@@ -88,14 +93,16 @@ describe('the command line', () => {
 			},
 			{ name: 'Wrong', recipe: 'thickness', inputs: { model: ['Model'] }, parameters: { unit: 'fennick', measured: 'vertical', cell: -1 } }
 		];
-		writeFileSync(join(folder, 'results.json'), JSON.stringify({ ...project, models: [further], recipes }));
+		writeFileSync(join(folder, 'results.json'), JSON.stringify({ ...project, models: [further], recipes, schemes }));
 		const { code, err } = run('build', join(folder, 'results.json'), '--out', join(folder, 'made'));
 		expect([code, err]).toEqual([0, '']);
-		for (const file of ['How_deep.tif', 'How_deep.json', 'Faulted_by_unfaulted.obj', 'On_the_map.dxf'])
+		for (const file of ['How_deep.tif', 'How_deep.json', 'Faulted_by_unfaulted.obj', 'By_groups.obj', 'On_the_map.dxf'])
 			expect([file, existsSync(join(folder, 'made/results', file))]).toEqual([file, true]);
 		expect(JSON.parse(readFileSync(join(folder, 'made/results/How_deep.json'), 'utf8')).known).toBeGreaterThan(100);
 		const { volumes } = JSON.parse(readFileSync(join(folder, 'made/results/Faulted_by_unfaulted.json'), 'utf8'));
 		expect(volumes.length).toBeGreaterThan(7);
+		const byGroups = JSON.parse(readFileSync(join(folder, 'made/results/By_groups.json'), 'utf8'));
+		expect(byGroups.volumes.map((v: { unit: string }) => v.unit)).toContain('Solid rock');
 		// What can not be made is named, and takes nothing with it.
 		expect(JSON.parse(readFileSync(join(folder, 'made/report.json'), 'utf8')).notMade).toEqual([
 			{ name: 'Nothing', why: expect.stringContaining('"Nowhere" is not in the project file') },

@@ -23,7 +23,11 @@ import type { LoadedProject } from './files';
 import { resultFiles } from './result-files';
 
 type Spec = NonNullable<ProjectFile['recipes']>[number];
-type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack' | 'rows'> & { form: Form };
+type Thing = Pick<Given, 'kind' | 'name' | 'report' | 'units' | 'pack' | 'rows'> & {
+	/** Null of settings. */
+	form: Form | null;
+	state?: Given['state'];
+};
 
 /** What results are made of and from: the project, its first model as it was built, and threads. */
 interface ResultsInput {
@@ -51,6 +55,9 @@ export async function buildResults(
 	if (loaded.terrain) known.set(project.terrain?.name ?? 'Terrain', plain('grid', 'terrain', 'Terrain', packOfRaster(loaded.terrain)));
 	for (const [name, raster] of loaded.things.grids) known.set(name, plain('grid', 'grid', name, packOfRaster(raster)));
 
+	const { schemes } = project;
+	if (schemes?.length)
+		known.set('Schemes', { form: null, kind: 'schemes', name: 'Schemes', report: {}, units: [], pack: null, state: { schemes } });
 	for (const table of loaded.tables) {
 		const readings = readingsOf(table, holes.checked, holes.holes, loaded.terrain, project.lengthUnit);
 		known.set(table.name, { ...plain('table', 'table', table.name, packReadings(readings)), rows: describeReadings(readings) });
@@ -83,11 +90,11 @@ export async function buildResults(
 	};
 	const given = async (role: string, r: Role, name: string): Promise<Given> => {
 		const t = await thing(name);
-		if (!(r.kinds?.includes(t.kind) || r.forms?.includes(t.form))) fail('unknown-input', `"${name}" can not be "${r.title}"`);
+		if (!(r.kinds?.includes(t.kind) || (t.form && r.forms?.includes(t.form)))) fail('unknown-input', `"${name}" can not be "${r.title}"`);
 		// The parts of a model that a recipe can ask for besides its solids: its fields, and which code is which unit.
 		const pack = r.part === 'fields' ? packValue(withTerrain(grounds.get(name)!, null)) : t.pack;
 		const codes = project.models?.find((m) => m.name === name)?.lumping ?? project.lumping;
-		const state = r.part === 'lumping' ? { codes } : {};
+		const state = r.part === 'lumping' ? { codes } : (t.state ?? {});
 		const rows = t.rows ?? rowsOfReport(t.report);
 		return { id: name, role, kind: r.part ?? t.kind, name, state, report: t.report, units: t.units, pack, ...(rows ? { rows } : {}) };
 	};

@@ -8,6 +8,8 @@ export interface Asked {
 	unit?: 'length' | 'degrees' | 'share' | 'members' | 'seconds' | 'days' | 'date' | 'percent' | 'density';
 	/** Where its choices come from: the units of the input that plays this role. */
 	unitsOf?: string;
+	/** Its choices are the ranks of the schemes that play this role. */
+	ranksOf?: string;
 	/** Its choices are the columns of the input that plays this role, of these types. */
 	columnsOf?: string;
 	columnTypes?: readonly ('number' | 'date' | 'text')[];
@@ -39,6 +41,15 @@ export const unitOf = (role: string, label = 'Unit') =>
 		.max(100)
 		.required()
 		.meta(asked({ label, unitsOf: role }));
+/** A rank of the schemes that play a role: scheme and number, or its name. */
+export const rankOf = (role: string, label = 'Rank') =>
+	yup
+		.string()
+		.trim()
+		.min(1)
+		.max(200)
+		.required()
+		.meta(asked({ label, ranksOf: role }));
 /** A length above zero, in units of the project. */
 export const lengthOf = (label: string, most = 1e6, words: Words = {}) =>
 	yup
@@ -173,7 +184,11 @@ export function describeParameters(schema: yup.AnySchema): ParameterDescription[
 			{
 				name,
 				...asked,
-				type: numeric ? ('number' as const) : asked.words || asked.unitsOf || asked.columnsOf ? ('choice' as const) : ('text' as const),
+				type: numeric
+					? ('number' as const)
+					: asked.words || asked.unitsOf || asked.ranksOf || asked.columnsOf
+						? ('choice' as const)
+						: ('text' as const),
 				whole: d.tests?.some((t) => t.name === 'integer') ?? false,
 				least: numeric ? bound('min', 'more') : null,
 				most: numeric ? bound('max', 'less') : null,

@@ -158,6 +158,8 @@ export interface Recipe<P = Record<string, unknown>> {
 	previews?: true;
 	/** First values, from what is put in. */
 	suggest?(inputs: readonly Described[], project: ProjectFacts): Partial<P>;
+	/** A name for it; of its title and what is put in, where this is not said. */
+	called?(inputs: readonly Described[], parameters: P): string;
 	estimate?(inputs: readonly Described[], parameters: P, project: ProjectFacts): Estimate;
 	/**
 	 * What is wrong with parameters for these inputs, before anything is built.

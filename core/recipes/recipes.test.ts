@@ -6,6 +6,7 @@ import { expectClosedSolids } from '../mesh/for-tests';
 import { context as plain, dipping, extent, fieldsOf, given, level, modelOf, parted, places, unit } from './for-tests';
 import { solidsOf } from './opened';
 import { describeParameters, withFirstValues } from './parameters';
+import type { Scheme } from '../units/scheme';
 import { FORMS, type Given, type Product } from './recipe';
 import { recipeOf, RECIPES } from './register';
 
@@ -27,7 +28,8 @@ describe('the register', () => {
 		const column = (key: string, type: 'number' | 'date' | 'text') => ({ key, label: key, type, unit: '' });
 		const rows = { rows: 10, columns: [column('v', 'number'), column('t', 'date'), column('hole', 'text')], box: null };
 		for (const r of RECIPES.filter((x) => !x.step)) {
-			const inputs = Object.keys(r.roles).map((role) => ({ ...fieldsOf(role, level), pack: null, rows }));
+			const state = { schemes: [{ id: 's', name: 'S', ranks: ['Group'], units: [] }] };
+			const inputs = Object.keys(r.roles).map((role) => ({ ...fieldsOf(role, level), pack: null, rows, state }));
 			const parameters = withFirstValues(r.parameters, { ...r.suggest?.(inputs, context.project) });
 			await expect(r.parameters.validate(parameters, { strict: true })).resolves.toBeDefined();
 			expect(JSON.parse(JSON.stringify(parameters))).toEqual(parameters);
@@ -114,6 +116,50 @@ describe('geology at the surface', () => {
 		// The contact comes to the surface at x = 150.
 		expect(areas[1]!.area / (150 * 400)).toBeCloseTo(1, 1);
 		expect((g.pack.info['features'] as { properties: object }[])[0]!.properties).toEqual({ unit: 'a', name: 'A', color: '#c08040' });
+	});
+});
+
+describe('a model at a rank', () => {
+	const unitOf = (id: string, name: string, rank: number, parent = '') => ({
+		...{ id, name, rank, parent, top: null, base: null, error: null, color: rank ? '' : '#aa2244', lithology: '' }
+	});
+	const scheme: Scheme = {
+		id: 's',
+		name: 'Rocks',
+		ranks: ['Group', 'Formation'],
+		units: [unitOf('g', 'Great Group', 0), unitOf('a', 'A', 1, 'g'), unitOf('b', 'B', 1, 'g')]
+	};
+	const schemes = (list: Scheme[]) => ({ ...fieldsOf('schemes', level), kind: 'schemes', state: { schemes: list }, pack: null, units: [] });
+
+	it('is closed solids of what units are parts of; what the scheme does not know stays by itself', async () => {
+		const three: GroundInput = {
+			...level,
+			column: [...level.column, unit('c', '#446688')],
+			contacts: [0, 1].flatMap((surface) => level.contacts.map((c) => ({ ...c, surface, z: c.z - 60 * surface })))
+		};
+		const made = await run('solids-at-rank', [await modelOf('model', three), schemes([scheme])], { rank: 's 0' });
+		expect(made.report['units']).toMatchObject([{ id: 's/g', name: 'Great Group', color: '#aa2244' }, { name: 'C' }]);
+		expect(made.report['volumes']).toMatchObject([
+			{ unit: 'Great Group', of: 'A, B' },
+			{ unit: 'C', of: 'C' }
+		]);
+		const volumes = made.report['volumes'] as { volume: number }[];
+		expect(volumes[0]!.volume / (600 * 400 * 180)).toBeCloseTo(1, 6);
+		const pack = readPack(writePack(made.pack));
+		expectClosedSolids(solidsOf({ ...fieldsOf('first', level), pack }), 600 * 400 * 300, 1e-9);
+		// What was made is a model itself: geology at the surface knows its units by name.
+		const again = { ...fieldsOf('model', level), pack, units: pack.info['described'] as never };
+		expect((await run('surface-geology', [again], {})).report['areas']).toEqual([{ unit: 's/g', area: expect.closeTo(240_000, 3) }]);
+	});
+
+	it('takes a rank by its name, and refuses one that is not there, or no scheme at all', async () => {
+		const recipe = recipeOf('solids-at-rank')!;
+		const m = await modelOf('model', level, 100);
+		expect(() => recipe.refuse!([m, schemes([scheme])], { rank: 'formation' })).not.toThrow();
+		expect(() => recipe.refuse!([m, schemes([scheme])], { rank: 'Member' })).toThrow('no rank "Member"');
+		expect(() => recipe.refuse!([m, schemes([])], { rank: 's 0' })).toThrow('no scheme of ranks');
+		expect(recipe.suggest!([m, schemes([scheme])], context.project)).toEqual({ rank: 's 0' });
+		expect(recipe.called!([m, schemes([scheme])], { rank: 's 1' })).toBe('Ground at Formation');
 	});
 });
 

@@ -1,3 +1,4 @@
+import { ageCurves } from './age-curves';
 import { comparison } from './comparison';
 import { contacts } from './contacts';
 import { crossedModels } from './crossed-models';
@@ -29,7 +30,9 @@ import { gridded } from './grids/gridded';
 import { holePaths } from './hole-paths';
 import { model } from './model';
 import type { Recipe } from './recipe';
+import { orderOfCodes } from './order-of-codes';
 import { section } from './section';
+import { solidsAtRank } from './solids-at-rank';
 import { surfaceGeology } from './surface-geology';
 import { thickness } from './thickness';
 import { unitElevation } from './unit-elevation';
@@ -46,8 +49,11 @@ export const RECIPES: readonly Recipe[] = [
 	unitElevation,
 	depthToUnit,
 	crossedModels,
+	solidsAtRank,
 	comparison,
 	doubt,
+	orderOfCodes,
+	ageCurves,
 	gridded,
 	calculatedGrid,
 	shapedGrid,

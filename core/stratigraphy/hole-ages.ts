@@ -42,27 +42,26 @@ export const ageSourcesSchema = yup
 
 /** An age without a stated error is taken to be good to this share of itself. */
 const PLAIN_ERROR = 0.02;
+const DRAWS = 600;
 
-/** The dated depths of a hole in a table. Ages that are missing or below 0 say nothing. */
+/** What one row of a table says of an age: its own with an error, else two that it lies between. Ages that are missing or below 0 say nothing. */
+export function datedRow(depth: number, name: string, v: { age: number; error: number; low: number; high: number }): DatedDepth[] {
+	if (v.age >= 0) return [{ depth, age: v.age, error: v.error > 0 ? v.error : Math.max(1e-3, PLAIN_ERROR * v.age), from: 'sample', name }];
+	const [young, old] = [Math.min(v.low, v.high), Math.max(v.low, v.high)];
+	return young >= 0 && old > young ? [{ depth, age: (young + old) / 2, error: Infinity, low: young, high: old, from: 'zone', name }] : [];
+}
+
+/** The dated depths of a hole in a table. */
 function datesOf(data: LogData, source: DateSource, hole: number): DatedDepth[] {
 	const set = data.set(source.table);
 	if (!set || set.place === 'map' || set.place === 'hole') return [];
 	const of = (key: string | undefined) => (key ? (numberOf(set, key)?.values ?? null) : null);
 	const [age, error, low, high] = [of(source.age), of(source.error), of(source.low), of(source.high)];
 	const name = namer(set);
-	return Array.from(rowsOf(data, set, hole)).flatMap((i): DatedDepth[] => {
-		const depth = set.from[i]!;
-		const own = age?.[i] ?? NaN;
-		if (own >= 0) {
-			const e = error?.[i] ?? NaN;
-			return [{ depth, age: own, error: e > 0 ? e : Math.max(1e-3, PLAIN_ERROR * own), from: 'sample', name: name(i) }];
-		}
-		const [a, b] = [low?.[i] ?? NaN, high?.[i] ?? NaN];
-		const [young, old] = [Math.min(a, b), Math.max(a, b)];
-		return young >= 0 && old > young
-			? [{ depth, age: (young + old) / 2, error: Infinity, low: young, high: old, from: 'zone', name: name(i) }]
-			: [];
-	});
+	const at = (values: ArrayLike<number> | null, i: number) => values?.[i] ?? NaN;
+	return Array.from(rowsOf(data, set, hole)).flatMap((i) =>
+		datedRow(set.from[i]!, name(i), { age: at(age, i), error: at(error, i), low: at(low, i), high: at(high, i) })
+	);
 }
 
 /** What a row is called: the first column of classes that says anything. */
@@ -81,11 +80,27 @@ export function holeAges(
 	scheme: Scheme | null,
 	hole: { number: number; name: string },
 	runs: readonly LoggedRun[],
-	draws = 600
+	draws = DRAWS
 ): { curve: AgeCurve; problem: null } | { curve: null; problem: Problem } {
-	const dated = [...(scheme ? datedBoundaries(scheme, runs) : []), ...sources.dates.flatMap((d) => datesOf(data, d, hole.number))];
+	return curveOrWhyNot(
+		hole.name,
+		scheme,
+		runs,
+		sources.dates.flatMap((d) => datesOf(data, d, hole.number)),
+		draws
+	);
+}
+
+/** The curve of a hole from what its log and its dates say, or why it has none. @param scheme of the log's units, when there is one */
+export function curveOrWhyNot(
+	hole: string,
+	scheme: Scheme | null,
+	runs: readonly LoggedRun[],
+	dates: readonly DatedDepth[],
+	draws = DRAWS
+): { curve: AgeCurve; problem: null } | { curve: null; problem: Problem } {
 	try {
-		return { curve: ageCurve(hole.name, dated, draws), problem: null };
+		return { curve: ageCurve(hole, [...(scheme ? datedBoundaries(scheme, runs) : []), ...dates], draws), problem: null };
 	} catch (error) {
 		if (error instanceof ProblemError) return { curve: null, problem: error.problem };
 		throw error;

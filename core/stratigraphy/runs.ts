@@ -13,17 +13,24 @@ const SAME = 1e-6;
 /** What a log says along a hole, from the top down: neighbours that say the same are one run, and what is empty is none. */
 export function runsOf(set: DataSet, column: CategoryColumn, holes: number, hole: number): LoggedRun[] {
 	const index = holeIndex(set, holes);
-	const runs: LoggedRun[] = [];
+	const rows: LoggedRun[] = [];
 	for (let k = index.start[hole]!; k < index.start[hole + 1]!; k++) {
 		const i = index.order[k]!;
 		const c = column.values[i]!;
+		rows.push({ from: set.from[i]!, to: set.to[i]!, name: c === NO_CLASS ? '' : column.categories[c]! });
+	}
+	return joinedRuns(rows);
+}
+
+/** Rows of a hole from the top down as runs: neighbours that say the same are one, what is empty is none, and of two that overlap the upper one holds. */
+export function joinedRuns(rows: Iterable<LoggedRun>): LoggedRun[] {
+	const runs: LoggedRun[] = [];
+	for (const row of rows) {
 		const last = runs[runs.length - 1];
-		const from = Math.max(set.from[i]!, last?.to ?? -Infinity);
-		const to = set.to[i]!;
-		if (c === NO_CLASS || !(to - from > SAME)) continue;
-		const name = column.categories[c]!;
-		if (last && last.name === name && from - last.to <= SAME) last.to = to;
-		else runs.push({ from, to, name });
+		const from = Math.max(row.from, last?.to ?? -Infinity);
+		if (!row.name || !(row.to - from > SAME)) continue;
+		if (last && last.name === row.name && from - last.to <= SAME) last.to = row.to;
+		else runs.push({ from, to: row.to, name: row.name });
 	}
 	return runs;
 }

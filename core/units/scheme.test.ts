@@ -1,16 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { HEADER, ROWS, scheme } from './for-tests';
-import {
-	atRank,
-	chronology,
-	rankConflicts,
-	readScheme,
-	recodeToRank,
-	schemeProblems,
-	sumsAtRank,
-	unitsByName,
-	validateScheme
-} from './scheme';
+import { chronology, rankConflicts, readScheme, schemeProblems, unitsByName, validateScheme } from './scheme';
 
 describe('a scheme', () => {
 	it('is read from rows with parents: ranks from high to low, ages, parents by name', () => {
@@ -93,30 +83,8 @@ describe('a scheme', () => {
 		expect(() => readScheme('s', 'n', ['Unit', 'Parent'], many)).toThrow('a scheme of 5000 rows is not read');
 	});
 
-	it('takes a log to a higher rank, and says of what is logged coarsely that it is not divided', () => {
-		const s = scheme();
-		expect(recodeToRank(s, ['Birch Top', 'BIRCH FOOT', 'Alder', 'Granite'], 1)).toEqual({
-			recode: { 'Birch Top': 'Birch', 'BIRCH FOOT': 'Birch' },
-			unknown: ['Granite']
-		});
-		expect(recodeToRank(s, ['Birch'], 2).recode).toEqual({ Birch: 'Birch, not divided' });
-		expect(atRank(s, unitsByName(s)('Birch Foot')!, 0)!.name).toBe('Upper Group');
-		expect(chronology(s).map((u) => u.name)).toEqual(ROWS.map((r) => r[1]));
-	});
-
-	it('sums what its units have at a rank; what it does not know stays by itself', () => {
-		const values = [
-			{ name: 'Granite', value: 5 },
-			{ name: 'Alder', value: 1 },
-			{ name: 'Birch', value: 2 },
-			{ name: 'Cedar', value: 4 }
-		];
-		expect(sumsAtRank(scheme(), 0, values).map((s) => [s.name, s.value, s.of])).toEqual([
-			['Granite', 5, ['Granite']],
-			['Upper Group', 3, ['Alder', 'Birch']],
-			['Lower Group', 4, ['Cedar']]
-		]);
-		expect(sumsAtRank(scheme(), 2, values).map((s) => s.name)).toEqual(values.map((v) => v.name));
+	it('lists what it has from the youngest to the oldest', () => {
+		expect(chronology(scheme()).map((u) => u.name)).toEqual(ROWS.map((r) => r[1]));
 	});
 
 	it('finds rows whose ranks contradict it', () => {

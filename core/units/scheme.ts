@@ -143,51 +143,6 @@ export function atRank(scheme: Scheme, unit: SchemeUnit, rank: number): SchemeUn
 	return at && at.rank === rank ? at : null;
 }
 
-/**
- * Values of units summed at a rank of a scheme, in the order of the first of each; what the scheme does not know, or what belongs to nothing
- * at that rank, stays by itself.
- */
-export function sumsAtRank(
-	scheme: Scheme,
-	rank: number,
-	values: readonly { name: string; value: number }[]
-): { name: string; color: string; value: number; of: string[] }[] {
-	const byName = unitsByName(scheme);
-	const sums = new Map<string, { name: string; color: string; value: number; of: string[] }>();
-	for (const { name, value } of values) {
-		const unit = byName(name);
-		const own = unit ? atRank(scheme, unit, rank) : null;
-		const key = own?.name ?? name;
-		const sum = sums.get(key) ?? { name: key, color: own?.color ?? '', value: 0, of: [] };
-		sum.value += value;
-		sum.of.push(name);
-		sums.set(key, sum);
-	}
-	return [...sums.values()];
-}
-
-/** Names of units of a log at a rank: what a code is a part of, or that it is not divided so far; codes that the scheme does not know stay. */
-export function recodeToRank(
-	scheme: Scheme,
-	codes: readonly string[],
-	rank: number
-): { recode: Record<string, string>; unknown: string[] } {
-	const byName = unitsByName(scheme);
-	const recode: Record<string, string> = {};
-	const unknown: string[] = [];
-	for (const code of codes) {
-		const unit = byName(code);
-		if (!unit) {
-			unknown.push(code);
-			continue;
-		}
-		const own = atRank(scheme, unit, rank);
-		const name = own ? own.name : unit.rank < rank ? `${unit.name}, not divided` : unit.name;
-		if (name !== code) recode[code] = name;
-	}
-	return { recode, unknown };
-}
-
 /** All units of a scheme from the youngest to the oldest: parts after what they are parts of, by age where it is known, else as listed. */
 export function chronology(scheme: Scheme): SchemeUnit[] {
 	const place = new Map(scheme.units.map((u, i) => [u.id, i]));

@@ -143,6 +143,10 @@ export const likelyColumn = (r: RowsFacts | undefined, type: 'number' | 'date' |
 	return (fit.find((c) => !PLACES.includes(c.key)) ?? fit[0])?.key ?? '';
 };
 
+/** The column of a log that is likely its codes. */
+export const likelyCodes = (r: RowsFacts | undefined): string =>
+	r?.columns.some((c) => c.key === 'code') ? 'code' : likelyColumn(r, 'text');
+
 /** @throws ProblemError `unknown-column`, `not-numbers` */
 export function refuseColumn(g: Described, key: string, types: readonly string[], where = 'column'): void {
 	if (!g.rows) return;

@@ -3,6 +3,7 @@ import { decodeDrawnRaster } from '#core/formats/drawn-raster';
 import { readPack } from '#core/formats/pack';
 import type { Raster } from '#core/grids/raster';
 import { TABLE_KINDS } from '#core/tables/kinds';
+import { ranksOf, type RankOf } from '#core/units/at-rank';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { withoutBlocks } from '#core/model/blocks';
@@ -17,7 +18,8 @@ import { keepModel, keptModel } from './workbench/last-model';
 import { afterPress, afterRows } from './workbench/selection';
 import { DataSets } from './workbench/sets.svelte';
 import { Stratigraphy } from './workbench/stratigraphy.svelte';
-import { openSolids, OtherSolids, type ShownSolids } from './workbench/solids.svelte';
+import { openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './workbench/solids.svelte';
+import { geologyOfSolids, groupsOf, solidsAtRank } from './workbench/at-rank';
 import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
 
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
@@ -245,12 +247,34 @@ export class Workspace {
 			: null
 	);
 
+	/** The rank of a scheme that units are put together at; null when they are shown as they are. */
+	readonly atRank = $derived.by(
+		(): RankOf | null => ranksOf(this.stratigraphy.schemes).find((r) => r.key === this.bench.state.rank) ?? null
+	);
+
+	/** Units of the model at hand at that rank, from the top of the column down; empty when they are shown as they are. */
+	readonly groups = $derived.by(() => (this.atRank ? groupsOf(this.atRank, this.allUnits) : []));
+
+	/** Units as panes and legends show them. */
+	get shownUnits(): readonly ShownUnit[] {
+		return this.atRank ? this.groups : this.allUnits;
+	}
+
+	/** Geology at the surface, as units are shown. */
+	readonly shownGeology = $derived.by((): GeologyPolygons | null =>
+		this.atRank ? this.model && this.ownSolids && geologyOfSolids(this.ownSolids, this.model.hasTerrain) : this.geology
+	);
+
+	private asShown(solids: ShownSolids | null): ShownSolids | null {
+		return solids && this.atRank ? solidsAtRank(solids, this.atRank) : solids;
+	}
+
 	/** The solids of the model at hand as panes show them, without the fault blocks that are hidden. */
 	readonly ownSolids = $derived.by((): ShownSolids | null => {
 		if (!this.model || !this.shownMesh) return null;
 		const units = this.model.unitIds.map((_, i) => this.modelUnit(i));
 		const o = this.object('model');
-		return {
+		return this.asShown({
 			id: o?.id ?? '',
 			name: o?.name ?? '',
 			key: this.model.key,
@@ -259,7 +283,7 @@ export class Workspace {
 			column: this.allUnits.filter((u) => units.some((x) => x?.id === u.id)),
 			faults: this.model.faults,
 			outOfDate: o?.outOfDate ?? false
-		};
+		});
 	});
 
 	/** What panes can show as solids: models, kept ones, and results of that form. */
@@ -269,12 +293,14 @@ export class Workspace {
 
 	/** Solids for a pane. @param id of their object; null is the model at hand */
 	solids(id: string | null): ShownSolids | null {
-		return id === null || id === this.modelId || !this.solidObjects.some((o) => o.id === id) ? this.ownSolids : this.others.shown(id);
+		return id === null || id === this.modelId || !this.solidObjects.some((o) => o.id === id)
+			? this.ownSolids
+			: this.asShown(this.others.shown(id));
 	}
 
 	/** Selects a unit that was pressed in a pane; one that the model at hand has not leads to what it is of. */
 	selectUnit(id: string, of: ShownSolids | null): void {
-		this.selection = this.allUnits.some((u) => u.id === id) || !of ? { kind: 'unit', id } : { kind: 'object', id: of.id };
+		this.selection = this.shownUnits.some((u) => u.id === id) || !of ? { kind: 'unit', id } : { kind: 'object', id: of.id };
 	}
 
 	/** Solids besides those of the model at hand that panes show. */
@@ -287,7 +313,7 @@ export class Workspace {
 				})
 			)
 		);
-		return [...ids].flatMap((id) => this.others.shown(id) ?? []);
+		return [...ids].flatMap((id) => this.asShown(this.others.shown(id)) ?? []);
 	}
 
 	/** Loads solids that a pane shows; call inside an effect. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { sumsAtRank } from '#core/units/scheme';
+	import { ranksOf, unitsAtRank } from '#core/units/at-rank';
 	import type { ModelReport } from '$lib/api/types';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -8,45 +8,41 @@
 	let { workspace, report }: { workspace: Workspace; report: ModelReport } = $props();
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	const sum = $derived(report.volumes.reduce((a, v) => a + (v.partOf ? 0 : v.volume), 0));
-	const ranks = $derived(
-		workspace.stratigraphy.schemes.flatMap((s) =>
-			s.ranks.map((name, rank) => ({ key: `${s.id} ${rank}`, name: `${name}, ${s.name}`, scheme: s, rank }))
-		)
-	);
-	let by = $state('');
-	const chosen = $derived(ranks.find((r) => r.key === by) ?? null);
-	const atRank = $derived(
-		chosen
-			? sumsAtRank(
-					chosen.scheme,
-					chosen.rank,
-					report.volumes.filter((v) => !v.partOf).map((v) => ({ name: v.name, value: v.volume }))
-				)
+	const ranks = $derived(ranksOf(workspace.stratigraphy.schemes));
+	const colorOf = (name: string) => workspace.units.find((u) => u.name === name)?.color ?? '';
+	const whole = $derived(report.volumes.filter((v) => !v.partOf));
+	const sums = $derived(
+		workspace.atRank
+			? unitsAtRank(
+					workspace.atRank,
+					whole.map((v) => ({ id: v.unit, name: v.name, color: colorOf(v.name) }))
+				).map((g) => ({
+					...g,
+					names: g.of.map((i) => whole[i]!.name).join(', '),
+					value: g.of.reduce((total, i) => total + whole[i]!.volume, 0)
+				}))
 			: null
 	);
-	const colorOf = (name: string) => workspace.units.find((u) => u.name === name)?.color ?? '';
 </script>
 
 <div class="mt-5 mb-1 flex items-center gap-2">
 	<h2 class="panel-title flex-1">Volumes</h2>
 	{#if ranks.length}
-		<select class="select select-xs w-40" aria-label="Volumes by" bind:value={by}
-			><option value="">by unit</option>{#each ranks as r (r.key)}<option value={r.key}>by {r.name}</option>{/each}</select
+		<select class="select select-xs w-40" aria-label="Volumes by" bind:value={workspace.bench.state.rank}
+			><option value={null}>by unit</option>{#each ranks as r (r.key)}<option value={r.key}>by {r.name}</option>{/each}</select
 		>
 	{/if}
 </div>
 <table class="plain numbers text-sm">
 	<tbody>
-		{#each atRank ?? [] as s (s.name)}
-			<tr title={s.of.join(', ')}
-				><td class="w-5"
-					><span class="block h-3.5 w-4 border border-(--ink)/60" style="background:{s.color || colorOf(s.of[0]!)}"></span></td
-				><th scope="row"
-					>{s.name}{#if s.of.length > 1}<span class="quiet block text-xs">{s.of.join(', ')}</span>{/if}</th
+		{#each sums ?? [] as s (s.id)}
+			<tr title={s.names}
+				><td class="w-5"><span class="block h-3.5 w-4 border border-(--ink)/60" style="background:{s.color}"></span></td><th scope="row"
+					>{s.name}{#if s.of.length > 1}<span class="quiet block text-xs">{s.names}</span>{/if}</th
 				><td class="right whitespace-nowrap">{volume(s.value, unit)}</td></tr
 			>
 		{/each}
-		{#each atRank ? [] : report.volumes as v (v.unit)}
+		{#each sums ? [] : report.volumes as v (v.unit)}
 			<tr
 				><td class="w-5"
 					><span

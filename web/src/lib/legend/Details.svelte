@@ -18,7 +18,7 @@
 
 	/** What an address or a change that was taken back can leave behind. */
 	const isGone = $derived(
-		(s?.kind === 'unit' && !workspace.allUnits.some((x) => x.id === s.id)) ||
+		(s?.kind === 'unit' && ![...workspace.allUnits, ...workspace.groups].some((x) => x.id === s.id)) ||
 			(s?.kind === 'fault' && !workspace.interpretation?.faults.faults.some((x) => x.id === s.id)) ||
 			(s?.kind === 'object' && !workspace.objects.some((x) => x.id === s.id)) ||
 			(s?.kind === 'objects' && !s.ids.some((id) => workspace.objects.some((x) => x.id === id))) ||
@@ -43,6 +43,8 @@
 				];
 			}
 			case 'unit': {
+				const group = workspace.groups.find((x) => x.id === s.id && x.id !== x.units[0]!.id);
+				if (group) return groupLines(group);
 				const u = workspace.allUnits.find((x) => x.id === s.id);
 				const v = workspace.report?.volumes.find((x) => x.unit === s.id);
 				const surface = workspace.report?.surfaces.find((x) => x.unit === s.id);
@@ -101,6 +103,24 @@
 			}
 		}
 	});
+	/** What is told of a unit of a higher rank. */
+	function groupLines({ units }: (typeof workspace.groups)[number]): [string, string][] {
+		const own = new Set(units.map((u) => u.id));
+		const volumes = (workspace.report?.volumes ?? []).filter((v) => own.has(v.unit) && !(v.partOf && own.has(v.partOf)));
+		return [
+			['Rank', workspace.atRank!.name],
+			['Made of', units.map((u) => u.name).join(', ')],
+			[
+				'Volume',
+				volumes.length
+					? volume(
+							volumes.reduce((sum, v) => sum + v.volume, 0),
+							unit
+						)
+					: 'not built'
+			]
+		];
+	}
 	/** Place and every column of one row; of many, how many and from how many holes. */
 	function rowLines(table: string, rows: number[]): [string, string][] {
 		const set = workspace.sets.of(table);
@@ -168,7 +188,7 @@
 	const title = $derived.by(() => {
 		if (!s) return '';
 		if (s.kind === 'hole') return s.name;
-		if (s.kind === 'unit') return workspace.allUnits.find((x) => x.id === s.id)?.name ?? s.id;
+		if (s.kind === 'unit') return [...workspace.groups, ...workspace.allUnits].find((x) => x.id === s.id)?.name ?? s.id;
 		if (s.kind === 'fault') return workspace.interpretation?.faults.faults.find((x) => x.id === s.id)?.name ?? s.id;
 		if (s.kind === 'object') return workspace.objects.find((x) => x.id === s.id)?.name ?? '';
 		if (s.kind === 'objects') return `${s.ids.length} things`;

@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { CONTOUR, DRAWN, FAULT_RED, HELD, INK, NOTED, RULE } from '#core/palette';
 	import { untrack } from 'svelte';
-	import { ChevronDown, ChevronRight, Eye, EyeOff } from '@lucide/svelte';
+	import { ChevronDown, ChevronRight } from '@lucide/svelte';
+	import { ranksOf } from '#core/units/at-rank';
 	import { columnOf } from '#core/datasets/dataset';
 	import { proposePattern } from '#core/styles/patterns';
 	import { painter } from '#core/styles/style';
@@ -14,7 +15,9 @@
 	import StyleEditor from './StyleEditor.svelte';
 	import RampKey from '$lib/panes/RampKey.svelte';
 	import { unitAfter } from '$lib/panes/grid-value';
+	import Shown from './Shown.svelte';
 	import Symbol from './Symbol.svelte';
+	import UnitsAtRank from './UnitsAtRank.svelte';
 	import { stateOfMade } from '$lib/results/choices';
 	import StateMark from '$lib/results/StateMark.svelte';
 
@@ -22,6 +25,7 @@
 	untrack(() => workspace.need('holes', 'report', 'things'));
 	const bench = $derived(workspace.bench.state);
 	const units = $derived(workspace.units);
+	const ranks = $derived(ranksOf(workspace.stratigraphy.schemes));
 	const divisions = $derived(workspace.interpretation?.shaping.divisions.filter((d) => d.on) ?? []);
 	const partIds = $derived(new Set(divisions.flatMap((d) => d.column.map((u) => u.id))));
 	/** Units with the parts of a divided one below it. */
@@ -46,7 +50,7 @@
 	const sources = $derived([...(collars ? [collars] : []), ...onMap]);
 	/** What the filter goes over, by the name under which it is hidden. */
 	const rows = $derived([
-		...listed.map((u) => ({ key: `unit:${u.id}`, name: u.name })),
+		...(workspace.atRank ? workspace.groups : listed).map((u) => ({ key: `unit:${u.id}`, name: u.name })),
 		...faults.map((f) => ({ key: `fault:${f.id}`, name: f.name })),
 		...blocks.map((b) => ({ key: `block:${b.id}`, name: b.name })),
 		...sources.map((t) => ({ key: `data:${t.id}`, name: t.name })),
@@ -88,17 +92,6 @@
 	};
 </script>
 
-{#snippet eye(name: string, label: string)}
-	<button
-		class="quiet hover:text-base-content grid place-items-center"
-		aria-pressed={workspace.shown(name)}
-		aria-label="{workspace.shown(name) ? 'Hide' : 'Show'} {label}"
-		title={workspace.shown(name) ? 'Hide' : 'Show'}
-		onclick={() => workspace.toggle(name)}
-	>
-		{#if workspace.shown(name)}<Eye size={15} />{:else}<EyeOff size={15} />{/if}
-	</button>
-{/snippet}
 {#snippet key(id: string)}
 	{@const t = drawn.find((x) => x.id === id)}
 	{#if (t?.kind === 'grid' || t?.kind === 'places') && workspace.shown(`thing:${id}`)}
@@ -155,7 +148,7 @@
 			onclick={() => (open = open === t.id ? null : t.id)}
 			>{#if open === t.id}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}</button
 		>
-		{@render eye(`data:${t.id}`, name)}
+		<Shown {workspace} name={`data:${t.id}`} label={name} />
 	</div>
 	{#if open === t.id}
 		{#if set}<StyleEditor {workspace} {set} />{:else}<p class="quiet py-1 pl-9 text-sm" role="status">Loading its rows…</p>{/if}
@@ -179,40 +172,54 @@
 {#if units.length === 0}
 	<p class="quiet text-sm">No units yet. Put them into the column under Interpret.</p>
 {/if}
-<ul class="flex flex-col" aria-label="Units, youngest first" use:roving={{ items: 'input, button', grid: true }}>
-	{#each listed.filter((u) => fits(u.name)) as u (u.id)}
-		<li
-			class="group flex items-center gap-2 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}"
-		>
-			<label class="relative block shrink-0 cursor-pointer" title="Change the colour">
-				<Symbol color={u.color} pattern={proposePattern(u.name)} id="unit-{u.id}" />
-				<input
-					type="color"
-					class="absolute inset-0 w-7 cursor-pointer opacity-0"
-					aria-label="Colour of {u.name}"
-					value={u.color}
-					onchange={(e) => recolor(u.id, e.currentTarget.value)}
-				/>
-			</label>
-			<button
-				class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.selection?.kind === 'unit' &&
-				workspace.selection.id === u.id
-					? 'font-semibold'
-					: ''}"
-				title="{u.name}: press for details"
-				onclick={() => (workspace.selection = { kind: 'unit', id: u.id })}>{u.name}</button
+{#if ranks.length && units.length}
+	<label class="mb-1 flex items-center gap-2 text-sm"
+		>Units at
+		<select class="select select-xs min-w-0 flex-1" aria-label="Show units at" bind:value={bench.rank}>
+			<option value={null}>no rank, as they are</option>
+			{#each ranks as r (r.key)}<option value={r.key}>{r.name}</option>{/each}
+		</select></label
+	>
+{/if}
+{#if workspace.atRank}<UnitsAtRank {workspace} {fits} />
+{:else}
+	<ul class="flex flex-col" aria-label="Units, youngest first" use:roving={{ items: 'input, button', grid: true }}>
+		{#each listed.filter((u) => fits(u.name)) as u (u.id)}
+			<li
+				class="group flex items-center gap-2 {partIds.has(u.id) ? 'pl-4' : ''} {workspace.shown(`unit:${u.id}`)
+					? ''
+					: 'quiet line-through'}"
 			>
-			<button
-				class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline pointer-coarse:block"
-				onclick={() => onlyThis(u.id)}>only this</button
-			>
-			<span class="numbers quiet text-xs group-focus-within:hidden group-hover:hidden pointer-coarse:hidden" title="contacts"
-				>{contacts.get(u.id) ?? ''}</span
-			>
-			{@render eye(`unit:${u.id}`, u.name)}
-		</li>
-	{/each}
-</ul>
+				<label class="relative block shrink-0 cursor-pointer" title="Change the colour">
+					<Symbol color={u.color} pattern={proposePattern(u.name)} id="unit-{u.id}" />
+					<input
+						type="color"
+						class="absolute inset-0 w-7 cursor-pointer opacity-0"
+						aria-label="Colour of {u.name}"
+						value={u.color}
+						onchange={(e) => recolor(u.id, e.currentTarget.value)}
+					/>
+				</label>
+				<button
+					class="min-w-0 flex-1 truncate text-left text-sm hover:underline {workspace.selection?.kind === 'unit' &&
+					workspace.selection.id === u.id
+						? 'font-semibold'
+						: ''}"
+					title="{u.name}: press for details"
+					onclick={() => (workspace.selection = { kind: 'unit', id: u.id })}>{u.name}</button
+				>
+				<button
+					class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline pointer-coarse:block"
+					onclick={() => onlyThis(u.id)}>only this</button
+				>
+				<span class="numbers quiet text-xs group-focus-within:hidden group-hover:hidden pointer-coarse:hidden" title="contacts"
+					>{contacts.get(u.id) ?? ''}</span
+				>
+				<Shown {workspace} name={`unit:${u.id}`} label={u.name} />
+			</li>
+		{/each}
+	</ul>
+{/if}
 {#each workspace.otherSolids as other (other.id)}
 	<h3 class="quiet mt-2 mb-0.5 truncate text-xs" title="Another model that a pane shows">{other.name}</h3>
 	<ul class="flex flex-col" aria-label="Units of {other.name}">
@@ -220,7 +227,7 @@
 			<li class="flex items-center gap-2 {workspace.shown(`unit:${u.id}`) ? '' : 'quiet line-through'}">
 				<Symbol color={u.color} pattern={proposePattern(u.name)} id="other-{other.id}-{u.id}" />
 				<span class="min-w-0 flex-1 truncate text-sm" title={u.name}>{u.name}</span>
-				{@render eye(`unit:${u.id}`, `${u.name} of ${other.name}`)}
+				<Shown {workspace} name={`unit:${u.id}`} label={`${u.name} of ${other.name}`} />
 			</li>
 		{/each}
 	</ul>
@@ -236,7 +243,7 @@
 				class="min-w-0 flex-1 truncate text-left text-sm hover:underline"
 				onclick={() => (workspace.selection = { kind: 'fault', id: f.id })}>{f.name}</button
 			>
-			{@render eye(`fault:${f.id}`, f.name)}
+			<Shown {workspace} name={`fault:${f.id}`} label={f.name} />
 		</div>
 	{/each}
 {/if}
@@ -258,7 +265,7 @@
 				class="quiet hidden text-xs group-focus-within:block group-hover:block hover:underline pointer-coarse:block"
 				onclick={() => onlyBlock(b.id)}>only this</button
 			>
-			{@render eye(`block:${b.id}`, b.name)}
+			<Shown {workspace} name={`block:${b.id}`} label={b.name} />
 		</div>
 	{/each}
 {/if}
@@ -266,10 +273,11 @@
 {#if collars}{@render dataSet(collars, 'dot', 'Collars')}{/if}
 <div class="flex items-center gap-2">
 	<svg width="28" height="14" aria-hidden="true"><path d="M5 2l14 10" stroke={INK} stroke-width="3" /></svg>
-	<span class="flex-1 text-sm">Holes</span><span class="numbers quiet text-xs">{workspace.sets.paths?.holes.length ?? 0}</span>{@render eye(
-		'holes',
-		'holes'
-	)}
+	<span class="flex-1 text-sm">Holes</span><span class="numbers quiet text-xs">{workspace.sets.paths?.holes.length ?? 0}</span><Shown
+		{workspace}
+		name="holes"
+		label="holes"
+	/>
 </div>
 {#if workspace.alongTables.length}
 	<label class="ml-9 flex items-center gap-2 text-sm"
@@ -305,7 +313,7 @@
 		>
 		<span class="flex-1 text-sm">Findings, held back and noted</span><span class="numbers quiet text-xs"
 			>{workspace.findingPlaces.length}</span
-		>{@render eye('findings', 'findings')}
+		><Shown {workspace} name="findings" label="findings" />
 	</div>
 {/if}
 {#if things.length}
@@ -318,7 +326,7 @@
 				onclick={(e) => workspace.press(t.id, e)}>{t.name}</button
 			>
 			{@render opacity(`thing:${t.id}`, t.name)}
-			{@render eye(`thing:${t.id}`, t.name)}
+			<Shown {workspace} name={`thing:${t.id}`} label={t.name} />
 		</div>
 		{@render key(t.id)}
 	{/each}
@@ -348,29 +356,32 @@
 		>
 		{#if drawn.some((t) => t.id === o.id)}
 			{@render opacity(`thing:${o.id}`, o.name)}
-			{@render eye(`thing:${o.id}`, o.name)}
+			<Shown {workspace} name={`thing:${o.id}`} label={o.name} />
 		{/if}
 	</div>
 	{@render key(o.id)}
 {/each}
 <h3 class="quiet mt-2 mb-0.5 text-xs">Model and terrain</h3>
 <div class="flex items-center gap-2">
-	<span class="w-7"></span><span class="flex-1 text-sm">Volumes</span>{@render opacity('volumes', 'volumes')}{@render eye(
-		'volumes',
-		'volumes'
-	)}
+	<span class="w-7"></span><span class="flex-1 text-sm">Volumes</span>{@render opacity('volumes', 'volumes')}<Shown
+		{workspace}
+		name="volumes"
+		label="volumes"
+	/>
 </div>
 <div class="flex items-center gap-2">
-	<span class="w-7"></span><span class="flex-1 text-sm">Geology on the map</span>{@render opacity(
-		'geology',
-		'geology on the map'
-	)}{@render eye('geology', 'geology on the map')}
+	<span class="w-7"></span><span class="flex-1 text-sm">Geology on the map</span>{@render opacity('geology', 'geology on the map')}<Shown
+		{workspace}
+		name="geology"
+		label="geology on the map"
+	/>
 </div>
 <div class="flex items-center gap-2">
-	<span class="w-7"></span><span class="flex-1 text-sm">Terrain</span>{@render opacity('terrain', 'terrain')}{@render eye(
-		'terrain',
-		'terrain'
-	)}
+	<span class="w-7"></span><span class="flex-1 text-sm">Terrain</span>{@render opacity('terrain', 'terrain')}<Shown
+		{workspace}
+		name="terrain"
+		label="terrain"
+	/>
 </div>
 <div class="flex items-center gap-2">
 	<svg width="28" height="12" aria-hidden="true"><path d="M1 9c8-9 12 3 26-6" stroke={CONTOUR} fill="none" stroke-width="1.2" /></svg>
@@ -386,5 +397,5 @@
 		value={bench.contourInterval ?? ''}
 		onchange={(e) => (bench.contourInterval = e.currentTarget.valueAsNumber > 0 ? e.currentTarget.valueAsNumber : null)}
 	/>
-	{@render eye('contours', 'contours')}
+	<Shown {workspace} name="contours" label="contours" />
 </div>

@@ -22,7 +22,7 @@ const MOST_ENTRIES = 40;
 export function legendEntries(workspace: Workspace, view: View): LegendEntry[] {
 	const entries: LegendEntry[] = [];
 	if (['map', 'section', 'space', 'log'].includes(view))
-		for (const u of workspace.allUnits)
+		for (const u of workspace.shownUnits)
 			if (workspace.shown(`unit:${u.id}`))
 				entries.push({ label: u.name, color: u.color, pattern: view === 'map' ? null : proposePattern(u.name) });
 	for (const t of workspace.tables) {

@@ -4,7 +4,7 @@
 	import { call, startWork, ApiProblem } from '$lib/api/client';
 	import type { RecipeInfo, Suggestion } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { candidates, firstChoice, freeOnes, recipes } from './choices';
+	import { candidates, firstChoice, freeOnes, NOTHING_OFFERED, offeredFor, recipes, type Offered } from './choices';
 	import { Preview } from './preview.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
@@ -16,8 +16,7 @@
 	let chosen = $state(wanted.recipe ?? '');
 	let inputs = $state<Record<string, string[]>>({});
 	let parameters = $state<Record<string, unknown>>({});
-	let units = $state.raw<Suggestion['units']>({});
-	let columns = $state.raw<Suggestion['columns']>({});
+	let offered = $state.raw<Offered>(NOTHING_OFFERED);
 	const preview = new Preview(untrack(() => workspace));
 	let looking = $state(true);
 	onDestroy(() => preview.end());
@@ -54,18 +53,13 @@
 		try {
 			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: chosen, inputs, parameters: keep });
 			if (own !== turn) return;
-			units = s.units;
-			columns = s.columns;
+			offered = s;
 			parameters = { ...s.parameters, ...keep };
-			for (const p of recipe?.parameters ?? [])
-				if (
-					p.columnsOf &&
-					!(p.optional && !parameters[p.name]) &&
-					!(s.columns[p.columnsOf] ?? []).some((c) => c.key === parameters[p.name])
-				)
+			for (const p of recipe?.parameters ?? []) {
+				const can = offeredFor(p, s);
+				if (can && !(p.optional && !parameters[p.name]) && !can.some(([value]) => value === parameters[p.name]))
 					parameters[p.name] = s.parameters[p.name] ?? '';
-				else if (p.unitsOf && !(s.units[p.unitsOf] ?? []).some((u) => u.id === parameters[p.name]))
-					parameters[p.name] = s.parameters[p.name];
+			}
 			if (name === proposed) name = s.name;
 			proposed = s.name;
 			look();
@@ -138,8 +132,7 @@
 			{recipe}
 			{inputs}
 			{parameters}
-			{units}
-			{columns}
+			{offered}
 			setInput={(role, ids) => {
 				inputs[role] = ids;
 				// Other data have other first values: what depends on them is proposed anew, what was chosen besides stays.
@@ -148,7 +141,7 @@
 			setParameter={(key, value) => {
 				parameters[key] = value;
 				// The proposed name tells the unit.
-				if (recipe.parameters.some((p) => p.name === key && p.unitsOf)) void suggest($state.snapshot(parameters));
+				if (recipe.parameters.some((p) => p.name === key && (p.unitsOf || p.ranksOf))) void suggest($state.snapshot(parameters));
 				else look();
 			}}
 		/>

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { X } from '@lucide/svelte';
-	import type { RecipeInfo, Suggestion } from '$lib/api/types';
+	import type { RecipeInfo } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { candidates, isAsked } from './choices';
+	import { candidates, isAsked, offeredFor, type Offered } from './choices';
 
 	/** What a result is made of, and its parameters. */
 	let {
@@ -10,8 +10,7 @@
 		recipe,
 		inputs,
 		parameters,
-		units,
-		columns,
+		offered,
 		setInput,
 		setParameter
 	}: {
@@ -19,9 +18,7 @@
 		recipe: RecipeInfo;
 		inputs: Record<string, string[]>;
 		parameters: Record<string, unknown>;
-		/** Units and columns that can be chosen, by role. */
-		units: Suggestion['units'];
-		columns: Suggestion['columns'];
+		offered: Offered;
 		setInput: (role: string, ids: string[]) => void;
 		setParameter: (name: string, value: unknown) => void;
 	} = $props();
@@ -31,16 +28,6 @@
 		unit === 'length' ? `, ${length}` : unit && UNIT_WORDS[unit] ? `, ${UNIT_WORDS[unit]}` : '';
 	const nameOf = (id: string) => workspace.objects.find((o) => o.id === id)?.name ?? 'taken out of the project';
 	const asked = $derived(recipe.parameters.filter((p) => isAsked(p, parameters, inputs)));
-	type Parameter = RecipeInfo['parameters'][number];
-	/** What can be chosen for a parameter, with its name. */
-	function choices(p: Parameter): (readonly [string, string])[] {
-		if (p.unitsOf) return (units[p.unitsOf] ?? []).map((u) => [u.id, u.name] as const);
-		if (p.columnsOf)
-			return (columns[p.columnsOf] ?? [])
-				.filter((c) => !p.columnTypes || p.columnTypes.includes(c.type))
-				.map((c) => [c.key, c.label === c.key ? c.label : `${c.label} (${c.key})`] as const);
-		return Object.entries(p.words ?? {});
-	}
 </script>
 
 <div class="grid grid-cols-2 gap-x-2 gap-y-1.5 text-sm">
@@ -124,7 +111,7 @@
 						)}
 				/>
 			{:else if p.type === 'choice'}
-				{@const own = choices(p)}
+				{@const own = offeredFor(p, offered) ?? Object.entries(p.words ?? {})}
 				<select
 					class="select select-xs w-full"
 					value={(parameters[p.name] ?? p.first ?? '') as string}

@@ -6,7 +6,7 @@
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import { moment } from '$lib/ui/moments';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { recipes, reportParts, stateOfMade } from './choices';
+	import { NOTHING_OFFERED, recipes, reportParts, stateOfMade, type Offered } from './choices';
 	import Account from './Account.svelte';
 	import { Preview } from './preview.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
@@ -18,8 +18,7 @@
 	let { workspace, id }: { workspace: Workspace; id: string } = $props();
 	let told = $state.raw<MadeResult | null>(null);
 	let recipe = $state.raw<RecipeInfo | null>(null);
-	let units = $state.raw<Suggestion['units']>({});
-	let columns = $state.raw<Suggestion['columns']>({});
+	let offered = $state.raw<Offered>(NOTHING_OFFERED);
 	let problem = $state('');
 	/** What was changed and is not built yet is looked at on the map, where the recipe is quick. */
 	const preview = new Preview(untrack(() => workspace));
@@ -41,7 +40,7 @@
 	const report = $derived(told?.built ? reportParts(told.built.report) : null);
 	const unitName = (value: number | string) =>
 		typeof value === 'string'
-			? (Object.values(units)
+			? (Object.values(offered.units)
 					.flat()
 					.find((u) => u.id === value)?.name ?? value)
 			: spaced(value, Math.abs(value) < 100 ? 3 : 1);
@@ -54,9 +53,9 @@
 			if (own !== id) return;
 			told = t;
 			recipe = (await recipes()).find((r) => r.id === t.recipe) ?? null;
-			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: t.recipe, inputs: t.inputs }).catch(() => null);
-			units = s?.units ?? {};
-			columns = s?.columns ?? {};
+			offered = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: t.recipe, inputs: t.inputs }).catch(
+				() => NOTHING_OFFERED
+			);
 		});
 	});
 
@@ -156,8 +155,7 @@
 			{recipe}
 			inputs={told.inputs}
 			parameters={told.parameters}
-			{units}
-			{columns}
+			{offered}
 			setInput={(role, ids) => void change({ inputs: { ...told!.inputs, [role]: ids } })}
 			setParameter={(name, value) => void change({ parameters: { ...told!.parameters, [name]: value } })}
 		/>

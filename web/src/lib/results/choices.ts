@@ -1,5 +1,5 @@
 import { get } from '$lib/api/client';
-import type { ProjectObject, RecipeInfo } from '$lib/api/types';
+import type { ProjectObject, RecipeInfo, Suggestion } from '$lib/api/types';
 
 /** Kinds that every project has by itself: nothing is made of them. */
 const isByItself = (kind: string): boolean => ['holes', 'section'].includes(kind);
@@ -31,6 +31,20 @@ export function candidates(objects: readonly ProjectObject[], role: Role, own: s
 }
 
 type Parameter = RecipeInfo['parameters'][number];
+
+/** What what is put in offers to choose from, by role. */
+export type Offered = Pick<Suggestion, 'units' | 'ranks' | 'columns'>;
+export const NOTHING_OFFERED: Offered = { units: {}, ranks: {}, columns: {} };
+
+/** What can be chosen for a parameter, with its name; null where it comes from no role. */
+export function offeredFor(p: Parameter, offered: Offered): (readonly [string, string])[] | null {
+	const named = p.unitsOf ? (offered.units[p.unitsOf] ?? []) : p.ranksOf ? (offered.ranks[p.ranksOf] ?? []) : null;
+	if (named) return named.map((u) => [u.id, u.name] as const);
+	if (!p.columnsOf) return null;
+	return (offered.columns[p.columnsOf] ?? [])
+		.filter((c) => !p.columnTypes || p.columnTypes.includes(c.type))
+		.map((c) => [c.key, c.label === c.key ? c.label : `${c.label} (${c.key})`] as const);
+}
 
 /** Whether a parameter is asked for, as things stand. */
 export const isAsked = (

@@ -9,7 +9,7 @@ import type { ProjectObject } from '$lib/api/types';
 import type { ModelScene } from '../workspace-parts';
 
 /** A unit as panes show it. */
-type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'>;
+export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'>;
 
 /** Solids as a pane shows them, whichever model they are of. */
 export interface ShownSolids {

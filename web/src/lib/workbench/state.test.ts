@@ -31,7 +31,8 @@ describe('the state of a workbench', () => {
 		['curves beside holes', { curves: [curve, { ...curve, threshold: 5, fill: 'below', shape: undefined }] }],
 		['a slice', { slice: { ...slice, kind: 'free', dip: 40, thickness: 25, flipped: true } }],
 		['an order of layers', { order: ['terrain', 'geology'] }],
-		['a contour interval', { contourInterval: 12.5 }]
+		['a contour interval', { contourInterval: 12.5 }],
+		['a rank', { rank: 's1 2' }]
 	])('takes %s', (_, change) => expect(takes(change)).toBe(true));
 
 	it.each<[string, Partial<Record<keyof BenchState, unknown>>]>([
@@ -50,6 +51,7 @@ describe('the state of a workbench', () => {
 		['a slice of an unknown kind', { slice: { ...slice, kind: 'spiral' } }],
 		['a section before the first', { section: -1 }],
 		['a contour interval of nothing', { contourInterval: 0 }],
+		['a rank by its number alone', { rank: 2 }],
 		['a table that is left out', { along: undefined }],
 		['something that nobody knows', { theme: 'dark' } as never],
 		['more than half a megabyte', { panes: { build: [{ view: 'space', settings: { space: { text: 'x'.repeat(600_000) } } }] } }]

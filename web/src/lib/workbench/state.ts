@@ -65,6 +65,8 @@ export interface BenchState {
 	contourInterval: number | null;
 	/** The model that is worked on; null is the first one. */
 	model: string | null;
+	/** The rank that units of models are put together at: scheme and number; null leaves them as they are. */
+	rank: string | null;
 }
 
 export const plainBench = (): BenchState => ({
@@ -80,7 +82,8 @@ export const plainBench = (): BenchState => ({
 	slice: { kind: 'none', at: [0, 0, 0], azimuth: 0, dip: 90, thickness: 0, flipped: false },
 	section: 0,
 	contourInterval: null,
-	model: null
+	model: null,
+	rank: null
 });
 
 const finite = () =>
@@ -161,7 +164,8 @@ export const benchSchema = yup
 			.required(),
 		section: yup.number().integer().min(0).max(10_000).required(),
 		contourInterval: finite().positive().nullable().defined(),
-		model: yup.string().max(40).nullable().defined()
+		model: yup.string().max(40).nullable().defined(),
+		rank: yup.string().max(200).nullable().defined()
 	})
 	.noUnknown()
 	.test('size', 'the state is too large to be kept', (v) => JSON.stringify(v).length <= LARGEST_STATE);

@@ -22,6 +22,8 @@ const parameter = obj({
 	unit: opt(text()),
 	/** Its choices are the units of what plays this part. */
 	unitsOf: opt(text()),
+	/** Its choices are the ranks of the schemes that play this part. */
+	ranksOf: opt(text()),
 	/** Its choices are the columns of what plays this part, of these types. */
 	columnsOf: opt(text()),
 	columnTypes: opt(list(text())),
@@ -83,6 +85,7 @@ export const suggestionAnswer = obj({
 	name: text(),
 	parameters: anyRecord(),
 	columns: record(list(obj({ key: text(), label: text(), type: text(), unit: text() }))),
+	ranks: record(list(obj({ id: text(), name: text() }))),
 	units: record(list(obj({ id: text(), name: text(), color: text() })))
 });
 export const needsAnswer = obj({ bytes: num(), free: num(), fits: flag() });

@@ -1,3 +1,4 @@
+import { dateColumns, isAge } from '#core/stratigraphy/date-columns';
 import type { DateSource } from '#core/stratigraphy/hole-ages';
 import type { Tie, TieEnd } from '#core/stratigraphy/ties';
 
@@ -39,8 +40,6 @@ export const logOptions = (tables: readonly ReadTable[], shown: string | null, h
 			...columnsOf(t).flatMap(([header, role]) => (role === 'keep' ? [option(t, header, header)] : []))
 		]);
 
-const isAge = (header: string) => /(^|[^a-z])age/i.test(header) || /Age[A-Z_]|_age/.test(header);
-
 /** Columns of numbers along holes, for curves. */
 export const curveOptions = (tables: readonly ReadTable[]): ColumnOption[] =>
 	tables
@@ -50,15 +49,8 @@ export const curveOptions = (tables: readonly ReadTable[]): ColumnOption[] =>
 /** Tables that look as if they dated depths: a column of ages, or two that ages lie between. */
 export function proposeDates(tables: readonly ReadTable[]): DateSource[] {
 	return tables.filter(isAlong).flatMap((t): DateSource[] => {
-		const values = columnsOf(t).flatMap(([header, role]) => (role === 'value' ? [header] : []));
-		const ages = values.filter(isAge);
-		const find = (what: RegExp, among = ages) => among.find((k) => what.test(k));
-		const error = find(/err|sd|sigma|unc|±/i, ages.length ? values : []);
-		const [low, high] = [find(/from|young|min|low/i, values), find(/to(_|$)|old|max|high/i, values)];
-		const age = ages.find((k) => k !== error && k !== low && k !== high);
-		const range = low && high && (isAge(low) || isAge(high) || age) ? { low, high } : null;
-		if (age) return [{ table: t.id, age, ...(error ? { error } : {}), ...range }];
-		return range ? [{ table: t.id, ...range }] : [];
+		const own = dateColumns(columnsOf(t).flatMap(([header, role]) => (role === 'value' ? [header] : [])));
+		return own ? [{ table: t.id, ...own }] : [];
 	});
 }
 

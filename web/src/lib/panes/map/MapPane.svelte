@@ -94,7 +94,7 @@
 	/** The unit at hand in every hole. */
 	// The faults of the model tell what is cut out.
 	$effect(() => {
-		if (my.unit) workspace.need('model');
+		if (my.unit || workspace.atRank) workspace.need('model');
 	});
 	const marks = $derived(my.unit ? marksOf(workspace, my.unit, my.scheme) : null);
 	const bench = $derived(workspace.bench.state);
@@ -339,8 +339,8 @@
 	});
 	$effect(() => {
 		sources.geology.clear();
-		for (const u of workspace.geology?.units ?? []) {
-			const own = workspace.allUnits.find((x) => x.id === u.unit);
+		for (const u of workspace.shownGeology?.units ?? []) {
+			const own = workspace.shownUnits.find((x) => x.id === u.unit);
 			if (!own || !workspace.shown(`unit:${u.unit}`)) continue;
 			const rings = u.polygons.map((p) => p.map((r) => Array.from({ length: r.length / 2 }, (_, i) => [r[2 * i]!, r[2 * i + 1]!])));
 			sources.geology.addFeature(

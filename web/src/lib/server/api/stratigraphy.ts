@@ -3,7 +3,8 @@ import { ageSourcesSchema, type AgeSources } from '#core/stratigraphy/hole-ages'
 import { MOST_CORRELATED } from '#core/stratigraphy/correlation';
 import type { SetAbsence } from '#core/stratigraphy/units-in-holes';
 import { crossings, type Tie } from '#core/stratigraphy/ties';
-import { recodeToRank, schemeProblems, validateScheme, type Scheme } from '#core/units/scheme';
+import { recodeToRank } from '#core/units/at-rank';
+import { schemeProblems, validateScheme, type Scheme } from '#core/units/scheme';
 import { fail } from '#core/problem';
 import { NOTE, type AddedRow } from '#core/tables/version';
 import { absencesSchema, schemesSchema, tiesSchema } from '#core/project/stratigraphy';

@@ -4,7 +4,9 @@ import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import { withFirstValues, withGridRenamed } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
-import type { Recipe } from '#core/recipes/recipe';
+import type { Described, Recipe } from '#core/recipes/recipe';
+import { ranksOf } from '#core/units/at-rank';
+import type { Scheme } from '#core/units/scheme';
 import { db, type Executor } from '../db/client';
 import { object, objectInput, project } from '../db/schema';
 import { actor } from '../store/actor';
@@ -77,6 +79,14 @@ export async function suggestion(projectId: string, id: string, chosen: Chosen, 
 				return rows ? [[role, rows.columns.map((c) => ({ ...c }))]] : [];
 			})
 		),
+		/** Choices of parameters that are ranks of the schemes that play a role. */
+		ranks: Object.fromEntries(
+			inputs.flatMap((g) =>
+				Array.isArray(g.state['schemes'])
+					? [[g.role, ranksOf(g.state['schemes'] as Scheme[]).map(({ key, name }) => ({ id: key, name }))]]
+					: []
+			)
+		),
 		/** Choices of parameters that are units of what plays a role. */
 		units: Object.fromEntries(
 			Object.keys(recipe.roles).map((role) => [
@@ -105,12 +115,9 @@ export async function drafted(projectId: string, id: string, chosen: Chosen, par
 	return { recipe, graph, edges, parameters: own };
 }
 
-function proposedName(
-	recipe: Recipe,
-	inputs: readonly { name: string; units: readonly { id: string; name: string }[] }[],
-	parameters: object
-): string {
-	const unit = inputs.flatMap((g) => g.units).find((u) => u.id === (parameters as { unit?: string }).unit);
+function proposedName(recipe: Recipe, inputs: readonly Described[], parameters: Record<string, unknown>): string {
+	if (recipe.called) return recipe.called(inputs, parameters);
+	const unit = inputs.flatMap((g) => g.units).find((u) => u.id === parameters['unit']);
 	return `${unit ? recipe.title.replace(/\ba unit\b/, unit.name) : recipe.title}${unit ? '' : inputs[0] ? `: ${inputs.map((g) => g.name).join(', ')}` : ''}`;
 }
 
