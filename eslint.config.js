@@ -63,6 +63,10 @@ for (const [folder, floors] of [
 
 const SYNTAX = [
 	{
+		selector: "SvelteElement[name.name='details'] > SvelteStartTag > SvelteAttribute[key.name='open']",
+		message: 'what a person opened would be closed by the next answer of the server: take ui/Fold.svelte, or bind it'
+	},
+	{
 		selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement',
 		message: 'of an empty list this is no condition at all: take anyOf of db/conditions'
 	},

@@ -12,6 +12,7 @@ import { benchImperfect } from './imperfect';
 import { benchLoading } from './loading';
 import { PROBLEMS } from './figures';
 import './grid-problems';
+import { benchRelogging } from './relogging';
 import { benchWorkbench } from './workbench';
 
 /** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|loading]`; `alone` leaves out the peers that take minutes. */
@@ -143,5 +144,6 @@ if (on('import') || on('demo')) {
 }
 
 if (on('workbench')) await benchWorkbench();
+if (on('relogging')) await benchRelogging();
 
 if (on('loading')) await benchLoading();

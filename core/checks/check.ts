@@ -70,12 +70,22 @@ export function checkVersion(version: Table, tables: readonly Table[], out: Reco
 	const trial = { ...out, [version.name]: Uint8Array.from(rows) };
 	const findings: Finding[] = [];
 	const looked = [...tables.filter((t) => t.kind === 'collars'), version];
-	for (const rule of VERSION_RULES) run(rule, looked, trial, options, null, findings);
+	// Only what changed is told, so that other holes need not be looked at.
+	const affected = { holes: changedHoles(version), rows: new Map(), columns: new Map() };
+	for (const rule of VERSION_RULES) run(rule, looked, trial, options, affected, findings, true);
 	const kept = findings.filter(
 		(f) => f.table === version.name && (f.row < 0 || version.changed![f.row] || f.others?.some((r) => version.changed![r]))
 	);
 	for (const f of kept) if (f.severity === 'held' && f.row >= 0) rows[f.row] = 1;
 	return kept;
+}
+
+/** Holes in which a version of a log differs from what it goes out from. */
+function changedHoles(version: Table): Set<string> {
+	const names = version.text['hole']!;
+	const holes = new Set<string>();
+	version.changed!.forEach((is, row) => is && holes.add(names[row]!));
+	return holes;
 }
 
 /**
@@ -116,7 +126,9 @@ function run(
 	out: Record<string, Uint8Array>,
 	options: CheckOptions,
 	affected: Affected | null,
-	findings: Finding[]
+	findings: Finding[],
+	/** What comes by the million is counted, not listed. */
+	isLimited = affected === null
 ): void {
 	const settings = options.settings ?? {};
 	const setting = settings[rule.id];
@@ -163,12 +175,11 @@ function run(
 		const known = counts.get(key);
 		if (known) known.count++;
 		else counts.set(key, { finding, count: 1 });
-		// What comes by the million is counted, not listed.
-		if (!affected && (known?.count ?? 0) > MOST_LISTED) continue;
+		if (isLimited && (known?.count ?? 0) > MOST_LISTED) continue;
 		findings.push(finding);
 	}
 	for (const { finding, count } of counts.values())
-		if (!affected && count > MOST_LISTED)
+		if (isLimited && count > MOST_LISTED)
 			findings.push({
 				rule: rule.id,
 				severity: finding.severity,

@@ -89,17 +89,23 @@ export function placeTable(
 	const row = new Uint32Array(table.rowCount);
 	const hole = new Uint32Array(table.rowCount);
 	let n = 0;
+	let [name, number] = ['', holeNumber.get('')];
 	for (let r = 0; r < table.rowCount; r++) {
 		if (out[r]) continue;
 		if (place !== 'map') {
-			const h = holeNumber.get(names![r]!);
-			if (h === undefined) continue;
-			hole[n] = h;
+			// Rows of a hole follow each other, most of the time.
+			if (names![r] !== name) [name, number] = [names![r]!, holeNumber.get(names![r]!)];
+			if (number === undefined) continue;
+			hole[n] = number;
 		}
 		row[n++] = r;
 	}
 	const rows = row.slice(0, n);
-	const take = (values: Float64Array | undefined) => (values ? Float32Array.from(rows, (r) => values[r]!) : new Float32Array(0));
+	const take = (values: Float64Array | undefined) => {
+		const own = new Float32Array(values ? n : 0);
+		for (let i = 0; i < own.length; i++) own[i] = values![rows[i]!]!;
+		return own;
+	};
 	const set: DataSet = {
 		id: table.name,
 		name: table.name,
@@ -160,8 +166,14 @@ function positions(table: Table, rows: Uint32Array, terrain: Raster | null): Flo
 export function classify(cells: readonly string[], rows: ArrayLike<number>): { values: Uint16Array; categories: string[] } | null {
 	const known = new Map<string, number>();
 	const values = new Uint16Array(rows.length);
+	let before: string | null = null;
 	for (let i = 0; i < rows.length; i++) {
 		const cell = cells[rows[i]!]!;
+		if (cell === before) {
+			values[i] = values[i - 1]!;
+			continue;
+		}
+		before = cell;
 		if (cell === '') {
 			values[i] = NO_CLASS;
 			continue;

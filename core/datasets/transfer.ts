@@ -1,12 +1,18 @@
 import type { PackedArray, Pack } from '../formats/pack';
-import type { DataSet } from './dataset';
+import { NO_CLASS, type CategoryColumn, type Column, type DataSet } from './dataset';
 
 /**
  * A data set as a pack that is small to send: rows that follow each other are a first number, holes are runs, and an upper depth that is
  * the lower depth of the row before is left out.
+ * @param before the pack of an earlier state: classes keep their numbers where all of them are still there, so that little changes
  */
-export function packDataSet(set: DataSet): Pack {
-	const { row, hole, from, to, xyz, columns, ...rest } = set;
+export function packDataSet(set: DataSet, before: Pack | null = null): Pack {
+	const { row, hole, from, to, xyz, ...rest } = set;
+	const known = new Map(((before?.info['columns'] ?? []) as Column[]).map((c) => [c.key, c]));
+	const columns = rest.columns.map((c) => {
+		const old = known.get(c.key);
+		return c.type === 'category' && old?.type === 'category' ? withClassesOf(c, old.categories) : c;
+	});
 	const n = set.rowCount;
 	const arrays: Record<string, PackedArray> = { xyz };
 	const consecutive = n > 0 && row.every((r, i) => r === row[0]! + i);
@@ -30,9 +36,25 @@ export function packDataSet(set: DataSet): Pack {
 	return { info: { ...rest, firstRow: consecutive ? row[0]! : null, columns: columns.map(({ values: _, ...c }) => c) }, arrays };
 }
 
+/** A column with the classes numbered as they were, new ones behind; as it is when one of them is gone. */
+function withClassesOf(column: CategoryColumn, before: readonly string[]): CategoryColumn {
+	const own = new Set(column.categories);
+	if (before.some((c) => !own.has(c))) return column;
+	const categories = [...new Set([...before, ...column.categories])];
+	const at = new Map(categories.map((c, i) => [c, i]));
+	const number = Uint16Array.from(column.categories, (c) => at.get(c)!);
+	return { ...column, categories, values: column.values.map((v) => (v === NO_CLASS ? NO_CLASS : number[v]!)) };
+}
+
 /** The data set of a pack. */
 export function unpackDataSet({ info, arrays }: Pack): DataSet {
-	const { firstRow, columns, ...rest } = info as unknown as Omit<DataSet, 'row' | 'hole' | 'from' | 'to' | 'xyz' | 'columns'> & {
+	const {
+		firstRow,
+		columns,
+		key: _,
+		...rest
+	} = info as unknown as Omit<DataSet, 'row' | 'hole' | 'from' | 'to' | 'xyz' | 'columns'> & {
+		key?: string;
 		firstRow: number | null;
 		columns: Omit<DataSet['columns'][number], 'values'>[];
 	};

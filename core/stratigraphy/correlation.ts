@@ -275,8 +275,14 @@ function drawStretches(h: CorrelatedHole, layout: CorrelationLayout, colorOf: (n
 		.join('');
 }
 
+/** Height of the name of a tie, mm, the mean width of a letter beside it, and where along the tie it may stand. */
+const TIE_TEXT = 2.4;
+const LETTER = 0.55;
+const NAMED_AT = [0.5, 0.35, 0.65, 0.2, 0.8];
+
 function drawTies({ holes }: CorrelationLayout, ties: readonly Tie[]): string {
 	const parts: string[] = [];
+	const named: { x: number; y: number; half: number }[] = [];
 	for (let i = 0; i < holes.length; i++)
 		for (let j = i + 1; j < holes.length; j++) {
 			const [l, r] = [holes[i]!, holes[j]!];
@@ -288,10 +294,18 @@ function drawTies({ holes }: CorrelationLayout, ties: readonly Tie[]): string {
 				parts.push(
 					`<path d="M${f(x0)} ${f(y0)}L${f(x1)} ${f(y1)}" data-tie="${escaped(t.id)}" stroke="${doubtful ? NOTED : DRAWN}" stroke-width="0.55" fill="none"${doubtful ? ' stroke-dasharray="2 1.2"' : ''}><title>${escaped(t.name)}${doubtful ? ' (doubtful)' : ''}</title></path>`
 				);
-				if (j === i + 1 && t.name)
-					parts.push(
-						`<text x="${f((x0 + x1) / 2)}" y="${f((y0 + y1) / 2 - 0.8)}" font-size="2.4" text-anchor="middle" fill="${INK}" stroke="${PAPER}" stroke-width="0.6" paint-order="stroke">${escaped(t.name)}${doubtful ? ' ?' : ''}</text>`
-					);
+				if (j !== i + 1 || !t.name) continue;
+				const text = `${t.name}${doubtful ? ' ?' : ''}`;
+				const half = (LETTER * TIE_TEXT * text.length) / 2;
+				// Along the tie wherever there is room; a name that finds none is told when the tie is pointed at.
+				const at = NAMED_AT.map((share) => [x0 + share * (x1 - x0), y0 + share * (y1 - y0) - 0.8] as const).find(([x, y]) =>
+					named.every((n) => Math.abs(n.x - x) > n.half + half || Math.abs(n.y - y) > TIE_TEXT)
+				);
+				if (!at) continue;
+				named.push({ x: at[0], y: at[1], half });
+				parts.push(
+					`<text x="${f(at[0])}" y="${f(at[1])}" font-size="${TIE_TEXT}" text-anchor="middle" fill="${INK}" stroke="${PAPER}" stroke-width="0.6" paint-order="stroke">${escaped(text)}</text>`
+				);
 			}
 		}
 	return parts.join('');

@@ -50,7 +50,7 @@ export function summarise(table: Table): TableSummary {
 		holes: table.text['hole'] ? new Set(table.text['hole'].filter((_, row) => used(row))).size : null,
 		depths: low <= high ? [low, high] : null,
 		numbers: columns.map((c) => summariseNumbers(table.headers[c] ?? c, table.numbers[c]!, table.excluded)),
-		codes: countCodes(table.text['code'], used),
+		codes: codesIn(table),
 		missingText: Object.keys(table.text)
 			.map((c) => ({
 				column: table.headers[c] ?? c,
@@ -94,9 +94,22 @@ function describe(column: string, own: Float64Array, missing: number): NumberSum
 	};
 }
 
-function countCodes(codes: readonly string[] | undefined, used: (row: number) => boolean): TableSummary['codes'] {
+/** The codes of a table with their number of rows that are not excluded, the most frequent first. */
+export function codesIn({ text, excluded }: Table): TableSummary['codes'] {
 	const counts = new Map<string, number>();
-	codes?.forEach((c, row) => c !== '' && used(row) && counts.set(c, (counts.get(c) ?? 0) + 1));
+	const codes = text['code'] ?? [];
+	// Rows that follow each other say the same more often than not.
+	let [last, run] = ['', 0];
+	const count = () => last !== '' && run > 0 && counts.set(last, (counts.get(last) ?? 0) + run);
+	for (let row = 0; row < codes.length; row++) {
+		if (excluded[row]) continue;
+		if (codes[row] !== last) {
+			count();
+			[last, run] = [codes[row]!, 0];
+		}
+		run++;
+	}
+	count();
 	return [...counts]
 		.map(([code, count]) => ({ code, count }))
 		.sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1))

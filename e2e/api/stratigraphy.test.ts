@@ -319,6 +319,59 @@ describe('a unit in the holes', () => {
 	});
 });
 
+describe('results of logs', () => {
+	const objects = async () => (await api.call<{ objects: { id: string; kind: string; name: string }[] }>('GET', at(''))).body.objects;
+	const make = async (recipe: string, inputs: Record<string, string[]>, parameters: object) => {
+		const made = await api.call<{ id: string } & Problem>('POST', at('/results'), { recipe, inputs, parameters });
+		if (made.status !== 201) return { status: made.status, problem: made.body, id: '' };
+		const { body } = await api.call<{ job: string }>('POST', at('/build'), { objects: [made.body.id] });
+		await api.finished(project, body.job);
+		return { status: 201, problem: null, id: made.body.id };
+	};
+	const csv = async (id: string) =>
+		new TextDecoder().decode((await api.send('GET', at(`/results/${id}/file.csv`))).body as unknown as Uint8Array);
+
+	it('are the ages of holes, out of date as soon as a date changes, and the order of codes with what speaks against it', async () => {
+		const schemes = (await objects()).find((o) => o.kind === 'schemes')!.id;
+		const suggested = await api.call<{ name: string; parameters: object }>('POST', at('/suggestions'), {
+			recipe: 'age-curves',
+			inputs: { log: [logged], dates: [dates], schemes: [schemes] }
+		});
+		expect(suggested.body.parameters).toEqual({ codes: 'code' });
+		const curves = await make('age-curves', { log: [logged], dates: [dates], schemes: [schemes] }, suggested.body.parameters);
+		const rows = (await csv(curves.id)).trim().split(/\r?\n/);
+		expect(rows[0]).toContain('hole,depth,age,ageLow,ageHigh,rate');
+		expect(rows.filter((r) => r.includes('P1')).length).toBeGreaterThan(4);
+		const report = async () =>
+			(
+				await api.call<{ built: { report: { without: { hole: string }[]; aside: object[] } }; outOfDate: boolean }>(
+					'GET',
+					at(`/results/${curves.id}`)
+				)
+			).body;
+		// The live curve and the result say the same.
+		const live = (await api.call<Ages>('POST', at('/ages'), { log: log(), ages: ages() })).body;
+		expect((await report()).built.report.without.map((w) => w.hole).sort()).toEqual(
+			live.without
+				.map((w) => w.hole)
+				.filter((h) => h !== 'P4')
+				.sort()
+		);
+		expect((await report()).built.report.aside).toHaveLength(live.curves.flatMap((c) => c.aside).length);
+		await api.call('PATCH', at(`/tables/${dates}/rows/0`), { column: 'Age', value: '15,6' });
+		expect((await objects()).find((o) => o.id === curves.id)).toMatchObject({ outOfDate: true });
+		await api.call('POST', at('/undo'));
+		expect((await objects()).find((o) => o.id === curves.id)).toMatchObject({ outOfDate: false });
+		const order = await make('order-of-codes', { log: [logged] }, { codes: 'code' });
+		expect(await csv(order.id)).toMatch(/Alder.*\r?\n/);
+		expect((await make('order-of-codes', { log: [logged] }, { codes: 'Nothing' })).problem).toMatchObject({ type: 'unknown-column' });
+		expect((await make('age-curves', { dates: [gamma], schemes: [schemes] }, {})).problem).toMatchObject({
+			type: 'no-ages',
+			where: 'dates'
+		});
+	});
+});
+
 describe('a correlation on paper', () => {
 	const spec = (more: object = {}) => ({
 		holes: ['P1', 'P2', 'P3'],
@@ -345,6 +398,20 @@ describe('a correlation on paper', () => {
 		expect(svg).toContain('data-between="Birch"');
 		const pdf = (await draw('pdf', spec())).body as unknown as Uint8Array;
 		expect(new TextDecoder().decode(pdf.slice(0, 5))).toBe('%PDF-');
+	});
+
+	it('writes the names of ties beside each other, and leaves one out for which there is no room', async () => {
+		const ties = Array.from({ length: 8 }, (_, i) => tie(`n${i}`, 100 + 0.4 * i, 90 + 0.4 * i, { name: `surface ${i}` }));
+		await setTies(ties);
+		const svg = new TextDecoder().decode((await draw('svg', spec({ gap: 60 }))).body as unknown as Uint8Array);
+		const names = [...svg.matchAll(/<text x="([\d.]+)" y="([\d.]+)" font-size="2.4"[^>]*>(surface \d)</g)].map(
+			(m) => [Number(m[1]), Number(m[2])] as const
+		);
+		expect(names.length).toBeGreaterThan(1);
+		names.forEach(([x, y], i) => names.slice(0, i).forEach(([u, v]) => expect(Math.abs(x - u) > 9 || Math.abs(y - v) > 2.3).toBe(true)));
+		// Every tie is drawn, and says its name when it is pointed at.
+		for (let i = 0; i < 8; i++) expect(svg).toContain(`<title>surface ${i}</title>`);
+		await setTies([tie('t1', 100, 90, { name: '<b>base</b>' })]);
 	});
 
 	it('is flattened, or by age; a hole that lacks what it is flattened on says so', async () => {

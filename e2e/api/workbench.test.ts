@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { unpackDataSet } from '#core/datasets/transfer';
 import type { HolePaths } from '#core/datasets/hole-paths';
-import { readPack, unpackValue } from '#core/formats/pack';
+import { readPack, unpackValue, writePack, type Pack } from '#core/formats/pack';
+import { isDelta, withDelta } from '#core/formats/pack-delta';
 import { plainStyle } from '#core/styles/style';
 import { plainBench, type BenchState } from '../../web/src/lib/workbench/state';
 import { demoTables } from '../../demo/generate';
@@ -71,6 +72,41 @@ describe('data for the panes', () => {
 		const again = await fetch(url, { headers: { 'if-none-match': etag } });
 		expect(again.status).toBe(200);
 		expect(unpackDataSet(readPack(new Uint8Array(await again.arrayBuffer()))).columns[0]!.values[0]).toBe(4321);
+		await api.call('POST', at('/undo'));
+	});
+	it('of the next state is only what changed, for who knows the one before', async () => {
+		const packed = async (name: string, since = '') =>
+			readPack((await api.call<Uint8Array>('GET', at(`/tables/${table[name]}/placed?since=${encodeURIComponent(since)}`))).body);
+		const first = await packed('Lithology');
+		const other = await packed('Assays');
+		expect(isDelta(first)).toBe(false);
+		// A code that stood in the first row goes, and comes again in another: the numbers of the classes stay.
+		const { body: page } = await api.call<Page>('GET', at(`/tables/${table['Lithology']}/rows?limit=1`));
+
+		const edit = await api.call('PATCH', at(`/tables/${table['Lithology']}/rows/0`), {
+			column: 'Lithology',
+			value: 'CHERT',
+			revision: page.table.revision
+		});
+		expect(edit.status).toBe(200);
+		const delta = await packed('Lithology', String(first.info['key']));
+		const whole = await packed('Lithology');
+		expect(isDelta(delta)).toBe(true);
+		expect(writePack(delta).length).toBeLessThan(0.3 * writePack(whole).length);
+		const made = withDelta(first, delta);
+		expect(made.arrays).toEqual(withDelta(first, delta).arrays);
+		const codes = (p: Pack) => {
+			const c = unpackDataSet(p).columns.find((x) => x.key === 'code')!;
+			return c.type === 'category' ? Array.from(c.values, (v) => c.categories[v]) : [];
+		};
+		expect(codes(made)).toEqual(codes(whole));
+		expect(codes(made)[0]).toBe('CHERT');
+		// Of a table that did not change nothing is sent; of a state that nobody knows everything is.
+		const nothing = await packed('Assays', String(other.info['key']));
+		expect(nothing.arrays).toEqual({});
+		expect(withDelta(other, nothing).arrays).toEqual(other.arrays);
+		expect(isDelta(await packed('Assays', 'a-state-of-before'))).toBe(false);
+		expect((await api.call('GET', at(`/tables/${table['Assays']}/placed?since=${'x'.repeat(300)}`))).status).toBe(422);
 		await api.call('POST', at('/undo'));
 	});
 	it('comes whole to who takes no compressed answers', async () => {

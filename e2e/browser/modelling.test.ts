@@ -64,6 +64,19 @@ describe('Interpret', () => {
 			await page.keyboard.type(text);
 			await page.keyboard.press('Tab');
 		};
+		// What was opened by hand stays open, and the focus in it, when something changes elsewhere meanwhile.
+		await page.waitForSelector('textarea[aria-label="Places on Sallow Fault"]', { visible: true });
+		await page.click('textarea[aria-label="Places on Sallow Fault"]');
+		await page.keyboard.type('402300 49');
+		await api.call('PATCH', `/projects/${project}`, { description: 'Another window was here' });
+		await settled(page);
+		await page.keyboard.type('92100 deep');
+		expect(
+			await page.$eval('textarea[aria-label="Places on Sallow Fault"]', (e) => [
+				(e as HTMLTextAreaElement).value,
+				e === document.activeElement
+			])
+		).toEqual(['402300 4992100 deep', true]);
 		await typed('402300 4992100 deep');
 		await shows('The places were not taken: line 1');
 		expect((await faults())[0]!.places ?? []).toEqual([]);

@@ -215,7 +215,10 @@ describe('the lineage', () => {
 			list.map((e) => e.selectedOptions[0]?.textContent?.trim())
 		);
 		expect(roles.slice(1, 3)).toEqual([a!.name, 'The other idea']);
+		// Escape leaves what was thought of, wherever the focus is, and not at once what is selected.
+		await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 		await page.keyboard.press('Escape');
+		await page.waitForFunction(() => !document.querySelector('form[aria-label="Make a result"]'));
 		// The address keeps them; one that is pressed again is let go.
 		await until(async () => decodeURIComponent(page.url()).includes('objects~'), 'the address');
 		await pressNode('The other idea', true);

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Fold from '$lib/ui/Fold.svelte';
 	import { Plus, Trash2 } from '@lucide/svelte';
 	import type { FinerParts } from '#core/model/finer';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -25,8 +26,8 @@
 	}
 </script>
 
-<details class="mb-3" open={rows.length > 0 || finer.dense}>
-	<summary class="cursor-pointer text-sm">Finer in parts</summary>
+<Fold filled={rows.length > 0 || finer.dense} look="mb-3">
+	{#snippet title()}<summary class="cursor-pointer text-sm">Finer in parts</summary>{/snippet}
 	<ul class="mt-1 text-sm" aria-label="Finer parts">
 		{#each rows as r (r.list + r.unit)}
 			<li class="flex items-center gap-2 py-0.5">
@@ -79,4 +80,4 @@
 			>
 		</select>
 	</div>
-</details>
+</Fold>

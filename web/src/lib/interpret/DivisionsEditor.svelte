@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Fold from '$lib/ui/Fold.svelte';
 	import { unitColors } from '#core/styles/unit-colors';
 	import { Plus, Trash2 } from '@lucide/svelte';
 	import type { DivisionSpec, Shaping } from '#core/project/shaping';
@@ -176,23 +177,23 @@
 				})}
 		/>
 		{#if d.column.length}
-			<details class="mt-3" open={open.length > 0}>
-				<summary class="panel-title cursor-pointer"
-					>Codes{#if open.length}<span class="quiet ml-1 font-normal">{open.length} without a part</span>{/if}</summary
-				>
+			<Fold filled={open.length > 0} look="mt-3">
+				{#snippet title()}<summary class="panel-title cursor-pointer"
+						>Codes{#if open.length}<span class="quiet ml-1 font-normal">{open.length} without a part</span>{/if}</summary
+					>{/snippet}
 				{#if proposal.length}<button
 						class="btn btn-xs btn-primary my-1 w-full"
 						onclick={() => set(d.id, { lumping: { ...d.lumping, ...Object.fromEntries(proposal) } })}
 						>Take {proposal.length} proposed by name</button
 					>{/if}
 				<CodesEditor {codes} units={d.column} lumping={d.lumping} set={(lumping) => set(d.id, { lumping })} />
-			</details>
-			<details class="mt-2" open={d.faults.length > 0}>
-				<summary class="panel-title cursor-pointer"
-					>Faults inside it only{#if d.faults.length}<span class="numbers quiet ml-1 font-normal">{d.faults.length}</span>{/if}</summary
-				>
+			</Fold>
+			<Fold filled={d.faults.length > 0} look="mt-2">
+				{#snippet title()}<summary class="panel-title cursor-pointer"
+						>Faults inside it only{#if d.faults.length}<span class="numbers quiet ml-1 font-normal">{d.faults.length}</span>{/if}</summary
+					>{/snippet}
 				<div class="pt-2"><FaultsEditor {workspace} units={d.column} faults={d.faults} change={(faults) => set(d.id, { faults })} /></div>
-			</details>
+			</Fold>
 		{/if}
 	</fieldset>
 {/each}

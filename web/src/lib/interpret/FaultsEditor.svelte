@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Fold from '$lib/ui/Fold.svelte';
 	import { PenLine, Trash2 } from '@lucide/svelte';
 	import { RADIANS, wrapAzimuth } from '#core/geometry/angles';
 	import type { FaultSpec } from '#core/model/ground';
@@ -198,8 +199,9 @@
 						})}
 				/></label
 			>
-			<details class="col-span-2" open={Boolean(f.places?.length)}>
-				<summary class="cursor-pointer">Places on it at depth{f.places?.length ? ` (${f.places.length})` : ''}</summary>
+			<Fold filled={Boolean(f.places?.length)} look="col-span-2">
+				{#snippet title()}<summary class="cursor-pointer">Places on it at depth{f.places?.length ? ` (${f.places.length})` : ''}</summary
+					>{/snippet}
 				<label class="flex flex-col"
 					><span class="quiet text-xs"
 						>One a line: easting northing elevation, and the dip and its direction there where they were measured</span
@@ -224,7 +226,7 @@
 						The fault passes them at {spaced(misfitOf(f.id)!, 1)}
 						{workspace.project!.lengthUnit} (root mean square).
 					</p>{/if}
-			</details>
+			</Fold>
 			{#if faults.length > 1}
 				<label class="flex flex-col" title="It is there only on the side of that fault on which its trace was drawn"
 					>Ends on

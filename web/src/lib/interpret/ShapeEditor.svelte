@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Fold from '$lib/ui/Fold.svelte';
 	import { PenLine, Plus, Trash2 } from '@lucide/svelte';
 	import type { Shaping } from '#core/project/shaping';
 	import { sequencesOf, type Unit } from '#core/units/column';
@@ -101,21 +102,19 @@
 					: { ...none, plane: { x: (e.minX + e.maxX) / 2, y: (e.minY + e.maxY) / 2, z: (e.minZ + e.maxZ) / 2, dip: 0, dipAzimuth: 0 } }
 		);
 	}
-	/** Parts that were opened or closed by hand. */
-	let opened = $state<Record<string, boolean>>({});
 	const number = (e: Event, keep: (v: number) => unknown, ok: (v: number) => boolean = Number.isFinite) => {
 		const v = (e.currentTarget as HTMLInputElement).valueAsNumber;
 		if (ok(v)) void keep(v);
 	};
 </script>
 
-{#snippet part(title: string, count: number, content: import('svelte').Snippet)}
-	<details class="rule mb-1 border-b pb-1" bind:open={() => opened[title] ?? count > 0, (is) => (opened[title] = is)}>
-		<summary class="panel-title cursor-pointer py-1"
-			>{title}{#if count}<span class="numbers quiet ml-1 font-normal">{count}</span>{/if}</summary
-		>
-		{#if opened[title] ?? count > 0}<div class="pt-1 pb-2">{@render content()}</div>{/if}
-	</details>
+{#snippet part(name: string, count: number, content: import('svelte').Snippet)}
+	<Fold filled={count > 0} look="rule mb-1 border-b pb-1" lazy>
+		{#snippet title()}<summary class="panel-title cursor-pointer py-1"
+				>{name}{#if count}<span class="numbers quiet ml-1 font-normal">{count}</span>{/if}</summary
+			>{/snippet}
+		<div class="pt-1 pb-2">{@render content()}</div>
+	</Fold>
 {/snippet}
 
 <div class="mb-2">

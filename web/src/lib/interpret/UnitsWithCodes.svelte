@@ -48,10 +48,12 @@
 
 <details
 	class="rule mb-2 border-y py-1 text-sm {dragging ? 'bg-base-100 sticky top-0 z-20 shadow-sm' : ''}"
-	open={dragging || wanted}
-	ontoggle={(e) => {
-		if (!dragging) wanted = e.currentTarget.open;
-	}}
+	bind:open={
+		() => dragging || wanted,
+		(is) => {
+			if (!dragging) wanted = is;
+		}
+	}
 >
 	<summary class="cursor-pointer">What is in each unit <span class="quiet text-xs">(codes can be dragged here)</span></summary>
 	<ul aria-label="Units and their codes">

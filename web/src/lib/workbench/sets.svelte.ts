@@ -1,4 +1,4 @@
-import { readPack, unpackValue } from '#core/formats/pack';
+import { unpackValue } from '#core/formats/pack';
 import { NO_CLASS, type Column, type DataSet } from '#core/datasets/dataset';
 import { unpackDataSet } from '#core/datasets/transfer';
 import { withUnits } from '#core/datasets/units';
@@ -6,7 +6,7 @@ import { placeAt, type HolePaths } from '#core/datasets/hole-paths';
 import { proposedStyle, unitDefaults } from '#core/styles/propose';
 import type { Scheme } from '#core/units/scheme';
 import { painter, type ClassDefaults, type DataStyle, type Painter } from '#core/styles/style';
-import { getBytes } from '$lib/api/client';
+import { KnownPacks } from '$lib/api/known-packs';
 import type { Interpretation, ProjectObject } from '$lib/api/types';
 import type { Box } from '#core/geometry/box';
 import type { BenchState } from './state';
@@ -28,6 +28,8 @@ interface SetContext {
 export class DataSets {
 	paths = $state.raw<HolePaths | null>(null);
 	private raw = $state.raw<Record<string, DataSet>>({});
+	private readonly tables = new KnownPacks(unpackDataSet);
+	private readonly holes = new KnownPacks((pack) => unpackValue<HolePaths>(pack));
 	private loading = new Map<string, string>();
 	private key = '';
 	/** Ends when the holes and what comes with them are there, or could not be read. */
@@ -48,7 +50,7 @@ export class DataSets {
 		for (const id of ids) this.loading.set(id, key);
 		const hasCollars = tables.some((t) => t.state['kind'] === 'collars');
 		const reading = Promise.all([
-			hasCollars ? getBytes(this.context.path('/paths')).then((bytes) => unpackValue<HolePaths>(readPack(bytes))) : null,
+			hasCollars ? this.holes.get(this.context.path('/paths')) : null,
 			...ids.map((id) => this.fetch(id))
 		] as const);
 		this.following = reading.then(
@@ -70,7 +72,7 @@ export class DataSets {
 	}
 
 	private async fetch(id: string): Promise<DataSet> {
-		return unpackDataSet(readPack(await getBytes(this.context.path(`/tables/${id}/placed`))));
+		return this.tables.get(this.context.path(`/tables/${id}/placed`));
 	}
 
 	private async load(id: string): Promise<void> {

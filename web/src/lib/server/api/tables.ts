@@ -48,23 +48,25 @@ export async function changeRows(
 	await doChange(projectId, label, async (tx) => (done = await steps(tx)));
 	// What changes nothing changes no finding either.
 	if (done.length === 0) return countFindings(projectId);
-	const edit = editOf(done, objectId);
+	const isVersion = before.tables.some((t) => t.id === objectId && t.state.versionOf !== undefined);
+	const edit = editOf(done, objectId, isVersion ? MOST_OF_VERSION : MOST_BY_PART);
 	return edit ? checkEdit(before, edit) : checkProject(projectId);
 }
 
 /** Changes of rows of one table as an edit that can be checked by part; null when other things changed, or much of it. */
-function editOf(steps: readonly Step[], objectId: string | null): StoredEdit | null {
+function editOf(steps: readonly Step[], objectId: string | null, most: number): StoredEdit | null {
 	const edit: StoredEdit = { objectId: objectId ?? '', cells: [], rows: [] };
 	for (const s of steps) {
 		if ((s.kind !== 'cells' && s.kind !== 'excluded') || s.object !== objectId) return null;
-		// A great many do not even fit the arguments of a call.
-		if ((s.kind === 'cells' ? s.cells : s.rows).length + edit.cells.length + edit.rows.length >= MOST_BY_PART) return null;
-		if (s.kind === 'cells') edit.cells.push(...s.cells.map(([n, position, , value]) => ({ n, position, value })));
-		else edit.rows.push(...s.rows.map((n) => ({ n, excluded: s.after })));
+		if ((s.kind === 'cells' ? s.cells : s.rows).length + edit.cells.length + edit.rows.length >= most) return null;
+		if (s.kind === 'cells') for (const [n, position, , value] of s.cells) edit.cells.push({ n, position, value });
+		else for (const n of s.rows) edit.rows.push({ n, excluded: s.after });
 	}
 	return edit;
 }
+/** Of a table the rows of as many holes are looked at again; of a version only what is changed in it. */
 const MOST_BY_PART = 200;
+const MOST_OF_VERSION = 50_000;
 
 /** What rows are chosen and ordered by. */
 export const rowQuery = {

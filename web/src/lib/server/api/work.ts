@@ -37,6 +37,9 @@ function requireBuilt(seen: readonly ObjectRow[], kind: 'holes' | 'model'): stri
 	return node.missing ? fail('not-built', 'nothing is built yet', 'Press Build model under Build.') : node.contentHash;
 }
 
+/** Key of a state that is known already: of the next one only what changed is sent. */
+const sinceQuery = yup.object({ since: yup.string().max(200).default('') }).noUnknown();
+
 /** How panes get what has a form, where that is smaller than what is stored. */
 const DRAWN: Partial<Record<string, (projectId: string, node: ObjectRow, pack: Uint8Array) => Promise<Uint8Array>>> = {
 	solids: async (projectId, node, pack) =>
@@ -367,12 +370,15 @@ export const workOperations = [
 		method: 'get',
 		path: '/projects/{project}/paths',
 		tag: 'Examine',
-		summary: 'Paths of the holes in use as typed arrays',
+		summary: 'Paths of the holes in use as typed arrays; since: of a state that is known already only what changed',
 		reply: 'A pack (see docs/api.md)',
 		media: 'application/octet-stream',
-		run: async ({ params, request }) => {
+		query: sinceQuery,
+		run: async ({ params, query, request }) => {
 			const input = await checkInput(db(), params['project']!);
-			return sendPack(`paths ${input.key}`, request, async () => runTableTask('paths', await tablesOf(input)));
+			return sendPack(`paths ${input.key} since ${query.since}`, request, async () =>
+				runTableTask('paths', { ...(await tablesOf(input)), since: query.since || null })
+			);
 		}
 	}),
 	operation({
@@ -380,15 +386,17 @@ export const workOperations = [
 		method: 'get',
 		path: '/projects/{project}/tables/{object}/placed',
 		tag: 'Examine',
-		summary: 'The rows of a table in use with their places and a typed array for each column',
+		summary:
+			'The rows of a table in use with their places and a typed array for each column; since: of a state that is known already only what changed',
 		reply: 'A pack (see docs/api.md)',
 		media: 'application/octet-stream',
-		run: async ({ params, request }) => {
+		query: sinceQuery,
+		run: async ({ params, query, request }) => {
 			const input = await checkInput(db(), params['project']!);
 			const objectId = params['object']!;
 			if (!input.tables.some((t) => t.id === objectId)) fail('not-found', 'there is no such table in this project');
-			return sendPack(`${objectId} ${input.key}`, request, async () =>
-				runTableTask('placedTable', { ...(await tablesOf(input)), objectId })
+			return sendPack(`${objectId} ${input.key} since ${query.since}`, request, async () =>
+				runTableTask('placedTable', { ...(await tablesOf(input)), objectId, since: query.since || null })
 			);
 		}
 	}),

@@ -23,7 +23,7 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 		key,
 		request,
 		async () => {
-			const { holes } = unpackValue<HolePaths>(readPack(await runTableTask('paths', await tablesOf(input))));
+			const { holes } = unpackValue<HolePaths>(readPack(await runTableTask('paths', { ...(await tablesOf(input)), since: null })));
 			const places = holes.map((h) => [h.collar[0], h.collar[1]] as [number, number]);
 			const geology = model.missing
 				? []

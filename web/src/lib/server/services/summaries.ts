@@ -29,11 +29,25 @@ export async function summaryOf(projectId: string, table: StoredTable, lengthUni
 	return summary;
 }
 
+/** Codes of tables as they were last counted, by content hash. */
+const counted = new Map<string, Promise<TableSummary['codes']>>();
+const MOST_COUNTED = 200;
+
+function codesOf(table: StoredTable, lengthUnit: string): Promise<TableSummary['codes']> {
+	const known = counted.get(table.hash);
+	counted.delete(table.hash);
+	const codes = known ?? partsForThread(db(), [table], lengthUnit).then(([parts]) => runTableTask('codes', { table: parts!, lengthUnit }));
+	counted.set(table.hash, codes);
+	codes.catch(() => counted.delete(table.hash));
+	for (const old of counted.keys()) if (counted.size > MOST_COUNTED) counted.delete(old);
+	return codes;
+}
+
 /** Codes of all logged intervals, orientations and versions of logs with how often each stands in what was logged. */
 export async function codeCounts(projectId: string, lengthUnit: string): Promise<{ code: string; count: number }[]> {
 	const counts = new Map<string, number>();
 	for (const t of await listTables(db(), projectId, ['intervals', 'orientations', 'holeOrientations']))
-		for (const { code, count } of (await summaryOf(projectId, t, lengthUnit)).codes)
+		for (const { code, count } of await codesOf(t, lengthUnit))
 			counts.set(code, (counts.get(code) ?? 0) + (t.state.kind === 'intervals' && !t.state.versionOf ? count : 0));
 	return [...counts].map(([code, count]) => ({ code, count })).sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1));
 }

@@ -7,7 +7,7 @@ import { columnOf, placeTable, type DataSet } from '#core/datasets/dataset';
 import { describeReadings, packReadings, readingsOf } from '#core/datasets/readings';
 import { packDataSet } from '#core/datasets/transfer';
 import { withUnits } from '#core/datasets/units';
-import { readPack } from '#core/formats/pack';
+import { packValue, readPack, writePack } from '#core/formats/pack';
 import { meshOfPack } from '#core/recipes/opened';
 import { modelLog } from '#core/logs/model-log';
 import { faultsAlongHoles } from '#core/sections/along-solids';
@@ -25,18 +25,24 @@ import type { Scheme } from '#core/units/scheme';
 import type { LogSpec } from '#core/logs/spec';
 import { proposedStyle, unitDefaults } from '#core/styles/propose';
 import type { DataStyle } from '#core/styles/style';
-import { packValue, writePack } from '#core/formats/pack';
 import type { Box } from '#core/geometry/box';
 import { pathTable, positionAt } from '#core/holes/path';
 import { statedUnits } from './stored-table';
 import { holesOf, type ProjectTables } from './open-tables';
 import { answer } from './answer';
+import { packSince } from './sent-packs';
 
-/** Paths of the holes in use, as a pack. */
-export const paths = (m: ProjectTables) => answer(() => writePack(packValue(pathsOf(holesOf(m).holes))));
+/** Key of the state that who asks has already; null when it has none. */
+interface Since {
+	since: string | null;
+}
 
-/** Rows of one table in use with their places, as a pack. */
-export const placedTable = (m: ProjectTables & { objectId: string }) =>
+/** Paths of the holes in use, as a pack, or what changed of it. */
+export const paths = (m: ProjectTables & Since) =>
+	answer(() => packSince('paths', m.key, m.since, () => packValue(pathsOf(holesOf(m).holes))));
+
+/** Rows of one table in use with their places, as a pack, or what changed of it. */
+export const placedTable = (m: ProjectTables & Since & { objectId: string }) =>
 	answer(() => {
 		const { tables, out, terrain, holes } = holesOf(m);
 		const state = m.tables.find((t) => t.id === m.objectId)!;
@@ -48,7 +54,7 @@ export const placedTable = (m: ProjectTables & { objectId: string }) =>
 			m.options.lengthUnit,
 			statedUnits(state.state)
 		);
-		return writePack(packDataSet({ ...set, name: state.name }));
+		return packSince(m.objectId, m.key, m.since, (before) => packDataSet({ ...set, name: state.name }, before));
 	});
 
 /** Rows of one table in use with all their columns in full precision, as recipes take them: a pack, and what is told of it. */

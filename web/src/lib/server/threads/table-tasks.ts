@@ -9,7 +9,7 @@ import { validateCalculated, type CalculatedColumn } from '#core/tables/calculat
 import { cellOfNumber, chooseRows, statisticsOfColumn } from '#core/tables/choose';
 import type { Box } from '#core/geometry/box';
 import { firstSteps, meanDipAzimuth, proposeExtent, type KnownSoFar } from '#core/project/first-steps';
-import { summarise, type TableSummary } from '#core/tables/summary';
+import { codesIn, summarise, type TableSummary } from '#core/tables/summary';
 import type { Table } from '#core/tables/table';
 import { decodeChunks, encodeChunks, statedUnits, type TableParts, type TableState } from './stored-table';
 import { checkAll, held, holesOf, located, open, outs, type Held, type LocatedFinding, type ProjectTables } from './open-tables';
@@ -169,6 +169,9 @@ const followsFrom = (table: Table, on: Table): boolean =>
 /** What is in a table at a glance. */
 export const summary = (m: { table: TableParts; lengthUnit: string }) =>
 	answer((): TableSummary => summarise(open(m.table, m.lengthUnit).table));
+
+/** The codes of a table. */
+export const codes = (m: { table: TableParts; lengthUnit: string }) => answer(() => codesIn(open(m.table, m.lengthUnit).table));
 
 /** What some rows are chosen and ordered by. */
 export interface RowQuery {

@@ -119,9 +119,10 @@
 			event.preventDefault();
 			void workspace.undo(event.shiftKey);
 		} else if (event.key === 'Escape' && !typing) {
-			workspace.draw = null;
-			workspace.making = null;
-			workspace.selection = null;
+			// One step back at a time: what is drawn, what is thought of, then what is selected.
+			if (workspace.draw) workspace.draw = null;
+			else if (workspace.making || workspace.routine) workspace.making = workspace.routine = null;
+			else workspace.selection = null;
 		} else if (!singleKeys.takes(event)) return;
 		else if (event.key === '?') help = true;
 		else if (/^[1-6]$/.test(event.key)) void goto(`/${id}/${STAGES[Number(event.key) - 1]!.id}`);
