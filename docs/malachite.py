@@ -197,13 +197,13 @@ class Malachite:
         """The terrain grid as typed arrays; drawn: with values in 65 535 steps, a third of the size, and in wider cells where they are more than most."""
         return self._ask("GET", "/projects/{project}/terrain".format(project=self._project()), query=query)
 
-    def get_paths(self):
-        """Paths of the holes in use as typed arrays."""
-        return self._ask("GET", "/projects/{project}/paths".format(project=self._project()))
+    def get_paths(self, query=None):
+        """Paths of the holes in use as typed arrays; since: of a state that is known already only what changed."""
+        return self._ask("GET", "/projects/{project}/paths".format(project=self._project()), query=query)
 
-    def get_placed_table(self, object):
-        """The rows of a table in use with their places and a typed array for each column."""
-        return self._ask("GET", "/projects/{project}/tables/{object}/placed".format(project=self._project(), object=_quoted(object)))
+    def get_placed_table(self, object, query=None):
+        """The rows of a table in use with their places and a typed array for each column; since: of a state that is known already only what changed."""
+        return self._ask("GET", "/projects/{project}/tables/{object}/placed".format(project=self._project(), object=_quoted(object)), query=query)
 
     def get_hole(self, hole):
         """A hole: collar, end, path table with dogleg severity, and how many rows each table has of it."""
@@ -565,8 +565,8 @@ class Malachite:
         """Start another model: an empty one, or a copy of one with all that it is made of."""
         return self._ask("POST", "/projects/{project}/models".format(project=self._project()), body=body)
 
-    def rename_model(self, object, body=None):
-        """Give a model another name."""
+    def change_model(self, object, body=None):
+        """Change the name of a model, or whether it is built by itself whenever it is out of date; what is left out stays."""
         return self._ask("PATCH", "/projects/{project}/models/{object}".format(project=self._project(), object=_quoted(object)), body=body)
 
     def order_models(self, body=None):

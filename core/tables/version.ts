@@ -6,7 +6,7 @@ import type { Table } from './table';
 export const NOTE = 'Note on relogging';
 /** Columns that a version has besides those of its table: what was done to a row, and its code before. */
 export const CHANGE = 'Change';
-const BEFORE = 'Code before';
+export const BEFORE = 'Code before';
 
 /** What a version of a log lays over the table, or over the version, that it goes out from. */
 export interface LogLayer {

@@ -28,6 +28,7 @@ interface Model {
 	state: string;
 	key: string;
 	spacing: number;
+	auto: boolean;
 	revision: number;
 	units: { id: string }[];
 }
@@ -487,6 +488,26 @@ describe('builds', () => {
 		await new Promise((r) => setTimeout(r, 3000));
 		expect(await count()).toBe(before);
 		await api.call('DELETE', at(`/results/${id}`));
+	});
+
+	it('of a model that is set so begin by themselves after each change, undo takes the setting back', async () => {
+		const first = async () => (await models())[0]!;
+		const set = async (body: object) =>
+			api.call<{ type: string }>('PATCH', at(`/models/${(await first()).id}`), { revision: (await first()).revision, ...body });
+		expect((await first()).auto).toBe(false);
+		expect((await set({ auto: true })).status).toBe(200);
+		expect((await set({ auto: true, revision: 0 })).status).toBe(409);
+		expect((await set({ auto: 'always' })).status).toBe(422);
+		await spacing(185, (await models())[0]!);
+		for (let i = 0; i < 200 && (await first()).state !== 'up to date'; i++) await new Promise((r) => setTimeout(r, 100));
+		expect(await first()).toMatchObject({ auto: true, state: 'up to date' });
+		await set({ auto: false });
+		await api.call('POST', at('/undo'));
+		expect((await first()).auto).toBe(true);
+		await set({ auto: false });
+		await spacing(190, (await models())[0]!);
+		await new Promise((r) => setTimeout(r, 1500));
+		expect((await first()).state).toBe('out of date');
 	});
 
 	it('go through an archive with their models and results, also through one that names what is not there', async () => {

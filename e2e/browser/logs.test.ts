@@ -232,6 +232,26 @@ it('picked codes glow in all panes, become a unit as one change, and go to units
 	expect(errors).toEqual([]);
 });
 
+it('a code is taken for another wherever it stands, and for itself again', async () => {
+	await go('interpret?tab=logs&panes=map');
+	const log = (await version()).id;
+	await choose('select[aria-label="Draw holes with"]', log);
+	const codes = async () =>
+		(await api.call<{ codes: { code: string }[] }>('GET', `/projects/${project}/logs/${log}/codes`)).body.codes.map((c) => c.code);
+	await click('::-p-text(Codes taken for others)');
+	// Nothing chosen: it is said what is missing, and nothing is sent.
+	await press('Take');
+	await shows('Choose the code that is taken for another');
+	const [code] = (await codes()).slice(-1);
+	await choose('select[aria-label="Code that is taken for another"]', code!);
+	await (await one('input[aria-label="Code that it is taken for"]')).type('Chert');
+	await page.keyboard.press('Enter');
+	await shows(`${code} → Chert`);
+	await until(async () => (await codes()).includes('Chert') && !(await codes()).includes(code!), 'it is taken for another');
+	await press(`Take ${code} for itself again`);
+	await until(async () => (await codes()).includes(code!) && !(await codes()).includes('Chert'), 'it is itself');
+});
+
 it('codes are dragged onto a unit, which opens to show them, and lets one go', async () => {
 	await go('interpret?panes=map');
 	const lumped = async () =>

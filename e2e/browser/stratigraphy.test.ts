@@ -120,6 +120,57 @@ describe('ranks', () => {
 	});
 });
 
+describe('a model at a rank', () => {
+	it('is shown in every pane and by its volumes, takes a unit that is pressed, and goes back to its units', async () => {
+		const state = async () => (await api.call<{ state: { rank: string | null } }>('GET', `/projects/${project}/workbench`)).body.state.rank;
+		const at = (rest: string) => `/projects/${project}${rest}`;
+		const revision = async (kind: string) =>
+			(await api.call<Record<string, { revision: number }>>('GET', at('/interpretation'))).body[kind]!.revision;
+		const units = ['Alder', 'Birch', 'Cedar'].map((u, i) => ({
+			id: u.toLowerCase(),
+			name: u,
+			color: `#80${i}0a0`,
+			contact: 'conformable'
+		}));
+		await api.call('PUT', at('/column'), { units, revision: await revision('column') });
+		await api.call('PUT', at('/lumping'), {
+			codes: Object.fromEntries(units.map((u) => [u.name, u.id])),
+			revision: await revision('lumping')
+		});
+		const { body: p } = await api.call<{ project: { revision: number } }>('GET', at(''));
+		await api.call('PATCH', at(''), {
+			extent: { minX: -50, maxX: 250, minY: -60, maxY: 60, minZ: -60, maxZ: 50 },
+			revision: p.project.revision
+		});
+		await api.finished(project, (await api.call<{ job: string }>('POST', at('/build'))).body.job);
+		await go('examine?panes=space,map,section');
+		await choose(
+			'select[aria-label="Show units at"]',
+			await page.$eval(
+				'select[aria-label="Show units at"]',
+				(e) => [...(e as HTMLSelectElement).options].find((o) => o.text.startsWith('Group'))!.value
+			)
+		);
+		await one('ul[aria-label^="Units at the rank Group"]');
+		const listed = () =>
+			page.$$eval('ul[aria-label^="Units at the rank"] li', (l) => l.map((e) => (e as HTMLElement).innerText.split('\n')[0]));
+		expect(await listed()).toEqual(['Upper', 'Cedar']);
+		await press('Upper');
+		await shows('Alder, Birch');
+		await press('Hide Upper');
+		await one('button[aria-label="Show Upper"]');
+		await press('Show Upper');
+		await until(async () => (await state())?.endsWith(' 0') === true, 'the rank is kept');
+		await go('build?panes=space');
+		await page.waitForFunction(() => document.body.innerText.includes('Upper'));
+		// Its parts are named below it.
+		await shows('Alder, Birch');
+		await choose('select[aria-label="Volumes by"]', '');
+		await page.waitForFunction(() => ![...document.querySelectorAll('th')].some((e) => e.innerText.startsWith('Upper')));
+		expect(await page.$('ul[aria-label^="Units at the rank"]')).toBeNull();
+	});
+});
+
 describe('a correlation', () => {
 	it('shows the holes of the section, and ties two boundaries that are pressed; Escape leaves one that was begun', async () => {
 		await go('examine?panes=correlation');

@@ -7,6 +7,7 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 	import LogComparison from './LogComparison.svelte';
 	import PickByRule from './PickByRule.svelte';
+	import RecodeEditor from './RecodeEditor.svelte';
 	import ReloggedList from './ReloggedList.svelte';
 	import { sumOfRows } from './rows-of-codes';
 
@@ -282,6 +283,9 @@
 		</form>
 	{/if}
 
-	{#if isVersion}<ReloggedList {workspace} {log} {act} />{/if}
+	{#if isVersion}
+		<RecodeEditor {workspace} {log} {codes} {act} />
+		<ReloggedList {workspace} {log} {act} />
+	{/if}
 	{#if logs.length > 1}<LogComparison {workspace} {log} others={logs.flatMap((l) => (l.log.id === log!.id ? [] : [l.log]))} />{/if}
 {/if}

@@ -97,6 +97,8 @@ const modelShape = {
 	state: state(),
 	createdBy: text(),
 	createdAt: time(),
+	/** It is built by itself whenever it is out of date. */
+	auto: flag(),
 	spacing: num(),
 	units: list(obj({ id: text(), name: text(), color: text(), contact: text() })),
 	/** Key of its solids; empty before they were built. */

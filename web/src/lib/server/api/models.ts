@@ -12,6 +12,7 @@ import { madeAnswer, modelsAnswer } from '$lib/api/answers/results';
 import { nothing } from '$lib/api/answers/shapes';
 import { json, operation } from './operation';
 import { building, stateOf } from './results';
+import type { Step } from '../graph/steps';
 
 const name = yup.string().trim().min(1).max(200);
 
@@ -40,6 +41,7 @@ export const modelOperations = [
 						state: stateOf({ ...m, failure: parts.find((o) => o.failure)?.failure ?? null }, steps),
 						createdBy: m.createdBy,
 						createdAt: m.createdAt,
+						auto: m.auto,
 						spacing: Number(m.state['spacing']),
 						units: unitsOfObject(graph, m, {}).map(({ id, name: called, color, contact }: Unit) => ({ id, name: called, color, contact })),
 						key: m.missing ? '' : m.contentHash
@@ -65,14 +67,14 @@ export const modelOperations = [
 		}
 	}),
 	operation({
-		id: 'renameModel',
+		id: 'changeModel',
 		method: 'patch',
 		path: '/projects/{project}/models/{object}',
 		tag: 'Models',
-		summary: 'Give a model another name',
+		summary: 'Change the name of a model, or whether it is built by itself whenever it is out of date; what is left out stays',
 		answer: nothing,
 		reply: 'Nothing',
-		body: yup.object({ name: name.required(), revision: yup.number().integer().required() }).noUnknown(),
+		body: yup.object({ name, auto: yup.boolean(), revision: yup.number().integer().required() }).noUnknown(),
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
@@ -80,11 +82,15 @@ export const modelOperations = [
 				const graph = await loadGraph(tx, projectId);
 				if (!modelsIn(graph).some((m) => m.id === params['object'])) fail('not-found', 'there is no such model in this project');
 				const row = await lockObject(tx, projectId, params['object']!, body.revision);
-				if (row.name === body.name) return;
-				refuseTaken(graph, body.name, row.id);
-				await changeWithin(tx, projectId, `Rename the model ${row.name}`, [
-					{ kind: 'renamed', object: row.id, before: row.name, after: body.name }
-				]);
+				const steps: Step[] = [];
+				if (body.name !== undefined && body.name !== row.name) {
+					refuseTaken(graph, body.name, row.id);
+					steps.push({ kind: 'renamed', object: row.id, before: row.name, after: body.name });
+				}
+				if (body.auto !== undefined && body.auto !== row.auto)
+					steps.push({ kind: 'auto', object: row.id, before: row.auto, after: body.auto });
+				if (steps.length === 0) return;
+				await changeWithin(tx, projectId, `${steps[0]!.kind === 'renamed' ? 'Rename' : 'Change'} the model ${row.name}`, steps);
 			});
 		}
 	}),

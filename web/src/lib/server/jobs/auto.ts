@@ -9,7 +9,7 @@ import { upstreamOf } from '../graph/made';
 import type { ProjectEvent } from '../store/events';
 
 /** What changes in a row is built once. */
-const WAIT_MS = 1200;
+const WAIT_MS = 500;
 
 /**
  * Builds what is set to be built by itself when it is out of date. What failed as it stands, or is made of such, waits for a change.
@@ -30,7 +30,7 @@ export function autoBuilds(build: (projectId: string, title: string, objects: re
 		if (due.length)
 			await build(
 				projectId,
-				`Build ${due.length === 1 ? due[0]!.name : `${due.length} results by themselves`}`,
+				`Build ${due.length === 1 ? due[0]!.name : `${due.length} things by themselves`}`,
 				due.map((o) => o.id)
 			);
 	};

@@ -66,6 +66,11 @@
 			extent = (await get<{ extent: Box }>(workspace.path(`/extent-proposal?from=${from}`))).extent;
 			await storeExtent();
 		});
+	const byItself = (auto: boolean) =>
+		workspace.attempt(async () => {
+			await call('PATCH', workspace.path(`/models/${model!.id}`), { auto, revision: model!.revision });
+			await workspace.refresh();
+		});
 	async function build() {
 		if (spacing !== stored && !(await workspace.store('spacing', { spacing }))) return;
 		await workspace.build();
@@ -268,6 +273,14 @@
 			aria-describedby={workspace.lacking.length ? 'lacking' : undefined}
 			onclick={build}><Hammer size={16} />Build model</button
 		>
+		{#if model}<label class="mt-1.5 flex items-center gap-2 text-sm"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs"
+					checked={model.auto}
+					onchange={(e) => void byItself(e.currentTarget.checked)}
+				/>build it by itself when it is out of date</label
+			>{/if}
 		{#if workspace.lacking.length}<p id="lacking" class="text-warning mt-1 text-sm">
 				It still needs {workspace.lacking.join(' and ')}.
 			</p>{/if}
