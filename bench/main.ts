@@ -15,7 +15,7 @@ import './grid-problems';
 import { benchRelogging } from './relogging';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|loading]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|relogging|loading]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
