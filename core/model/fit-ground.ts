@@ -160,6 +160,7 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 				bounds: d.bounds ?? [],
 				trends: d.trends ?? [],
 				faults: [...shared.map((k) => ({ ...active[k]!, youngestCut: first })), ...d.faults],
+				...(input.certain ? { certain: input.certain } : {}),
 				...(input.faultSides ? { faultSides: input.faultSides } : {})
 			});
 			for (const u of column) taken.add(u.id);
@@ -286,7 +287,8 @@ function* fitInside(
 		(i) => contacts[i]!.error,
 		rangeOf(input)
 	);
-	const twins = withTwinErrors(points);
+	const certain = new Set(input.certain);
+	const twins = withTwinErrors(points, certain);
 	points = twins.points;
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
 	/** Units whose base no contact shows, above others that were seen. */
@@ -350,8 +352,11 @@ function* fitInside(
 				twins.most
 			);
 	for (const { fault, ...side } of weighed?.sides ?? []) sides.push({ ...side, fault: faults[fault]!.id });
+	const sure = weighed ? besides(points, weighed.points, (p) => certain.has(p.hole)) : [];
+	const sureBounds = weighed ? besides(bounds, weighed.bounds, (b) => certain.has(b.source)) : [];
 	if (weighed) ({ points, bounds } = weighed);
-	const left: Left[] = [...(weighed?.left ?? [])];
+	const left: Left[] = (weighed?.left ?? []).filter((l) => !certain.has(l.hole));
+	noteCertain(weighed?.left ?? [], certain, findings);
 	result.innerField = yield* tryFit(
 		input,
 		`contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`,
@@ -360,7 +365,7 @@ function* fitInside(
 		findings,
 		options
 	);
-	left.push(...(yield* varied(input, s, result, { points, gaps, bounds, gradients, faults }, options)));
+	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds: [...bounds, ...sureBounds], gradients, faults }, options)));
 	nameLeft(left, s, faults, findings);
 	const levels = result.innerField?.levels;
 	for (const g of loose) {
@@ -401,15 +406,24 @@ function* varied(
 	result: FittedSequence,
 	{
 		points,
+		sure,
 		gaps,
 		bounds,
 		gradients,
 		faults
-	}: { points: HoleDatum[]; gaps: Gap[]; bounds: Bound[]; gradients: GradientDatum[]; faults: readonly FittedFault[] },
+	}: {
+		points: HoleDatum[];
+		/** Contacts that are believed although they contradict the shape of all others: each bends its own surface, near it. */
+		sure: HoleDatum[];
+		gaps: Gap[];
+		bounds: Bound[];
+		gradients: GradientDatum[];
+		faults: readonly FittedFault[];
+	},
 	options: Partial<FitOptions>
 ): Steps<Left[]> {
 	const { innerField } = result;
-	if (!innerField || (gaps.length === 0 && !isStrained(innerField, points))) return [];
+	if (!innerField || (gaps.length === 0 && sure.length === 0 && !isStrained(innerField, points))) return [];
 	const what = `contacts inside ${input.column[s.units[0]!]!.name} … ${input.column[s.units[s.units.length - 1]!]!.name}`;
 	const thick = usualThickness(points);
 	let shape: Field | null = null;
@@ -439,12 +453,39 @@ function* varied(
 	const order = bounds.flatMap((b) => (b.sense === 1 ? [b] : Array.from({ length: b.group + 1 }, (_, group) => ({ ...b, group }))));
 	const { fields, left } = yield* varyingFields(
 		shape,
-		{ points, gaps, bounds: order, faultCount: faults.length, groupCount: s.units.length },
+		{
+			points: [...points, ...sure],
+			gaps,
+			bounds: order,
+			faultCount: faults.length,
+			groupCount: s.units.length,
+			certain: new Set(input.certain)
+		},
 		{ range: rangeOf(input), ...options }
 	);
 	result.innerField = shape;
 	result.contactFields = fields;
 	return left;
+}
+
+/** What of a list is not in another, as far as it is wanted. */
+function besides<T>(list: readonly T[], other: readonly T[], wanted: (item: T) => boolean): T[] {
+	const known = new Set(other);
+	return list.filter((item) => wanted(item) && !known.has(item));
+}
+
+/** Names holes that are believed against their neighbours. */
+function noteCertain(left: readonly Left[], certain: ReadonlySet<string>, findings: GroundFinding[]): void {
+	for (const { hole, off, at } of left)
+		if (certain.has(hole))
+			findings.push({
+				kind: 'believed',
+				severity: 'noted',
+				message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say, and believed as it is`,
+				hint: 'The surfaces bend to it, near it.',
+				at: [...at],
+				hole
+			});
 }
 
 /** Names each hole whose evidence was left out once, by what is farthest off. What lies at a fault was made by the fault. */

@@ -462,7 +462,14 @@ function* varyingSheet(
 	const missed = new Set(passing.map((p) => p.hole));
 	const { fields, left } = yield* varyingFields(
 		middle,
-		{ points: walls, gaps, bounds: bounds.filter((b) => !missed.has(b.source)), faultCount: cut.faults.length, groupCount: 2 },
+		{
+			points: walls,
+			gaps,
+			bounds: bounds.filter((b) => !missed.has(b.source)),
+			faultCount: cut.faults.length,
+			groupCount: 2,
+			certain: new Set(input.certain)
+		},
 		{ range: rangeOf(input), ...shape }
 	);
 	const [baseField, footField] = fields;

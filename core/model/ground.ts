@@ -150,6 +150,8 @@ export interface GroundInput {
 	limits?: Limit[];
 	made?: MadeBase[];
 	divisions?: Division[];
+	/** Holes, and lines by their names, that are believed whatever their neighbours say. */
+	certain?: readonly string[];
 	/** What the evidence of the holes says of the sides of faults that are only roughly known. */
 	faultSides?: readonly FaultSide[];
 }

@@ -61,9 +61,13 @@ const STEEP = 0.1;
 
 /**
  * Contacts of twins that contradict each other get half of what they differ by as their error: a surface through both would be torn.
+ * @param certain holes that are believed whatever their twins say
  * @returns the contacts, and the most that any of them differ by, length units
  */
-export function withTwinErrors(points: readonly HoleDatum[]): { points: HoleDatum[]; most: number } {
+export function withTwinErrors(
+	points: readonly HoleDatum[],
+	certain: ReadonlySet<string> = new Set()
+): { points: HoleDatum[]; most: number } {
 	const places = holePlaces(points);
 	const isTwin = twinsOf(places);
 	const slopes: number[] = [];
@@ -97,7 +101,7 @@ export function withTwinErrors(points: readonly HoleDatum[]): { points: HoleDatu
 	const relief = reliefInside(points);
 	return {
 		points: points.map((p) =>
-			error.has(p)
+			error.has(p) && !certain.has(p.hole)
 				? {
 						...p,
 						error: Math.max(p.error ?? 0, error.get(p)!),

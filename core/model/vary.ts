@@ -119,7 +119,15 @@ export function isStrained(field: Field, points: readonly HoleDatum[], least = S
  */
 export function* varyingFields(
 	shape: Field,
-	data: { points: readonly HoleDatum[]; gaps: readonly Gap[]; bounds: readonly Bound[]; faultCount: number; groupCount: number },
+	data: {
+		points: readonly HoleDatum[];
+		gaps: readonly Gap[];
+		bounds: readonly Bound[];
+		faultCount: number;
+		groupCount: number;
+		/** Holes that are believed whatever the others say. */
+		certain: ReadonlySet<string>;
+	},
 	options: FitOptions
 ): Steps<{ fields: (Field | null)[]; left: Left[] }> {
 	const { center, unit, metric, follow } = shape;
@@ -153,6 +161,7 @@ export function* varyingFields(
 			gap.group === g ? [datum(gap, level - missing[i]! + (gap.by * thickness(gap)) / unit)] : []
 		);
 		const odd = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
+		for (const i of odd.keys()) if (data.certain.has(own[i]!.hole)) odd.delete(i);
 		for (const [i, by] of odd) left.push({ hole: own[i]!.hole, off: by, at: [own[i]!.x, own[i]!.y, own[i]!.z] });
 		const unbelieved = new Set([...odd.keys()].map((i) => own[i]!.hole));
 		const values = [...all.filter((_, i) => !odd.has(i)), ...ends];

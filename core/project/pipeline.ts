@@ -152,6 +152,7 @@ export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, c
 		trends: shaping.trends,
 		limits: limitsOf(shaping, things, i.terrain, i.extent),
 		made: madeOf(shaping, things, i.terrain, i.extent),
+		...(shaping.certain?.length ? { certain: shaping.certain } : {}),
 		divisions
 	};
 }

@@ -163,6 +163,8 @@ export const shapingSchema = yup
 		dataSets: yup.array(dataSetSchema.required()).max(200).default([]),
 		lines: yup.array(lineSchema.required()).max(2000).default([]),
 		setAside: yup.array(setAsideSchema.required()).max(20_000).default([]),
+		/** Holes, and lines by their names, that are believed whatever their neighbours say. */
+		certain: yup.array(yup.string().min(1).max(200).required()).max(5000).default(undefined).optional(),
 		trends: yup.array(trendSchema.required()).max(100).default([]),
 		limits: yup.array(limitSchema.required()).max(50).default([]),
 		made: yup.array(madeSchema.required()).max(100).default([]),

@@ -339,6 +339,62 @@ describe('Shape', () => {
 	});
 });
 
+describe('a hole that its neighbours contradict', () => {
+	it('is believed in one press, which the next build heeds, and weighed again in another', async () => {
+		const odd = (
+			await api.call<{ id: string }>('POST', '/projects', {
+				name: 'One slip',
+				extent: { minX: 0, minY: 0, minZ: -180, maxX: 700, maxY: 600, maxZ: 0 }
+			})
+		).body.id;
+		const holes = Array.from({ length: 42 }, (_, i) => ({ name: `S${i + 1}`, x: 50 + 100 * (i % 7), y: 50 + 100 * Math.floor(i / 7) }));
+		const bases = (x: number, y: number) => [40, 75, 110].map((d) => d + 0.05 * x + 8 * Math.sin(y / 150));
+		await api.bring(odd, 'Collars', 'c.csv', `Hole,X,Y,Z,Depth\n${holes.map((h) => `${h.name},${h.x},${h.y},0,170`).join('\n')}`);
+		const rows = holes.flatMap(({ name, x, y }) => {
+			const b = bases(x, y);
+			if (name === 'S18') b[1]! += 24;
+			return ['upper', 'middle', 'lower', 'foot'].map(
+				(u, k) => `${name},${(k ? b[k - 1]! : 0).toFixed(2)},${(b[k] ?? 170).toFixed(2)},${u}`
+			);
+		});
+		await api.bring(odd, 'Log', 'l.csv', `Hole,From,To,Code\n${rows.join('\n')}`);
+		const of = (rest: string) => `/projects/${odd}${rest}`;
+		interface State {
+			revision: number;
+			certain?: string[];
+		}
+		const part = async (kind: string) => (await api.call<Record<string, State>>('GET', of('/interpretation'))).body[kind]!;
+		const units = ['upper', 'middle', 'lower', 'foot'].map((id) => ({ id, name: id, color: '#808080', contact: 'conformable' }));
+		await api.call('PUT', of('/column'), { units, revision: (await part('column')).revision });
+		await api.call('PUT', of('/lumping'), {
+			codes: Object.fromEntries(units.map((u) => [u.id, u.id])),
+			revision: (await part('lumping')).revision
+		});
+		const build = async () => {
+			await api.finished(odd, (await api.call<{ job: string }>('POST', of('/build'))).body.job);
+			return (
+				await api.call<{
+					findings: { kind: string; hole?: string }[];
+					misfits: { hole: string; surface: number; distance: number | null }[];
+				}>('GET', of('/model'))
+			).body;
+		};
+		await build();
+		await page.goto(`${server.url}/${odd}/build`, { waitUntil: 'load' });
+		await shows('S18 is');
+		await press('This is so');
+		await until(async () => (await part('shaping')).certain?.join() === 'S18');
+		await shows('Holds with the next build.');
+		const believed = await build();
+		expect(believed.findings.filter((f) => f.hole === 'S18').map((f) => f.kind)).toEqual(['believed']);
+		for (const m of believed.misfits.filter((x) => x.hole === 'S18')) expect(m.distance).toBeLessThan(2);
+		await press('Weigh it again');
+		await until(async () => !(await part('shaping')).certain?.length);
+		const kinds = (await build()).findings.filter((f) => f.hole === 'S18').map((f) => f.kind);
+		expect([kinds.includes('against-neighbours'), kinds.includes('believed')]).toEqual([true, false]);
+	});
+});
+
 describe('a sheet that some holes cross twice', () => {
 	interface Intercept {
 		hole: string;

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Fold from '$lib/ui/Fold.svelte';
-	import { PenLine, Plus, Trash2 } from '@lucide/svelte';
+	import { PenLine, Plus, Trash2, X } from '@lucide/svelte';
 	import type { Shaping } from '#core/project/shaping';
 	import { sequencesOf, type Unit } from '#core/units/column';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -185,8 +185,23 @@
 			</details>
 		</div>
 	{/each}
+	{#if shaping.certain?.length}
+		<h3 class="mt-2 text-sm">Believed whatever their neighbours say</h3>
+		<ul class="flex flex-wrap gap-1 text-sm" aria-label="Holes that are believed">
+			{#each shaping.certain as name (name)}
+				<li class="bg-base-200 flex items-center gap-1 px-1.5">
+					{name}<button
+						class="quiet"
+						aria-label="Weigh {name} again"
+						title="Weigh it against its neighbours again"
+						onclick={() => change({ certain: shaping.certain!.filter((n) => n !== name) })}><X size={13} /></button
+					>
+				</li>
+			{/each}
+		</ul>
+	{/if}
 {/snippet}
-{@render part('Data sets', shaping.dataSets.length, dataSets)}
+{@render part('Data sets', shaping.dataSets.length + (shaping.certain?.length ?? 0), dataSets)}
 
 {#snippet trends()}
 	<p class="quiet mb-1.5 text-sm">How each sequence likes to run: along a plane, or after another surface.</p>

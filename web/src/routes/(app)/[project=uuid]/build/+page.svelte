@@ -8,6 +8,7 @@
 	import Volumes from '$lib/build/Volumes.svelte';
 	import FinerParts from '$lib/build/FinerParts.svelte';
 	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
+	import Noted from '$lib/build/Noted.svelte';
 	import KeptModels from '$lib/build/KeptModels.svelte';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
 	import StageScreen from '$lib/ui/StageScreen.svelte';
@@ -380,12 +381,7 @@
 			{report.contacts.placed} contacts placed, {report.contacts.faulted} boundaries lie in fault zones, {report.contacts.findings.length} could
 			not be placed; {report.orientations.count - report.orientations.unused} orientations used, {report.orientations.unused} without a unit.
 		</p>
-		{#if noted.length}
-			<h2 class="panel-title mt-4 mb-1">What the engine noted</h2>
-			<ul class="text-sm">
-				{#each noted.slice(0, 40) as f, i (i)}<li class="rule border-b py-1">{f.message}. <span class="quiet">{f.hint}</span></li>{/each}
-			</ul>
-		{/if}
+		<Noted {workspace} list={noted} />
 		<Doubt {workspace} />
 	{/if}
 	<KeptModels {workspace} />
