@@ -347,6 +347,8 @@ export const CASES: Case[] = [
 	{ name: 'vein, an ellipse', truth: (r) => vein(r, 0.2, 330), aim: { overlap: 0.6 } },
 	{
 		name: 'open neck',
+		// Holes end at 260 m: what lies below, nobody knows.
+		drilled: [-260, 0],
 		aim: { volume: 0.1 },
 		input: (t) => ({ column: columnOf(t.column).map((u) => (u.id === 'n' ? { ...u, opens: 'down' } : u)) }),
 		truth: (r) => {
