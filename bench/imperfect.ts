@@ -386,7 +386,7 @@ export interface Outcome {
 }
 
 /** Kinds of findings that accuse a hole. */
-const ACCUSING = ['odd-unit', 'unit-missing', 'out-of-order', 'against-neighbours', 'contradicting-contacts'];
+const ACCUSING = ['odd-unit', 'unit-missing', 'out-of-order', 'against-neighbours', 'alone-at-base', 'contradicting-contacts'];
 
 /** Runs a case. Places nearer than `near` to a boundary do not count. @param spacing builds the solids, too, and measures their volumes; 0 asks the fields */
 export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise<Outcome> {

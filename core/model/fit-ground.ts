@@ -13,6 +13,7 @@ import { fitIntrusion } from './fit-intrusion';
 import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { FaultSide, GroundFinding, GroundInput } from './ground';
 import { Trends, type Shape } from './trends';
+import { oddAtBase } from './odd-base';
 import { noteLeft, withTwinErrors, type HoleDatum, type Left } from './neighbours';
 import { isStrained, loosened, MISSING, thicknessSpread, usualThickness, varyingFields, type Gap } from './vary';
 import { weigh } from './weigh';
@@ -251,6 +252,17 @@ function* fitStrata(
 			atBase,
 			shape
 		);
+		if (result.baseField)
+			atBase.push(
+				...(yield* oddAtBase(
+					what,
+					points.map((p, i) => ({ ...p, hole: contacts[i]!.hole })),
+					result.baseField,
+					faults.length,
+					{ range: rangeOf(input), ...shape },
+					new Set(input.certain)
+				))
+			);
 		if (points.length === 1)
 			note(atBase, 'one-contact', `${what} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}

@@ -199,7 +199,7 @@ export function* varyingFields(
  * six times the usual error off goes, the worst among neighbours first.
  * @returns by index, how far off they are, length units
  */
-function* oddOnes(
+export function* oddOnes(
 	own: readonly HoleDatum[],
 	values: readonly ValueDatum[],
 	ends: readonly ValueDatum[],

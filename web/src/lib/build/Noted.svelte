@@ -21,7 +21,7 @@
 {#snippet noted(f: Noted)}
 	<li class="rule border-b py-1">
 		{f.message}. <span class="quiet">{f.hint}</span>
-		{#if f.hole && ['against-neighbours', 'believed'].includes(f.kind ?? '')}
+		{#if f.hole && ['against-neighbours', 'alone-at-base', 'believed'].includes(f.kind ?? '')}
 			{@const hole = f.hole}
 			{@const on = certain.includes(hole)}
 			<span class="whitespace-nowrap">
