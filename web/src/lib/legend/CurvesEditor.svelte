@@ -96,7 +96,7 @@
 			<span class="flex gap-1"
 				><select
 					id="fill-{i}"
-					class="select select-xs w-16"
+					class="select select-xs w-20"
 					value={c.fill}
 					onchange={(e) => change(i, { fill: e.currentTarget.value as 'above' | 'below' })}
 					><option value="above">above</option><option value="below">below</option></select

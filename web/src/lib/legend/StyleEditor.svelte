@@ -242,7 +242,7 @@
 		<div class="flex items-center gap-2">
 			<span class="quiet w-14 shrink-0">Ramp</span>
 			<select
-				class="select select-xs w-20"
+				class="select select-xs w-24"
 				aria-label="Colour ramp"
 				value={scale.ramp}
 				onchange={(e) => setScale({ ramp: e.currentTarget.value as RampName })}

@@ -94,7 +94,11 @@
 					? 'border-b-primary'
 					: ''}"
 			>
-				<select class="select select-ghost select-xs w-auto font-medium" aria-label="What this pane shows" bind:value={pane.view}>
+				<select
+					class="select select-ghost select-xs w-auto [field-sizing:content] font-medium"
+					aria-label="What this pane shows"
+					bind:value={pane.view}
+				>
 					{#each VIEWS as v (v.id)}<option value={v.id}>{v.label}</option>{/each}
 				</select>
 				<button

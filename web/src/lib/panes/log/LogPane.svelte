@@ -309,7 +309,7 @@
 		>
 		<ZoomButtons by={zoomBy} all={() => (my.zoom = 1)} />
 		<span class="ml-auto flex items-center gap-1">
-			<select class="select select-xs w-20" aria-label="Scale on paper" bind:value={my.scale}
+			<select class="select select-xs w-24" aria-label="Scale on paper" bind:value={my.scale}
 				>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select
 			>
 			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('pdf')}

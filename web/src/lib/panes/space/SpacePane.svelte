@@ -574,7 +574,11 @@
 	</div>
 {:else}
 	{#if tool === 'outline' && along?.place === 'interval'}<SpaceOutline done={pickIn} leave={() => (tool = '')} />{/if}
-	<div class="absolute top-2 left-2 flex flex-wrap gap-1" role="group" aria-label="Look from">
+	<div
+		class="pointer-events-none absolute top-2 right-14 left-2 flex flex-wrap gap-1 *:pointer-events-auto"
+		role="group"
+		aria-label="Look from"
+	>
 		<select
 			class="select select-xs bg-base-100 w-26"
 			aria-label="Look from"
