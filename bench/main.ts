@@ -12,10 +12,11 @@ import { benchImperfect } from './imperfect';
 import { benchLoading } from './loading';
 import { PROBLEMS } from './figures';
 import './grid-problems';
+import { benchGraph } from './graph';
 import { benchRelogging } from './relogging';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|relogging|loading]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|relogging|graph|loading]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
@@ -145,5 +146,6 @@ if (on('import') || on('demo')) {
 
 if (on('workbench')) await benchWorkbench();
 if (on('relogging')) await benchRelogging();
+if (on('graph')) await benchGraph();
 
 if (on('loading')) await benchLoading();

@@ -31,25 +31,13 @@ export interface Asked {
 type Words = Pick<Asked, 'when' | 'whenRole' | 'help'>;
 
 const asked = (a: Asked) => ({ asked: a });
+/** A choice that what is put in offers, as text. */
+const chosen = (longest: number, a: Asked) => yup.string().trim().min(1).max(longest).required().meta(asked(a));
 
 /** A unit of the model that plays a role. */
-export const unitOf = (role: string, label = 'Unit') =>
-	yup
-		.string()
-		.trim()
-		.min(1)
-		.max(100)
-		.required()
-		.meta(asked({ label, unitsOf: role }));
+export const unitOf = (role: string, label = 'Unit') => chosen(100, { label, unitsOf: role });
 /** A rank of the schemes that play a role: scheme and number, or its name. */
-export const rankOf = (role: string, label = 'Rank') =>
-	yup
-		.string()
-		.trim()
-		.min(1)
-		.max(200)
-		.required()
-		.meta(asked({ label, ranksOf: role }));
+export const rankOf = (role: string, label = 'Rank') => chosen(200, { label, ranksOf: role });
 /** A length above zero, in units of the project. */
 export const lengthOf = (label: string, most = 1e6, words: Words = {}) =>
 	yup
@@ -98,13 +86,7 @@ export const perhaps = (label: string, least: number, most: number, words: Words
 		.meta(asked({ label, optional: true, ...words }));
 /** A column of what plays a role. */
 export const columnOf = (role: string, label: string, types: readonly ('number' | 'date' | 'text')[] = ['number'], words: Words = {}) =>
-	yup
-		.string()
-		.trim()
-		.min(1)
-		.max(200)
-		.required()
-		.meta(asked({ label, columnsOf: role, columnTypes: types, ...words }));
+	chosen(200, { label, columnsOf: role, columnTypes: types, ...words });
 /** A column that may be left out. */
 export const columnPerhaps = (
 	role: string,
