@@ -29,6 +29,19 @@ describe('units at a rank', () => {
 		expect(unitsAtRank({ scheme: s, rank: 0 }, [undefined, { name: 'Cedar' }])[0]!.of).toEqual([1]);
 	});
 
+	it('puts parts of a divided unit to what the unit is a part of, unless the scheme knows the part itself', () => {
+		const units = [
+			{ name: 'Birch' },
+			{ name: 'grey part', within: 'Birch' },
+			{ name: 'Birch Top', within: 'Cedar' },
+			{ name: 'odd part', within: 'Granite' }
+		];
+		expect(unitsAtRank({ scheme: scheme(), rank: 0 }, units).map((g) => [g.name, g.of])).toEqual([
+			['Upper Group', [0, 1, 2]],
+			['odd part', [3]]
+		]);
+	});
+
 	it('follows the colours of the scheme where it has some', () => {
 		const s = scheme();
 		const colored = { ...s, units: s.units.map((u) => (u.name === 'Birch' ? { ...u, color: '#123456' } : u)) };

@@ -30,20 +30,32 @@ export interface UnitAtRank {
 	of: number[];
 }
 
+/** Units of a column, and after them those of its divisions, with the name of the unit that each is a part of. */
+export const withParts = <U extends { id: string; name: string }>(
+	column: readonly U[],
+	divisions: readonly { unit: string; column: readonly U[] }[]
+): (U & { within?: string })[] => [
+	...column,
+	...divisions.flatMap((d) => {
+		const within = column.find((u) => u.id === d.unit)?.name;
+		return d.column.map((u) => (within === undefined ? u : { ...u, within }));
+	})
+];
+
 /**
  * Units put together at a rank of a scheme, in the order of the first of each. What the scheme does not know, or what belongs to nothing at
  * that rank, stays by itself.
- * @param units known by their names; null is one without a name
+ * @param units known by their names, parts of a divided unit that the scheme does not know by that of the unit; null is one without a name
  */
 export function unitsAtRank(
 	{ scheme, rank }: Pick<RankOf, 'scheme' | 'rank'>,
-	units: readonly ({ id?: string; name: string; color?: string } | null | undefined)[]
+	units: readonly ({ id?: string; name: string; color?: string; within?: string } | null | undefined)[]
 ): UnitAtRank[] {
 	const byName = unitsByName(scheme);
 	const groups = new Map<string, UnitAtRank>();
 	units.forEach((u, i) => {
 		if (!u) return;
-		const known = byName(u.name);
+		const known = byName(u.name) ?? (u.within === undefined ? null : byName(u.within));
 		const own = known && atRank(scheme, known, rank);
 		const id = own ? `${scheme.id}/${own.id}` : (u.id ?? u.name);
 		const group = groups.get(id);

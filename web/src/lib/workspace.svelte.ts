@@ -3,7 +3,7 @@ import { decodeDrawnRaster } from '#core/formats/drawn-raster';
 import { readPack } from '#core/formats/pack';
 import type { Raster } from '#core/grids/raster';
 import { TABLE_KINDS } from '#core/tables/kinds';
-import { ranksOf, type RankOf } from '#core/units/at-rank';
+import { ranksOf, withParts, type RankOf } from '#core/units/at-rank';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { withoutBlocks } from '#core/model/blocks';
@@ -184,7 +184,7 @@ export class Workspace {
 
 	/** Units of the column and of the divisions. */
 	get allUnits() {
-		return [...this.units, ...(this.interpretation?.shaping.divisions.flatMap((d) => d.column) ?? [])];
+		return withParts(this.units, this.interpretation?.shaping.divisions ?? []);
 	}
 
 	/** A unit of the model by its number, as it is called and coloured now. */

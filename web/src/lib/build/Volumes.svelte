@@ -28,8 +28,12 @@
 <div class="mt-5 mb-1 flex items-center gap-2">
 	<h2 class="panel-title flex-1">Volumes</h2>
 	{#if ranks.length}
-		<select class="select select-xs w-40" aria-label="Volumes by" bind:value={workspace.bench.state.rank}
-			><option value={null}>by unit</option>{#each ranks as r (r.key)}<option value={r.key}>by {r.name}</option>{/each}</select
+		<select
+			class="select select-xs w-40"
+			aria-label="Volumes by"
+			value={workspace.atRank?.key ?? ''}
+			onchange={(e) => (workspace.bench.state.rank = e.currentTarget.value || null)}
+			><option value="">by unit</option>{#each ranks as r (r.key)}<option value={r.key}>by {r.name}</option>{/each}</select
 		>
 	{/if}
 </div>

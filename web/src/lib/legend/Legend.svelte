@@ -175,8 +175,13 @@
 {#if ranks.length && units.length}
 	<label class="mb-1 flex items-center gap-2 text-sm"
 		>Units at
-		<select class="select select-xs min-w-0 flex-1" aria-label="Show units at" bind:value={bench.rank}>
-			<option value={null}>no rank, as they are</option>
+		<select
+			class="select select-xs min-w-0 flex-1"
+			aria-label="Show units at"
+			value={workspace.atRank?.key ?? ''}
+			onchange={(e) => (bench.rank = e.currentTarget.value || null)}
+		>
+			<option value="">no rank, as they are</option>
 			{#each ranks as r (r.key)}<option value={r.key}>{r.name}</option>{/each}
 		</select></label
 	>

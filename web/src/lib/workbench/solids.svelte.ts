@@ -3,13 +3,17 @@ import { readPack } from '#core/formats/pack';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import type { BlockMesh, FaultBlock } from '#core/model/blocks';
 import type { Shaping } from '#core/project/shaping';
+import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
 import { getBytes } from '$lib/api/client';
 import type { ProjectObject } from '$lib/api/types';
 import type { ModelScene } from '../workspace-parts';
 
 /** A unit as panes show it. */
-export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'>;
+export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'> & {
+	/** Name of the unit that it is a part of by a division. */
+	within?: string;
+};
 
 /** Solids as a pane shows them, whichever model they are of. */
 export interface ShownSolids {
@@ -55,7 +59,7 @@ function unitsOfSolids(objects: readonly ProjectObject[], o: ProjectObject): rea
 	const parts = o.state['parts'] as Record<string, Record<string, unknown>> | undefined;
 	const state = (kind: string) => parts?.[kind] ?? objects.find((x) => x.kind === kind && x.modelId === o.id)?.state ?? {};
 	const shaping = state('shaping') as Partial<Shaping>;
-	return [...((state('column')['units'] ?? []) as Unit[]), ...(shaping.divisions ?? []).flatMap((d) => d.column)];
+	return withParts((state('column')['units'] ?? []) as Unit[], shaping.divisions ?? []);
 }
 
 /** Solids besides those of the model at hand: loaded when a pane shows them, and again when they are built anew. */

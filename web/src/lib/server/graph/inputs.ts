@@ -5,6 +5,7 @@ import { rowsOfReport } from '#core/recipes/opened';
 import { isBuilt, isByItself } from '#core/recipes/register';
 import type { Shaping } from '#core/project/shaping';
 import { isOfHoles, type TableKind } from '#core/tables/kinds';
+import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
 import { runTableTask } from '../threads/threads';
@@ -28,7 +29,7 @@ export function unitsOfObject(graph: readonly ObjectRow[], o: ObjectRow, report:
 	const state = (kind: string) => parts[kind] ?? (o.modelId ? one(seenByModel(graph, o.modelId), kind).state : {});
 	const column = (state('column')['units'] ?? []) as Unit[];
 	const shaping = state('shaping') as Partial<Shaping>;
-	return [...column, ...(shaping.divisions ?? []).flatMap((d) => d.column)];
+	return withParts(column, shaping.divisions ?? []);
 }
 
 /** The name that people know an object by: a step goes by that of its model. */
