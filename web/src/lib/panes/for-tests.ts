@@ -63,6 +63,7 @@ export function workspaceOf(
 		mapTables: sets.filter((s) => s.place === 'map').map((s) => ({ id: s.id })),
 		along: sets.find((s) => s.place === 'interval')?.id ?? null,
 		allUnits: more.units ?? [],
+		shownUnits: more.units ?? [],
 		things: more.things ?? [],
 		selection: more.selection ?? null,
 		shown: (key: string) => !more.hidden?.includes(key),
