@@ -159,16 +159,15 @@ class PlacesOfHoles {
 	}
 }
 
-const numberColumn = (key: string, label: string, unit: string, values: readonly number[]): ReadingColumn => ({
-	...{ key, label, type: 'number', unit },
-	values: Float64Array.from(values)
-});
-
 /** The knots of curves as rows with their places; rates hold from a knot to the next one below. */
 function knotsOf(curves: readonly AgeCurve[], lines: PlacesOfHoles, lengthUnit: string): Readings {
 	const knots = curves.flatMap((c) => c.knots.map((k, i) => ({ ...k, hole: c.hole, rate: c.rates[i] ?? null })));
 	const places = knots.map((k) => lines.at(k.hole, k.depth));
 	const perMa = `${lengthUnit}/Ma`;
+	const number = (key: string, label: string, unit: string, of: (knot: (typeof knots)[number]) => number): ReadingColumn => ({
+		...{ key, label, type: 'number', unit },
+		values: Float64Array.from(knots, of)
+	});
 	return {
 		rowCount: knots.length,
 		row: Uint32Array.from(knots, (_, i) => i),
@@ -177,48 +176,13 @@ function knotsOf(curves: readonly AgeCurve[], lines: PlacesOfHoles, lengthUnit: 
 		z: Float64Array.from(places, (p) => p[2]),
 		columns: [
 			{ key: 'hole', label: 'Hole', type: 'text', values: knots.map((k) => k.hole) },
-			numberColumn(
-				'depth',
-				'Depth',
-				lengthUnit,
-				knots.map((k) => k.depth)
-			),
-			numberColumn(
-				'age',
-				'Age',
-				'Ma',
-				knots.map((k) => k.age)
-			),
-			numberColumn(
-				'ageLow',
-				'Age, 5 of 100',
-				'Ma',
-				knots.map((k) => k.low)
-			),
-			numberColumn(
-				'ageHigh',
-				'Age, 95 of 100',
-				'Ma',
-				knots.map((k) => k.high)
-			),
-			numberColumn(
-				'rate',
-				'Accumulation below',
-				perMa,
-				knots.map((k) => k.rate?.rate ?? NaN)
-			),
-			numberColumn(
-				'rateLow',
-				'Accumulation, 5 of 100',
-				perMa,
-				knots.map((k) => k.rate?.low ?? NaN)
-			),
-			numberColumn(
-				'rateHigh',
-				'Accumulation, 95 of 100',
-				perMa,
-				knots.map((k) => k.rate?.high ?? NaN)
-			),
+			number('depth', 'Depth', lengthUnit, (k) => k.depth),
+			number('age', 'Age', 'Ma', (k) => k.age),
+			number('ageLow', 'Age, 5 of 100', 'Ma', (k) => k.low),
+			number('ageHigh', 'Age, 95 of 100', 'Ma', (k) => k.high),
+			number('rate', 'Accumulation below', perMa, (k) => k.rate?.rate ?? NaN),
+			number('rateLow', 'Accumulation, 5 of 100', perMa, (k) => k.rate?.low ?? NaN),
+			number('rateHigh', 'Accumulation, 95 of 100', perMa, (k) => k.rate?.high ?? NaN),
 			{ key: 'from', label: 'Dated by', type: 'text', values: knots.map((k) => k.from) },
 			{ key: 'name', label: 'Name', type: 'text', values: knots.map((k) => k.name) }
 		]
