@@ -377,7 +377,7 @@ function* fitInside(
 		findings,
 		options
 	);
-	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds: [...bounds, ...sureBounds], gradients, faults }, options)));
+	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds, sureBounds, gradients, faults }, options)));
 	nameLeft(left, s, faults, findings);
 	const levels = result.innerField?.levels;
 	for (const g of loose) {
@@ -421,6 +421,7 @@ function* varied(
 		sure,
 		gaps,
 		bounds,
+		sureBounds,
 		gradients,
 		faults
 	}: {
@@ -429,13 +430,15 @@ function* varied(
 		sure: HoleDatum[];
 		gaps: Gap[];
 		bounds: Bound[];
+		/** The same of what was seen between contacts. */
+		sureBounds: Bound[];
 		gradients: GradientDatum[];
 		faults: readonly FittedFault[];
 	},
 	options: Partial<FitOptions>
 ): Steps<Left[]> {
 	const { innerField } = result;
-	if (!innerField || (gaps.length === 0 && sure.length === 0 && !isStrained(innerField, points))) return [];
+	if (!innerField || (gaps.length + sure.length + sureBounds.length === 0 && !isStrained(innerField, points))) return [];
 	const what = `contacts inside ${input.column[s.units[0]!]!.name} … ${input.column[s.units[s.units.length - 1]!]!.name}`;
 	const thick = usualThickness(points);
 	let shape: Field | null = null;
@@ -462,7 +465,9 @@ function* varied(
 	}
 	if (!shape) return [];
 	// What lies below the base of one unit lies below those of all younger ones. Above it only its own matters: younger ones are asked before it.
-	const order = bounds.flatMap((b) => (b.sense === 1 ? [b] : Array.from({ length: b.group + 1 }, (_, group) => ({ ...b, group }))));
+	const order = [...bounds, ...sureBounds].flatMap((b) =>
+		b.sense === 1 ? [b] : Array.from({ length: b.group + 1 }, (_, group) => ({ ...b, group }))
+	);
 	const { fields, left } = yield* varyingFields(
 		shape,
 		{
