@@ -77,6 +77,13 @@ const SYNTAX = [
 	}
 ];
 
+const COLORS = [
+	{
+		selector: 'Literal[value=/^#[0-9a-fA-F]{6}$/], SvelteLiteral[value=/#[0-9a-fA-F]{6}/], TemplateElement[value.raw=/"#[0-9a-fA-F]{6}"/]',
+		message: 'colours stand in core/palette.ts'
+	}
+];
+
 export default tseslint.config(
 	{ ignores: ['dist/', 'node_modules/', '**/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
 	eslint.configs.recommended,
@@ -104,15 +111,7 @@ export default tseslint.config(
 		files: ['web/src/**/*.{ts,svelte}', 'core/**/*.ts'],
 		ignores: ['**/*.test.ts', '**/for-tests.ts', 'core/palette.ts', 'core/styles/**', '**/api/examples.ts'],
 		rules: {
-			'no-restricted-syntax': [
-				'error',
-				...SYNTAX,
-				{
-					selector:
-						'Literal[value=/^#[0-9a-fA-F]{6}$/], SvelteLiteral[value=/#[0-9a-fA-F]{6}/], TemplateElement[value.raw=/"#[0-9a-fA-F]{6}"/]',
-					message: 'colours stand in core/palette.ts'
-				}
-			]
+			'no-restricted-syntax': ['error', ...SYNTAX, ...COLORS]
 		}
 	},
 	{
@@ -156,6 +155,42 @@ export default tseslint.config(
 				['**/web/**', '$lib/*', 'svelte', '@sveltejs/*', 'pg', 'drizzle-orm', 'drizzle-orm/*'],
 				'the command line and the demo need no web and no database'
 			])
+		}
+	},
+	{
+		// The screens know of the server only what operations take and answer, and ask it at one place.
+		files: ['web/src/**/*.{ts,svelte}'],
+		ignores: ['web/src/lib/server/**', 'web/src/lib/api/**', 'web/src/routes/api/**', 'web/src/routes/api-docs/**', '**/*.test.ts'],
+		rules: {
+			'no-restricted-globals': ['error', { name: 'fetch', message: 'ask an operation: workspace.api, or lib/api/client' }],
+			'no-restricted-syntax': [
+				'error',
+				...SYNTAX,
+				...COLORS,
+				{
+					selector:
+						'Literal[value=/^\\u002fapi\\u002fv1/], SvelteLiteral[value=/^\\u002fapi\\u002fv1/], TemplateElement[value.raw=/^\\u002fapi\\u002fv1/]',
+					message: 'addresses of operations come from workspace.api.address, or addressOf'
+				}
+			]
+		}
+	},
+	{
+		// What is stored as JSON is guarded when it is read.
+		files: ['web/src/lib/server/**/*.ts'],
+		ignores: ['**/*.test.ts', '**/api/examples.ts'],
+		rules: {
+			'no-restricted-syntax': [
+				'error',
+				...SYNTAX,
+				...COLORS,
+				{
+					selector:
+						"TSAsExpression > MemberExpression.expression[property.name='state'], TSAsExpression > MemberExpression.expression[object.property.name='state'], TSAsExpression > MemberExpression.expression[property.name='payload'], TSAsExpression > MemberExpression.expression[object.property.name='payload']",
+					message:
+						'what is stored is guarded when it is read: stateOf of graph/states, tableState of threads/stored-table, payloadOf of jobs/payloads'
+				}
+			]
 		}
 	},
 	...SERVER.map((room, floor) => ({

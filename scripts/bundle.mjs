@@ -14,7 +14,7 @@ const entries = {
 	'demo-load': 'web/src/lib/server/entries/demo-load.ts',
 	bench: 'bench/main.ts',
 	schemas: 'scripts/schemas.ts',
-	'python-client': 'scripts/python-client.ts'
+	clients: 'scripts/clients.ts'
 };
 const common = {
 	bundle: true,

@@ -29,7 +29,7 @@ export interface Path {
 }
 
 /** One row of the path table of a hole. */
-export interface PathRow {
+interface PathRow {
 	measuredDepth: number;
 	azimuth: number;
 	inclination: number;

@@ -273,6 +273,8 @@ const furtherModelSchema = yup
 		spacing: finite().positive().required(),
 		leastPart: finite().min(0).default(0),
 		finer: finerSchema.default(undefined).optional(),
+		/** It is built by itself whenever it is out of date. */
+		auto: yup.boolean().default(undefined).optional(),
 		column: columnSchema,
 		lumping: textRecordSchema.required(),
 		faults: yup.array(faultSchema.required()).max(30).default([]),
@@ -374,6 +376,8 @@ export const projectFileSchema = yup
 		shaping: shapingSchema.default(undefined).optional(),
 		/** Name of the model that all this is about, and further ones. */
 		model: name(),
+		/** The first model is built by itself whenever it is out of date. */
+		auto: yup.boolean().default(undefined).optional(),
 		models: yup.array(furtherModelSchema.required()).max(49).default(undefined).optional(),
 		/** Results that are made of sources, models and each other. */
 		recipes: yup.array(recipeSpecSchema.required()).max(2000).default(undefined).optional(),

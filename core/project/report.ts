@@ -52,7 +52,7 @@ export interface ModelReport {
 	findings: { kind: string; severity: string; message: string; hint: string; hole?: string }[];
 }
 
-export interface UnitVolume {
+interface UnitVolume {
 	unit: string;
 	name: string;
 	color: string;

@@ -425,5 +425,6 @@ export const tableKind = (kind: TableKind): KindOfTable => BY_KIND.get(kind)!;
 export const roleOf = (kind: TableKind, key: string): Role | undefined =>
 	key === KEEP.key ? KEEP : tableKind(kind).roles.find((r) => r.key === key);
 
+export const isTableKind = (kind: unknown): kind is TableKind => TABLE_KINDS.some((k) => k.kind === kind);
 /** Kinds whose rows belong to holes. */
 export const isOfHoles = (kind: TableKind): boolean => kind !== 'collars' && tableKind(kind).roles.some((r) => r.key === 'hole');

@@ -7,7 +7,7 @@ import type { RawTable } from './raw-table';
 /** How an inclination is written: signed and negative down (as it is shown here), the same with its sign turned, or as the angle from straight down. */
 export type InclinationHabit = 'negative-down' | 'positive-down' | 'from-vertical';
 /** How the cells of a column are written, where that can not be seen from one of them. */
-type Habit = InclinationHabit | DateOrder;
+export type Habit = InclinationHabit | DateOrder;
 /** By header name. */
 export type Written = Record<string, Habit>;
 

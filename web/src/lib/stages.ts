@@ -9,3 +9,4 @@ export const STAGES = [
 	{ id: 'examine', label: 'Examine', icon: ScanSearch, help: 'Look hard at the result' },
 	{ id: 'present', label: 'Present', icon: Presentation, help: 'Hand it over' }
 ] as const;
+export type Stage = (typeof STAGES)[number]['id'];

@@ -1,6 +1,7 @@
 import type { Feature } from 'geojson';
 import type { DataSet } from '#core/datasets/dataset';
 import type { CorePlace, HungPicture, Placement } from '#core/formats/picture';
+import type { Rectangle } from '#core/grids/frame';
 import type { Raster } from '#core/grids/raster';
 import type { BlockMesh, FaultBlock } from '#core/model/blocks';
 import type { ReadyScale } from '#core/styles/scale';
@@ -52,15 +53,18 @@ export interface Paint {
 	at: ((x: number, y: number, z: number) => number) | null;
 }
 
+/** Reads the part of a grid in a box, or all of it, with `most` cells at most. */
+export type GridReader = (box: Rectangle | null, most: number) => Promise<Uint8Array>;
+
 /** Something that was brought in besides tables and terrain, by the id of its object. */
 export type Thing = { id: string; name: string } & (
 	| { kind: 'layer'; features: Feature[] }
 	| { kind: 'surface'; positions: Float64Array; triangles: Uint32Array }
 	/**
 	 * Its values are the one column of its data set, so that it has a style. Of a large one the cells are wider: `every` cells of its own
-	 * lie along a side, and `path` is where parts of it are read.
+	 * lie along a side, and `part` reads parts of it.
 	 */
-	| { kind: 'grid'; raster: Raster; set: DataSet; every: number; path: string | null }
+	| { kind: 'grid'; raster: Raster; set: DataSet; every: number; part: GridReader | null }
 	/** Rows with places that a recipe made. */
 	| { kind: 'places'; set: DataSet }
 	| {

@@ -7,7 +7,9 @@ import { ranksOf, withParts, type RankOf } from '#core/units/at-rank';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { withoutBlocks } from '#core/model/blocks';
-import { call, changesAnswered, get, getFollowed, getBytes, startWork, ApiProblem } from './api/client';
+import { ApiProblem, changesAnswered } from './api/client';
+import type { Given } from './api/contract';
+import { OfProject, type Here } from './api/of-project';
 import { hasSeen } from './api/snapshots';
 import { followEvents } from './api/events';
 import { loadThing } from './things';
@@ -20,7 +22,17 @@ import { DataSets } from './workbench/sets.svelte';
 import { Stratigraphy } from './workbench/stratigraphy.svelte';
 import { openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './workbench/solids.svelte';
 import { geologyOfSolids, groupsOf, solidsAtRank } from './workbench/at-rank';
-import type { Finding, FindingList, Interpretation, Job, ModelReport, NextChange, Project, ProjectObject, SectionLine } from './api/types';
+import type {
+	Finding,
+	FindingList,
+	Interpretation,
+	Job,
+	ModelReport,
+	NextChange,
+	OpenProject,
+	ProjectObject,
+	SectionLine
+} from './api/types';
 
 export type { DrawTask, GeologyPolygons, Message, ModelScene, Paint, Probe, Selection, Thing } from './workspace-parts';
 
@@ -30,9 +42,19 @@ type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
 /** A section with the corridor that holds for it. */
 export type Section = SectionLine & { corridor: number };
 
+/** Parts of the interpretation, and how each is stored. */
+const STORED = {
+	column: 'setColumn',
+	lumping: 'setLumping',
+	faults: 'setFaults',
+	section: 'setSection',
+	spacing: 'setSpacing',
+	shaping: 'setShaping'
+} as const;
+
 /** State of one open project that all parts of the screen share. */
 export class Workspace {
-	project = $state<Project | null>(null);
+	project = $state<OpenProject | null>(null);
 	objects = $state<ProjectObject[]>([]);
 	counts = $state({ held: 0, noted: 0 });
 	/** What undo and redo would do. */
@@ -73,12 +95,14 @@ export class Workspace {
 	private nextMessage = 1;
 	private storing: Promise<unknown> = Promise.resolve();
 
-	readonly bench = new Bench(
-		(rest) => this.path(rest),
-		(error) => this.tell(error)
+	/** The operations of this project, about the model at hand. */
+	readonly api = new OfProject(
+		() => this.id,
+		() => this.modelId
 	);
+	readonly bench = new Bench(this.api, (error) => this.tell(error));
 	readonly sets = new DataSets({
-		path: (rest) => this.path(rest),
+		api: this.api,
 		tables: () => this.tables,
 		made: (id) => this.placesThings.find((t) => t.id === id)?.set ?? null,
 		interpretation: () => this.interpretation,
@@ -89,13 +113,13 @@ export class Workspace {
 	});
 
 	readonly others = new OtherSolids({
-		path: (rest) => this.path(rest),
+		api: this.api,
 		objects: () => this.objects,
 		failed: (error) => this.tell(error)
 	});
 
 	readonly stratigraphy = new Stratigraphy({
-		path: (rest) => this.path(rest),
+		api: this.api,
 		object: (kind) => this.object(kind),
 		attempt: (what) => this.attempt(what),
 		refresh: () => this.refresh()
@@ -106,17 +130,6 @@ export class Workspace {
 
 	constructor(readonly id: string) {
 		this.guessed = keptModel(id);
-	}
-
-	/** Path of an operation on this project. */
-	path(rest: string): string {
-		return `/projects/${this.id}${rest}`;
-	}
-
-	/** Path of an operation that is about the model at hand. */
-	ofModel(rest: string): string {
-		const path = this.path(rest);
-		return this.modelId ? `${path}${path.includes('?') ? '&' : '?'}model=${this.modelId}` : path;
 	}
 
 	/** The models of the project, in their order. */
@@ -412,7 +425,7 @@ export class Workspace {
 	moveBoundary(log: string, hole: string, from: number, to: number): Promise<boolean> {
 		return this.attempt(async () => {
 			const o = this.objects.find((x) => x.id === log);
-			await call('POST', this.ofModel(`/logs/${log}/relog`), { act: { do: 'move', hole, from, to }, revision: o?.revision ?? 0 });
+			await this.api.ask('relog', { object: log, body: { act: { do: 'move', hole, from, to }, revision: o?.revision ?? 0 } });
 			await this.refresh();
 		});
 	}
@@ -491,7 +504,7 @@ export class Workspace {
 			await this.readAll();
 		} catch (error) {
 			if (!(error instanceof ApiProblem) || error.status !== 404) throw error;
-			const { objects } = await get<{ objects: ProjectObject[] }>(this.path(''));
+			const { objects } = await this.api.ask('getProject');
 			if (objects.some((o) => o.id === this.modelId)) throw error;
 			// The model at hand was taken out, here or in another window: on with the first of those that are there.
 			this.objects = objects;
@@ -505,15 +518,10 @@ export class Workspace {
 		const turn = ++this.asked;
 		const of = this.modelId;
 		const answers = await Promise.all([
-			getFollowed<{
-				project: Project;
-				objects: ProjectObject[];
-				findings: { held: number; noted: number };
-				changes: { undo: NextChange | null; redo: NextChange | null };
-			}>(this.path('')),
-			getFollowed<Interpretation>(this.ofModel('/interpretation')),
-			getFollowed<FindingList>(this.path('/findings')),
-			getFollowed<{ jobs: Job[] }>(this.path('/jobs'))
+			this.api.askFollowed('getProject'),
+			this.api.askFollowed('getInterpretation'),
+			this.api.askFollowed('listFindings'),
+			this.api.askFollowed('listJobs')
 		]);
 		const [main, interpretation, findings, work] = answers;
 		// An answer that comes after that to a later question is of an older state.
@@ -560,28 +568,28 @@ export class Workspace {
 		const loads: Record<Need, () => Promise<void>> = {
 			terrain: () =>
 				this.changed('terrain', terrain?.contentHash ?? '', async () => {
-					this.terrain = terrain ? decodeDrawnRaster(readPack(await getBytes(this.path('/terrain?drawn=true&most=4000000')))) : null;
+					this.terrain = terrain ? decodeDrawnRaster(readPack(await this.api.bytes('getTerrain', { drawn: true, most: 4000000 }))) : null;
 				}),
 			model: () =>
 				this.changed('model', model, async () => {
 					if (!model) return void (this.model = null);
-					this.model = openSolids(model, await getBytes(this.ofModel('/mesh?drawn=true'))).scene;
+					this.model = openSolids(model, await this.api.bytes('getMesh', { drawn: true })).scene;
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {
-					this.geology = model ? await get<GeologyPolygons>(this.ofModel('/geology')) : null;
+					this.geology = model ? await this.api.ask('getGeology') : null;
 				}),
 			// Volumes are told by the names of units, and as old as the column says.
 			report: () =>
 				this.changed('report', model && `${model} ${this.object('model')!.outOfDate} ${this.interpretation?.column.revision}`, async () => {
-					this.report = model ? await get<ModelReport>(this.ofModel('/model')) : null;
+					this.report = model ? await this.api.ask('getModel') : null;
 				}),
 			things: () =>
 				this.changed('things', things.map((o) => `${o.contentHash} ${o.name}`).join(), async () => {
 					// What has not changed is not read again.
 					const known = this.loaded;
 					const keyOf = (o: ProjectObject) => `${o.id} ${o.contentHash} ${o.name} ${o.kind === 'picture' ? JSON.stringify(o.state) : ''}`;
-					this.loaded = new Map(things.map((o) => [keyOf(o), known.get(keyOf(o)) ?? loadThing(this.path('/objects'), o)]));
+					this.loaded = new Map(things.map((o) => [keyOf(o), known.get(keyOf(o)) ?? loadThing(this.api, o)]));
 					// One that can not be read is said, and the others are there all the same.
 					const read = await Promise.allSettled(this.loaded.values());
 					this.things = read.flatMap((r) => (r.status === 'fulfilled' ? [r.value] : []));
@@ -620,7 +628,7 @@ export class Workspace {
 			if (waiting) clearTimeout(waiting);
 			waiting = setTimeout(() => void look(), 80);
 		};
-		this.unfollow = followEvents(this.path('/events'), {
+		this.unfollow = followEvents(this.id, {
 			// The first time, too: what happened after the page was loaded and before it could hear of it would never be seen.
 			connected: () => {
 				soon();
@@ -653,9 +661,9 @@ export class Workspace {
 						}
 						// What a build consists of is told with it.
 						if (job.state === 'failed' && job.kind !== 'node')
-							void get<Job>(this.path(`/jobs/${job.id}`)).then((j) =>
-								this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error')
-							);
+							void this.api
+								.ask('getJob', { job: job.id })
+								.then((j) => this.say(`${j.title}: ${j.outcome?.problem?.title ?? 'failed'}. ${j.outcome?.problem?.hint ?? ''}`, 'error'));
 					}
 				}
 			}
@@ -663,11 +671,11 @@ export class Workspace {
 	}
 
 	/** Stores part of the interpretation from the revision that is shown. */
-	async store(
-		part: 'column' | 'lumping' | 'faults' | 'section' | 'spacing' | 'shaping',
-		values: Record<string, unknown>
+	async store<P extends keyof typeof STORED>(
+		part: P,
+		values: Omit<NonNullable<(Given<(typeof STORED)[P]> & { body?: object })['body']>, 'revision'>
 	): Promise<boolean> {
-		const kind = part === 'spacing' ? 'model' : part;
+		const kind: Exclude<keyof typeof STORED, 'spacing'> | 'model' = part === 'spacing' ? 'model' : part;
 		const parts = () =>
 			JSON.stringify(Object.keys(values).map((key) => (this.interpretation?.[kind] as Record<string, unknown> | undefined)?.[key]));
 		const [seen, from] = [parts(), this.interpretation?.[kind].revision];
@@ -675,10 +683,8 @@ export class Workspace {
 		// server refuses it, so that nothing is overwritten unseen.
 		const stored = this.storing.then(() =>
 			this.attempt(async () => {
-				await call('PUT', this.ofModel(`/${part}`), {
-					...values,
-					revision: parts() === seen ? this.interpretation?.[kind].revision : from
-				});
+				const revision = parts() === seen ? this.interpretation?.[kind].revision : from;
+				await this.api.ask(STORED[part], { body: { ...values, revision } } as unknown as Here<(typeof STORED)[P]>);
 				await this.refresh();
 			})
 		);
@@ -694,21 +700,21 @@ export class Workspace {
 
 	async storeExtent(extent: Box): Promise<boolean> {
 		return this.attempt(async () => {
-			await call('PATCH', this.path(''), { extent, revision: this.project!.revision });
+			await this.api.ask('patchProject', { body: { extent, revision: this.project!.revision } });
 			await this.refresh();
 		});
 	}
 
 	/** Asks a job to stop. */
 	cancel(job: string): Promise<boolean> {
-		return this.attempt(() => call('POST', this.path(`/jobs/${job}/cancel`)));
+		return this.attempt(() => this.api.ask('cancelJob', { job }));
 	}
 
 	undo(forward: boolean): Promise<unknown> {
 		const done = this.storing.then(() =>
 			this.attempt(async () => {
 				// As it stands now: what was stored a moment ago counts, too.
-				const { changes: list } = await get<{ changes: (NextChange & { undone: boolean })[] }>(this.path('/changes'));
+				const { changes: list } = await this.api.ask('listChanges');
 				const next = forward ? list.filter((c) => c.undone).at(-1) : list.find((c) => !c.undone);
 				if (!next) return this.say(forward ? 'There is nothing to do again.' : 'There is nothing to undo.');
 				const others =
@@ -717,11 +723,7 @@ export class Workspace {
 						`"${next.label}" was made in another window${next.by ? ` by ${next.by}` : ''}. Take it ${forward ? 'up again' : 'back'} all the same?`
 					);
 				if (next.elsewhere && !others) return;
-				const { label, changes } = await call<{ label: string; changes: Workspace['changes'] }>(
-					'POST',
-					this.path(forward ? '/redo' : '/undo'),
-					{ change: next.id, others }
-				);
+				const { label, changes } = await this.api.ask(forward ? 'redo' : 'undo', { body: { change: next.id, others } });
 				this.changes = changes;
 				this.say(`${forward ? 'Done again' : 'Undone'}: ${label}`);
 				await Promise.all([this.refresh(), this.bench.takeStyles()]);
@@ -734,8 +736,8 @@ export class Workspace {
 	/** Builds everything that is out of date, of all models. */
 	async buildAll(): Promise<void> {
 		await this.attempt(async () => {
-			await startWork(this.path('/build'), { all: true });
-			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
+			await this.api.start('build', { body: { all: true } });
+			this.jobs = (await this.api.ask('listJobs')).jobs;
 		});
 	}
 
@@ -746,8 +748,8 @@ export class Workspace {
 				href: `/${this.id}/build`
 			});
 		await this.attempt(async () => {
-			await startWork(this.ofModel('/build'));
-			this.jobs = (await get<{ jobs: Job[] }>(this.path('/jobs'))).jobs;
+			await this.api.start('build');
+			this.jobs = (await this.api.ask('listJobs')).jobs;
 		});
 	}
 }

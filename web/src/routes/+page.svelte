@@ -2,8 +2,8 @@
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { Download, FlaskConical, Trash2, Upload } from '@lucide/svelte';
-	import { ApiProblem, call, get, upload } from '$lib/api/client';
-	import type { Job, Project } from '$lib/api/types';
+	import { addressOf, ApiProblem, ask, upload } from '$lib/api/client';
+	import type { Project } from '$lib/api/types';
 	import ProjectForm, { type ProjectValues } from '$lib/home/ProjectForm.svelte';
 	import ProjectRow from '$lib/home/ProjectRow.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
@@ -26,7 +26,7 @@
 
 	const tell = (error: unknown) => (problem = error instanceof ApiProblem ? error.text : String(error));
 	async function list() {
-		const [main, bin] = await Promise.all([get<{ projects: Project[] }>('/projects'), get<{ projects: Project[] }>('/projects?bin=true')]);
+		const [main, bin] = await Promise.all([ask('listProjects'), ask('listProjects', { bin: true })]);
 		projects = main.projects;
 		binned = bin.projects;
 		if (binned.length === 0) inBin = false;
@@ -50,56 +50,56 @@
 	async function ended(project: string, jobs: string[]) {
 		for (const job of jobs)
 			for (;;) {
-				const j = await get<Job>(`/projects/${project}/jobs/${job}`);
+				const j = await ask('getJob', { project, job });
 				if (j.state === 'done') break;
 				if (j.state === 'failed' || j.state === 'cancelled') throw new Error(j.outcome?.problem?.title ?? `${j.title}: ${j.state}`);
 				await new Promise((r) => setTimeout(r, 250));
 			}
 	}
 	const create = (values: ProjectValues) =>
-		act('Starting the project…', async () => goto(`/${(await call<Project>('POST', '/projects', values)).id}/gather`));
+		act('Starting the project…', async () => goto(`/${(await ask('createProject', { body: values })).id}/gather`));
 	const save = (values: ProjectValues) =>
 		act('Storing…', async () => {
-			await call('PATCH', `/projects/${edited!.id}`, { ...values, revision: edited!.revision });
+			await ask('patchProject', { project: edited!.id, body: { ...values, revision: edited!.revision } });
 			edited = null;
 			await list();
 		});
 	const duplicate = (p: Project) =>
 		act(`Duplicating ${p.name}…`, async () => {
-			const copy = await call<{ project: string; jobs: string[] }>('POST', `/projects/${p.id}/duplicate`);
+			const copy = await ask('duplicateProject', { project: p.id });
 			await ended(copy.project, copy.jobs);
 			await list();
 			said = `${p.name} is duplicated. Its model is built anew when you press Build.`;
 		});
 	const bin = (p: Project) =>
 		act('Putting it into the bin…', async () => {
-			await call('DELETE', `/projects/${p.id}`);
+			await ask('deleteProject', { project: p.id });
 			await list();
 			said = `${p.name} lies in the bin, from where it can be taken back for 30 days.`;
 		});
 	const restore = (p: Project) =>
 		act('Taking it back…', async () => {
-			await call('POST', `/projects/${p.id}/restore`);
+			await ask('restoreProject', { project: p.id });
 			await list();
 			said = `${p.name} is back.`;
 		});
 	const forget = (p: Project) =>
 		act('Deleting…', async () => {
 			if (!confirm(`Delete ${p.name} with its files and models for good? This can not be taken back.`)) return;
-			await call('DELETE', `/projects/${p.id}?forever=true`);
+			await ask('deleteProject', { project: p.id, forever: true });
 			await list();
 		});
 	const sample = () =>
 		act('Reading the sample files…', async () => {
-			const { project, jobs } = await call<{ project: string; jobs: string[] }>('POST', '/sample');
+			const { project, jobs } = await ask('startSample');
 			await ended(project, jobs);
-			await call('POST', `/projects/${project}/build`);
+			await ask('build', { project });
 			await goto(`/${project}/examine`);
 		});
 	const openArchive = (file: File | undefined) =>
 		file &&
 		act('Opening the archive…', async () => {
-			const { project } = await upload<{ project: string }>('/archives', file, () => {});
+			const { project } = await upload('importArchive', {}, file, () => {});
 			await goto(`/${project}/gather`);
 		});
 </script>
@@ -177,7 +177,7 @@
 				{#if projects?.length}<button class="btn btn-sm" disabled={busy !== ''} onclick={sample}
 						><FlaskConical size={16} />Open the sample project</button
 					>{/if}
-				<a class="btn btn-sm" href="/api/v1/sample" download><Download size={16} />Sample files, to try bringing in</a>
+				<a class="btn btn-sm" href={addressOf('getSampleFiles')} download><Download size={16} />Sample files, to try bringing in</a>
 			</div>
 			<input
 				bind:this={picker}

@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { ApiProblem, call, get, getBytes, upload } from './client';
+import { addressOf, ApiProblem, ask, askBytes, startWork, upload } from './client';
 
 afterEach(() => vi.unstubAllGlobals());
 
@@ -26,14 +26,14 @@ const problemOf = (run: Promise<unknown>): Promise<ApiProblem> =>
 describe('what is asked of the server', () => {
 	it('goes as JSON where there is something to send, and comes back as it is', async () => {
 		const { asked } = answering(json({ id: 7 }));
-		expect(await call('PUT', '/projects/p/column', { units: [] })).toEqual({ id: 7 });
+		expect(await ask('setColumn', { project: 'p', model: 'm', body: { units: [], revision: 3 } })).toEqual({ id: 7 });
 		expect(asked).toEqual([
 			{
-				url: '/api/v1/projects/p/column',
+				url: '/api/v1/projects/p/column?model=m',
 				init: {
 					method: 'PUT',
 					headers: { 'content-type': 'application/json', 'x-malachite-session': expect.stringMatching(/^[0-9a-f]{32}$/) },
-					body: '{"units":[]}'
+					body: '{"units":[],"revision":3}'
 				}
 			}
 		]);
@@ -41,21 +41,29 @@ describe('what is asked of the server', () => {
 
 	it('without a body says nothing of its kind', async () => {
 		const { asked } = answering(json([]));
-		expect(await get('/projects')).toEqual([]);
+		expect(await ask('listProjects')).toEqual([]);
 		expect(asked[0]!.init).toEqual({ method: 'GET', headers: { 'x-malachite-session': expect.any(String) } });
 	});
 
-	it('sends what counts as nothing, too', async () => {
-		for (const body of [null, 0, '', false]) {
-			const { asked } = answering(json({}));
-			await call('POST', '/x', body);
-			expect(asked[0]!.init!.body).toBe(JSON.stringify(body));
-		}
+	it('says nothing in JSON where all of it may be left out', async () => {
+		const { asked } = answering(json({ job: 'j' }));
+		expect(await startWork('build', { project: 'p' })).toBe('j');
+		expect([asked[0]!.url, asked[0]!.init!.body]).toEqual(['/api/v1/projects/p/build', '{}']);
+	});
+
+	it('puts what is given where the operation has it, and leaves out what is not said', () => {
+		expect(addressOf('listRows', { project: 'p', object: 't', offset: 0, limit: 5, find: 'a&b', sort: undefined })).toBe(
+			'/api/v1/projects/p/tables/t/rows?offset=0&limit=5&find=a%26b'
+		);
+		expect(addressOf('getHole', { project: 'p', hole: 'B 1/2?' })).toBe('/api/v1/projects/p/holes/B%201%2F2%3F');
+		expect(addressOf('exportResult', { project: 'p', object: 'r', format: 'csv' })).toBe('/api/v1/projects/p/results/r/file.csv');
+		// The first model is meant where none is said.
+		expect(addressOf('getMesh', { project: 'p', model: null })).toBe('/api/v1/projects/p/mesh');
 	});
 
 	it('may be bytes', async () => {
 		answering(new Response(Uint8Array.of(1, 2, 255)));
-		expect([...(await getBytes('/projects/p/mesh'))]).toEqual([1, 2, 255]);
+		expect([...(await askBytes('getMesh', { project: 'p' }))]).toEqual([1, 2, 255]);
 	});
 });
 
@@ -64,7 +72,7 @@ describe('what goes wrong', () => {
 		answering(
 			json({ type: 'bad-spacing', title: 'the spacing must be greater than 0', hint: 'Give a number above 0.', where: 'spacing' }, 400)
 		);
-		const e = await problemOf(call('PUT', '/x', {}));
+		const e = await problemOf(ask('restoreProject', { project: 'x' }));
 		expect([e.status, e.body.type, e.body.where]).toEqual([400, 'bad-spacing', 'spacing']);
 		expect(e.text).toBe('the spacing must be greater than 0. Give a number above 0.');
 		expect(e.message).toBe('the spacing must be greater than 0');
@@ -84,12 +92,12 @@ describe('what goes wrong', () => {
 
 	it('in a server that answers with something else is told by its number', async () => {
 		answering(new Response('<html>Bad gateway</html>', { status: 502 }));
-		expect((await problemOf(get('/x'))).text).toBe('the server answered 502');
+		expect((await problemOf(ask('listProjects'))).text).toBe('the server answered 502');
 	});
 
 	it('on the way says that nothing was stored', async () => {
 		answering(new TypeError('fetch failed'));
-		const e = await problemOf(call('PUT', '/x', {}));
+		const e = await problemOf(ask('restoreProject', { project: 'x' }));
 		expect([e.status, e.body.type]).toEqual([0, 'offline']);
 		expect(e.text).toContain('was not stored');
 	});
@@ -129,7 +137,7 @@ describe('a file that is sent', () => {
 		vi.stubGlobal('XMLHttpRequest', FakeRequest);
 		const shares: number[] = [];
 		const file = new Blob(['hole,x\n']);
-		return { shares, file, done: upload<{ id: string }>('/projects/p/files?name=a.csv', file, (s) => shares.push(s)) };
+		return { shares, file, done: upload('uploadFile', { project: 'p', name: 'a.csv' }, file, (s) => shares.push(s)) };
 	};
 
 	it('goes as it is, with the share that is on its way', async () => {

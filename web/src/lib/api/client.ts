@@ -1,5 +1,7 @@
-import { SNAPSHOT_HEADER } from './snapshots';
 import { fieldInWords } from '#core/project/wording';
+import { ADDRESSES } from './addresses';
+import type { AnswerOf, BytesId, FollowedId, Given, GivenArguments, JsonId, OperationId, UploadId, WorkId } from './contract';
+import { SNAPSHOT_HEADER } from './snapshots';
 
 /** An answer of the server that says what went wrong and what can be done. */
 export class ApiProblem extends Error {
@@ -18,7 +20,7 @@ export class ApiProblem extends Error {
 }
 
 /** Tells this browser from others: what was done elsewhere is not undone here unasked. */
-export const session = (() => {
+const session = (() => {
 	const made = () => Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('');
 	try {
 		const known = localStorage.getItem('malachite.session');
@@ -35,10 +37,31 @@ export const session = (() => {
 export const requestKey = (): string =>
 	Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('');
 
-async function send(path: string, init: RequestInit = {}): Promise<Response> {
+type Values = Record<string, unknown>;
+
+/** Where an operation is, with what is given for its path and its query. */
+export function addressOf<I extends OperationId>(id: I, ...[given = {} as Given<I>]: GivenArguments<Given<I>>): string {
+	const { body: _, ...rest } = given as Values;
+	const path = ADDRESSES[id].path.replace(/\{(\w+)\}/g, (_all, name: string) => {
+		const value = rest[name];
+		delete rest[name];
+		return encodeURIComponent(String(value));
+	});
+	const query = Object.entries(rest).flatMap(([name, value]) => (value === undefined || value === null ? [] : [[name, String(value)]]));
+	return `/api/v1${path}${query.length ? `?${new URLSearchParams(query)}` : ''}`;
+}
+
+/** The request of an operation: what is not said in its JSON is left to it. */
+function requestOf(id: OperationId, given: Values): { address: string; init: RequestInit } {
+	const { method, ...o } = ADDRESSES[id];
+	const json = 'json' in o ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(given['body'] ?? {}) } : {};
+	return { address: (addressOf as (id: OperationId, given: Values) => string)(id, given), init: { method, ...json } };
+}
+
+async function send(address: string, init: RequestInit = {}): Promise<Response> {
 	let response: Response;
 	try {
-		response = await fetch(`/api/v1${path}`, {
+		response = await fetch(address, {
 			...init,
 			headers: { ...(init.headers as Record<string, string>), 'x-malachite-session': session }
 		});
@@ -55,12 +78,12 @@ async function send(path: string, init: RequestInit = {}): Promise<Response> {
 }
 
 /** Starts work in the background. When the answer is lost, it is asked for once more with the same key, and begins only once. @throws ApiProblem */
-export async function startWork(path: string, body?: unknown): Promise<string> {
-	const headers = { 'idempotency-key': requestKey(), ...(body === undefined ? {} : { 'content-type': 'application/json' }) };
-	const init = { method: 'POST', headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) };
-	const response = await send(path, init).catch((error: unknown) =>
+export async function startWork<I extends WorkId>(id: I, ...[given = {} as Given<I>]: GivenArguments<Given<I>>): Promise<string> {
+	const { address, init } = requestOf(id, given as Values);
+	const keyed = { ...init, headers: { ...(init.headers as Record<string, string>), 'idempotency-key': requestKey() } };
+	const response = await send(address, keyed).catch((error: unknown) =>
 		error instanceof ApiProblem && error.status === 0
-			? new Promise((r) => setTimeout(r, 800)).then(() => send(path, init))
+			? new Promise((r) => setTimeout(r, 800)).then(() => send(address, keyed))
 			: Promise.reject(error)
 	);
 	return ((await response.json()) as { job: string }).job;
@@ -74,13 +97,11 @@ export async function changesAnswered(): Promise<void> {
 	while (changing.size) await Promise.allSettled([...changing]);
 }
 
-/** JSON in, JSON out. @throws ApiProblem */
-export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-	const sent = send(path, {
-		method,
-		...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-	}).then((response) => response.json() as Promise<T>);
-	if (method === 'GET') return sent;
+/** Asks an operation; its answer is typed by its contract. @throws ApiProblem */
+export async function ask<I extends JsonId>(id: I, ...[given = {} as Given<I>]: GivenArguments<Given<I>>): Promise<AnswerOf<I>> {
+	const { address, init } = requestOf(id, given as Values);
+	const sent = send(address, init).then((response) => response.json() as Promise<AnswerOf<I>>);
+	if (init.method === 'GET') return sent;
 	changing.add(sent);
 	try {
 		return await sent;
@@ -90,36 +111,42 @@ export async function call<T>(method: string, path: string, body?: unknown): Pro
 }
 
 /** JSON with what it has seen: see `hasSeen`. */
-export async function getFollowed<T>(path: string): Promise<{ body: T; snapshot: string | null }> {
-	const response = await send(path);
-	return { body: (await response.json()) as T, snapshot: response.headers.get(SNAPSHOT_HEADER) };
+export async function askFollowed<I extends FollowedId>(
+	id: I,
+	...[given = {} as Given<I>]: GivenArguments<Given<I>>
+): Promise<{ body: AnswerOf<I>; snapshot: string | null }> {
+	const response = await send(addressOf(id, ...([given] as unknown as GivenArguments<Given<I>>)));
+	return { body: (await response.json()) as AnswerOf<I>, snapshot: response.headers.get(SNAPSHOT_HEADER) };
 }
 
-export const get = <T>(path: string): Promise<T> => call<T>('GET', path);
-
-/** JSON in, bytes out. @param signal gives it up @throws ApiProblem */
-export async function callBytes(method: string, path: string, body: unknown, signal: AbortSignal): Promise<Uint8Array> {
-	const init = { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body), signal };
-	return new Uint8Array(await (await send(path, init)).arrayBuffer());
+/** Bytes of a pack or a file. @param signal gives it up @throws ApiProblem */
+export async function askBytes<I extends BytesId>(id: I, given: Given<I>, signal?: AbortSignal): Promise<Uint8Array> {
+	const { address, init } = requestOf(id, given as Values);
+	return new Uint8Array(await (await send(address, { ...init, ...(signal ? { signal } : {}) })).arrayBuffer());
 }
 
-/** Bytes of a pack. */
-export async function getBytes(path: string): Promise<Uint8Array> {
-	return new Uint8Array(await (await send(path)).arrayBuffer());
+/** Bytes of a pack, by its address. @throws ApiProblem */
+export const getBytes = async (address: string): Promise<Uint8Array> => new Uint8Array(await (await send(address)).arrayBuffer());
+
+/** Sends a change while the page goes away: the browser brings it on its way, and nobody waits for the answer. */
+export function sendLeaving<I extends JsonId>(id: I, given: Given<I>): void {
+	const { address, init } = requestOf(id, given as Values);
+	// More than the browser takes on is sent all the same, and may not arrive.
+	void send(address, { ...init, keepalive: String(init.body).length < 60_000 }).catch(() => {});
 }
 
 /** Sends a file as it is, with the share that has been sent. */
-export function upload<T>(path: string, file: Blob, progress: (share: number) => void): Promise<T> {
-	const done = new Promise<T>((resolve, reject) => {
+export function upload<I extends UploadId>(id: I, given: Given<I>, file: Blob, progress: (share: number) => void): Promise<AnswerOf<I>> {
+	const done = new Promise<AnswerOf<I>>((resolve, reject) => {
 		const request = new XMLHttpRequest();
-		request.open('POST', `/api/v1${path}`);
+		request.open('POST', (addressOf as (id: OperationId, given: Values) => string)(id, given as Values));
 		request.setRequestHeader('content-type', 'application/octet-stream');
 		request.setRequestHeader('x-malachite-session', session);
 		request.responseType = 'json';
 		request.upload.onprogress = (e) => progress(e.total ? e.loaded / e.total : 0);
 		request.onload = () =>
 			request.status < 300
-				? resolve(request.response as T)
+				? resolve(request.response as AnswerOf<I>)
 				: reject(new ApiProblem(request.status, request.response ?? { type: 'internal', title: `the server answered ${request.status}` }));
 		request.onerror = () =>
 			reject(

@@ -45,7 +45,7 @@ afterEach(() => {
 
 const follow = () => {
 	const said: string[] = [];
-	const stop = followEvents('/projects/p/events', {
+	const stop = followEvents('p', {
 		connected: () => said.push('connected'),
 		lost: () => said.push('lost'),
 		topics: { job: (data) => said.push(`job ${data}`) }

@@ -11,7 +11,7 @@ interface EventHandlers {
  * back: a browser holds six to one server, and what a seventh page asks for or stores would wait.
  * @returns stops following
  */
-export function followEvents(path: string, handlers: EventHandlers): () => void {
+export function followEvents(project: string, handlers: EventHandlers): () => void {
 	let source: EventSource | null = null;
 	const close = () => {
 		source?.close();
@@ -19,7 +19,7 @@ export function followEvents(path: string, handlers: EventHandlers): () => void 
 	};
 	const open = () => {
 		if (source) return;
-		source = new EventSource(`/api/v1${path}`);
+		source = new EventSource(`/api/v1/projects/${project}/events`);
 		source.addEventListener('hello', () => handlers.connected());
 		source.onerror = () => handlers.lost();
 		for (const [topic, handle] of Object.entries(handlers.topics))

@@ -9,23 +9,25 @@ export class KnownPacks<T> {
 	/** @param open makes of a pack what is wanted */
 	constructor(private readonly open: (pack: Pack) => T) {}
 
-	/** What a path holds now. @throws ApiProblem */
-	async get(path: string): Promise<T> {
-		const before = this.known.get(path);
-		const answer = readPack(await getBytes(typeof before?.key === 'string' ? `${path}?since=${encodeURIComponent(before.key)}` : path));
+	/** What an address holds now. @throws ApiProblem */
+	async get(address: string): Promise<T> {
+		const before = this.known.get(address);
+		const answer = readPack(
+			await getBytes(typeof before?.key === 'string' ? `${address}?since=${encodeURIComponent(before.key)}` : address)
+		);
 		const { key } = answer.info;
 		if (before && isDelta(answer)) {
 			const pack = changed(before.pack, answer);
 			if (!pack) {
-				this.known.delete(path);
-				return this.get(path);
+				this.known.delete(address);
+				return this.get(address);
 			}
 			const opened = isSame(before.pack, pack) ? before.opened : this.open(pack);
-			this.known.set(path, { key, pack, opened });
+			this.known.set(address, { key, pack, opened });
 			return opened;
 		}
 		const opened = this.open(answer);
-		this.known.set(path, { key, pack: answer, opened });
+		this.known.set(address, { key, pack: answer, opened });
 		return opened;
 	}
 }

@@ -2,28 +2,20 @@
 	import { untrack } from 'svelte';
 	import { Dices, Download, Eye } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
-	import { call, startWork, get, getBytes } from '$lib/api/client';
+	import type { AnswerOf } from '$lib/api/contract';
 	import { doubtPaint } from '$lib/panes/paint';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** An ensemble of models from data moved within their errors, and the spread of its volumes. */
 	let { workspace }: { workspace: Workspace } = $props();
-	interface Report {
-		members: number;
-		failed: number;
-		spacing: number;
-		seed: number;
-		outOfDate: boolean;
-		volumes: { unit: string; p10: number; p50: number; p90: number; model: number }[];
-	}
 	const unit = $derived(workspace.project!.lengthUnit);
 	const coarse = $derived(Math.max(1, Math.round(2 * workspace.interpretation!.model.spacing)));
 	let members = $state(30);
 	let seed = $state(1);
 	let spacing = $state(untrack(() => Math.max(1, Math.round(2 * workspace.interpretation!.model.spacing))));
 	let errors = $state({ contact: 2, orientation: 5, faultDip: 5, faultTrace: 10 });
-	let report = $state<Report | null>(null);
+	let report = $state<AnswerOf<'getDoubt'> | null>(null);
 	const own = $derived(workspace.objects.findLast((o) => o.kind === 'doubt' && o.inputs.includes(workspace.object('fields')?.id ?? '')));
 	const job = $derived(own && workspace.buildOf(own.id));
 	const hash = $derived(workspace.object('fields')?.contentHash);
@@ -31,12 +23,14 @@
 		void hash;
 		if (job) return;
 		void workspace.attempt(async () => {
-			const last = await get<Report>(workspace.ofModel('/doubt'));
+			const last = await workspace.api.ask('getDoubt');
 			report = last.members ? last : null;
 		});
 	});
 	const run = () =>
-		workspace.attempt(() => startWork(workspace.ofModel('/doubt'), { members, seed, spacing: spacing || coarse, errors: { ...errors } }));
+		workspace.attempt(() =>
+			workspace.api.start('runDoubt', { body: { members, seed, spacing: spacing || coarse, errors: { ...errors } } })
+		);
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);
 	const ERRORS = $derived([
 		['contact', `Contacts, ${unit}`, 'Along the vertical'],
@@ -48,7 +42,7 @@
 	const showing = $derived(workspace.paint?.what === 'doubt');
 	const show = () =>
 		workspace.attempt(async () => {
-			workspace.paint = showing ? null : doubtPaint(workspace.model!, readPack(await getBytes(workspace.ofModel('/doubt/pack'))));
+			workspace.paint = showing ? null : doubtPaint(workspace.model!, readPack(await workspace.api.bytes('getDoubtPack', {})));
 		});
 	const share = (v: number, of: number) => `${v >= of ? '+' : '−'}${Math.abs(100 * (v / of - 1)).toFixed(1)} %`;
 </script>
@@ -72,7 +66,7 @@
 			>Seed<input class="input input-xs numbers" type="number" min="0" step="1" bind:value={seed} /></label
 		>
 		{#if job}
-			<button class="btn btn-xs self-end" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}
+			<button class="btn btn-xs self-end" onclick={() => workspace.attempt(() => workspace.api.ask('cancelJob', { job: job.id }))}
 				>Cancel</button
 			>
 		{:else}
@@ -121,7 +115,7 @@
 			title="Colours the model in space and on the section by how much the models differ"
 			onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button
 		>
-		<a class="btn btn-xs mt-2" href="/api/v1{workspace.ofModel('/doubt/cells.vti')}" download
+		<a class="btn btn-xs mt-2" href={workspace.api.address('exportDoubt')} download
 			><Download size={13} />Probability and entropy by cell, VTK XML</a
 		>
 	{/if}

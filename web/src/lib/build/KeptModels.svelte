@@ -2,10 +2,9 @@
 	import { moment } from '$lib/ui/moments';
 	import { Copy, GitCompareArrows, RotateCcw, Trash2 } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
-	import { call, get, getBytes } from '$lib/api/client';
 	import type { KeptModel, ModelComparison } from '$lib/api/types';
 	import { movementPaint } from '$lib/panes/paint';
-	import { spaced, volume } from '$lib/ui/numbers';
+	import { atDepth, spaced, volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** Models that were kept, to go back to and to compare with the one built now. */
@@ -23,7 +22,7 @@
 		return `Model ${n}`;
 	});
 	const load = async () => {
-		kept = (await get<{ models: KeptModel[] }>(workspace.ofModel('/kept-models'))).models;
+		kept = (await workspace.api.ask('listKeptModels')).models;
 	};
 	$effect(() => {
 		void workspace.objects;
@@ -38,7 +37,7 @@
 
 	const keep = () =>
 		workspace.attempt(async () => {
-			await call('POST', workspace.ofModel('/kept-models'), { name: name.trim() || proposed });
+			await workspace.api.ask('keepModel', { body: { name: name.trim() || proposed } });
 			name = '';
 			await load();
 		});
@@ -46,8 +45,8 @@
 		workspace.attempt(async () => {
 			busy = k.id;
 			try {
-				const found = await get<ModelComparison>(workspace.ofModel(`/kept-models/${k.id}/comparison`));
-				const { arrays } = readPack(await getBytes(workspace.ofModel(`/kept-models/${k.id}/movement`)));
+				const found = await workspace.api.ask('compareModels', { kept: k.id });
+				const { arrays } = readPack(await workspace.api.bytes('getMovement', { kept: k.id }));
 				compared = { with: k, found };
 				if (workspace.model) workspace.paint = movementPaint(workspace.model, arrays['moved'] as Float32Array, k.name, unit);
 			} finally {
@@ -56,13 +55,13 @@
 		});
 	const takeUp = (k: KeptModel) =>
 		workspace.attempt(async () => {
-			await call('POST', workspace.ofModel(`/kept-models/${k.id}/take-up`));
+			await workspace.api.ask('takeUpModel', { kept: k.id });
 			await workspace.refresh();
 			workspace.say(`Went on from ${k.name}. Ctrl Z takes it back.`);
 		});
 	const remove = (k: KeptModel) =>
 		workspace.attempt(async () => {
-			await call('DELETE', workspace.path(`/kept-models/${k.id}`));
+			await workspace.api.ask('removeKeptModel', { kept: k.id });
 			if (compared?.with.id === k.id) stop();
 			await load();
 		});
@@ -178,9 +177,9 @@
 							class="hover:bg-base-200 flex w-full justify-between gap-2"
 							onclick={() => {
 								if (p.hole) workspace.selection = { kind: 'hole', name: p.hole };
-								workspace.probe = { x: p.x, y: p.y, z: p.z, what: `${p.hole} at ${spaced(p.depth, 1)} ${unit}`, from: 'report' };
+								workspace.probe = { x: p.x, y: p.y, z: p.z, what: `${p.hole}${atDepth(p.depth, unit)}`, from: 'report' };
 							}}
-							><span class="truncate">{p.hole} at {spaced(p.depth, 1)}, {nameOf(p.unit)}</span><span class="whitespace-nowrap"
+							><span class="truncate">{p.hole}{atDepth(p.depth)}, {nameOf(p.unit)}</span><span class="whitespace-nowrap"
 								>{CHANGES[p.change]}{p.change === 'moved' ? ` ${spaced(p.by, 1)}` : ''}</span
 							></button
 						>

@@ -1,6 +1,7 @@
 <script lang="ts">
+	import type { Given } from '$lib/api/contract';
 	import { RULES } from '#core/checks/rules';
-	import { ApiProblem, call } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import type { Finding } from '$lib/api/types';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
@@ -41,12 +42,13 @@
 	let most = $state(200);
 	const left = $derived(chosen.filter((f) => f.seen === null));
 	const rows = $derived(left.filter((f) => f.n >= 0));
+	type Mend = Given<'mend'>['body']['mend'];
 	interface Changes {
 		changed: number;
 		cells: { table: string; n: number; column: string; before: string; after: string }[];
 		rows: { table: string; n: number }[];
 	}
-	let asked = $state<{ mend: string; label: string; value?: string; only: number[] | undefined; changes: Changes } | null>(null);
+	let asked = $state<{ mend: Mend; label: string; value?: string; only: number[] | undefined; changes: Changes } | null>(null);
 	let setting = $state('');
 	/** Columns that the findings are about; a value is set in one of them. */
 	const columns = $derived(
@@ -70,7 +72,7 @@
 		['exclude', 'Exclude the rows'] as const
 	]);
 
-	async function preview(mend: string, label: string, only?: number[], value?: string) {
+	async function preview(mend: Mend, label: string, only?: number[], value?: string) {
 		problem = '';
 		try {
 			asked = {
@@ -78,11 +80,14 @@
 				label,
 				only,
 				...(value === undefined ? {} : { value }),
-				changes: await call<Changes>('POST', workspace.path(`/tables/${table}/mends/preview`), {
-					rule,
-					mend,
-					...(only ? { rows: only } : {}),
-					...(value === undefined ? {} : { value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
+				changes: await workspace.api.ask('previewMend', {
+					object: table,
+					body: {
+						rule,
+						mend,
+						...(only ? { rows: only } : {}),
+						...(value === undefined ? {} : { value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
+					}
 				})
 			};
 			asking = '';
@@ -95,12 +100,15 @@
 		const a = asked!;
 		asked = null;
 		await workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${table}/mends`), {
-				rule,
-				mend: a.mend,
-				revision: workspace.objects.find((o) => o.id === table)?.revision,
-				...(a.only ? { rows: a.only } : {}),
-				...(a.value === undefined ? {} : { value: a.value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
+			const { changed } = await workspace.api.ask('mend', {
+				object: table,
+				body: {
+					rule,
+					mend: a.mend,
+					revision: workspace.objects.find((o) => o.id === table)!.revision,
+					...(a.only ? { rows: a.only } : {}),
+					...(a.value === undefined ? {} : { value: a.value, ...(columns.length > 1 ? { column: column || columns[0] } : {}) })
+				}
 			});
 			picks.clear();
 			await workspace.refresh();
@@ -114,12 +122,14 @@
 		asking = '';
 		problem = '';
 		await workspace.attempt(async () => {
-			await call('POST', workspace.path('/findings/seen'), {
-				table,
-				rule,
-				seen,
-				...(seen ? { reason: text } : {}),
-				...(only ? { rows: only } : {})
+			await workspace.api.ask('markSeen', {
+				body: {
+					table,
+					rule,
+					seen,
+					...(seen ? { reason: text } : {}),
+					...(only ? { rows: only } : {})
+				}
 			});
 			reason = '';
 			picks.clear();

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { get } from '$lib/api/client';
 	import type { MadeResult } from '$lib/api/types';
 	import { hasWords } from '$lib/ui/fold';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
@@ -13,7 +12,7 @@
 	$effect(() => {
 		if (!known) return void (results = []);
 		let left = false;
-		get<{ results: MadeResult[] }>(workspace.path('/results')).then(
+		workspace.api.ask('listResults').then(
 			(a) => !left && (results = a.results),
 			() => {}
 		);

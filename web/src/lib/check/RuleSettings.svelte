@@ -1,25 +1,18 @@
 <script lang="ts">
 	import type { RuleSettings } from '#core/checks/settings';
-	import { ApiProblem, call, get } from '$lib/api/client';
+	import type { AnswerOf } from '$lib/api/contract';
+	import { ApiProblem } from '$lib/api/client';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** The rules of the checks: their severity and bounds, or why one is silent. */
 	let { workspace }: { workspace: Workspace } = $props();
-	interface Listed {
-		id: string;
-		title: string;
-		severity: 'held' | 'noted';
-		reason: string;
-		bounds: Record<string, { label: string; value: number; unit: string; least?: number; most: number }>;
-		setting: RuleSettings[string];
-	}
-	let rules = $state<Listed[]>([]);
+	let rules = $state<AnswerOf<'listRules'>['rules']>([]);
 	let revision = $state(0);
 	let reasons = $state<Record<string, string>>({});
 
 	async function load() {
-		const r = await get<{ revision: number; rules: Listed[] }>(workspace.path('/rules'));
+		const r = await workspace.api.ask('listRules');
 		rules = r.rules;
 		revision = r.revision;
 	}
@@ -32,7 +25,7 @@
 		const all: RuleSettings = Object.fromEntries(rules.filter((r) => Object.keys(r.setting).length).map((r) => [r.id, r.setting]));
 		all[id] = { ...all[id], ...values };
 		await workspace.attempt(async () => {
-			const store = (accept: boolean) => call('PUT', workspace.path('/rules'), { rules: all, revision, accept });
+			const store = (accept: boolean) => workspace.api.ask('setRules', { body: { rules: all, revision, accept } });
 			try {
 				await store(false);
 			} catch (error) {

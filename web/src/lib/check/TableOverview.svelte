@@ -1,24 +1,17 @@
 <script lang="ts">
 	import { DEFAULT_ACTS, type ValueAct, type ValueClass, type ValueRules } from '#core/tables/value-rules';
-	import type { TableSummary } from '#core/tables/summary';
-	import { call, get } from '$lib/api/client';
+	import type { AnswerOf } from '$lib/api/contract';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** What is in a table at a glance, and what its odd values stand for. */
 	let { workspace, table }: { workspace: Workspace; table: string } = $props();
-	interface Answer {
-		summary: TableSummary;
-		values: { column: string; counts: Record<ValueClass, number> }[];
-		acts: ValueRules;
-		classes: ValueClass[];
-	}
-	let data = $state.raw<Answer | null>(null);
+	let data = $state.raw<AnswerOf<'tableSummary'> | null>(null);
 	const object = $derived(workspace.objects.find((o) => o.id === table));
 	$effect(() => {
 		void object?.contentHash;
 		void object?.revision;
-		void workspace.attempt(async () => (data = await get<Answer>(workspace.path(`/tables/${table}/summary`))));
+		void workspace.attempt(async () => (data = await workspace.api.ask('tableSummary', { object: table })));
 	});
 
 	const CLASS: Record<ValueClass, string> = {
@@ -38,7 +31,7 @@
 		else if (reviewed === false) seen.delete(c);
 		const values: ValueRules = { ...data!.acts, [column]: { acts: act ? { ...rule.acts, [c]: act } : rule.acts, reviewed: [...seen] } };
 		await workspace.attempt(async () => {
-			await call('PUT', workspace.path(`/tables/${table}/mapping`), { values, revision: object!.revision });
+			await workspace.api.ask('changeReading', { object: table, body: { values, revision: object!.revision } });
 			await workspace.refresh();
 		});
 	}

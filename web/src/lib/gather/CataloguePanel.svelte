@@ -11,8 +11,7 @@
 	import { fromExtent } from 'ol/geom/Polygon';
 	import { Fill, Stroke, Style, Text } from 'ol/style';
 	import { PenLine, Search } from '@lucide/svelte';
-	import { ApiProblem, get, startWork } from '$lib/api/client';
-	import type { Job } from '$lib/api/types';
+	import { addressOf, ApiProblem } from '$lib/api/client';
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -45,9 +44,7 @@
 		busy = true;
 		problem = '';
 		try {
-			const r = await get<{ box: [number, number, number, number]; records: Entry[] }>(
-				workspace.path(`/catalogue?q=${encodeURIComponent(words)}${box ? `&bbox=${box.join(',')}` : ''}`)
-			);
+			const r = await workspace.api.ask('searchCatalogue', { q: words, bbox: box?.join(',') });
 			box = r.box;
 			entries = r.records;
 		} catch (error) {
@@ -72,9 +69,9 @@
 		let name = e.title;
 		for (let n = 2; taken.has(name); n++) name = `${e.title} ${n}`;
 		try {
-			const job = await startWork(workspace.path(`/catalogue/${encodeURIComponent(e.id)}`), { box, every: every[e.id] ?? 1, name });
+			const job = await workspace.api.start('fetchFromCatalogue', { record: e.id, body: { box: box!, every: every[e.id] ?? 1, name } });
 			for (;;) {
-				const j = await get<Job>(workspace.path(`/jobs/${job}`));
+				const j = await workspace.api.ask('getJob', { job });
 				if (['done', 'failed', 'cancelled'].includes(j.state)) {
 					progress[e.id] =
 						j.state === 'done'
@@ -193,7 +190,7 @@
 				{#each entries ?? [] as e (e.id)}
 					{@const state = progress[e.id]}
 					<li class="rule flex gap-3 border-b py-2">
-						<img src="/api/v1/catalogue/{e.id}/picture" alt="" class="rule h-14 w-20 shrink-0 border object-cover" />
+						<img src={addressOf('cataloguePicture', { record: e.id })} alt="" class="rule h-14 w-20 shrink-0 border object-cover" />
 						<div class="min-w-0 flex-1">
 							<p class="font-medium">{e.title}</p>
 							<p class="quiet text-sm">{e.description}. {e.date}. {e.licence}</p>

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { call } from '$lib/api/client';
 	import SystemChoice from '$lib/ui/SystemChoice.svelte';
 	import { typedOrWhy } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -68,7 +67,7 @@
 				class="link"
 				onclick={() =>
 					workspace.attempt(async () => {
-						await call('PATCH', workspace.path(''), { crs: epsg, revision: workspace.project!.revision });
+						await workspace.api.ask('patchProject', { body: { crs: epsg, revision: workspace.project!.revision } });
 						await workspace.refresh();
 					})}>Make it the system of the project</button
 			>

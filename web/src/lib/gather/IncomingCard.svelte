@@ -114,10 +114,13 @@
 					</label>
 				{:else if p.terrain}
 					<p class="numbers">
-						{spaced(p.terrain.nx)} × {spaced(p.terrain.ny)} cells of {spaced(p.terrain.dx, p.terrain.dx < 1 ? 6 : 1)}, {spaced(
-							p.terrain.min,
+						{spaced(p.terrain.nx)} × {spaced(p.terrain.ny)} cells of {spaced(p.terrain.dx, p.terrain.dx < 1 ? 6 : 1)}, {p.terrain.min ===
+							null || p.terrain.max === null
+							? 'none with a value'
+							: `${spaced(p.terrain.min, 1)} to ${spaced(p.terrain.max, 1)}`}; {spaced(
+							(p.terrain.nx * p.terrain.ny * 4) / item.every ** 2 / 1e6,
 							1
-						)} to {spaced(p.terrain.max, 1)}; {spaced((p.terrain.nx * p.terrain.ny * 4) / item.every ** 2 / 1e6, 1)} MB
+						)} MB
 					</p>
 					<label class="flex flex-col gap-1 text-sm"
 						>Every<select class="select select-sm w-32" bind:value={item.every}

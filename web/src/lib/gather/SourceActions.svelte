@@ -1,6 +1,5 @@
 <script lang="ts">
-	import { call, startWork, upload } from '$lib/api/client';
-	import type { Preview, ProjectObject } from '$lib/api/types';
+	import type { ProjectObject } from '$lib/api/types';
 	import { formatName, formatsOf } from './save-as';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -31,15 +30,15 @@
 		if (!file) return;
 		busy = true;
 		await workspace.attempt(async () => {
-			const p = await upload<Preview>(workspace.path(`/files?name=${encodeURIComponent(file.name)}&wait=false`), file, () => {});
+			const p = await workspace.api.upload('uploadFile', { name: file.name, wait: false }, file, () => {});
 			if (append) {
-				await startWork(workspace.path(`/tables/${object.id}/append`), { fileId: p.file.id, revision: object.revision });
+				await workspace.api.start('appendTable', { object: object.id, body: { fileId: p.file.id, revision: object.revision } });
 				workspace.say(`Rows of ${file.name} are being added to ${object.name}.`);
 			} else
 				comparison = {
 					file: p.file.id,
 					name: file.name,
-					result: await call<Comparison>('POST', workspace.path(`/tables/${object.id}/reload/preview`), { fileId: p.file.id })
+					result: await workspace.api.ask('compareVersion', { object: object.id, body: { fileId: p.file.id } })
 				};
 		});
 		busy = false;
@@ -50,11 +49,14 @@
 		const c = comparison!;
 		comparison = null;
 		await workspace.attempt(async () => {
-			await startWork(workspace.path(`/tables/${object.id}/reload`), {
-				fileId: c.file,
-				conflicts,
-				dropLost: drop,
-				revision: object.revision
+			await workspace.api.start('reloadTable', {
+				object: object.id,
+				body: {
+					fileId: c.file,
+					conflicts,
+					dropLost: drop,
+					revision: object.revision
+				}
 			});
 			workspace.say(`${object.name} is being read from ${c.name}.`);
 		});
@@ -63,7 +65,7 @@
 	const takeOut = () =>
 		workspace.attempt(async () => {
 			const versions = workspace.tables.filter((t) => t.state['versionOf'] === object.id).length;
-			await call('DELETE', workspace.path(`/sources/${object.id}`));
+			await workspace.api.ask('deleteSource', { object: object.id });
 			await workspace.refresh();
 			workspace.say(
 				`${object.name} was taken out${versions ? ` with ${versions === 1 ? 'its version' : `its ${versions} versions`}` : ''}. Ctrl Z brings it back.`
@@ -94,7 +96,7 @@
 	{/if}
 	{#if object.fileId}<a
 			class="btn btn-ghost btn-xs"
-			href="/api/v1{workspace.path(`/files/${object.fileId}`)}"
+			href={workspace.api.address('downloadFile', { file: object.fileId })}
 			title="The file as it came, byte for byte"
 			download>File</a
 		>{/if}
@@ -104,7 +106,7 @@
 			aria-label="Save {object.name} as"
 			value=""
 			onchange={(e) => {
-				location.href = `/api/v1${workspace.path(`/sources/${object.id}/file.${e.currentTarget.value}`)}`;
+				location.href = workspace.api.address('saveSource', { object: object.id, format: e.currentTarget.value });
 				e.currentTarget.value = '';
 			}}
 		>

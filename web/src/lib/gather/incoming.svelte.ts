@@ -1,7 +1,8 @@
+import type { Given } from '$lib/api/contract';
 import { tableKind, type TableKind } from '#core/tables/kinds';
 import type { Reading } from '#core/tables/raw-table';
-import { ApiProblem, call, get, startWork, upload } from '$lib/api/client';
-import type { Card, Job, Preview } from '$lib/api/types';
+import { ApiProblem } from '$lib/api/client';
+import type { Job, Preview } from '$lib/api/types';
 import { spaced } from '$lib/ui/numbers';
 import type { Workspace } from '$lib/workspace.svelte';
 import { doubtsOf } from './doubts';
@@ -12,6 +13,8 @@ let next = 1;
 const KEEP_AFTER = 400;
 
 /** A file, or one table of it, on its way into the project. The server keeps it, with what was said of it, until it is brought in or put aside. */
+type ImportBody = Given<'importFile'>['body'];
+
 export class Incoming {
 	readonly key = next++;
 	title = $state('');
@@ -85,7 +88,7 @@ export class Incoming {
 
 	/** The files that wait already, with their previews on the way. */
 	static async waiting(workspace: Workspace, taken: () => string[]): Promise<Incoming[]> {
-		const { cards } = await get<{ cards: Card[] }>(workspace.path('/incoming'));
+		const { cards } = await workspace.api.ask('listIncoming');
 		return cards.map((c) => {
 			const item = new Incoming(workspace, c.name, taken);
 			item.open = cards.length === 1;
@@ -99,7 +102,7 @@ export class Incoming {
 	/** Sends a file. @returns further tables that it holds */
 	async send(file: File): Promise<Incoming[]> {
 		try {
-			const p = await upload<Preview>(this.workspace.path(`/files?name=${encodeURIComponent(file.name)}`), file, (s) => (this.share = s));
+			const p = await this.workspace.api.upload('uploadFile', { name: file.name }, file, (s) => (this.share = s));
 			this.card = p.card ?? null;
 			this.take(p);
 			const others = p.as === 'table' ? (p.parts ?? []).filter((x) => x.name !== p.reading?.part && Number(x.rows) > 0) : [];
@@ -107,7 +110,7 @@ export class Incoming {
 				others.map(async (part) => {
 					const item = new Incoming(this.workspace, this.name, this.taken);
 					const choice = { reading: { part: part.name } };
-					item.card = (await call<{ card: string }>('POST', this.workspace.path('/incoming'), { fileId: p.file.id, choice })).card;
+					item.card = (await this.workspace.api.ask('addIncoming', { body: { fileId: p.file.id, choice } })).card;
 					await item.ask(p.file.id, choice);
 					return item;
 				})
@@ -121,7 +124,7 @@ export class Incoming {
 	/** Puts it aside. */
 	async remove(): Promise<void> {
 		if (this.timer) clearTimeout(this.timer);
-		if (this.card && !this.report) await call('DELETE', this.workspace.path(`/incoming/${this.card}`)).catch(() => {});
+		if (this.card && !this.report) await this.workspace.api.ask('removeIncoming', { card: this.card }).catch(() => {});
 	}
 
 	private take(p: Preview): void {
@@ -142,12 +145,12 @@ export class Incoming {
 		if (this.timer) clearTimeout(this.timer);
 		this.timer = setTimeout(() => {
 			if (!this.card || !this.preview || this.job || this.report) return;
-			call('PATCH', this.workspace.path(`/incoming/${this.card}`), { title: this.title, choice: this.choice() }).catch(() => {});
+			this.workspace.api.ask('changeIncoming', { card: this.card, body: { title: this.title, choice: this.choice() } }).catch(() => {});
 		}, KEEP_AFTER);
 	}
 
 	/** What is said of the file. */
-	private choice(): Record<string, unknown> {
+	private choice(): { as: Preview['as'] } & Pick<ImportBody, 'kind' | 'mapping' | 'reading' | 'units' | 'written'> {
 		const p = this.preview!;
 		return p.as === 'table'
 			? { as: p.as, kind: p.kind, mapping: p.mapping, reading: p.reading, units: p.units, written: p.written }
@@ -163,7 +166,7 @@ export class Incoming {
 		// What is said next builds on this, whether the answer is there or not.
 		const { mapping, units, written } = asked as Partial<Preview>;
 		if (this.preview && mapping) this.preview = { ...this.preview, mapping, ...(units ? { units } : {}), ...(written ? { written } : {}) };
-		this.asking = call<Preview>('POST', this.workspace.path(`/files/${file}/preview`), asked).then(
+		this.asking = this.workspace.api.ask('previewFile', { file, body: asked }).then(
 			(preview) => {
 				// An answer to what was said before is of no use any more.
 				if (mine !== this.turn) return this.asking;
@@ -226,12 +229,14 @@ export class Incoming {
 		this.problem = '';
 		this.share = 0;
 		try {
-			const job = await startWork(this.workspace.path('/imports'), {
-				fileId: p.file.id,
-				...(this.card ? { incomingId: this.card } : {}),
-				name: this.title,
-				...this.choice(),
-				...this.options
+			const job = await this.workspace.api.start('importFile', {
+				body: {
+					fileId: p.file.id,
+					...(this.card ? { incomingId: this.card } : {}),
+					name: this.title,
+					...this.choice(),
+					...this.options
+				}
 			});
 			this.job = job;
 			await this.finished(job);
@@ -243,7 +248,7 @@ export class Incoming {
 
 	private async finished(id: string): Promise<void> {
 		for (;;) {
-			const job = await get<Job>(this.workspace.path(`/jobs/${id}`));
+			const job = await this.workspace.api.ask('getJob', { job: id });
 			this.share = job.share;
 			if (job.state === 'done') {
 				this.report = reportOf(job.outcome!, this.workspace.project!.lengthUnit);

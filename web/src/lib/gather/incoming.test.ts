@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { OfProject } from '$lib/api/of-project';
 import type { Preview } from '$lib/api/types';
 import type { Workspace } from '$lib/workspace.svelte';
 import { doubtsOf } from './doubts';
@@ -13,7 +14,7 @@ vi.hoisted(() => {
 /** A server that answers previews when it is told to, and keeps what was asked for. */
 let asked: { url: string; body: Record<string, unknown>; answer: () => void }[] = [];
 const preview = (more: Partial<Preview> = {}): Preview => ({
-	file: { id: 'f', name: 'a.csv', size: 10 },
+	file: { id: 'f', projectId: 'p', name: 'a.csv', size: 10, sha256: '', createdAt: '' },
 	as: 'table',
 	kind: 'collars',
 	header: ['A', 'B'],
@@ -26,7 +27,10 @@ const preview = (more: Partial<Preview> = {}): Preview => ({
 	...more
 });
 const workspace = {
-	path: (p: string) => p,
+	api: new OfProject(
+		() => 'p',
+		() => null
+	),
 	objects: [],
 	tables: [],
 	project: { crs: 0, extent: null, lengthUnit: 'm' },

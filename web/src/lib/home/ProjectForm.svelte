@@ -4,7 +4,7 @@
 		author: string;
 		description: string;
 		crs: number;
-		lengthUnit: string;
+		lengthUnit: 'm' | 'ft';
 	}
 </script>
 

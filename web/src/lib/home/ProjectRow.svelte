@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { addressOf } from '$lib/api/client';
 	import { Copy, Settings2, Trash2, Undo2 } from '@lucide/svelte';
 	import type { Project } from '$lib/api/types';
 	import { moment } from '$lib/ui/moments';
@@ -30,7 +31,7 @@
 		class="flex min-w-0 flex-1 items-center gap-4 px-3 py-2.5"
 	>
 		{#if restore}<span class="bg-base-200 h-[60px] w-24 shrink-0"></span>{:else}<img
-				src="/api/v1/projects/{p.id}/picture"
+				src={addressOf('getProjectPicture', { project: p.id })}
 				alt=""
 				loading="lazy"
 				width="96"

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { get } from '$lib/api/client';
 	import type { CodeGroups, ProjectObject } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -18,7 +17,7 @@
 		const key = `${log.id} ${log.contentHash} ${i?.column.revision} ${i?.lumping.revision}`;
 		if (key === asOf) return;
 		asOf = key;
-		void get<CodeGroups>(workspace.ofModel(`/logs/${log.id}/groups`)).then(
+		void workspace.api.ask('proposeCodeGroups', { object: log.id }).then(
 			({ groups }) => key === asOf && (found = groups),
 			// Codes are given to units by hand all the same.
 			() => key === asOf && (found = [])

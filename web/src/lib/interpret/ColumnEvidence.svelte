@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { get } from '$lib/api/client';
 	import type { ColumnEvidence } from '$lib/api/types';
 	import type { ContactKind, Unit } from '#core/units/column';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -23,7 +22,7 @@
 		asOf = key;
 		if (!key) return void (found = null);
 		const asked = key;
-		void get<ColumnEvidence>(workspace.ofModel('/column/evidence')).then(
+		void workspace.api.ask('getColumnEvidence').then(
 			(e) => asked === asOf && (found = e),
 			() => asked === asOf && (found = null)
 		);

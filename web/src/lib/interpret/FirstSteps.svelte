@@ -1,15 +1,14 @@
 <script lang="ts">
 	import { untrack, type Snippet } from 'svelte';
 	import { Hammer } from '@lucide/svelte';
-	import type { FirstSteps } from '#core/project/first-steps';
-	import { call, get } from '$lib/api/client';
+	import type { AnswerOf } from '$lib/api/contract';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** What the data propose for a project that is not set up yet; taken over in one press. */
 	let { workspace, only = null }: { workspace: Workspace; /** Of all steps this one alone. */ only?: 'units' | null } = $props();
 	type Step = 'units' | 'extent' | 'spacing' | 'section';
-	let steps = $state.raw<FirstSteps | null>(null);
+	let steps = $state.raw<AnswerOf<'getFirstSteps'> | null>(null);
 	let left = $state<Record<string, boolean>>({});
 	let busy = $state(false);
 	const unit = $derived(workspace.project!.lengthUnit);
@@ -31,7 +30,7 @@
 		void key;
 		if (!wanted) return void (steps = null);
 		untrack(() =>
-			get<FirstSteps>(workspace.ofModel('/first-steps')).then(
+			workspace.api.ask('getFirstSteps').then(
 				(s) => (steps = s),
 				() => (steps = null)
 			)
@@ -56,7 +55,7 @@
 	async function take(build: boolean) {
 		busy = true;
 		const done = await workspace.attempt(async () => {
-			await call('POST', workspace.ofModel('/first-steps'), { take: chosen });
+			await workspace.api.ask('takeFirstSteps', { body: { take: chosen } });
 			await workspace.refresh();
 		});
 		if (done && build) await workspace.build();

@@ -3,7 +3,6 @@
 	import type { Shaping } from '#core/project/shaping';
 	import type { Unit } from '#core/units/column';
 	import { sameStretch, type Stretch } from '#core/units/contacts';
-	import { get } from '$lib/api/client';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -20,7 +19,8 @@
 	let onlyDoubled = $state(true);
 	$effect(() => {
 		const now = workspace.objects;
-		get<{ units: { unit: string; intercepts: ListedIntercept[] }[] }>(workspace.ofModel('/intercepts'))
+		workspace.api
+			.ask('listIntercepts')
 			.then((r) => {
 				// An answer that was overtaken tells of an older project.
 				if (workspace.objects === now) found = r.units;

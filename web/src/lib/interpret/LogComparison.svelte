@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { get } from '$lib/api/client';
 	import type { LogDifferences, ProjectObject } from '$lib/api/types';
 	import { rowsBetween } from '$lib/panes/log/log-places';
 	import { spaced } from '$lib/ui/numbers';
@@ -16,7 +15,7 @@
 	});
 	const compare = () =>
 		workspace.attempt(async () => {
-			differences = await get<LogDifferences>(workspace.ofModel(`/logs/${log.id}/differences?with=${other}&by=unit&limit=10000`));
+			differences = await workspace.api.ask('compareLogs', { object: log.id, with: other, by: 'unit', limit: 10000 });
 		});
 	/** Selects the intervals that differ, so that they glow in all panes. */
 	function show() {

@@ -1,7 +1,7 @@
 <script lang="ts">
+	import type { Given } from '$lib/api/contract';
 	import { Plus, Trash2 } from '@lucide/svelte';
 	import { isOfHoles } from '#core/tables/kinds';
-	import { call } from '$lib/api/client';
 	import type { LogPreview, ProjectObject } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -54,7 +54,7 @@
 	}
 	const begin = () =>
 		act(async () => {
-			const made = await call<{ id: string; name: string }>('POST', workspace.path('/logs'), { of: log!.id });
+			const made = await workspace.api.ask('newLog', { body: { of: log!.id } });
 			workspace.bench.state.along = made.id;
 			workspace.say(`${made.name} is shown now; ${log!.name} stays as it is.`);
 		});
@@ -70,10 +70,12 @@
 	const beginOf = (key: string) =>
 		act(async () => {
 			const { table, column } = columns[Number(key)]!;
-			const made = await call<{ id: string; name: string }>('POST', workspace.path('/logs'), {
-				of: table.id,
-				column,
-				name: freeNameOf(`${table.name}: ${column}`)
+			const made = await workspace.api.ask('newLog', {
+				body: {
+					of: table.id,
+					column,
+					name: freeNameOf(`${table.name}: ${column}`)
+				}
 			});
 			workspace.bench.state.along = made.id;
 		});
@@ -85,12 +87,14 @@
 		}
 	}
 	const rename = (name: string) =>
-		name.trim() && name.trim() !== log!.name && act(() => call('PATCH', workspace.path(`/sources/${log!.id}`), { name: name.trim() }));
+		name.trim() &&
+		name.trim() !== log!.name &&
+		act(() => workspace.api.ask('renameSource', { object: log!.id, body: { name: name.trim() } }));
 	const takeOut = () =>
 		act(async () => {
 			const next = String(log!.state['versionOf']);
 			const name = log!.name;
-			await call('DELETE', workspace.path(`/sources/${log!.id}`));
+			await workspace.api.ask('deleteSource', { object: log!.id });
 			workspace.bench.state.along = next;
 			workspace.selection = null;
 			workspace.say(`${name} is taken out. Ctrl Z brings it back.`);
@@ -100,7 +104,7 @@
 	// Relogging of what is picked.
 	let what = $state<'give' | 'dissolve' | 'split' | 'stretch'>('give');
 	let to = $state('');
-	let into = $state('thicker');
+	let into = $state<'above' | 'below' | 'nearest' | 'thicker'>('thicker');
 	let depth = $state<number | null>(null);
 	let span = $state<[number, number]>([0, 0]);
 	let note = $state('');
@@ -108,7 +112,7 @@
 	/** A code of its own name, and none at all: no code is written so. */
 	const [NEW, NONE] = ['\u0001', '\u0002'];
 	let fresh = $state('');
-	const asked = $derived.by(() => {
+	const asked = $derived.by((): Given<'relog'>['body']['act'] => {
 		const code = to === NEW ? fresh.trim() : to === NONE ? '' : to;
 		if (what === 'give') return { do: 'give', rows, code };
 		if (what === 'dissolve') return { do: 'dissolve', rows, into };
@@ -122,16 +126,19 @@
 	});
 	const look = () =>
 		workspace.attempt(async () => {
-			preview = await call<LogPreview>('POST', workspace.ofModel(`/logs/${log!.id}/relog/preview`), { act: asked });
+			preview = await workspace.api.ask('previewRelog', { object: log!.id, body: { act: asked } });
 		});
 	async function relog(event: SubmitEvent) {
 		event.preventDefault();
 		if (to === NEW && !fresh.trim() && (what === 'give' || what === 'stretch')) return workspace.say('Give the new code a name.', 'error');
 		await act(async () => {
-			const done = await call<{ changed: number; left: { why: string }[] }>('POST', workspace.ofModel(`/logs/${log!.id}/relog`), {
-				act: asked,
-				...(note.trim() ? { note: note.trim() } : {}),
-				revision: log!.revision
+			const done = await workspace.api.ask('relog', {
+				object: log!.id,
+				body: {
+					act: asked,
+					...(note.trim() ? { note: note.trim() } : {}),
+					revision: log!.revision
+				}
 			});
 			workspace.say(
 				done.changed

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { call } from '$lib/api/client';
+	import type { Given } from '$lib/api/contract';
 	import type { ProjectObject } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -32,7 +32,7 @@
 	let among = $state(false);
 	async function pick(event: SubmitEvent) {
 		event.preventDefault();
-		const asked =
+		const asked: Given<'pickIntervals'>['body']['rule'] =
 			rule === 'thin'
 				? { by: 'thin', thinner, between: same ? 'same' : 'any' }
 				: rule === 'depth'
@@ -43,9 +43,12 @@
 							? { by: 'within', object: body, ...(ofSolids ? { unit: bodyUnit } : {}) }
 							: { by: 'beside', of, side: rule };
 		await workspace.attempt(async () => {
-			const found = await call<{ rows: number[] }>('POST', workspace.ofModel(`/logs/${log.id}/pick`), {
-				rule: asked,
-				among: among && rows.length ? rows : null
+			const found = await workspace.api.ask('pickIntervals', {
+				object: log.id,
+				body: {
+					rule: asked,
+					among: among && rows.length ? rows : null
+				}
 			});
 			workspace.selection = found.rows.length ? { kind: 'rows', table: log.id, rows: found.rows } : null;
 			if (!found.rows.length) workspace.say('The rule picks no interval of this log.');

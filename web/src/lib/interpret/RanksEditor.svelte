@@ -1,10 +1,10 @@
 <script lang="ts">
+	import type { Given } from '$lib/api/contract';
 	import { Plus, Trash2 } from '@lucide/svelte';
 	import { BLANK } from '#core/palette';
 	import { timeColor } from '#core/styles/time-colors';
 	import { internationalChart } from '#core/units/international-chart';
 	import { chronology, schemeProblems, type Scheme, type SchemeUnit } from '#core/units/scheme';
-	import { call } from '$lib/api/client';
 	import { typedNumber } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -64,11 +64,11 @@
 	const changeUnit = (id: string, what: Partial<SchemeUnit>) =>
 		change((s) => ({ ...s, units: s.units.map((u) => (u.id === id ? { ...u, ...what } : u)) }));
 
-	async function take(body: object) {
+	async function take(body: Given<'readScheme'>['body']) {
 		reading = true;
 		remarks = [];
 		await workspace.attempt(async () => {
-			const read = await call<{ scheme: Scheme; remarks: string[] }>('POST', workspace.path('/schemes/read'), body);
+			const read = await workspace.api.ask('readScheme', { body });
 			if (!(await ground.setSchemes((all) => [...all, read.scheme]))) return;
 			({ remarks } = read);
 			chosen = read.scheme.id;
@@ -127,11 +127,7 @@
 	async function makeLog() {
 		making = true;
 		await workspace.attempt(async () => {
-			const made = await call<{ id: string; name: string; unknown: string[] }>(
-				'POST',
-				workspace.ofModel(`/logs/${source || coded[0]!.id}/at-rank`),
-				{ scheme: scheme!.id, rank }
-			);
+			const made = await workspace.api.ask('newRankLog', { object: source || coded[0]!.id, body: { scheme: scheme!.id, rank } });
 			await workspace.refresh();
 			workspace.say(
 				`${made.name} is there${made.unknown.length ? `; the scheme does not know ${made.unknown.slice(0, 6).join(', ')}` : ''}.`

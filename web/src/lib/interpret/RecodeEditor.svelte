@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { X } from '@lucide/svelte';
 	import { BEFORE } from '#core/tables/version';
-	import { call } from '$lib/api/client';
 	import type { ProjectObject } from '$lib/api/types';
 	import Fold from '$lib/ui/Fold.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -30,7 +29,7 @@
 	let from = $state('');
 	let to = $state('');
 	const set = (next: Record<string, string>) =>
-		act(() => call('PUT', workspace.path(`/logs/${log.id}/recode`), { recode: next, revision: log.revision }));
+		act(() => workspace.api.ask('setRecode', { object: log.id, body: { recode: next, revision: log.revision } }));
 	async function take(event: SubmitEvent) {
 		event.preventDefault();
 		if (!from) return workspace.say('Choose the code that is taken for another.', 'error');

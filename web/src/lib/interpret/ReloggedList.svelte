@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { RotateCcw } from '@lucide/svelte';
-	import { call, get } from '$lib/api/client';
 	import type { LogChanges, ProjectObject } from '$lib/api/types';
 	import { moment } from '$lib/ui/moments';
 	import { spaced } from '$lib/ui/numbers';
@@ -13,7 +12,6 @@
 		act
 	}: { workspace: Workspace; log: ProjectObject; /** Does something, and reads again. */ act: (work: () => Promise<unknown>) => unknown } =
 		$props();
-	const path = (rest: string) => workspace.path(`/logs/${log.id}${rest}`);
 	let changes = $state.raw<LogChanges | null>(null);
 	let asOf = '';
 	$effect(() => {
@@ -22,12 +20,13 @@
 		// Those of another log are not taken back here.
 		if (!asOf.startsWith(log.id)) changes = null;
 		asOf = key;
-		void get<LogChanges>(path('/changes')).then(
+		void workspace.api.ask('listRelogged', { object: log.id }).then(
 			(c) => key === asOf && (changes = c),
 			(error) => workspace.tell(error)
 		);
 	});
-	const restore = (body: object) => act(() => call('POST', path('/restore'), { ...body, revision: log.revision }));
+	const restore = (what: { rows?: number[]; all?: boolean; unplaced?: boolean }) =>
+		act(() => workspace.api.ask('restoreIntervals', { object: log.id, body: { ...what, revision: log.revision } }));
 </script>
 
 {#if changes && (changes.total || changes.unplaced.length)}

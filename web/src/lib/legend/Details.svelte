@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { moment } from '$lib/ui/moments';
-	import { call } from '$lib/api/client';
-	import { volume, spaced } from '$lib/ui/numbers';
+	import { atDepth, volume, spaced } from '$lib/ui/numbers';
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import MakeResult from '$lib/results/MakeResult.svelte';
 	import RoutinePanel from '$lib/results/RoutinePanel.svelte';
@@ -37,7 +36,7 @@
 					['Elevation', `${spaced(h.collar[2], 1)} ${unit}`],
 					['Length', `${spaced(h.totalDepth, 1)} ${unit}`],
 					...misfits.map((m): [string, string] => [
-						`${workspace.modelUnit(m.surface)?.name ?? ''} base at ${spaced(m.depth, 1)} ${unit}`,
+						`${workspace.modelUnit(m.surface)?.name ?? ''} base${atDepth(m.depth, unit)}`,
 						m.distance === null ? 'not in the model' : `${spaced(m.distance, 2)} ${unit} off`
 					])
 				];
@@ -178,8 +177,11 @@
 
 	const leaveOut = (hole: string) =>
 		workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/holes/${encodeURIComponent(hole)}/exclude`), {
-				excluded: true
+			const { changed } = await workspace.api.ask('excludeHole', {
+				hole,
+				body: {
+					excluded: true
+				}
 			});
 			workspace.selection = null;
 			await workspace.refresh();

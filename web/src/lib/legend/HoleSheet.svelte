@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { X } from '@lucide/svelte';
-	import { ApiProblem, get } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import type { HoleSheet, RowPage } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -13,7 +13,7 @@
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	$effect(() => closer.focus());
 	$effect(() => {
-		get<HoleSheet>(workspace.path(`/holes/${encodeURIComponent(hole)}`)).then(
+		workspace.api.ask('getHole', { hole }).then(
 			(h) => (sheet = h),
 			(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
 		);
@@ -21,7 +21,7 @@
 	$effect(() => {
 		rows = null;
 		if (tab === 'path') return;
-		get<RowPage>(workspace.path(`/tables/${tab}/rows?limit=1000&hole=${encodeURIComponent(hole)}`)).then(
+		workspace.api.ask('listRows', { object: tab, limit: 1000, hole }).then(
 			(r) => (rows = r),
 			(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
 		);

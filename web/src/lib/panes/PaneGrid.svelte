@@ -3,6 +3,7 @@
 	import { onMount, untrack } from 'svelte';
 	import { Bookmark, Columns2, Grid2x2, ImageDown, PanelLeft, Square } from '@lucide/svelte';
 	import type { PaneState } from '$lib/workbench/state';
+	import type { Stage } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { keepInAddress } from '$lib/ui/address';
 	import { singleKeys } from '$lib/ui/shortcuts.svelte';
@@ -10,7 +11,7 @@
 	import Viewpoints from './Viewpoints.svelte';
 	import { VIEWS, type View } from './views';
 
-	let { workspace, stage, initial }: { workspace: Workspace; stage: string; initial: View[] } = $props();
+	let { workspace, stage, initial }: { workspace: Workspace; stage: Stage; initial: View[] } = $props();
 	/** Loaded when a pane first shows them: each brings its own libraries. */
 	const VIEW_PANES = {
 		map: () => import('./map/MapPane.svelte'),

@@ -3,8 +3,9 @@
 	import { Link, Trash2 } from '@lucide/svelte';
 	import { goto } from '$app/navigation';
 	import type { Viewpoint } from '$lib/workbench/bench.svelte';
+	import type { Stage } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';
-	let { workspace, stage, close }: { workspace: Workspace; stage: string; close: () => void } = $props();
+	let { workspace, stage, close }: { workspace: Workspace; stage: Stage; close: () => void } = $props();
 	let name = $state('');
 
 	async function keep(event: SubmitEvent) {

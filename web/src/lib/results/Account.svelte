@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { Copy } from '@lucide/svelte';
-	import { get } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** How a result was made, from the files on, in words that can go into a report. @prop known what it was built as: read again when that changes */
@@ -12,7 +11,7 @@
 		if (!open) return;
 		const own = id;
 		void workspace.attempt(async () => {
-			const told = await get<{ steps: { name: string; words: string }[] }>(workspace.path(`/results/${own}/account`));
+			const told = await workspace.api.ask('getAccount', { object: own });
 			if (own === id) steps = told.steps;
 		});
 	});

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { onDestroy, untrack } from 'svelte';
 	import { Hammer, X } from '@lucide/svelte';
-	import { call, startWork, ApiProblem } from '$lib/api/client';
-	import type { RecipeInfo, Suggestion } from '$lib/api/types';
+	import { ApiProblem } from '$lib/api/client';
+	import type { RecipeInfo } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { candidates, firstChoice, freeOnes, NOTHING_OFFERED, offeredFor, recipes, type Offered } from './choices';
 	import { Preview } from './preview.svelte';
@@ -51,7 +51,7 @@
 		const own = ++turn;
 		problem = '';
 		try {
-			const s = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: chosen, inputs, parameters: keep });
+			const s = await workspace.api.ask('suggestResult', { body: { recipe: chosen, inputs, parameters: keep } });
 			if (own !== turn) return;
 			offered = s;
 			parameters = { ...s.parameters, ...keep };
@@ -85,13 +85,15 @@
 		busy = true;
 		problem = '';
 		try {
-			const { id } = await call<{ id: string }>('POST', workspace.path('/results'), {
-				recipe: chosen,
-				...(name.trim() || proposed ? { name: name.trim() || proposed } : {}),
-				inputs,
-				parameters
+			const { id } = await workspace.api.ask('makeResult', {
+				body: {
+					recipe: chosen,
+					...(name.trim() || proposed ? { name: name.trim() || proposed } : {}),
+					inputs,
+					parameters
+				}
 			});
-			await startWork(workspace.path('/build'), { objects: [id] });
+			await workspace.api.start('build', { body: { objects: [id] } });
 			await workspace.refresh();
 			workspace.making = null;
 			workspace.bench.state.hidden[`thing:${id}`] = false;

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { onDestroy, untrack } from 'svelte';
 	import { Copy, Download, Hammer, Trash2, Workflow } from '@lucide/svelte';
-	import { call, get, startWork, ApiProblem } from '$lib/api/client';
-	import type { MadeResult, RecipeInfo, Suggestion } from '$lib/api/types';
+	import { ApiProblem } from '$lib/api/client';
+	import type { MadeResult, RecipeInfo } from '$lib/api/types';
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import { moment } from '$lib/ui/moments';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -49,13 +49,11 @@
 		void [object?.revision, object?.contentHash, object?.failure, object?.outOfDate];
 		const own = id;
 		void workspace.attempt(async () => {
-			const t = await get<MadeResult>(workspace.path(`/results/${own}`));
+			const t = await workspace.api.ask('getResult', { object: own });
 			if (own !== id) return;
 			told = t;
 			recipe = (await recipes()).find((r) => r.id === t.recipe) ?? null;
-			offered = await call<Suggestion>('POST', workspace.path('/suggestions'), { recipe: t.recipe, inputs: t.inputs }).catch(
-				() => NOTHING_OFFERED
-			);
+			offered = await workspace.api.ask('suggestResult', { body: { recipe: t.recipe, inputs: t.inputs } }).catch(() => NOTHING_OFFERED);
 		});
 	});
 
@@ -82,7 +80,7 @@
 	async function change(values: Record<string, unknown>) {
 		problem = '';
 		try {
-			told = await call<MadeResult>('PATCH', workspace.path(`/results/${id}`), { ...values, revision: told!.revision });
+			told = await workspace.api.ask('changeResult', { object: id, body: { ...values, revision: told!.revision } });
 			if (recipe?.previews && (values['parameters'] || values['inputs'])) preview.show(told.recipe, told.inputs, told.parameters);
 			await workspace.refresh();
 		} catch (error) {
@@ -95,10 +93,10 @@
 	$effect(() => {
 		if (how === 'up to date' || job) untrack(() => preview.end());
 	});
-	const rebuild = () => workspace.attempt(() => startWork(workspace.path('/build'), { objects: [id] }));
+	const rebuild = () => workspace.attempt(() => workspace.api.start('build', { body: { objects: [id] } }));
 	const duplicate = () =>
 		workspace.attempt(async () => {
-			const copy = await call<{ id: string }>('POST', workspace.path(`/results/${id}/duplicate`));
+			const copy = await workspace.api.ask('duplicateResult', { object: id });
 			await workspace.refresh();
 			workspace.bench.state.hidden[`thing:${copy.id}`] = !workspace.shown(`thing:${id}`);
 			workspace.selection = { kind: 'object', id: copy.id };
@@ -111,7 +109,7 @@
 				!confirm(`${users.join(', ')} ${users.length === 1 ? 'is' : 'are'} made of ${told!.name}. Take it out all the same?`)
 			)
 				return;
-			await call('DELETE', workspace.path(`/results/${id}${users.length ? '?used=true' : ''}`));
+			await workspace.api.ask('removeResult', { object: id, ...(users.length ? { used: true } : {}) });
 			workspace.selection = null;
 			await workspace.refresh();
 			workspace.say(`${told!.name} is taken out. Ctrl Z brings it back.`);
@@ -215,7 +213,7 @@
 		<p class="mt-2 flex flex-wrap items-center gap-1 text-sm">
 			<Download size={13} />{#each files as f (f)}<a
 					class="btn btn-ghost btn-xs px-1.5"
-					href="/api/v1{workspace.path(`/results/${id}/file.${f}`)}"
+					href={workspace.api.address('exportResult', { object: id, format: f })}
 					download>{f}</a
 				>{/each}
 		</p>

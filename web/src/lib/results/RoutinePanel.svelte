@@ -2,7 +2,7 @@
 	import { untrack } from 'svelte';
 	import { Download, Play, X } from '@lucide/svelte';
 	import type { Routine } from '#core/recipes/routine';
-	import { call, startWork, ApiProblem } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import { saveText } from '$lib/ui/save';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -34,7 +34,7 @@
 	}
 	const idOf = (step: string) => workspace.objects.find((o) => o.name === step)?.id ?? '';
 	const propose = (chosen: { object: string; parameter: string; name: string }[]) =>
-		call<Routine>('POST', workspace.path('/routine-proposals'), { name: name.trim() || 'Routine', objects: asked.objects, open: chosen });
+		workspace.api.ask('proposeRoutine', { body: { name: name.trim() || 'Routine', objects: asked.objects ?? [], open: chosen } });
 	if (saving)
 		untrack(() => {
 			name = asked.objects!.map((id) => workspace.objects.find((o) => o.id === id)?.name ?? '').join(', ');
@@ -95,13 +95,15 @@
 	const isNumber = (p: string) => typeof routine?.parameters.find((x) => x.name === p)?.value === 'number';
 	const run = () =>
 		attempt(async () => {
-			const { objects } = await call<{ objects: { id: string; name: string }[] }>('POST', workspace.path('/routine-runs'), {
-				routine,
-				inputs: $state.snapshot(inputs),
-				values: $state.snapshot(values),
-				...(repeated ? { repeat: { parameter: repeated, values: many.map((v) => (isNumber(repeated) ? Number(v) : v)) } } : {})
+			const { objects } = await workspace.api.ask('runRoutine', {
+				body: {
+					routine: routine as unknown as Record<string, unknown>,
+					inputs: $state.snapshot(inputs),
+					values: $state.snapshot(values),
+					...(repeated ? { repeat: { parameter: repeated, values: many.map((v) => (isNumber(repeated) ? Number(v) : v)) } } : {})
+				}
 			});
-			await startWork(workspace.path('/build'), { objects: objects.map((o) => o.id) });
+			await workspace.api.start('build', { body: { objects: objects.map((o) => o.id) } });
 			await workspace.refresh();
 			workspace.routine = null;
 			workspace.selection =

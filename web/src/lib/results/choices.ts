@@ -1,4 +1,4 @@
-import { get } from '$lib/api/client';
+import { ask } from '$lib/api/client';
 import type { ProjectObject, RecipeInfo, Suggestion } from '$lib/api/types';
 
 /** Kinds that every project has by itself: nothing is made of them. */
@@ -8,7 +8,7 @@ let known: Promise<RecipeInfo[]> | null = null;
 
 /** All recipes; asked for once. */
 export function recipes(): Promise<RecipeInfo[]> {
-	known ??= get<{ recipes: RecipeInfo[] }>('/recipes').then((a) => a.recipes);
+	known ??= ask('listRecipes').then((a) => a.recipes);
 	known.catch(() => (known = null));
 	return known;
 }

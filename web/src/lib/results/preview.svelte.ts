@@ -1,5 +1,5 @@
 import { readPack } from '#core/formats/pack';
-import { ApiProblem, callBytes } from '$lib/api/client';
+import { ApiProblem } from '$lib/api/client';
 import { thingOfPack } from '$lib/things';
 import type { Workspace } from '$lib/workspace.svelte';
 
@@ -28,7 +28,7 @@ export class Preview {
 		const own = (this.asked = new AbortController());
 		this.busy = true;
 		try {
-			const bytes = await callBytes('POST', this.workspace.path('/previews'), { recipe, inputs, parameters }, own.signal);
+			const bytes = await this.workspace.api.bytes('previewResult', { body: { recipe, inputs, parameters } }, own.signal);
 			if (own !== this.asked) return;
 			const pack = readPack(bytes);
 			const { form, report } = pack.info as { form: string; report: Record<string, unknown> };

@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { ChevronDown, Redo2, Undo2 } from '@lucide/svelte';
-	import { get } from '$lib/api/client';
 	import type { NextChange } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { moment } from './moments';
@@ -15,7 +14,7 @@
 	const done = $derived(list.filter((c) => !c.undone));
 	async function show() {
 		await workspace.attempt(async () => {
-			list = (await get<{ changes: Change[] }>(workspace.path('/changes'))).changes;
+			list = (await workspace.api.ask('listChanges')).changes;
 			open = true;
 		});
 	}

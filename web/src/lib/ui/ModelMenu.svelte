@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { ArrowUp, ChevronDown, Copy, Plus, Trash2 } from '@lucide/svelte';
-	import { call } from '$lib/api/client';
 	import type { ProjectObject } from '$lib/api/types';
 	import { stateOfMade } from '$lib/results/choices';
 	import StateMark from '$lib/results/StateMark.svelte';
@@ -18,7 +17,7 @@
 	/** Starts a model, and goes on with it. */
 	const add = (from?: string) =>
 		workspace.attempt(async () => {
-			const { id } = await call<{ id: string }>('POST', workspace.path('/models'), from ? { from } : {});
+			const { id } = await workspace.api.ask('addModel', { body: from ? { from } : {} });
 			await workspace.refresh();
 			await workspace.goToModel(id);
 		});
@@ -27,7 +26,7 @@
 			const name = input.value.trim();
 			if (!name || name === m.name) return void (input.value = m.name);
 			try {
-				await call('PATCH', workspace.path(`/models/${m.id}`), { name, revision: m.revision });
+				await workspace.api.ask('changeModel', { object: m.id, body: { name, revision: m.revision } });
 			} catch (error) {
 				input.value = m.name;
 				throw error;
@@ -39,7 +38,7 @@
 			const order = models.map((x) => x.id);
 			const at = order.indexOf(m.id);
 			order.splice(at - 1, 2, m.id, order[at - 1]!);
-			await call('PUT', workspace.path('/models/order'), { models: order });
+			await workspace.api.ask('orderModels', { body: { models: order } });
 			await workspace.refresh();
 		});
 	const remove = (m: ProjectObject) =>
@@ -50,7 +49,7 @@
 				!confirm(`${users.map((u) => u.name).join(', ')} ${users.length === 1 ? 'is' : 'are'} made of ${m.name}. Take it out all the same?`)
 			)
 				return;
-			await call('DELETE', workspace.path(`/models/${m.id}`));
+			await workspace.api.ask('removeModel', { object: m.id });
 			await workspace.refresh();
 			workspace.say(`${m.name} is taken out. Ctrl Z brings it back.`);
 		});

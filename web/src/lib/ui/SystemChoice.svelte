@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { get } from '$lib/api/client';
+	import { ask } from '$lib/api/client';
 
 	/** A coordinate system, found by its code, its name or where it is used. */
 	let {
@@ -37,7 +37,7 @@
 			unknown = false;
 			return;
 		}
-		void get<System>(`/crs/${code}`).then(
+		void ask('coordinateSystem', { code }).then(
 			(s) => {
 				if (code !== value) return;
 				known = s;
@@ -54,7 +54,7 @@
 		const mine = ++turn;
 		at = 0;
 		if (text.trim().length < 2) return void (found = []);
-		const { systems } = await get<{ systems: System[] }>(`/crs?search=${encodeURIComponent(text.trim())}`).catch(() => ({ systems: [] }));
+		const { systems } = await ask('findCoordinateSystems', { search: text.trim() }).catch(() => ({ systems: [] }));
 		if (mine !== turn) return;
 		found = systems;
 		open = true;

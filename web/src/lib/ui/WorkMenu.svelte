@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { Loader } from '@lucide/svelte';
 	import Popover from './Popover.svelte';
-	import { call } from '$lib/api/client';
 	import type { Job } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let { workspace }: { workspace: Workspace } = $props();
@@ -46,7 +45,7 @@
 							<div class="mt-1 flex items-center gap-2">
 								<progress class="progress progress-primary h-1.5 flex-1" value={j.share} max="1" aria-label="Progress of {j.title}"
 								></progress>
-								<button class="btn btn-xs" onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${j.id}/cancel`)))}
+								<button class="btn btn-xs" onclick={() => workspace.attempt(() => workspace.api.ask('cancelJob', { job: j.id }))}
 									>Cancel</button
 								>
 							</div>

@@ -16,3 +16,7 @@ export const bytes = (b: number): string =>
 			: b >= 1e5
 				? `${(b / 1e6).toFixed(1)} MB`
 				: `${Math.max(1, Math.round(b / 1e3))} kB`;
+
+/** Where in its hole something is, behind the name of the hole; nothing where it has no depth: on a drawn line, say. */
+export const atDepth = (depth: number | null, unit = ''): string =>
+	depth === null ? '' : ` at ${spaced(depth, 1)}${unit ? ` ${unit}` : ''}`;

@@ -1,15 +1,11 @@
-import { call, get, session } from '$lib/api/client';
+import type { OfProject } from '$lib/api/of-project';
+import type { AnswerOf } from '$lib/api/contract';
 import type { SettingName } from './pane-settings';
+import type { Stage } from '$lib/stages';
 import type { View } from '$lib/panes/views';
 import { benchChanges, completeBench, plainBench, type BenchState, type PaneState } from './state';
 
-export interface Viewpoint {
-	id: string;
-	name: string;
-	stage: string;
-	createdBy: string;
-	createdAt: string;
-}
+export type Viewpoint = AnswerOf<'listViewpoints'>['viewpoints'][number];
 
 const SAVE_AFTER = 800;
 
@@ -25,13 +21,13 @@ export class Bench {
 	private timer: ReturnType<typeof setTimeout> | null = null;
 
 	constructor(
-		private readonly path: (rest: string) => string,
+		private readonly api: OfProject,
 		private readonly failed: (error: unknown) => void
 	) {}
 
 	/** Loads the state as it was left, or a viewpoint; of a viewpoint that is not there any more that is said, and the state as it was left is shown. */
 	async open(viewpoint: string | null): Promise<void> {
-		const kept = await get<{ state: BenchState }>(this.path('/workbench'));
+		const kept = await this.api.ask('getWorkbench');
 		await this.listViewpoints();
 		this.saved = completeBench(kept.state);
 		this.state = completeBench(kept.state);
@@ -40,12 +36,12 @@ export class Bench {
 	}
 
 	async listViewpoints(): Promise<void> {
-		this.viewpoints = (await get<{ viewpoints: Viewpoint[] }>(this.path('/viewpoints'))).viewpoints;
+		this.viewpoints = (await this.api.ask('listViewpoints')).viewpoints;
 	}
 
 	/** Takes over the styles that are kept, after they were undone. */
 	async takeStyles(): Promise<void> {
-		const { state } = await get<{ state: BenchState }>(this.path('/workbench'));
+		const { state } = await this.api.ask('getWorkbench');
 		if (JSON.stringify(state.styles) === JSON.stringify(this.state.styles)) return;
 		this.saved = { ...this.saved, styles: state.styles };
 		this.state.styles = structuredClone(state.styles);
@@ -67,19 +63,13 @@ export class Bench {
 		const changes = benchChanges(this.saved, state);
 		if (!changes) return;
 		if (leaving) {
-			const body = JSON.stringify({ changes });
 			this.saved = state;
-			void fetch(`/api/v1${this.path('/workbench')}`, {
-				method: 'PATCH',
-				keepalive: body.length < 60_000,
-				headers: { 'content-type': 'application/json', 'x-malachite-session': session },
-				body
-			});
+			this.api.sendLeaving('changeWorkbench', { body: { changes } });
 			return;
 		}
 		this.sending = true;
 		try {
-			await call('PATCH', this.path('/workbench'), { changes });
+			await this.api.ask('changeWorkbench', { body: { changes } });
 			this.saved = state;
 		} catch (error) {
 			this.failed(error);
@@ -91,18 +81,18 @@ export class Bench {
 		this.follow();
 	}
 
-	async keepViewpoint(name: string, stage: string): Promise<Viewpoint> {
-		const v = await call<Viewpoint>('POST', this.path('/viewpoints'), { name, stage, state: JSON.parse(JSON.stringify(this.state)) });
+	async keepViewpoint(name: string, stage: Stage): Promise<Viewpoint> {
+		const v = await this.api.ask('addViewpoint', { body: { name, stage, state: JSON.parse(JSON.stringify(this.state)) } });
 		await this.listViewpoints();
 		return v;
 	}
 
 	async goTo(id: string): Promise<void> {
-		this.state = completeBench((await get<{ state: BenchState }>(this.path(`/viewpoints/${id}`))).state);
+		this.state = completeBench((await this.api.ask('getViewpoint', { viewpoint: id })).state);
 	}
 
 	async remove(id: string): Promise<void> {
-		await call('DELETE', this.path(`/viewpoints/${id}`));
+		await this.api.ask('deleteViewpoint', { viewpoint: id });
 		await this.listViewpoints();
 	}
 

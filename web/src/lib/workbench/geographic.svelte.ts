@@ -1,5 +1,5 @@
 import proj4 from 'proj4';
-import { get } from '$lib/api/client';
+import { ask } from '$lib/api/client';
 
 /** Brings project coordinates to longitude and latitude (WGS 84) and back; null on a local grid. */
 export interface Geographic {
@@ -13,7 +13,7 @@ export function geographicOf(epsg: number): Promise<Geographic | null> {
 	if (!epsg) return Promise.resolve(null);
 	let g = known.get(epsg);
 	if (!g) {
-		g = get<{ definition: string }>(`/crs/${epsg}`).then(
+		g = ask('coordinateSystem', { code: epsg }).then(
 			({ definition }) => {
 				const c = proj4(definition, '+proj=longlat +datum=WGS84 +no_defs');
 				return { forward: (p) => c.forward(p), inverse: (p) => c.inverse(p) };

@@ -7,13 +7,14 @@ import { proposedStyle, unitDefaults } from '#core/styles/propose';
 import type { Scheme } from '#core/units/scheme';
 import { painter, type ClassDefaults, type DataStyle, type Painter } from '#core/styles/style';
 import { KnownPacks } from '$lib/api/known-packs';
+import type { OfProject } from '$lib/api/of-project';
 import type { Interpretation, ProjectObject } from '$lib/api/types';
 import type { Box } from '#core/geometry/box';
 import type { BenchState } from './state';
 
 /** What the data sets of a project depend on. */
 interface SetContext {
-	path: (rest: string) => string;
+	api: OfProject;
 	tables: () => ProjectObject[];
 	/** Rows that recipes made, by the id of their object. */
 	made: (id: string) => DataSet | null;
@@ -50,7 +51,7 @@ export class DataSets {
 		for (const id of ids) this.loading.set(id, key);
 		const hasCollars = tables.some((t) => t.state['kind'] === 'collars');
 		const reading = Promise.all([
-			hasCollars ? this.holes.get(this.context.path('/paths')) : null,
+			hasCollars ? this.holes.get(this.context.api.address('getPaths')) : null,
 			...ids.map((id) => this.fetch(id))
 		] as const);
 		this.following = reading.then(
@@ -72,7 +73,7 @@ export class DataSets {
 	}
 
 	private async fetch(id: string): Promise<DataSet> {
-		return this.tables.get(this.context.path(`/tables/${id}/placed`));
+		return this.tables.get(this.context.api.address('getPlacedTable', { object: id }));
 	}
 
 	private async load(id: string): Promise<void> {

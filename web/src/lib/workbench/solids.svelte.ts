@@ -5,7 +5,7 @@ import type { BlockMesh, FaultBlock } from '#core/model/blocks';
 import type { Shaping } from '#core/project/shaping';
 import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
-import { getBytes } from '$lib/api/client';
+import type { OfProject } from '$lib/api/of-project';
 import type { ProjectObject } from '$lib/api/types';
 import type { ModelScene } from '../workspace-parts';
 
@@ -69,7 +69,7 @@ export class OtherSolids {
 
 	constructor(
 		private readonly of: {
-			path(rest: string): string;
+			api: OfProject;
 			objects(): readonly ProjectObject[];
 			failed(error: unknown): void;
 		}
@@ -82,7 +82,8 @@ export class OtherSolids {
 		const turn = `${id} ${o.contentHash}`;
 		if (this.loading.has(turn)) return;
 		this.loading.add(turn);
-		getBytes(this.of.path(`/objects/${id}/pack?drawn=true`))
+		this.of.api
+			.bytes('getObjectPack', { object: id, drawn: true })
 			.then((bytes) => (this.loaded = new Map(this.loaded).set(id, openSolids(o.contentHash, bytes))))
 			.catch((error) => this.of.failed(error))
 			.finally(() => this.loading.delete(turn));

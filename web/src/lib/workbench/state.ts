@@ -104,7 +104,7 @@ const LARGEST_STATE = 512 * 1024;
 const paneSchema = yup
 	.object({
 		view: yup
-			.string()
+			.string<View>()
 			.oneOf(VIEWS.map((v) => v.id))
 			.required(),
 		settings: yup
@@ -143,8 +143,8 @@ export const benchSchema = yup
 							.matches(/^#[0-9a-f]{6}$/i)
 							.required(),
 						threshold: finite().nullable().defined(),
-						fill: yup.string().oneOf(['above', 'below']).required(),
-						shape: yup.string().oneOf(['line', 'bars'])
+						fill: yup.string<HoleCurve['fill']>().oneOf(['above', 'below']).required(),
+						shape: yup.string<'line' | 'bars'>().oneOf(['line', 'bars'])
 					})
 					.noUnknown()
 					.required()
@@ -153,8 +153,8 @@ export const benchSchema = yup
 			.required(),
 		slice: yup
 			.object({
-				kind: yup.string().oneOf(['none', 'section', 'vertical', 'horizontal', 'free', 'corner']).required(),
-				at: yup.array(finite().required()).length(3).required(),
+				kind: yup.string<Slice['kind']>().oneOf(['none', 'section', 'vertical', 'horizontal', 'free', 'corner']).required(),
+				at: (yup.array(finite().required()).length(3) as unknown as yup.Schema<Slice['at']>).required(),
 				azimuth: finite().required(),
 				dip: finite().required(),
 				thickness: finite().min(0).required(),

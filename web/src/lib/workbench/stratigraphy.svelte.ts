@@ -1,11 +1,11 @@
 import type { SetAbsence } from '#core/stratigraphy/units-in-holes';
 import type { Tie } from '#core/stratigraphy/ties';
 import type { Scheme } from '#core/units/scheme';
-import { call } from '$lib/api/client';
+import type { OfProject } from '$lib/api/of-project';
 import type { ProjectObject } from '$lib/api/types';
 
 interface Host {
-	path: (rest: string) => string;
+	api: OfProject;
 	object: (kind: string) => ProjectObject | undefined;
 	attempt: (what: () => Promise<unknown>) => Promise<boolean>;
 	refresh: () => Promise<unknown>;
@@ -30,20 +30,20 @@ export class Stratigraphy {
 
 	/** Stores schemes as they are changed from those that stand then; one change after the other. */
 	setSchemes(change: (schemes: readonly Scheme[]) => readonly Scheme[]): Promise<boolean> {
-		return this.store('schemes', () => change(this.schemes));
+		return this.store('schemes', (revision) => this.host.api.ask('setSchemes', { body: { schemes: change(this.schemes), revision } }));
 	}
 	setTies(change: (ties: readonly Tie[]) => readonly Tie[]): Promise<boolean> {
-		return this.store('ties', () => change(this.ties));
+		return this.store('ties', (revision) => this.host.api.ask('setTies', { body: { ties: change(this.ties), revision } }));
 	}
 
 	setAbsences(change: (absences: readonly SetAbsence[]) => readonly SetAbsence[]): Promise<boolean> {
-		return this.store('absences', () => change(this.absences));
+		return this.store('absences', (revision) => this.host.api.ask('setAbsences', { body: { absences: change(this.absences), revision } }));
 	}
 
-	private store(kind: 'schemes' | 'ties' | 'absences', list: () => readonly object[]): Promise<boolean> {
+	private store(kind: 'schemes' | 'ties' | 'absences', put: (revision: number) => Promise<unknown>): Promise<boolean> {
 		const stored = this.storing.then(() =>
 			this.host.attempt(async () => {
-				await call('PUT', this.host.path(`/${kind}`), { [kind]: list(), revision: this.host.object(kind)?.revision ?? 1 });
+				await put(this.host.object(kind)?.revision ?? 1);
 				await this.host.refresh();
 			})
 		);

@@ -1,8 +1,19 @@
 import { readingSchema, ruleSettingsSchema } from '#core/project/project-file';
+import type { RuleSettings } from '#core/checks/settings';
+import type { Placement } from '#core/formats/picture';
+import type { Coordinates } from '#core/geometry/coordinates';
+import type { Raster } from '#core/grids/raster';
+import type { ColumnStatistics } from '#core/tables/choose';
+import type { TableSummary } from '#core/tables/summary';
+import type { Reading } from '#core/tables/raw-table';
+import { VALUE_CLASSES, type ValueClass, type ValueRules } from '#core/tables/value-rules';
+import type { Habit } from '#core/tables/written';
+import { TABLE_KINDS } from '#core/tables/kinds';
 import { textRecordSchema } from '#core/project/guards';
-import { anyRecord, flag, id, int, list, maybe, num, obj, opt, record, text, time, word } from './shapes';
+import { anyRecord, flag, id, int, list, maybe, num, numbers, obj, opt, record, recordOf, text, time, typed, word } from './shapes';
 import { countsAnswer } from './projects';
 
+const tableKind = () => word(...TABLE_KINDS.map((k) => k.kind));
 const texts = () => textRecordSchema.clone().defined();
 const systemShape = { epsg: int(), name: text(), unit: text(), area: text() };
 export const systemAnswer = obj({ ...systemShape, definition: text(), wkt: text() });
@@ -11,7 +22,7 @@ export const systemListAnswer = obj({ systems: list(obj(systemShape)) });
 export const kindListAnswer = obj({
 	kinds: list(
 		obj({
-			kind: text(),
+			kind: tableKind(),
 			label: text(),
 			help: text(),
 			files: list(text()),
@@ -35,6 +46,12 @@ export const kindListAnswer = obj({
 	)
 });
 
+type RasterShape = Pick<Raster, 'nx' | 'ny' | 'dx' | 'dy'> & {
+	min: number | null;
+	max: number | null;
+	missing: number;
+	epsg: number | null;
+};
 const fileAnswer = obj({ id: id(), projectId: id(), name: text(), size: int(), sha256: text(), createdAt: time() });
 /** What a file is taken for; which parts there are depends on what it is. */
 const previewShape = {
@@ -42,31 +59,32 @@ const previewShape = {
 	as: word('table', 'terrain', 'grid', 'layer', 'surface', 'picture'),
 	epsg: opt(maybe(int())),
 	notes: opt(list(text())),
-	format: opt(text()),
+	format: opt(word('delimited', 'xlsx', 'ods', 'las', 'ags')),
 	/** Tables of a workbook with their rows, or layers of a file with their things. */
 	parts: opt(list(obj({ name: text(), rows: opt(int()), count: opt(int()) }))),
-	kind: opt(text()),
+	kind: opt(tableKind()),
 	header: opt(list(text())),
 	/** Units as the file states them, by column. */
 	stated: opt(maybe(list(text()))),
-	reading: opt(readingSchema.clone().defined()),
+	reading: opt(typed<Reading>(readingSchema.clone().defined())),
 	rows: opt(list(list(text()))),
 	mapping: opt(texts()),
 	units: opt(texts()),
 	/** How angles and such are written, by column. */
-	written: opt(texts()),
+	written: opt(typed<Record<string, Habit>>(texts())),
 	/** Columns of dates that could be read in two ways. */
 	ambiguous: opt(list(text())),
 	missing: opt(list(text())),
 	trouble: opt(list(obj({ row: int(), column: text(), message: text() }))),
-	problem: opt(maybe(obj({ kind: text(), message: text(), hint: opt(text()), where: opt(text()) }))),
+	problem: opt(maybe(obj({ kind: opt(text()), message: text(), hint: opt(text()), where: opt(text()) }))),
 	remembered: opt(flag()),
 	/** A coordinate system that the file describes without a code. */
 	system: opt(maybe(text())),
-	terrain: opt(anyRecord()),
+	/** Of a raster its frame, the range of its values, and how many are missing. */
+	terrain: opt(recordOf<RasterShape>()),
 	says: opt(text()),
 	properties: opt(list(text())),
-	picture: opt(obj({ width: int(), height: int(), placement: maybe(anyRecord()) })),
+	picture: opt(obj({ width: int(), height: int(), placement: maybe(recordOf<Placement>()) })),
 	/** What the name of a picture tells of a place in a hole. */
 	core: opt(maybe(obj({ hole: text(), from: num(), to: num() })))
 };
@@ -88,8 +106,8 @@ export const ruleListAnswer = obj({
 			scope: text(),
 			mends: list(text()),
 			/** By name: what it is, its unit and its first value. */
-			bounds: anyRecord(),
-			setting: anyRecord()
+			bounds: record(obj({ label: text(), value: num(), unit: text(), least: opt(num()), most: num() })),
+			setting: recordOf<RuleSettings[string]>()
 		})
 	)
 });
@@ -104,7 +122,7 @@ export const findingListAnswer = obj({
 	/** They are of the tables as they are now. */
 	checked: flag(),
 	total: int(),
-	tables: list(obj({ id: id(), name: text(), kind: text(), label: text(), rowCount: int() })),
+	tables: list(obj({ id: id(), name: text(), kind: tableKind(), label: text(), rowCount: int() })),
 	findings: list(
 		obj({
 			id: int(),
@@ -131,7 +149,7 @@ export const findingListAnswer = obj({
 });
 
 const tableStateShape = {
-	kind: text(),
+	kind: tableKind(),
 	header: list(text()),
 	stated: opt(maybe(list(text()))),
 	mapping: texts(),
@@ -140,7 +158,7 @@ const tableStateShape = {
 	reading: readingSchema.clone().defined(),
 	written: opt(texts()),
 	rowCount: int(),
-	coordinates: opt(anyRecord()),
+	coordinates: opt(recordOf<Coordinates>()),
 	appended: opt(list(id())),
 	/** Rows that the file wrote unlike the others. */
 	odd: opt(list(obj({ row: int(), kind: text(), count: int(), lost: opt(list(text())) }))),
@@ -175,12 +193,13 @@ export const statisticsAnswer = obj({
 		column: text(),
 		rows: int(),
 		missing: int(),
-		numbers: maybe(anyRecord()),
+		numbers: maybe(recordOf<NonNullable<ColumnStatistics['numbers']>>()),
 		classes: maybe(list(obj({ name: text(), count: int() }))),
 		different: int()
 	})
 });
-export const calculatedPreviewAnswer = obj({ preview: obj({ type: text(), unit: text(), cells: list(text()), missing: int() }) });
+/** Null where no column was given. */
+export const calculatedPreviewAnswer = obj({ preview: maybe(obj({ type: text(), unit: text(), cells: list(text()), missing: int() })) });
 export const versionAnswer = obj({
 	added: int(),
 	gone: int(),
@@ -203,35 +222,35 @@ export const summaryAnswer = obj({
 	summary: obj({
 		rows: int(),
 		excluded: int(),
-		holes: int(),
+		/** Null of tables without holes. */
+		holes: maybe(int()),
 		/** Least and greatest, empty without depths. */
-		depths: maybe(list(num())),
-		codes: list(anyRecord()),
-		numbers: list(anyRecord()),
-		missingText: list(anyRecord())
+		depths: maybe(numbers<[number, number]>(2)),
+		codes: list(recordOf<TableSummary['codes'][number]>()),
+		numbers: list(recordOf<TableSummary['numbers'][number]>()),
+		missingText: list(recordOf<TableSummary['missingText'][number]>())
 	}),
 	/** By measured column, how many cells are of each class. */
-	values: list(obj({ column: text(), counts: record(int()) })),
-	acts: anyRecord(),
-	classes: list(text())
+	values: list(obj({ column: text(), counts: recordOf<Record<ValueClass, number>>() })),
+	acts: recordOf<ValueRules>(),
+	classes: list(word(...VALUE_CLASSES))
 });
 export const catalogueAnswer = obj({
 	url: text(),
-	box: list(num()),
+	box: numbers<[number, number, number, number]>(4),
 	records: list(
 		obj({
 			id: text(),
 			item: text(),
 			title: text(),
 			description: text(),
-			type: text(),
 			as: word('terrain', 'grid', 'layer', 'picture'),
 			date: text(),
 			licence: text(),
 			resolution: maybe(num()),
 			size: int(),
 			area: num(),
-			box: list(num())
+			box: numbers<[number, number, number, number]>(4)
 		})
 	)
 });

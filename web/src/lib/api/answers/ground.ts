@@ -1,7 +1,9 @@
 import { extentSchema, sectionLinesSchema } from '#core/project/project-file';
 import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema } from '#core/project/guards';
+import type { FirstSteps } from '#core/project/first-steps';
+import type { ListedIntercept } from '#core/model/intercepts';
 import { shapingSchema } from '#core/project/shaping';
-import { anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, text, time, word } from './shapes';
+import { flag, id, int, list, maybe, num, numbers, numOrNone, obj, opt, record, recordOf, text, time, word } from './shapes';
 
 const columnShape = { units: columnSchema.clone().defined() };
 const lumpingShape = { codes: textRecordSchema.clone().defined() };
@@ -31,7 +33,7 @@ export const interpretationAnswer = obj({
 });
 
 export const firstStepsAnswer = obj({
-	units: maybe(anyRecord()),
+	units: maybe(recordOf<NonNullable<FirstSteps['units']>>()),
 	extent: extentSchema.clone().nullable().default(undefined).defined(),
 	spacing: maybe(num()),
 	section: maybe(obj({ trace: traceSchema.clone().defined(), corridor: num(), holes: int() })),
@@ -65,7 +67,8 @@ const contactFinding = obj({
 	proposal: opt(text()),
 	count: opt(int())
 });
-export const modelAnswer = obj({
+/** What is told of a built model, as it is stored with it. */
+export const modelReport = {
 	spacing: num(),
 	/** Volume of the box; all volumes in cubic length units of the project. */
 	box: num(),
@@ -84,11 +87,16 @@ export const modelAnswer = obj({
 	partAgreements: list(obj({ division: text(), name: text(), agreement })),
 	offsets: list(obj({ fault: text(), unit: text(), places: int(), least: num(), mean: num(), most: num() })),
 	faultMisfits: list(obj({ id: text(), name: text(), places: int(), misfit: num() })),
-	findings: list(finding),
+	findings: list(finding)
+};
+/** What is told of the contacts that a model is made of. */
+export const contactsReport = { placed: int(), faulted: int(), findings: list(contactFinding) };
+export const modelAnswer = obj({
+	...modelReport,
 	builtAt: time(),
 	outOfDate: flag(),
-	contacts: obj({ placed: opt(int()), faulted: opt(int()), findings: opt(list(contactFinding)) }),
-	orientations: obj({ count: opt(int()), unused: opt(int()) }),
+	contacts: obj(contactsReport),
+	orientations: obj({ count: int(), unused: int() }),
 	/** By step. */
 	seconds: record(num()),
 	/** Distance of the model from each contact; null where the surface is not in the model. */
@@ -113,8 +121,8 @@ export const geologyAnswer = obj({
 });
 export const holeAnswer = obj({
 	name: text(),
-	collar: list(num()),
-	end: list(num()),
+	collar: numbers<[number, number, number]>(3),
+	end: numbers<[number, number, number]>(3),
 	totalDepth: num(),
 	path: list(
 		obj({
@@ -133,16 +141,18 @@ export const holeAnswer = obj({
 	rows: list(obj({ table: id(), count: int(), left: int() }))
 });
 
-export const doubtAnswer = obj({
+/** What is told of an ensemble, as it is stored with it. */
+export const doubtReport = {
 	members: int(),
 	failed: int(),
 	volumes: list(obj({ unit: text(), p10: num(), p50: num(), p90: num(), model: num() })),
-	outOfDate: flag(),
 	seed: opt(int()),
 	errors: opt(obj({ contact: num(), orientation: num(), faultDip: num(), faultTrace: num() })),
-	/** Key of the fields that it is about. */
-	fields: opt(text()),
-	spacing: opt(num()),
+	spacing: opt(num())
+};
+export const doubtAnswer = obj({
+	...doubtReport,
+	outOfDate: flag(),
 	seconds: opt(num()),
 	createdAt: opt(time())
 });
@@ -159,7 +169,7 @@ export const keptListAnswer = obj({
 	)
 });
 export const keptAnswer = obj({ id: id(), name: text() });
-export const comparisonAnswer = obj({
+export const comparisonReport = {
 	volumes: list(obj({ unit: text(), before: maybe(num()), after: maybe(num()) })),
 	surfaces: list(obj({ kind: word('contact', 'fault'), id: text(), mean: num(), most: num(), up: num() })),
 	contacts: list(
@@ -167,14 +177,15 @@ export const comparisonAnswer = obj({
 			change: word('added', 'removed', 'moved'),
 			unit: text(),
 			hole: text(),
-			depth: num(),
+			depth: numOrNone(),
 			x: num(),
 			y: num(),
 			z: num(),
 			by: num()
 		})
 	)
-});
+};
+export const comparisonAnswer = obj(comparisonReport);
 
 /** Where holes cross each intrusion that may be a sheet. */
-export const interceptsAnswer = obj({ units: list(obj({ unit: text(), intercepts: list(anyRecord()) })) });
+export const interceptsAnswer = obj({ units: list(obj({ unit: text(), intercepts: list(recordOf<ListedIntercept>()) })) });

@@ -1,5 +1,5 @@
 import { extentSchema } from '#core/project/project-file';
-import { anyRecord, flag, id, int, list, maybe, num, obj, opt, text, time, word } from './shapes';
+import { anyRecord, flag, id, int, list, maybe, num, obj, opt, recordOf, text, time, word } from './shapes';
 
 const projectShape = {
 	id: id(),
@@ -35,7 +35,7 @@ export const changeListAnswer = obj({
 export const countsAnswer = obj({ held: int(), noted: int() });
 export const changedAnswer = obj({ changed: int(), held: int(), noted: int() });
 
-export const objectAnswer = obj({
+const objectAnswer = obj({
 	id: id(),
 	kind: text(),
 	name: text(),
@@ -66,6 +66,16 @@ export const openedAnswer = obj({
 export const startedAnswer = obj({ project: id(), jobs: list(id()) });
 export const extentAnswer = obj({ extent: extentSchema.clone().defined() });
 
+/** What came of a job, as far as all kinds of job tell it alike. */
+interface Outcome {
+	problem?: { title: string; hint?: string };
+	seconds?: number;
+	rows?: number;
+	held?: number;
+	noted?: number;
+	message?: string;
+	[key: string]: unknown;
+}
 const jobShape = {
 	id: id(),
 	kind: text(),
@@ -79,7 +89,7 @@ const jobShape = {
 	/** 0 to 1. */
 	share: num(),
 	/** What came of it, by kind; `problem` where it failed. */
-	outcome: maybe(anyRecord()),
+	outcome: maybe(recordOf<Outcome>()),
 	attempt: int(),
 	by: text(),
 	createdAt: time(),

@@ -1,5 +1,6 @@
 import { FORMS } from '#core/recipes/recipe';
-import { any, anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, text, time, word } from './shapes';
+import type { Routine } from '#core/recipes/routine';
+import { any, anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, recordOf, text, time, word } from './shapes';
 
 const role = obj({
 	role: text(),
@@ -79,6 +80,8 @@ export const resultAnswer = obj({
 	built: maybe(obj({ at: time(), seconds: num(), bytes: num(), report: anyRecord() }))
 });
 export const resultListAnswer = obj({ total: int(), results: list(resultAnswer) });
+/** A routine as its file says it. */
+export const routineAnswer = recordOf<Routine>();
 export const accountAnswer = obj({ steps: list(obj({ name: text(), words: text() })) });
 export const madeAnswer = obj({ id: id() });
 export const suggestionAnswer = obj({

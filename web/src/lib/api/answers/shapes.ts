@@ -17,6 +17,11 @@ export const list = <S extends yup.AnySchema>(of: S) =>
 		.array(of as unknown as yup.ISchema<yup.InferType<S>>)
 		.default(undefined)
 		.defined();
+/** Two numbers, as a place on the map. */
+export const pair = () => yup.mixed<[number, number]>().meta({ vertex: true }).defined();
+/** Numbers of a fixed count. */
+export const numbers = <T extends number[]>(count: T['length']) =>
+	yup.array(yup.number().defined()).length(count).defined() as unknown as yup.Schema<T>;
 /** An object with any names, all of one kind. */
 export const record = <S extends yup.AnySchema>(of: S) => yup.mixed<Record<string, yup.InferType<S>>>().meta({ values: of }).defined();
 export const maybe = <S extends yup.AnySchema>(s: S) => s.nullable() as unknown as yup.Schema<yup.InferType<S> | null>;
@@ -24,12 +29,16 @@ export const opt = <S extends yup.AnySchema>(s: S) => s.optional() as unknown as
 /** JSON of any kind: what depends on what the thing is. */
 export const any = () => yup.mixed().nullable().optional() as unknown as yup.Schema<unknown>;
 export const anyRecord = () => yup.mixed<Record<string, unknown>>().meta({ record: true }).defined();
+/** An object whose shape depends on what it tells of, as far as it is known. */
+export const recordOf = <T extends object>() => yup.mixed<T>().meta({ record: true }).defined();
+/** What is described by a schema and known by a narrower type of core. */
+export const typed = <T extends Wide, Wide = unknown>(schema: yup.Schema<Wide>) => schema as unknown as yup.Schema<T>;
 export const nothing = obj({});
 
 /** An answer as it is sent and read: what may be missing is optional. */
 export type Answer<S extends yup.AnySchema> = Plain<yup.InferType<S>>;
-type Plain<T> = T extends readonly (infer U)[]
-	? Plain<U>[]
+type Plain<T> = T extends readonly unknown[]
+	? { [K in keyof T]: Plain<T[K]> }
 	: T extends object
 		? { [K in keyof T as undefined extends T[K] ? never : K]: Plain<T[K]> } & {
 				[K in keyof T as undefined extends T[K] ? K : never]?: Plain<T[K]>;

@@ -5,7 +5,6 @@
 	import type { CorrelationSpec } from '#core/stratigraphy/correlation';
 	import type { AgeSources } from '#core/stratigraphy/hole-ages';
 	import type { Problem } from '#core/problem';
-	import { call } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** What dates the holes, the age–depth curve of one, and a log in units of time made from them. */
@@ -55,11 +54,14 @@
 	async function make() {
 		making = true;
 		await workspace.attempt(async () => {
-			const made = await call<{ name: string }>('POST', workspace.ofModel(`/logs/${log.table}/by-age`), {
-				ages,
-				scheme: of!.id,
-				rank: Math.min(rank, of!.ranks.length - 1),
-				column: log.column
+			const made = await workspace.api.ask('newAgeLog', {
+				object: log.table,
+				body: {
+					ages,
+					scheme: of!.id,
+					rank: Math.min(rank, of!.ranks.length - 1),
+					column: log.column
+				}
 			});
 			await workspace.refresh();
 			workspace.say(`${made.name} is there: choose it as the log of a model, or here.`);

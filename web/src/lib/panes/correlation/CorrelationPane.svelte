@@ -19,7 +19,6 @@
 	import { holeAges, type AgeSources } from '#core/stratigraphy/hole-ages';
 	import { boundariesOf, nearestOf } from '#core/stratigraphy/runs';
 	import type { TieEnd } from '#core/stratigraphy/ties';
-	import { session } from '$lib/api/client';
 	import { drawn } from '$lib/ui/drawing';
 	import { saveBlob } from '$lib/ui/save';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
@@ -277,16 +276,13 @@
 		event.preventDefault();
 	}
 	async function save(format: 'pdf' | 'svg') {
+		const own = spec;
+		if (!own) return;
 		saving = true;
 		await workspace.attempt(async () => {
 			await workspace.bench.save();
-			const response = await fetch(`/api/v1${workspace.ofModel(`/exports/correlation.${format}`)}`, {
-				method: 'POST',
-				headers: { 'content-type': 'application/json', 'x-malachite-session': session },
-				body: JSON.stringify({ spec, ages })
-			});
-			if (!response.ok) throw new Error(((await response.json()) as { title: string }).title);
-			saveBlob(`correlation ${names.slice(0, 4).join(' ')}.${format}`, await response.blob());
+			const file = await workspace.api.bytes('exportCorrelation', { format, body: { spec: own, ages } });
+			saveBlob(`correlation ${names.slice(0, 4).join(' ')}.${format}`, new Blob([file as BlobPart]));
 		});
 		saving = false;
 	}

@@ -4,7 +4,6 @@
 	import type { CorrelatedHole, CorrelationSpec } from '#core/stratigraphy/correlation';
 	import { boundariesOf } from '#core/stratigraphy/runs';
 	import { crossings, type ProposedTie, type TieEnd } from '#core/stratigraphy/ties';
-	import { call } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { newTie, type ColumnOption } from './choices';
 
@@ -52,10 +51,12 @@
 		if (by === 'curve' && !own) return workspace.say('Choose a curve first.');
 		asking = true;
 		await workspace.attempt(async () => {
-			const answer = await call<{ ties: ProposedTie[]; scores: typeof scores }>('POST', workspace.ofModel('/ties/propose'), {
-				holes: holes.map((h) => h.name),
-				log,
-				...(by === 'curve' ? { curve: { table: own!.table, column: own!.column } } : {})
+			const answer = await workspace.api.ask('proposeTies', {
+				body: {
+					holes: holes.map((h) => h.name),
+					log,
+					...(by === 'curve' ? { curve: { table: own!.table, column: own!.column } } : {})
+				}
 			});
 			({ ties: proposed, scores } = answer);
 		});

@@ -15,7 +15,6 @@
 	import { painter } from '#core/styles/style';
 	import { sortedColumn } from '#core/styles/style';
 	import { proposeScale } from '#core/styles/scale';
-	import { get } from '$lib/api/client';
 	import type { MadeResult } from '$lib/api/types';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import type { PaneState } from '$lib/workbench/state';
@@ -135,7 +134,7 @@
 	$effect(() => {
 		for (const g of chosen)
 			if (g && !reports[g.id] && workspace.made.some((o) => o.id === g.id))
-				void get<MadeResult>(workspace.path(`/results/${g.id}`)).then(
+				void workspace.api.ask('getResult', { object: g.id }).then(
 					(r) => (reports = { ...reports, [g.id]: r }),
 					() => {}
 				);

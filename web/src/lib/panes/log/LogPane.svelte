@@ -10,7 +10,6 @@
 	import { logHoles } from '#core/logs/log-parts';
 	import { trackHeads, trackWidth } from '#core/logs/pages';
 	import { SCALES, type LogAxis, type LogSpec, type LogTrack } from '#core/logs/spec';
-	import { session } from '$lib/api/client';
 	import { drawn } from '$lib/ui/drawing';
 	import { saveBlob } from '$lib/ui/save';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
@@ -233,13 +232,8 @@
 		saving = true;
 		await workspace.attempt(async () => {
 			await workspace.bench.save();
-			const response = await fetch(`/api/v1${workspace.path(`/exports/log.${format}`)}`, {
-				method: 'POST',
-				headers: { 'content-type': 'application/json', 'x-malachite-session': session },
-				body: JSON.stringify({ spec })
-			});
-			if (!response.ok) throw new Error(((await response.json()) as { title: string }).title);
-			saveBlob(`log ${names.slice(0, 4).join(' ')}.${format}`, await response.blob());
+			const file = await workspace.api.bytes('exportLog', { format, body: { spec } });
+			saveBlob(`log ${names.slice(0, 4).join(' ')}.${format}`, new Blob([file as BlobPart]));
 		});
 		saving = false;
 	}

@@ -2,7 +2,6 @@ import { untrack } from 'svelte';
 import type { LogData, ModelLog } from '#core/logs/log-parts';
 import { modelLog } from '#core/logs/model-log';
 import type { LogTrack } from '#core/logs/spec';
-import { get } from '$lib/api/client';
 import type { RowPage } from '$lib/api/types';
 import type { ShownSolids } from '$lib/workbench/solids.svelte';
 import type { Workspace } from '$lib/workspace.svelte';
@@ -72,7 +71,7 @@ export class LogFeed {
 	}
 
 	private rowsOf(table: string, hole: string): Promise<RowPage> {
-		return get<RowPage>(this.workspace.path(`/tables/${table}/rows?limit=1000&hole=${encodeURIComponent(hole)}`));
+		return this.workspace.api.ask('listRows', { object: table, limit: 1000, hole });
 	}
 
 	private textAt(table: string, key: string, row: number): string {

@@ -4,7 +4,6 @@ import type { NumberColumn } from '#core/datasets/dataset';
 import { dataSetOfGrid } from '#core/datasets/readings';
 import { frameBox, type Rectangle } from '#core/grids/frame';
 import { rankedAs } from '#core/styles/style';
-import { getBytes } from '$lib/api/client';
 import type { Thing } from '$lib/workspace-parts';
 
 type Grid = Extract<Thing, { kind: 'grid' }>;
@@ -24,7 +23,7 @@ export class GridParts {
 	/** The part that was read of a grid; null where its wider cells do. */
 	of(g: Grid): Grid | null {
 		const part = this.found.get(g.id);
-		return part && part.path === g.path && part.every < g.every ? part : null;
+		return part && part.part === g.part && part.every < g.every ? part : null;
 	}
 
 	/**
@@ -44,7 +43,7 @@ export class GridParts {
 			const known = this.found.get(g.id);
 			if (
 				known &&
-				known.path === g.path &&
+				known.part === g.part &&
 				covers(frameBox(known.raster), within(box, frameBox(g.raster))) &&
 				!needsPart(known, resolution)
 			)
@@ -53,9 +52,7 @@ export class GridParts {
 			const [w, h] = [(box.maxX - box.minX) / 4, (box.maxY - box.minY) / 4];
 			const wide = { minX: box.minX - w, minY: box.minY - h, maxX: box.maxX + w, maxY: box.maxY + h };
 			try {
-				const pack = readPack(
-					await getBytes(`${g.path}?minX=${wide.minX}&minY=${wide.minY}&maxX=${wide.maxX}&maxY=${wide.maxY}&most=${MOST_CELLS}`)
-				);
+				const pack = readPack(await g.part!(wide, MOST_CELLS));
 				if (asked !== this.asked) return;
 				const raster = rasterOf(pack);
 				const every = Number(pack.info['every']);
@@ -76,8 +73,8 @@ export class GridParts {
 }
 
 /** Whether a map shows more than the cells of a grid hold: a cell covers more than two points of the screen, and there are finer ones. */
-export const needsPart = (g: Pick<Grid, 'every' | 'path' | 'raster'>, resolution: number): boolean =>
-	g.path !== null && g.every > 1 && Math.abs(g.raster.dx) > 2 * resolution;
+export const needsPart = (g: Pick<Grid, 'every' | 'part' | 'raster'>, resolution: number): boolean =>
+	g.part !== null && g.every > 1 && Math.abs(g.raster.dx) > 2 * resolution;
 
 const meets = (a: Rectangle, b: Rectangle) => a.minX < b.maxX && b.minX < a.maxX && a.minY < b.maxY && b.minY < a.maxY;
 const within = (a: Rectangle, b: Rectangle): Rectangle => ({

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Trash2, X } from '@lucide/svelte';
 	import { untrack } from 'svelte';
-	import { ApiProblem, call } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let {
 		workspace,
@@ -37,9 +37,7 @@
 		if (!untrack(() => expression).trim()) return;
 		timer = setTimeout(async () => {
 			try {
-				preview = (
-					await call<{ preview: typeof preview }>('POST', workspace.path(`/tables/${table}/calculated/preview`), { columns: list })
-				).preview;
+				preview = (await workspace.api.ask('previewCalculated', { object: table, body: { columns: list } })).preview;
 			} catch (error) {
 				problem = error instanceof ApiProblem ? error.text : String(error);
 			}
@@ -47,7 +45,7 @@
 	});
 	async function store(list: { name: string; expression: string }[]) {
 		return workspace.attempt(async () => {
-			await call('PUT', workspace.path(`/tables/${table}/calculated`), { columns: list, revision });
+			await workspace.api.ask('setCalculated', { object: table, body: { columns: list, revision } });
 			await workspace.refresh();
 		});
 	}

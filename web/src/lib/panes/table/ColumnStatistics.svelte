@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { X } from '@lucide/svelte';
 	import type { ColumnStatistics } from '#core/tables/choose';
-	import { ApiProblem, get } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let {
@@ -17,17 +17,20 @@
 	let problem = $state('');
 	$effect(() => {
 		void version;
-		get<{ statistics: ColumnStatistics }>(
-			workspace.path(
-				`/tables/${table}/statistics?column=${encodeURIComponent(column)}${filter ? `&filter=${encodeURIComponent(filter)}` : ''}${find ? `&find=${encodeURIComponent(find)}` : ''}`
-			)
-		).then(
-			(a) => {
-				s = a.statistics;
-				problem = '';
-			},
-			(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
-		);
+		workspace.api
+			.ask('columnStatistics', {
+				object: table,
+				column,
+				filter: filter || undefined,
+				find: find || undefined
+			})
+			.then(
+				(a) => {
+					s = a.statistics;
+					problem = '';
+				},
+				(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
+			);
 	});
 	const short = (v: number) => (Number.isFinite(v) ? String(Number(v.toPrecision(5))) : '–');
 </script>

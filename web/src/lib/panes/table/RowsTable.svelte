@@ -3,7 +3,7 @@
 	import { moment } from '$lib/ui/moments';
 	import { tick, untrack } from 'svelte';
 	import { roleOf } from '#core/tables/kinds';
-	import { ApiProblem, call, get } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
@@ -33,10 +33,10 @@
 	});
 
 	let asked = 0;
-	async function load(from: number, which: string) {
+	async function load(from: number, which: typeof only) {
 		const turn = ++asked;
 		try {
-			const page = await get<RowPage>(workspace.path(`/tables/${table}/rows?offset=${from}&limit=${SIZE}&only=${which}`));
+			const page = await workspace.api.ask('listRows', { object: table, offset: from, limit: SIZE, only: which });
 			// Another page, or a newer state of this one, was asked for meanwhile.
 			if (turn !== asked) return;
 			rows = page;
@@ -64,7 +64,7 @@
 
 	async function edit(n: number, change: Record<string, unknown>) {
 		const done = await workspace.attempt(async () => {
-			await call('PATCH', workspace.path(`/tables/${table}/rows/${n}`), { ...change, revision });
+			await workspace.api.ask('editRow', { object: table, n, body: { ...change, revision: revision! } });
 		});
 		editing = null;
 		// What was stored stands there at once; findings and rows are read again behind it.

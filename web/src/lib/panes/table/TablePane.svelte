@@ -3,7 +3,7 @@
 	import { tick, untrack } from 'svelte';
 	import { ArrowDown, ArrowUp, Calculator, Sigma, X } from '@lucide/svelte';
 	import { roleOf } from '#core/tables/kinds';
-	import { ApiProblem, call, get } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
@@ -44,9 +44,12 @@
 	let version = 0;
 	let shownVersion = 0;
 
-	const query = $derived(
-		`${my.sort ? `&sort=${encodeURIComponent(my.sort)}` : ''}${my.descending ? '&descending=true' : ''}${my.filter ? `&filter=${encodeURIComponent(my.filter)}` : ''}${my.find ? `&find=${encodeURIComponent(my.find)}` : ''}`
-	);
+	const query = $derived({
+		sort: my.sort || undefined,
+		descending: my.descending || undefined,
+		filter: my.filter || undefined,
+		find: my.find || undefined
+	});
 	const header = $derived(head?.table.header ?? []);
 	const calculated = $derived(head?.calculated ?? []);
 	const columns = $derived([...header, ...calculated.map((c) => c.name)]);
@@ -76,7 +79,7 @@
 		if (asked.has(key)) return;
 		asked.add(key);
 		try {
-			const page = await get<RowPage>(workspace.path(`/tables/${tableId}/rows?offset=${block * BLOCK}&limit=${BLOCK}${query}`));
+			const page = await workspace.api.ask('listRows', { object: tableId, offset: block * BLOCK, limit: BLOCK, ...query });
 			if (mine !== version) return;
 			head = page;
 			total = page.total;
@@ -127,9 +130,12 @@
 	}
 	async function put(cells: CellEdit[]) {
 		const fine = await workspace.attempt(async () => {
-			const { changed } = await call<{ changed: number }>('POST', workspace.path(`/tables/${tableId}/cells`), {
-				cells,
-				revision: table!.revision
+			const { changed } = await workspace.api.ask('editCells', {
+				object: tableId,
+				body: {
+					cells,
+					revision: table!.revision
+				}
 			});
 			await workspace.refresh();
 			workspace.say(changed === 0 ? 'Nothing changed.' : `${changed === 1 ? 'One cell' : `${changed} cells`} stored. Ctrl Z undoes it.`);

@@ -22,6 +22,7 @@ import { findingListAnswer, ruleListAnswer, rulesAnswer, rulesEffectAnswer } fro
 import { countsAnswer } from '$lib/api/answers/projects';
 import { download, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
+import { stateOf } from '../graph/states';
 
 const MOST_FINDINGS = 20_000;
 
@@ -140,7 +141,7 @@ export const checkOperations = [
 		run: async ({ params }) => {
 			await findProject(db(), params['project']!);
 			const node = one(await loadModel(db(), params['project']!), 'rules');
-			const settings = node.state['rules'] as RuleSettings;
+			const settings = stateOf(node, 'rules').rules;
 			return {
 				revision: node.revision,
 				rules: RULES.map(({ id, title, severity, reason, scope, mends, bounds }) => ({

@@ -9,9 +9,10 @@ import { one, loadModel, type ObjectRow } from '../graph/graph';
 import { changeMade, makeObject } from '../graph/made';
 import { findProject } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
-import { doubtAnswer } from '$lib/api/answers/ground';
+import { doubtAnswer, doubtReport } from '$lib/api/answers/ground';
 import { startedJobAnswer } from '$lib/api/answers/projects';
 import { bytes, download, operation } from './operation';
+import { reportAs } from './report-as';
 
 const MOST_CELLS = 3_000_000;
 const error = (most: number) => yup.number().min(0).max(most).required();
@@ -102,7 +103,7 @@ export const doubtOperations = [
 		run: async ({ params, model }) => {
 			const row = await lastOf(params['project']!, model);
 			if (!row) return { members: 0, failed: 0, volumes: [], outOfDate: false };
-			return { ...row.report, seconds: row.seconds, createdAt: row.createdAt, outOfDate: row.outOfDate };
+			return { ...reportAs(doubtReport, row.report), seconds: row.seconds, createdAt: row.createdAt, outOfDate: row.outOfDate };
 		}
 	}),
 	operation({

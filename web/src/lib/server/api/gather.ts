@@ -1,12 +1,9 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import * as yup from 'yup';
-import type { CommonPoint } from '#core/geometry/similarity';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import { shapingSchema, withRenamed, type Shaping } from '#core/project/shaping';
-import { textRecordSchema } from '#core/project/guards';
-import { coreSchema, hungSchema, placementSchema, readingSchema, valueRulesSchema, writtenSchema } from '#core/project/project-file';
-import { TABLE_KINDS, type TableKind } from '#core/tables/kinds';
+import { TABLE_KINDS } from '#core/tables/kinds';
 import { validateMapping } from '#core/tables/mapping';
 import { db, type Executor } from '../db/client';
 import { file, incoming, object } from '../db/schema';
@@ -21,7 +18,7 @@ import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../store/files';
 import { loadGraph } from '../graph/graph';
 import { previewFile } from '../services/preview';
 import { findProject } from '../store/projects';
-import { SOURCE_KINDS, type SourceKind } from '../graph/sources';
+import { SOURCE_KINDS } from '../graph/sources';
 import { sourceFile } from '../services/source-files';
 import {
 	cardAnswer,
@@ -35,34 +32,8 @@ import {
 import { startedJobAnswer } from '$lib/api/answers/projects';
 import { nothing } from '$lib/api/answers/shapes';
 import { download, operation } from './operation';
+import { choiceFields, importFields } from '../jobs/payloads';
 
-const numbers = (count: number) => (v: unknown) =>
-	v === undefined || (Array.isArray(v) && v.length === count && v.every((x) => typeof x === 'number' && Number.isFinite(x)));
-const boxSchema = yup
-	.mixed<[number, number, number, number]>()
-	.test('box', 'must be four numbers: least x and y, greatest x and y', numbers(4));
-const coordinateFields = {
-	fromEpsg: yup.number().integer().min(1).max(999_999),
-	sitePoints: yup
-		.array(
-			yup
-				.mixed<CommonPoint>()
-				.required()
-				.test('point', 'must be four numbers: site easting and northing, project easting and northing', numbers(4))
-		)
-		.max(200),
-	verticalShift: yup.number().min(-1e5).max(1e5)
-};
-const kindSchema = yup.string<TableKind>().oneOf(TABLE_KINDS.map((k) => k.kind));
-const asSchema = yup.string<SourceKind>().oneOf(SOURCE_KINDS);
-const choiceSchema = {
-	as: asSchema,
-	kind: kindSchema,
-	mapping: textRecordSchema,
-	reading: readingSchema.default(undefined).optional(),
-	units: textRecordSchema,
-	written: writtenSchema
-};
 const titleSchema = yup.string().trim().min(1).max(200);
 const MOST_WAITING = 500;
 
@@ -163,7 +134,7 @@ export const gatherOperations = [
 		summary: 'The first rows of a stored file as another thing, under another kind or other roles',
 		answer: previewAnswer,
 		reply: 'A preview',
-		body: yup.object(choiceSchema).noUnknown(),
+		body: yup.object(choiceFields).noUnknown(),
 		run: async ({ params, body }) => previewFile(params['project']!, params['file']!, body)
 	}),
 	operation({
@@ -197,7 +168,7 @@ export const gatherOperations = [
 			.object({
 				fileId: yup.string().uuid().required(),
 				title: yup.string().trim().max(200).default(''),
-				choice: yup.object(choiceSchema).noUnknown().required()
+				choice: yup.object(choiceFields).noUnknown().required()
 			})
 			.noUnknown(),
 		run: async ({ params, body }) => {
@@ -214,7 +185,7 @@ export const gatherOperations = [
 		answer: nothing,
 		reply: 'Nothing',
 		body: yup
-			.object({ title: yup.string().trim().max(200), choice: yup.object(choiceSchema).noUnknown().default(undefined).optional() })
+			.object({ title: yup.string().trim().max(200), choice: yup.object(choiceFields).noUnknown().default(undefined).optional() })
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			const card = await findCard(params['project']!, params['card']!);
@@ -245,26 +216,7 @@ export const gatherOperations = [
 		summary: 'Bring a stored file in as a table or as terrain, in the background',
 		answer: startedJobAnswer,
 		reply: 'The job',
-		body: yup
-			.object({
-				fileId: yup.string().uuid().required(),
-				incomingId: yup.string().uuid(),
-				name: titleSchema.required(),
-				...choiceSchema,
-				as: asSchema.required(),
-				part: yup.string().max(300),
-				every: yup.number().integer().min(1).max(1000),
-				clip: boxSchema,
-				placement: placementSchema,
-				points: yup
-					.array(yup.mixed<CommonPoint>().required().test('point', 'must be four numbers: column, row, easting, northing', numbers(4)))
-					.max(100),
-				hung: hungSchema,
-				core: coreSchema,
-				...coordinateFields,
-				values: valueRulesSchema
-			})
-			.noUnknown(),
+		body: yup.object(importFields).noUnknown(),
 		run: async ({ params, body, requestKey }) => {
 			const projectId = params['project']!;
 			await fileRow(projectId, body.fileId);

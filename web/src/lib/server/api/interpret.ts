@@ -33,16 +33,17 @@ import {
 	takenAnswer
 } from '$lib/api/answers/ground';
 import { operation } from './operation';
+import { stateOf, type StoredKind } from '../graph/states';
 
 const revision = yup.number().integer().required();
 /** Settings that the checks depend on. */
 const CHECKED = ['column', 'lumping', 'rules', 'schemes'];
 
 /** Replaces part of the state of the one object of a kind, as a change that can be undone. */
-export async function setState(
+export async function setState<K extends StoredKind>(
 	projectId: string,
 	model: string | null,
-	kind: string,
+	kind: K,
 	label: string,
 	rev: number,
 	state: Record<string, unknown>
@@ -54,7 +55,7 @@ export async function setState(
 	});
 	if (CHECKED.includes(kind)) await checkProject(projectId);
 	const after = one(await loadModel(db(), projectId, model), kind);
-	return { revision: after.revision, state: after.state };
+	return { revision: after.revision, state: stateOf(after, kind) };
 }
 
 const FIRST_STEPS = ['units', 'extent', 'spacing', 'section'] as const;
@@ -65,7 +66,7 @@ const listed = (words: string[]) => (words.length < 2 ? words.join() : `${words.
 async function proposals(projectId: string, model: string | null) {
 	const { extent } = await findProject(db(), projectId);
 	const graph = await loadModel(db(), projectId, model);
-	const state = (kind: string) => one(graph, kind).state;
+	const state = <K extends StoredKind>(kind: K) => stateOf(one(graph, kind), kind);
 	const steps = await runTableTask('proposeFirstSteps', {
 		...(await tablesOf(await checkInput(db(), projectId, graph))),
 		known: {
@@ -85,11 +86,11 @@ async function estimate(projectId: string, model: string | null, spacing: number
 	if (!p.extent)
 		return fail('no-extent', 'the project has no extent yet', 'Set it by hand, from the terrain or from the collars.', 'extent');
 	const graph = await loadModel(db(), projectId, model);
-	const units = one(graph, 'column').state['units'] as Unit[];
+	const units = stateOf(one(graph, 'column'), 'column').units;
 	const { cells, bytes } = estimateBuild(
 		{ extent: p.extent, column: units },
 		spacing,
-		finer ?? (one(graph, 'model').state['finer'] as FinerParts | undefined)
+		finer ?? stateOf(one(graph, 'model'), 'model').finer
 	);
 	return { cells, bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
 }
@@ -121,10 +122,10 @@ export const interpretOperations = [
 			const projectId = params['project']!;
 			const { lengthUnit } = await findProject(db(), projectId);
 			const graph = await loadModel(db(), projectId, model);
-			const part = (kind: string) => ({ revision: one(graph, kind).revision, ...one(graph, kind).state });
+			const part = <K extends StoredKind>(kind: K) => ({ revision: one(graph, kind).revision, ...stateOf(one(graph, kind), kind) });
 			const codes = await codeCounts(projectId, lengthUnit);
-			const units = one(graph, 'column').state['units'] as Unit[];
-			const lumped = one(graph, 'lumping').state['codes'] as Record<string, string>;
+			const units = stateOf(one(graph, 'column'), 'column').units;
+			const lumped = stateOf(one(graph, 'lumping'), 'lumping').codes;
 			return {
 				codes,
 				proposal: proposeLumping(
@@ -227,7 +228,7 @@ export const interpretOperations = [
 			const graph = await loadModel(db(), projectId, model);
 			const add = (body.add ?? []) as Unit[];
 			const column = one(graph, 'column');
-			const known = column.state['units'] as Unit[];
+			const known = stateOf(column, 'column').units;
 			const after = [...known.slice(0, -1), ...add, ...known.slice(-1)];
 			if (add.length && after.length > 1) validateColumn(after);
 			const units = new Set(after.map((u) => u.id));
@@ -245,7 +246,7 @@ export const interpretOperations = [
 			});
 			await checkProject(projectId);
 			const now = one(await loadModel(db(), projectId, model), 'lumping');
-			return { revision: now.revision, state: now.state };
+			return { revision: now.revision, state: stateOf(now, 'lumping') };
 		}
 	}),
 	operation({
@@ -259,7 +260,7 @@ export const interpretOperations = [
 		answer: faultsAnswer,
 		reply: 'The faults',
 		run: async ({ params, model, body }) => {
-			const units = (one(await loadModel(db(), params['project']!, model), 'column').state['units'] as Unit[]).map((u) => u.id);
+			const units = stateOf(one(await loadModel(db(), params['project']!, model), 'column'), 'column').units.map((u) => u.id);
 			for (const f of body.faults) validateFault(f, units);
 			refuseCircles(body.faults);
 			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length)
@@ -281,7 +282,7 @@ export const interpretOperations = [
 		run: async ({ params, model, body: { revision: known, ...shaping } }) => {
 			const graph = await loadModel(db(), params['project']!, model);
 			const whole = shapingSchema.cast({ ...one(graph, 'shaping').state, ...shaping }) as Shaping;
-			validateShaping(whole, one(graph, 'column').state['units'] as Unit[]);
+			validateShaping(whole, stateOf(one(graph, 'column'), 'column').units);
 			return setState(params['project']!, model, 'shaping', 'Change the shape of the ground', known, whole);
 		}
 	}),
@@ -347,11 +348,11 @@ export const interpretOperations = [
 		run: async ({ params, model, body }) => {
 			if (body.finer) {
 				const graph = await loadModel(db(), params['project']!, model);
-				const shaping = one(graph, 'shaping').state as unknown as Shaping;
+				const shaping = stateOf(one(graph, 'shaping'), 'shaping');
 				validateFiner(
 					body.finer,
 					body.spacing,
-					[...(one(graph, 'column').state['units'] as Unit[]), ...shaping.divisions.flatMap((d) => d.column)].map((u) => u.id)
+					[...stateOf(one(graph, 'column'), 'column').units, ...shaping.divisions.flatMap((d) => d.column)].map((u) => u.id)
 				);
 			}
 			return setState(params['project']!, model, 'model', 'Change the spacing', body.revision, {

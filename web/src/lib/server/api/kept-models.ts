@@ -13,9 +13,11 @@ import { MODEL_PARTS } from '../graph/models';
 import { refuseTaken } from '../store/names';
 import { findProject } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
-import { comparisonAnswer, keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
+import { comparisonAnswer, comparisonReport, keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
 import { nothing } from '$lib/api/answers/shapes';
 import { bytes, operation } from './operation';
+import { reportAs } from './report-as';
+import { stateOf } from '../graph/states';
 
 const MOST_KEPT = 100;
 /** Kind of the objects that kept models are. */
@@ -29,7 +31,7 @@ async function find(projectId: string, id: string): Promise<{ kept: ObjectRow; g
 }
 
 /** Interpretation and extent of a kept model, by part. */
-const partsOf = (kept: ObjectRow) => kept.state['parts'] as Record<string, Record<string, unknown>>;
+const partsOf = (kept: ObjectRow) => stateOf(kept, 'kept-model').parts;
 
 /** A model as it is built now. @throws ProblemError `not-built` */
 function current(graph: readonly ObjectRow[], model: string | null): ObjectRow {
@@ -60,14 +62,14 @@ export const keptModelOperations = [
 			await findProject(db(), projectId);
 			const models = [];
 			for (const k of (await loadGraph(db(), projectId)).filter((o) => o.kind === KEPT)) {
-				const report = (await builtReport(db(), projectId, k.contentHash))?.report as unknown as ModelReport | undefined;
+				const report = (await builtReport(db(), projectId, k.contentHash))?.report as Partial<ModelReport> | undefined;
 				models.push({
 					id: k.id,
 					name: k.name,
 					createdBy: k.createdBy,
 					createdAt: k.createdAt,
 					spacing: Number(partsOf(k)['model']?.['spacing']),
-					volumes: report?.volumes.map((v) => ({ unit: v.unit, volume: v.volume })) ?? []
+					volumes: report?.volumes?.map((v) => ({ unit: v.unit, volume: v.volume })) ?? []
 				});
 			}
 			return { models };
@@ -163,7 +165,7 @@ export const keptModelOperations = [
 		summary: 'What is different between a kept model and the one built now: volumes, how far surfaces moved, changed contacts',
 		answer: comparisonAnswer,
 		reply: 'The comparison',
-		run: async ({ params, model }) => (await comparison(params['project']!, params['kept']!, model)).report
+		run: async ({ params, model }) => reportAs(comparisonReport, (await comparison(params['project']!, params['kept']!, model)).report)
 	}),
 	operation({
 		id: 'getMovement',

@@ -19,7 +19,6 @@ import {
 import { changedAnswer, countsAnswer } from '$lib/api/answers/projects';
 import { db } from '../db/client';
 import { doChange, lockObject } from '../graph/changes';
-import type { Shaping } from '#core/project/shaping';
 import { loadGraph, loadModel, one } from '../graph/graph';
 import { objectBytes } from '../graph/inputs';
 import { requireLog, startLog } from '../graph/logs';
@@ -32,6 +31,7 @@ import type { AskedBody } from '../threads/log-tasks';
 import { runTableTask } from '../threads/threads';
 import { json, operation } from './operation';
 import { changeRows, oneTable } from './tables';
+import { stateOf } from '../graph/states';
 
 /** Forms of objects that something can lie within. */
 const BODIES: readonly string[] = ['lines', 'faces', 'surface', 'solids'];
@@ -387,7 +387,7 @@ export const logOperations = [
 						from: r.cells[at('from')] ?? '',
 						to: r.cells[at('to')] ?? '',
 						code: r.cells[at('code')] ?? '',
-						what: r.excluded ? 'left out' : n >= source ? 'cut off' : 'relogged',
+						what: r.excluded ? ('left out' as const) : n >= source ? ('cut off' as const) : ('relogged' as const),
 						before: Object.fromEntries(Object.entries(r.originals).map(([i, was]) => [header[Number(i)]!, was])),
 						note: r.cells[header.indexOf(NOTE)] ?? '',
 						by: last?.by ?? '',
@@ -466,7 +466,7 @@ export const logOperations = [
 		run: async ({ params, model }) => {
 			const projectId = params['project']!;
 			const graph = await loadModel(db(), projectId, model);
-			const { log } = one(graph, 'shaping').state as Partial<Shaping>;
+			const { log } = stateOf(one(graph, 'shaping'), 'shaping');
 			const table = log ? graph.find((o) => o.kind === 'table' && o.name === log.table) : null;
 			if (log && !table) fail('unknown-log', `there is no table "${log.table}" that the model is made from`, 'Choose another log for it.');
 			return runTableTask('columnEvidence', {

@@ -11,8 +11,9 @@ import { findProject } from '../store/projects';
 import { madeAnswer, modelsAnswer } from '$lib/api/answers/results';
 import { nothing } from '$lib/api/answers/shapes';
 import { json, operation } from './operation';
-import { building, stateOf } from './results';
+import { building, buildStateOf } from './results';
 import type { Step } from '../graph/steps';
+import { stateOf } from '../graph/states';
 
 const name = yup.string().trim().min(1).max(200);
 
@@ -38,11 +39,11 @@ export const modelOperations = [
 						id: m.id,
 						name: m.name,
 						revision: m.revision,
-						state: stateOf({ ...m, failure: parts.find((o) => o.failure)?.failure ?? null }, steps),
+						state: buildStateOf({ ...m, failure: parts.find((o) => o.failure)?.failure ?? null }, steps),
 						createdBy: m.createdBy,
 						createdAt: m.createdAt,
 						auto: m.auto,
-						spacing: Number(m.state['spacing']),
+						spacing: stateOf(m, 'model').spacing,
 						units: unitsOfObject(graph, m, {}).map(({ id, name: called, color, contact }: Unit) => ({ id, name: called, color, contact })),
 						key: m.missing ? '' : m.contentHash
 					};

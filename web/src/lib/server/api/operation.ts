@@ -1,3 +1,4 @@
+import type { Answer } from '$lib/api/answers/shapes';
 import type { AnySchema, ObjectSchema, Schema } from 'yup';
 
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
@@ -25,7 +26,7 @@ export interface Operation {
 	/** What comes back as JSON, which the tests hold every answer against; files have a media type instead. */
 	answer?: AnySchema;
 	/** The answer says in a header which transactions it has seen. */
-	followed?: boolean;
+	followed?: true;
 	/** The answer comes with status 201. */
 	created?: boolean;
 	/** Media type of the reply when it is not JSON. */
@@ -47,14 +48,54 @@ export interface Input<B, Q> {
 type BodyOf<S> = S extends Schema<infer T> ? T : S extends 'bytes' ? ReadableStream<Uint8Array> : undefined;
 type QueryOf<S> = S extends ObjectSchema<infer T> ? T : Record<string, never>;
 
-/** Declares an operation; the handler gets what the schemas let through, typed. */
+/** What an operation tells those who ask it, in types alone: its name, its address, and the schemas of what it takes and answers. */
+interface Contract<I, P, B, Q, A, M, F> {
+	id: I;
+	path: P;
+	body: B;
+	query: Q;
+	answer: A;
+	ofModel: M;
+	followed: F;
+}
+
+/** An operation with its contract, which the screens are typed by. */
+interface Declared<C> extends Operation {
+	/** Never there: a place for the types. */
+	readonly contract?: C;
+}
+
+type Reply<A> = A extends AnySchema ? Loose<Answer<A>> | Response : Response;
+type Loose<T> = T extends string | number | boolean | null | undefined
+	? T | (string extends T ? Date : never)
+	: T extends readonly unknown[]
+		? { readonly [K in keyof T]: Loose<T[K]> }
+		: Record<never, never> extends T
+			? T | void
+			: { readonly [K in keyof T]: Loose<T[K]> };
+
+/** Declares an operation; the handler gets what the schemas let through, typed, and so does who asks it. */
 export function operation<
+	const I extends string,
+	const P extends string,
 	B extends Schema | 'bytes' | undefined = undefined,
-	Q extends ObjectSchema<never> | ObjectSchema<Record<string, unknown>> | undefined = undefined
+	Q extends ObjectSchema<never> | ObjectSchema<Record<string, unknown>> | undefined = undefined,
+	A extends AnySchema | undefined = undefined,
+	M extends true | undefined = undefined,
+	F extends true | undefined = undefined
 >(
-	o: Omit<Operation, 'body' | 'query' | 'run'> & { body?: B; query?: Q; run(input: Input<BodyOf<B>, QueryOf<Q>>): Promise<unknown> }
-): Operation {
-	return o as unknown as Operation;
+	o: Omit<Operation, 'id' | 'path' | 'body' | 'query' | 'answer' | 'ofModel' | 'followed' | 'run'> & {
+		id: I;
+		path: P;
+		body?: B;
+		query?: Q;
+		answer?: A;
+		ofModel?: M;
+		followed?: F;
+		run(input: Input<BodyOf<B>, QueryOf<Q>>): Promise<Reply<A>>;
+	}
+): Declared<Contract<I, P, B, Q, A, M, F>> {
+	return o as unknown as Declared<Contract<I, P, B, Q, A, M, F>>;
 }
 
 export const json = (value: unknown, status = 200): Response =>

@@ -42,9 +42,9 @@ const newProject = yup
 		author: text(200),
 		description: text(5000),
 		crs: crsSchema,
-		lengthUnit: yup.string().oneOf(['m', 'ft']),
+		lengthUnit: yup.string<'m' | 'ft'>().oneOf(['m', 'ft']),
 		/** Mark between whole and fraction in what is typed. */
-		decimal: yup.string().oneOf(['.', ',']),
+		decimal: yup.string<'.' | ','>().oneOf(['.', ',']),
 		extent: extentSchema.nullable().default(undefined).optional()
 	})
 	.noUnknown();

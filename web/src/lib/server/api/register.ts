@@ -16,8 +16,7 @@ import { modelOperations } from './models';
 import { resultOperations } from './results';
 import { workbenchOperations } from './workbench';
 
-/** Every operation of the API. The first that fits an address is taken. */
-export const OPERATIONS: readonly Operation[] = [
+const declared = [
 	...workOperations,
 	...projectOperations,
 	...gatherOperations,
@@ -35,3 +34,9 @@ export const OPERATIONS: readonly Operation[] = [
 	...workbenchOperations,
 	...presentOperations
 ];
+
+/** Every operation of the API. The first that fits an address is taken. */
+export const OPERATIONS: readonly Operation[] = declared;
+
+/** What the operations take and answer, as types: the screens read no more of the server than this. */
+export type Contracts = NonNullable<(typeof declared)[number]['contract']>;

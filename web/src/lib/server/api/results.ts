@@ -4,7 +4,7 @@ import { fail } from '#core/problem';
 import { describeParameters } from '#core/recipes/parameters';
 import { recipeOf, RECIPES } from '#core/recipes/register';
 import { db } from '../db/client';
-import { job, result } from '../db/schema';
+import { job, type BuildFailure, result } from '../db/schema';
 import { loadGraph, type ObjectRow } from '../graph/graph';
 import { objectBytes } from '../graph/inputs';
 import { changeMade, duplicateMade, findMade, makeObject, needs, removeMade, suggestion } from '../graph/made';
@@ -18,10 +18,11 @@ import {
 	recipeListAnswer,
 	resultAnswer,
 	resultListAnswer,
+	routineAnswer,
 	storeAnswer,
 	suggestionAnswer
 } from '$lib/api/answers/results';
-import { anyRecord, id, list, nothing, obj, text } from '$lib/api/answers/shapes';
+import { id, list, nothing, obj, text, type Answer } from '$lib/api/answers/shapes';
 import { proposeRoutine, runInProject } from '../graph/routines';
 import { storeSizes } from '../store/store-sizes';
 import { jsonSchemaOf } from './json-schema';
@@ -58,9 +59,12 @@ export async function building(projectId: string): Promise<Set<string>> {
 	return new Set(rows.flatMap((r) => r.id ?? []));
 }
 
+type BuildState = Answer<typeof resultAnswer>['state'];
 /** The state of something derived, in words. */
-export const stateOf = (o: ObjectRow, now: ReadonlySet<string>) =>
+export const buildStateOf = (o: ObjectRow, now: ReadonlySet<string>): BuildState =>
 	now.has(o.id) ? 'building' : o.failure ? 'failed' : o.missing ? 'never built' : o.outOfDate ? 'out of date' : 'up to date';
+
+const withoutKey = ({ key: _, ...failure }: BuildFailure) => failure;
 
 async function told(projectId: string, graph: readonly ObjectRow[], rows: readonly ObjectRow[]) {
 	const now = await building(projectId);
@@ -87,14 +91,13 @@ async function told(projectId: string, graph: readonly ObjectRow[], rows: readon
 			// A part of a model is told as its model.
 			(inputs[e.role] ??= []).push(byId.get(e.input)?.modelId ?? e.input);
 		}
-		const { key: _, ...failure } = o.failure ?? { key: '' };
 		return {
 			id: o.id,
 			recipe: o.kind,
 			name: o.name,
 			form: o.form,
-			state: stateOf(o, now),
-			failure: o.failure ? failure : null,
+			state: buildStateOf(o, now),
+			failure: o.failure && withoutKey(o.failure),
 			revision: o.revision,
 			auto: o.auto,
 			parameters: o.state,
@@ -226,7 +229,7 @@ export const resultOperations = [
 		reply: 'The result',
 		run: async ({ params }) => {
 			const { graph, node } = await one(params['project']!, params['object']!);
-			return (await told(params['project']!, graph, [node]))[0];
+			return (await told(params['project']!, graph, [node]))[0]!;
 		}
 	}),
 	operation({
@@ -255,7 +258,7 @@ export const resultOperations = [
 			await findProject(db(), params['project']!);
 			await changeMade(params['project']!, params['object']!, body);
 			const { graph, node } = await one(params['project']!, params['object']!);
-			return (await told(params['project']!, graph, [node]))[0];
+			return (await told(params['project']!, graph, [node]))[0]!;
 		}
 	}),
 	operation({
@@ -322,7 +325,7 @@ export const resultOperations = [
 		path: '/projects/{project}/routine-proposals',
 		tag: 'Results',
 		summary: 'The chain of recipes that leads to some results, as a routine: what was brought in becomes its open inputs',
-		answer: anyRecord(),
+		answer: routineAnswer,
 		reply: 'The routine, as docs/grids.md describes it',
 		body: yup
 			.object({

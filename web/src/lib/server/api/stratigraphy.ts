@@ -30,6 +30,7 @@ import { runTableTask, runTask } from '../threads/threads';
 import { setState } from './interpret';
 import { json, operation } from './operation';
 import { oneTable } from './tables';
+import { stateOf } from '../graph/states';
 
 const revision = yup.number().integer().required();
 const holes = () => yup.array(yup.string().min(1).max(200).required()).min(1).max(5000);
@@ -44,9 +45,9 @@ async function stored(projectId: string) {
 	const graph = await loadModel(db(), projectId);
 	const [schemes, ties, absences] = [one(graph, 'schemes'), one(graph, 'ties'), one(graph, 'absences')];
 	return {
-		schemes: { revision: schemes.revision, list: schemes.state['schemes'] as Scheme[] },
-		ties: { revision: ties.revision, list: ties.state['ties'] as Tie[] },
-		absences: { revision: absences.revision, list: absences.state['absences'] as SetAbsence[] }
+		schemes: { revision: schemes.revision, list: stateOf(schemes, 'schemes').schemes },
+		ties: { revision: ties.revision, list: stateOf(ties, 'ties').ties },
+		absences: { revision: absences.revision, list: stateOf(absences, 'absences').absences }
 	};
 }
 

@@ -12,11 +12,12 @@ import { runTableTask } from '../threads/threads';
 import { doChange, lockObject } from '../graph/changes';
 import { checkProject } from '../services/check';
 import { findProject } from '../store/projects';
-import { rawTable, type TableState } from '../threads/stored-table';
+import { rawTable } from '../threads/stored-table';
 import { summaryOf } from '../services/summaries';
 import { tableParts, type StoredTable } from '../store/tables';
 import { operation } from './operation';
 import { forThread, oneTable, refuseVersion, rowQuery } from './tables';
+import { tableState } from '../threads/stored-table';
 
 const calculatedSchema = yup
 	.array(
@@ -108,7 +109,7 @@ export const columnOperations = [
 				body.mapping ? 'Change column roles' : body.values ? 'Change value rules' : 'Change how columns are read',
 				async (tx) => {
 					const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
-					const state = row.state as unknown as TableState;
+					const state = tableState(row.state);
 					refuseVersion(state, row.name);
 					const mapping = body.mapping ?? state.mapping;
 					validateMapping(state.kind, state.header, mapping);

@@ -21,6 +21,7 @@ import { listTables, rowsByNumber, tableParts, type StoredTable } from '../store
 import { mendPreviewAnswer, rowPageAnswer, versionAnswer } from '$lib/api/answers/data';
 import { changedAnswer, countsAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { operation } from './operation';
+import { tableState } from '../threads/stored-table';
 
 export async function oneTable(projectId: string, id: string): Promise<StoredTable> {
 	return (await listTables(db(), projectId)).find((t) => t.id === id) ?? fail('not-found', 'there is no such table in this project');
@@ -169,7 +170,7 @@ export const tableOperations = [
 			const label = body.excluded === undefined ? `Edit ${body.column}` : body.excluded ? 'Exclude a row' : 'Take a row back in';
 			return changeRows(params['project']!, label, params['object']!, async (tx) => {
 				const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
-				const state = row.state as unknown as TableState;
+				const state = tableState(row.state);
 				const [stored] = Number.isInteger(n) ? await rowsByNumber(tx, { id: row.id, version: row.version, state }, [n]) : [];
 				if (!stored) return fail('not-found', 'there is no such row');
 				if (body.excluded !== undefined)
@@ -220,7 +221,7 @@ export const tableOperations = [
 				params['object']!,
 				async (tx) => {
 					const row = await lockObject(tx, params['project']!, params['object']!, body.revision);
-					const state = row.state as unknown as TableState;
+					const state = tableState(row.state);
 					const stored = new Map(
 						(
 							await rowsByNumber(
@@ -268,7 +269,7 @@ export const tableOperations = [
 	}),
 	...(['reload', 'append'] as const).map((how) =>
 		operation({
-			id: how === 'reload' ? 'reloadTable' : 'appendTable',
+			id: `${how}Table`,
 			method: 'post',
 			path: `/projects/{project}/tables/{object}/${how}`,
 			tag: 'Tables',

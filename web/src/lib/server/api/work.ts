@@ -2,7 +2,7 @@ import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { and, desc, eq } from 'drizzle-orm';
 import * as yup from 'yup';
 import { fail } from '#core/problem';
-import { isOfHoles, type TableKind } from '#core/tables/kinds';
+import { isOfHoles } from '#core/tables/kinds';
 import { db } from '../db/client';
 import { job } from '../db/schema';
 import { sql } from 'drizzle-orm';
@@ -20,12 +20,15 @@ import { checkInput, tablesOf } from '../graph/check-input';
 import { recentShared, sendPack } from '../services/packs';
 import { runTableTask, runTask } from '../threads/threads';
 import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';
-import { geologyAnswer, holeAnswer, modelAnswer } from '$lib/api/answers/ground';
+import { contactsReport, geologyAnswer, holeAnswer, modelAnswer, modelReport } from '$lib/api/answers/ground';
 import { cancelledAnswer, healthAnswer, jobAnswer, jobListAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { pageQuery } from './pages';
 import { operation } from './operation';
 import { requireMemory } from './interpret';
 import { VERSION } from '../version';
+import { stateOf } from '../graph/states';
+import { reportAs } from './report-as';
+import { tableState } from '../threads/stored-table';
 
 /** How late the thread that answers everybody was, since it was asked last. */
 const lateness = monitorEventLoopDelay({ resolution: 10 });
@@ -134,11 +137,11 @@ export const workOperations = [
 					? targetsIn(graph, body.objects)
 					: [model.id];
 			const models = modelsIn(graph).filter((m) => targets.includes(m.id));
-			const kinds = graph.filter((o) => o.kind === 'table').map((o) => o.state['kind'] as TableKind);
+			const kinds = graph.filter((o) => o.kind === 'table').map((o) => tableState(o.state).kind);
 			if (models.length && !kinds.includes('collars') && kinds.some(isOfHoles))
 				fail('no-collars', 'there is no collar table', 'Bring in the collars under Gather: without them nobody knows where the holes are.');
 			// Of many, one that has not what it needs fails by itself; the others are built.
-			if (!body.all) for (const m of models) await requireMemory(projectId, m.id, m.state['spacing'] as number);
+			if (!body.all) for (const m of models) await requireMemory(projectId, m.id, stateOf(m, 'model').spacing);
 			const name = targets.length === 1 ? graph.find((o) => o.id === targets[0])!.name : '';
 			const title =
 				!body.all && !body.objects ? 'Build model' : name ? `Build ${name}` : body.all ? 'Build everything' : 'Build what is shown';
@@ -207,18 +210,19 @@ export const workOperations = [
 			const steps = await Promise.all(
 				['holes', 'contacts', 'fields', 'model'].map(async (k) => {
 					const stored = await builtReport(db(), params['project']!, of(k).contentHash);
-					const report: Record<string, unknown> = stored?.report ?? {};
-					return { step: k, report, seconds: stored?.seconds ?? 0 };
+					return { step: k, report: stored?.report, seconds: stored?.seconds ?? 0 };
 				})
 			);
+			const [contacts, fields] = [steps[1]!.report, steps[2]!.report];
 			const { pack } = await storedModel(params['project']!, model);
 			const { misfits } = packInfo(pack) as unknown as { misfits: (ContactPoint & { distance: number | null })[] };
 			return {
-				...built.report,
+				...reportAs(modelReport, built.report),
 				builtAt: built.createdAt,
 				outOfDate: of('model').outOfDate,
-				contacts: { placed: steps[1]!.report['placed'], faulted: steps[1]!.report['faulted'], findings: steps[1]!.report['findings'] },
-				orientations: { count: steps[2]!.report['orientations'], unused: steps[2]!.report['unused'] },
+				// Of a step that was changed and not built again nothing is told.
+				contacts: contacts ? reportAs(contactsReport, contacts) : { placed: 0, faulted: 0, findings: [] },
+				orientations: { count: Number(fields?.['orientations'] ?? 0), unused: Number(fields?.['unused'] ?? 0) },
 				seconds: Object.fromEntries(steps.map((s) => [s.step, s.seconds])),
 				misfits: misfits.map((m) => ({
 					surface: m.surface,

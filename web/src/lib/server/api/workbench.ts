@@ -13,7 +13,7 @@ import { changeWithin, recordChange } from '../graph/changes';
 import { announce } from '../store/events';
 import type { Step } from '../graph/steps';
 import { findProject } from '../store/projects';
-import { nothing } from '$lib/api/answers/shapes';
+import { nothing, typed } from '$lib/api/answers/shapes';
 import { benchAnswer, viewpointAnswer, viewpointListAnswer } from '$lib/api/answers/workbench';
 import { operation } from './operation';
 
@@ -144,13 +144,13 @@ export const workbenchOperations = [
 		path: '/projects/{project}/workbench',
 		tag: 'Examine',
 		summary: 'Set how the workbench looks, in every browser',
-		body: yup.object({ state: benchSchema.required() }).noUnknown(),
+		body: yup.object({ state: typed<BenchState>(benchSchema.required()) }).noUnknown(),
 		answer: benchAnswer,
 		reply: 'The state',
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
-			const state = body.state as unknown as BenchState;
+			const state = body.state;
 			return db().transaction(async (tx) => {
 				const { shared } = await lockStates(tx, projectId);
 				await tx.delete(layout).where(eq(layout.projectId, projectId));
@@ -180,7 +180,7 @@ export const workbenchOperations = [
 			return db().transaction(async (tx) => {
 				const kept = await lockStates(tx, projectId);
 				const changed = async (state: BenchState) =>
-					(await benchSchema.validate(withBenchChanges(state, body.changes), { strict: true })) as unknown as BenchState;
+					await typed<BenchState>(benchSchema).validate(withBenchChanges(state, body.changes), { strict: true });
 				const shared = await changed(kept.shared);
 				const own = kept.own ? await changed({ ...kept.own, styles: kept.shared.styles }) : shared;
 				const updatedAt = new Date();
@@ -235,7 +235,11 @@ export const workbenchOperations = [
 		answer: viewpointAnswer,
 		reply: 'The viewpoint',
 		body: yup
-			.object({ name: yup.string().trim().min(1).max(200).required(), stage: stage.required(), state: benchSchema.required() })
+			.object({
+				name: yup.string().trim().min(1).max(200).required(),
+				stage: stage.required(),
+				state: typed<BenchState>(benchSchema.required())
+			})
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
@@ -247,12 +251,12 @@ export const workbenchOperations = [
 			return db().transaction(async (tx) => {
 				const [row] = await tx
 					.insert(viewpoint)
-					.values({ projectId, name: body.name, stage: body.stage, state: body.state as unknown as BenchState, createdBy: actor().name })
+					.values({ projectId, name: body.name, stage: body.stage, state: body.state, createdBy: actor().name })
 					.returning();
 				await recordChange(tx, projectId, `Keep the viewpoint ${body.name}`, [
 					{ kind: 'removed', what: 'viewpoint', id: row!.id, after: false }
 				]);
-				return { ...told(row!), state: row!.state };
+				return { ...told(row!), state: completeBench(row!.state) };
 			});
 		}
 	}),

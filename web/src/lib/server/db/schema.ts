@@ -19,6 +19,9 @@ import type { Box } from '#core/geometry/box';
 import type { BenchState } from '$lib/workbench/state';
 
 /** Why an object could not be built. */
+/** Blocked until others are done, waiting in the queue, running, asked to stop; and how it ended. */
+export type JobState = 'blocked' | 'waiting' | 'running' | 'cancelling' | 'done' | 'failed' | 'cancelled';
+
 export interface BuildFailure {
 	key: string;
 	type: string;
@@ -37,9 +40,9 @@ export const project = pgTable('project', {
 	description: text('description').notNull().default(''),
 	/** EPSG code; 0 is a local grid. */
 	crs: integer('crs').notNull().default(0),
-	lengthUnit: text('length_unit').notNull().default('m'),
+	lengthUnit: text('length_unit').$type<'m' | 'ft'>().notNull().default('m'),
 	/** Mark between whole and fraction in what is typed: a point or a comma. */
-	decimal: text('decimal').notNull().default('.'),
+	decimal: text('decimal').$type<'.' | ','>().notNull().default('.'),
 	extent: jsonb('extent').$type<Box | null>(),
 	revision: integer('revision').notNull().default(1),
 	/** Key of the tables and settings that the stored findings are of; empty when they were never checked. */
@@ -231,7 +234,7 @@ export const finding = pgTable(
 			.references(() => project.id, { onDelete: 'cascade' }),
 		objectId: uuid('object_id').references(() => object.id, { onDelete: 'cascade' }),
 		rule: text('rule').notNull(),
-		severity: text('severity').notNull(),
+		severity: text('severity').$type<'held' | 'noted'>().notNull(),
 		n: integer('n').notNull(),
 		line: integer('line').notNull(),
 		role: text('role'),
@@ -297,7 +300,7 @@ export const job = pgTable(
 		kind: text('kind').notNull(),
 		title: text('title').notNull(),
 		/** blocked (until others are done), waiting, running, cancelling, done, failed, cancelled */
-		state: text('state').notNull().default('waiting'),
+		state: text('state').$type<JobState>().notNull().default('waiting'),
 		/** Jobs that must be done before it; of a build, those that it consists of. */
 		after: uuid('after').array().notNull().default([]),
 		/** The object that it builds. */

@@ -1,16 +1,14 @@
 import type { CheckOptions } from '#core/checks/check';
-import type { RuleSettings } from '#core/checks/settings';
 import { canonicalJson } from '#core/lineage/key';
-import type { Unit } from '#core/units/column';
-import type { Scheme } from '#core/units/scheme';
 import { db, type Executor } from '../db/client';
 import { sha256 } from '../store/hash';
 import { findProject } from '../store/projects';
 import { listTables, tableParts, type StoredTable } from '../store/tables';
 import type { TableParts } from '../threads/stored-table';
 import { runTableTask } from '../threads/threads';
-import { loadModel, type ObjectRow } from './graph';
+import { loadModel, one, type ObjectRow } from './graph';
 import { terrainOf } from './terrain';
+import { stateOf } from './states';
 
 /** What a check of a project depends on. */
 export interface CheckInput {
@@ -33,10 +31,10 @@ export async function checkInput(on: Executor, projectId: string, seen?: readonl
 	const tables = await listTables(on, projectId);
 	const of = (kind: string) => graph.find((o) => o.kind === kind);
 	const terrain = of('terrain');
-	const settings = (of('rules')?.state['rules'] ?? {}) as RuleSettings;
-	const column = of('column')!.state['units'] as Unit[];
-	const schemes = of('schemes')!.state['schemes'] as Scheme[];
-	const lumping = of('lumping')!.state['codes'] as Record<string, string>;
+	const settings = stateOf(one(graph, 'rules'), 'rules').rules;
+	const column = stateOf(one(graph, 'column'), 'column').units;
+	const schemes = stateOf(one(graph, 'schemes'), 'schemes').schemes;
+	const lumping = stateOf(one(graph, 'lumping'), 'lumping').codes;
 	const settingsKey = sha256(
 		canonicalJson([
 			settings,

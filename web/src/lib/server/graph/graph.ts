@@ -7,9 +7,10 @@ import { formOfSource, type Form } from '#core/recipes/recipe';
 import type { Executor } from '../db/client';
 import { object, objectInput, project, type BuildFailure } from '../db/schema';
 import { storedKeys } from '../store/results';
-import { isOfHoles, type TableKind } from '#core/tables/kinds';
+import { isOfHoles } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { sha256 } from '../store/hash';
+import { tableState } from '../threads/stored-table';
 
 export interface ObjectRow {
 	id: string;
@@ -154,7 +155,7 @@ function placingRows<T extends { id: string; kind: string; state: Record<string,
 ): T[] {
 	const tables = rows.filter((r) => r.kind === 'table' && inputs.includes(r.id));
 	if (tables.length === 0) return [];
-	const kinds = tables.some((t) => isOfHoles(t.state['kind'] as TableKind)) ? ['collars', 'surveys'] : [];
+	const kinds = tables.some((t) => isOfHoles(tableState(t.state).kind)) ? ['collars', 'surveys'] : [];
 	const terrain = rows.find((r) => r.kind === 'terrain');
 	return rows.filter(
 		(r) =>

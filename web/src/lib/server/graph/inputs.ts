@@ -4,7 +4,7 @@ import type { RowsFacts } from '#core/recipes/recipe';
 import { rowsOfReport } from '#core/recipes/opened';
 import { isBuilt, isByItself } from '#core/recipes/register';
 import type { Shaping } from '#core/project/shaping';
-import { isOfHoles, type TableKind } from '#core/tables/kinds';
+import { isOfHoles } from '#core/tables/kinds';
 import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
@@ -15,6 +15,7 @@ import { systemOf } from '../store/crs';
 import { findProject } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
 import { sourcePack } from './source-packs';
+import { tableState } from '../threads/stored-table';
 
 export async function projectFacts(projectId: string): Promise<ProjectFacts> {
 	const { name, lengthUnit, crs, extent } = await findProject(db(), projectId);
@@ -108,7 +109,7 @@ async function readingsOfTable(
 	o: ObjectRow
 ): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
 	const input = await checkInput(db(), projectId);
-	if (isOfHoles(o.state['kind'] as TableKind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
+	if (isOfHoles(tableState(o.state).kind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
 		fail(
 			'no-collars',
 			`${o.name} holds rows of holes, and there is no collar table`,

@@ -6,7 +6,6 @@ import { withFirstValues, withGridRenamed } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
 import type { Described, Recipe } from '#core/recipes/recipe';
 import { ranksOf } from '#core/units/at-rank';
-import type { Scheme } from '#core/units/scheme';
 import { db, type Executor } from '../db/client';
 import { object, objectInput, project } from '../db/schema';
 import { actor } from '../store/actor';
@@ -15,6 +14,7 @@ import { loadGraph, type ObjectRow } from './graph';
 import { describedInputs, edgesOf, projectFacts } from './inputs';
 import { freeName, refuseTaken } from '../store/names';
 import type { Step } from './steps';
+import { readState } from './states';
 
 const MOST_MADE = 2000;
 
@@ -82,8 +82,8 @@ export async function suggestion(projectId: string, id: string, chosen: Chosen, 
 		/** Choices of parameters that are ranks of the schemes that play a role. */
 		ranks: Object.fromEntries(
 			inputs.flatMap((g) =>
-				Array.isArray(g.state['schemes'])
-					? [[g.role, ranksOf(g.state['schemes'] as Scheme[]).map(({ key, name }) => ({ id: key, name }))]]
+				g.kind === 'schemes'
+					? [[g.role, ranksOf(readState('schemes', g.state, g.name).schemes).map(({ key, name }) => ({ id: key, name }))]]
 					: []
 			)
 		),

@@ -10,6 +10,7 @@ import { changeWithin, doChange, recordChange } from './changes';
 import { loadGraph, modelsIn, sourceHash, type ObjectRow } from './graph';
 import { freeName, refuseTaken } from '../store/names';
 import type { Step } from './steps';
+import { tableState } from '../threads/stored-table';
 
 /** Settings of a model, with what they begin with. */
 const MODEL_SETTINGS: Readonly<Record<string, { name: string; state: () => object }>> = {
@@ -39,8 +40,7 @@ type StepRecipe = Recipe & { step: ChainStep };
 const steps = (shared: boolean): StepRecipe[] => RECIPES.filter((r): r is StepRecipe => r.step !== undefined && !r.step.shared === !shared);
 
 /** Kind of a source as recipes know it: of a table, or of what else was brought in. */
-const feedKind = (o: { kind: string; state: unknown }): string =>
-	o.kind === 'table' ? String((o.state as Record<string, unknown>)['kind']) : o.kind;
+const feedKind = (o: { kind: string; state: Record<string, unknown> }): string => (o.kind === 'table' ? tableState(o.state).kind : o.kind);
 
 interface Part {
 	kind: string;
@@ -133,7 +133,11 @@ export async function insertModel(
 }
 
 /** Ties a new source to all that it feeds. */
-export async function tieSource(tx: Executor, projectId: string, source: { id: string; kind: string; state: object }): Promise<void> {
+export async function tieSource(
+	tx: Executor,
+	projectId: string,
+	source: { id: string; kind: string; state: Record<string, unknown> }
+): Promise<void> {
 	const kind = feedKind(source);
 	const derived = await tx.select({ id: object.id, kind: object.kind }).from(object).where(eq(object.projectId, projectId));
 	const fed = derived.filter((o) => recipeOf(o.kind)?.step?.fedBy.includes(kind));

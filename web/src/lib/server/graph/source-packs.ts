@@ -6,6 +6,7 @@ import { readForeign } from '../threads/readers';
 import { fileBytes, fileRow } from '../store/files';
 import type { ObjectRow } from './graph';
 import { resultBytes, storeResult } from '../store/results';
+import { broughtState } from './states';
 
 /** How the file of a raster, layer or surface was read. */
 export interface SourceReading {
@@ -50,13 +51,8 @@ export async function sourcePack(on: Executor, projectId: string, node: ObjectRo
 		if (!node.fileId)
 			return fail('not-built', `what ${node.name} holds is not stored any more`, 'Take it out and bring its file in again.');
 		const file = await fileRow(projectId, node.fileId);
-		const { pack } = await readSource(
-			as,
-			await fileBytes(node.fileId),
-			file.name,
-			(node.state['coordinates'] ?? {}) as Coordinates,
-			(node.state['how'] ?? {}) as SourceReading
-		);
+		const { coordinates = {}, how = {} } = broughtState(node);
+		const { pack } = await readSource(as, await fileBytes(node.fileId), file.name, coordinates, how);
 		await storeResult(db(), { key: node.contentHash, projectId, kind: as, report: {}, seconds: 0, pack: readPack(pack) });
 		return pack;
 	}

@@ -9,8 +9,8 @@ interface NewProject {
 	author?: string;
 	description?: string;
 	crs?: number;
-	lengthUnit?: string;
-	decimal?: string;
+	lengthUnit?: 'm' | 'ft';
+	decimal?: '.' | ',';
 	extent?: Box | null;
 }
 
@@ -37,6 +37,6 @@ export async function addSource(
 		.insert(object)
 		.values({ projectId, kind, ...values, state: { ...values.state }, createdBy: actor().name })
 		.returning({ id: object.id });
-	await tieSource(tx, projectId, { id: row!.id, kind, state: values.state });
+	await tieSource(tx, projectId, { id: row!.id, kind, state: { ...values.state } });
 	return row!.id;
 }

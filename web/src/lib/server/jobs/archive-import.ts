@@ -15,9 +15,10 @@ import { storeFile } from '../store/files';
 import { loadGraph, loadModel, modelsIn, sourceHash } from '../graph/graph';
 import { insertModel, SETTINGS } from '../graph/models';
 import type { Surroundings } from '../services/archive';
-import { createProject } from '../graph/sources';
+import { createProject, type SourceKind } from '../graph/sources';
 import { result } from '../db/schema';
 import { randomUUID } from 'node:crypto';
+import type { PayloadOf } from './payloads';
 
 /** Bytes that one archive may put into the store, counting a file as often as it is named. */
 const LARGEST_STORED = 768 * 1024 * 1024;
@@ -83,13 +84,13 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		stored.set(name, id);
 		return id;
 	};
-	const bring = async (file: string, title: string, payload: Record<string, unknown>) => {
+	const bring = async (file: string, title: string, payload: Omit<PayloadOf<'import'>, 'fileId' | 'name' | 'objectId'>) => {
 		requireOwn(title);
 		const objectId = randomUUID();
 		const was = around.ids && typeof around.ids === 'object' ? around.ids[title] : undefined;
 		if (typeof was === 'string') ids.set(was, objectId);
 		const appended: string[] = [];
-		for (const more of (payload['appended'] as string[] | undefined) ?? []) appended.push(await storeOnce(more));
+		for (const more of payload.appended ?? []) appended.push(await storeOnce(more));
 		jobs.push(
 			await enqueue(projectId, 'import', `Read ${title}`, {
 				...payload,
@@ -130,8 +131,9 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		}
 		await db().transaction((tx) => restoreSurroundings(tx, projectId, around, ids, files));
 		// They are made of what is being read: they come when all of that has come, or could not.
-		if (file.recipes?.length)
-			jobs.push(await enqueue(projectId, 'results', 'Bring in results', { recipes: file.recipes }, { after: [...jobs] }));
+		const auto = [{ name: file.model ?? 'Model', auto: file.auto }, ...(file.models ?? [])].filter((m) => m.auto).map((m) => m.name);
+		if (file.recipes?.length || auto.length)
+			jobs.push(await enqueue(projectId, 'results', 'Bring in results', { recipes: file.recipes ?? [], auto }, { after: [...jobs] }));
 	} catch (error) {
 		await db().execute(sql`delete from project where id = ${projectId}`);
 		throw error;
@@ -139,7 +141,7 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 	return { project: projectId, jobs };
 }
 
-const thingPayload = (as: string, t: { coordinates?: Coordinates | undefined; how?: object | undefined }) => ({
+const thingPayload = (as: SourceKind, t: { coordinates?: Coordinates | undefined; how?: object | undefined }) => ({
 	as,
 	...t.how,
 	given: t.coordinates ?? {},

@@ -7,12 +7,13 @@ import { storeFile } from '../store/files';
 import { loadGraph } from '../graph/graph';
 import { runImport } from './import-job';
 import type { JobContext } from './queue';
+import { payloadOf } from './payloads';
 
 const ENDINGS = { terrain: 'tif', grid: 'tif', picture: 'zip', layer: 'geojson' } as const;
 
 /** Downloads a record of the regional catalogue and brings it in like a file. When any of it fails, nothing is stored. */
 export async function runCatalogue(c: JobContext): Promise<Record<string, unknown>> {
-	const { record, box, every, name } = c.payload as { record: string; box: [number, number, number, number]; every: number; name: string };
+	const { record, box, every, name } = payloadOf(c, 'catalogue');
 	c.progress('asking the catalogue', 0);
 	const entry =
 		(await searchCatalogue(box, '')).find((e) => e.id === record) ??

@@ -1,15 +1,15 @@
-import type { FaultSpec } from '#core/model/ground';
 import { fail } from '#core/problem';
-import { shapingSchema, thingsNamedBy, type Shaping } from '#core/project/shaping';
+import { thingsNamedBy, type Shaping } from '#core/project/shaping';
 import type { TableKind } from '#core/tables/kinds';
-import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
 import { checkInput } from '../graph/check-input';
-import type { ObjectRow } from '../graph/graph';
+import { one, type ObjectRow } from '../graph/graph';
 import { findProject } from '../store/projects';
 import { sourcePack } from '../graph/source-packs';
 import { allParts } from '../store/tables';
 import type { InterpretationInput } from '../threads/tasks';
+import { stateOf, type StoredKind } from '../graph/states';
+import { tableState } from '../threads/stored-table';
 
 /** A shaping names tables as people do; in the engine room a table goes by its id. A name that is not there stays, and is complained about. */
 function byTableId(s: Shaping, graph: readonly ObjectRow[]): Shaping {
@@ -52,8 +52,8 @@ export async function interpretation(
 			'extent'
 		);
 	const { options: check } = await checkInput(db(), projectId, graph);
-	const state = (kind: string) => graph.find((o) => o.kind === kind)!.state;
-	const shaping = shapingSchema.cast(state('shaping')) as Shaping;
+	const state = <K extends StoredKind>(kind: K) => stateOf(one(graph, kind), kind);
+	const shaping = state('shaping');
 	const names = thingsNamedBy(shaping);
 	const logs = namedTables(graph, names);
 	const named = [];
@@ -61,15 +61,15 @@ export async function interpretation(
 		if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name))
 			named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
 	return {
-		tables: (await allParts(db(), projectId, [...kinds, ...logs.map((o) => o.state['kind'] as TableKind)])).filter(
+		tables: (await allParts(db(), projectId, [...kinds, ...logs.map((o) => tableState(o.state).kind)])).filter(
 			// A version of a log counts only where it is asked for.
 			(t) => !t.state.versionOf || logs.some((o) => o.id === t.id)
 		),
 		options: check,
 		extent: p.extent,
-		column: state('column')['units'] as Unit[],
-		lumping: state('lumping')['codes'] as Record<string, string>,
-		faults: state('faults')['faults'] as FaultSpec[],
+		column: state('column').units,
+		lumping: state('lumping').codes,
+		faults: state('faults').faults,
 		terrain: check.around?.terrain ?? null,
 		shaping: byTableId(shaping, graph),
 		named

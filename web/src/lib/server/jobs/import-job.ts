@@ -6,19 +6,12 @@ import { drizzle } from 'drizzle-orm/node-postgres';
 import type { PoolClient } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { readPack, writePack } from '#core/formats/pack';
-import { placeByPoints, type CorePlace, type HungPicture, type Placement } from '#core/formats/picture';
+import { placeByPoints } from '#core/formats/picture';
 import type { Coordinates } from '#core/geometry/coordinates';
-import type { CommonPoint } from '#core/geometry/similarity';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import { validateTrace } from '#core/sections/section';
-import type { CalculatedColumn } from '#core/tables/calculated';
-import type { TableKind } from '#core/tables/kinds';
-import type { ColumnUnits, Mapping } from '#core/tables/mapping';
-import { placeMarks, type TableMarks } from '#core/tables/marks';
-import type { Reading } from '#core/tables/raw-table';
-import type { ValueRules } from '#core/tables/value-rules';
-import type { Written } from '#core/tables/written';
+import { placeMarks } from '#core/tables/marks';
 import { db, pgPool, type Executor } from '../db/client';
 import * as schema from '../db/schema';
 import { cellEdit, incoming, rowExclusion, seenFinding } from '../db/schema';
@@ -26,7 +19,7 @@ import { actor } from '../store/actor';
 import { checkIsDue, recordChange } from '../graph/changes';
 import { checkProject, storeFindings } from '../services/check';
 import { checkInput, partsForThread, type CheckInput } from '../graph/check-input';
-import { coordinatesFor, type CoordinateChoice } from '../store/crs';
+import { coordinatesFor } from '../store/crs';
 import { announce } from '../store/events';
 import { fileBytes, fileRow } from '../store/files';
 import { sha256 } from '../store/hash';
@@ -41,19 +34,19 @@ import type { JobContext } from './queue';
 import { readForeign } from '../threads/readers';
 import type { LocatedFinding } from '../threads/open-tables';
 import { runTableTask } from '../threads/threads';
+import { payloadOf } from './payloads';
 
 /** Brings a stored file in. Everything it writes, and that it is done, is one transaction. */
 export async function runImport(c: JobContext): Promise<Record<string, unknown>> {
-	const { fileId, name, as } = c.payload as { fileId: string; name: string; as: SourceKind };
+	const asked = payloadOf(c, 'import');
+	const { fileId, name, as } = asked;
 	const file = await fileRow(c.projectId, fileId);
 	c.progress('reading the file', 0);
 	const bytes = await fileBytes(fileId);
 	const { crs } = await findProject(db(), c.projectId);
 	// An archive brings the way along that was taken; people say where coordinates come from.
 	const { residuals, ...coordinates } =
-		(c.payload['given'] ?? c.payload['coordinates'])
-			? { residuals: undefined, ...((c.payload['given'] ?? c.payload['coordinates']) as Coordinates) }
-			: coordinatesFor(crs, c.payload as CoordinateChoice);
+		(asked.given ?? asked.coordinates) ? { residuals: undefined, ...(asked.given ?? asked.coordinates) } : coordinatesFor(crs, asked);
 	const said = residuals ? { residuals } : {};
 	const outcome =
 		as === 'table'
@@ -85,11 +78,10 @@ export async function atOnce<T>(signal: AbortSignal, work: (tx: Executor, client
 
 /** A source has come in: that is a change like others, its card is done with, and so is the job. */
 async function cameIn(tx: Executor, c: JobContext, id: string, name: string, outcome: Record<string, unknown>): Promise<void> {
-	const { incomingId } = c.payload as { incomingId?: string };
+	const { incomingId, objectId } = payloadOf(c, 'import');
 	if (incomingId) await tx.delete(incoming).where(and(eq(incoming.id, incomingId), eq(incoming.projectId, c.projectId)));
 	// What an archive brings was there before: there is nothing to undo.
-	if (!c.payload['objectId'])
-		await recordChange(tx, c.projectId, `Bring in ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
+	if (!objectId) await recordChange(tx, c.projectId, `Bring in ${name}`, [{ kind: 'removed', what: 'object', id, after: false }]);
 	else {
 		await checkIsDue(tx, c.projectId);
 		await announce(tx, { project: c.projectId, topic: 'objects' });
@@ -125,20 +117,15 @@ async function importThing(
 	said: Record<string, unknown>
 ): Promise<Record<string, unknown>> {
 	const started = performance.now();
-	const { every, clip, part, placement, points, hung, core, trustFile } = c.payload as SourceReading & {
-		placement?: Placement;
-		points?: CommonPoint[];
-		hung?: HungPicture;
-		core?: CorePlace;
-		trustFile?: boolean;
-	};
+	const asked = payloadOf(c, 'import');
+	const { every, clip, part, placement, points, hung, core, trustFile } = asked;
 	const systemAs = as === 'terrain' || as === 'grid' ? 'raster' : as === 'layer' ? 'layer' : null;
 	const told =
 		given.from || given.site || !systemAs
 			? null
 			: await readForeign('systemOf', { bytes, fileName: file.name, as: systemAs, ...(part ? { part } : {}) }, { signal: c.signal });
 	const stated = told?.epsg ?? null;
-	if (told?.system && crs && !c.payload['given'] && (c.payload as CoordinateChoice).fromEpsg === undefined)
+	if (told?.system && crs && !asked.given && asked.fromEpsg === undefined)
 		return fail(
 			'other-system',
 			`${file.name} is in "${told.system}", which has no EPSG code`,
@@ -146,7 +133,7 @@ async function importThing(
 			'fromEpsg'
 		);
 	let coordinates = given;
-	if (stated && crs && stated !== crs && !c.payload['given']) {
+	if (stated && crs && stated !== crs && !asked.given) {
 		if (!trustFile)
 			return fail(
 				'other-system',
@@ -215,7 +202,7 @@ async function importThing(
 	return atOnce(c.signal, async (tx) => {
 		await refuseTakenName(tx, c.projectId, name);
 		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, ...how, placement, points, hung, core }));
-		const own = c.payload['objectId'] as string | undefined;
+		const own = asked.objectId;
 		const id = await addSource(tx, c.projectId, as, {
 			...(own ? { id: own } : {}),
 			name,
@@ -238,21 +225,6 @@ async function importThing(
 	});
 }
 
-/** How a table is to be read, as the job was given it. */
-interface TablePayload {
-	kind: TableKind;
-	mapping?: Mapping;
-	reading?: Partial<Reading>;
-	units?: ColumnUnits;
-	values?: ValueRules;
-	written?: Written;
-	calculated?: CalculatedColumn[];
-	/** Lines of the file that are left out. */
-	excluded?: number[];
-	/** What an archive brings along: edits, rows that were left out, findings that were seen. */
-	marks?: TableMarks;
-}
-
 async function importTable(
 	c: JobContext,
 	file: FileRow,
@@ -261,10 +233,11 @@ async function importTable(
 	coordinates: Coordinates,
 	said: Record<string, unknown>
 ): Promise<Record<string, unknown>> {
-	const { kind, reading = {}, values = {}, written, calculated = [], excluded: lines = [], marks } = c.payload as unknown as TablePayload;
+	const asked = payloadOf(c, 'import');
+	const { reading = {}, values = {}, written, calculated = [], excluded: lines = [], marks, appended = [], mapping: given } = asked;
+	const kind = asked.kind ?? fail('unmapped-columns', 'a table needs its kind and the roles of its columns', undefined, 'kind');
 	// The id is new on every attempt, or given by an archive; an attempt that died has stored nothing.
-	const objectId = (c.payload['objectId'] as string | undefined) ?? randomUUID();
-	const { appended = [], mapping: given } = c.payload as { appended?: string[]; mapping?: Mapping };
+	const objectId = asked.objectId ?? randomUUID();
 	const { lengthUnit } = await findProject(db(), c.projectId);
 	const cut = await readForeign(
 		'readTableFile',
@@ -287,7 +260,7 @@ async function importTable(
 	const state: TableState = {
 		kind,
 		mapping: cut.mapping,
-		units: (c.payload['units'] as ColumnUnits | undefined) ?? (given ? {} : cut.units),
+		units: asked.units ?? (given ? {} : cut.units),
 		values,
 		coordinates,
 		written: written ?? cut.written,
@@ -337,7 +310,7 @@ async function importTable(
  * leaves the check due, and what is due is made up for.
  */
 async function othersFollow(c: JobContext): Promise<boolean> {
-	if (!c.payload['objectId']) return false;
+	if (!payloadOf(c, 'import').objectId) return false;
 	const { rows } = await pgPool().query(
 		`select 1 from job j, job own where own.id = $1 and j.project_id = own.project_id and j.kind = 'import' and j.state in ('waiting', 'running')
 		 and j.payload ->> 'as' = 'table' and (j.created_at, j.id) > (own.created_at, own.id) limit 1`,

@@ -1,5 +1,4 @@
 import { versionHeader } from '#core/tables/version';
-import type { ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { db } from '../db/client';
 import { checkIsDue } from '../graph/changes';
@@ -8,13 +7,12 @@ import { checkProject } from '../services/check';
 import { announce } from '../store/events';
 import { listTables } from '../store/tables';
 import type { JobContext } from './queue';
-
-type LogSpec = NonNullable<ProjectFile['logs']>[number];
+import { payloadOf } from './payloads';
 
 /** Brings in the versions of logs of a project file, when the tables have been read. One whose log was not read is left out and named. */
 export async function runLogs(c: JobContext): Promise<Record<string, unknown>> {
 	const left: { name: string; why: string }[] = [];
-	const logs = c.payload['logs'] as (LogSpec & { id: string })[];
+	const { logs } = payloadOf(c, 'logs');
 	for (const l of logs) {
 		c.signal.throwIfAborted();
 		const tables = await listTables(db(), c.projectId);

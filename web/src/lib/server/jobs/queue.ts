@@ -2,7 +2,7 @@ import PgBoss from 'pg-boss';
 import { and, arrayContains, eq, inArray, isNull, lt, ne, or, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { databaseUrl, db, type Executor } from '../db/client';
-import { job, project } from '../db/schema';
+import { job, project, type JobState } from '../db/schema';
 import { actAs, actor } from '../store/actor';
 import { checkOverdue } from '../services/check';
 import { announce, listen } from '../store/events';
@@ -18,6 +18,7 @@ import { runResults } from './results-job';
 import { runVersion } from './version-job';
 import { sweepResults, sweepStore } from './sweep';
 import { releaseMemory } from '../threads/threads';
+import type { JobKind, PayloadOf } from './payloads';
 
 const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;
@@ -84,11 +85,11 @@ export interface Asked {
 }
 
 /** Puts work into the queue. The row and the queue entry come together or not at all. @returns the job, which may have been there already */
-export async function enqueue(
+export async function enqueue<K extends JobKind>(
 	projectId: string,
-	kind: string,
+	kind: K,
 	title: string,
-	payload: Record<string, unknown>,
+	payload: PayloadOf<K>,
 	asked: Asked = {}
 ): Promise<string> {
 	await start();
@@ -209,7 +210,8 @@ export async function cancelJob(projectId: string, id: string): Promise<boolean>
 			await cancelBuild(tx, row);
 			return true;
 		}
-		const change = row.state !== 'running' ? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` } : { state: 'cancelling' };
+		const change =
+			row.state !== 'running' ? { state: 'cancelled' as const, outcome: CANCELLED, endedAt: sql`now()` } : { state: 'cancelling' as const };
 		await tx.update(job).set(change).where(eq(job.id, id));
 		await announce(tx, { project: projectId, topic: 'job', job: { ...told(row), state: change.state } });
 		return true;
@@ -276,10 +278,10 @@ async function reviveJobs(): Promise<void> {
 		for (const d of dead) {
 			const change =
 				d.state === 'cancelling'
-					? { state: 'cancelled', outcome: CANCELLED, endedAt: sql`now()` }
+					? { state: 'cancelled' as const, outcome: CANCELLED, endedAt: sql`now()` }
 					: d.attempt >= MOST_ATTEMPTS
 						? {
-								state: 'failed',
+								state: 'failed' as const,
 								endedAt: sql`now()`,
 								outcome: {
 									problem: {
@@ -290,7 +292,7 @@ async function reviveJobs(): Promise<void> {
 									}
 								}
 							}
-						: { state: 'waiting' };
+						: { state: 'waiting' as const };
 			await tx
 				.update(job)
 				.set({ ...change, heartbeat: null, what: '' })
@@ -373,7 +375,7 @@ async function runJob(id: string): Promise<void> {
 		void show(db(), 'running', what, share).catch(() => {});
 		void showBuilds(what, share).catch(() => {});
 	}, 200);
-	const end = async (tx: Executor, state: string, outcome: Record<string, unknown>): Promise<boolean> => {
+	const end = async (tx: Executor, state: JobState, outcome: Record<string, unknown>): Promise<boolean> => {
 		const own = state === 'done' ? and(mine, eq(job.state, 'running')) : mine;
 		const [j] = await tx
 			.update(job)

@@ -1,12 +1,14 @@
-import { fieldProblems, type ProjectFile } from '#core/project/project-file';
+import { fieldProblems } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
+import { and, eq, inArray } from 'drizzle-orm';
 import { ValidationError } from 'yup';
 import { db } from '../db/client';
+import { object } from '../db/schema';
 import { loadGraph } from '../graph/graph';
 import { makeObject } from '../graph/made';
+import { announce } from '../store/events';
 import type { JobContext } from './queue';
-
-type RecipeSpec = NonNullable<ProjectFile['recipes']>[number];
+import { payloadOf } from './payloads';
 
 /**
  * Brings in the results of a project file, when what they are made of has been read. One that can not be made is left out and named; the
@@ -14,7 +16,7 @@ type RecipeSpec = NonNullable<ProjectFile['recipes']>[number];
  */
 export async function runResults(c: JobContext): Promise<Record<string, unknown>> {
 	const left: { name: string; why: string }[] = [];
-	const recipes = c.payload['recipes'] as RecipeSpec[];
+	const { recipes, auto = [] } = payloadOf(c, 'results');
 	for (const [i, r] of recipes.entries()) {
 		c.signal.throwIfAborted();
 		c.progress(r.name, i / recipes.length);
@@ -38,6 +40,13 @@ export async function runResults(c: JobContext): Promise<Record<string, unknown>
 			left.push({ name: r.name, why });
 		}
 	}
+	// Until now it would have been built of half of what is read.
+	if (auto.length)
+		await db().transaction(async (tx) => {
+			const named = and(eq(object.projectId, c.projectId), eq(object.kind, 'model'), inArray(object.name, auto));
+			await tx.update(object).set({ auto: true }).where(named);
+			await announce(tx, { project: c.projectId, topic: 'objects' });
+		});
 	return {
 		made: recipes.length - left.length,
 		left,

@@ -9,12 +9,14 @@ import { lockObject, recordChange } from '../graph/changes';
 import { fileBytes, fileRow } from '../store/files';
 import { applyStep, newestVersion, type Step, type TableVersion } from '../graph/steps';
 import { rowsByNumber, tableParts, type StoredTable } from '../store/tables';
-import { ownState, type TableState } from '../threads/stored-table';
+import { ownState } from '../threads/stored-table';
 import { atOnce, storeRows } from './import-job';
 import type { JobContext } from './queue';
 import { readForeign } from '../threads/readers';
 import type { VersionMessage } from '../threads/table-tasks';
 import { runTableTask } from '../threads/threads';
+import { tableState } from '../threads/stored-table';
+import { payloadOf } from './payloads';
 
 /** Everything that is needed to compare a stored table with another version of its file. */
 export async function versionMessage(
@@ -58,18 +60,9 @@ export async function versionMessage(
 	return { table: await tableParts(on, table), edits, seen, file: { name: file.name, state: cut.state, chunks: cut.chunks } };
 }
 
-interface VersionPayload {
-	objectId: string;
-	fileId: string;
-	how: 'reload' | 'append';
-	conflicts: 'edits' | 'source';
-	dropLost: boolean;
-	revision: number;
-}
-
 /** Reads a stored table from a newer version of its file, or adds the rows of another: a change like others, undone as one step. */
 export async function runVersion(c: JobContext): Promise<Record<string, unknown>> {
-	const { objectId, fileId, how, conflicts, dropLost, revision } = c.payload as unknown as VersionPayload;
+	const { objectId, fileId, how, conflicts, dropLost, revision } = payloadOf(c, 'version');
 	c.progress('reading the file', 0);
 	const [row] = await db()
 		.select()
@@ -82,7 +75,7 @@ export async function runVersion(c: JobContext): Promise<Record<string, unknown>
 		hash: row.contentHash,
 		revision: row.revision,
 		version: row.version,
-		state: row.state as unknown as StoredTable['state']
+		state: tableState(row.state)
 	};
 	const message = await versionMessage(db(), c.projectId, table, fileId, c.signal);
 	c.progress('comparing', 0.3);
@@ -133,7 +126,7 @@ async function followInVersions(tx: Executor, source: string, m: Moved): Promise
 		.for('update');
 	const steps: Step[] = [];
 	for (const v of versions) {
-		const state = v.state as unknown as TableState;
+		const state = tableState(v.state);
 		const added = state.added?.length ?? 0;
 		const place = (n: number) => (n < m.rows[0] ? m.places[n]! : n + m.rows[1] - m.rows[0]);
 		const headers = [versionHeader(m.headers[0]), versionHeader(m.headers[1])] as const;

@@ -1,6 +1,5 @@
 import { eq, sql } from 'drizzle-orm';
 import { fileName } from '#core/formats/meshes';
-import type { Coordinates } from '#core/geometry/coordinates';
 import { type BenchState } from '$lib/workbench/state';
 import { db } from '../db/client';
 import { viewpoint, workbench } from '../db/schema';
@@ -12,9 +11,9 @@ import { upstreamOf } from '../graph/made';
 import { MADE_KINDS } from '#core/recipes/register';
 import { findProject } from '../store/projects';
 import { hasResult, resultBytes, builtReport } from '../store/results';
-import type { SourceReading } from '../graph/source-packs';
-import type { TableState } from '../threads/stored-table';
 import { tableMarks } from '../store/tables';
+import { broughtState, stateOf, type StoredKind } from '../graph/states';
+import { tableState } from '../threads/stored-table';
 
 /** What an archive holds besides the project file: how the screens look, viewpoints and kept models. */
 export interface Surroundings {
@@ -57,7 +56,7 @@ class RawFiles {
 }
 
 const placed = (o: ObjectRow) => {
-	const { coordinates, how } = o.state as { coordinates?: Coordinates; how?: SourceReading };
+	const { coordinates, how } = broughtState(o);
 	return { ...(coordinates && Object.keys(coordinates).length ? { coordinates } : {}), ...(how && Object.keys(how).length ? { how } : {}) };
 };
 
@@ -89,14 +88,11 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 			lists[o.kind === 'layer' ? 'layers' : o.kind === 'surface' ? 'surfaces' : 'grids'].push({ file, name: o.name, ...placed(o) });
 	}
 	const first = seenByModel(graph);
-	const state = (kind: string) => first.find((o) => o.kind === kind)!.state;
-	const listed = Object.fromEntries(
-		['schemes', 'ties', 'absences'].flatMap((kind) => {
-			const list = state(kind)[kind] as object[];
-			return list.length ? [[kind, list]] : [];
-		})
-	);
-	const section = state('section') as { trace: [number, number][]; corridor: number; lines?: object[] };
+	const state = <K extends StoredKind>(kind: K) => stateOf(one(first, kind), kind);
+	const sets = { ...state('schemes'), ...state('ties'), ...state('absences') };
+	const listed = Object.fromEntries(Object.entries(sets).filter(([, list]) => list.length));
+	const section = state('section');
+	const { spacing, leastPart = 0, finer } = state('model');
 	const { tables, ...things } = lists;
 	const document = {
 		malachite: 1,
@@ -107,20 +103,21 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		lengthUnit: p.lengthUnit,
 		decimal: p.decimal,
 		extent: p.extent,
-		spacing: state('model')['spacing'],
-		leastPart: Number(state('model')['leastPart'] ?? 0),
-		...(state('model')['finer'] ? { finer: state('model')['finer'] } : {}),
+		spacing,
+		leastPart,
+		...(finer ? { finer } : {}),
 		tables,
 		...(logs.length ? { logs } : {}),
 		...(terrain ? { terrain } : {}),
 		...Object.fromEntries(Object.entries(things).filter(([, list]) => list.length)),
-		column: state('column')['units'],
-		lumping: state('lumping')['codes'],
-		rules: state('rules')['rules'],
+		column: state('column').units,
+		lumping: state('lumping').codes,
+		rules: state('rules').rules,
 		...listed,
-		faults: state('faults')['faults'],
+		faults: state('faults').faults,
 		shaping: state('shaping'),
-		model: modelsIn(graph)[0]!.name,
+		model: one(first, 'model').name,
+		...(one(first, 'model').auto ? { auto: true } : {}),
 		...furtherModels(graph),
 		...madeResults(graph),
 		...(section.trace.length > 1 ? { section } : {})
@@ -136,15 +133,18 @@ function furtherModels(graph: readonly ObjectRow[]): { models?: object[] } {
 	const models = modelsIn(graph)
 		.slice(1)
 		.map((m) => {
-			const state = (kind: string) => one(seenByModel(graph, m.id), kind).state;
+			const own = seenByModel(graph, m.id);
+			const state = <K extends StoredKind>(kind: K) => stateOf(one(own, kind), kind);
+			const { spacing, leastPart = 0, finer } = stateOf(m, 'model');
 			return {
 				name: m.name,
-				spacing: m.state['spacing'],
-				leastPart: Number(m.state['leastPart'] ?? 0),
-				...(m.state['finer'] ? { finer: m.state['finer'] } : {}),
-				column: state('column')['units'],
-				lumping: state('lumping')['codes'],
-				faults: state('faults')['faults'],
+				spacing,
+				leastPart,
+				...(finer ? { finer } : {}),
+				...(m.auto ? { auto: true } : {}),
+				column: state('column').units,
+				lumping: state('lumping').codes,
+				faults: state('faults').faults,
 				shaping: state('shaping')
 			};
 		});
@@ -170,7 +170,7 @@ function madeResults(graph: readonly ObjectRow[]): { recipes?: object[] } {
 }
 
 async function tableSpec(o: ObjectRow, file: string, raw: RawFiles): Promise<object> {
-	const state = o.state as unknown as TableState;
+	const state = tableState(o.state);
 	const marks = await tableMarks(db(), o.id, o.version, state.header);
 	const some = marks.edits.length + marks.excluded.length + marks.seen.length > 0;
 	const appended: string[] = [];
@@ -194,7 +194,7 @@ async function tableSpec(o: ObjectRow, file: string, raw: RawFiles): Promise<obj
 
 /** A version of a log, by what it goes out from and what it changes. Versions are older than those that go out from them, so they stand in order. */
 async function logSpec(o: ObjectRow, graph: readonly ObjectRow[]): Promise<object> {
-	const { versionOf, logColumn, recode = {}, added = [], unplaced = [], header } = o.state as unknown as TableState;
+	const { versionOf, logColumn, recode = {}, added = [], unplaced = [], header } = tableState(o.state);
 	const marks = await tableMarks(db(), o.id, o.version, header);
 	return {
 		name: o.name,
@@ -228,7 +228,7 @@ async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], fi
 			resultKey: k.contentHash,
 			report,
 			seconds,
-			parts: k.state['parts'] as Record<string, Record<string, unknown>>,
+			parts: stateOf(k, 'kept-model').parts,
 			createdBy: k.createdBy,
 			createdAt: k.createdAt.toISOString()
 		});

@@ -4,16 +4,15 @@ import type { LogSpec } from '#core/logs/spec';
 import { db } from '../db/client';
 import { finding, workbench } from '../db/schema';
 import { runTableTask } from '../threads/threads';
-import { loadGraph, seenByModel } from '../graph/graph';
+import { loadGraph, one, seenByModel } from '../graph/graph';
 import type { CorrelationSpec } from '#core/stratigraphy/correlation';
 import type { AgeSources } from '#core/stratigraphy/hole-ages';
-import type { Tie } from '#core/stratigraphy/ties';
-import type { Scheme } from '#core/units/scheme';
 import { objectBytes, unitsOfObject } from '../graph/inputs';
 import { builtReport } from '../store/results';
 import { checkInput, tablesOf } from '../graph/check-input';
 import { corePhotographs } from './pictures';
 import { findProject } from '../store/projects';
+import { stateOf } from '../graph/states';
 
 /** What tracks are drawn from, in the styles that the workbench has now. @throws ProblemError `not-found` */
 async function drawnFrom(projectId: string, spec: Pick<LogSpec, 'tracks' | 'holes'>, model: string | null = null) {
@@ -36,10 +35,9 @@ async function drawnFrom(projectId: string, spec: Pick<LogSpec, 'tracks' | 'hole
 				bytes: (await objectBytes(projectId, o))!,
 				units: unitsOfObject(graph, o, (await builtReport(db(), projectId, o.contentHash))?.report ?? {})
 			});
-	const state = (kind: string, key: string) => graph.find((o) => o.kind === kind)?.state[key] ?? [];
 	return {
-		schemes: state('schemes', 'schemes') as Scheme[],
-		ties: state('ties', 'ties') as Tie[],
+		schemes: stateOf(one(graph, 'schemes'), 'schemes').schemes,
+		ties: stateOf(one(graph, 'ties'), 'ties').ties,
 		drawn: {
 			...(await tablesOf(await checkInput(db(), projectId, seenByModel(graph, model)))),
 			styles: bench?.state.styles ?? {},

@@ -2,8 +2,8 @@ import { UNKNOWN } from '#core/palette';
 import { packInfo } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import type { Shaping } from '#core/project/shaping';
-import { validateTrace, type Trace } from '#core/sections/section';
-import type { Lumping, Unit } from '#core/units/column';
+import { validateTrace } from '#core/sections/section';
+import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
 import type { AboutModel, SectionMessage } from '../threads/model-files';
 import { loadModel, one, type ObjectRow } from '../graph/graph';
@@ -11,6 +11,7 @@ import { packMadeNow } from '../graph/made-now';
 import { findProject } from '../store/projects';
 import { resultBytes } from '../store/results';
 import { recentShared } from './packs';
+import { stateOf } from '../graph/states';
 
 /** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
 function modelUnits(ids: string[], column: Unit[], shaping: Shaping): Unit[] {
@@ -35,7 +36,7 @@ export async function storedModel(
 	if (node.missing) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
 	const pack = await recentPack(projectId, node.contentHash);
 	const info = packInfo(pack) as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean };
-	const units = modelUnits(info.units, one(graph, 'column').state['units'] as Unit[], one(graph, 'shaping').state as unknown as Shaping);
+	const units = modelUnits(info.units, stateOf(one(graph, 'column'), 'column').units, stateOf(one(graph, 'shaping'), 'shaping'));
 	return {
 		pack,
 		about: { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit: p.lengthUnit, crs: p.crs, projectName: p.name },
@@ -62,7 +63,7 @@ export async function sectionMessage(
 	model: string | null
 ): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'>> {
 	const { pack, about, graph } = await storedModel(projectId, model);
-	const state = one(graph, 'section').state as { trace: Trace; corridor: number; lines?: { name: string; trace: Trace }[] };
+	const state = stateOf(one(graph, 'section'), 'section');
 	const line =
 		number === 0
 			? null
@@ -81,7 +82,7 @@ export async function sectionMessage(
 		pack,
 		about,
 		holes: await recentPack(projectId, key),
-		lumping: one(graph, 'lumping').state['codes'] as Lumping,
+		lumping: stateOf(one(graph, 'lumping'), 'lumping').codes,
 		trace,
 		corridor: state.corridor,
 		title: `${about.projectName}: section ${line?.name ?? 'A–A′'}`

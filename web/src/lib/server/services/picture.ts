@@ -3,21 +3,21 @@ import { readPack, unpackValue } from '#core/formats/pack';
 import type { HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
 import { drawMapPicture } from '#core/sections/map-picture';
-import type { Unit } from '#core/units/column';
 import { runTableTask } from '../threads/threads';
 import { db } from '../db/client';
 import { checkInput, tablesOf } from '../graph/check-input';
 import { loadModel, one } from '../graph/graph';
 import { surfaceGeology } from './model';
 import { sendPack } from './packs';
+import { stateOf } from '../graph/states';
 
 /** A small map of a project, for the list of projects. */
 export async function pictureOf(p: { id: string; extent: Box | null }, request: Request): Promise<Response> {
 	const graph = await loadModel(db(), p.id);
 	const model = one(graph, 'model');
 	const input = await checkInput(db(), p.id);
-	const column = one(graph, 'column').state['units'] as Unit[];
-	const section = one(graph, 'section').state['trace'] as [number, number][];
+	const column = stateOf(one(graph, 'column'), 'column').units;
+	const section = stateOf(one(graph, 'section'), 'section').trace;
 	const key = ['picture', input.key, model.contentHash, JSON.stringify([p.extent, column.map((u) => u.color), section])].join(' ');
 	return sendPack(
 		key,

@@ -4,6 +4,7 @@ import { db } from '../db/client';
 import { fileBytes } from '../store/files';
 import { loadGraph, type ObjectRow } from '../graph/graph';
 import { hasResult, resultBytes } from '../store/results';
+import { broughtState } from '../graph/states';
 
 /** A picture as a browser can show it: PNG or JPEG. */
 export async function shownPicture(projectId: string, o: ObjectRow): Promise<{ bytes: Uint8Array; media: string }> {
@@ -21,7 +22,7 @@ interface CorePhotograph extends CorePlace {
 export async function corePhotographs(projectId: string, holes: readonly string[]): Promise<CorePhotograph[]> {
 	const out: CorePhotograph[] = [];
 	for (const o of await loadGraph(db(), projectId)) {
-		const core = o.kind === 'picture' ? (o.state['core'] as CorePlace | undefined) : undefined;
+		const core = o.kind === 'picture' ? broughtState(o).core : undefined;
 		if (!core || !holes.includes(core.hole)) continue;
 		const { bytes, media } = await shownPicture(projectId, o);
 		out.push({ ...core, name: o.name, href: `data:${media};base64,${Buffer.from(bytes).toString('base64')}` });

@@ -11,6 +11,7 @@ import { fileBytes, fileRow } from '../store/files';
 import { findProject } from '../store/projects';
 import type { TableState } from '../threads/stored-table';
 import { holeNames } from '../store/tables';
+import { tableState } from '../threads/stored-table';
 
 /** Of a text this much is enough to show its first rows; up to this size the whole is looked at, so that guesses go by all rows. */
 const PREVIEW_BYTES = 2 * 1024 * 1024;
@@ -90,5 +91,5 @@ async function rememberedReading(
 		.where(and(eq(object.kind, 'table'), isNull(object.removedAt), sql`${object.state}->'header' = ${JSON.stringify(header)}::jsonb`))
 		.orderBy(sql`(${object.projectId} = ${projectId}) desc`, desc(object.updatedAt))
 		.limit(1);
-	return (rows[0]?.state as unknown as TableState | undefined) ?? null;
+	return rows[0] ? tableState(rows[0].state) : null;
 }

@@ -22,7 +22,7 @@ import { checkInput, tablesOf } from '../graph/check-input';
 import { formatName, formatsOf } from '$lib/gather/save-as';
 import { placedTable } from '#core/datasets/placed-rows';
 import { rowsByNumber } from '../store/tables';
-import type { TableState } from '../threads/stored-table';
+import { tableState } from '../threads/stored-table';
 
 /** A file to be saved. */
 export interface SourceFile {
@@ -85,7 +85,7 @@ async function surfaceFile(name: string, bytes: Uint8Array, format: string): Pro
 }
 
 async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile, 'name'>> {
-	const state = o.state as unknown as TableState;
+	const state = tableState(o.state);
 	const rows = (
 		await rowsByNumber(
 			db(),

@@ -5,6 +5,7 @@ import { canonicalJson } from '#core/lineage/key';
 import { sha256 } from './hash';
 import { ownState, versionState, type TableParts, type TableState } from '../threads/stored-table';
 import { sourceTable } from './tables';
+import { tableState } from '../threads/stored-table';
 
 /** Content hash of a table from what it is made of. */
 export function tableHash(fileHash: string, state: TableState, edits: TableParts['edits'], excluded: readonly number[]): string {
@@ -73,6 +74,6 @@ export async function tableContent(
 		const state = versionState(row.state, source.state);
 		return { state, contentHash: sha256(canonicalJson({ source: source.hash, own: ownState({ ...state }), edits, excluded })) };
 	}
-	const state = row.state as unknown as TableState;
+	const state = tableState(row.state);
 	return { state, contentHash: tableHash(`${row.sha ?? ''} ${(state.appended ?? []).join(' ')}`.trim(), state, edits, excluded) };
 }

@@ -6,6 +6,7 @@ import type { Executor } from '../db/client';
 import type { TableMarks } from '#core/tables/marks';
 import { cellEdit, object, project, rowExclusion, seenFinding, tableChunk } from '../db/schema';
 import { CHUNK_ROWS, columnCells, decodeChunks, type TableParts, type TableState } from '../threads/stored-table';
+import { tableState } from '../threads/stored-table';
 
 export interface StoredTable {
 	id: string;
@@ -34,7 +35,7 @@ export async function listTables(on: Executor, projectId: string, kinds?: readon
 			hash: r.contentHash,
 			revision: r.revision,
 			version: r.version,
-			state: r.state as unknown as TableState,
+			state: tableState(r.state),
 			lengthUnit
 		}))
 		.filter((t) => !kinds || kinds.includes(t.state.kind));
@@ -90,7 +91,7 @@ export async function layerOf(on: Executor, version: Pick<StoredTable, 'id' | 'v
 export async function sourceTable(on: Executor, id: string): Promise<Omit<StoredTable, 'lengthUnit'>> {
 	const [r] = await on.select().from(object).where(eq(object.id, id));
 	if (!r) return fail('not-found', 'the table that this log goes out from is not kept any more');
-	return { id: r.id, name: r.name, hash: r.contentHash, revision: r.revision, version: r.version, state: r.state as unknown as TableState };
+	return { id: r.id, name: r.name, hash: r.contentHash, revision: r.revision, version: r.version, state: tableState(r.state) };
 }
 
 /** Parts of all tables of some kinds. */

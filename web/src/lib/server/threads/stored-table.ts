@@ -11,7 +11,8 @@ import {
 	type VersionParts
 } from '#core/tables/version';
 import type { CalculatedColumn } from '#core/tables/calculated';
-import type { TableKind } from '#core/tables/kinds';
+import { isTableKind, type TableKind } from '#core/tables/kinds';
+import { fail } from '#core/problem';
 import type { ColumnUnits, Mapping } from '#core/tables/mapping';
 import type { OddRow, RawTable, Reading } from '#core/tables/raw-table';
 import { readTable, type Table } from '#core/tables/table';
@@ -49,6 +50,40 @@ export interface TableState {
 	added?: AddedRow[];
 	/** Edits whose row is not there any more since the table was read from another file. */
 	unplaced?: UnplacedEdit[];
+}
+
+const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
+const areTexts = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === 'string');
+
+/**
+ * The state of a table as it is stored, guarded in what everything reads of it.
+ * @throws ProblemError `damaged-state`
+ */
+export function tableState(state: Readonly<Record<string, unknown>>): TableState {
+	const wrong = (
+		[
+			['kind', isTableKind(state['kind'])],
+			['header', areTexts(state['header'])],
+			['mapping', isRecord(state['mapping'])],
+			['units', isRecord(state['units'])],
+			['values', isRecord(state['values'])],
+			['reading', isRecord(state['reading'])],
+			['coordinates', isRecord(state['coordinates'])],
+			['rowCount', Number.isInteger(state['rowCount']) && Number(state['rowCount']) >= 0],
+			['appended', state['appended'] === undefined || areTexts(state['appended'])],
+			['recode', state['recode'] === undefined || isRecord(state['recode'])],
+			['added', state['added'] === undefined || Array.isArray(state['added'])],
+			['calculated', state['calculated'] === undefined || Array.isArray(state['calculated'])]
+		] as const
+	).find(([, fits]) => !fits);
+	if (wrong)
+		fail(
+			'damaged-state',
+			`what is stored of a table can not be read: ${wrong[0]}`,
+			'Take the table out and bring its file in again, or open an archive of the project.',
+			wrong[0]
+		);
+	return state as unknown as TableState;
 }
 
 /** What of the state of a version is its own; all of the state of any other table. */

@@ -2,7 +2,7 @@
 	import { Hammer, Move3d } from '@lucide/svelte';
 	import type { Box } from '#core/geometry/box';
 	import { proposeSpacing } from '#core/mesh/lattice';
-	import { call, get, ApiProblem } from '$lib/api/client';
+	import { ApiProblem } from '$lib/api/client';
 	import Agreement from '$lib/build/Agreement.svelte';
 	import Doubt from '$lib/build/Doubt.svelte';
 	import Volumes from '$lib/build/Volumes.svelte';
@@ -12,7 +12,7 @@
 	import KeptModels from '$lib/build/KeptModels.svelte';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
 	import StageScreen from '$lib/ui/StageScreen.svelte';
-	import { bytes, spaced, volume } from '$lib/ui/numbers';
+	import { atDepth, bytes, spaced, volume } from '$lib/ui/numbers';
 	import { useWorkspace } from '$lib/workspace.svelte';
 
 	const workspace = useWorkspace();
@@ -33,7 +33,7 @@
 		const s = spacing;
 		void workspace.project!.extent;
 		if (!(s > 0) || !workspace.project!.extent) return void (estimate = null);
-		get<typeof estimate>(workspace.ofModel(`/estimate?spacing=${s}`)).then(
+		workspace.api.ask('estimateBuild', { spacing: s }).then(
 			(e) => {
 				estimate = e;
 				problem = '';
@@ -50,7 +50,7 @@
 	const storeExtent = async () => {
 		refused = '';
 		try {
-			await call('PATCH', workspace.path(''), { extent: { ...extent }, revision: workspace.project!.revision });
+			await workspace.api.ask('patchProject', { body: { extent: { ...extent }, revision: workspace.project!.revision } });
 			await workspace.refresh();
 			if (workspace.extentDraft) workspace.extentDraft = { ...extent };
 		} catch (error) {
@@ -64,12 +64,12 @@
 	});
 	const propose = (from: 'terrain' | 'collars') =>
 		workspace.attempt(async () => {
-			extent = (await get<{ extent: Box }>(workspace.path(`/extent-proposal?from=${from}`))).extent;
+			extent = (await workspace.api.ask('proposeExtent', { from })).extent;
 			await storeExtent();
 		});
 	const byItself = (auto: boolean) =>
 		workspace.attempt(async () => {
-			await call('PATCH', workspace.path(`/models/${model!.id}`), { auto, revision: model!.revision });
+			await workspace.api.ask('changeModel', { object: model!.id, body: { auto, revision: model!.revision } });
 			await workspace.refresh();
 		});
 	async function build() {
@@ -263,7 +263,7 @@
 		<div class="mb-1 flex items-center gap-2">
 			<progress class="progress progress-primary flex-1" value={job.share} max="1" aria-label="Building"></progress><button
 				class="btn btn-xs"
-				onclick={() => workspace.attempt(() => call('POST', workspace.path(`/jobs/${job.id}/cancel`)))}>Cancel</button
+				onclick={() => workspace.attempt(() => workspace.api.ask('cancelJob', { job: job.id }))}>Cancel</button
 			>
 		</div>
 		<p class="quiet text-sm" role="status">{job.what || 'waiting for a worker'}…</p>
@@ -352,9 +352,15 @@
 							class="hover:bg-base-200 flex w-full justify-between"
 							onclick={() => {
 								workspace.selection = { kind: 'hole', name: m.hole };
-								workspace.probe = { x: m.x, y: m.y, z: m.z, what: `${m.hole} at ${m.depth} ${unit}`, from: 'report' };
+								workspace.probe = {
+									x: m.x,
+									y: m.y,
+									z: m.z,
+									what: `${m.hole}${atDepth(m.depth, unit)}`,
+									from: 'report'
+								};
 							}}
-							><span>{m.hole} at {spaced(m.depth, 1)}, {workspace.modelUnit(m.surface)?.name}</span><span
+							><span>{m.hole}{atDepth(m.depth)}, {workspace.modelUnit(m.surface)?.name}</span><span
 								>{m.distance === null ? 'not in the model' : spaced(m.distance, 2)}</span
 							></button
 						>

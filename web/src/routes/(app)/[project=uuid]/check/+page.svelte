@@ -3,7 +3,6 @@
 	import { goto } from '$app/navigation';
 	import { Download } from '@lucide/svelte';
 	import { RULES } from '#core/checks/rules';
-	import { call } from '$lib/api/client';
 	import type { Finding } from '$lib/api/types';
 	import FindingGroup from '$lib/check/FindingGroup.svelte';
 	import ResultFindings from '$lib/check/ResultFindings.svelte';
@@ -52,7 +51,7 @@
 		findings.filter((f) => f.table === id && f.severity === severity && f.seen === null).length;
 	const checkNow = () =>
 		workspace.attempt(async () => {
-			await call('POST', workspace.path('/check'));
+			await workspace.api.ask('checkNow');
 			await workspace.refresh();
 		});
 	const VIEWS = [
@@ -70,7 +69,7 @@
 				<span class="quiet mr-1 text-sm">list as</span>
 				{#each ['csv', 'xlsx'] as f (f)}<a
 						class="btn btn-ghost btn-xs"
-						href="/api/v1{workspace.path(`/exports/findings.${f}`)}"
+						href={workspace.api.address('exportFindings', { format: f })}
 						download
 						title="All findings with file and line, to be mended at the source"><Download size={13} />{f.toUpperCase()}</a
 					>{/each}

@@ -2,7 +2,6 @@
 	import { untrack } from 'svelte';
 	import { FileUp, Globe } from '@lucide/svelte';
 	import { tableKind, type TableKind } from '#core/tables/kinds';
-	import { call } from '$lib/api/client';
 	import { useArrivals } from '$lib/gather/arrivals.svelte';
 	import CataloguePanel from '$lib/gather/CataloguePanel.svelte';
 	import IncomingCard from '$lib/gather/IncomingCard.svelte';
@@ -52,7 +51,7 @@
 		const list = [...picked];
 		picks.clear();
 		await workspace.attempt(async () => {
-			await call('POST', workspace.path('/sources/take-out'), { objects: list });
+			await workspace.api.ask('deleteSources', { body: { objects: list } });
 			await workspace.refresh();
 			workspace.say(`${list.length} ${list.length === 1 ? 'source was' : 'sources were'} taken out. Ctrl Z brings them back.`);
 		});
@@ -178,7 +177,9 @@
 				value={workspace.project?.decimal ?? '.'}
 				onchange={(e) =>
 					workspace.attempt(async () => {
-						await call('PATCH', workspace.path(''), { decimal: e.currentTarget.value, revision: workspace.project!.revision });
+						await workspace.api.ask('patchProject', {
+							body: { decimal: e.currentTarget.value === ',' ? ',' : '.', revision: workspace.project!.revision }
+						});
 						await workspace.refresh();
 					})}><option value=".">12.5</option><option value=",">12,5</option></select
 			>

@@ -5,8 +5,6 @@
 	import FirstSteps from '$lib/interpret/FirstSteps.svelte';
 	import { untrack } from 'svelte';
 	import type { CodeOfLog } from '#core/logs/relog';
-	import { get } from '$lib/api/client';
-	import type { LogCodes } from '$lib/api/types';
 	import CodeProposals from '$lib/interpret/CodeProposals.svelte';
 	import CodesEditor from '$lib/interpret/CodesEditor.svelte';
 	import LogsEditor from '$lib/interpret/LogsEditor.svelte';
@@ -52,7 +50,7 @@
 		const key = tab === 'codes' && log && !part.shaping.log?.column ? `${log.id} ${log.contentHash}` : '';
 		if (!key || key === asOf) return;
 		asOf = key;
-		void get<LogCodes>(workspace.path(`/logs/${log!.id}/codes`)).then(
+		void workspace.api.ask('listLogCodes', { object: log!.id }).then(
 			({ codes }) => key === asOf && (details = new Map(codes.map((c) => [c.code, c]))),
 			// Without them the codes are listed all the same.
 			() => {}

@@ -5,11 +5,10 @@
 	let filled = $state(true);
 	let exaggeration = $state(1);
 	let line = $state(0);
-	/** Address of a file of the model at hand. */
-	const file = (rest: string) => `/api/v1${workspace.ofModel(`/exports/${rest}`)}`;
 	const lines = $derived(workspace.interpretation?.section.lines ?? []);
 	const title = $derived(lines[line - 1]?.name ?? 'A–A′');
-	const query = $derived(`?filled=${filled}&exaggeration=${exaggeration}&line=${Math.min(line, lines.length)}`);
+	const sheet = (format: string) =>
+		workspace.api.address('exportSection', { format, filled, exaggeration, line: Math.min(line, lines.length) });
 	const model = $derived(workspace.object('model'));
 	const hasSection = $derived((workspace.interpretation?.section.trace.length ?? 0) > 1);
 	const GRIDS = [
@@ -27,24 +26,24 @@
 			title: 'Volumes',
 			help: 'The closed solid of each unit; neighbours share their vertices.',
 			files: [
-				['volumes.obj', 'OBJ'],
-				['volumes.stl', 'STL'],
-				['volumes.glb', 'glTF'],
-				['volumes.vtp', 'VTK XML'],
-				['volumes.csv', 'table, CSV']
+				['volumes', 'obj', 'OBJ'],
+				['volumes', 'stl', 'STL'],
+				['volumes', 'glb', 'glTF'],
+				['volumes', 'vtp', 'VTK XML'],
+				['volumes', 'csv', 'table, CSV']
 			]
 		},
 		{
 			title: 'Surfaces',
 			help: 'Contacts, faults and terrain as triangles.',
 			files: [
-				['surfaces.obj', 'OBJ'],
-				['surfaces.stl', 'STL'],
-				['surfaces.glb', 'glTF'],
-				['surfaces.vtp', 'VTK XML']
+				['surfaces', 'obj', 'OBJ'],
+				['surfaces', 'stl', 'STL'],
+				['surfaces', 'glb', 'glTF'],
+				['surfaces', 'vtp', 'VTK XML']
 			]
 		},
-		{ title: 'Geology at the surface', help: 'Polygons by unit, in longitude and latitude.', files: [['geology.geojson', 'GeoJSON']] }
+		{ title: 'Geology at the surface', help: 'Polygons by unit, in longitude and latitude.', files: [['geology', 'geojson', 'GeoJSON']] }
 	] as const;
 </script>
 
@@ -74,16 +73,14 @@
 						></label
 					>
 					<span class="ml-auto flex gap-2">
-						{#each ['svg', 'png', 'dxf'] as f (f)}<a
-								class="btn btn-sm {hasSection ? '' : 'btn-disabled'}"
-								href={file(`section.${f}${query}`)}
-								download><Download size={15} />{f.toUpperCase()}</a
+						{#each ['svg', 'png', 'dxf'] as f (f)}<a class="btn btn-sm {hasSection ? '' : 'btn-disabled'}" href={sheet(f)} download
+								><Download size={15} />{f.toUpperCase()}</a
 							>{/each}
 					</span>
 				</div>
 				{#if hasSection}<img
 						class="w-full"
-						src={file(`section.svg${query}&v=${model.contentHash.slice(0, 8)}${workspace.interpretation!.section.revision}`)}
+						src={`${sheet('svg')}&v=${model.contentHash.slice(0, 8)}${workspace.interpretation!.section.revision}`}
 						alt="Section {title} as it will be saved"
 					/>{:else}<p class="quiet">Draw a section under Examine first.</p>{/if}
 			</section>
@@ -93,7 +90,10 @@
 						<h2 class="panel-title">{group.title}</h2>
 						<p class="quiet mb-3 text-sm">{group.help}</p>
 						<div class="flex flex-wrap gap-2">
-							{#each group.files as [name, label] (name)}<a class="btn btn-sm" href={file(name)} download><Download size={15} />{label}</a
+							{#each group.files as [what, format, label] (format)}<a
+									class="btn btn-sm"
+									href={workspace.api.address('exportMeshes', { what, format })}
+									download><Download size={15} />{label}</a
 								>{/each}
 						</div>
 					</section>
@@ -125,7 +125,7 @@
 					>
 					{#each [['tif', 'GeoTIFF'], ['asc', 'ASCII grid']] as const as [format, label] (format)}<a
 							class="btn btn-sm"
-							href={file(`grids/${grid}.${format}?unit=${encodeURIComponent(unitId)}${cell && cell > 0 ? `&cell=${cell}` : ''}`)}
+							href={workspace.api.address('exportGrid', { what: grid, format, unit: unitId, cell: cell && cell > 0 ? cell : undefined })}
 							download><Download size={15} />{label}</a
 						>{/each}
 				</div>
@@ -136,7 +136,7 @@
 			<p class="quiet mb-3 text-sm">
 				The project file with its data in one ZIP. The command line builds it with <code>./malachite build</code>; another server opens it.
 			</p>
-			<a class="btn btn-sm" href="/api/v1{workspace.path('/archive')}" download><Download size={15} />ZIP</a>
+			<a class="btn btn-sm" href={workspace.api.address('exportArchive')} download><Download size={15} />ZIP</a>
 		</section>
 	</div>
 </div>
