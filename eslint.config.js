@@ -67,6 +67,11 @@ const SYNTAX = [
 		message: 'what a person opened would be closed by the next answer of the server: take ui/Fold.svelte, or bind it'
 	},
 	{
+		selector:
+			"CallExpression > MemberExpression.callee[property.name='includes'] > ArrayExpression > Literal[value=/^(collars|surveys|intervals|assays|readings|holeOrientations|orientations|contactPoints|stations)$/]",
+		message: 'what kinds of table have in common stands in core/tables/kinds.ts: ask for that'
+	},
+	{
 		selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement',
 		message: 'of an empty list this is no condition at all: take anyOf of db/conditions'
 	},

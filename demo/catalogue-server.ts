@@ -6,11 +6,11 @@ import { toGeographic, toProjected } from './geographic';
  * The regional catalogue: a small simulated service that speaks OGC API Records, Features and Coverages, so that a real one can take
  * its place. `node catalogue.js`, on loopback, port `MALACHITE_CATALOGUE_PORT` (5812).
  *
- * `PUT /simulation` with `{"fault": "slow" | "cut" | "refused" | "none"}` makes it behave badly, for tests: answers that take
- * seconds, a connection that is cut in the middle of a download, a sign-in that is refused.
+ * `PUT /simulation` with `{"fault": "slow" | "cut" | "refused" | "odd" | "none"}` makes it behave badly, for tests: answers that take
+ * seconds, a connection that is cut in the middle of a download, a sign-in that is refused, records that lie nowhere.
  */
 const port = Number(process.env['MALACHITE_CATALOGUE_PORT'] ?? 5812);
-let fault: 'none' | 'slow' | 'cut' | 'refused' = 'none';
+let fault: 'none' | 'slow' | 'cut' | 'refused' | 'odd' = 'none';
 /** Downloads by address, so that a part asked for later is a part of the same bytes. */
 const downloads = new Map<string, { bytes: Uint8Array; media: string }>();
 
@@ -140,7 +140,11 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
 			: [];
 		return json(
 			response,
-			{ type: 'FeatureCollection', numberMatched: found.length, features: found.map((r) => recordOf(r, base)) },
+			{
+				type: 'FeatureCollection',
+				numberMatched: found.length,
+				features: found.map((r) => ({ ...recordOf(r, base), ...(fault === 'odd' ? { geometry: { coordinates: [] } } : {}) }))
+			},
 			'application/geo+json'
 		);
 	}

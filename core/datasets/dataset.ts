@@ -59,12 +59,10 @@ export interface DataSet {
 	texts: { key: string; label: string }[];
 }
 
-const BY_DEPTH: readonly TableKind[] = ['readings', 'holeOrientations'];
-const ON_MAP: readonly TableKind[] = ['collars', 'orientations', 'contactPoints', 'places', 'stations'];
-
 const placeOf = (t: Table): DataSet['place'] => {
-	if (ON_MAP.includes(t.kind)) return 'map';
-	if (BY_DEPTH.includes(t.kind)) return 'depth';
+	const { at } = tableKind(t.kind);
+	if (at === 'map' || at === 'start') return 'map';
+	if (at === 'depth') return 'depth';
 	if (t.numbers['from'] && t.numbers['to']) return 'interval';
 	return t.numbers['depth'] ? 'depth' : 'hole';
 };

@@ -7,7 +7,7 @@ import { directionAt, positionAt, type Path } from '../holes/path';
 import { fail } from '../problem';
 import { sampleRaster, type Raster } from '../grids/raster';
 import type { Box } from '../geometry/box';
-import { isOfHoles } from '../tables/kinds';
+import { isOfHoles, tableKind } from '../tables/kinds';
 import type { Table } from '../tables/table';
 import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
 import { unitOrCode, type Lumping, type StratigraphicColumn } from '../units/column';
@@ -180,11 +180,12 @@ export function orientationsOf(
 	const pathOf = new Map(holes.map((h) => [h.name, h.path]));
 	const out: Orientation[] = [];
 	for (const table of tables) {
-		if (table.kind !== 'orientations' && table.kind !== 'holeOrientations') continue;
+		if (!tableKind(table.kind).directions) continue;
 		const { numbers } = table;
 		for (let row = 0; row < table.rowCount; row++) {
 			if (checked.out[table.name]![row]) continue;
-			const seen = table.kind === 'orientations' ? placed(numbers, row, i) : inHole(numbers, row, pathOf.get(table.text['hole']![row]!));
+			const seen =
+				tableKind(table.kind).at === 'map' ? placed(numbers, row, i) : inHole(numbers, row, pathOf.get(table.text['hole']![row]!));
 			if (!seen) continue;
 			const code = table.text['code']?.[row] ?? '';
 			const unit = unitIndex.get(unitOrCode(i.lumping, code)) ?? -1;

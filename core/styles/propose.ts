@@ -1,3 +1,4 @@
+import { tableKind } from '../tables/kinds';
 import { PAPER } from '../palette';
 import type { DataSet } from '../datasets/dataset';
 import type { Box } from '../geometry/box';
@@ -40,8 +41,7 @@ export function proposedStyle(set: Pick<DataSet, 'kind' | 'place' | 'columns' | 
 					: (firstNumber?.key ?? null);
 	const style = plainStyle(by);
 	const wide = extent ? Math.hypot(extent.maxX - extent.minX, extent.maxY - extent.minY) : 1000;
-	if (set.kind === 'orientations' || set.kind === 'holeOrientations')
-		style.size = { value: Number((wide / 70).toPrecision(2)), unit: 'm', by: null };
+	if (set.kind && tableKind(set.kind).directions) style.size = { value: Number((wide / 70).toPrecision(2)), unit: 'm', by: null };
 	else if (set.place === 'map') style.size = { value: set.rowCount > 1000 ? 4 : 7, unit: 'px', by: null };
 	// The ring of a hole on the map: light inside, dark round it.
 	if (set.kind === 'collars') style.color = PAPER;

@@ -30,7 +30,7 @@ export interface Role {
 	many?: boolean;
 }
 
-interface KindOfTable {
+export interface KindOfTable {
 	kind: TableKind;
 	label: string;
 	/** One line that says what a row is. */
@@ -38,6 +38,16 @@ interface KindOfTable {
 	/** Words of a file name that suggest this kind. */
 	files: readonly string[];
 	roles: readonly Role[];
+	/** Where its rows stand: at the start of holes, on their paths, along them, at depths of them, in holes as a whole, or on the map. */
+	at: 'start' | 'path' | 'along' | 'depth' | 'hole' | 'map';
+	/** Its rows are planes or lines in space. */
+	directions?: true;
+	/** Its rows shape the model. */
+	shapes?: true;
+	/** It stands so densely that it is shown only when it is asked for. */
+	dense?: true;
+	/** Its numbers are looked at one after the other: as profiles, in charts. */
+	series?: true;
 	/** Sets of roles of which at least one must be given whole. */
 	oneOf?: readonly (readonly string[])[];
 	/** Each row may give another of these sets; otherwise the columns decide for all rows. */
@@ -204,6 +214,7 @@ export const KEEP: Role = {
 export const TABLE_KINDS: readonly KindOfTable[] = [
 	{
 		kind: 'collars',
+		at: 'start',
 		label: 'Collars',
 		help: 'A row is the start of a hole',
 		files: names('collar holes location loca'),
@@ -227,6 +238,7 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'surveys',
+		at: 'path',
 		label: 'Deviation surveys',
 		help: 'A row is a station along a hole',
 		files: names('survey deviation deviat'),
@@ -246,6 +258,8 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'intervals',
+		at: 'along',
+		shapes: true,
 		label: 'Logged intervals',
 		help: 'A row is a part of a hole with a code',
 		files: names('lith geology log interval strat geol weth'),
@@ -261,6 +275,8 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'assays',
+		at: 'along',
+		series: true,
 		label: 'Assays',
 		help: 'A row is a part of a hole with measured values',
 		files: names('assay sample chem grade core rqd'),
@@ -269,6 +285,8 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'readings',
+		at: 'depth',
+		series: true,
 		label: 'Readings along holes',
 		help: 'A row is a depth in a hole with measured values',
 		files: names('reading geophys gamma logs point ispt spt strength las'),
@@ -276,6 +294,10 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'holeOrientations',
+		at: 'depth',
+		directions: true,
+		shapes: true,
+		dense: true,
 		label: 'Orientations in holes',
 		help: 'A row is a plane or a line measured at a depth of a hole',
 		files: names('orient structur alpha core televiewer'),
@@ -310,6 +332,9 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'orientations',
+		at: 'map',
+		directions: true,
+		shapes: true,
 		label: 'Orientations',
 		help: 'A row is a plane or a line measured at a place',
 		files: names('orient structur dips bedding attitude measurement'),
@@ -335,6 +360,8 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'contactPoints',
+		at: 'map',
+		shapes: true,
 		label: 'Contacts at places',
 		help: 'A row is a place on a contact, or one that is known to lie in, above or below a unit',
 		files: names('contact contacts outcrop horizon marker pick picks'),
@@ -369,6 +396,8 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'levels',
+		at: 'hole',
+		series: true,
 		label: 'Water levels',
 		help: 'A row is the depth to water in a hole on a date',
 		files: names('water level gauge mond mong piezo'),
@@ -389,6 +418,9 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'places',
+		at: 'map',
+		dense: true,
+		series: true,
 		label: 'Measurements at places',
 		help: 'A row is a place with measured values: soil and rock samples, stations of gravity',
 		files: names('soil rock gravity geochem place'),
@@ -396,6 +428,9 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'stations',
+		at: 'map',
+		dense: true,
+		series: true,
 		label: 'Stations along lines',
 		help: 'A row is a station of a survey line with measured values',
 		files: names('magnet line stations profile survey mag'),
@@ -411,6 +446,7 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 	},
 	{
 		kind: 'other',
+		at: 'along',
 		label: 'Other table of holes',
 		help: 'A row belongs to a hole; its columns are kept',
 		files: [],

@@ -405,6 +405,12 @@ describe('the regional catalogue', () => {
 		await simulate('none');
 	});
 
+	it('records that lie nowhere are no list of records', async () => {
+		await simulate('odd');
+		expect((await search()).body).toMatchObject({ type: 'catalogue-answer' });
+		await simulate('none');
+	});
+
 	it('a refused sign-in and a service that is down are said in plain words, and nothing is stored', async () => {
 		const before = (await objects()).length;
 		await simulate('refused');

@@ -1,3 +1,4 @@
+import { tableKind } from '../../tables/kinds';
 import type { Box } from '../../geometry/box';
 import type { Raster } from '../../grids/raster';
 import type { Found, Rule } from '../finding';
@@ -16,7 +17,7 @@ export const collarsElsewhere: Rule = {
 		const around = terrain ? boxOf(terrain) : extent;
 		for (const table of tables) {
 			const { easting, northing } = table.numbers;
-			if (!['collars', 'orientations', 'contactPoints', 'places', 'stations'].includes(table.kind) || !easting || !northing) continue;
+			if (!['map', 'start'].includes(tableKind(table.kind).at) || !easting || !northing) continue;
 			const used = [...rows(table)].filter((r) => Number.isFinite(easting[r]!) && Number.isFinite(northing[r]!));
 			if (used.length < FEWEST) continue;
 			const share = (test: (x: number, y: number) => boolean) => used.filter((r) => test(easting[r]!, northing[r]!)).length / used.length;

@@ -1,3 +1,4 @@
+import { kindOf } from './workbench/kinds';
 import { getContext, setContext } from 'svelte';
 import { decodeDrawnRaster } from '#core/formats/drawn-raster';
 import { readPack } from '#core/formats/pack';
@@ -341,7 +342,7 @@ export class Workspace {
 		if (name.startsWith('thing:')) return !this.madeIds.has(name.slice(6));
 		if (!name.startsWith('data:')) return true;
 		const table = this.objects.find((o) => o.id === name.slice(5));
-		return !['stations', 'places', 'holeOrientations'].includes(String(table?.state['kind']));
+		return !table || !kindOf(table).dense;
 	}
 
 	/** Shows what is hidden, and the other way round. */
@@ -360,11 +361,11 @@ export class Workspace {
 
 	/** Tables whose rows stand along holes, and those with places on the map. */
 	get alongTables(): ProjectObject[] {
-		return this.tables.filter((t) => ['intervals', 'assays', 'readings', 'other'].includes(String(t.state['kind'])));
+		return this.tables.filter((t) => ['along', 'depth'].includes(kindOf(t).at) && !kindOf(t).directions);
 	}
 
 	get mapTables(): ProjectObject[] {
-		return this.tables.filter((t) => ['orientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind'])));
+		return this.tables.filter((t) => kindOf(t).at === 'map');
 	}
 
 	/** The table that holes are drawn with. */

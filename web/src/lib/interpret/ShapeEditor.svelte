@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOf } from '$lib/workbench/kinds';
 	import Fold from '$lib/ui/Fold.svelte';
 	import { PenLine, Plus, Trash2, X } from '@lucide/svelte';
 	import type { Shaping } from '#core/project/shaping';
@@ -17,13 +18,7 @@
 	}: { workspace: Workspace; units: Unit[]; shaping: Shaping; change: (values: Partial<Shaping>) => unknown } = $props();
 	const unit = $derived(workspace.project!.lengthUnit);
 	const allUnits = $derived([...units, ...shaping.divisions.flatMap((d) => d.column)]);
-	const sets = $derived(
-		workspace.tables.filter(
-			(t) =>
-				['intervals', 'contactPoints', 'orientations', 'holeOrientations'].includes(String(t.state['kind'])) ||
-				t.name === shaping.log?.table
-		)
-	);
+	const sets = $derived(workspace.tables.filter((t) => kindOf(t).shapes || t.name === shaping.log?.table));
 	/** Sequences by the name of their youngest unit. */
 	const sequences = $derived(
 		sequencesOf(units).map((s) => ({
@@ -148,9 +143,7 @@
 						onchange={(e) => changeSet(t.name, { on: e.currentTarget.checked })}
 					/><span class="truncate" title={t.name}>{t.name}</span></label
 				>
-				{#if !String(t.state['kind']).toLowerCase().includes('orientations')}<label
-						class="flex items-center gap-1"
-						title="Standard error of its contacts; 0 honours them exactly"
+				{#if !kindOf(t).directions}<label class="flex items-center gap-1" title="Standard error of its contacts; 0 honours them exactly"
 						>±<input
 							class="input input-xs numbers w-16"
 							type="number"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOf } from '$lib/workbench/kinds';
 	import { CONTOUR, DRAWN, FAULT_RED, HELD, INK, NOTED, RULE } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { ChevronDown, ChevronRight } from '@lucide/svelte';
@@ -34,11 +35,7 @@
 	const contacts = $derived(new Map((workspace.report?.surfaces ?? []).map((s) => [s.unit, s.contacts])));
 	const along = $derived(workspace.along);
 	const collars = $derived(workspace.tables.find((t) => t.state['kind'] === 'collars'));
-	const onMap = $derived(
-		workspace.tables.filter((t) =>
-			['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))
-		)
-	);
+	const onMap = $derived(workspace.tables.filter((t) => kindOf(t).at === 'map' || kindOf(t).directions));
 	let open = $state<string | null>(null);
 	const blocks = $derived(workspace.report?.blocks ?? []);
 	let filter = $state('');
@@ -299,11 +296,7 @@
 	{#each workspace.alongTables as t (t.id)}{#if t.id === along}{@render dataSet(t, 'tube', t.name)}{/if}{/each}
 	<div class="ml-9"><CurvesEditor {workspace} /></div>
 {/if}
-{#each onMap.filter((t) => fits(t.name)) as t (t.id)}{@render dataSet(
-		t,
-		String(t.state['kind']).toLowerCase().includes('orientations') ? 'disc' : 'dot',
-		t.name
-	)}{/each}
+{#each onMap.filter((t) => fits(t.name)) as t (t.id)}{@render dataSet(t, kindOf(t).directions ? 'disc' : 'dot', t.name)}{/each}
 {#if workspace.findingPlaces.length}
 	<div class="flex items-center gap-2">
 		<svg width="28" height="14" aria-hidden="true"

@@ -29,6 +29,12 @@ export const kindListAnswer = obj({
 			/** Sets of roles of which at least one must be given whole. */
 			oneOf: opt(list(list(text()))),
 			rowChooses: opt(flag()),
+			/** Where its rows stand: at the start of holes, on their paths, along them, at depths of them, in holes as a whole, or on the map. */
+			at: word('start', 'path', 'along', 'depth', 'hole', 'map'),
+			directions: opt(flag()),
+			shapes: opt(flag()),
+			dense: opt(flag()),
+			series: opt(flag()),
 			roles: list(
 				obj({
 					key: text(),

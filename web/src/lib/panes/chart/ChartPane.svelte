@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOf } from '$lib/workbench/kinds';
 	import { untrack } from 'svelte';
 	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
 	import { sortedColumn } from '#core/styles/style';
@@ -21,13 +22,8 @@
 	let canvas: HTMLCanvasElement | undefined = $state();
 	let chart: Chart | null = null;
 	const sets = $derived(workspace.sets);
-	const tables = $derived(workspace.tables.filter((t) => !['collars', 'surveys'].includes(String(t.state['kind']))));
-	const tableId = $derived(
-		tables.find((t) => t.id === my.table)?.id ??
-			tables.find((t) => ['assays', 'readings', 'stations', 'places'].includes(String(t.state['kind'])))?.id ??
-			tables[0]?.id ??
-			''
-	);
+	const tables = $derived(workspace.tables.filter((t) => !['start', 'path'].includes(kindOf(t).at)));
+	const tableId = $derived(tables.find((t) => t.id === my.table)?.id ?? tables.find((t) => kindOf(t).series)?.id ?? tables[0]?.id ?? '');
 	const set = $derived(sets.of(tableId));
 	const numbers = $derived((set?.columns ?? []).filter((c) => c.type === 'number'));
 	const categories = $derived((set?.columns ?? []).filter((c) => c.type === 'category'));

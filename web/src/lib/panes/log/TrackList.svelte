@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { hasTracks } from '$lib/workbench/kinds';
 	import { GripVertical, Plus, X } from '@lucide/svelte';
 	import { TRACK_KINDS, type LogTrack, type TrackKind } from '#core/logs/spec';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -26,7 +27,7 @@
 	function choices(kind: TrackKind): { value: string; label: string }[] {
 		if (kind === 'model') return workspace.solidObjects.map((o) => ({ value: `${o.id}\u001f`, label: o.name }));
 		return workspace.tables.flatMap((t) => {
-			if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(String(t.state['kind']))) return [];
+			if (!hasTracks(t)) return [];
 			const set = workspace.sets.of(t.id);
 			if (!set) return [];
 			if (kind === 'tadpoles' || kind === 'rose')

@@ -1,3 +1,4 @@
+import { hasTracks } from '$lib/workbench/kinds';
 import { COPPER, DRAWN, GREEN, HELD, MOSS, NOTED } from '#core/palette';
 import type { LogTrack } from '#core/logs/spec';
 import type { Workspace } from '$lib/workspace.svelte';
@@ -26,7 +27,7 @@ export function proposeTracks(workspace: Workspace): LogTrack[] {
 	const order = [...workspace.tables].sort((a, b) => Number(b === shown && Boolean(below)) - Number(a === shown && Boolean(below)));
 	for (const t of order) {
 		const kind = String(t.state['kind']);
-		if (['collars', 'surveys', 'orientations', 'contactPoints', 'places', 'stations'].includes(kind)) continue;
+		if (!hasTracks(t)) continue;
 		if (t.state['versionOf'] && t !== shown) continue;
 		const set = workspace.sets.of(t.id);
 		if (!set) continue;

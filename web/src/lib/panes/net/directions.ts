@@ -1,3 +1,4 @@
+import { kindOf } from '$lib/workbench/kinds';
 import { numberOf } from '#core/datasets/dataset';
 import { poleOf, project } from '#core/directions/stereonet';
 import { lineDirection } from '#core/geometry/angles';
@@ -21,7 +22,7 @@ export function directionsOf(workspace: Workspace): Direction[] {
 	const { sets } = workspace;
 	const out: Direction[] = [];
 	for (const t of workspace.tables) {
-		if (!['orientations', 'holeOrientations'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) continue;
+		if (!kindOf(t).directions || !workspace.shown(`data:${t.id}`)) continue;
 		const set = sets.of(t.id);
 		if (!set) continue;
 		const painter = sets.painter(set);

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOf } from '$lib/workbench/kinds';
 	import { untrack } from 'svelte';
 	import { COPPER, HELD } from '#core/palette';
 	import { formatDate } from '#core/tables/dates';
@@ -21,9 +22,7 @@
 	);
 	const MOST_LINES = 60;
 	const sets = $derived(workspace.sets);
-	const tables = $derived(
-		workspace.tables.filter((t) => ['stations', 'levels', 'places', 'readings', 'assays'].includes(String(t.state['kind'])))
-	);
+	const tables = $derived(workspace.tables.filter((t) => kindOf(t).series));
 	const sources = $derived([
 		...tables.map((t) => ({ id: t.id, name: t.name, rank: t.state['kind'] === 'stations' ? 0 : t.state['kind'] === 'levels' ? 1 : 2 })),
 		...workspace.placesThings.map((t) => ({ id: t.id, name: t.name, rank: 0 }))

@@ -1,3 +1,4 @@
+import { kindOf } from '$lib/workbench/kinds';
 import { numberOf, type DataSet } from '#core/datasets/dataset';
 import { spaced } from '#core/formats/ticks';
 import { RADIANS } from '#core/geometry/angles';
@@ -161,7 +162,7 @@ export function planeMarks(
 	const length = traceLength(trace);
 	const unit = workspace.project?.lengthUnit ?? 'm';
 	return workspace.tables.flatMap((t) => {
-		if (!['orientations', 'holeOrientations'].includes(String(t.state['kind'])) || !workspace.shown(`data:${t.id}`)) return [];
+		if (!kindOf(t).directions || !workspace.shown(`data:${t.id}`)) return [];
 		const set = workspace.sets.of(t.id);
 		const [dip, azimuth] = set ? [numberOf(set, 'dip'), numberOf(set, 'dipAzimuth')] : [null, null];
 		if (!set || !dip || !azimuth) return [];

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { tableKind } from '#core/tables/kinds';
+	import { hasMarks } from '$lib/workbench/kinds';
 	import { COPPER, HELD, INK, NIGHT_INK, NOTED, PAPER, SPACE_NIGHT, SPACE_PAPER, SPACE_SKY } from '#core/palette';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
@@ -179,12 +181,7 @@
 	/** Tables with places that are shown, and planes in holes. */
 	const rowSets = $derived(
 		workspace.tables.flatMap((t) => {
-			if (
-				isApart ||
-				!['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind'])) ||
-				!workspace.shown(`data:${t.id}`)
-			)
-				return [];
+			if (isApart || !hasMarks(t) || !workspace.shown(`data:${t.id}`)) return [];
 			const set = sets.of(t.id);
 			return set ? [set] : [];
 		})
@@ -193,12 +190,7 @@
 	/** Shown data sets that are still on their way. */
 	const loading = $derived(
 		workspace.tables.some(
-			(t) =>
-				(t.id === workspace.along
-					? workspace.shown('holes')
-					: ['orientations', 'holeOrientations', 'contactPoints', 'places', 'stations', 'collars'].includes(String(t.state['kind']))) &&
-				workspace.shown(`data:${t.id}`) &&
-				!sets.of(t.id)
+			(t) => (t.id === workspace.along ? workspace.shown('holes') : hasMarks(t)) && workspace.shown(`data:${t.id}`) && !sets.of(t.id)
 		)
 	);
 	$effect(() => {
@@ -310,7 +302,7 @@
 					size: style.size.value,
 					inPixels: style.size.unit === 'px',
 					opacity: style.opacity,
-					discs: set.kind === 'orientations' || set.kind === 'holeOrientations'
+					discs: tableKind(set.kind).directions === true
 				};
 			})
 		);

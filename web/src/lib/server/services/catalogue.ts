@@ -12,6 +12,16 @@ const PATIENCE_MS = 10_000;
 const MOST_TRIES = 5;
 
 /** A record as it is shown; what a service says is guarded like what a user says. */
+/** A polygon of places: what a service says of it is believed no more than what else it says. */
+const isOutline = (v: unknown): v is { coordinates: [number, number][][] } => {
+	const ring = (v as { coordinates?: unknown[] } | null)?.coordinates?.[0];
+	return (
+		Array.isArray(ring) &&
+		ring.length >= 3 &&
+		ring.every((p) => Array.isArray(p) && p.length >= 2 && p.every((x) => typeof x === 'number' && Number.isFinite(x)))
+	);
+};
+
 const recordSchema = yup.object({
 	id: yup.string().max(200).required(),
 	properties: yup
@@ -26,7 +36,7 @@ const recordSchema = yup.object({
 			area: yup.number().default(0)
 		})
 		.required(),
-	geometry: yup.mixed<{ coordinates: [number, number][][] }>().required(),
+	geometry: yup.mixed<{ coordinates: [number, number][][] }>(isOutline).required(),
 	links: yup.array(yup.object({ rel: yup.string().required(), href: yup.string().url().max(2000).required() }).required()).required()
 });
 
@@ -113,9 +123,14 @@ export async function searchCatalogue(box: readonly number[], words: string): Pr
 	return records.map((r) => {
 		const ring = r.geometry.coordinates[0]!;
 		const [x, y] = [ring.map((p) => p[0]), ring.map((p) => p[1])];
-		const { created, license, as, ...rest } = r.properties;
+		const { title, description, resolution, size, area, created, license, as } = r.properties;
+		// Whatever else a record says stays there.
 		return {
-			...rest,
+			title,
+			description,
+			resolution,
+			size,
+			area,
 			id: r.id,
 			as: as as CatalogueEntry['as'],
 			date: created,

@@ -1,3 +1,4 @@
+import { tableKind } from '#core/tables/kinds';
 import { affectedRows, canRecheck, checkTables, checkVersion, recheck, type CheckOptions } from '#core/checks/check';
 import type { RuleSettings } from '#core/checks/settings';
 import { fail } from '#core/problem';
@@ -164,7 +165,7 @@ export const editTable = (m: EditMessage) =>
 
 /** Whether the check of a table depends on another: a version of a log on what it goes out from, and on collars and surveys. */
 const followsFrom = (table: Table, on: Table): boolean =>
-	table.versionOf !== undefined && (table.versionOf === on.name || ['collars', 'surveys'].includes(on.kind));
+	table.versionOf !== undefined && (table.versionOf === on.name || ['start', 'path'].includes(tableKind(on.kind).at));
 
 /** What is in a table at a glance. */
 export const summary = (m: { table: TableParts; lengthUnit: string }) =>
