@@ -534,7 +534,7 @@ class Malachite:
         return self._ask("PUT", "/projects/{project}/lumping".format(project=self._project()), body=body, query=query)
 
     def set_faults(self, body=None, query=None):
-        """The faults: traces on the map, dips, what they cut."""
+        """The faults: traces on the map, dips, what they cut; or the model whose faults they are, as they are there from then on."""
         return self._ask("PUT", "/projects/{project}/faults".format(project=self._project()), body=body, query=query)
 
     def set_shaping(self, body=None, query=None):

@@ -278,6 +278,8 @@ const furtherModelSchema = yup
 		column: columnSchema,
 		lumping: textRecordSchema.required(),
 		faults: yup.array(faultSchema.required()).max(30).default([]),
+		/** Name of the model whose faults these are, as they are there. */
+		faultsOf: name(),
 		shaping: shapingSchema.default(undefined).optional()
 	})
 	.noUnknown();
@@ -353,6 +355,8 @@ export const projectFileSchema = yup
 		ties: tiesSchema,
 		absences: absencesSchema,
 		faults: yup.array(faultSchema.required()).max(30).default([]),
+		/** Name of the model whose faults these are, as they are there. */
+		faultsOf: name(),
 		/** Layers, grids and surfaces that the shaping names. */
 		layers: thingsSchema,
 		grids: thingsSchema,

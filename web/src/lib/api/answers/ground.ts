@@ -7,7 +7,7 @@ import { flag, id, int, list, maybe, num, numbers, numOrNone, obj, opt, record, 
 
 const columnShape = { units: columnSchema.clone().defined() };
 const lumpingShape = { codes: textRecordSchema.clone().defined() };
-const faultsShape = { faults: list(faultSchema.clone().defined()) };
+const faultsShape = { faults: list(faultSchema.clone().defined()), /** The model whose faults these are. */ follows: opt(id()) };
 const sectionShape = { trace: traceSchema.clone().defined(), corridor: num(), lines: sectionLinesSchema.clone() };
 const modelShape = { spacing: num(), leastPart: opt(num()), finer: opt(finerSchema.clone()) };
 const stored = <S extends Parameters<typeof obj>[0]>(shape: S) => obj({ revision: int(), state: obj(shape) });

@@ -15,7 +15,7 @@ import { runTableTask, runTask } from '../threads/threads';
 import { doChange, lockObject } from '../graph/changes';
 import { checkProject } from '../services/check';
 import { checkInput, tablesOf } from '../graph/check-input';
-import { loadModel, one } from '../graph/graph';
+import { loadGraph, loadModel, one } from '../graph/graph';
 import { findProject } from '../store/projects';
 import type { Step } from '../graph/steps';
 import { codeCounts } from '../services/summaries';
@@ -34,6 +34,7 @@ import {
 } from '$lib/api/answers/ground';
 import { operation } from './operation';
 import { stateOf, type StoredKind } from '../graph/states';
+import { requireToFollow } from '../graph/followed';
 
 const revision = yup.number().integer().required();
 /** Settings that the checks depend on. */
@@ -255,17 +256,50 @@ export const interpretOperations = [
 		method: 'put',
 		path: '/projects/{project}/faults',
 		tag: 'Interpret',
-		summary: 'The faults: traces on the map, dips, what they cut',
-		body: yup.object({ faults: yup.array(faultSchema.required()).max(30).required(), revision }).noUnknown(),
+		summary: 'The faults: traces on the map, dips, what they cut; or the model whose faults they are, as they are there from then on',
+		body: yup
+			.object({
+				faults: yup.array(faultSchema.required()).max(30).default([]),
+				/** Id of a model; null or nothing for faults of its own. */
+				follows: yup.string().uuid().nullable(),
+				revision
+			})
+			.noUnknown(),
 		answer: faultsAnswer,
 		reply: 'The faults',
 		run: async ({ params, model, body }) => {
-			const units = stateOf(one(await loadModel(db(), params['project']!, model), 'column'), 'column').units.map((u) => u.id);
+			const graph = await loadModel(db(), params['project']!, model);
+			const units = stateOf(one(graph, 'column'), 'column').units.map((u) => u.id);
+			const known = stateOf(one(graph, 'faults'), 'faults');
+			if (body.follows) {
+				requireToFollow(await loadGraph(db(), params['project']!), one(graph, 'model').id, body.follows);
+				return setState(params['project']!, model, 'faults', 'Follow the faults of another model', body.revision, {
+					faults: known.faults,
+					follows: body.follows
+				});
+			}
+			if (known.follows && body.follows === undefined)
+				fail(
+					'follows-another',
+					'the faults of this model are those of another one',
+					'Change them there, or keep them as its own first (follows: null).',
+					'follows'
+				);
 			for (const f of body.faults) validateFault(f, units);
 			refuseCircles(body.faults);
 			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length)
 				fail('doubled-fault', 'two faults have one id', undefined, 'faults');
-			return setState(params['project']!, model, 'faults', 'Change the faults', body.revision, { faults: body.faults });
+			return setState(
+				params['project']!,
+				model,
+				'faults',
+				known.follows ? 'Keep the faults as its own' : 'Change the faults',
+				body.revision,
+				{
+					faults: body.faults,
+					follows: undefined
+				}
+			);
 		}
 	}),
 	operation({

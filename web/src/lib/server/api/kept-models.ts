@@ -4,7 +4,7 @@ import type { ModelReport } from '#core/project/report';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { object } from '../db/schema';
-import { changeWithin, doChange, recordChange } from '../graph/changes';
+import { changeWithin, doChange, lockObject, recordChange } from '../graph/changes';
 import { actor } from '../store/actor';
 import type { Step } from '../graph/steps';
 import { loadGraph, one, seenByModel, type ObjectRow } from '../graph/graph';
@@ -99,6 +99,8 @@ export const keptModelOperations = [
 				const seen = seenByModel(graph, which);
 				const parts: Record<string, Record<string, unknown>> = { extent: { ...p.extent } };
 				for (const kind of MODEL_PARTS) parts[kind] = one(seen, kind).state;
+				// What stood there is kept, whatever becomes of the model that they were of.
+				parts['faults'] = { faults: stateOf(one(seen, 'faults'), 'faults').faults };
 				const [row] = await tx
 					.insert(object)
 					.values({ projectId, kind: KEPT, name: body.name, contentHash: model.contentHash, state: { parts }, createdBy: actor().name })
@@ -125,13 +127,13 @@ export const keptModelOperations = [
 				// Read where it is written: what changed meanwhile is not overwritten unseen.
 				const seen = seenByModel(await loadGraph(tx, projectId), model);
 				const p = await findProject(tx, projectId);
-				const steps: Step[] = MODEL_PARTS.flatMap((kind) => {
-					const { id, state } = one(seen, kind);
+				const steps: Step[] = [];
+				for (const kind of MODEL_PARTS) {
+					const { id, revision } = one(seen, kind);
 					const after = partsOf(kept)[kind];
-					return after && canonicalJson(after) !== canonicalJson(state)
-						? [{ kind: 'state' as const, object: id, before: state, after }]
-						: [];
-				});
+					const { state } = await lockObject(tx, projectId, id, revision);
+					if (after && canonicalJson(after) !== canonicalJson(state)) steps.push({ kind: 'state', object: id, before: state, after });
+				}
 				const extent = partsOf(kept)['extent'];
 				if (extent && canonicalJson(extent) !== canonicalJson({ ...p.extent }))
 					steps.push({ kind: 'project', before: { extent: p.extent }, after: { extent } });

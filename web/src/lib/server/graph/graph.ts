@@ -10,6 +10,7 @@ import { storedKeys } from '../store/results';
 import { isOfHoles } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { sha256 } from '../store/hash';
+import { followedBy, withFollowedFaults } from './followed';
 import { tableState } from '../threads/stored-table';
 
 export interface ObjectRow {
@@ -47,11 +48,12 @@ export interface ObjectRow {
 /** The whole build graph of a project with keys: what all models share, and the parts of every model. */
 export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
 	const [p] = await on.select().from(project).where(eq(project.id, projectId));
-	const rows = await on
+	const stored = await on
 		.select()
 		.from(object)
 		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
 		.orderBy(asc(object.position), asc(object.createdAt), asc(object.id));
+	const rows = withFollowedFaults(stored, sourceHash);
 	const there = new Map(rows.map((r) => [r.id, r]));
 	const edges = await on
 		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
@@ -60,7 +62,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)));
 	const inputs = new Map<string, typeof edges>();
 	for (const e of edges) if (there.has(e.inputId) || e.role) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e]);
-	const stored = await storedKeys(on, projectId);
+	const keysStored = await storedKeys(on, projectId);
 	const tables = new Set(rows.filter((r) => r.kind === 'table').map((r) => r.id));
 	const nodes: GraphNode[] = rows.map((r) => {
 		const own = inputs.get(r.id) ?? [];
@@ -93,7 +95,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 	});
 	const keys = nodeKeys(nodes, sha256);
 	// A result that is not stored any more is as good as never built.
-	const lost = (r: (typeof rows)[number]) => isBuilt(r.kind) && !stored.has(r.contentHash);
+	const lost = (r: (typeof rows)[number]) => isBuilt(r.kind) && !keysStored.has(r.contentHash);
 	const stale = new Map(rows.map((r, i) => [r.id, nodes[i]!.recipe !== null && (keys.get(r.id) !== r.contentHash || lost(r))]));
 	return rows.map((r, i) => {
 		const node = nodes[i]!;
@@ -111,6 +113,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 			inputs: [
 				...new Set([
 					...node.inputs.filter((id) => there.has(id)),
+					...(followedBy(rows, r) ? [followedBy(rows, r)!.id] : []),
 					...(recipeOf(r.kind)?.step?.names ? namedRows(rows, r.modelId).map((x) => x.id) : []),
 					...(recipeOf(r.kind) && !recipeOf(r.kind)!.step ? placingRows(rows, node.inputs).map((x) => x.id) : [])
 				])

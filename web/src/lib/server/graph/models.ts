@@ -6,9 +6,10 @@ import type { Recipe, Step as ChainStep } from '#core/recipes/recipe';
 import { db, type Executor } from '../db/client';
 import { object, objectInput, project } from '../db/schema';
 import { actor } from '../store/actor';
-import { changeWithin, doChange, recordChange } from './changes';
+import { changeWithin, doChange, lockObject, recordChange } from './changes';
 import { loadGraph, modelsIn, sourceHash, type ObjectRow } from './graph';
 import { freeName, refuseTaken } from '../store/names';
+import { stateOf } from './states';
 import type { Step } from './steps';
 import { tableState } from '../threads/stored-table';
 
@@ -182,6 +183,17 @@ export async function addModel(projectId: string, name: string | undefined, from
 	});
 }
 
+/** What follows the faults of a model keeps them as its own. */
+async function letGoOf(tx: Executor, projectId: string, graph: readonly ObjectRow[], model: string): Promise<Step[]> {
+	const steps: Step[] = [];
+	for (const o of graph)
+		if (o.kind === 'faults' && o.state['follows'] === model) {
+			const { state } = await lockObject(tx, projectId, o.id, o.revision);
+			steps.push({ kind: 'state', object: o.id, before: state, after: { faults: stateOf(o, 'faults').faults } });
+		}
+	return steps;
+}
+
 /** Takes a model with all its parts out of the project. @throws ProblemError `last-model` */
 export async function removeModel(projectId: string, id: string): Promise<void> {
 	await db().transaction(async (tx) => {
@@ -190,12 +202,10 @@ export async function removeModel(projectId: string, id: string): Promise<void> 
 		const model = find(graph, id);
 		if (modelsIn(graph).length === 1)
 			fail('last-model', 'this is the only model of the project', 'Start another one first, or empty its column.');
-		await changeWithin(
-			tx,
-			projectId,
-			`Take out the model ${model.name}`,
-			graph.filter((o) => o.modelId === id).map((o) => ({ kind: 'removed', what: 'object', id: o.id, after: true }))
-		);
+		await changeWithin(tx, projectId, `Take out the model ${model.name}`, [
+			...(await letGoOf(tx, projectId, graph, id)),
+			...graph.filter((o) => o.modelId === id).map((o): Step => ({ kind: 'removed', what: 'object', id: o.id, after: true }))
+		]);
 	});
 }
 

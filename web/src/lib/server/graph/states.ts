@@ -23,7 +23,11 @@ const listed = <T>(schema: yup.Schema<T[] | undefined>) => schema.clone().requir
 const GUARDS = {
 	column: yup.object({ units: columnSchema }),
 	lumping: yup.object({ codes: textRecordSchema.required() }),
-	faults: yup.object({ faults: yup.array(faultSchema.required()).required() }),
+	faults: yup.object({
+		faults: yup.array(faultSchema.required()).required(),
+		/** The model whose faults these are; left out, its own. */
+		follows: yup.string().uuid().default(undefined).optional()
+	}),
 	section: yup.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema }),
 	model: yup.object({
 		spacing: finite().positive().required(),
@@ -38,7 +42,7 @@ const GUARDS = {
 	'kept-model': yup.object({ parts: partsSchema.required() })
 };
 export type StoredKind = keyof typeof GUARDS;
-type StateOf<K extends StoredKind> = yup.InferType<(typeof GUARDS)[K]>;
+export type StateOf<K extends StoredKind> = yup.InferType<(typeof GUARDS)[K]>;
 
 /** What was read last, by the hash of its kind and text: the same state is not guarded again and again. */
 const seen = new Map<string, { read: unknown; size: number }>();

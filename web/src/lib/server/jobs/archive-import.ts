@@ -18,6 +18,7 @@ import type { Surroundings } from '../services/archive';
 import { createProject, type SourceKind } from '../graph/sources';
 import { result } from '../db/schema';
 import { randomUUID } from 'node:crypto';
+import { requireToFollow } from '../graph/followed';
 import type { PayloadOf } from './payloads';
 
 /** Bytes that one archive may put into the store, counting a file as often as it is named. */
@@ -228,7 +229,27 @@ async function bringModels(projectId: string, file: ProjectFile): Promise<void> 
 				{ position: i + 1 }
 			);
 		}
+		await followFaults(tx, projectId, file);
 	});
+}
+
+/** Ties models to those whose faults they follow, by their names. */
+async function followFaults(tx: Executor, projectId: string, file: ProjectFile): Promise<void> {
+	const graph = await loadGraph(tx, projectId);
+	const models = modelsIn(graph);
+	for (const m of [{ name: models[0]!.name, faultsOf: file.faultsOf }, ...(file.models ?? [])]) {
+		if (!m.faultsOf) continue;
+		const [own, other] = [models.find((x) => x.name === m.name)!, models.find((x) => x.name === m.faultsOf)];
+		if (!other)
+			return fail('unknown-model', `${m.name} follows the faults of "${m.faultsOf}", which is no model of it`, undefined, 'project.json');
+		const rows = await loadGraph(tx, projectId);
+		requireToFollow(rows, own.id, other.id);
+		const faults = rows.find((o) => o.kind === 'faults' && o.modelId === own.id)!;
+		await tx
+			.update(object)
+			.set({ state: { ...faults.state, follows: other.id } })
+			.where(eq(object.id, faults.id));
+	}
 }
 
 async function setStates(projectId: string, file: ProjectFile): Promise<void> {

@@ -3,7 +3,8 @@ import { thingsNamedBy, type Shaping } from '#core/project/shaping';
 import type { TableKind } from '#core/tables/kinds';
 import { db } from '../db/client';
 import { checkInput } from '../graph/check-input';
-import { one, type ObjectRow } from '../graph/graph';
+import { requireFollowed } from '../graph/followed';
+import { loadGraph, one, type ObjectRow } from '../graph/graph';
 import { findProject } from '../store/projects';
 import { sourcePack } from '../graph/source-packs';
 import { allParts } from '../store/tables';
@@ -52,6 +53,7 @@ export async function interpretation(
 			'extent'
 		);
 	const { options: check } = await checkInput(db(), projectId, graph);
+	requireFollowed(await loadGraph(db(), projectId), one(graph, 'faults'));
 	const state = <K extends StoredKind>(kind: K) => stateOf(one(graph, kind), kind);
 	const shaping = state('shaping');
 	const names = thingsNamedBy(shaping);

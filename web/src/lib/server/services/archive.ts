@@ -12,7 +12,7 @@ import { MADE_KINDS } from '#core/recipes/register';
 import { findProject } from '../store/projects';
 import { hasResult, resultBytes, builtReport } from '../store/results';
 import { tableMarks } from '../store/tables';
-import { broughtState, stateOf, type StoredKind } from '../graph/states';
+import { broughtState, stateOf, type StateOf, type StoredKind } from '../graph/states';
 import { tableState } from '../threads/stored-table';
 
 /** What an archive holds besides the project file: how the screens look, viewpoints and kept models. */
@@ -114,7 +114,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		lumping: state('lumping').codes,
 		rules: state('rules').rules,
 		...listed,
-		faults: state('faults').faults,
+		...faultsSpec(graph, state('faults')),
 		shaping: state('shaping'),
 		model: one(first, 'model').name,
 		...(one(first, 'model').auto ? { auto: true } : {}),
@@ -126,6 +126,12 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 	const files: Record<string, Uint8Array> = { ...raw.files, 'project.json': text(document) };
 	files['surroundings.json'] = text(await surroundingsOf(projectId, graph, files));
 	return { name: `${fileName(p.name)}.zip`, bytes: await runTask('zip', { files }) };
+}
+
+/** Faults of a model, with the name of the model that they follow. */
+function faultsSpec(graph: readonly ObjectRow[], { faults, follows }: StateOf<'faults'>): { faults: object[]; faultsOf?: string } {
+	const other = modelsIn(graph).find((m) => m.id === follows);
+	return { faults, ...(other ? { faultsOf: other.name } : {}) };
 }
 
 /** Models besides the first one. */
@@ -144,7 +150,7 @@ function furtherModels(graph: readonly ObjectRow[]): { models?: object[] } {
 				...(m.auto ? { auto: true } : {}),
 				column: state('column').units,
 				lumping: state('lumping').codes,
-				faults: state('faults').faults,
+				...faultsSpec(graph, state('faults')),
 				shaping: state('shaping')
 			};
 		});

@@ -13,6 +13,7 @@
 	import ColumnEvidence from '$lib/interpret/ColumnEvidence.svelte';
 	import ColumnEditor from '$lib/interpret/ColumnEditor.svelte';
 	import DivisionsEditor from '$lib/interpret/DivisionsEditor.svelte';
+	import FollowedFaults from '$lib/interpret/FollowedFaults.svelte';
 	import FaultsEditor from '$lib/interpret/FaultsEditor.svelte';
 	import RanksEditor from '$lib/interpret/RanksEditor.svelte';
 	import ShapeEditor from '$lib/interpret/ShapeEditor.svelte';
@@ -150,7 +151,13 @@
 			A fault cuts everything from one unit downwards: right through, up to another fault, or to a tip line where it dies out. Its trace is
 			drawn on the map; its elevation comes from the terrain.
 		</p>
-		<FaultsEditor {workspace} {units} faults={part.faults.faults} change={(faults) => workspace.store('faults', { faults })} />
+		<FollowedFaults {workspace} faults={part.faults} />
+		{#if !part.faults.follows}<FaultsEditor
+				{workspace}
+				{units}
+				faults={part.faults.faults}
+				change={(faults) => workspace.store('faults', { faults })}
+			/>{/if}
 	{:else if tab === 'shape'}
 		<ShapeEditor {workspace} {units} {shaping} change={setShaping} />
 	{:else}

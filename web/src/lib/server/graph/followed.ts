@@ -1,0 +1,77 @@
+import { fail } from '#core/problem';
+import type { FaultSpec } from '#core/model/ground';
+import { stateOf } from './states';
+
+interface Row {
+	id: string;
+	kind: string;
+	name: string;
+	modelId: string | null;
+	state: Record<string, unknown>;
+	contentHash: string;
+}
+
+/** Faults as they are for another column: they cut from the youngest unit on that both columns have of those that they cut, else everything. */
+function forUnits(faults: readonly FaultSpec[], theirs: readonly { id: string }[], units: readonly { id: string }[]): FaultSpec[] {
+	const own = new Set(units.map((u) => u.id));
+	return faults.map((f) => {
+		const cut = theirs.slice(
+			Math.max(
+				0,
+				theirs.findIndex((u) => u.id === f.youngestCut)
+			)
+		);
+		return { ...f, youngestCut: cut.find((u) => own.has(u.id))?.id ?? units[0]?.id ?? f.youngestCut };
+	});
+}
+
+const ofModel = <T extends Row>(rows: readonly T[], kind: string, model: unknown): T | undefined =>
+	rows.find((r) => r.kind === kind && r.modelId === model && model !== null);
+
+/**
+ * Objects of a project in which models that follow the faults of another have these, as they are there. What stood there when they
+ * began to follow stays where the other is gone: see `requireFollowed`.
+ * @param hash of a source that holds only its state
+ */
+export function withFollowedFaults<T extends Row>(rows: readonly T[], hash: (kind: string, state: Record<string, unknown>) => string): T[] {
+	return rows.map((r) => {
+		if (r.kind !== 'faults' || typeof r.state['follows'] !== 'string') return r;
+		const model = r.state['follows'];
+		const theirs = ofModel(rows, 'faults', model);
+		const columns = [ofModel(rows, 'column', model), ofModel(rows, 'column', r.modelId)];
+		if (!theirs || !columns[0] || !columns[1]) return r;
+		const [units, own] = columns.map((c) => stateOf(c!, 'column').units);
+		const state = { ...r.state, faults: forUnits(stateOf(theirs, 'faults').faults, units!, own!) };
+		return { ...r, state, contentHash: hash('faults', state) };
+	});
+}
+
+/** The object whose faults these are, where they follow another model's. */
+export const followedBy = <T extends Row>(rows: readonly T[], r: Row): T | undefined =>
+	r.kind === 'faults' ? ofModel(rows, 'faults', r.state['follows']) : undefined;
+
+/** @throws ProblemError `faults-lost` when the faults of a model are those of another that is not there any more */
+export function requireFollowed(rows: readonly Row[], faults: Row): void {
+	if (stateOf(faults, 'faults').follows && !followedBy(rows, faults))
+		fail(
+			'faults-lost',
+			'its faults were those of another model, which is not in the project any more',
+			'Under Interpret, Faults: keep them as its own, or follow those of another model.',
+			'faults'
+		);
+}
+
+/**
+ * Whether a model may follow the faults of another.
+ * @throws ProblemError `not-found`, `follows-itself`
+ */
+export function requireToFollow(rows: readonly Row[], model: string, other: string): void {
+	const name = (id: string | null) => rows.find((r) => r.id === id)?.name ?? '';
+	const theirs = ofModel(rows, 'faults', other);
+	if (!theirs) return fail('not-found', 'the model whose faults are to be followed is not in this project', undefined, 'follows');
+	if (other === model) fail('follows-itself', 'a model can not follow its own faults', 'Choose another one.', 'follows');
+	if (stateOf(theirs, 'faults').follows)
+		fail('follows-itself', `${name(other)} follows the faults of another model itself`, 'Follow that one.', 'follows');
+	const behind = rows.find((r) => r.kind === 'faults' && r.state['follows'] === model);
+	if (behind) fail('follows-itself', `${name(behind.modelId)} follows the faults of this model`, 'Let that go first.', 'follows');
+}
