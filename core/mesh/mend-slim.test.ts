@@ -79,8 +79,8 @@ describe('slim triangles', () => {
 				expectClosedSolids(mended, VOLUME);
 				for (const [label, volume] of mesh.volumes) expect(Math.abs(mended.volumes.get(label)! / volume - 1)).toBeLessThan(2e-3);
 				expect(slim(mesh)[0]).toBeGreaterThan(0.05);
-				expect(slim(mended)[0]).toBeLessThan(0.5 * slim(mesh)[0]);
-				expect(slim(mended)[1]).toBeLessThan(0.6 * slim(mesh)[1]);
+				expect(slim(mended)[0]).toBeLessThan(0.4 * slim(mesh)[0]);
+				expect(slim(mended)[1]).toBeLessThan(0.25 * slim(mesh)[1]);
 			}),
 			{ numRuns: 12 }
 		);

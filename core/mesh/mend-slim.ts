@@ -6,13 +6,15 @@ import { mendPart, type Mended, type MendTask } from './slim-triangles';
 /** Parts that a mesh is mended in, and layers of cubes that each has at least. They do not depend on the number of threads. */
 const PARTS = 4;
 const LAYERS = 6;
+/** Layers on both sides of where parts meet that are mended once more. */
+const NEAR = 2;
 
 /** Mends one part; hosts give one that uses threads. */
 export type MendPart = (task: MendTask) => Mended | Promise<Mended>;
 
 /**
  * A mesh with fewer slim triangles, which cuts near nodes of the lattice leave (see `mendPart`). Volumes follow, so that they go on adding
- * up. Where parts meet, triangles stay as they are; the terrain is given and stays where it is.
+ * up. It is mended in parts, layer above layer, and then once more where these meet; the terrain is given and stays where it is.
  * @param still by vertex: 1 where it stays, and all edges to it; null where none has to
  */
 export async function mendSlim(
@@ -24,9 +26,32 @@ export async function mendSlim(
 ): Promise<CutMesh> {
 	// What is asked to be finer is cut as finely as it is asked.
 	if (lattice.finer) return mesh;
+	const count = Math.max(1, Math.min(PARTS, Math.floor(lattice.nz / LAYERS)));
+	const once = await mendParts(
+		{ mesh, still },
+		layersOf(mesh, lattice).map((l) => Math.min(count - 1, Math.floor((l * count) / lattice.nz))),
+		spacing,
+		mend
+	);
+	if (count === 1) return once.mesh;
+	// Near the layer where two parts meet, by the number of the upper one; −1 elsewhere.
+	const seams = layersOf(once.mesh, lattice).map((l) => {
+		for (let k = 1; k < count; k++) if (Math.abs(l + 0.5 - Math.ceil((k * lattice.nz) / count)) < NEAR) return k - 1;
+		return -1;
+	});
+	return (await mendParts(once, seams, spacing, mend)).mesh;
+}
+
+interface Whole {
+	mesh: CutMesh;
+	still: Uint8Array | null;
+}
+
+/** Mends the parts of a mesh, each by itself. @param partOf by triangle: the part that it is in, −1 for none; these and what they touch stay */
+async function mendParts({ mesh, still }: Whole, partOf: Int16Array, spacing: number, mend: MendPart): Promise<Whole> {
 	const { sheet, front, back, given } = sheetsOf(mesh);
-	const parts = partsOf(mesh, lattice).map((own) => partOf(mesh, own, sheet, given, still, spacing));
-	keepShared(parts, mesh.positions.length / 3);
+	const parts = partsOf(partOf).map((own) => partFrom(mesh, own, sheet, given, still, spacing));
+	keepShared(parts, mesh, partOf);
 	const triangles = mesh.triangles.slice();
 	const gone = new Uint8Array(sheet.length);
 	const volumes = new Map(mesh.volumes);
@@ -47,7 +72,7 @@ export async function mendSlim(
 			add(front[s]!, -volume);
 		});
 	});
-	return withoutGone({ ...mesh, triangles, volumes }, gone);
+	return withoutGone({ ...mesh, triangles, volumes }, gone, still);
 }
 
 interface Part {
@@ -57,24 +82,35 @@ interface Part {
 	task: MendTask;
 }
 
-/** Triangles by layers of the lattice. */
-function partsOf({ positions: p, triangles }: CutMesh, l: Lattice): Uint32Array[] {
-	const count = Math.max(1, Math.min(PARTS, Math.floor(l.nz / LAYERS)));
-	const part = new Uint8Array(triangles.length / 3);
-	const sizes = new Uint32Array(count);
-	for (let t = 0; t < part.length; t++) {
+/** By triangle: the layer of cubes that its middle lies in. */
+function layersOf({ positions: p, triangles }: CutMesh, l: Lattice): Int16Array {
+	return Int16Array.from({ length: triangles.length / 3 }, (_, t) => {
 		const [a, b, c] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!];
 		const layer = Math.floor(((p[3 * a + 2]! + p[3 * b + 2]! + p[3 * c + 2]!) / 3 - l.z0) / l.dz);
-		part[t] = Math.min(count - 1, Math.max(0, Math.floor((layer * count) / l.nz)));
-		sizes[part[t]!]!++;
-	}
-	const out = Array.from(sizes, (n) => new Uint32Array(n));
-	const next = new Uint32Array(count);
-	part.forEach((k, t) => (out[k]![next[k]!++] = t));
+		return Math.min(l.nz - 1, Math.max(0, layer));
+	});
+}
+
+/** The triangles of each part. */
+function partsOf(partOf: Int16Array): Uint32Array[] {
+	const sizes: number[] = [];
+	for (const k of partOf) if (k >= 0) sizes[k] = (sizes[k] ?? 0) + 1;
+	const out = Array.from(sizes, (n) => new Uint32Array(n ?? 0));
+	const next = new Uint32Array(out.length);
+	partOf.forEach((k, t) => {
+		if (k >= 0) out[k]![next[k]!++] = t;
+	});
 	return out;
 }
 
-function partOf(mesh: CutMesh, own: Uint32Array, sheetOf: Int32Array, given: Uint8Array, still: Uint8Array | null, spacing: number): Part {
+function partFrom(
+	mesh: CutMesh,
+	own: Uint32Array,
+	sheetOf: Int32Array,
+	given: Uint8Array,
+	still: Uint8Array | null,
+	spacing: number
+): Part {
 	const corners = new Uint32Array(3 * own.length);
 	own.forEach((t, i) => {
 		for (let c = 0; c < 3; c++) corners[3 * i + c] = mesh.triangles[3 * t + c]!;
@@ -86,23 +122,31 @@ function partOf(mesh: CutMesh, own: Uint32Array, sheetOf: Int32Array, given: Uin
 	return { own, vertices, task: { mend: { positions, triangles, sheet, given, still: stays, spacing } } };
 }
 
-/** Vertices that several parts have stay. */
-function keepShared(parts: readonly Part[], count: number): void {
-	const times = new Uint8Array(count);
-	for (const { vertices } of parts) for (const v of vertices) times[v]!++;
+/** Vertices that several parts have, or a part and what is in none, stay. */
+function keepShared(parts: readonly Part[], { triangles, positions }: CutMesh, partOf: Int16Array): void {
+	const NOBODY = -2;
+	const SHARED = -3;
+	const owner = new Int16Array(positions.length / 3).fill(NOBODY);
+	partOf.forEach((k, t) => {
+		for (let c = 3 * t; c < 3 * t + 3; c++) {
+			const v = triangles[c]!;
+			if (owner[v] === NOBODY) owner[v] = k;
+			else if (owner[v] !== k) owner[v] = SHARED;
+		}
+	});
 	for (const { vertices, task } of parts)
 		vertices.forEach((v, n) => {
-			if (times[v]! > 1) task.mend.still[n] = 1;
+			if (owner[v] === SHARED) task.mend.still[n] = 1;
 		});
 }
 
 /** A mesh without some of its triangles, and without vertices that nothing is made of any more; the others keep their order. */
-function withoutGone(mesh: CutMesh, gone: Uint8Array): CutMesh {
+function withoutGone(mesh: CutMesh, gone: Uint8Array, still: Uint8Array | null): Whole {
 	const kept = new Uint32Array(gone.length - gone.reduce((n, g) => n + g, 0));
 	for (let t = 0, n = 0; t < gone.length; t++) if (!gone[t]) kept[n++] = t;
 	const out = withTriangles(mesh, kept);
-	const { positions, triangles } = numberedAnew(mesh.positions, out.triangles);
-	return { ...out, positions, triangles };
+	const { positions, triangles, vertices } = numberedAnew(mesh.positions, out.triangles);
+	return { mesh: { ...out, positions, triangles }, still: still && Uint8Array.from(vertices, (v) => still[v]!) };
 }
 
 /** Only the vertices that triangles have, in their order, and the triangles by their new numbers. `vertices` are the old ones. */

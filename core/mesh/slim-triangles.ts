@@ -1,6 +1,6 @@
 import { sineOfLeast } from './least-angle';
 import { NearSheets } from './near-sheets';
-import { StarPlane } from './star-plane';
+import { NEEDLE, StarPlane } from './star-plane';
 
 /** Triangles whose least angle has a smaller sine are mended, if that is possible: 10.5°. */
 const SLIM = Math.sin((10.5 * Math.PI) / 180);
@@ -11,7 +11,7 @@ const NOTHING = 1e-6;
 /** What differs by less is taken for the same, so that the last digits of coordinates decide nothing: squares of lengths, sines. */
 const LESS = 1 - 1e-5;
 const MORE = 1e-6;
-const PASSES = 2;
+const PASSES = 3;
 /** Triangles that a vertex may have: beyond, it stays. */
 const MOST_ROUND = 64;
 
@@ -41,7 +41,7 @@ export interface Mended {
 
 /**
  * Mends slim triangles of a part: a vertex goes into a neighbour, or the diagonal of two triangles is changed for the other one, wherever the
- * least angle grows by it, the surface moves by less than 0.4 % of the spacing (of the longest edge there, where that is less), and it stays
+ * least angle grows by it (or, of needles, where they become fewer), the surface moves by less than 0.4 % of the spacing (of the longest edge there, where that is less), and it stays
  * what it was: vertices that stay do not move, lines where surfaces meet or end are shortened along themselves only, neighbours go on sharing
  * triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev 1999), and no surface comes through another. Same result for the same part.
  */
@@ -80,6 +80,8 @@ class Mending {
 	private readonly second = new Int32Array(MOST_ROUND);
 	/** By how much the surface would move. */
 	private moved = 0;
+	/** Fewer needles count as better. */
+	private byNumber = false;
 	/** The vertex that was looked at last, and where it was to go. */
 	private looked = -1;
 	private into = -1;
@@ -128,7 +130,22 @@ class Mending {
 		const flipped = turned ? this.flip(t, b, c, a) || this.flip(t, c, a, b) : this.flip(t, c, a, b) || this.flip(t, b, c, a);
 		if (flipped) return true;
 		for (const v of [a, b]) if (this.merge(c, v, this.collapsed(c, v)) || this.merge(v, c, this.collapsed(v, c))) return true;
-		return false;
+		return this.sine[t]! < NEEDLE && this.fewer(a, b, c);
+	}
+
+	/** Needles stand together where two surfaces come near each other: then it counts that there are fewer of them, though one stays as thin. */
+	private fewer(a: number, b: number, c: number): boolean {
+		this.byNumber = true;
+		const done = [
+			[a, b],
+			[b, a],
+			[c, a],
+			[a, c],
+			[c, b],
+			[b, c]
+		].some(([u, v]) => this.merge(u!, v!, this.collapsed(u!, v!)));
+		this.byNumber = false;
+		return done;
 	}
 
 	/** Least sine after a vertex went into a neighbour; −1 where it may not, or where that is no better. Leaves `moved` and what lies round. */
@@ -137,7 +154,13 @@ class Mending {
 		if (this.still[u] || this.still[v]) return -1;
 		if (!this.look(u) || !this.linked(u, v)) return -1;
 		let worst = 1;
-		for (let i = 0; i < this.count; i++) worst = Math.min(worst, this.sine[this.round[i]!]!);
+		let needles = 0;
+		for (let i = 0; i < this.count; i++) {
+			const sine = this.sine[this.round[i]!]!;
+			worst = Math.min(worst, sine);
+			if (sine < NEEDLE) needles++;
+		}
+		const floor = this.byNumber ? worst / 2 : worst + MORE;
 		this.moved = 0;
 		let least = 1;
 		let beyond = -1;
@@ -154,13 +177,14 @@ class Mending {
 			if (end === StarPlane.NO) return -1;
 			if (end === StarPlane.CLOSED ? sheets > 1 : sheets > 1 && beyond !== end) return -1;
 			beyond = end;
-			const sine = this.plane.without(end !== StarPlane.CLOSED, worst + MORE, this.mayMove(sheet));
+			const sine = this.plane.without(end !== StarPlane.CLOSED, floor, this.mayMove(sheet));
 			if (sine < 0) return -1;
+			needles -= this.plane.needles;
 			least = Math.min(least, sine);
 			this.moved = Math.max(this.moved, this.plane.moved);
 		}
 		if (beyond >= 0) this.moved = Math.max(this.moved, this.fromSegment(u, v, beyond));
-		return this.moved > limit ? -1 : least;
+		return this.moved > limit || (this.byNumber && needles <= 0) ? -1 : least;
 	}
 
 	/** Distance by which a sheet may move round the vertex that was looked at. */

@@ -2,6 +2,8 @@ import { sineBetween } from './least-angle';
 
 /** Triangles that point farther than 62° from their mean are folds; these stay as they are. */
 const LEAST_TURN = Math.cos((62 * Math.PI) / 180);
+/** Triangles whose least angle has a smaller sine are needles: 1°. */
+export const NEEDLE = Math.sin(Math.PI / 180);
 /** Least share of a corner at a place that still counts as within a triangle. */
 const SLACK = -1e-7;
 
@@ -12,6 +14,8 @@ export class StarPlane {
 	static readonly NO = -2;
 	/** By how much the sheet would move. */
 	moved = 0;
+	/** How many needles there would be. */
+	needles = 0;
 	/** Corners beside the vertex, by triangle: first and second; places relative to the vertex, then in the plane and above it. */
 	private n = 0;
 	private readonly a: Int32Array;
@@ -159,7 +163,7 @@ export class StarPlane {
 
 	/**
 	 * Least sine of what is left when the vertex of the fan has gone into its neighbour; −1 where the sheet would fold or that is no better.
-	 * Sets `moved`.
+	 * Sets `moved` and `needles`.
 	 * @param open the vertex lies at the end of the sheet, which need not go on over its place
 	 * @param worst sine that is to be passed
 	 * @param tolerance distance that the sheet may move
@@ -170,6 +174,7 @@ export class StarPlane {
 		let within = false;
 		let steep = Math.abs(vz);
 		this.moved = 0;
+		this.needles = 0;
 		for (let i = 0; i < n; i++) {
 			if (a[i] === v || b[i] === v) continue;
 			const px = ax[i]! - vx;
@@ -180,8 +185,10 @@ export class StarPlane {
 			const qz = bz[i]! - vz;
 			const whole = px * qy - py * qx;
 			if (!(whole > 0)) return -1;
-			least = Math.min(least, sineOf(px, py, pz, qx, qy, qz));
+			const sine = sineOf(px, py, pz, qx, qy, qz);
+			least = Math.min(least, sine);
 			if (least <= worst) return -1;
+			if (sine < NEEDLE) this.needles++;
 			steep = Math.max(steep, Math.abs(az[i]!), Math.abs(bz[i]!));
 			// The vertex is the origin; seen from v it is a sum of shares of both edges.
 			const s = (qx * vy - qy * vx) / whole;

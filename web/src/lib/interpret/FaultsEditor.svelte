@@ -169,7 +169,10 @@
 			>
 			<label class="col-span-2 flex flex-col"
 				>Youngest unit that it cuts
-				<select class="select select-xs" value={f.youngestCut} onchange={(e) => changeFault(i, { youngestCut: e.currentTarget.value })}
+				<select
+					class="select select-xs w-full"
+					value={f.youngestCut}
+					onchange={(e) => changeFault(i, { youngestCut: e.currentTarget.value })}
 					>{#each units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}</select
 				>
 			</label>
@@ -293,7 +296,7 @@
 					/></label
 				>
 			{/if}
-			<button class="btn btn-xs" onclick={() => drawFault(i)}>Draw again ({f.trace.length} vertices)</button>
+			<button class="btn btn-xs" title="Its trace has {f.trace.length} vertices" onclick={() => drawFault(i)}>Draw again</button>
 			<button class="btn btn-xs" title="Another line on which it was seen, with a gap between" onclick={() => drawPiece(i)}
 				>Add a piece{f.pieces?.length ? ` (${f.pieces.length})` : ''}</button
 			>

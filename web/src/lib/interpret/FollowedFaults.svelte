@@ -40,9 +40,9 @@
 		As they are in {followed.name}: what is changed there holds here, too. They cut from the youngest unit on that both models have, or
 		everything.
 	</p>
-	<ul class="rule mb-3 divide-y border text-sm">
+	<ul class="rule mb-3 border text-sm">
 		{#each faults.faults as f (f.id)}
-			<li class="flex justify-between gap-2 px-3 py-1">
+			<li class="rule flex justify-between gap-2 border-b px-3 py-1 last:border-b-0">
 				<button
 					class="link min-w-0 truncate text-left no-underline hover:underline"
 					aria-pressed={workspace.selection?.kind === 'fault' && workspace.selection.id === f.id}

@@ -103,10 +103,13 @@
 			<button
 				role="tab"
 				aria-selected={tab === id}
-				class="border-b-2 px-1.5 py-2.5 text-sm {tab === id ? 'border-primary font-medium' : 'hover:bg-base-200 border-transparent'}"
+				class="relative border-b-2 px-1.5 py-2.5 text-sm {tab === id
+					? 'border-primary font-medium'
+					: 'hover:bg-base-200 border-transparent'}"
 				onclick={() => (tab = id)}
-				>{label}{#if id === 'codes' && open.length}<span class="badge badge-sm badge-warning numbers ml-1" title="without unit"
-						>{open.length}<span class="sr-only"> without unit</span></span
+				>{label}{#if id === 'codes' && open.length}<span
+						class="badge badge-xs badge-warning numbers absolute -right-1 top-0.5 px-1"
+						title="without unit">{open.length}<span class="sr-only"> without unit</span></span
 					>{/if}</button
 			>
 		{/each}
