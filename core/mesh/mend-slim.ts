@@ -26,35 +26,50 @@ export async function mendSlim(
 ): Promise<CutMesh> {
 	// What is asked to be finer is cut as finely as it is asked.
 	if (lattice.finer) return mesh;
+	const work: Whole = {
+		...sheetsOf(mesh),
+		positions: mesh.positions,
+		triangles: mesh.triangles.slice(),
+		gone: new Uint8Array(mesh.front.length),
+		volumes: new Map(mesh.volumes),
+		still,
+		spacing
+	};
 	const count = Math.max(1, Math.min(PARTS, Math.floor(lattice.nz / LAYERS)));
-	const once = await mendParts(
-		{ mesh, still },
-		layersOf(mesh, lattice).map((l) => Math.min(count - 1, Math.floor((l * count) / lattice.nz))),
-		spacing,
-		mend
-	);
-	if (count === 1) return once.mesh;
-	// Near the layer where two parts meet, by the number of the upper one; −1 elsewhere.
-	const seams = layersOf(once.mesh, lattice).map((l) => {
-		for (let k = 1; k < count; k++) if (Math.abs(l + 0.5 - Math.ceil((k * lattice.nz) / count)) < NEAR) return k - 1;
-		return -1;
-	});
-	return (await mendParts(once, seams, spacing, mend)).mesh;
+	const layers = layersOf(work, lattice);
+	for (let t = 0; t < layers.length; t++) layers[t] = Math.min(count - 1, Math.floor((layers[t]! * count) / lattice.nz));
+	await mendParts(work, layers, mend);
+	if (count > 1) await mendParts(work, seamsOf(layersOf(work, lattice), lattice.nz, count), mend);
+	return withoutGone({ ...mesh, triangles: work.triangles, volumes: work.volumes }, work.gone);
 }
 
-interface Whole {
-	mesh: CutMesh;
+/** Of layers the number of the place near which they lie, of those where two parts meet; −1 elsewhere. */
+function seamsOf(layers: Int16Array, nz: number, parts: number): Int16Array {
+	const near = new Int16Array(nz).fill(-1);
+	for (let k = 1; k < parts; k++) {
+		const first = Math.ceil((k * nz) / parts);
+		near.fill(k - 1, Math.max(0, first - NEAR), Math.min(nz, first + NEAR));
+	}
+	const out = new Int16Array(layers.length);
+	for (let t = 0; t < out.length; t++) out[t] = near[layers[t]!]!;
+	return out;
+}
+
+/** A mesh while it is mended: triangles that are gone stay where they were until the end. */
+interface Whole extends Sheets {
+	positions: Float64Array;
+	triangles: Uint32Array;
+	gone: Uint8Array;
+	volumes: Map<number, number>;
 	still: Uint8Array | null;
+	spacing: number;
 }
 
 /** Mends the parts of a mesh, each by itself. @param partOf by triangle: the part that it is in, −1 for none; these and what they touch stay */
-async function mendParts({ mesh, still }: Whole, partOf: Int16Array, spacing: number, mend: MendPart): Promise<Whole> {
-	const { sheet, front, back, given } = sheetsOf(mesh);
-	const parts = partsOf(partOf).map((own) => partFrom(mesh, own, sheet, given, still, spacing));
-	keepShared(parts, mesh, partOf);
-	const triangles = mesh.triangles.slice();
-	const gone = new Uint8Array(sheet.length);
-	const volumes = new Map(mesh.volumes);
+async function mendParts(work: Whole, partOf: Int16Array, mend: MendPart): Promise<void> {
+	const { triangles, gone, volumes, front, back } = work;
+	const parts = partsOf(partOf, gone).map((own) => partFrom(work, own));
+	keepShared(parts, work, partOf);
 	const add = (label: number, volume: number) => {
 		const own = volumes.get(label);
 		if (own !== undefined) volumes.set(label, own + volume);
@@ -62,17 +77,17 @@ async function mendParts({ mesh, still }: Whole, partOf: Int16Array, spacing: nu
 	const all = await Promise.all(parts.map(({ task }) => mend(task)));
 	all.forEach((mended, k) => {
 		const { own, vertices } = parts[k]!;
-		own.forEach((t, i) => {
+		for (let i = 0; i < own.length; i++) {
+			const t = own[i]!;
 			gone[t] = mended.gone[i]!;
 			for (let c = 0; c < 3; c++) triangles[3 * t + c] = vertices[mended.triangles[3 * i + c]!]!;
-		});
+		}
 		mended.gained.forEach((volume, s) => {
 			if (front[s] === back[s]) return;
 			add(back[s]!, volume);
 			add(front[s]!, -volume);
 		});
 	});
-	return withoutGone({ ...mesh, triangles, volumes }, gone, still);
 }
 
 interface Part {
@@ -83,70 +98,68 @@ interface Part {
 }
 
 /** By triangle: the layer of cubes that its middle lies in. */
-function layersOf({ positions: p, triangles }: CutMesh, l: Lattice): Int16Array {
-	return Int16Array.from({ length: triangles.length / 3 }, (_, t) => {
-		const [a, b, c] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!];
-		const layer = Math.floor(((p[3 * a + 2]! + p[3 * b + 2]! + p[3 * c + 2]!) / 3 - l.z0) / l.dz);
-		return Math.min(l.nz - 1, Math.max(0, layer));
-	});
-}
-
-/** The triangles of each part. */
-function partsOf(partOf: Int16Array): Uint32Array[] {
-	const sizes: number[] = [];
-	for (const k of partOf) if (k >= 0) sizes[k] = (sizes[k] ?? 0) + 1;
-	const out = Array.from(sizes, (n) => new Uint32Array(n ?? 0));
-	const next = new Uint32Array(out.length);
-	partOf.forEach((k, t) => {
-		if (k >= 0) out[k]![next[k]!++] = t;
-	});
+function layersOf({ positions: p, triangles }: Pick<Whole, 'positions' | 'triangles'>, l: Lattice): Int16Array {
+	const out = new Int16Array(triangles.length / 3);
+	for (let t = 0; t < out.length; t++) {
+		const z = p[3 * triangles[3 * t]! + 2]! + p[3 * triangles[3 * t + 1]! + 2]! + p[3 * triangles[3 * t + 2]! + 2]!;
+		out[t] = Math.min(l.nz - 1, Math.max(0, Math.floor((z / 3 - l.z0) / l.dz)));
+	}
 	return out;
 }
 
-function partFrom(
-	mesh: CutMesh,
-	own: Uint32Array,
-	sheetOf: Int32Array,
-	given: Uint8Array,
-	still: Uint8Array | null,
-	spacing: number
-): Part {
+/** The triangles of each part, without those that are gone. */
+function partsOf(partOf: Int16Array, gone: Uint8Array): Uint32Array[] {
+	const sizes: number[] = [];
+	for (let t = 0; t < partOf.length; t++) if (partOf[t]! >= 0 && !gone[t]) sizes[partOf[t]!] = (sizes[partOf[t]!] ?? 0) + 1;
+	const out = Array.from(sizes, (n) => new Uint32Array(n ?? 0));
+	const next = new Uint32Array(out.length);
+	for (let t = 0; t < partOf.length; t++) {
+		const k = partOf[t]!;
+		if (k >= 0 && !gone[t]) out[k]![next[k]!++] = t;
+	}
+	return out;
+}
+
+function partFrom(work: Whole, own: Uint32Array): Part {
 	const corners = new Uint32Array(3 * own.length);
-	own.forEach((t, i) => {
-		for (let c = 0; c < 3; c++) corners[3 * i + c] = mesh.triangles[3 * t + c]!;
-	});
-	const { positions, triangles, vertices } = numberedAnew(mesh.positions, corners);
-	const stays = new Uint8Array(vertices.length);
-	if (still) vertices.forEach((v, n) => (stays[n] = still[v]!));
-	const sheet = Int32Array.from(own, (t) => sheetOf[t]!);
-	return { own, vertices, task: { mend: { positions, triangles, sheet, given, still: stays, spacing } } };
+	const sheet = new Int32Array(own.length);
+	for (let i = 0; i < own.length; i++) {
+		const t = own[i]!;
+		sheet[i] = work.sheet[t]!;
+		for (let c = 0; c < 3; c++) corners[3 * i + c] = work.triangles[3 * t + c]!;
+	}
+	const { positions, triangles, vertices } = numberedAnew(work.positions, corners);
+	const still = new Uint8Array(vertices.length);
+	if (work.still) for (let n = 0; n < vertices.length; n++) still[n] = work.still[vertices[n]!]!;
+	return { own, vertices, task: { mend: { positions, triangles, sheet, given: work.given, still, spacing: work.spacing } } };
 }
 
 /** Vertices that several parts have, or a part and what is in none, stay. */
-function keepShared(parts: readonly Part[], { triangles, positions }: CutMesh, partOf: Int16Array): void {
+function keepShared(parts: readonly Part[], { triangles, positions, gone }: Whole, partOf: Int16Array): void {
 	const NOBODY = -2;
 	const SHARED = -3;
 	const owner = new Int16Array(positions.length / 3).fill(NOBODY);
-	partOf.forEach((k, t) => {
+	for (let t = 0; t < partOf.length; t++) {
+		if (gone[t]) continue;
+		const k = partOf[t]!;
 		for (let c = 3 * t; c < 3 * t + 3; c++) {
 			const v = triangles[c]!;
 			if (owner[v] === NOBODY) owner[v] = k;
 			else if (owner[v] !== k) owner[v] = SHARED;
 		}
-	});
+	}
 	for (const { vertices, task } of parts)
-		vertices.forEach((v, n) => {
-			if (owner[v] === SHARED) task.mend.still[n] = 1;
-		});
+		for (let n = 0; n < vertices.length; n++) if (owner[vertices[n]!] === SHARED) task.mend.still[n] = 1;
 }
 
 /** A mesh without some of its triangles, and without vertices that nothing is made of any more; the others keep their order. */
-function withoutGone(mesh: CutMesh, gone: Uint8Array, still: Uint8Array | null): Whole {
-	const kept = new Uint32Array(gone.length - gone.reduce((n, g) => n + g, 0));
-	for (let t = 0, n = 0; t < gone.length; t++) if (!gone[t]) kept[n++] = t;
-	const out = withTriangles(mesh, kept);
-	const { positions, triangles, vertices } = numberedAnew(mesh.positions, out.triangles);
-	return { mesh: { ...out, positions, triangles }, still: still && Uint8Array.from(vertices, (v) => still[v]!) };
+function withoutGone(mesh: CutMesh, gone: Uint8Array): CutMesh {
+	const kept = new Uint32Array(gone.length);
+	let count = 0;
+	for (let t = 0; t < gone.length; t++) if (!gone[t]) kept[count++] = t;
+	const out = withTriangles(mesh, kept.subarray(0, count));
+	const { positions, triangles } = numberedAnew(mesh.positions, out.triangles);
+	return { ...out, positions, triangles };
 }
 
 /** Only the vertices that triangles have, in their order, and the triangles by their new numbers. `vertices` are the old ones. */
@@ -168,13 +181,17 @@ function numberedAnew(all: Float64Array, corners: Uint32Array): { positions: Flo
 	return { positions, triangles, vertices };
 }
 
-/** Sheets: one for all triangles that have the same on both sides and are of one surface, with the labels on both sides. */
-function sheetsOf({ frontLeaf, backLeaf, surface, ...mesh }: CutMesh): {
+interface Sheets {
+	/** By triangle. */
 	sheet: Int32Array;
+	/** By sheet: labels on both sides, and 1 where it is given. */
 	front: number[];
 	back: number[];
 	given: Uint8Array;
-} {
+}
+
+/** Sheets: one for all triangles that have the same on both sides and are of one surface, with the labels on both sides. */
+function sheetsOf({ frontLeaf, backLeaf, surface, ...mesh }: CutMesh): Sheets {
 	const numbers = new Map<number, number>();
 	const sheet = new Int32Array(surface.length);
 	const [front, back, given]: [number[], number[], number[]] = [[], [], []];
