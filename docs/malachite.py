@@ -441,6 +441,14 @@ class Malachite:
         """Units for codes of a log that have none, by their spelling, by what loggers said, and by what they lie between."""
         return self._ask("GET", "/projects/{project}/logs/{object}/groups".format(project=self._project(), object=_quoted(object)), query=query)
 
+    def compare_logs(self, object, query=None):
+        """Where two logs of the same holes say something else, by unit or by code."""
+        return self._ask("GET", "/projects/{project}/logs/{object}/differences".format(project=self._project(), object=_quoted(object)), query=query)
+
+    def get_column_evidence(self, query=None):
+        """What the holes say of the order of the column, of its neighbours one by one, and the order and kinds of contact that most of them have."""
+        return self._ask("GET", "/projects/{project}/column/evidence".format(project=self._project()), query=query)
+
     def pick_intervals(self, object, body=None, query=None):
         """Intervals of a log that a rule picks: thin ones, those beside a unit, in a range of depth, of some codes, within a body, or by an expression."""
         return self._ask("POST", "/projects/{project}/logs/{object}/pick".format(project=self._project(), object=_quoted(object)), body=body, query=query)
@@ -460,14 +468,6 @@ class Malachite:
     def restore_intervals(self, object, body=None):
         """Take the relogging of some intervals back, or of all: codes as they were, and boundaries with those of the neighbours that moved with them; or let go edits whose interval is not there any more."""
         return self._ask("POST", "/projects/{project}/logs/{object}/restore".format(project=self._project(), object=_quoted(object)), body=body)
-
-    def compare_logs(self, object, query=None):
-        """Where two logs of the same holes say something else, by unit or by code."""
-        return self._ask("GET", "/projects/{project}/logs/{object}/differences".format(project=self._project(), object=_quoted(object)), query=query)
-
-    def get_column_evidence(self, query=None):
-        """What the holes say of the order of the column, of its neighbours one by one, and the order and kinds of contact that most of them have."""
-        return self._ask("GET", "/projects/{project}/column/evidence".format(project=self._project()), query=query)
 
     def list_schemes(self):
         """Schemes of ranks with their units, ages, and what contradicts itself in them."""

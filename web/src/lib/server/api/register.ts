@@ -4,6 +4,7 @@ import { checkOperations } from './check';
 import { gatherOperations } from './gather';
 import { interpretOperations } from './interpret';
 import { logOperations } from './logs';
+import { relogOperations } from './relog';
 import { presentOperations } from './present';
 import { projectOperations } from './projects';
 import { columnOperations } from './table-columns';
@@ -25,6 +26,7 @@ const declared = [
 	...checkOperations,
 	...catalogueOperations,
 	...logOperations,
+	...relogOperations,
 	...stratigraphyOperations,
 	...interpretOperations,
 	...modelOperations,
