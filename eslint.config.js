@@ -191,7 +191,7 @@ export default tseslint.config(
 				...COLORS,
 				{
 					selector:
-						"TSAsExpression > MemberExpression.expression[property.name='state'], TSAsExpression > MemberExpression.expression[object.property.name='state'], TSAsExpression > MemberExpression.expression[property.name='payload'], TSAsExpression > MemberExpression.expression[object.property.name='payload']",
+						"TSAsExpression > ChainExpression.expression > MemberExpression[property.name=/^(state|payload)$/], TSAsExpression > ChainExpression.expression > MemberExpression[object.property.name=/^(state|payload)$/], TSAsExpression > MemberExpression.expression[property.name='state'], TSAsExpression > MemberExpression.expression[object.property.name='state'], TSAsExpression > MemberExpression.expression[property.name='payload'], TSAsExpression > MemberExpression.expression[object.property.name='payload']",
 					message:
 						'what is stored is guarded when it is read: stateOf of graph/states, tableState of threads/stored-table, payloadOf of jobs/payloads'
 				}

@@ -261,6 +261,32 @@ describe('the lineage', () => {
 		await page.waitForFunction(() => ![...document.querySelectorAll('button')].some((e) => e.textContent!.includes('over from')));
 	});
 
+	it('or are those of another model, as they are there, until they are kept as its own', async () => {
+		const [first, other] = await models();
+		const faults = async () =>
+			(await api.call<{ faults: { faults: { name: string }[]; follows?: string } }>('GET', at(`/interpretation?model=${other!.id}`))).body
+				.faults;
+		await open('interpret');
+		await press('Faults', 'tab');
+		const list = '::-p-aria([name="Faults"][role="combobox"])';
+		await ((await one(list)) as ElementHandle<HTMLSelectElement>).select(first!.id);
+		await shows(`As they are in ${first!.name}`);
+		await until(async () => (await faults()).follows === first!.id, 'it follows');
+		// What is theirs is not changed from here.
+		expect(await page.$('[aria-label="Name of the fault"]')).toBeNull();
+		await press('Undo');
+		await one('[aria-label="Name of the fault"]');
+		await until(async () => (await faults()).follows === undefined, 'its own again');
+		await press('Redo');
+		await shows(`As they are in ${first!.name}`);
+		await press('Keep them as its own');
+		await one('[aria-label="Name of the fault"]');
+		expect((await faults()).follows).toBeUndefined();
+		const theirs = (await api.call<{ faults: { faults: { name: string }[] } }>('GET', at(`/interpretation?model=${first!.id}`))).body
+			.faults;
+		expect((await faults()).faults.map((f) => f.name)).toEqual(theirs.faults.map((f) => f.name));
+	});
+
 	it('and the stages go on with another model when the one at hand is taken out in another window', async () => {
 		const [first, other] = await models();
 		await open('build');

@@ -2,20 +2,11 @@ import type { AnySchema, Schema } from 'yup';
 import type { Contracts } from '$lib/server/api/register';
 import type { ADDRESSES } from './addresses';
 import type { Answer } from './answers/shapes';
+import type { SentBy } from './bodies';
 
 /** The contracts by the names of their operations. */
 type ByName = { [C in Contracts as C['id']]: C };
 export type OperationId = keyof ByName & keyof typeof ADDRESSES;
-
-/** What must be sent and what may be: what has a value of its own, or may be missing, need not be said. */
-type Needed<T, D> = {
-	[K in keyof T]-?: undefined extends T[K] ? never : K extends keyof D ? (HasOwn<D[K]> extends true ? never : K) : K;
-}[keyof T];
-/** Whether something has a value of its own: what an object has in it may be needed all the same. */
-type HasOwn<D> = undefined extends D ? false : D extends readonly unknown[] ? true : D extends object ? false : true;
-type Sent<T> = T extends readonly (infer U)[] ? readonly Sent<U>[] : T extends object ? { [K in keyof T]: Sent<T[K]> } : T;
-type Fields<T, D> = { [K in Needed<T, D>]: Sent<T[K]> } & { [K in Exclude<keyof T, Needed<T, D>>]?: Sent<T[K]> | undefined };
-type SentBy<S> = S extends Schema<infer T, infer _C, infer D> ? Fields<NonNullable<T>, D> : unknown;
 
 type Names<P> = P extends `${string}{${infer Name}}${infer Rest}` ? Name | Names<Rest> : never;
 type InPath<I extends OperationId> = { [N in Names<ByName[I]['path']>]: string | number };

@@ -18,7 +18,7 @@
 	const behind = $derived(
 		workspace.objects.some((o) => o.kind === 'faults' && o.modelId !== workspace.modelId && o.state['follows'] === workspace.modelId)
 	);
-	const setFollows = (follows: string | null) => workspace.store('faults', { faults: follows ? [] : faults.faults, follows });
+	const setFollows = (follows: string | null) => workspace.store('faults', { follows });
 </script>
 
 {#if faults.follows || (others.length && !behind)}

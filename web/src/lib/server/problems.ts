@@ -27,6 +27,7 @@ const STATUS: Record<string, number> = {
 	'archive-too-large': 413,
 	'unsupported-media-type': 415,
 	'not-built': 409,
+	'damaged-state': 409,
 	'nothing-to-undo': 409,
 	'name-taken': 409,
 	'in-use': 409,

@@ -17,8 +17,6 @@ export const list = <S extends yup.AnySchema>(of: S) =>
 		.array(of as unknown as yup.ISchema<yup.InferType<S>>)
 		.default(undefined)
 		.defined();
-/** Two numbers, as a place on the map. */
-export const pair = () => yup.mixed<[number, number]>().meta({ vertex: true }).defined();
 /** Numbers of a fixed count. */
 export const numbers = <T extends number[]>(count: T['length']) =>
 	yup.array(yup.number().defined()).length(count).defined() as unknown as yup.Schema<T>;

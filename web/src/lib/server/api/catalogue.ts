@@ -80,7 +80,13 @@ export const catalogueOperations = [
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			await findProject(db(), params['project']!);
-			return { job: await enqueue(params['project']!, 'catalogue', `Download ${body.name}`, { record: params['record']!, ...body }) };
+			return {
+				job: await enqueue(params['project']!, 'catalogue', `Download ${body.name}`, {
+					record: params['record']!,
+					...body,
+					every: body.every ?? 1
+				})
+			};
 		}
 	})
 ];

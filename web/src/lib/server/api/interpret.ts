@@ -33,7 +33,7 @@ import {
 	takenAnswer
 } from '$lib/api/answers/ground';
 import { operation } from './operation';
-import { stateOf, type StoredKind } from '../graph/states';
+import { stateIfWhole, stateOf, type StateOf, type StoredKind } from '../graph/states';
 import { requireToFollow } from '../graph/followed';
 
 const revision = yup.number().integer().required();
@@ -259,18 +259,21 @@ export const interpretOperations = [
 		summary: 'The faults: traces on the map, dips, what they cut; or the model whose faults they are, as they are there from then on',
 		body: yup
 			.object({
-				faults: yup.array(faultSchema.required()).max(30).default([]),
-				/** Id of a model; null or nothing for faults of its own. */
+				/** With null for `follows` they may be left out: then those that it has stay. */
+				faults: yup.array(faultSchema.required()).max(30),
+				/** Id of a model; null for faults of its own. */
 				follows: yup.string().uuid().nullable(),
 				revision
 			})
-			.noUnknown(),
+			.noUnknown()
+			.test('some', 'give faults, or the model whose faults they are', (b) => b.faults !== undefined || b.follows !== undefined),
 		answer: faultsAnswer,
 		reply: 'The faults',
 		run: async ({ params, model, body }) => {
 			const graph = await loadModel(db(), params['project']!, model);
 			const units = stateOf(one(graph, 'column'), 'column').units.map((u) => u.id);
-			const known = stateOf(one(graph, 'faults'), 'faults');
+			// What is damaged is set anew here.
+			const known: StateOf<'faults'> = stateIfWhole(one(graph, 'faults'), 'faults') ?? { faults: [] };
 			if (body.follows) {
 				requireToFollow(await loadGraph(db(), params['project']!), one(graph, 'model').id, body.follows);
 				return setState(params['project']!, model, 'faults', 'Follow the faults of another model', body.revision, {
@@ -285,20 +288,17 @@ export const interpretOperations = [
 					'Change them there, or keep them as its own first (follows: null).',
 					'follows'
 				);
-			for (const f of body.faults) validateFault(f, units);
-			refuseCircles(body.faults);
-			if (new Set(body.faults.map((f) => f.id)).size !== body.faults.length)
-				fail('doubled-fault', 'two faults have one id', undefined, 'faults');
+			const faults = body.faults ?? known.faults;
+			for (const f of faults) validateFault(f, units);
+			refuseCircles(faults);
+			if (new Set(faults.map((f) => f.id)).size !== faults.length) fail('doubled-fault', 'two faults have one id', undefined, 'faults');
 			return setState(
 				params['project']!,
 				model,
 				'faults',
 				known.follows ? 'Keep the faults as its own' : 'Change the faults',
 				body.revision,
-				{
-					faults: body.faults,
-					follows: undefined
-				}
+				{ faults, follows: undefined }
 			);
 		}
 	}),

@@ -1,4 +1,5 @@
 import type { Answer } from '$lib/api/answers/shapes';
+import type { TakenBy } from '$lib/api/bodies';
 import type { AnySchema, ObjectSchema, Schema } from 'yup';
 
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
@@ -45,7 +46,7 @@ export interface Input<B, Q> {
 	requestKey: string | null;
 }
 
-type BodyOf<S> = S extends Schema<infer T> ? T : S extends 'bytes' ? ReadableStream<Uint8Array> : undefined;
+type BodyOf<S> = S extends Schema ? TakenBy<S> : S extends 'bytes' ? ReadableStream<Uint8Array> : undefined;
 type QueryOf<S> = S extends ObjectSchema<infer T> ? T : Record<string, never>;
 
 /** What an operation tells those who ask it, in types alone: its name, its address, and the schemas of what it takes and answers. */

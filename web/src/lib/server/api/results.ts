@@ -345,7 +345,7 @@ export const resultOperations = [
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			await findProject(db(), params['project']!);
-			return { ...(await proposeRoutine(params['project']!, body.name, body.objects, body.open)) };
+			return { ...(await proposeRoutine(params['project']!, body.name, body.objects, body.open ?? [])) };
 		}
 	}),
 	operation({

@@ -1,6 +1,6 @@
 import { fail } from '#core/problem';
 import type { FaultSpec } from '#core/model/ground';
-import { stateOf } from './states';
+import { stateIfWhole, stateOf } from './states';
 
 interface Row {
 	id: string;
@@ -39,9 +39,10 @@ export function withFollowedFaults<T extends Row>(rows: readonly T[], hash: (kin
 		const model = r.state['follows'];
 		const theirs = ofModel(rows, 'faults', model);
 		const columns = [ofModel(rows, 'column', model), ofModel(rows, 'column', r.modelId)];
-		if (!theirs || !columns[0] || !columns[1]) return r;
-		const [units, own] = columns.map((c) => stateOf(c!, 'column').units);
-		const state = { ...r.state, faults: forUnits(stateOf(theirs, 'faults').faults, units!, own!) };
+		const [units, own] = columns.map((c) => c && stateIfWhole(c, 'column')?.units);
+		const faults = theirs && stateIfWhole(theirs, 'faults')?.faults;
+		if (!faults || !units || !own) return r;
+		const state = { ...r.state, faults: forUnits(faults, units, own) };
 		return { ...r, state, contentHash: hash('faults', state) };
 	});
 }

@@ -1,17 +1,17 @@
 import { fail } from '#core/problem';
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import { thingsNamedBy, type Shaping } from '#core/project/shaping';
+import { thingsNamedBy } from '#core/project/shaping';
 import { canonicalJson, keyOver, nodeKeys, type GraphNode } from '#core/lineage/key';
 import { isBuilt, recipeOf } from '#core/recipes/register';
 import { formOfSource, type Form } from '#core/recipes/recipe';
 import type { Executor } from '../db/client';
 import { object, objectInput, project, type BuildFailure } from '../db/schema';
 import { storedKeys } from '../store/results';
-import { isOfHoles } from '#core/tables/kinds';
+import { isOfHoles, isTableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { sha256 } from '../store/hash';
+import { stateIfWhole } from './states';
 import { followedBy, withFollowedFaults } from './followed';
-import { tableState } from '../threads/stored-table';
 
 export interface ObjectRow {
 	id: string;
@@ -158,7 +158,7 @@ function placingRows<T extends { id: string; kind: string; state: Record<string,
 ): T[] {
 	const tables = rows.filter((r) => r.kind === 'table' && inputs.includes(r.id));
 	if (tables.length === 0) return [];
-	const kinds = tables.some((t) => isOfHoles(tableState(t.state).kind)) ? ['collars', 'surveys'] : [];
+	const kinds = tables.some((t) => isTableKind(t.state['kind']) && isOfHoles(t.state['kind'])) ? ['collars', 'surveys'] : [];
 	const terrain = rows.find((r) => r.kind === 'terrain');
 	return rows.filter(
 		(r) =>
@@ -190,7 +190,8 @@ function namedRows<T extends { kind: string; name: string; modelId: string | nul
 	rows: readonly T[],
 	model: string | null
 ): T[] {
-	const shaping = rows.find((r) => r.kind === 'shaping' && r.modelId === model)?.state as Shaping | undefined;
+	const row = rows.find((r) => r.kind === 'shaping' && r.modelId === model);
+	const shaping = row && stateIfWhole(row, 'shaping');
 	if (!shaping) return [];
 	const names = thingsNamedBy(shaping);
 	return rows.filter((r) => ['table', 'grid', 'layer', 'surface'].includes(r.kind) && names.has(r.name));

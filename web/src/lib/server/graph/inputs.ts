@@ -3,7 +3,6 @@ import { theOne, type Described, type Given, type ProjectFacts, type Recipe } fr
 import type { RowsFacts } from '#core/recipes/recipe';
 import { rowsOfReport } from '#core/recipes/opened';
 import { isBuilt, isByItself } from '#core/recipes/register';
-import type { Shaping } from '#core/project/shaping';
 import { isOfHoles } from '#core/tables/kinds';
 import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
@@ -16,6 +15,7 @@ import { findProject } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
 import { sourcePack } from './source-packs';
 import { tableState } from '../threads/stored-table';
+import { stateIfWhole, type StateOf } from './states';
 
 export async function projectFacts(projectId: string): Promise<ProjectFacts> {
 	const { name, lengthUnit, crs, extent } = await findProject(db(), projectId);
@@ -26,11 +26,13 @@ export async function projectFacts(projectId: string): Promise<ProjectFacts> {
 /** What is said of a model: its units as they are called now, those of divisions after those of the column. */
 export function unitsOfObject(graph: readonly ObjectRow[], o: ObjectRow, report: Readonly<Record<string, unknown>>): Unit[] {
 	if (Array.isArray(report['units'])) return report['units'] as Unit[];
-	const parts = (o.state['parts'] ?? {}) as Record<string, Record<string, unknown>>;
-	const state = (kind: string) => parts[kind] ?? (o.modelId ? one(seenByModel(graph, o.modelId), kind).state : {});
-	const column = (state('column')['units'] ?? []) as Unit[];
-	const shaping = state('shaping') as Partial<Shaping>;
-	return withParts(column, shaping.divisions ?? []);
+	const parts = o.kind === 'kept-model' ? stateIfWhole(o, 'kept-model')?.parts : undefined;
+	// Those of a state that is damaged are not known; what is built of it says so.
+	const state = <K extends 'column' | 'shaping'>(kind: K): StateOf<K> | null => {
+		const own = parts ? parts[kind] : o.modelId ? one(seenByModel(graph, o.modelId), kind).state : undefined;
+		return own ? stateIfWhole({ kind, name: o.name, state: own }, kind) : null;
+	};
+	return withParts(state('column')?.units ?? [], state('shaping')?.divisions ?? []);
 }
 
 /** The name that people know an object by: a step goes by that of its model. */

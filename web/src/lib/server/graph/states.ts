@@ -4,7 +4,7 @@ import type { Coordinates } from '#core/geometry/coordinates';
 import { coreSchema, ruleSettingsSchema, sectionLinesSchema } from '#core/project/project-file';
 import { shapingSchema } from '#core/project/shaping';
 import { absencesSchema, schemesSchema, tiesSchema } from '#core/project/stratigraphy';
-import { fail } from '#core/problem';
+import { fail, ProblemError } from '#core/problem';
 import type { SetAbsence } from '#core/stratigraphy/units-in-holes';
 import type { Tie } from '#core/stratigraphy/ties';
 import type { Scheme } from '#core/units/scheme';
@@ -57,6 +57,19 @@ let kept = 0;
 export function stateOf<K extends StoredKind>(o: { kind: string; name: string; state: Record<string, unknown> }, kind: K): StateOf<K> {
 	if (o.kind !== kind) throw new Error(`${o.name} is no ${kind} but a ${o.kind}`);
 	return readState(kind, o.state, o.name);
+}
+
+/** The same; null where it is damaged: who only lists what there is goes on. */
+export function stateIfWhole<K extends StoredKind>(
+	o: { kind: string; name: string; state: Record<string, unknown> },
+	kind: K
+): StateOf<K> | null {
+	try {
+		return stateOf(o, kind);
+	} catch (error) {
+		if (error instanceof ProblemError) return null;
+		throw error;
+	}
 }
 
 /** The same where only the state is at hand. @param name what it is called where it is damaged */

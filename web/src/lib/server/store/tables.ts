@@ -35,7 +35,7 @@ export async function listTables(on: Executor, projectId: string, kinds?: readon
 			hash: r.contentHash,
 			revision: r.revision,
 			version: r.version,
-			state: tableState(r.state),
+			state: tableState(r.state, `"${r.name}"`),
 			lengthUnit
 		}))
 		.filter((t) => !kinds || kinds.includes(t.state.kind));

@@ -59,7 +59,7 @@ const areTexts = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) 
  * The state of a table as it is stored, guarded in what everything reads of it.
  * @throws ProblemError `damaged-state`
  */
-export function tableState(state: Readonly<Record<string, unknown>>): TableState {
+export function tableState(state: Readonly<Record<string, unknown>>, name = 'a table'): TableState {
 	const wrong = (
 		[
 			['kind', isTableKind(state['kind'])],
@@ -79,7 +79,7 @@ export function tableState(state: Readonly<Record<string, unknown>>): TableState
 	if (wrong)
 		fail(
 			'damaged-state',
-			`what is stored of a table can not be read: ${wrong[0]}`,
+			`what is stored of ${name} can not be read: ${wrong[0]}`,
 			'Take the table out and bring its file in again, or open an archive of the project.',
 			wrong[0]
 		);

@@ -1,0 +1,116 @@
+import pg from 'pg';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { demoArchive } from '../demo-archive';
+import { client, startServer, type TestServer } from '../server';
+
+/** What is stored as JSON and was damaged, by hand or by a disk: it is named, the rest of the project goes on, and it can be set anew. */
+let server: TestServer;
+let api: ReturnType<typeof client>;
+let database: pg.Client;
+let project: string;
+interface Stored {
+	id: string;
+	kind: string;
+	name: string;
+	revision: number;
+	state: Record<string, unknown>;
+}
+interface Problem {
+	type: string;
+	title: string;
+}
+const path = (rest: string) => `/projects/${project}${rest}`;
+const objects = async () => (await api.call<{ objects: Stored[] }>('GET', path(''))).body.objects;
+const one = async (kind: string) => (await objects()).find((o) => o.kind === kind)!;
+/** Puts something else where the state of an object is, runs, and puts it back. */
+async function damaged(o: Stored, state: object, run: () => Promise<void>): Promise<void> {
+	const { rows } = await database.query('select state from object where id = $1', [o.id]);
+	await database.query('update object set state = $2 where id = $1', [o.id, JSON.stringify(state)]);
+	try {
+		await run();
+	} finally {
+		await database.query('update object set state = $2 where id = $1', [o.id, JSON.stringify(rows[0].state)]);
+	}
+}
+/** Nothing that a page asks for is answered with a failure of the server. */
+async function answersAll(): Promise<Problem[]> {
+	const said: Problem[] = [];
+	for (const rest of [
+		'',
+		'/interpretation',
+		'/findings',
+		'/jobs',
+		'/models',
+		'/results',
+		'/model',
+		'/geology',
+		'/first-steps',
+		'/workbench',
+		'/schemes',
+		'/ties'
+	]) {
+		const { status, body } = await api.call<Problem>('GET', path(rest));
+		expect([rest, status < 500, body]).toEqual([rest, true, expect.anything()]);
+		if (status >= 400) said.push(body);
+	}
+	return said;
+}
+
+beforeAll(async () => {
+	server = await startServer();
+	api = client(server);
+	database = new pg.Client({ connectionString: server.databaseUrl });
+	await database.connect();
+	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(250));
+	project = body.project;
+	for (const job of body.jobs) await api.finished(project, job);
+	await api.finished(project, (await api.call<{ job: string }>('POST', path('/build'))).body.job);
+});
+afterAll(async () => {
+	await database?.end();
+	await server?.stop();
+});
+
+describe('a damaged state', () => {
+	it.each([
+		['column', { units: 3 }],
+		['column', { units: [{ id: 'a' }] }],
+		['lumping', { codes: ['x'] }],
+		['faults', { faults: 'none' }],
+		['section', { trace: 'A', corridor: -1 }],
+		['model', { spacing: 'wide' }],
+		['shaping', {}],
+		['shaping', { lines: 3, divisions: [{}] }],
+		['rules', { rules: 'all' }],
+		['schemes', {}],
+		['ties', { ties: [1] }]
+	] as const)('of the %s (%o) is said with its name, and the project is there', async (kind, state) => {
+		const o = await one(kind);
+		await damaged(o, state, async () => {
+			const said = await answersAll();
+			// A shape without a word has the first values of all of them.
+			if (JSON.stringify(state) !== '{}' || kind !== 'shaping') expect(said.map((p) => p.type)).toContain('damaged-state');
+			for (const p of said.filter((x) => x.type === 'damaged-state')) expect(p.title).toContain('can not be read');
+		});
+		expect(await answersAll()).toEqual([]);
+	});
+
+	it('is mended by setting it anew', async () => {
+		const o = await one('faults');
+		const { faults } = o.state;
+		await database.query('update object set state = $2 where id = $1', [o.id, JSON.stringify({ faults: 'none' })]);
+		const { status } = await api.call('PUT', path('/faults'), { faults, follows: null, revision: o.revision });
+		expect(status).toBe(200);
+		expect(await answersAll()).toEqual([]);
+	});
+
+	it('of a table is said, and the table can be taken out', async () => {
+		const o = (await objects()).find((x) => x.kind === 'table' && x.state['kind'] === 'assays')!;
+		await database.query(`update object set state = state - 'header' where id = $1`, [o.id]);
+		const said = await answersAll();
+		expect(said.map((p) => p.type)).toContain('damaged-state');
+		expect(said.find((p) => p.type === 'damaged-state')!.title).toContain(o.name);
+		expect((await api.call('DELETE', path(`/sources/${o.id}`))).status).toBe(200);
+		expect(await answersAll()).toEqual([]);
+	});
+});
