@@ -382,12 +382,15 @@ describe('a hole that its neighbours contradict', () => {
 		await build();
 		await page.goto(`${server.url}/${odd}/build`, { waitUntil: 'load' });
 		await shows('S18 is');
+		// What comes in meanwhile moves the list.
+		await settled(page);
 		await press('This is so');
 		await until(async () => (await part('shaping')).certain?.join() === 'S18');
 		await shows('Holds with the next build.');
 		const believed = await build();
 		expect(believed.findings.filter((f) => f.hole === 'S18').map((f) => f.kind)).toEqual(['believed']);
 		for (const m of believed.misfits.filter((x) => x.hole === 'S18')) expect(m.distance).toBeLessThan(2);
+		await settled(page);
 		await press('Weigh it again');
 		await until(async () => !(await part('shaping')).certain?.length);
 		const kinds = (await build()).findings.filter((f) => f.hole === 'S18').map((f) => f.kind);

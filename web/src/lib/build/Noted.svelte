@@ -12,9 +12,8 @@
 	const MOST = 40;
 	const certain = $derived(workspace.interpretation?.shaping.certain ?? []);
 	function believe(hole: string, on: boolean) {
-		const { revision: _, ...shaping } = workspace.interpretation!.shaping;
 		const rest = certain.filter((h) => h !== hole);
-		void workspace.store('shaping', { ...shaping, certain: on ? [...rest, hole] : rest });
+		void workspace.store('shaping', { certain: on ? [...rest, hole] : rest });
 	}
 </script>
 

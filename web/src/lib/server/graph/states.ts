@@ -97,7 +97,7 @@ function guarded<T>(schema: yup.Schema<T>, state: Record<string, unknown>, name:
 		return fail(
 			'damaged-state',
 			`what is stored of "${name}" can not be read: ${error.errors[0] ?? ''}`.trim(),
-			'Set it anew, or open an archive of the project.',
+			'Set it anew over the API, or open an archive of the project.',
 			error.path
 		);
 	}

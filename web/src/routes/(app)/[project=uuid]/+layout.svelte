@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { ApiProblem } from '$lib/api/client';
 	import { keepInAddress } from '$lib/ui/address';
 	import { followRefusals } from '$lib/ui/refusals';
 	import { selectionOf, selectionText } from '$lib/workbench/selection';
@@ -47,13 +48,14 @@
 	$effect(() => {
 		const w = workspace;
 		ready = false;
+		failed = '';
 		const asked = untrack(() => page.url.searchParams);
 		untrack(() => w.open(asked.get('viewpoint'))).then(
 			() => {
 				w.selection ??= selectionOf(asked.get('select'));
 				ready = true;
 			},
-			(error: Error) => (failed = error.message)
+			(error: unknown) => (failed = (error instanceof ApiProblem ? error.text : String(error)).replace(/\.$/, ''))
 		);
 		return () => w.close();
 	});
