@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { ProblemError } from '../problem';
 import type { ContactKind, Unit } from '../units/column';
 import type { ContactPoint, Observation } from '../units/contacts';
 import { buildModel } from './build';
@@ -7,6 +6,7 @@ import { validateFiner } from './finer';
 import { fitGround } from './fit-ground';
 import type { FaultSpec, GroundFinding, GroundInput } from './ground';
 import { insideLimits } from './limits';
+import { problemOf } from '../for-tests';
 
 const extent = { minX: 0, minY: 0, minZ: -300, maxX: 1000, maxY: 1000, maxZ: 0 };
 const unit = (id: string, contact: ContactKind = 'conformable', more: Partial<Unit> = {}): Unit => ({
@@ -46,15 +46,6 @@ const findingOf = (input: GroundInput, kind: string): GroundFinding => {
 	const found = fitGround(input).findings.find((f) => f.kind === kind);
 	expect(found, `no ${kind} among ${kinds(input).join(', ') || 'nothing'}`).toBeDefined();
 	return found!;
-};
-const problemOf = (run: () => unknown): { kind: string; message: string; hint?: string | undefined } | null => {
-	try {
-		run();
-	} catch (error) {
-		if (error instanceof ProblemError) return error.problem;
-		throw error;
-	}
-	return null;
 };
 const fault = (more: Partial<FaultSpec> = {}): FaultSpec => ({
 	id: 'f',

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ProblemError } from '#core/problem';
 import { followedBy, requireFollowed, requireToFollow, withFollowedFaults } from './followed';
+import { problemOf } from '#core/for-tests';
 
 const [A, B, C] = ['a', 'b', 'c'].map((x) => `0f0f0f0f-0000-4000-8000-00000000000${x}`) as [string, string, string];
 const unit = (id: string) => ({ id, name: id, color: '#808080', contact: 'conformable' });
@@ -69,6 +70,13 @@ describe('a model that follows the faults of another', () => {
 		expect(() => requireFollowed(again, faultsOf(again, B))).toThrow(ProblemError);
 		expect(() => requireFollowed(rows(), faultsOf(rows(), B))).not.toThrow();
 		expect(() => requireFollowed(rows(), faultsOf(rows(), A))).not.toThrow();
+	});
+	it('is not built of faults that can not be read, nor of those that a third has', () => {
+		const having = (state: Record<string, unknown>) => rows().map((r) => (r.kind === 'faults' && r.modelId === A ? { ...r, state } : r));
+		const problem = (list: ReturnType<typeof rows>) => problemOf(() => requireFollowed(list, faultsOf(list, B)))?.kind;
+		expect(problem(rows())).toBeUndefined();
+		expect(problem(having({ faults: 'none' }))).toBe('damaged-state');
+		expect(problem(having({ faults: [], follows: C }))).toBe('faults-lost');
 	});
 });
 

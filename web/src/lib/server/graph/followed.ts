@@ -51,12 +51,19 @@ export function withFollowedFaults<T extends Row>(rows: readonly T[], hash: (kin
 export const followedBy = <T extends Row>(rows: readonly T[], r: Row): T | undefined =>
 	r.kind === 'faults' ? ofModel(rows, 'faults', r.state['follows']) : undefined;
 
-/** @throws ProblemError `faults-lost` when the faults of a model are those of another that is not there any more */
+/**
+ * Looks whether the faults that a model follows are those that it was given.
+ * @throws ProblemError `faults-lost` when the other model is not there any more, or follows a third; `damaged-state` when it can not be read
+ */
 export function requireFollowed(rows: readonly Row[], faults: Row): void {
-	if (stateOf(faults, 'faults').follows && !followedBy(rows, faults))
+	if (!stateOf(faults, 'faults').follows) return;
+	const theirs = followedBy(rows, faults);
+	if (!theirs || stateOf(theirs, 'faults').follows)
 		fail(
 			'faults-lost',
-			'its faults were those of another model, which is not in the project any more',
+			theirs
+				? 'its faults were those of a model that follows another itself'
+				: 'its faults were those of another model, which is not in the project any more',
 			'Under Interpret, Faults: keep them as its own, or follow those of another model.',
 			'faults'
 		);

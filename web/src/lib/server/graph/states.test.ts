@@ -1,17 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { plainShaping } from '#core/project/shaping';
-import { ProblemError } from '#core/problem';
 import { broughtState, readState, stateOf } from './states';
-
-const problemOf = (run: () => unknown) => {
-	try {
-		run();
-	} catch (error) {
-		if (error instanceof ProblemError) return error.problem;
-		throw error;
-	}
-	return null;
-};
+import { problemOf } from '#core/for-tests';
 
 describe('what is stored of an object', () => {
 	const units = [{ id: 'a', name: 'Loam', color: '#aabbcc', contact: 'conformable' }];

@@ -53,7 +53,8 @@ export async function interpretation(
 			'extent'
 		);
 	const { options: check } = await checkInput(db(), projectId, graph);
-	requireFollowed(await loadGraph(db(), projectId), one(graph, 'faults'));
+	const faults = one(graph, 'faults');
+	if (stateOf(faults, 'faults').follows) requireFollowed(await loadGraph(db(), projectId), faults);
 	const state = <K extends StoredKind>(kind: K) => stateOf(one(graph, kind), kind);
 	const shaping = state('shaping');
 	const names = thingsNamedBy(shaping);
