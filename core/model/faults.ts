@@ -263,3 +263,17 @@ export function faultZones(faults: readonly FittedFault[]): FaultZones {
 		cuts: (f, unit) => unit >= faults[f]!.youngestCut
 	};
 }
+
+/** The faults that cut an intrusion, and the block of a place among them. */
+export interface Cut {
+	faults: readonly FittedFault[];
+	zones: BoundedZone[];
+	block: (p: { x: number; y: number; z: number }) => number;
+}
+
+export function cutBy(faults: readonly FittedFault[], unit: number): Cut {
+	const cuts = (k: number) => faults[k]!.youngestCut <= unit;
+	if (!faults.some((_, k) => cuts(k))) return { faults: [], zones: [], block: () => 0 };
+	const blocks = faults.map((f) => inBlock(f.field, 0));
+	return { faults, zones: faults.flatMap((f) => (f.zone ? [f.zone] : [])), block: (p) => blockAt(faults, blocks, cuts, p.x, p.y, p.z) };
+}

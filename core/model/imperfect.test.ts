@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { fuzzOne } from '../../bench/fuzz';
-import { CASES, run } from '../../bench/imperfect';
+import { run } from '../../bench/imperfect';
+import { CASES } from '../../bench/imperfect-grounds';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn } from '../../bench/sampled';
 import { buildModel } from './build';
@@ -47,6 +48,42 @@ describe('what goes wrong in every real project', () => {
 			if (clean(x, y, z) === damaged(x, y, z)) same++;
 		}
 		expect(same / all).toBeGreaterThan(0.999);
+	});
+});
+
+describe('a dyke through a stock', () => {
+	it('says nothing of whether the stock was there: both have the volume that they have', () => {
+		// A ball with a dyke of 60 m through its middle, and holes of which many meet the dyke inside the ball.
+		const r = random(4);
+		const unitOf = (x: number, y: number, z: number) =>
+			Math.abs(x - 500 + 0.3 * (z + 200)) < 30 ? 0 : Math.hypot(x - 500, y - 500, z + 200) < 170 ? 1 : 2;
+		const t = {
+			box: { minX: 0, minY: 0, minZ: -400, maxX: 1000, maxY: 1000, maxZ: 0 },
+			column: [
+				['d', 'intrusive'],
+				['s', 'intrusive'],
+				['h', 'conformable'],
+				['i', 'conformable']
+			] as const,
+			unitAt: (x: number, y: number, z: number) => (unitOf(x, y, z) < 2 ? unitOf(x, y, z) : z > -390 ? 2 : 3),
+			holes: Array.from({ length: 100 }, (_, i) => ({
+				x: 50 + 100 * (i % 10) + 30 * r(),
+				y: 50 + 100 * Math.floor(i / 10) + 30 * r(),
+				azimuth: 90,
+				inclination: -65
+			}))
+		};
+		const at = unitAt(fitGround(seenIn(t, logsOf(t)).input));
+		const q = random(9);
+		const count = [0, 0, 0, 0];
+		for (let i = 0; i < 20_000; i++) {
+			const [x, y, z] = [300 + 400 * q(), 300 + 400 * q(), -400 * q()];
+			const [was, is] = [t.unitAt(x, y, z), at(x, y, z)];
+			if (was < 2) count[was]!++;
+			if (is < 2) count[2 + is]!++;
+		}
+		expect(Math.abs(count[2]! / count[0]! - 1)).toBeLessThan(0.08);
+		expect(Math.abs(count[3]! / count[1]! - 1)).toBeLessThan(0.08);
 	});
 });
 

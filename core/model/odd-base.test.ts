@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { CASES } from '../../bench/imperfect';
+import { CASES } from '../../bench/imperfect-grounds';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn } from '../../bench/sampled';
 import { fitGround } from './fit-ground';

@@ -91,5 +91,13 @@ describe('holes that pass a sheet', () => {
 		expect(found(hole('b', [10, 0, 0], [-10, 20, 0], [10, 40, 0], [-10, 60, 0]))).toHaveLength(3);
 	});
 
+	it('do not pass it where what is younger hides it', () => {
+		const places = [hole('a', [90, 10, 0], [10, 90, 0], [-10, 110, 0], [-110, 210, 0])].flat();
+		const younger = (depth: number) => [{ ...places[0]!, unit: 0, z: 100 - depth, depth }];
+		const crossing = (depth: number) => finish(passingHoles(flat, 0, places, new Set(), younger(depth))).map((p) => p.hole);
+		// A younger dyke from 95 to 105 m; one that was met higher up says nothing here.
+		expect([crossing(100), crossing(50)]).toEqual([[], ['a']]);
+	});
+
 	it('do not pass it by a fault between two places', () => expect(found(hole('f', [90, 10, 0], [-110, 210, 1]))).toEqual([]));
 });

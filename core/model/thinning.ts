@@ -11,13 +11,19 @@ import type { Observation } from '../units/contacts';
 /** A place, seen from its fault block. */
 export type Placed<T> = T & { block: number };
 
-/** Holes with places on both sides of a sheet and none in it, and where each of them crosses its middle. */
+/**
+ * Holes with places on both sides of a sheet and none in it, and where each of them crosses its middle.
+ * @param hidden places in what is younger than the sheet: where a hole crosses its middle there, it may have been there once
+ */
 export function* passingHoles(
 	field: Field,
 	middle: number,
 	seen: readonly Placed<Observation>[],
-	inside: ReadonlySet<string>
+	inside: ReadonlySet<string>,
+	hidden: readonly Observation[] = []
 ): Steps<Placed<Observation>[]> {
+	const unknown = new Map<string, number[]>();
+	for (const o of hidden) unknown.set(o.hole, [...(unknown.get(o.hole) ?? []), o.depth]);
 	const byHole = new Map<string, Placed<Observation>[]>();
 	for (const o of seen) {
 		if (inside.has(o.hole)) continue;
@@ -31,6 +37,7 @@ export function* passingHoles(
 	const legs: { a: Placed<Observation>; b: Placed<Observation>; above: boolean; low: number; high: number }[] = [];
 	for (let i = 1; i < places.length; i++) {
 		const [a, b] = [places[i - 1]!, places[i]!];
+		if (unknown.get(a.hole)?.some((d) => d > a.depth && d < b.depth)) continue;
 		// Across a fault the sides may change without a crossing.
 		if (a.hole === b.hole && a.block === b.block && values[i - 1]! >= middle !== values[i]! >= middle)
 			legs.push({ a, b, above: values[i - 1]! >= middle, low: 0, high: 1 });

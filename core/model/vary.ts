@@ -19,10 +19,16 @@ import {
 const STRAINED = 0.5;
 /** Pairs of contacts of two neighbouring units that are asked for it. */
 const ASKED = 100;
-/** Where a unit is missing its base is thought this share of its thickness nearby above where it would be, so that it ends between the holes. */
-export const MISSING = -0.5;
+/**
+ * Where a unit is missing its base is thought this share of its thickness nearby above where it would be, so that it ends between the
+ * holes: at four fifths of the way. Its volume comes out right when a wedge ends at two thirds (−0.5) and what ends bluntly at the hole
+ * itself (0); a lens lies between them.
+ */
+export const MISSING = -0.25;
 /** Holes nearby that tell how thick a missing unit would be. */
 const NEARBY = 3;
+/** Contacts around one that tell how much the others know of it. */
+const AROUND = 6;
 const ROUNDS = 8;
 const PEELS = 6;
 const LAST_PEELS = 2;
@@ -211,32 +217,57 @@ export function* oddOnes(
 ): Steps<Map<number, number>> {
 	let out = new Map<number, number>();
 	if (own.length < FEWEST_HOLES) return out;
-	for (let round = 0; round < PEELS; round++) {
+	const far = remotenessAmong(own);
+	/** How far each is off what the holes of the other turns say, with what is known of where the unit is missing or without it. */
+	function* errorsOf(without: ReadonlyMap<number, number>, missing: readonly ValueDatum[]): Steps<number[]> {
 		const fields = yield* together(
-			Array.from({ length: TURNS }, (_, t) => fit([...values.filter((_, i) => turn(own[i]!.hole) !== t && !out.has(i)), ...ends]))
+			Array.from({ length: TURNS }, (_, t) => fit([...values.filter((_, i) => turn(own[i]!.hole) !== t && !without.has(i)), ...missing]))
 		);
 		const seen = fields.map((f) => f && fromBlocks(f));
-		const errors = values.map((v, i) => {
-			const field = fields[turn(own[i]!.hole)];
-			if (!field) return 0;
-			const b = seen[turn(own[i]!.hole)]!(v.block);
-			return Math.abs(valueAt(b, v.x, v.y, v.z) * unit - v.value);
+		return values.map((v, i) => {
+			const t = turn(own[i]!.hole);
+			return fields[t] ? Math.abs(valueAt(seen[t]!(v.block), v.x, v.y, v.z) * unit - v.value) : 0;
 		});
+	}
+	for (let round = 0; round < PEELS; round++) {
+		const errors = yield* errorsOf(out, ends);
 		// At the rim the others tell less: what is no farther off than contacts differ from each other anyway is let be.
 		const middle = median(values.map((v) => v.value));
 		const spread = 1.4826 * median(values.map((v) => Math.abs(v.value - middle)));
 		const limit = Math.max(MOST_OFF * 1.4826 * median(errors.filter((_, i) => !out.has(i))), WITHIN * spread, least);
+		const isOff = errors.map((e, i) => e > limit && e > limit * far(i));
+		// Where the unit ends beside a hole it is the end that is off, not the hole, which the other contacts bear out.
+		if (ends.length && isOff.includes(true)) (yield* errorsOf(out, [])).forEach((e, i) => (isOff[i] &&= e > limit));
 		const worst = new Map<string, number>();
-		errors.forEach((e, i) => e > limit && !out.has(i) && worst.set(own[i]!.hole, Math.max(worst.get(own[i]!.hole) ?? 0, e)));
+		errors.forEach((e, i) => isOff[i] && !out.has(i) && worst.set(own[i]!.hole, Math.max(worst.get(own[i]!.hole) ?? 0, e)));
 		const next = new Map<number, number>();
 		errors.forEach(
-			(e, i) => e > limit && (out.has(i) || (round < PEELS - LAST_PEELS && isWorstNearby(own[i]!.hole, worst, places))) && next.set(i, e)
+			(e, i) => isOff[i] && (out.has(i) || (round < PEELS - LAST_PEELS && isWorstNearby(own[i]!.hole, worst, places))) && next.set(i, e)
 		);
 		const same = next.size === out.size && [...next.keys()].every((i) => out.has(i));
 		out = next;
 		if (same) break;
 	}
 	return out;
+}
+
+/**
+ * How much less the others tell of a contact than of most: the square, as the error of a smooth surface grows, of its mean distance to the
+ * nearest contacts of other holes, as a share of what is usual; 1 at least.
+ */
+function remotenessAmong(own: readonly HoleDatum[]): (i: number) => number {
+	const mean = (p: HoleDatum): number => {
+		const near = new Float64Array(AROUND).fill(Infinity);
+		for (const o of own) {
+			if (o.hole === p.hole) continue;
+			let d = Math.hypot(o.x - p.x, o.y - p.y, o.z - p.z);
+			for (let k = 0; k < AROUND; k++) if (d < near[k]!) [near[k], d] = [d, near[k]!];
+		}
+		return near.reduce((s, d) => s + d, 0) / AROUND;
+	};
+	const step = Math.ceil(own.length / ASKED);
+	const usual = median(own.filter((_, i) => i % step === 0).map(mean));
+	return (i) => Math.max(1, (mean(own[i]!) / usual) ** 2);
 }
 
 /** Mean thickness, length units, of a unit in the holes nearest to where it is missing. */

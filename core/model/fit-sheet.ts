@@ -1,0 +1,214 @@
+import type { Bound, FieldData, GradientDatum } from '../fields/data';
+import { valuesSteps, type Steps } from '../fields/steps';
+import { add, dot, scale, subtract, type Vec3 } from '../geometry/vector';
+import { quantileSorted } from '../statistics/spread';
+import type { Observation } from '../units/contacts';
+import type { Cut } from './faults';
+import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
+import type { GroundFinding, GroundInput } from './ground';
+import { nearestOf, planeOf, type Intercept } from './intercepts';
+import { noteLeft, type HoleDatum } from './neighbours';
+import type { Lie } from './sheet-lie';
+import { passingHoles, thinWalls, type Placed } from './thinning';
+import type { Shape } from './trends';
+import { loosened, varyingFields, type Gap } from './vary';
+
+/** The thickness of a sheet varies when its spread is more than this share of it. */
+const VARIES = 0.05;
+const FEWEST_ACROSS = 8;
+/** Error of how neighbouring intercepts tell a sheet to lie. */
+const SHEET_NUGGET = 0.1;
+
+/**
+ * A sheet: one field with a level for each wall, so that the walls follow each other and never meet; how it lies comes from the
+ * intercepts around each intercept. Contacts that are seen from one side only (a line on the map) lie on a level of their own
+ * between the walls, unless they tell their wall. Where a hole passes without meeting it, it thins out (see `thinWalls`), or keeps its
+ * thickness and the hole is left aside.
+ */
+export function* fitSheet(
+	input: GroundInput,
+	name: string,
+	intercepts: readonly Intercept[],
+	lie: Lie,
+	seen: readonly Observation[],
+	hidden: readonly Observation[],
+	unit: number,
+	cut: Cut,
+	findings: GroundFinding[],
+	shape: Shape
+): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+	const middles = intercepts.map((i) => i.middle);
+	if (middles.length < 3) return null;
+	const { normal: whole, within, wall } = lie;
+	const inside = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
+	const normals = middles.map((m, k) => {
+		const alike = middles.filter((_, i) => wall[i] === wall[k]);
+		const near = nearestOf(alike.length > 3 ? alike : middles, m, (o) => o);
+		const n = near.length > 3 ? planeOf(near) : whole;
+		return dot(n, whole) < 0 ? scale(n, -1) : n;
+	});
+	const points: HoleDatum[] = [];
+	intercepts.forEach((met, i) => {
+		for (const c of met.contacts) {
+			const at: Vec3 = [c.x, c.y, c.z];
+			if (c.wall !== undefined) {
+				const block = cut.block(c);
+				const half = (c.thickness ?? 0) / 2;
+				for (const group of c.wall === 0 ? [0, 1] : [c.wall === 1 ? 0 : 1]) {
+					const [x, y, z] = add(at, scale(normals[i]!, group === 0 ? half : -half));
+					points.push({ x, y, z, group, block, hole: c.hole });
+				}
+				continue;
+			}
+			const group = within[i] ? (dot(subtract(at, within[i]), normals[i]!) > 0 ? 0 : 1) : 2;
+			points.push({ x: c.x, y: c.y, z: c.z, group, block: cut.block(c), hole: c.hole });
+		}
+	});
+	if (![0, 1].every((g) => points.some((p) => p.group === g))) return null;
+	const gradients: GradientDatum[] = middles.map((m, i) => ({
+		x: m[0],
+		y: m[1],
+		z: m[2],
+		gradient: normals[i]!,
+		block: cut.block({ x: m[0], y: m[1], z: m[2] })
+	}));
+	const data: FieldData = { groupCount: 3, faultCount: cut.faults.length, bounded: cut.zones, points, values: [], gradients, bounds: [] };
+	const first = yield* tryFit(input, name, data, cut.faults, [], { orientationNugget: SHEET_NUGGET, ...shape });
+	if (!first || !(first.levels[0]! > first.levels[1]!)) return null;
+	const middle = (first.levels[0]! + first.levels[1]!) / 2;
+	const placed = seen.map((o) => ({ ...o, block: cut.block(o) }));
+	const values = yield* valuesSteps(first, placed);
+	const passing = yield* passingHoles(first, middle, placed, inside, hidden);
+	const names = new Set(passing.map((p) => p.hole));
+	const bounds = placed.flatMap((o, i): Bound[] => {
+		if (names.has(o.hole)) return [];
+		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
+		if (o.unit === unit)
+			return [
+				{ ...at, group: 0, sense: -1 },
+				{ ...at, group: 1, sense: 1 }
+			];
+		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
+	});
+	const varied = yield* varyingSheet(
+		input,
+		name,
+		data,
+		points,
+		intercepts.flatMap(({ contacts: [a, b] }, i) =>
+			a && b && a.wall === undefined ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), normals[i]!))] : []
+		),
+		bounds,
+		placed,
+		inside,
+		hidden,
+		unit,
+		cut,
+		findings,
+		shape
+	);
+	if (varied) return varied;
+	const field =
+		(yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
+	if (!(field.levels[0]! > field.levels[1]!))
+		note(
+			findings,
+			'crossed-contacts',
+			`the walls of ${name} come out in the wrong order`,
+			'Look for intercepts that belong to another sheet.'
+		);
+	const walls: [number, number] = [field.levels[0]!, field.levels[1]!];
+	const plain = { baseField: field, footField: null, walls };
+	if (passing.length === 0 || !(walls[0] > walls[1])) return plain;
+	if (input.column[unit]!.thinsOut === false) {
+		note(
+			findings,
+			'sheet-not-thinned',
+			`${name} keeps its thickness though ${names.size === 1 ? `the hole ${passing[0]!.hole} passes` : `${names.size} holes pass`} it without meeting it`,
+			'Let it thin out, or check what was logged there.'
+		);
+		return plain;
+	}
+	const crossed = yield* passingHoles(
+		field,
+		(walls[0] + walls[1]) / 2,
+		placed.filter((o) => names.has(o.hole)),
+		inside,
+		hidden
+	);
+	const [baseField, footField] = yield* thinWalls(
+		field,
+		walls,
+		points.filter((p) => p.group < 2),
+		crossed,
+		whole,
+		input.extent,
+		cut.zones,
+		{ range: rangeOf(input), ...shape }
+	);
+	return { baseField, footField, walls };
+}
+
+/**
+ * The walls of a sheet whose thickness varies, as fields of their own: they share a shape and are off it as their contacts show (see
+ * `varyingFields`). Where a hole passes without meeting it, its thickness goes on below nothing, and it ends between the holes.
+ * @param across true thicknesses of its intercepts
+ * @returns null where the thickness hardly varies, or too little is known of it
+ */
+function* varyingSheet(
+	input: GroundInput,
+	name: string,
+	data: FieldData,
+	points: readonly HoleDatum[],
+	across: readonly number[],
+	bounds: readonly Bound[],
+	placed: readonly Placed<Observation>[],
+	inside: ReadonlySet<string>,
+	hidden: readonly Observation[],
+	unit: number,
+	cut: Cut,
+	findings: GroundFinding[],
+	shape: Shape
+): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+	const walls = points.filter((p) => p.group < 2);
+	if (across.length < FEWEST_ACROSS) return null;
+	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
+	const spread = 1.4826 * quantileSorted(Float64Array.from(across, (t) => Math.abs(t - thick)).sort(), 0.5);
+	if (!(spread > VARIES * thick)) return null;
+	const loose = [...loosened(walls, spread), ...points.filter((p) => p.group === 2)];
+	const options = { orientationNugget: SHEET_NUGGET, ...shape };
+	const middle = yield* tryFit(input, name, { ...data, points: loose }, cut.faults, findings, options);
+	if (!middle || middle.local || !(middle.levels[0]! > middle.levels[1]!)) return null;
+	const passing = yield* passingHoles(middle, (middle.levels[0]! + middle.levels[1]!) / 2, placed, inside, hidden);
+	const thins = input.column[unit]!.thinsOut !== false;
+	if (passing.length && !thins)
+		note(
+			findings,
+			'sheet-not-thinned',
+			`${name} keeps its thickness though ${passing.length === 1 ? `the hole ${passing[0]!.hole} passes` : `${passing.length} holes pass`} it without meeting it`,
+			'Let it thin out, or check what was logged there.'
+		);
+	const gaps = thins
+		? passing.flatMap((p): Gap[] => [
+				{ ...p, group: 0, by: 0.5 },
+				{ ...p, group: 1, by: -0.5 }
+			])
+		: [];
+	const missed = new Set(passing.map((p) => p.hole));
+	const { fields, left } = yield* varyingFields(
+		middle,
+		{
+			points: walls,
+			gaps,
+			bounds: bounds.filter((b) => !missed.has(b.source)),
+			faultCount: cut.faults.length,
+			groupCount: 2,
+			certain: new Set(input.certain)
+		},
+		{ range: rangeOf(input), ...shape }
+	);
+	const [baseField, footField] = fields;
+	if (!baseField || !footField) return null;
+	noteLeft(left, findings);
+	return { baseField, footField, walls: [middle.levels[0]!, middle.levels[1]!] };
+}

@@ -1,0 +1,86 @@
+import { orientationTensor } from '../directions/stereonet';
+import { dot, scale, subtract, type Vec3 } from '../geometry/vector';
+import { SAME_DEPTH, type Observation } from '../units/contacts';
+import { meanOf, type Intercept } from './intercepts';
+
+/** Intercepts thinner than this share of their spread are those of a sheet. */
+const SHEET = 0.15;
+/** One that is thicker, up to this share, is a sheet where no more holes pass it than this share of those that meet it. */
+const THICK_SHEET = 0.4;
+const FEW_PASS = 0.1;
+/** Holes that meet one wall only, on each side, to tell how thick a sheet is. */
+const FEWEST_OF_WALL = 2;
+const LIE_ROUNDS = 3;
+
+/** How the intercepts of a sheet lie as a whole. */
+export interface Lie {
+	/** Across it, upward: the hanging wall is the upper one. */
+	normal: Vec3;
+	/** By intercept: a place inside, where one is known. */
+	within: (Vec3 | null)[];
+	/** By intercept: 1 for one that met the hanging wall only, −1 the footwall, 0 for others. */
+	wall: number[];
+}
+
+/** The plane through intercepts. Contacts with one wall tell how that lies, wherever the other one is. */
+export function lieOf(intercepts: readonly Intercept[], seen: readonly Observation[], unit: number): Lie {
+	const inside = new Map<string, Observation[]>();
+	for (const o of seen) if (o.unit === unit) (inside.get(o.hole) ?? inside.set(o.hole, []).get(o.hole)!).push(o);
+	const within = intercepts.map(({ middle, contacts: [c, other] }): Vec3 | null => {
+		if (other) return middle;
+		// The other side of it is told by the nearest place in the hole that lies inside.
+		const near = (inside.get(c!.hole) ?? [])
+			.filter((o) => Math.abs(o.depth - c!.depth) > SAME_DEPTH)
+			.sort((p, q) => Math.abs(p.depth - c!.depth) - Math.abs(q.depth - c!.depth))[0];
+		return near ? [near.x, near.y, near.z] : null;
+	});
+	let normal = acrossAll([intercepts.map((i) => i.middle)]);
+	let wall: number[] = [];
+	for (let round = 0; round < LIE_ROUNDS; round++) {
+		wall = intercepts.map((i, k) => (i.contacts.length === 1 && within[k] ? Math.sign(dot(subtract(i.middle, within[k]), normal)) : 0));
+		const groups = [-1, 0, 1].map((w) => intercepts.filter((_, k) => wall[k] === w).map((i) => i.middle)).filter((g) => g.length > 1);
+		if (groups.length < 2) break;
+		normal = acrossAll(groups);
+	}
+	return { normal, within, wall };
+}
+
+/**
+ * Thin, measured across its intercepts, against their spread; a thick one, too, where hardly any hole passes the plane through them without
+ * meeting it, so that it goes through the ground. Where few holes cross both walls, those that meet one tell how far apart these are.
+ */
+export function isSheet(intercepts: readonly Intercept[], { normal, wall }: Lie, seen: readonly Observation[], unit: number): boolean {
+	const places = intercepts.map((i) => i.middle);
+	if (places.length < 3) return false;
+	const center = meanOf(places);
+	const off = (p: Vec3) => dot(subtract(p, center), normal);
+	const median = (list: number[]) => list.sort((a, b) => a - b)[list.length >> 1]!;
+	const crossing = intercepts.filter((i) => i.contacts.length === 2);
+	const met = ([1, -1] as const).map((w) => places.filter((_, k) => wall[k] === w).map(off));
+	let thick: number;
+	if (crossing.length >= 3)
+		thick = median(crossing.map(({ contacts: [a, b] }) => Math.abs(off([a!.x, a!.y, a!.z]) - off([b!.x, b!.y, b!.z]))));
+	else {
+		if (met.some((m) => m.length < FEWEST_OF_WALL)) return false;
+		thick = median(met[0]!) - median(met[1]!);
+		if (!(thick > 0)) return false;
+	}
+	const spread = Math.sqrt(places.reduce((s, p) => s + dot(subtract(p, center), subtract(p, center)), 0) / places.length);
+	if (thick < SHEET * spread) return true;
+	if (!(thick < THICK_SHEET * spread)) return false;
+	const holes = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
+	const sides = new Map<string, number>();
+	for (const o of seen) if (!holes.has(o.hole)) sides.set(o.hole, (sides.get(o.hole) ?? 0) | (off([o.x, o.y, o.z]) > 0 ? 1 : 2));
+	return [...sides.values()].filter((s) => s === 3).length <= FEW_PASS * holes.size;
+}
+
+/** Normal of parallel planes, one through each group of places; upright where these lie at one place each. */
+function acrossAll(groups: readonly (readonly Vec3[])[]): Vec3 {
+	const off = groups.flatMap((g) => {
+		const center = meanOf(g);
+		return g.map((p) => subtract(p, center));
+	});
+	return off.some((v) => Math.hypot(...v) > 0) ? upward(orientationTensor(off).axes[2]) : [0, 0, 1];
+}
+
+const upward = (n: Vec3): Vec3 => (n[2] < 0 || (n[2] === 0 && (n[0] < 0 || (n[0] === 0 && n[1] < 0))) ? scale(n, -1) : n);
