@@ -3,11 +3,8 @@ import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Feature } from 'geojson';
 import { readingsTable, unpackReadings } from '#core/datasets/readings';
-import { writeBlocks } from '#core/formats/blocks';
-import { writeGeoTiff } from '#core/formats/geotiff';
-import { layerDxf } from '#core/formats/layer-dxf';
-import { writeObj } from '#core/formats/meshes';
 import type { Pack } from '#core/formats/pack';
+import { LOCAL_SYSTEM, writeAs, type Kind, type Written } from '#core/formats/writers';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { solidOf, unitsIn } from '#core/mesh/extract';
 import type { Form } from '#core/recipes/recipe';
@@ -35,6 +32,13 @@ const csvOf = (pack: Pack): string => {
 	return writeCsv(header, rows);
 };
 
+const written = async <H extends Kind>(
+	holds: H,
+	ending: string,
+	value: Written[H],
+	crs: number
+): Promise<[string, string | Uint8Array]> => [ending, (await writeAs(holds, ending, value, { ...LOCAL_SYSTEM, crs })).bytes];
+
 /** A file of each form: ending and content. */
 const FILES: Readonly<
 	Record<
@@ -47,19 +51,19 @@ const FILES: Readonly<
 		) => Promise<[string, string | Uint8Array]> | [string, string | Uint8Array]
 	>
 > = {
-	grid: async (pack, _name, crs) => ['tif', await writeGeoTiff(rasterOf(pack), crs || 32767)],
-	faces: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
-	lines: (pack, name) => ['dxf', layerDxf(name, pack.info['features'] as Feature[])],
+	grid: (pack, _name, crs) => written('grid', 'tif', rasterOf(pack), crs),
+	faces: (pack, name, crs) => written('layer', 'dxf', { name, features: pack.info['features'] as Feature[] }, crs),
+	lines: (pack, name, crs) => written('layer', 'dxf', { name, features: pack.info['features'] as Feature[] }, crs),
 	places: (pack) => ['csv', csvOf(pack)],
 	table: (pack) => ['csv', csvOf(pack)],
-	blocks: (pack) => ['vti', writeBlocks(pack)],
-	solids: ({ info, arrays }, _name, _crs, units) => {
+	blocks: (pack, _name, crs) => written('blocks', 'vti', pack, crs),
+	solids: ({ info, arrays }, _name, crs, units) => {
 		const mesh = { ...(arrays as unknown as Omit<SolidMesh, 'volumes'>), volumes: new Map(info['volumes'] as [number, number][]) };
 		const ids = info['units'] as string[];
 		const named = unitsIn(mesh).map((u) => {
 			const own = units.find((x) => x.id === ids[u]);
 			return { name: own?.name ?? ids[u]!, color: own?.color ?? '#888888', mesh: solidOf(mesh, u) };
 		});
-		return ['obj', writeObj(named)];
+		return written('solids', 'obj', named, crs);
 	}
 };

@@ -1,32 +1,34 @@
 import { WebIO } from '@gltf-transform/core';
 import { fail, ProblemError } from '../problem';
 import type { TriangleMesh } from '../mesh/extract';
-
-/** The formats of triangulated surfaces. */
-type MeshFormat = 'obj' | 'stl' | 'ply' | 'gltf' | 'vtk';
+import { titlesRead } from './known';
+import { formatAmong, type Readers } from './reader';
 
 const MOST_TRIANGLES = 20_000_000;
 
+/** How triangulated surfaces are told and read. */
+const SURFACE_READERS: Readers<'surface', TriangleMesh> = {
+	ply: { is: ({ text }) => text.startsWith('ply'), read: readPly },
+	gltf: {
+		is: ({ text, name }) => text.startsWith('glTF') || (/\.gltf$/i.test(name) && /^\s*\{/.test(text) && text.includes('"asset"')),
+		read: readGltf
+	},
+	vtk: { is: ({ text }) => /<VTKFile[^>]*type\s*=\s*"PolyData"/.test(text), read: readVtp },
+	stl: { is: ({ text, name, bytes }) => /\.stl$/i.test(name) && (/^\s*solid/.test(text) || bytes.length >= 84), read: readStl },
+	obj: { is: ({ text, name }) => /\.obj$/i.test(name) && /^\s*(v|#|g|o|mtllib)\s/m.test(text), read: readObj }
+};
+
 /** What a surface file is, from its first bytes and its name; null when it is none. */
-export function meshFormat(bytes: Uint8Array, name: string): MeshFormat | null {
-	const head = new TextDecoder('latin1').decode(bytes.subarray(0, 2048));
-	if (head.startsWith('ply')) return 'ply';
-	if (head.startsWith('glTF')) return 'gltf';
-	if (/<VTKFile[^>]*type\s*=\s*"PolyData"/.test(head)) return 'vtk';
-	if (/\.gltf$/i.test(name) && /^\s*\{/.test(head) && head.includes('"asset"')) return 'gltf';
-	if (/\.stl$/i.test(name) && (/^\s*solid/.test(head) || bytes.length >= 84)) return 'stl';
-	if (/\.obj$/i.test(name) && /^\s*(v|#|g|o|mtllib)\s/m.test(head)) return 'obj';
-	return null;
-}
+export const meshFormat = (bytes: Uint8Array, name: string): keyof typeof SURFACE_READERS | null =>
+	formatAmong(SURFACE_READERS, bytes, name);
 
 /** Reads any surface file. Coordinates keep all digits that the format has. @throws ProblemError that says what is wrong with it */
 export async function readMesh(bytes: Uint8Array, name: string): Promise<TriangleMesh> {
 	const format = meshFormat(bytes, name);
-	if (!format)
-		return fail('not-a-surface', `${name} is no surface that can be read`, 'OBJ, STL, PLY, glTF and VTK XML (PolyData) are read.', name);
+	if (!format) return fail('not-a-surface', `${name} is no surface that can be read`, `${titlesRead('surface')} are read.`, name);
 	let mesh: TriangleMesh;
 	try {
-		mesh = await { obj: readObj, stl: readStl, ply: readPly, gltf: readGltf, vtk: readVtp }[format](bytes);
+		mesh = await SURFACE_READERS[format].read(bytes, name);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail(
@@ -243,29 +245,4 @@ function readVtp(bytes: Uint8Array): TriangleMesh {
 		}
 	}
 	return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
-}
-
-/** Writes a surface as binary PLY with double coordinates. */
-export function writePly(mesh: TriangleMesh): Uint8Array {
-	const vertices = mesh.positions.length / 3;
-	const faces = mesh.triangles.length / 3;
-	const head = new TextEncoder().encode(
-		`ply\nformat binary_little_endian 1.0\nelement vertex ${vertices}\nproperty double x\nproperty double y\nproperty double z\nelement face ${faces}\nproperty list uchar uint vertex_indices\nend_header\n`
-	);
-	const bytes = new Uint8Array(head.length + 24 * vertices + 13 * faces);
-	bytes.set(head);
-	const view = new DataView(bytes.buffer);
-	let at = head.length;
-	for (const v of mesh.positions) {
-		view.setFloat64(at, v, true);
-		at += 8;
-	}
-	for (let t = 0; t < mesh.triangles.length; t += 3) {
-		view.setUint8(at++, 3);
-		for (let k = 0; k < 3; k++) {
-			view.setUint32(at, mesh.triangles[t + k]!, true);
-			at += 4;
-		}
-	}
-	return bytes;
 }

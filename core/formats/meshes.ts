@@ -152,3 +152,28 @@ ${cells.join('\n')}
 </VTKFile>
 `;
 }
+
+/** Writes a surface as binary PLY with double coordinates. */
+export function writePly(mesh: TriangleMesh): Uint8Array {
+	const vertices = mesh.positions.length / 3;
+	const faces = mesh.triangles.length / 3;
+	const head = new TextEncoder().encode(
+		`ply\nformat binary_little_endian 1.0\nelement vertex ${vertices}\nproperty double x\nproperty double y\nproperty double z\nelement face ${faces}\nproperty list uchar uint vertex_indices\nend_header\n`
+	);
+	const bytes = new Uint8Array(head.length + 24 * vertices + 13 * faces);
+	bytes.set(head);
+	const view = new DataView(bytes.buffer);
+	let at = head.length;
+	for (const v of mesh.positions) {
+		view.setFloat64(at, v, true);
+		at += 8;
+	}
+	for (let t = 0; t < mesh.triangles.length; t += 3) {
+		view.setUint8(at++, 3);
+		for (let k = 0; k < 3; k++) {
+			view.setUint32(at, mesh.triangles[t + k]!, true);
+			at += 4;
+		}
+	}
+	return bytes;
+}

@@ -1,7 +1,9 @@
+import type { Raster } from '../grids/raster';
 import { fail, ProblemError } from '../problem';
 import { isAsc, readAsc } from './asc';
 import { readGeoTiff, systemOfGeoTiff, type ReadRaster } from './geotiff';
 import { isNetCdf, readNetCdf } from './netcdf';
+import { formatAmong, type Readers } from './reader';
 import { readXyz } from './xyz';
 
 const TIFFS = [0x49492a00, 0x4d4d002a, 0x49492b00, 0x4d4d002b];
@@ -9,25 +11,23 @@ const TIFFS = [0x49492a00, 0x4d4d002a, 0x49492b00, 0x4d4d002b];
 /** Whether a file begins as TIFF does. */
 export const isTiff = (b: Uint8Array): boolean => b.length >= 4 && TIFFS.includes(new DataView(b.buffer, b.byteOffset, 4).getUint32(0));
 
-type RasterFormat = 'tif' | 'asc' | 'netcdf' | 'xyz';
+const plain = (read: { raster: Raster; notes: string[] }): ReadRaster => ({ epsg: null, system: null, ...read });
 
-const headOf = (bytes: Uint8Array) => new TextDecoder('latin1').decode(bytes.subarray(0, 200));
+/** How grids are told and read; lines of x, y and z by the name of their file. */
+const GRID_READERS: Readers<'grid', ReadRaster> = {
+	tif: { is: ({ bytes }) => isTiff(bytes), read: (bytes, name) => readGeoTiff(bytes, name) },
+	netcdf: { is: ({ bytes }) => isNetCdf(bytes), read: readNetCdf },
+	asc: { is: ({ text }) => isAsc(text), read: (bytes, name) => plain({ raster: readAsc(bytes, name), notes: [] }) },
+	xyz: { is: ({ name }) => /\.xyz$/i.test(name), read: (bytes, name) => plain(readXyz(bytes, name)) }
+};
 
 /** What a raster is, from its first bytes, and for lines of x, y and z from its name; null when it is none. */
-export function rasterFormat(bytes: Uint8Array, name: string): RasterFormat | null {
-	if (isTiff(bytes)) return 'tif';
-	if (isNetCdf(bytes)) return 'netcdf';
-	if (isAsc(headOf(bytes))) return 'asc';
-	return /\.xyz$/i.test(name) ? 'xyz' : null;
-}
+export const rasterFormat = (bytes: Uint8Array, name: string): keyof typeof GRID_READERS | null => formatAmong(GRID_READERS, bytes, name);
 
 /** Reads any raster; what is not known is read as lines of x, y and z when `name` says so or `asText`. @throws ProblemError that says what is wrong with it */
 export async function readRaster(bytes: Uint8Array, name: string, asText = false): Promise<ReadRaster> {
-	const format = rasterFormat(bytes, name) ?? (asText ? 'xyz' : 'tif');
 	try {
-		if (format === 'tif') return await readGeoTiff(bytes, name);
-		if (format === 'netcdf') return readNetCdf(bytes, name);
-		return { epsg: null, system: null, ...(format === 'asc' ? { raster: readAsc(bytes, name), notes: [] } : readXyz(bytes, name)) };
+		return await GRID_READERS[rasterFormat(bytes, name) ?? (asText ? 'xyz' : 'tif')].read(bytes, name);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail(

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ProblemError } from '../problem';
-import { meshFormat, readMesh, writePly } from './mesh-readers';
+import { meshFormat, readMesh } from './mesh-readers';
+import { writePly } from './meshes';
 import { readVectors, vectorFormat } from './vectors';
 
 const text = (t: string) => new TextEncoder().encode(t);

@@ -4,50 +4,69 @@ import type { RawTable, Reading } from '../tables/raw-table';
 import { isAgs, readAgs, tableOfGroup } from './ags';
 import { isLas, readLas, tableOfLas } from './las';
 import { readOdsSheets } from './ods';
-import { isZip, readSheets, tableOfSheet, zipEntries } from './xlsx';
-
-/** The formats that hold tables. */
-type TabularFormat = 'delimited' | 'xlsx' | 'ods' | 'las' | 'ags';
+import { formatAmong, type FileHead, type Reader, type Readers } from './reader';
+import { isZip, readSheets, tableOfSheet, type Sheet } from './xlsx';
 
 /** Whether a ZIP archive is a workbook, whatever pictures it holds beside its sheets. */
-export function workbookFormat(bytes: Uint8Array): 'xlsx' | 'ods' | null {
-	if (!isZip(bytes)) return null;
-	try {
-		const entries = zipEntries(bytes, '');
-		if ([...entries.keys()].some((n) => /^xl\/workbook\.(xml|bin)$/.test(n))) return 'xlsx';
-		return entries.has('content.xml') && entries.has('mimetype') ? 'ods' : null;
-	} catch {
-		return null;
-	}
+export function workbookFormat(entries: readonly string[]): 'xlsx' | 'ods' | null {
+	if (entries.some((n) => /^xl\/workbook\.(xml|bin)$/.test(n))) return 'xlsx';
+	return entries.includes('content.xml') && entries.includes('mimetype') ? 'ods' : null;
 }
 
-/** What a file of tables is, from its first bytes. A ZIP archive that is no workbook is taken for one: its reader says what is wrong with it. */
-export function tabularFormat(bytes: Uint8Array): TabularFormat {
-	if (isZip(bytes)) return workbookFormat(bytes) ?? 'xlsx';
-	const head = decodeText(bytes.subarray(0, 4096));
-	return isLas(head) ? 'las' : isAgs(head) ? 'ags' : 'delimited';
-}
+/** What a file has beside the table that was asked for: its tables, and what its format has to say about it. */
+type Parts = Omit<TabularParts, 'format'>;
+type TableReader = Reader<RawTable, Partial<Reading>> & { parts?(bytes: Uint8Array, name: string): Parts | Promise<Parts> };
+
+const sheetParts = async (sheets: Promise<Sheet[]> | Sheet[]): Promise<Parts> => ({
+	parts: (await sheets).map((s) => ({ name: s.name, rows: s.rows.length })),
+	notes: []
+});
+const textOf = ({ bytes }: FileHead) => decodeText(bytes.subarray(0, 4096));
+
+/** How tables are told and read. What nothing else is, is delimited text. */
+const TABLE_READERS: { readonly [F in keyof Readers<'table', RawTable>]: TableReader } = {
+	ods: {
+		is: ({ entries }) => workbookFormat(entries) === 'ods',
+		parts: (bytes, name) => sheetParts(readOdsSheets(bytes, name)),
+		read: (bytes, name, known) => tableOfSheet(readOdsSheets(bytes, name), name, known)
+	},
+	// A ZIP archive that is no workbook is taken for one: its reader says what is wrong with it.
+	xlsx: {
+		is: ({ bytes }) => isZip(bytes),
+		parts: (bytes, name) => sheetParts(readSheets(bytes, name)),
+		read: async (bytes, name, known) => tableOfSheet(await readSheets(bytes, name), name, known)
+	},
+	las: { is: (head) => isLas(textOf(head)), read: (bytes, name) => tableOfLas(readLas(bytes, name), name) },
+	ags: {
+		is: (head) => isAgs(textOf(head)),
+		parts: (bytes, name) => {
+			const { groups, notes } = readAgs(bytes, name);
+			return {
+				parts: groups.filter((g) => g.rows.length && g.headings.length > 1).map((g) => ({ name: g.name, rows: g.rows.length })),
+				notes: notes.map((n) => `${n.group}${n.line ? `, line ${n.line}` : ''}: ${n.message}`)
+			};
+		},
+		read: (bytes, name, known) => {
+			const { groups, notes } = readAgs(bytes, name);
+			return tableOfGroup(groups, name, known?.part, notes);
+		}
+	},
+	delimited: { is: () => true, read: readDelimited }
+};
+
+/** What a file of tables is, from its first bytes. */
+export const tabularFormat = (bytes: Uint8Array): keyof typeof TABLE_READERS => formatAmong(TABLE_READERS, bytes, '')!;
 
 /** The tables of a file: sheets, groups, or just one; and what its format has to say about it. */
 interface TabularParts {
-	format: TabularFormat;
+	format: keyof typeof TABLE_READERS;
 	parts: { name: string; rows: number }[];
 	notes: string[];
 }
 
 export async function partsOfFile(bytes: Uint8Array, name: string): Promise<TabularParts> {
 	const format = tabularFormat(bytes);
-	if (format === 'xlsx' || format === 'ods')
-		return { format, parts: (await sheetsOf(bytes, name, format)).map((s) => ({ name: s.name, rows: s.rows.length })), notes: [] };
-	if (format === 'ags') {
-		const { groups, notes } = readAgs(bytes, name);
-		return {
-			format,
-			parts: groups.filter((g) => g.rows.length && g.headings.length > 1).map((g) => ({ name: g.name, rows: g.rows.length })),
-			notes: notes.map((n) => `${n.group}${n.line ? `, line ${n.line}` : ''}: ${n.message}`)
-		};
-	}
-	return { format, parts: [], notes: [] };
+	return { format, ...((await TABLE_READERS[format].parts?.(bytes, name)) ?? { parts: [], notes: [] }) };
 }
 
 /**
@@ -57,28 +76,9 @@ export async function partsOfFile(bytes: Uint8Array, name: string): Promise<Tabu
  */
 export async function readTabular(bytes: Uint8Array, name: string, known: Partial<Reading> = {}): Promise<RawTable> {
 	if (bytes.length === 0) return fail('empty-file', `${name} is empty`, 'Choose the file again; nothing was stored.', name);
-	const raw = await readFormat(bytes, name, known);
+	const raw = await TABLE_READERS[tabularFormat(bytes)].read(bytes, name, known);
 	return { ...raw, header: raw.header.map(ownName) };
 }
 
 /** A name that a column can be kept under: what every object has by birth (`constructor`) would be taken for an entry. */
 const ownName = (header: string): string => (header in {} ? `${header} (column)` : header);
-
-const sheetsOf = async (bytes: Uint8Array, name: string, format: TabularFormat) =>
-	format === 'ods' ? readOdsSheets(bytes, name) : readSheets(bytes, name);
-
-async function readFormat(bytes: Uint8Array, name: string, known: Partial<Reading>): Promise<RawTable> {
-	switch (tabularFormat(bytes)) {
-		case 'xlsx':
-		case 'ods':
-			return tableOfSheet(await sheetsOf(bytes, name, tabularFormat(bytes)), name, known);
-		case 'las':
-			return tableOfLas(readLas(bytes, name), name);
-		case 'ags': {
-			const { groups, notes } = readAgs(bytes, name);
-			return tableOfGroup(groups, name, known.part, notes);
-		}
-		case 'delimited':
-			return readDelimited(bytes, name, known);
-	}
-}

@@ -9,53 +9,24 @@ import { decodeText } from '../tables/delimited';
 import { readDxf } from './dxf';
 import { readGeoPackage } from './geopackage';
 import { readGml } from './gml';
+import { titlesRead } from './known';
 import type { Layer } from './layer';
+import { formatAmong, type Readers } from './reader';
 import { isZip, zipEntries } from './xlsx';
 
 const MOST_FEATURES = 500_000;
 
-/** The formats of points, lines and polygons. */
-type VectorFormat = 'geojson' | 'kml' | 'kmz' | 'gpx' | 'gml' | 'dxf' | 'shapefile' | 'geopackage';
-
 /** What a vector file is, from its first bytes and its name; null when it is none. */
-export function vectorFormat(bytes: Uint8Array, name: string): VectorFormat | null {
-	const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096));
-	if (head.startsWith('SQLite format 3')) return 'geopackage';
-	if (bytes[0] === 0 && bytes[1] === 0 && bytes[2] === 0x27 && bytes[3] === 0x0a) return 'shapefile';
-	if (isZip(bytes)) {
-		const names = safeEntries(bytes, name);
-		return names.some((n) => /\.shp$/i.test(n)) ? 'shapefile' : names.some((n) => /\.kml$/i.test(n)) ? 'kmz' : null;
-	}
-	if (/^\s*\{/.test(head) && /"type"\s*:\s*"(FeatureCollection|Feature|GeometryCollection|(Multi)?(Point|LineString|Polygon))"/.test(head))
-		return 'geojson';
-	if (/<kml[\s>]/i.test(head)) return 'kml';
-	if (/<gpx[\s>]/i.test(head)) return 'gpx';
-	if (/^\s*(\ufeff|ï»¿)?\s*</.test(head) && /www\.opengis\.net\/gml/.test(head)) return 'gml';
-	if (/^\s*(999\r?\n.*\r?\n\s*)*0\r?\n\s*SECTION/.test(head)) return 'dxf';
-	return null;
-}
-
-function safeEntries(bytes: Uint8Array, name: string): string[] {
-	try {
-		return [...zipEntries(bytes, name).keys()];
-	} catch {
-		return [];
-	}
-}
+export const vectorFormat = (bytes: Uint8Array, name: string): keyof typeof LAYER_READERS | null => formatAmong(LAYER_READERS, bytes, name);
 
 /** Reads any vector file. @param part of a file with several layers, the one that is wanted @throws ProblemError that says what is wrong with it */
 export async function readVectors(bytes: Uint8Array, name: string, part?: string): Promise<Layer> {
 	const format = vectorFormat(bytes, name);
 	if (!format)
-		return fail(
-			'not-vectors',
-			`${name} holds no points, lines or polygons that can be read`,
-			'Shapefile, GeoPackage, GeoJSON, KML, KMZ, GPX, GML and DXF are read.',
-			name
-		);
+		return fail('not-vectors', `${name} holds no points, lines or polygons that can be read`, `${titlesRead('layer')} are read.`, name);
 	let layer: Layer;
 	try {
-		layer = await READERS[format](bytes, name, part);
+		layer = await LAYER_READERS[format].read(bytes, name, part);
 	} catch (error) {
 		if (error instanceof ProblemError) throw error;
 		return fail(
@@ -88,15 +59,24 @@ function isFinite(g: Geometry): boolean {
 	return ok(g.coordinates);
 }
 
-const READERS: Record<VectorFormat, (bytes: Uint8Array, name: string, part?: string) => Layer | Promise<Layer>> = {
-	geojson: readGeoJson,
-	kml: readKml,
-	kmz: readKmz,
-	gpx: readGpx,
-	gml: (bytes) => readGml(documentOf(bytes).documentElement),
-	dxf: readDxf,
-	shapefile: readShapefile,
-	geopackage: readGeoPackage
+const GEOJSON = /"type"\s*:\s*"(FeatureCollection|Feature|GeometryCollection|(Multi)?(Point|LineString|Polygon))"/;
+
+/** How points, lines and polygons are told and read. */
+const LAYER_READERS: Readers<'layer', Layer> = {
+	geopackage: { is: ({ text }) => text.startsWith('SQLite format 3'), read: readGeoPackage },
+	shapefile: {
+		is: ({ bytes: b, entries }) => (b[0] === 0 && b[1] === 0 && b[2] === 0x27 && b[3] === 0x0a) || entries.some((n) => /\.shp$/i.test(n)),
+		read: readShapefile
+	},
+	kmz: { is: ({ entries }) => entries.some((n) => /\.kml$/i.test(n)), read: readKmz },
+	geojson: { is: ({ text }) => /^\s*\{/.test(text) && GEOJSON.test(text), read: readGeoJson },
+	kml: { is: ({ text }) => /<kml[\s>]/i.test(text), read: readKml },
+	gpx: { is: ({ text }) => /<gpx[\s>]/i.test(text), read: readGpx },
+	gml: {
+		is: ({ text }) => /^\s*(\ufeff|ï»¿)?\s*</.test(text) && /www\.opengis\.net\/gml/.test(text),
+		read: (bytes) => readGml(documentOf(bytes).documentElement)
+	},
+	dxf: { is: ({ text }) => /^\s*(999\r?\n.*\r?\n\s*)*0\r?\n\s*SECTION/.test(text), read: readDxf }
 };
 
 function readGeoJson(bytes: Uint8Array): Layer {

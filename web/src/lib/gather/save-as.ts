@@ -1,24 +1,16 @@
+import { endingsFor, titleOfEnding } from '#core/formats/known';
+
 /** The formats in which a source can be saved, by its kind; `placed` and those of layers give rows of a table where they lie in space. */
 const SAVE_AS: Record<string, readonly string[]> = {
-	table: ['csv', 'xlsx', 'las', 'ags', 'placed', 'gpkg', 'geojson', 'zip', 'dxf'],
-	terrain: ['tif', 'asc'],
-	grid: ['tif', 'asc'],
-	layer: ['gpkg', 'geojson', 'zip', 'dxf'],
-	surface: ['obj', 'stl', 'ply', 'glb']
-};
-
-const NAMES: Record<string, string> = {
-	tif: 'GeoTIFF',
-	asc: 'ASCII grid',
-	gpkg: 'GeoPackage',
-	geojson: 'GeoJSON',
-	zip: 'shapefiles',
-	glb: 'glTF',
-	placed: 'CSV with places'
+	table: [...endingsFor('table'), 'placed', ...endingsFor('layer')],
+	terrain: endingsFor('grid'),
+	grid: endingsFor('grid'),
+	layer: endingsFor('layer'),
+	surface: endingsFor('surface')
 };
 
 /** What a format is called. */
-export const formatName = (format: string): string => NAMES[format] ?? format.toUpperCase();
+export const formatName = (format: string): string => (format === 'placed' ? 'CSV with places' : titleOfEnding(format));
 
 /** The formats of one source: LAS holds readings along one hole, AGS collars and logs. */
 export const formatsOf = (kind: string, tableKind: unknown): readonly string[] =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endingsOfForm } from '#core/recipes/form-files';
 	import { onDestroy, untrack } from 'svelte';
 	import { Copy, Download, Hammer, Trash2, Workflow } from '@lucide/svelte';
 	import { ApiProblem } from '$lib/api/client';
@@ -27,16 +28,8 @@
 	const job = $derived(workspace.jobOf(id));
 	const build = $derived(workspace.buildOf(id));
 	const how = $derived(object ? stateOfMade(object, job !== undefined) : 'never built');
-	const FILES: Record<string, readonly string[]> = {
-		grid: ['tif', 'asc'],
-		faces: ['geojson', 'gpkg', 'zip', 'dxf'],
-		lines: ['geojson', 'gpkg', 'zip', 'dxf'],
-		solids: ['obj', 'stl', 'glb', 'vtp'],
-		places: ['geojson', 'gpkg', 'zip', 'dxf'],
-		blocks: ['vti']
-	};
 	const MOST_MARKS = 500;
-	const files = $derived([...(FILES[object?.form ?? ''] ?? []), 'csv', 'json']);
+	const files = $derived(endingsOfForm(object?.form ?? null));
 	const report = $derived(told?.built ? reportParts(told.built.report) : null);
 	const unitName = (value: number | string) =>
 		typeof value === 'string'

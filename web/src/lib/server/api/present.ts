@@ -12,19 +12,22 @@ import { exportArchive } from '../services/archive';
 import { importArchive } from '../jobs/archive-import';
 import { runTask } from '../threads/threads';
 import { systemOf } from '../store/crs';
+import { endingsFor, formatFor } from '#core/formats/known';
+import { refuseEnding } from '#core/formats/writers';
 import { spool } from '../store/files';
 import { correlationDrawing, logDrawing } from '../services/logs';
 import { sectionMessage, storedModel } from '../services/model';
 import { startedAnswer } from '$lib/api/answers/projects';
 import { download, json, operation } from './operation';
 
-/** What can be saved of a model, in which formats, and of which media type each is. */
-const SOLID = { obj: 'model/obj', stl: 'model/stl', glb: 'model/gltf-binary', vtp: 'application/xml' };
-const MODEL_FILES: Record<string, Record<string, string>> = {
-	volumes: { ...SOLID, csv: 'text/csv; charset=utf-8' },
-	surfaces: SOLID,
-	geology: { geojson: 'application/geo+json' }
+/** What can be saved of a model, in which formats. */
+const MODEL_FILES: Readonly<Record<string, readonly string[]>> = {
+	volumes: [...endingsFor('solids'), 'csv'],
+	surfaces: endingsFor('solids'),
+	geology: ['geojson']
 };
+
+const GRIDS: readonly string[] = ['thickness', 'true-thickness', 'elevation', 'depth'];
 
 const LARGEST_ARCHIVE = 256 * 1024 * 1024;
 
@@ -89,22 +92,15 @@ export const presentOperations = [
 		query: yup.object({ unit: yup.string().max(40).required(), cell: yup.number().positive() }).noUnknown(),
 		run: async ({ params, model, query }) => {
 			const { what, format } = params as { what: string; format: string };
-			if (!['thickness', 'true-thickness', 'elevation', 'depth'].includes(what) || !['tif', 'asc'].includes(format))
-				fail(
-					'not-found',
-					`there is no grid called ${what}.${format}`,
-					'There are thickness, true-thickness, elevation and depth, as tif or asc.'
-				);
+			if (!GRIDS.includes(what)) fail('not-found', `there is no grid called ${what}`, `There are ${GRIDS.join(', ')}.`);
+			if (!formatFor('grid', format)) refuseEnding(what, format, endingsFor('grid'));
 			const { pack, about } = await storedModel(params['project']!, model);
 			const unit = about.units.findIndex((u) => u.id === query.unit);
 			if (unit < 0)
 				fail('not-found', `the column has no unit "${query.unit}"`, `It has ${about.units.map((u) => u.id).join(', ')}.`, 'unit');
 			const name = `${fileName(`${about.units[unit]!.name} ${what}`)}.${format}`;
-			return download(
-				await runTask('writeModelGrid', { pack, about, what, unit, cell: query.cell, format: format as 'tif' | 'asc' }),
-				format === 'tif' ? 'image/tiff' : 'text/plain',
-				name
-			);
+			const { bytes, media } = await runTask('writeModelGrid', { pack, about, what, unit, cell: query.cell, format });
+			return download(bytes, media, name);
 		}
 	}),
 	operation({
@@ -120,14 +116,12 @@ export const presentOperations = [
 			const { what, format } = params as { what: string; format: string };
 			const { pack, about } = await storedModel(params['project']!, model);
 			const name = `${fileName(`${about.projectName} ${what}`)}.${format}`;
-			const media = MODEL_FILES[what]?.[format];
-			if (!MODEL_FILES[what]) fail('not-found', `there is no export called ${what}`, 'There are volumes, surfaces, geology and section.');
-			if (!media) fail('not-found', `${what} can not be written as ${format}`, `Choose ${Object.keys(MODEL_FILES[what]!).join(', ')}.`);
-			return download(
-				await runTask('writeModel', { pack, about, what, format, definition: systemOf(about.crs)?.definition ?? null }),
-				media!,
-				name
-			);
+			const formats = Object.hasOwn(MODEL_FILES, what) ? MODEL_FILES[what]! : null;
+			if (!formats) fail('not-found', `there is no export called ${what}`, 'There are volumes, surfaces, geology and section.');
+			if (!formats!.includes(format)) refuseEnding(what, format, formats!);
+			const definition = systemOf(about.crs)?.definition ?? null;
+			const { bytes, media } = await runTask('writeModel', { pack, about, what, format, definition });
+			return download(bytes, media, name);
 		}
 	}),
 	operation({

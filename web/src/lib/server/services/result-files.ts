@@ -1,12 +1,11 @@
 import { UNKNOWN } from '#core/palette';
 import type { Feature } from 'geojson';
-import { writeBlocks } from '#core/formats/blocks';
 import { fileName } from '#core/formats/meshes';
 import { readingsFeatures, readingsTable, unpackReadings } from '#core/datasets/readings';
 import { packInfo, readPack } from '#core/formats/pack';
 import { fail } from '#core/problem';
-import type { Form } from '#core/recipes/recipe';
-import { writeCsv } from '#core/tables/delimited';
+import { endingsOfForm, type FileForm } from '#core/recipes/form-files';
+import { csvFile, LOCAL_SYSTEM, refuseEnding, writeAs } from '#core/formats/writers';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
 import { runTask } from '../threads/threads';
@@ -23,30 +22,20 @@ interface Source {
 }
 type Written = Omit<SourceFile, 'name'>;
 
-/** How results of a form are written; formats by the ending of their files. */
-const WRITERS: Partial<Record<Form, { formats: readonly string[]; write(s: Source, format: string): Promise<Written> }>> = {
-	grid: { formats: ['tif', 'asc'], write: ({ bytes, project }, format) => gridFile(bytes, format, project.crs) },
-	faces: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
-	lines: { formats: ['geojson', 'gpkg', 'zip', 'dxf'], write: writeFeatures },
-	places: {
-		formats: ['geojson', 'gpkg', 'zip', 'dxf'],
-		write: async ({ node, bytes, project }, format) =>
-			layerFile(node.name, readingsFeatures(unpackReadings(readPack(bytes))), format, project.crs)
-	},
-	solids: { formats: ['obj', 'stl', 'glb', 'vtp'], write: writeSolids },
-	blocks: { formats: ['vti'], write: async ({ bytes }) => ({ bytes: writeBlocks(readPack(bytes)), media: 'application/xml' }) }
+/** How the files of a result are written, by its form. */
+const WRITERS: Readonly<Record<FileForm, (s: Source, format: string) => Promise<Written>>> = {
+	grid: ({ bytes, project }, format) => gridFile(bytes, format, project.crs),
+	faces: writeFeatures,
+	lines: writeFeatures,
+	places: async ({ node, bytes, project }, format) =>
+		layerFile(node.name, readingsFeatures(unpackReadings(readPack(bytes))), format, project.crs),
+	solids: writeSolids,
+	blocks: ({ bytes, node }, format) => writeAs('blocks', format, readPack(bytes), LOCAL_SYSTEM, node.name)
 };
 
 function writeFeatures({ node, bytes, project }: Source, format: string): Promise<Written> {
 	return layerFile(node.name, readPack(bytes).info['features'] as Feature[], format, project.crs);
 }
-
-const SOLID_MEDIA: Readonly<Record<string, string>> = {
-	obj: 'model/obj',
-	stl: 'model/stl',
-	glb: 'model/gltf-binary',
-	vtp: 'application/xml'
-};
 
 async function writeSolids({ node, bytes, project, report }: Source, format: string): Promise<Written> {
 	const info = packInfo(bytes) as { units: string[]; faults: { id: string; name: string }[]; hasTerrain: boolean; described?: Unit[] };
@@ -54,10 +43,7 @@ async function writeSolids({ node, bytes, project, report }: Source, format: str
 	const units = info.units.map((id): Unit => known.find((u) => u.id === id) ?? { id, name: id, color: UNKNOWN, contact: 'conformable' });
 	const { lengthUnit, crs, name: projectName } = project;
 	const about = { units, faults: info.faults, hasTerrain: info.hasTerrain, lengthUnit, crs, projectName };
-	return {
-		bytes: await runTask('writeModel', { pack: bytes, about, what: 'volumes', format, definition: null }),
-		media: SOLID_MEDIA[format]!
-	};
+	return runTask('writeModel', { pack: bytes, about, what: 'volumes', format, definition: null });
 }
 
 /** The longest list of things in a report, as a table. */
@@ -72,23 +58,19 @@ function tableOf(report: Record<string, unknown>): { header: string[]; rows: (st
 	return { header, rows: list.map((x) => header.map((h) => plain(x[h]))) };
 }
 
-/** Formats in which a result of a form can be saved. */
-const formatsOfForm = (form: Form | null): string[] => [...((form && WRITERS[form]?.formats) ?? []), 'json', 'csv'];
-
 /** A result as a file of an open format; what is said of it as JSON or as a table. @throws ProblemError `not-found`, `not-built` */
 export async function exportResult(project: Source['project'], node: ObjectRow, format: string): Promise<SourceFile> {
 	if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
-	const formats = formatsOfForm(node.form);
-	if (!formats.includes(format))
-		fail('not-found', `${node.name} can not be saved as ${format}`, `It can be saved as ${formats.join(', ')}.`, 'format');
+	const formats = endingsOfForm(node.form);
+	if (!formats.includes(format)) refuseEnding(node.name, format, formats);
 	const report = (await builtReport(db(), project.id, node.contentHash))?.report ?? {};
 	const name = `${fileName(node.name)}.${format}`;
 	if (format === 'json') return { bytes: JSON.stringify(report, null, '\t'), media: 'application/json', name };
 	if (format === 'csv') {
 		const isRows = node.form === 'places' || node.form === 'table';
 		const { header, rows } = isRows ? readingsTable(unpackReadings(readPack((await objectBytes(project.id, node))!))) : tableOf(report);
-		return { bytes: writeCsv(header, rows), media: 'text/csv; charset=utf-8', name };
+		return { ...csvFile(header, rows), name };
 	}
 	const bytes = (await objectBytes(project.id, node))!;
-	return { ...(await WRITERS[node.form!]!.write({ project, node, bytes, report }, format)), name };
+	return { ...(await WRITERS[node.form as FileForm]({ project, node, bytes, report }, format)), name };
 }

@@ -1,17 +1,13 @@
 import { DRAWN } from '#core/palette';
 import type { Feature } from 'geojson';
-import { writeGeoPackage } from '#core/formats/geopackage';
-import { layerDxf } from '#core/formats/layer-dxf';
 import { writeLas } from '#core/formats/las';
-import { collection, mapPositions } from '#core/formats/layer';
-import { writePly } from '#core/formats/mesh-readers';
-import { fileName, writeGltf, writeObj, writeStl } from '#core/formats/meshes';
+import { FORMATS } from '#core/formats/known';
+import { fileName } from '#core/formats/meshes';
+import { csvFile, LOCAL_SYSTEM, refuseEnding, writeAs } from '#core/formats/writers';
 import { readPack } from '#core/formats/pack';
-import { writeShapefiles } from '#core/formats/shapefile';
 import { writeXlsx } from '#core/formats/xlsx';
 import { placing } from '#core/geometry/coordinates';
 import { numberReader } from '#core/tables/numbers';
-import { writeCsv } from '#core/tables/delimited';
 import { fail } from '#core/problem';
 import { db } from '../db/client';
 import { systemOf } from '../store/crs';
@@ -19,7 +15,7 @@ import type { ObjectRow } from '../graph/graph';
 import { sourcePack } from '../graph/source-packs';
 import { runTableTask, runTask } from '../threads/threads';
 import { checkInput, tablesOf } from '../graph/check-input';
-import { formatName, formatsOf } from '$lib/gather/save-as';
+import { formatsOf } from '$lib/gather/save-as';
 import { placedTable } from '#core/datasets/placed-rows';
 import { rowsByNumber } from '../store/tables';
 import { tableState } from '../threads/stored-table';
@@ -35,12 +31,7 @@ export interface SourceFile {
 export async function sourceFile(project: { id: string; name: string; crs: number }, o: ObjectRow, format: string): Promise<SourceFile> {
 	const { id: projectId, crs } = project;
 	const formats = formatsOf(o.kind, o.state['kind']);
-	if (!formats.includes(format))
-		return fail(
-			'not-found',
-			`${o.name} can not be saved as ${formatName(format)}`,
-			`It can be saved as ${formats.join(', ') || 'nothing'}.`
-		);
+	if (!formats.includes(format)) return refuseEnding(o.name, format, formats);
 	const name = `${fileName(o.name)}.${format}`;
 	if (format === 'ags')
 		return {
@@ -49,7 +40,7 @@ export async function sourceFile(project: { id: string; name: string; crs: numbe
 				objectId: o.id,
 				project: project.name
 			}),
-			media: 'text/plain; charset=utf-8',
+			media: FORMATS.ags.media,
 			name
 		};
 	if (o.kind === 'table')
@@ -60,28 +51,14 @@ export async function sourceFile(project: { id: string; name: string; crs: numbe
 	return { ...(await surfaceFile(o.name, bytes, format)), name };
 }
 
-export async function gridFile(raster: Uint8Array, format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {
-	return {
-		bytes: await runTask('writeGrid', { raster, format: format as 'tif' | 'asc', epsg: crs }),
-		media: format === 'tif' ? 'image/tiff' : 'text/plain'
-	};
-}
+/** A stored grid, written in a thread. */
+export const gridFile = (raster: Uint8Array, format: string, crs: number): Promise<Omit<SourceFile, 'name'>> =>
+	runTask('writeGrid', { raster, format, epsg: crs });
 
 async function surfaceFile(name: string, bytes: Uint8Array, format: string): Promise<Omit<SourceFile, 'name'>> {
 	const { arrays } = readPack(bytes);
 	const mesh = { positions: arrays['positions'] as Float64Array, triangles: arrays['triangles'] as Uint32Array };
-	const named = [{ name, color: DRAWN, mesh }];
-	const origin = [Math.floor(mesh.positions[0]!), Math.floor(mesh.positions[1]!), 0] as const;
-	switch (format) {
-		case 'obj':
-			return { bytes: writeObj(named), media: 'model/obj' };
-		case 'stl':
-			return { bytes: writeStl(named, origin), media: 'model/stl' };
-		case 'ply':
-			return { bytes: writePly(mesh), media: 'application/octet-stream' };
-		default:
-			return { bytes: await writeGltf(named, origin), media: 'model/gltf-binary' };
-	}
+	return writeAs('surface', format, { name, color: DRAWN, mesh }, LOCAL_SYSTEM, name);
 }
 
 async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile, 'name'>> {
@@ -95,13 +72,13 @@ async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile,
 	)
 		.filter((r) => !r.excluded)
 		.map((r) => r.cells);
-	if (format === 'csv') return { bytes: writeCsv(state.header, rows), media: 'text/csv; charset=utf-8' };
+	if (format === 'csv') return csvFile(state.header, rows);
 	const read = numberReader(state.reading);
 	if (format === 'xlsx') {
 		const typed = rows.map((r) => r.map((c) => (c !== '' && !Number.isNaN(read(c)) && String(read(c)) === c ? read(c) : c)));
 		return {
 			bytes: await writeXlsx([{ name: o.name, header: state.header, rows: typed }]),
-			media: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
+			media: FORMATS.xlsx.media
 		};
 	}
 	const position = (role: string) => state.header.findIndex((h) => state.mapping[h] === role);
@@ -124,7 +101,7 @@ async function tableFile(o: ObjectRow, format: string): Promise<Omit<SourceFile,
 			parameters: [],
 			columns: columns.map((i) => rows.map((r) => (Number.isNaN(read(r[i]!)) ? '' : String(read(r[i]!)))))
 		}),
-		media: 'text/plain'
+		media: FORMATS.las.media
 	};
 }
 
@@ -136,23 +113,12 @@ async function placedFile(projectId: string, o: ObjectRow, format: string, crs: 
 	const name = `${fileName(o.name)}_placed`;
 	if (format !== 'placed') return { ...(await layerFile(o.name, features, format, crs)), name: `${name}.${format}` };
 	const { header, rows } = placedTable(features);
-	return { bytes: writeCsv(header, rows), media: 'text/csv; charset=utf-8', name: `${name}.csv` };
+	return { ...csvFile(header, rows), name: `${name}.csv` };
 }
 
+/** Points, lines and polygons in the system of a project. */
 export async function layerFile(name: string, features: Feature[], format: string, crs: number): Promise<Omit<SourceFile, 'name'>> {
 	const system = systemOf(crs);
-	switch (format) {
-		case 'gpkg':
-			return { bytes: await writeGeoPackage(name, features, crs, system?.wkt ?? ''), media: 'application/geopackage+sqlite3' };
-		case 'zip':
-			return { bytes: writeShapefiles(fileName(name), features, system?.wkt ?? ''), media: 'application/zip' };
-		case 'dxf':
-			return { bytes: layerDxf(name, features), media: 'image/vnd.dxf' };
-		default: {
-			// GeoJSON knows longitude and latitude only (RFC 7946).
-			const map = system ? placing({ from: system.definition, to: systemOf(4326)!.definition }) : null;
-			const out = map ? mapPositions({ features, epsg: crs }, ([x, y, ...z]) => [...map(x!, y!), ...z]).features : features;
-			return { bytes: JSON.stringify(collection(out)), media: 'application/geo+json' };
-		}
-	}
+	const toDegrees = system && placing({ from: system.definition, to: systemOf(4326)!.definition });
+	return writeAs('layer', format, { name, features }, { crs, wkt: system?.wkt ?? '', toDegrees: toDegrees ?? null }, name);
 }

@@ -6,6 +6,7 @@ import { describeLayer, mapPositions } from '#core/formats/layer';
 import { meshFormat, readMesh } from '#core/formats/mesh-readers';
 import { writePack } from '#core/formats/pack';
 import { isPicture, readPicture as readPlainPicture } from '#core/formats/picture';
+import { headOf } from '#core/formats/reader';
 import { partsOfFile, readTabular, workbookFormat } from '#core/formats/tabular';
 import { readVectors, vectorFormat } from '#core/formats/vectors';
 import { placing, placingBack, type Coordinates } from '#core/geometry/coordinates';
@@ -54,7 +55,7 @@ async function recognise({ bytes, fileName }: FileMessage): Promise<Exclude<Fore
 			fileName
 		);
 	if (meshFormat(bytes, fileName)) return 'surface';
-	if (workbookFormat(bytes)) return 'table';
+	if (workbookFormat(headOf(bytes, fileName).entries)) return 'table';
 	if (vectorFormat(bytes, fileName)) return 'layer';
 	return isPicture(bytes, fileName) ? 'picture' : 'table';
 }

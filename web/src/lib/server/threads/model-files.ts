@@ -2,7 +2,9 @@ import { NAMELESS } from '#core/palette';
 import proj4 from 'proj4';
 import { Resvg } from '@resvg/resvg-js';
 import { geologyGeoJson, type Project } from '#core/sections/geology-geojson';
-import { writeGltf, writeObj, writeStl, writeVtp, type NamedMesh } from '#core/formats/meshes';
+import { FORMATS } from '#core/formats/known';
+import type { NamedMesh } from '#core/formats/meshes';
+import { csvFile, LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import { readPack } from '#core/formats/pack';
 import { sectionDxf } from '#core/sections/section-dxf';
 import { sectionSvg } from '#core/sections/section-svg';
@@ -14,7 +16,6 @@ import { solidOf, surfaceOf, surfacesIn, unitsIn } from '#core/mesh/extract';
 import { geologyAtSurface } from '#core/sections/geology-map';
 import { holeLines, holesOnSection, type HoleScene } from '#core/sections/hole-lines';
 import { cutSection, type Trace } from '#core/sections/section';
-import { writeCsv } from '#core/tables/delimited';
 import { unitOrCode, type Lumping, type Unit } from '#core/units/column';
 
 /** What is said of a model besides its mesh. */
@@ -65,17 +66,6 @@ export function gridOfModel(pack: Uint8Array, m: AboutModel, what: string, unit:
 	return { ...base, values: base.values.map((z, i) => (top ? top.values[i]! : highest) - z) };
 }
 
-/** Origin for formats with 24-bit numbers: the lower south-west corner of the model, rounded down. */
-function originOf(mesh: SolidMesh): [number, number, number] {
-	const low: [number, number, number] = [Infinity, Infinity, 0];
-	const p = mesh.positions;
-	for (let i = 0; i < p.length; i += 3) {
-		low[0] = Math.min(low[0], p[i]!);
-		low[1] = Math.min(low[1], p[i + 1]!);
-	}
-	return [Math.floor(low[0]), Math.floor(low[1]), 0];
-}
-
 /** To longitude and latitude, or unchanged on a local grid. */
 function toGeographic(definition: string | null): Project {
 	if (!definition) return (x, y) => [x, y];
@@ -93,25 +83,19 @@ export async function fileOfModel(
 	what: string,
 	format: string,
 	definition: string | null
-): Promise<string | Uint8Array> {
+): Promise<{ bytes: string | Uint8Array; media: string }> {
 	const mesh = meshOf(pack);
-	if (what === 'geology') return JSON.stringify(geologyGeoJson(geologyAtSurface(mesh, m.hasTerrain), m.units, toGeographic(definition)));
+	if (what === 'geology')
+		return {
+			bytes: JSON.stringify(geologyGeoJson(geologyAtSurface(mesh, m.hasTerrain), m.units, toGeographic(definition))),
+			media: FORMATS.geojson.media
+		};
 	if (format === 'csv')
-		return writeCsv(
+		return csvFile(
 			['unit', 'name', `volume_${m.lengthUnit}3`],
 			m.units.map((u, i) => [u.id, u.name, mesh.volumes.get(i) ?? 0])
 		);
-	const named = namedMeshes(mesh, m, what);
-	switch (format) {
-		case 'obj':
-			return writeObj(named);
-		case 'stl':
-			return writeStl(named, originOf(mesh));
-		case 'glb':
-			return writeGltf(named, originOf(mesh));
-		default:
-			return writeVtp(named);
-	}
+	return writeAs('solids', format, namedMeshes(mesh, m, what), LOCAL_SYSTEM);
 }
 
 export interface SectionMessage {

@@ -6,8 +6,7 @@ import type { Feature } from 'geojson';
 import { readPack, writePack, type Pack } from '#core/formats/pack';
 import type { Rectangle } from '#core/grids/frame';
 import { partOf } from '#core/grids/overview';
-import { writeAsc } from '#core/formats/asc';
-import { writeGeoTiff } from '#core/formats/geotiff';
+import { LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import type { BlockMesh } from '#core/model/blocks';
 import type { Raster } from '#core/grids/raster';
 import { inTasks } from '#core/model/compute';
@@ -33,11 +32,8 @@ import { fileOfModel, gridOfModel, sectionFile, type AboutModel, type SectionMes
 import { runPiece } from './compute-pool';
 
 /** A grid, or a stored one, as a file. */
-export const writeGrid = (m: { raster: Raster | Uint8Array; format: 'tif' | 'asc'; epsg: number }) =>
-	answer(async () => {
-		const raster = m.raster instanceof Uint8Array ? rasterOf(readPack(m.raster)) : m.raster;
-		return m.format === 'tif' ? writeGeoTiff(raster, m.epsg || 32767) : new TextEncoder().encode(writeAsc(raster));
-	});
+export const writeGrid = (m: { raster: Uint8Array; format: string; epsg: number }) =>
+	answer(() => writeAs('grid', m.format, rasterOf(readPack(m.raster)), { ...LOCAL_SYSTEM, crs: m.epsg }));
 
 const opened = (tables: readonly TableParts[], lengthUnit: string) => tables.map((t) => openTable(t, lengthUnit).table);
 
@@ -134,11 +130,11 @@ export const writeModelGrid = (m: {
 	what: string;
 	unit: number;
 	cell: number | undefined;
-	format: 'tif' | 'asc';
+	format: string;
 }) =>
 	answer(async () => {
 		const raster = gridOfModel(m.pack, m.about, m.what, m.unit, m.cell);
-		return m.format === 'tif' ? writeGeoTiff(raster, m.about.crs || 32767) : new TextEncoder().encode(writeAsc(raster));
+		return writeAs('grid', m.format, raster, { ...LOCAL_SYSTEM, crs: m.about.crs });
 	});
 
 /** The model as panes draw it; what is said of it, without what only its report needs. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endingsFor, titleOfEnding } from '#core/formats/known';
 	import { Download } from '@lucide/svelte';
 	import { useWorkspace } from '$lib/workspace.svelte';
 	const workspace = useWorkspace();
@@ -21,30 +22,17 @@
 	let chosen = $state('');
 	const unitId = $derived(workspace.units.some((u) => u.id === chosen) ? chosen : (workspace.units[0]?.id ?? ''));
 	let cell = $state<number | null>(null);
+	/** Files of the model: what, ending, label. */
+	const saved = (what: string, endings: readonly string[]) => endings.map((e) => [what, e, titleOfEnding(e)] as const);
 	const FILES = [
 		{
 			title: 'Volumes',
 			help: 'The closed solid of each unit; neighbours share their vertices.',
-			files: [
-				['volumes', 'obj', 'OBJ'],
-				['volumes', 'stl', 'STL'],
-				['volumes', 'glb', 'glTF'],
-				['volumes', 'vtp', 'VTK XML'],
-				['volumes', 'csv', 'table, CSV']
-			]
+			files: [...saved('volumes', endingsFor('solids')), ['volumes', 'csv', 'table, CSV']]
 		},
-		{
-			title: 'Surfaces',
-			help: 'Contacts, faults and terrain as triangles.',
-			files: [
-				['surfaces', 'obj', 'OBJ'],
-				['surfaces', 'stl', 'STL'],
-				['surfaces', 'glb', 'glTF'],
-				['surfaces', 'vtp', 'VTK XML']
-			]
-		},
-		{ title: 'Geology at the surface', help: 'Polygons by unit, in longitude and latitude.', files: [['geology', 'geojson', 'GeoJSON']] }
-	] as const;
+		{ title: 'Surfaces', help: 'Contacts, faults and terrain as triangles.', files: saved('surfaces', endingsFor('solids')) },
+		{ title: 'Geology at the surface', help: 'Polygons by unit, in longitude and latitude.', files: saved('geology', ['geojson']) }
+	];
 </script>
 
 <div class="h-full overflow-y-auto px-8 py-6">
