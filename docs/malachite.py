@@ -641,22 +641,6 @@ class Malachite:
         """How much a project takes up in the store, and what of it nothing refers to any more."""
         return self._ask("GET", "/projects/{project}/store".format(project=self._project()))
 
-    def run_doubt(self, body=None, query=None):
-        """Many models from data moved within their errors, in the background: probability of each unit by cell, entropy, spread of the volumes."""
-        return self._ask("POST", "/projects/{project}/doubt".format(project=self._project()), body=body, query=query)
-
-    def get_doubt(self, query=None):
-        """The last ensemble: volumes at 10, 50 and 90 %, options, and whether the model changed since."""
-        return self._ask("GET", "/projects/{project}/doubt".format(project=self._project()), query=query)
-
-    def get_doubt_pack(self, query=None):
-        """Probability of each unit and entropy by cell as typed arrays."""
-        return self._ask("GET", "/projects/{project}/doubt/pack".format(project=self._project()), query=query)
-
-    def export_doubt(self, query=None):
-        """Probability of each unit and entropy by cell as VTK XML image data."""
-        return self._ask("GET", "/projects/{project}/doubt/cells.vti".format(project=self._project()), query=query)
-
     def list_kept_models(self):
         """Models that were kept, with the spacing and the volumes of each."""
         return self._ask("GET", "/projects/{project}/kept-models".format(project=self._project()))

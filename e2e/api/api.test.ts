@@ -7,6 +7,7 @@ import { client, startServer, type TestServer } from '../server';
 
 let server: TestServer;
 let api: ReturnType<typeof client>;
+let doubt: string;
 let project: string;
 const text = (s: string) => new TextEncoder().encode(s);
 const objects = async () =>
@@ -126,37 +127,51 @@ describe('the way from files to a model', () => {
 	});
 
 	it('doubts the model: an ensemble in the background, the same for the same seed, cells as VTK', async () => {
-		const options = { members: 3, spacing: 200, seed: 5, errors: { contact: 3, orientation: 5, faultDip: 3, faultTrace: 10 } };
-		const run = async (o: object) => {
-			const { status, body } = await api.call<{ job: string; type: string; fields?: { path: string }[] }>(
-				'POST',
-				`/projects/${project}/doubt`,
-				o
-			);
-			return status === 200 ? api.finished(project, body.job) : { state: 'refused', ...body };
+		const errors = { contact: 3, orientation: 5, faultDip: 3, faultTrace: 10 };
+		const parameters = { members: 3, spacing: 200, seed: 5, ...errors };
+		const inputs = { fields: [(await object('model')).id], terrain: [(await object('terrain')).id] };
+		const made = await api.call<{ id: string }>('POST', `/projects/${project}/results`, { recipe: 'doubt', inputs, parameters });
+		doubt = made.body.id;
+		expect((await api.call<{ type: string }>('GET', `/projects/${project}/results/${doubt}/file.vti`)).body.type).toBe('not-built');
+		const run = async () => {
+			const { body } = await api.call<{ job: string }>('POST', `/projects/${project}/build`, { objects: [doubt] });
+			return api.finished(project, body.job);
 		};
-		expect((await api.call<{ members: number }>('GET', `/projects/${project}/doubt`)).body.members).toBe(0);
-		expect((await api.call<{ type: string }>('GET', `/projects/${project}/doubt/cells.vti`)).body.type).toBe('not-built');
-		expect((await run(options)).state).toBe('done');
+		expect((await run()).state).toBe('done');
 		interface Doubt {
-			members: number;
-			outOfDate: boolean;
-			createdAt: string;
-			volumes: { unit: string; p10: number; p50: number; p90: number }[];
+			state: string;
+			built: { at: string; report: { members: number; volumes: { unit: string; p10: number; p50: number; p90: number }[] } };
+			revision: number;
 		}
-		const first = (await api.call<Doubt>('GET', `/projects/${project}/doubt`)).body;
-		expect([first.members, first.outOfDate, first.volumes.length]).toEqual([3, false, 7]);
-		for (const v of first.volumes) expect(v.p10 <= v.p50 && v.p50 <= v.p90).toBe(true);
-		await run(options);
-		expect((await api.call<Doubt>('GET', `/projects/${project}/doubt`)).body.createdAt).toBe(first.createdAt);
-		const pack = readPack((await api.call<Uint8Array>('GET', `/projects/${project}/doubt/pack`)).body);
+		const told = async () => (await api.call<Doubt>('GET', `/projects/${project}/results/${doubt}`)).body;
+		const first = await told();
+		expect([first.built.report.members, first.state, first.built.report.volumes.length]).toEqual([3, 'up to date', 7]);
+		for (const v of first.built.report.volumes) expect(v.p10 <= v.p50 && v.p50 <= v.p90).toBe(true);
+		const change = async (more: object) =>
+			api.call<{ type: string; fields?: { path: string }[] }>('PATCH', `/projects/${project}/results/${doubt}`, {
+				parameters: { ...parameters, ...more },
+				revision: (await told()).revision
+			});
+		// Other parameters and back: what was built before is found.
+		expect((await change({ seed: 6 })).status).toBe(200);
+		expect((await told()).state).not.toBe('up to date');
+		expect((await change({})).status).toBe(200);
+		await run();
+		expect((await told()).built.at).toBe(first.built.at);
+		const pack = readPack((await api.call<Uint8Array>('GET', `/projects/${project}/results/${doubt}/pack`)).body);
 		expect(pack.arrays['probability']!.length).toBe(7 * pack.arrays['entropy']!.length);
-		const vti = new TextDecoder('latin1').decode((await api.call<Uint8Array>('GET', `/projects/${project}/doubt/cells.vti`)).body);
+		const vti = new TextDecoder('latin1').decode(
+			(await api.call<Uint8Array>('GET', `/projects/${project}/results/${doubt}/file.vti`)).body
+		);
 		expect(vti).toContain('Name="entropy"');
 		expect(vti).toContain('Name="slate"');
-		expect(await run({ ...options, spacing: 1 })).toMatchObject({ state: 'refused', type: 'too-fine' });
-		expect(await run({ ...options, members: 1 })).toMatchObject({ state: 'refused', type: 'invalid-input' });
-		expect(await run({ ...options, errors: { contact: -1 } })).toMatchObject({ state: 'refused', type: 'invalid-input' });
+		const needs = await api.call<{ type: string }>('POST', `/projects/${project}/needs`, {
+			recipe: 'doubt',
+			inputs,
+			parameters: { ...parameters, spacing: 1 }
+		});
+		expect(needs.body.type).toBe('too-fine');
+		for (const wrong of [{ members: 1 }, { contact: -1 }]) expect((await change(wrong)).status).toBe(422);
 	});
 
 	it('takes a fault that ends on another or dies out, and refuses circles and tips without a size', async () => {
@@ -186,7 +201,7 @@ describe('the way from files to a model', () => {
 				.status
 		).toBe(200);
 		expect((await object('model')).outOfDate).toBe(true);
-		expect((await api.call<{ outOfDate: boolean }>('GET', `/projects/${project}/doubt`)).body.outOfDate).toBe(true);
+		expect((await api.call<{ state: string }>('GET', `/projects/${project}/results/${doubt}`)).body.state).toBe('out of date');
 		await build();
 		const model = (await api.call<{ volumeError: number; offsets: { fault: string }[] }>('GET', `/projects/${project}/model`)).body;
 		expect(model.volumeError).toBeLessThan(1e-9);

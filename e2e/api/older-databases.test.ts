@@ -55,7 +55,10 @@ describe('a database of an earlier version', () => {
 	it('has its kept model, its ensemble, its sections, its viewpoint and its calculated column', async () => {
 		const kept = (await api.call<{ models: { id: string; name: string }[] }>('GET', at('/kept-models'))).body.models;
 		expect(kept.map((k) => k.name)).toEqual(['As first built']);
-		expect((await api.call<{ members: number }>('GET', at('/doubt'))).body.members).toBe(4);
+		const { results } = (
+			await api.call<{ results: { recipe: string; built: { report: { members: number } } | null }[] }>('GET', at('/results'))
+		).body;
+		expect(results.find((r) => r.recipe === 'doubt')!.built!.report.members).toBe(4);
 		const { body } = await api.call<{ section: { corridor: number; lines: { name: string }[] } }>('GET', at('/interpretation'));
 		expect([body.section.corridor, body.section.lines.map((l) => l.name)]).toEqual([200, ['B']]);
 		const views = (await api.call<{ viewpoints: { id: string; name: string }[] }>('GET', at('/viewpoints'))).body.viewpoints;

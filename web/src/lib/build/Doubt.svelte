@@ -2,7 +2,8 @@
 	import { untrack } from 'svelte';
 	import { Dices, Download, Eye } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
-	import type { AnswerOf } from '$lib/api/contract';
+	import { doubtReport } from '$lib/api/answers/ground';
+	import { reportAs } from '$lib/api/report-as';
 	import { doubtPaint } from '$lib/panes/paint';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -15,22 +16,32 @@
 	let seed = $state(1);
 	let spacing = $state(untrack(() => Math.max(1, Math.round(2 * workspace.interpretation!.model.spacing))));
 	let errors = $state({ contact: 2, orientation: 5, faultDip: 5, faultTrace: 10 });
-	let report = $state<AnswerOf<'getDoubt'> | null>(null);
+	let report = $state.raw<ReturnType<typeof reportAs<typeof doubtReport>> | null>(null);
+	/** The newest ensemble of the model at hand. */
 	const own = $derived(workspace.objects.findLast((o) => o.kind === 'doubt' && o.inputs.includes(workspace.object('fields')?.id ?? '')));
 	const job = $derived(own && workspace.buildOf(own.id));
-	const hash = $derived(workspace.object('fields')?.contentHash);
+	const stored = $derived(own?.contentHash ? { object: own.id, hash: own.contentHash } : null);
 	$effect(() => {
-		void hash;
 		if (job) return;
-		void workspace.attempt(async () => {
-			const last = await workspace.api.ask('getDoubt');
-			report = last.members ? last : null;
-		});
+		if (!stored) report = null;
+		else
+			void workspace.attempt(async () => {
+				const { built } = await workspace.api.ask('getResult', { object: stored.object });
+				report = built && reportAs(doubtReport, built.report);
+			});
 	});
 	const run = () =>
-		workspace.attempt(() =>
-			workspace.api.start('runDoubt', { body: { members, seed, spacing: spacing || coarse, errors: { ...errors } } })
-		);
+		workspace.attempt(async () => {
+			const parameters = { members, seed, spacing: spacing || coarse, ...errors };
+			const terrain = workspace.object('terrain');
+			const inputs = { fields: [workspace.object('model')!.id], terrain: terrain ? [terrain.id] : [] };
+			const body = { parameters, inputs };
+			if (own) await workspace.api.ask('changeResult', { object: own.id, body: { ...body, revision: own.revision } });
+			const name = `Doubt of ${workspace.object('model')!.name}`;
+			const object = own?.id ?? (await workspace.api.ask('makeResult', { body: { recipe: 'doubt', name, ...body } })).id;
+			await workspace.api.start('build', { body: { objects: [object] } });
+			await workspace.refresh();
+		});
 	const ready = $derived(!workspace.object('model')?.missing && !workspace.object('model')?.outOfDate);
 	const ERRORS = $derived([
 		['contact', `Contacts, ${unit}`, 'Along the vertical'],
@@ -42,7 +53,9 @@
 	const showing = $derived(workspace.paint?.what === 'doubt');
 	const show = () =>
 		workspace.attempt(async () => {
-			workspace.paint = showing ? null : doubtPaint(workspace.model!, readPack(await workspace.api.bytes('getDoubtPack', {})));
+			workspace.paint = showing
+				? null
+				: doubtPaint(workspace.model!, readPack(await workspace.api.bytes('getResultPack', { object: own!.id })));
 		});
 	const share = (v: number, of: number) => `${v >= of ? '+' : '−'}${Math.abs(100 * (v / of - 1)).toFixed(1)} %`;
 </script>
@@ -80,8 +93,8 @@
 	</div>
 	{#if job}<progress class="progress progress-primary mt-2 w-full" value={job.share} max="1" aria-label="Ensemble"></progress>
 		<p class="quiet text-sm" role="status">{job.what || 'waiting for a worker'}…</p>{/if}
-	{#if report}
-		{#if report.outOfDate}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">
+	{#if report && own}
+		{#if own?.outOfDate}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">
 				The model changed since; run it again.
 			</p>{/if}
 		<table class="plain numbers mt-2 text-sm">
@@ -111,11 +124,11 @@
 		<button
 			class="btn btn-xs mt-2 w-full {showing ? 'btn-active' : ''}"
 			aria-pressed={showing}
-			disabled={report.outOfDate || !workspace.model}
+			disabled={!own || own.outOfDate || !workspace.model}
 			title="Colours the model in space and on the section by how much the models differ"
 			onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button
 		>
-		<a class="btn btn-xs mt-2" href={workspace.api.address('exportDoubt')} download
+		<a class="btn btn-xs mt-2" href={workspace.api.address('exportResult', { object: own.id, format: 'vti' })} download
 			><Download size={13} />Probability and entropy by cell, VTK XML</a
 		>
 	{/if}

@@ -141,7 +141,7 @@ export const holeAnswer = obj({
 	rows: list(obj({ table: id(), count: int(), left: int() }))
 });
 
-/** What is told of an ensemble, as it is stored with it. */
+/** What is told of an ensemble: the report of the recipe `doubt`. */
 export const doubtReport = {
 	members: int(),
 	failed: int(),
@@ -150,12 +150,6 @@ export const doubtReport = {
 	errors: opt(obj({ contact: num(), orientation: num(), faultDip: num(), faultTrace: num() })),
 	spacing: opt(num())
 };
-export const doubtAnswer = obj({
-	...doubtReport,
-	outOfDate: flag(),
-	seconds: opt(num()),
-	createdAt: opt(time())
-});
 export const keptListAnswer = obj({
 	models: list(
 		obj({

@@ -60,7 +60,6 @@ export const EXAMPLES: Readonly<Record<string, unknown>> = {
 	markSeen: { table: '6f1f2c1e-8f0a-4c0d-9a53-0d7b1f0f2a11', rule: 'gap', rows: [31], seen: true, reason: 'open hole, as drilled' },
 	setRules: { rules: { gap: { severity: 'noted', bounds: { least: 0.5 } } }, accept: false, revision: 1 },
 	setCalculated: { columns: [{ name: 'W + Sn', expression: 'WO3_ppm + Sn_ppm' }], revision: 7 },
-	runDoubt: { members: 100, spacing: 80, seed: 1, errors: { contact: 2, orientation: 5, faultDip: 3, faultTrace: 10 } },
 	keepModel: { name: 'Before the northern holes' },
 	undo: { change: 118 },
 	redo: { change: 118 }

@@ -16,7 +16,7 @@ import { builtReport, resultBytes } from '../store/results';
 import { comparisonAnswer, comparisonReport, keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
 import { nothing } from '$lib/api/answers/shapes';
 import { bytes, operation } from './operation';
-import { reportAs } from './report-as';
+import { reportAs } from '$lib/api/report-as';
 import { stateOf } from '../graph/states';
 
 const MOST_KEPT = 100;

@@ -11,7 +11,6 @@ import { columnOperations } from './table-columns';
 import { tableOperations } from './tables';
 import { stratigraphyOperations } from './stratigraphy';
 import { workOperations } from './work';
-import { doubtOperations } from './doubt';
 import { keptModelOperations } from './kept-models';
 import { modelOperations } from './models';
 import { resultOperations } from './results';
@@ -31,7 +30,6 @@ const declared = [
 	...interpretOperations,
 	...modelOperations,
 	...resultOperations,
-	...doubtOperations,
 	...keptModelOperations,
 	...workbenchOperations,
 	...presentOperations

@@ -27,7 +27,7 @@ import { operation } from './operation';
 import { requireMemory } from './interpret';
 import { VERSION } from '../version';
 import { stateOf } from '../graph/states';
-import { reportAs } from './report-as';
+import { reportAs } from '$lib/api/report-as';
 import { tableState } from '../threads/stored-table';
 
 /** How late the thread that answers everybody was, since it was asked last. */

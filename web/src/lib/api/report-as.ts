@@ -1,6 +1,6 @@
 import type * as yup from 'yup';
 import { fail } from '#core/problem';
-import { obj, type Answer } from '$lib/api/answers/shapes';
+import { obj, type Answer } from './answers/shapes';
 
 interface Told {
 	type: string;
