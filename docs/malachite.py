@@ -209,10 +209,6 @@ class Malachite:
         """A hole: collar, end, path table with dogleg severity, and how many rows each table has of it."""
         return self._ask("GET", "/projects/{project}/holes/{hole}".format(project=self._project(), hole=_quoted(hole)))
 
-    def get_geology(self, query=None):
-        """Geology at the surface as the model gives it, in project coordinates."""
-        return self._ask("GET", "/projects/{project}/geology".format(project=self._project()), query=query)
-
     def list_projects(self, query=None):
         """All projects, or those in the bin, the last worked on first."""
         return self._ask("GET", "/projects", query=query)
@@ -593,6 +589,10 @@ class Malachite:
         """A first look at what a recipe would make; grids have a quarter of their cells or fewer. Nothing is stored."""
         return self._ask("POST", "/projects/{project}/previews".format(project=self._project()), body=body)
 
+    def get_derived(self, recipe, query=None):
+        """What a recipe without parameters makes of objects as they stand built (geology at the surface, what changed between two models), without a result of its own."""
+        return self._ask("GET", "/projects/{project}/derived/{recipe}".format(project=self._project(), recipe=_quoted(recipe)), query=query)
+
     def estimate_result(self, body=None):
         """Memory that a recipe will need."""
         return self._ask("POST", "/projects/{project}/needs".format(project=self._project()), body=body)
@@ -656,14 +656,6 @@ class Malachite:
     def remove_kept_model(self, kept):
         """Remove a kept model; this can be undone."""
         return self._ask("DELETE", "/projects/{project}/kept-models/{kept}".format(project=self._project(), kept=_quoted(kept)))
-
-    def compare_models(self, kept, query=None):
-        """What is different between a kept model and the one built now: volumes, how far surfaces moved, changed contacts."""
-        return self._ask("GET", "/projects/{project}/kept-models/{kept}/comparison".format(project=self._project(), kept=_quoted(kept)), query=query)
-
-    def get_movement(self, kept, query=None):
-        """By vertex of the model built now: distance of its surface from that of the kept model, up is positive."""
-        return self._ask("GET", "/projects/{project}/kept-models/{kept}/movement".format(project=self._project(), kept=_quoted(kept)), query=query)
 
     def get_workbench(self):
         """How the workbench of the project looks: panes, styles, filters; for a browser that names itself as it was left there."""

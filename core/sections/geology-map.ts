@@ -81,3 +81,10 @@ export function polygonsOf(rings: readonly Float64Array[]): Float64Array[][] {
 	}
 	return outer.map((o) => o.polygon);
 }
+
+/** Units with their polygons of the faces that geology at the surface is stored as: outer rings with their holes, flat xy. */
+export const polygonsOfFaces = (faces: unknown): { unit: string; polygons: number[][][] }[] =>
+	(faces as { properties: { unit: string }; geometry: { coordinates: number[][][][] } }[]).map((f) => ({
+		unit: f.properties.unit,
+		polygons: f.geometry.coordinates.map((p) => p.map((ring) => ring.flat()))
+	}));

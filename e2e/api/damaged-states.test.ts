@@ -43,7 +43,7 @@ async function answersAll(): Promise<Problem[]> {
 		'/models',
 		'/results',
 		'/model',
-		'/geology',
+		`/derived/surface-geology?of=model:${(await one('model')).id}`,
 		'/first-steps',
 		'/workbench',
 		'/schemes',

@@ -88,7 +88,9 @@ describe('what panes draw', () => {
 		};
 		const [whole, drawn] = [await size('/mesh', 'identity'), await size('/mesh?drawn=true', 'identity')];
 		expect(drawn.bytes).toBeLessThan(whole.bytes / 4);
-		for (const path of ['', '/interpretation', '/mesh?drawn=true', '/terrain?drawn=true', '/geology']) {
+		const { objects } = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', at(''))).body;
+		const geology = `/derived/surface-geology?of=model:${objects.find((o) => o.kind === 'model')!.id}`;
+		for (const path of ['', '/interpretation', '/mesh?drawn=true', '/terrain?drawn=true', geology]) {
 			expect((await size(path, 'gzip')).encoding, path).toBe('gzip');
 			expect((await size(path, 'identity')).encoding, path).toBeNull();
 		}

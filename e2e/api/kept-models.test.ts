@@ -75,14 +75,17 @@ describe('kept models', () => {
 			surfaces: { kind: string; id: string; mean: number; most: number }[];
 			contacts: unknown[];
 		}
-		const found = (await api.call<Found>('GET', path(`/kept-models/${kept!.id}/comparison`))).body;
+		const compared = async () => {
+			const { objects } = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', path(''))).body;
+			const of = `before:${kept!.id},after:${objects.find((o) => o.kind === 'model')!.id}`;
+			const { info, arrays } = readPack((await api.call<Uint8Array>('GET', path(`/derived/comparison?of=${of}`))).body);
+			return { found: info['report'] as Found, movement: arrays['moved'] as Float32Array };
+		};
+		const { found, movement } = await compared();
 		expect(found.surfaces.find((s) => s.kind === 'fault')!.mean).toBeGreaterThan(1);
 		const sum = (k: 'before' | 'after') => found.volumes.reduce((s, v) => s + v[k], 0);
 		expect(sum('after') / sum('before')).toBeCloseTo(1, 9);
 		expect(found.volumes.some((v) => Math.abs(v.after / v.before - 1) > 1e-4)).toBe(true);
-		const movement = readPack((await api.call<Uint8Array>('GET', path(`/kept-models/${kept!.id}/movement`))).body).arrays[
-			'moved'
-		] as Float32Array;
 		const mesh = readPack((await api.call<Uint8Array>('GET', path('/mesh'))).body);
 		expect(movement.length).toBe(mesh.arrays['positions']!.length / 3);
 		expect(movement.some((d) => Math.abs(d) > 1)).toBe(true);
@@ -91,7 +94,7 @@ describe('kept models', () => {
 		expect((await interpretation()).faults.faults[0]!.dip).toBe(faults.faults[0]!.dip);
 		// Nothing is worked out anew: its results are there.
 		expect((await build()).every((s) => s.cached)).toBe(true);
-		const same = (await api.call<Found>('GET', path(`/kept-models/${kept!.id}/comparison`))).body;
+		const same = (await compared()).found;
 		expect(same.volumes.every((v) => v.before === v.after)).toBe(true);
 		expect(same.surfaces.every((s) => s.most < 1e-6)).toBe(true);
 		await api.call('POST', path('/undo'));
@@ -104,8 +107,8 @@ describe('kept models', () => {
 		const [kept] = (await api.call<{ models: { id: string }[] }>('GET', path('/kept-models'))).body.models;
 		expect((await api.call('DELETE', path(`/kept-models/${kept!.id}`))).status).toBe(200);
 		expect((await api.call<{ models: unknown[] }>('GET', path('/kept-models'))).body.models).toEqual([]);
-		for (const rest of ['/comparison', '/movement'])
-			expect((await api.call('GET', path(`/kept-models/${kept!.id}${rest}`))).status).toBe(404);
+		const gone = await api.call<{ type: string }>('GET', path(`/derived/comparison?of=before:${kept!.id},after:${kept!.id}`));
+		expect(gone.body.type).toBe('unknown-input');
 		expect((await api.call('POST', path(`/kept-models/${kept!.id}/take-up`))).status).toBe(404);
 	});
 });

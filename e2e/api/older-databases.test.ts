@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readPack } from '#core/formats/pack';
 import { client, startServer, type TestServer } from '../server';
 
 // A database as an earlier version left it: the demo ground with a built and kept model, an ensemble, a calculated column, an excluded
@@ -49,7 +50,10 @@ describe('a database of an earlier version', () => {
 		expect(status).toBe(200);
 		expect(body.volumes.find((v) => v.name === 'Skerra Slate')!.volume).toBeGreaterThan(1e9);
 		expect((await api.send('GET', at('/mesh?drawn=true'))).status).toBe(200);
-		expect((await api.call<{ units: object[] }>('GET', at('/geology'))).body.units.length).toBeGreaterThan(4);
+		const { objects } = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', at(''))).body;
+		const of = `model:${objects.find((o) => o.kind === 'model')!.id}`;
+		const geology = readPack((await api.call<Uint8Array>('GET', at(`/derived/surface-geology?of=${of}`))).body);
+		expect((geology.info['features'] as object[]).length).toBeGreaterThan(4);
 	});
 
 	it('has its kept model, its ensemble, its sections, its viewpoint and its calculated column', async () => {

@@ -68,6 +68,39 @@ beforeAll(async () => {
 });
 afterAll(() => server?.stop());
 
+describe('what a recipe makes of objects as they stand', () => {
+	const derived = (recipe: string, of: string, known = '') =>
+		fetch(`${server.url}/api/v1${at(`/derived/${recipe}?of=${of}`)}`, known ? { headers: { 'if-none-match': known } } : {});
+	it('is there without a result of its own, with what is said of it, and is not sent twice', async () => {
+		const model = (await kindOf('model')).id;
+		const response = await derived('surface-geology', `model:${model}`);
+		const { info } = readPack(new Uint8Array(await response.arrayBuffer()));
+		const areas = (info['report'] as { areas: { unit: string; area: number }[] }).areas;
+		expect([info['form'], areas.length > 3, areas.every((a) => a.area > 0)]).toEqual(['faces', true, true]);
+		expect(await results()).toEqual([]);
+		const again = await derived('surface-geology', `model:${model}`, response.headers.get('etag')!);
+		expect(again.status).toBe(304);
+		// A model against itself: nothing moved.
+		const same = readPack(new Uint8Array(await (await derived('comparison', `before:${model},after:${model}`)).arrayBuffer()));
+		expect((same.arrays['moved'] as Float32Array).every((d) => !(Math.abs(d) > 1e-9))).toBe(true);
+	});
+	it.each([
+		['surface-geology', 'model', 422, 'invalid-input'],
+		['surface-geology', '', 422, 'invalid-input'],
+		['surface-geology', 'ground:MODEL', 422, 'unknown-role'],
+		['surface-geology', '__proto__:MODEL', 422, 'invalid-input'],
+		['surface-geology', 'model:00000000-0000-4000-8000-000000000000', 422, 'unknown-input'],
+		['comparison', 'before:MODEL', 422, 'input-missing'],
+		['thickness', 'model:MODEL', 422, 'invalid-input'],
+		['gold', 'model:MODEL', 404, 'unknown-recipe'],
+		['fields', 'model:MODEL', 404, 'unknown-recipe']
+	])('%s of %s is refused', async (recipe, of, status, type) => {
+		const response = await derived(recipe, of.replaceAll('MODEL', (await kindOf('model')).id));
+		const body = (await response.json()) as { type: string };
+		expect([body.type, response.status]).toEqual([type, status]);
+	});
+});
+
 describe('recipes', () => {
 	it('are listed with what they need', async () => {
 		const { body } = await api.call<{

@@ -27,7 +27,6 @@ export type Preview = AnswerOf<'previewFile'>;
 export type ModelReport = AnswerOf<'getModel'>;
 /** A built model that was kept under a name. */
 export type KeptModel = AnswerOf<'listKeptModels'>['models'][number];
-export type ModelComparison = AnswerOf<'compareModels'>;
 /** A hole with its path table. */
 export type HoleSheet = AnswerOf<'getHole'>;
 export type RowPage = AnswerOf<'listRows'>;

@@ -2,11 +2,14 @@
 	import { moment } from '$lib/ui/moments';
 	import { Copy, GitCompareArrows, RotateCcw, Trash2 } from '@lucide/svelte';
 	import { readPack } from '#core/formats/pack';
-	import type { KeptModel, ModelComparison } from '$lib/api/types';
+	import { comparisonReport } from '$lib/api/answers/ground';
+	import { reportAs } from '$lib/api/report-as';
+	import type { KeptModel } from '$lib/api/types';
 	import { movementPaint } from '$lib/panes/paint';
 	import { atDepth, spaced, volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
+	type ModelComparison = ReturnType<typeof reportAs<typeof comparisonReport>>;
 	/** Models that were kept, to go back to and to compare with the one built now. */
 	let { workspace }: { workspace: Workspace } = $props();
 	const unit = $derived(workspace.project!.lengthUnit);
@@ -45,8 +48,9 @@
 		workspace.attempt(async () => {
 			busy = k.id;
 			try {
-				const found = await workspace.api.ask('compareModels', { kept: k.id });
-				const { arrays } = readPack(await workspace.api.bytes('getMovement', { kept: k.id }));
+				const of = `before:${k.id},after:${workspace.object('model')!.id}`;
+				const { info, arrays } = readPack(await workspace.api.bytes('getDerived', { recipe: 'comparison', of }));
+				const found = reportAs(comparisonReport, info['report'] as Record<string, unknown>);
 				compared = { with: k, found };
 				if (workspace.model) workspace.paint = movementPaint(workspace.model, arrays['moved'] as Float32Array, k.name, unit);
 			} finally {

@@ -11,6 +11,7 @@ import type { DrawTask, GeologyPolygons, ModelScene, Paint, Probe, Selection, Th
 import { DataSets } from './sets.svelte';
 import { Stratigraphy } from './stratigraphy.svelte';
 import { openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './solids.svelte';
+import { polygonsOfFaces } from '#core/sections/geology-map';
 import { geologyOfSolids, groupsOf, solidsAtRank } from './at-rank';
 import type { Finding, ModelReport, ProjectObject, SectionLine } from '../api/types';
 
@@ -305,7 +306,10 @@ export abstract class ShownState extends ProjectState {
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {
-					this.geology = model ? await this.api.ask('getGeology') : null;
+					const of = `model:${this.object('model')?.id}`;
+					this.geology = model
+						? { units: polygonsOfFaces(readPack(await this.api.bytes('getDerived', { recipe: 'surface-geology', of })).info['features']) }
+						: null;
 				}),
 			// Volumes are told by the names of units, and as old as the column says.
 			report: () =>

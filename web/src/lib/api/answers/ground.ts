@@ -114,11 +114,6 @@ export const modelAnswer = obj({
 		})
 	)
 });
-export const geologyAnswer = obj({
-	outOfDate: flag(),
-	/** Outer rings with their holes, flat xy. */
-	units: list(obj({ unit: text(), polygons: list(list(list(num()))) }))
-});
 export const holeAnswer = obj({
 	name: text(),
 	collar: numbers<[number, number, number]>(3),
@@ -163,6 +158,7 @@ export const keptListAnswer = obj({
 	)
 });
 export const keptAnswer = obj({ id: id(), name: text() });
+/** What is told of two models: the report of the recipe `comparison`. */
 export const comparisonReport = {
 	volumes: list(obj({ unit: text(), before: maybe(num()), after: maybe(num()) })),
 	surfaces: list(obj({ kind: word('contact', 'fault'), id: text(), mean: num(), most: num(), up: num() })),
@@ -179,7 +175,6 @@ export const comparisonReport = {
 		})
 	)
 };
-export const comparisonAnswer = obj(comparisonReport);
 
 /** Where holes cross each intrusion that may be a sheet. */
 export const interceptsAnswer = obj({ units: list(obj({ unit: text(), intercepts: list(recordOf<ListedIntercept>()) })) });

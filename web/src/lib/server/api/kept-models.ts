@@ -8,15 +8,13 @@ import { changeWithin, doChange, lockObject, recordChange } from '../graph/chang
 import { actor } from '../store/actor';
 import type { Step } from '../graph/steps';
 import { loadGraph, one, seenByModel, type ObjectRow } from '../graph/graph';
-import { madeNow } from '../graph/made-now';
 import { MODEL_PARTS } from '../graph/models';
 import { refuseTaken } from '../store/names';
 import { findProject } from '../store/projects';
-import { builtReport, resultBytes } from '../store/results';
-import { comparisonAnswer, comparisonReport, keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
+import { builtReport } from '../store/results';
+import { keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
 import { nothing } from '$lib/api/answers/shapes';
-import { bytes, operation } from './operation';
-import { reportAs } from '$lib/api/report-as';
+import { operation } from './operation';
 import { stateOf } from '../graph/states';
 
 const MOST_KEPT = 100;
@@ -37,15 +35,6 @@ const partsOf = (kept: ObjectRow) => stateOf(kept, 'kept-model').parts;
 function current(graph: readonly ObjectRow[], model: string | null): ObjectRow {
 	const built = one(seenByModel(graph, model), 'model');
 	return built.contentHash ? built : fail('not-built', 'there is no model yet', 'Press Build model under Build.');
-}
-
-/** What is different between a kept model and one that is built now; worked out once for each pair. */
-async function comparison(projectId: string, id: string, model: string | null) {
-	const { kept, graph } = await find(projectId, id);
-	return madeNow(projectId, graph, 'comparison', [
-		{ role: 'before', object: kept },
-		{ role: 'after', object: current(graph, model) }
-	]);
 }
 
 export const keptModelOperations = [
@@ -156,31 +145,6 @@ export const keptModelOperations = [
 					{ kind: 'removed', what: 'object', id: kept.id, after: true }
 				])
 			);
-		}
-	}),
-	operation({
-		id: 'compareModels',
-		ofModel: true,
-		method: 'get',
-		path: '/projects/{project}/kept-models/{kept}/comparison',
-		tag: 'Build',
-		summary: 'What is different between a kept model and the one built now: volumes, how far surfaces moved, changed contacts',
-		answer: comparisonAnswer,
-		reply: 'The comparison',
-		run: async ({ params, model }) => reportAs(comparisonReport, (await comparison(params['project']!, params['kept']!, model)).report)
-	}),
-	operation({
-		id: 'getMovement',
-		ofModel: true,
-		method: 'get',
-		path: '/projects/{project}/kept-models/{kept}/movement',
-		tag: 'Build',
-		summary: 'By vertex of the model built now: distance of its surface from that of the kept model, up is positive',
-		reply: 'A pack',
-		media: 'application/octet-stream',
-		run: async ({ params, model }) => {
-			const { key } = await comparison(params['project']!, params['kept']!, model);
-			return bytes(await resultBytes(db(), params['project']!, key), key);
 		}
 	})
 ];

@@ -30,6 +30,7 @@ import { json, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
 import { exportResult } from '../services/result-files';
 import { accountOf } from '../services/account';
+import { sendDerived } from '../services/derived';
 import { previewResult } from '../services/result-preview';
 import { download } from './operation';
 
@@ -192,6 +193,35 @@ export const resultOperations = [
 			await findProject(db(), params['project']!);
 			const bytes = await previewResult(params['project']!, body.recipe, body.inputs, body.parameters, request.signal);
 			return new Response(bytes as BodyInit, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' } });
+		}
+	}),
+	operation({
+		id: 'getDerived',
+		method: 'get',
+		path: '/projects/{project}/derived/{recipe}',
+		tag: 'Results',
+		summary:
+			'What a recipe without parameters makes of objects as they stand built (geology at the surface, what changed between two models), without a result of its own',
+		reply: 'A pack (see docs/api.md) by the form of the recipe; what is said of it stands in its info as `report`',
+		media: 'application/octet-stream',
+		query: yup
+			.object({
+				/** What it is made of: `role:id`, several with commas between them. */
+				of: yup
+					.string()
+					.max(2000)
+					.matches(/^[a-z]+:[0-9a-f-]{36}(,[a-z]+:[0-9a-f-]{36})*$/i, 'of must be role:id, several with commas between them')
+					.required()
+			})
+			.noUnknown(),
+		run: async ({ params, query, request }) => {
+			await findProject(db(), params['project']!);
+			const inputs: Record<string, string[]> = {};
+			for (const part of query.of.split(',')) {
+				const [role, object] = part.split(':') as [string, string];
+				inputs[role] = [...(Object.hasOwn(inputs, role) ? inputs[role]! : []), object];
+			}
+			return sendDerived(params['project']!, params['recipe']!, inputs, request);
 		}
 	}),
 	operation({

@@ -13,14 +13,14 @@ import { isBuilt } from '#core/recipes/register';
 import { targetsIn } from '../jobs/plan';
 import { packInfo } from '#core/formats/pack';
 import type { ContactPoint } from '#core/units/contacts';
-import { storedModel, surfaceGeology } from '../services/model';
+import { storedModel } from '../services/model';
 import { shownPicture } from '../services/pictures';
 import { sourcePack } from '../graph/source-packs';
 import { checkInput, tablesOf } from '../graph/check-input';
 import { recentShared, sendPack } from '../services/packs';
 import { runTableTask, runTask } from '../threads/threads';
 import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';
-import { contactsReport, geologyAnswer, holeAnswer, modelAnswer, modelReport } from '$lib/api/answers/ground';
+import { contactsReport, holeAnswer, modelAnswer, modelReport } from '$lib/api/answers/ground';
 import { cancelledAnswer, healthAnswer, jobAnswer, jobListAnswer, startedJobAnswer } from '$lib/api/answers/projects';
 import { pageQuery } from './pages';
 import { operation } from './operation';
@@ -414,21 +414,5 @@ export const workOperations = [
 		reply: 'The hole',
 		run: async ({ params }) =>
 			runTableTask('holeDetails', { ...(await tablesOf(await checkInput(db(), params['project']!))), hole: params['hole']! })
-	}),
-	operation({
-		id: 'getGeology',
-		ofModel: true,
-		method: 'get',
-		path: '/projects/{project}/geology',
-		tag: 'Examine',
-		summary: 'Geology at the surface as the model gives it, in project coordinates',
-		answer: geologyAnswer,
-		reply: 'Polygons by unit',
-		run: async ({ params, model }) => {
-			const graph = await loadModel(db(), params['project']!, model);
-			const solids = one(graph, 'model');
-			if (solids.missing) return fail('not-built', 'there is no model yet', 'Press Build model under Build.');
-			return { outOfDate: solids.outOfDate, units: await surfaceGeology(params['project']!, graph, solids) };
-		}
 	})
 ];

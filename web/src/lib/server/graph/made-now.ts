@@ -1,6 +1,7 @@
 import { keyOver } from '#core/lineage/key';
 import { readPack } from '#core/formats/pack';
 import { fail, ProblemError } from '#core/problem';
+import type { Recipe } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
 import { runTask } from '../threads/threads';
 import { db } from '../db/client';
@@ -11,6 +12,28 @@ import { builtReport, resultBytes, storeResult } from '../store/results';
 
 /** Results that are being made now: who asks for one of them waits for it. */
 const making = new Map<string, Promise<Record<string, unknown>>>();
+
+/** Under which key a recipe stores what it makes of objects as they stand built. */
+export function madeNowKey(
+	kind: string,
+	inputs: readonly { role: string; object: ObjectRow }[],
+	parameters: Record<string, unknown> = {}
+): { recipe: Recipe; key: string } {
+	const recipe = recipeOf(kind) ?? fail('unknown-recipe', `there is no recipe "${kind}"`);
+	const key = keyOver(
+		{
+			id: '',
+			kind,
+			contentHash: '',
+			recipe: { version: recipe.version, parameters },
+			inputs: inputs.map((i) => i.object.id),
+			roles: inputs.map((i) => i.role)
+		},
+		inputs.map((i) => i.object.contentHash),
+		sha256
+	);
+	return { recipe, key };
+}
 
 /**
  * What a quick recipe makes of objects as they stand built: the stored result, or made now and stored. An object made by the same
@@ -25,19 +48,7 @@ export async function madeNow(
 	inputs: readonly { role: string; object: ObjectRow }[],
 	parameters: Record<string, unknown> = {}
 ): Promise<{ key: string; report: Record<string, unknown> }> {
-	const recipe = recipeOf(kind) ?? fail('unknown-recipe', `there is no recipe "${kind}"`);
-	const key = keyOver(
-		{
-			id: '',
-			kind,
-			contentHash: '',
-			recipe: { version: recipe.version, parameters },
-			inputs: inputs.map((i) => i.object.id),
-			roles: inputs.map((i) => i.role)
-		},
-		inputs.map((i) => i.object.contentHash),
-		sha256
-	);
+	const { recipe, key } = madeNowKey(kind, inputs, parameters);
 	const known = await builtReport(db(), projectId, key);
 	if (known) return { key, report: known.report };
 	const name = `${projectId} ${key}`;

@@ -7,7 +7,6 @@ import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
 import type { AboutModel, SectionMessage } from '../threads/model-files';
 import { loadModel, one, type ObjectRow } from '../graph/graph';
-import { packMadeNow } from '../graph/made-now';
 import { findProject } from '../store/projects';
 import { resultBytes } from '../store/results';
 import { recentShared } from './packs';
@@ -43,17 +42,6 @@ export async function storedModel(
 		outOfDate: node.outOfDate,
 		graph
 	};
-}
-
-/** Geology at the surface of a built model: of each unit its polygons, outer rings with their holes, flat xy. @throws ProblemError `not-built` */
-export async function surfaceGeology(
-	projectId: string,
-	graph: readonly ObjectRow[],
-	solids: ObjectRow
-): Promise<{ unit: string; polygons: number[][][] }[]> {
-	const { bytes } = await packMadeNow(projectId, graph, 'surface-geology', [{ role: 'model', object: solids }]);
-	const features = packInfo(bytes)['features'] as { properties: { unit: string }; geometry: { coordinates: number[][][][] } }[];
-	return features.map((f) => ({ unit: f.properties.unit, polygons: f.geometry.coordinates.map((p) => p.map((ring) => ring.flat())) }));
 }
 
 /** What is said of a section of the last built model, for the thread that draws it. @throws ProblemError `not-built`, `not-found` */

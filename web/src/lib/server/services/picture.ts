@@ -7,7 +7,9 @@ import { runTableTask } from '../threads/threads';
 import { db } from '../db/client';
 import { checkInput, tablesOf } from '../graph/check-input';
 import { loadModel, one } from '../graph/graph';
-import { surfaceGeology } from './model';
+import { packInfo } from '#core/formats/pack';
+import { polygonsOfFaces } from '#core/sections/geology-map';
+import { packMadeNow } from '../graph/made-now';
 import { sendPack } from './packs';
 import { stateOf } from '../graph/states';
 
@@ -27,7 +29,9 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 			const places = holes.map((h) => [h.collar[0], h.collar[1]] as [number, number]);
 			const geology = model.missing
 				? []
-				: (await surfaceGeology(p.id, graph, model)).map((u) => ({
+				: polygonsOfFaces(
+						packInfo((await packMadeNow(p.id, graph, 'surface-geology', [{ role: 'model', object: model }])).bytes)['features']
+					).map((u) => ({
 						color: column.find((c) => c.id === u.unit)?.color ?? BLANK,
 						rings: u.polygons.flat()
 					}));
