@@ -178,7 +178,7 @@ class Malachite:
         return self._ask("GET", "/projects/{project}/holes".format(project=self._project()))
 
     def get_mesh(self, query=None):
-        """The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size (see docs/api.md)."""
+        """The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size; of a drawn one at most so many triangles, for a first look, where its info says `light` (see docs/api.md)."""
         return self._ask("GET", "/projects/{project}/mesh".format(project=self._project()), query=query)
 
     def get_object_pack(self, object, query=None):
@@ -621,9 +621,9 @@ class Malachite:
         """Take a result out of the project; one that others are made of only with `used`. This can be undone."""
         return self._ask("DELETE", "/projects/{project}/results/{object}".format(project=self._project(), object=_quoted(object)), query=query)
 
-    def get_result_pack(self, object):
-        """What a result holds, as typed arrays by its form."""
-        return self._ask("GET", "/projects/{project}/results/{object}/pack".format(project=self._project(), object=_quoted(object)))
+    def get_result_pack(self, object, query=None):
+        """What a result holds, as typed arrays by its form; all of them, or those that are named (`arrays`, with commas between them)."""
+        return self._ask("GET", "/projects/{project}/results/{object}/pack".format(project=self._project(), object=_quoted(object)), query=query)
 
     def export_result(self, object, format):
         """A result as a file, by its form: grids as tif or asc, faces as geojson, solids as obj, stl, glb, vtp, blocks as vti; what is said of any as json or csv."""

@@ -1,9 +1,10 @@
+import { drawingOrder } from '../mesh/drawing-order';
 import type { BlockMesh } from '../model/blocks';
 import { damaged, numberReader, Numbers } from './small-numbers';
 import type { Pack } from './pack';
 
 /** Labels of a triangle, in the order in which they are written. */
-const LABELS = ['front', 'back', 'surface', 'frontBlock', 'backBlock'] as const;
+export const LABELS = ['front', 'back', 'surface', 'frontBlock', 'backBlock'] as const;
 /** Places are kept to this share of the spacing. */
 export const DRAWN_PRECISION = 1 / 1000;
 
@@ -15,15 +16,11 @@ export const DRAWN_PRECISION = 1 / 1000;
 export function encodeDrawnMesh(mesh: BlockMesh, step: number): Pack {
 	const count = mesh.front.length;
 	const keys = LABELS.map((l) => mesh[l]);
-	const order = Uint32Array.from({ length: count }, (_, t) => t).sort((a, b) => {
-		for (const k of keys) if (k[a] !== k[b]) return k[a]! - k[b]!;
-		return a - b;
-	});
+	const { triangles: order, vertices: number } = drawingOrder(mesh, keys);
 	const runs = new Numbers();
 	const corners = new Numbers();
 	const places = new Numbers();
 	const origin = [0, 1, 2].map((c) => least(mesh.positions, c));
-	const number = new Int32Array(mesh.positions.length / 3).fill(-1);
 	const last = [0, 0, 0];
 	let next = 0;
 	let before = 0;
@@ -38,8 +35,8 @@ export function encodeDrawnMesh(mesh: BlockMesh, step: number): Pack {
 		// Turned so that the newest vertex comes first: the others often follow the triangle before.
 		for (let c = 0; c < 3; c++) {
 			const v = mesh.triangles[3 * t + c]!;
-			if (number[v]! < 0) {
-				number[v] = next++;
+			if (number[v] === next) {
+				next++;
 				for (let axis = 0; axis < 3; axis++) {
 					const at = Math.round((mesh.positions[3 * v + axis]! - origin[axis]!) / step);
 					places.push(at - last[axis]!);

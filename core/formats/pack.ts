@@ -1,3 +1,5 @@
+import { fail } from '../problem';
+
 /** Typed arrays that can stand in a pack. */
 export type PackedArray = Float64Array | Float32Array | Int32Array | Uint32Array | Int16Array | Uint16Array | Uint8Array;
 
@@ -64,6 +66,15 @@ export function readPack(bytes: Uint8Array): Pack {
 	for (const e of head.arrays)
 		arrays[e.name] = new TYPES[e.type](aligned.buffer as ArrayBuffer, aligned.byteOffset + start + e.offset, e.length);
 	return { info: head.info, arrays };
+}
+
+/** A pack with some of its arrays only. @throws ProblemError `unknown-array` for one that it has not */
+export function onlyArrays(bytes: Uint8Array, wanted: readonly string[]): Uint8Array {
+	const { info, arrays } = readPack(bytes);
+	const unknown = wanted.find((name) => !Object.hasOwn(arrays, name));
+	if (unknown !== undefined)
+		fail('unknown-array', `it holds no array "${unknown}"`, `It holds ${Object.keys(arrays).join(', ') || 'none'}.`, 'arrays');
+	return writePack({ info, arrays: Object.fromEntries(wanted.map((name) => [name, arrays[name]!])) });
 }
 
 /** Any tree of plain values and typed arrays as a pack: arrays are lifted out and leave their number behind. */

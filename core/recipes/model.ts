@@ -1,7 +1,9 @@
 import * as yup from 'yup';
+import { LABELS } from '../formats/drawn-mesh';
 import { unpackValue, type Pack } from '../formats/pack';
+import { inDrawingOrder } from '../mesh/drawing-order';
 import type { Misfit } from '../mesh/misfit';
-import { blockNumbers, blocksOf } from '../model/blocks';
+import { blockNumbers, blocksOf, type BlockMesh } from '../model/blocks';
 import { buildModel, estimateBuild, type BuiltModel } from '../model/build';
 import type { FinerParts } from '../model/finer';
 import type { Ground } from '../model/fit-ground';
@@ -14,8 +16,10 @@ import { recipe, theOne } from './recipe';
 
 /** A built model as it is stored, and as recipes take it: its mesh with fault blocks, and the distance of every contact. */
 export function packOfModel(ground: Ground, built: BuiltModel, misfits: readonly Misfit[]): Pack {
-	const { volumes, frontLeaf, backLeaf, ...arrays } = built.mesh;
+	const { frontLeaf, backLeaf, ...mesh } = built.mesh;
 	const { blocks, ofLeaf } = blocksOf(ground, built.leaves);
+	const own: BlockMesh = { ...mesh, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) };
+	const { volumes, ...arrays } = inDrawingOrder(own, LABELS);
 	return {
 		info: {
 			units: unitsOf(ground).map((u) => u.id),
@@ -26,7 +30,7 @@ export function packOfModel(ground: Ground, built: BuiltModel, misfits: readonly
 			misfits: allContacts(ground).map((c, i) => ({ ...c, distance: misfits[i]!.distance })),
 			orientations: ground.input.orientations
 		},
-		arrays: { ...arrays, frontBlock: blockNumbers(frontLeaf, ofLeaf), backBlock: blockNumbers(backLeaf, ofLeaf) }
+		arrays
 	};
 }
 
@@ -41,7 +45,7 @@ export const model = recipe<ModelParameters>({
 	id: 'model',
 	title: 'Model',
 	about: 'Closed solids of all units that touch without gaps, and the surfaces between them.',
-	version: 2,
+	version: 3,
 	weight: 14,
 	form: 'solids',
 	roles: { fields: { title: 'Fields', kinds: ['fields'], least: 1, most: 1 } },

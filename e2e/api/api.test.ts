@@ -160,6 +160,14 @@ describe('the way from files to a model', () => {
 		expect((await told()).built.at).toBe(first.built.at);
 		const pack = readPack((await api.call<Uint8Array>('GET', `/projects/${project}/results/${doubt}/pack`)).body);
 		expect(pack.arrays['probability']!.length).toBe(7 * pack.arrays['entropy']!.length);
+		// What is drawn of it only: an eighth of the bytes.
+		const part = async (names: string) =>
+			api.call<Uint8Array & { type: string }>('GET', `/projects/${project}/results/${doubt}/pack?arrays=${names}`);
+		const drawn = readPack((await part('entropy')).body);
+		expect([Object.keys(drawn.arrays), drawn.info]).toEqual([['entropy'], pack.info]);
+		expect(drawn.arrays['entropy']).toEqual(pack.arrays['entropy']);
+		expect((await part('entropy,gold')).body.type).toBe('unknown-array');
+		expect((await part('__proto__')).body.type).toBe('unknown-array');
 		const vti = new TextDecoder('latin1').decode(
 			(await api.call<Uint8Array>('GET', `/projects/${project}/results/${doubt}/file.vti`)).body
 		);

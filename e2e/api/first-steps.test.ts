@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { unzipSync } from 'fflate';
 import type { FirstSteps } from '#core/project/first-steps';
 import { ownGround } from '../own-ground';
+import { readPack } from '../../core/formats/pack';
 import { client, startServer, type TestServer } from '../server';
 
 let server: TestServer;
@@ -88,6 +89,13 @@ describe('what panes draw', () => {
 		};
 		const [whole, drawn] = [await size('/mesh', 'identity'), await size('/mesh?drawn=true', 'identity')];
 		expect(drawn.bytes).toBeLessThan(whole.bytes / 4);
+		// A first look has few triangles, and says so; of a small model it is the whole.
+		const look = async (most: number) => readPack((await api.call<Uint8Array>('GET', at(`/mesh?drawn=true&most=${most}`))).body).info;
+		const all = (await look(1e6)) as { light: boolean; drawn: { triangles: number }; volumes: unknown };
+		const few = (await look(1000)) as typeof all;
+		expect([all.light, few.light, few.volumes]).toEqual([false, true, all.volumes]);
+		expect([few.drawn.triangles <= 1000, few.drawn.triangles < all.drawn.triangles]).toEqual([true, true]);
+		for (const most of ['0', '-5', 'x', '1.5']) expect((await api.call('GET', at(`/mesh?drawn=true&most=${most}`))).status).toBe(422);
 		const { objects } = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', at(''))).body;
 		const geology = `/derived/surface-geology?of=model:${objects.find((o) => o.kind === 'model')!.id}`;
 		for (const path of ['', '/interpretation', '/mesh?drawn=true', '/terrain?drawn=true', geology]) {

@@ -37,6 +37,8 @@ export interface ModelScene {
 	unitIds: string[];
 	faults: { id: string; name: string }[];
 	hasTerrain: boolean;
+	/** Whether it has fewer triangles, to be looked at while the whole one is on its way. */
+	light: boolean;
 }
 
 /** Colours of the model by a number at each of its vertices, instead of those of its units. */

@@ -55,7 +55,7 @@
 		workspace.attempt(async () => {
 			workspace.paint = showing
 				? null
-				: doubtPaint(workspace.model!, readPack(await workspace.api.bytes('getResultPack', { object: own!.id })));
+				: doubtPaint(workspace.model!, readPack(await workspace.api.bytes('getResultPack', { object: own!.id, arrays: 'entropy' })));
 		});
 	const share = (v: number, of: number) => `${v >= of ? '+' : '−'}${Math.abs(100 * (v / of - 1)).toFixed(1)} %`;
 </script>

@@ -52,7 +52,8 @@
 				const { info, arrays } = readPack(await workspace.api.bytes('getDerived', { recipe: 'comparison', of }));
 				const found = reportAs(comparisonReport, info['report'] as Record<string, unknown>);
 				compared = { with: k, found };
-				if (workspace.model) workspace.paint = movementPaint(workspace.model, arrays['moved'] as Float32Array, k.name, unit);
+				if (workspace.model && !workspace.model.light)
+					workspace.paint = movementPaint(workspace.model, arrays['moved'] as Float32Array, k.name, unit);
 			} finally {
 				busy = '';
 			}

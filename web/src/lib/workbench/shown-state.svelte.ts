@@ -16,6 +16,9 @@ import { geologyOfSolids, groupsOf, solidsAtRank } from './at-rank';
 import type { Finding, ModelReport, ProjectObject, SectionLine } from '../api/types';
 
 /** Large data of a project that are loaded when something shows them. */
+/** Triangles of a model that are read at once; of one that has more, so many for a first look. */
+const FIRST_LOOK = 100_000;
+
 type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
 
 /** A section with the corridor that holds for it. */
@@ -161,7 +164,8 @@ export abstract class ShownState extends ProjectState {
 			units,
 			column: this.allUnits.filter((u) => units.some((x) => x?.id === u.id)),
 			faults: this.model.faults,
-			outOfDate: o?.outOfDate ?? false
+			outOfDate: o?.outOfDate ?? false,
+			light: this.model.light
 		});
 	});
 
@@ -302,7 +306,14 @@ export abstract class ShownState extends ProjectState {
 			model: () =>
 				this.changed('model', model, async () => {
 					if (!model) return void (this.model = null);
-					this.model = openSolids(model, await this.api.bytes('getMesh', { drawn: true })).scene;
+					const read = async (most?: number) =>
+						openSolids(model, await this.api.bytes('getMesh', { drawn: true, ...(most ? { most } : {}) })).scene;
+					const first = await read(this.model ? undefined : FIRST_LOOK);
+					this.model = first;
+					// Where nothing is seen yet a large one is looked at coarsely while it is on its way; another may have been built meanwhile.
+					if (!first.light) return;
+					const whole = await read();
+					if (this.keys['model'] === model) this.model = whole;
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {

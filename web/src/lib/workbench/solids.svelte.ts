@@ -28,6 +28,8 @@ export interface ShownSolids {
 	column: readonly ShownUnit[];
 	faults: readonly { id: string; name: string }[];
 	outOfDate: boolean;
+	/** Whether only a first look at it has come. */
+	light: boolean;
 }
 
 interface Loaded {
@@ -46,10 +48,20 @@ export function openSolids(key: string, bytes: Uint8Array): Loaded {
 		volumes: [number, number][];
 		blocks?: FaultBlock[];
 		described?: ShownUnit[];
+		light?: boolean;
 	};
 	const mesh: BlockMesh = { ...decodeDrawnMesh(pack), volumes: new Map(i.volumes) };
 	return {
-		scene: { key, mesh, blocks: i.blocks ?? [], unitIds: i.units, faults: i.faults, hasTerrain: i.hasTerrain },
+		// What is told by vertex of the whole fits no first look.
+		scene: {
+			key: i.light ? `${key} light` : key,
+			mesh,
+			blocks: i.blocks ?? [],
+			unitIds: i.units,
+			faults: i.faults,
+			hasTerrain: i.hasTerrain,
+			light: i.light === true
+		},
 		described: i.described ?? null
 	};
 }
@@ -104,7 +116,8 @@ export class OtherSolids {
 			units: scene.unitIds.map((u) => named.find((x) => x.id === u)),
 			column: named.filter((u) => scene.unitIds.includes(u.id)),
 			faults: scene.faults,
-			outOfDate: o.outOfDate
+			outOfDate: o.outOfDate,
+			light: scene.light
 		};
 	}
 }

@@ -8,6 +8,7 @@ import { job, type BuildFailure, result } from '../db/schema';
 import { loadGraph, type ObjectRow } from '../graph/graph';
 import { objectBytes } from '../graph/inputs';
 import { changeMade, duplicateMade, findMade, makeObject, needs, removeMade, suggestion } from '../graph/made';
+import { onlyArrays } from '#core/formats/pack';
 import { sendPack } from '../services/packs';
 import { findProject } from '../store/projects';
 import { OPEN_STATES } from '../jobs/plan';
@@ -324,13 +325,18 @@ export const resultOperations = [
 		method: 'get',
 		path: '/projects/{project}/results/{object}/pack',
 		tag: 'Results',
-		summary: 'What a result holds, as typed arrays by its form',
+		summary: 'What a result holds, as typed arrays by its form; all of them, or those that are named (`arrays`, with commas between them)',
 		reply: 'A pack (see docs/api.md)',
 		media: 'application/octet-stream',
-		run: async ({ params, request }) => {
+		query: yup.object({ arrays: yup.string().max(500) }).noUnknown(),
+		run: async ({ params, query, request }) => {
 			const { node } = await one(params['project']!, params['object']!);
 			if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
-			return sendPack(`result ${node.contentHash}`, request, async () => (await objectBytes(params['project']!, node))!);
+			const wanted = query.arrays?.split(',') ?? null;
+			return sendPack(`result ${node.contentHash}${wanted ? ` ${wanted.join()}` : ''}`, request, async () => {
+				const bytes = (await objectBytes(params['project']!, node))!;
+				return wanted ? onlyArrays(bytes, wanted) : bytes;
+			});
 		}
 	}),
 	operation({

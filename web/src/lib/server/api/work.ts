@@ -258,17 +258,18 @@ export const workOperations = [
 		path: '/projects/{project}/mesh',
 		tag: 'Examine',
 		summary:
-			'The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size (see docs/api.md)',
+			'The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size; of a drawn one at most so many triangles, for a first look, where its info says `light` (see docs/api.md)',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
+		query: yup.object({ drawn: yup.boolean().default(false), most: yup.number().integer().min(1000).max(1e9) }).noUnknown(),
 		run: async ({ params, query, model, request }) => {
 			const projectId = params['project']!;
 			const key = requireBuilt(await loadModel(db(), projectId, model), 'model');
 			if (!query.drawn) return sendPack(key, request, () => resultBytes(db(), projectId, key));
-			return sendPack(`drawn ${key}`, request, async () => {
+			const { most } = query;
+			return sendPack(`drawn ${key}${most ? ` most ${most}` : ''}`, request, async () => {
 				const spacing = Number((await builtReport(db(), projectId, key))?.report['spacing']);
-				return runTask('drawnMesh', { pack: await resultBytes(db(), projectId, key), spacing });
+				return runTask('drawnMesh', { pack: await resultBytes(db(), projectId, key), spacing, most });
 			});
 		}
 	}),

@@ -6,6 +6,7 @@ import type { Feature } from 'geojson';
 import { readPack, writePack, type Pack } from '#core/formats/pack';
 import type { Rectangle } from '#core/grids/frame';
 import { partOf } from '#core/grids/overview';
+import { lightMesh } from '#core/mesh/light-mesh';
 import { LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import type { BlockMesh } from '#core/model/blocks';
 import type { Raster } from '#core/grids/raster';
@@ -138,12 +139,14 @@ export const writeModelGrid = (m: {
 	});
 
 /** The model as panes draw it; what is said of it, without what only its report needs. */
-export const drawnMesh = (m: { pack: Uint8Array; spacing: number }) =>
+export const drawnMesh = (m: { pack: Uint8Array; spacing: number; most?: number | undefined }) =>
 	answer(() => {
 		const { info, arrays } = readPack(m.pack);
 		const { misfits: _m, orientations: _o, ...said } = info;
-		const pack = encodeDrawnMesh(arrays as unknown as BlockMesh, m.spacing * DRAWN_PRECISION);
-		return writePack({ info: { ...said, ...pack.info }, arrays: pack.arrays });
+		const whole = arrays as unknown as BlockMesh;
+		const mesh = lightMesh(whole, m.most ?? Infinity);
+		const pack = encodeDrawnMesh(mesh, m.spacing * DRAWN_PRECISION);
+		return writePack({ info: { ...said, ...pack.info, light: mesh !== whole }, arrays: pack.arrays });
 	});
 
 /** A grid as panes draw it: no finer than wanted. */
