@@ -39,6 +39,7 @@ export function* fitBody(
 	name: string,
 	contacts: readonly ContactPoint[],
 	observed: readonly Observation[],
+	hidden: readonly Observation[],
 	unit: number,
 	cut: Cut,
 	findings: GroundFinding[],
@@ -89,9 +90,11 @@ export function* fitBody(
 	}));
 	for (const b of told) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
 	const { opens } = input.column[unit]!;
+	// A hole that goes on in something younger does not end here.
+	const all = [...observed, ...hidden];
 	const closed = (['down', 'up'] as const)
 		.filter((side) => opens !== side && opens !== 'both')
-		.map((side) => ({ side, holes: new Set(endsInside(observed, unit, side === 'down').map((o) => o.hole)) }));
+		.map((side) => ({ side, holes: new Set(endsInside(all, unit, side === 'down').map((o) => o.hole)) }));
 	for (const { side, holes } of closed)
 		// A hole that begins inside began at the ground: the terrain cuts the body.
 		if (side === 'down' && holes.size > 0)
@@ -103,7 +106,7 @@ export function* fitBody(
 			);
 	let beyond: ReturnType<typeof carriedOn> | null = null;
 	for (let turn = 0; turn < ROUNDS + (opens ? 1 : 0); turn++) {
-		if (opens && turn === ROUNDS && field) beyond = carriedOn(field, observed, unit, opens, input.extent, reach);
+		if (opens && turn === ROUNDS && field) beyond = carriedOn(field, all, unit, opens, input.extent, reach);
 		const shaped = field;
 		const now = new Map(shaped ? [...new Set(blockOf)].map((block) => [block, inBlock(shaped, block)]) : []);
 		const gradients = contacts.flatMap((c, i): GradientDatum[] => {

@@ -72,5 +72,8 @@ export function* fitIntrusion(
 				'It is left out of the model. Make it a sheet, or add places on its boundary.'
 			)
 		};
-	return { ...result, baseField: yield* fitBody(input, name, boundary, [...seen, ...middles].sort(byPlace), unit, cut, findings, shape) };
+	return {
+		...result,
+		baseField: yield* fitBody(input, name, boundary, [...seen, ...middles].sort(byPlace), hidden, unit, cut, findings, shape)
+	};
 }

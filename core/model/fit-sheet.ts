@@ -6,9 +6,9 @@ import type { Observation } from '../units/contacts';
 import type { Cut } from './faults';
 import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
 import type { GroundFinding, GroundInput } from './ground';
-import { nearestOf, planeOf, type Intercept } from './intercepts';
+import { nearestOf, type Intercept } from './intercepts';
 import { noteLeft, type HoleDatum } from './neighbours';
-import type { Lie } from './sheet-lie';
+import { acrossAll, type Lie } from './sheet-lie';
 import { passingHoles, thinWalls, type Placed } from './thinning';
 import type { Shape } from './trends';
 import { loosened, varyingFields, type Gap } from './vary';
@@ -18,6 +18,9 @@ const VARIES = 0.05;
 const FEWEST_ACROSS = 8;
 /** Error of how neighbouring intercepts tell a sheet to lie. */
 const SHEET_NUGGET = 0.1;
+/** Intercepts around one that tell how a sheet lies there; more are asked where these lie on a line: spread across it by less than this share. */
+const NEIGHBOURS = 6;
+const ON_A_LINE = 0.02;
 
 /**
  * A sheet: one field with a level for each wall, so that the walls follow each other and never meet; how it lies comes from the
@@ -40,12 +43,17 @@ export function* fitSheet(
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
 	const { normal: whole, within, wall } = lie;
+	const wallOf = new Map(intercepts.map((i, k) => [i, wall[k]]));
 	const inside = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
-	const normals = middles.map((m, k) => {
-		const alike = middles.filter((_, i) => wall[i] === wall[k]);
-		const near = nearestOf(alike.length > 3 ? alike : middles, m, (o) => o);
-		const n = near.length > 3 ? planeOf(near) : whole;
-		return dot(n, whole) < 0 ? scale(n, -1) : n;
+	const normals = middles.map((m) => {
+		for (let count = NEIGHBOURS; count < 2 * intercepts.length; count *= 2) {
+			const near = nearestOf(intercepts, m, (i) => i.middle, count);
+			// Those that met one wall tell how that lies, wherever the other one is; those nearly on a line tell little.
+			const byWall = [-1, 0, 1].map((w) => near.filter((i) => wallOf.get(i) === w).map((i) => i.middle));
+			const across = near.length > 3 ? acrossAll(byWall.filter((g) => g.length > 0)) : null;
+			if (across && across.breadth > ON_A_LINE) return dot(across.normal, whole) < 0 ? scale(across.normal, -1) : across.normal;
+		}
+		return whole;
 	});
 	const points: HoleDatum[] = [];
 	intercepts.forEach((met, i) => {

@@ -51,9 +51,9 @@ export function planeOf(places: readonly Vec3[]): Vec3 {
 }
 
 /** Those nearest to a place, all that are as near as the last one, so that rounding chooses none. */
-export function nearestOf<T>(list: readonly T[], to: Vec3, at: (item: T) => Vec3): T[] {
+export function nearestOf<T>(list: readonly T[], to: Vec3, at: (item: T) => Vec3, count = NEIGHBOURS): T[] {
 	const distances = list.map((o) => Math.hypot(...subtract(at(o), to)));
-	const far = [...distances].sort((a, b) => a - b)[Math.min(NEIGHBOURS, list.length - 1)]! * (1 + 1e-6);
+	const far = [...distances].sort((a, b) => a - b)[Math.min(count, list.length - 1)]! * (1 + 1e-6);
 	return list.filter((_, i) => distances[i]! <= far);
 }
 

@@ -34,13 +34,13 @@ export function lieOf(intercepts: readonly Intercept[], seen: readonly Observati
 			.sort((p, q) => Math.abs(p.depth - c!.depth) - Math.abs(q.depth - c!.depth))[0];
 		return near ? [near.x, near.y, near.z] : null;
 	});
-	let normal = acrossAll([intercepts.map((i) => i.middle)]);
+	let normal: Vec3 = acrossAll([intercepts.map((i) => i.middle)])?.normal ?? [0, 0, 1];
 	let wall: number[] = [];
 	for (let round = 0; round < LIE_ROUNDS; round++) {
 		wall = intercepts.map((i, k) => (i.contacts.length === 1 && within[k] ? Math.sign(dot(subtract(i.middle, within[k]), normal)) : 0));
 		const groups = [-1, 0, 1].map((w) => intercepts.filter((_, k) => wall[k] === w).map((i) => i.middle)).filter((g) => g.length > 1);
 		if (groups.length < 2) break;
-		normal = acrossAll(groups);
+		normal = acrossAll(groups)?.normal ?? normal;
 	}
 	return { normal, within, wall };
 }
@@ -74,13 +74,15 @@ export function isSheet(intercepts: readonly Intercept[], { normal, wall }: Lie,
 	return [...sides.values()].filter((s) => s === 3).length <= FEW_PASS * holes.size;
 }
 
-/** Normal of parallel planes, one through each group of places; upright where these lie at one place each. */
-function acrossAll(groups: readonly (readonly Vec3[])[]): Vec3 {
+/** Normal of parallel planes, one through each group of places, with how much they spread across a line, as a share of along it; null without any spread. */
+export function acrossAll(groups: readonly (readonly Vec3[])[]): { normal: Vec3; breadth: number } | null {
 	const off = groups.flatMap((g) => {
 		const center = meanOf(g);
 		return g.map((p) => subtract(p, center));
 	});
-	return off.some((v) => Math.hypot(...v) > 0) ? upward(orientationTensor(off).axes[2]) : [0, 0, 1];
+	if (!off.some((v) => Math.hypot(...v) > 0)) return null;
+	const { values, axes } = orientationTensor(off);
+	return { normal: upward(axes[2]), breadth: values[1] / values[0] };
 }
 
 const upward = (n: Vec3): Vec3 => (n[2] < 0 || (n[2] === 0 && (n[0] < 0 || (n[0] === 0 && n[1] < 0))) ? scale(n, -1) : n);
