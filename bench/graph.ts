@@ -12,6 +12,8 @@ interface ListedJob {
 }
 const REBUILDS = 100;
 const NODES = 40;
+/** Of the grids that workers share. */
+const CELLS = [15, 15.2, 15.4, 15.6];
 
 /** The build graph: what runs after a change, what a node costs beside its computation, how many workers help, how large the store gets, what the browser is sent. */
 export async function benchGraph(): Promise<void> {
@@ -98,18 +100,20 @@ async function overhead(api: Api, server: TestServer, at: At, build: Build): Pro
 	for (const id of ids) await api.call('DELETE', at(`/results/${id}`));
 }
 
-/** Four nodes that do not depend on each other. */
+/** Four nodes that do not depend on each other: grids of assays by kriging, each on one core. */
 async function workers(api: Api, server: TestServer, at: At, build: Build): Promise<void> {
-	const model = (await api.call<{ models: { id: string; units: { id: string }[] }[] }>('GET', at('/models'))).body.models[0]!;
+	const inputs = { readings: [await tableNamed(api, at, 'Assays')] };
+	const first = (await api.call<{ parameters: object }>('POST', at('/suggestions'), { recipe: 'gridded', inputs })).body.parameters;
+	const kriged = { ...first, method: 'kriging', extent: 'project', check: 'no' };
 	const ids: string[] = [];
-	for (const cell of [3, 3.1, 3.2, 3.3])
+	for (const cell of CELLS)
 		ids.push(
 			(
 				await api.call<{ id: string }>('POST', at('/results'), {
-					recipe: 'thickness',
+					recipe: 'gridded',
 					name: `Cells of ${cell}`,
-					inputs: { model: [model.id] },
-					parameters: { unit: model.units.at(-1)!.id, measured: 'vertical', cell }
+					inputs,
+					parameters: { ...kriged, cell }
 				})
 			).body.id
 		);
@@ -121,7 +125,7 @@ async function workers(api: Api, server: TestServer, at: At, build: Build): Prom
 	const one = await timed();
 	for (const [i, id] of ids.entries()) {
 		const { body: r } = await api.call<{ parameters: object; revision: number }>('GET', at(`/results/${id}`));
-		await api.call('PATCH', at(`/results/${id}`), { parameters: { ...r.parameters, cell: 3.05 + 0.1 * i }, revision: r.revision });
+		await api.call('PATCH', at(`/results/${id}`), { parameters: { ...r.parameters, cell: CELLS[i]! + 0.05 }, revision: r.revision });
 	}
 	const second = spawn('node', ['dist/worker.js'], {
 		env: { ...process.env, MALACHITE_DATABASE_URL: server.databaseUrl, MALACHITE_TASKS: 'dist' },

@@ -231,6 +231,20 @@ const thickDyke = (r: Random, azimuth: number): Truth => {
 		holes: grid(r, 12, 6).map((h) => ({ ...h, x: h.x + (azimuth < 180 ? -95 : 95), azimuth, inclination: -65, depth: 440 }))
 	};
 };
+/** Dykes that were logged with one code, beside each other or across. */
+const oneCode = (r: Random, across: boolean): Truth => {
+	const w = waves(r, 1200, 800);
+	const half = 8 + 4 * r();
+	const sheets = across
+		? [plane(75, 40, 500, 500, -200), plane(80, 310, 500, 500, -200)]
+		: [0, 1, 2].map((k) => plane(72 + 8 * r(), 85 + 10 * r(), 280 + 205 * k + 20 * r(), 500, -200));
+	return {
+		box: BOX,
+		column: [['d', 'intrusive'], ...stack('ab')],
+		unitAt: (x, y, z) => (sheets.some((from) => Math.abs(from(x, y, z) - 6 * w(y, z)) < half) ? 0 : z > -200 + 20 * w(x, y) ? 1 : 2),
+		holes: grid(r, 8, 9).map((h) => ({ ...h, x: h.x + 70, azimuth: 270, inclination: -60, depth: 440 }))
+	};
+};
 /** A body with a wide head on a neck. */
 const overhang = (r: Random): Truth => {
 	const w = waves(r, 1400, 900);
@@ -395,6 +409,8 @@ export const CASES: Case[] = [
 	{ name: 'vein, an ellipse', truth: (r) => vein(r, 0.2, 330), aim: { overlap: 0.6 } },
 	{ name: 'a thick dyke', truth: (r) => thickDyke(r, 270), aim: { share: 0.985, overlap: 0.85 } },
 	{ name: 'a dyke drilled along its dip', truth: (r) => thickDyke(r, 90), aim: { share: 0.985, overlap: 0.8 } },
+	{ name: 'three dykes, one code', truth: (r) => oneCode(r, false), aim: { share: 0.985, volume: 0.05, overlap: 0.85 } },
+	{ name: 'dykes that cross, one code', truth: (r) => oneCode(r, true), aim: { share: 0.985, volume: 0.1, overlap: 0.8 } },
 	{ name: 'veins that cross', drilled: [-360, -40], truth: (r) => twoVeins(r, false), aim: { share: 0.98, overlap: 0.75 } },
 	{ name: 'a vein that ends at another', drilled: [-360, -40], truth: (r) => twoVeins(r, true), aim: { share: 0.98, overlap: 0.75 } },
 	{ name: 'overhang', truth: overhang, aim: { share: 0.98, overlap: 0.75 } },

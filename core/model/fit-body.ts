@@ -5,11 +5,9 @@ import { NearestPoint } from '../geometry/nearest';
 import { normalize, scale } from '../geometry/vector';
 import type { ContactPoint, Observation } from '../units/contacts';
 import { fitEllipsoid, normalAt, placesOn, type Ellipsoid } from './ellipsoid';
-import type { Cut } from './faults';
 import { note, rangeOf, tryFit } from './fit-sequence';
-import type { GroundFinding, GroundInput } from './ground';
+import type { Intrusion } from './intrusion';
 import { carriedOn, endsInside } from './open-body';
-import type { Shape } from './trends';
 
 /** Samples of a body along the holes, at most, for its first shape; and how often the shape is made rounder by its own boundary. */
 const SAMPLES = 700;
@@ -35,15 +33,9 @@ export const byPlace = (a: Observation, b: Observation) =>
  * normals, Wendland 2005, ch. 16; the field fades to nothing far away, so the body closes).
  */
 export function* fitBody(
-	input: GroundInput,
-	name: string,
+	{ input, name, unit, hidden, cut, findings, shape }: Intrusion,
 	contacts: readonly ContactPoint[],
-	observed: readonly Observation[],
-	hidden: readonly Observation[],
-	unit: number,
-	cut: Cut,
-	findings: GroundFinding[],
-	shape: Shape
+	observed: readonly Observation[]
 ): Steps<Field | null> {
 	const reach = 0.35 * spacingOfHoles(contacts, rangeOf(input));
 	const seen = denser(observed, reach / 2);

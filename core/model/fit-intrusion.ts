@@ -1,12 +1,14 @@
-import type { Steps } from '../fields/steps';
+import { together, type Steps } from '../fields/steps';
 import type { Sequence } from '../units/column';
 import type { Observation } from '../units/contacts';
 import { cutBy, type FittedFault } from './faults';
+import type { Intrusion } from './intrusion';
 import { byPlace, fitBody } from './fit-body';
-import { note, type FittedSequence } from './fit-sequence';
+import { emptySequence, note, type FittedSequence } from './fit-sequence';
 import { fitSheet } from './fit-sheet';
 import type { GroundFinding, GroundInput } from './ground';
-import { interceptsOf } from './intercepts';
+import { interceptsOf, type Intercept } from './intercepts';
+import { crossedOften, interceptAt, partSheets } from './part-sheets';
 import { isSheet, lieOf } from './sheet-lie';
 import type { Shape } from './trends';
 
@@ -21,18 +23,8 @@ export function* fitIntrusion(
 	shape: Shape
 ): Steps<FittedSequence> {
 	const unit = s.base;
-	const cut = cutBy(faults, unit);
 	const name = input.column[unit]!.name;
-	const result: FittedSequence = {
-		...s,
-		baseField: null,
-		footField: null,
-		walls: null,
-		innerField: null,
-		contactFields: [],
-		present: [unit],
-		absent: false
-	};
+	const result = emptySequence(s, [unit]);
 	const contacts = input.contacts.filter((c) => c.surface === unit);
 	if (contacts.length === 0)
 		return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
@@ -40,16 +32,35 @@ export function* fitIntrusion(
 	const younger = new Set(sequences.slice(0, index).flatMap((y) => y.units));
 	const seen = input.observations.filter((o) => !younger.has(o.unit)).sort(byPlace);
 	const hidden = input.observations.filter((o) => younger.has(o.unit));
+	const intrusion: Intrusion = { input, name, unit, hidden, cut: cutBy(faults, unit), findings, shape };
 	const intercepts = interceptsOf(
 		contacts,
 		seen.filter((o) => o.unit === unit)
 	);
-	const lie = lieOf(intercepts, seen, unit);
+	// What faults offset lies in several planes, and is one sheet.
+	const parts = intrusion.cut.faults.length ? [intercepts] : partSheets(intercepts);
+	const lies = parts.map((p) => lieOf(p, seen, unit));
 	const form =
-		input.column[unit]!.form ?? (contacts.some((c) => c.wall !== undefined) || isSheet(intercepts, lie, seen, unit) ? 'sheet' : 'body');
+		input.column[unit]!.form ??
+		(contacts.some((c) => c.wall !== undefined) || parts.every((p, k) => isSheet(p, lies[k]!, seen, unit)) ? 'sheet' : 'body');
 	if (form === 'sheet') {
-		const sheet = yield* fitSheet(input, name, intercepts, lie, seen, hidden, unit, cut, findings, shape);
-		if (sheet) return { ...result, ...sheet };
+		const at = parts.length > 1 ? interceptAt(intercepts) : null;
+		const sheets = yield* together(
+			parts.map((part, k) => {
+				// A place in one of several sheets says nothing of the others.
+				const own = new Set(part);
+				const isOther = (o: Observation) => at !== null && o.unit === unit && !own.has(at(o)!);
+				return fitSheet(
+					{ ...intrusion, hidden: [...hidden, ...seen.filter(isOther)] },
+					part,
+					lies[k]!,
+					seen.filter((o) => !isOther(o))
+				);
+			})
+		);
+		noteCrossings(intercepts, sheets.filter(Boolean).length, name, findings);
+		const [sheet, ...others] = sheets.filter((s) => s !== null);
+		if (sheet) return { ...result, ...sheet, ...(others.length ? { others } : {}) };
 		note(
 			findings,
 			'sheet-as-body',
@@ -72,8 +83,25 @@ export function* fitIntrusion(
 				'It is left out of the model. Make it a sheet, or add places on its boundary.'
 			)
 		};
-	return {
-		...result,
-		baseField: yield* fitBody(input, name, boundary, [...seen, ...middles].sort(byPlace), hidden, unit, cut, findings, shape)
-	};
+	return { ...result, baseField: yield* fitBody(intrusion, boundary, [...seen, ...middles].sort(byPlace)) };
+}
+
+/** Says what was made of a unit that holes cross more than once. */
+function noteCrossings(intercepts: readonly Intercept[], sheets: number, name: string, findings: GroundFinding[]): void {
+	const often = crossedOften(intercepts);
+	const holes = `${often} ${often === 1 ? 'hole crosses' : 'holes cross'} ${name} more than once`;
+	if (sheets > 1)
+		note(
+			findings,
+			'several-sheets',
+			`${holes}: it is modelled as ${sheets} sheets`,
+			'Give each a unit of its own to tell their ages, or set crossings aside under Shape, Intercepts of sheets.'
+		);
+	else if (often > 1)
+		note(
+			findings,
+			'crossed-often',
+			`${holes}, in no few planes: one sheet runs between them`,
+			'Give those that belong together a unit of their own, or keep the nearest under Shape, Intercepts of sheets.'
+		);
 }

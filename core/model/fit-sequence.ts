@@ -8,6 +8,9 @@ import type { Sequence } from '../units/column';
 import type { FittedFault } from './faults';
 import type { GroundFinding, GroundInput } from './ground';
 
+/** The walls of a sheet: a field each, or one with a level for each. */
+export type SheetWalls = Pick<FittedSequence, 'baseField' | 'footField' | 'walls'>;
+
 /** A sequence with its fields. */
 export interface FittedSequence extends Sequence {
 	/** Field of the base surface or, for an intrusion, of its boundary (positive inside); null when nothing was seen of it. */
@@ -20,11 +23,25 @@ export interface FittedSequence extends Sequence {
 	footField: Field | null;
 	/** Levels of the base field at the upper and the lower wall of a sheet; null for other sequences. */
 	walls: [number, number] | null;
+	/** Further sheets of the same unit; left out where there is one. */
+	others?: SheetWalls[];
 	/** The units that the model will have, youngest first, and the level of each base but the last one's. */
 	present: number[];
 	/** The whole sequence is missing from the model. */
 	absent: boolean;
 }
+
+/** A sequence of which nothing is known yet. */
+export const emptySequence = (s: Sequence, present: number[] = []): FittedSequence => ({
+	...s,
+	baseField: null,
+	footField: null,
+	walls: null,
+	innerField: null,
+	contactFields: [],
+	present,
+	absent: false
+});
 
 /** The field of the base of a unit inside its sequence, and its level; null when there is none. */
 export function contactOf(

@@ -3,14 +3,12 @@ import { valuesSteps, type Steps } from '../fields/steps';
 import { add, dot, scale, subtract, type Vec3 } from '../geometry/vector';
 import { quantileSorted } from '../statistics/spread';
 import type { Observation } from '../units/contacts';
-import type { Cut } from './faults';
-import { note, rangeOf, tryFit, type FittedSequence } from './fit-sequence';
-import type { GroundFinding, GroundInput } from './ground';
+import { note, rangeOf, tryFit, type SheetWalls } from './fit-sequence';
+import type { Intrusion } from './intrusion';
 import { nearestOf, type Intercept } from './intercepts';
 import { noteLeft, type HoleDatum } from './neighbours';
 import { acrossAll, type Lie } from './sheet-lie';
 import { passingHoles, thinWalls, type Placed } from './thinning';
-import type { Shape } from './trends';
 import { loosened, varyingFields, type Gap } from './vary';
 
 /** The thickness of a sheet varies when its spread is more than this share of it. */
@@ -29,17 +27,12 @@ const ON_A_LINE = 0.02;
  * thickness and the hole is left aside.
  */
 export function* fitSheet(
-	input: GroundInput,
-	name: string,
+	intrusion: Intrusion,
 	intercepts: readonly Intercept[],
 	lie: Lie,
-	seen: readonly Observation[],
-	hidden: readonly Observation[],
-	unit: number,
-	cut: Cut,
-	findings: GroundFinding[],
-	shape: Shape
-): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+	seen: readonly Observation[]
+): Steps<SheetWalls | null> {
+	const { input, name, unit, hidden, cut, findings, shape } = intrusion;
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
 	const { normal: whole, within, wall } = lie;
@@ -99,8 +92,7 @@ export function* fitSheet(
 		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
 	});
 	const varied = yield* varyingSheet(
-		input,
-		name,
+		intrusion,
 		data,
 		points,
 		intercepts.flatMap(({ contacts: [a, b] }, i) =>
@@ -108,12 +100,7 @@ export function* fitSheet(
 		),
 		bounds,
 		placed,
-		inside,
-		hidden,
-		unit,
-		cut,
-		findings,
-		shape
+		inside
 	);
 	if (varied) return varied;
 	const field =
@@ -164,20 +151,14 @@ export function* fitSheet(
  * @returns null where the thickness hardly varies, or too little is known of it
  */
 function* varyingSheet(
-	input: GroundInput,
-	name: string,
+	{ input, name, unit, hidden, cut, findings, shape }: Intrusion,
 	data: FieldData,
 	points: readonly HoleDatum[],
 	across: readonly number[],
 	bounds: readonly Bound[],
 	placed: readonly Placed<Observation>[],
-	inside: ReadonlySet<string>,
-	hidden: readonly Observation[],
-	unit: number,
-	cut: Cut,
-	findings: GroundFinding[],
-	shape: Shape
-): Steps<Pick<FittedSequence, 'baseField' | 'footField' | 'walls'> | null> {
+	inside: ReadonlySet<string>
+): Steps<SheetWalls | null> {
 	const walls = points.filter((p) => p.group < 2);
 	if (across.length < FEWEST_ACROSS) return null;
 	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);

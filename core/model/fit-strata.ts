@@ -7,7 +7,7 @@ import { planeNormal } from '../geometry/angles';
 import { quantileSorted } from '../statistics/spread';
 import type { Sequence } from '../units/column';
 import { blockAt, faultDistance, type FittedFault } from './faults';
-import { note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
+import { emptySequence, note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import type { FaultSide, GroundFinding, GroundInput } from './ground';
 import type { Shape } from './trends';
 import { oddAtBase } from './odd-base';
@@ -46,16 +46,7 @@ export function* fitStrata(
 	const block = (p: { x: number; y: number; z: number }) => blockAt(faults, faultBlocks, cuts, p.x, p.y, p.z);
 
 	const seen = new Set(input.observations.map((o) => o.unit));
-	const result: FittedSequence = {
-		...s,
-		baseField: null,
-		footField: null,
-		walls: null,
-		innerField: null,
-		contactFields: [],
-		present: [],
-		absent: false
-	};
+	const result = emptySequence(s);
 	const older = new Set(sequences.slice(index + 1).flatMap((o) => o.units));
 	const own = new Set(s.units);
 

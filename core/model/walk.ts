@@ -171,8 +171,24 @@ class WalkMaker {
 		if (!q.baseField) return older();
 		const base = this.source(`${part.name}base ${s}`, q.baseField, block);
 		const surface = { kind: 'contact', unit: part.firstUnit + q.base } as const;
-		// Above the upper wall and below the lower one is what the sheet cuts.
+		// Above the upper wall and below the lower one is what the sheet cuts: another of the same unit, or what is older.
 		const foot = q.footField ? this.source(`${part.name}foot ${s}`, q.footField, block) : base;
+		if (q.walls && q.others) {
+			const sheets = [q, ...q.others];
+			const from = (k: number): Walk => {
+				const sheet = sheets[k];
+				if (!sheet) return older();
+				const upper = this.source(`${part.name}base ${s} ${k}`, sheet.baseField!, block);
+				const lower = sheet.footField ? this.source(`${part.name}foot ${s} ${k}`, sheet.footField, block) : upper;
+				const own = this.leaf(part, q.base, block, passed & ~absent);
+				return this.ask(
+					{ source: upper, level: sheet.walls![0], surface },
+					from(k + 1),
+					this.ask({ source: lower, level: sheet.walls![1], surface }, own, from(k + 1))
+				);
+			};
+			return from(0);
+		}
 		if (q.walls)
 			return this.ask(
 				{ source: base, level: q.walls[0], surface },

@@ -20,13 +20,14 @@
 	/** The newest ensemble of the model at hand. */
 	const own = $derived(workspace.objects.findLast((o) => o.kind === 'doubt' && o.inputs.includes(workspace.object('fields')?.id ?? '')));
 	const job = $derived(own && workspace.buildOf(own.id));
-	const stored = $derived(own?.contentHash ? { object: own.id, hash: own.contentHash } : null);
+	/** What is stored of it: another text only when that is another. */
+	const stored = $derived(own?.contentHash ? `${own.id} ${own.contentHash}` : '');
 	$effect(() => {
 		if (job) return;
 		if (!stored) report = null;
 		else
 			void workspace.attempt(async () => {
-				const { built } = await workspace.api.ask('getResult', { object: stored.object });
+				const { built } = await workspace.api.ask('getResult', { object: stored.split(' ')[0]! });
 				report = built && reportAs(doubtReport, built.report);
 			});
 	});
@@ -94,7 +95,7 @@
 	{#if job}<progress class="progress progress-primary mt-2 w-full" value={job.share} max="1" aria-label="Ensemble"></progress>
 		<p class="quiet text-sm" role="status">{job.what || 'waiting for a worker'}…</p>{/if}
 	{#if report && own}
-		{#if own?.outOfDate}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">
+		{#if own.outOfDate}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">
 				The model changed since; run it again.
 			</p>{/if}
 		<table class="plain numbers mt-2 text-sm">
@@ -124,7 +125,7 @@
 		<button
 			class="btn btn-xs mt-2 w-full {showing ? 'btn-active' : ''}"
 			aria-pressed={showing}
-			disabled={!own || own.outOfDate || !workspace.model}
+			disabled={own.outOfDate || !workspace.model}
 			title="Colours the model in space and on the section by how much the models differ"
 			onclick={show}><Eye size={13} />{showing ? 'Show the units again' : 'Show the doubt on the model'}</button
 		>

@@ -10,15 +10,13 @@ import { loadThing } from '../things';
 import type { DrawTask, GeologyPolygons, ModelScene, Paint, Probe, Selection, Thing } from '../workspace-parts';
 import { DataSets } from './sets.svelte';
 import { Stratigraphy } from './stratigraphy.svelte';
+import { showInTurn } from './first-look';
 import { openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './solids.svelte';
 import { polygonsOfFaces } from '#core/sections/geology-map';
 import { geologyOfSolids, groupsOf, solidsAtRank } from './at-rank';
 import type { Finding, ModelReport, ProjectObject, SectionLine } from '../api/types';
 
 /** Large data of a project that are loaded when something shows them. */
-/** Triangles of a model that are read at once; of one that has more, so many for a first look. */
-const FIRST_LOOK = 100_000;
-
 type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
 
 /** A section with the corridor that holds for it. */
@@ -306,14 +304,11 @@ export abstract class ShownState extends ProjectState {
 			model: () =>
 				this.changed('model', model, async () => {
 					if (!model) return void (this.model = null);
-					const read = async (most?: number) =>
-						openSolids(model, await this.api.bytes('getMesh', { drawn: true, ...(most ? { most } : {}) })).scene;
-					const first = await read(this.model ? undefined : FIRST_LOOK);
-					this.model = first;
-					// Where nothing is seen yet a large one is looked at coarsely while it is on its way; another may have been built meanwhile.
-					if (!first.light) return;
-					const whole = await read();
-					if (this.keys['model'] === model) this.model = whole;
+					await showInTurn(
+						async (most) => openSolids(model, await this.api.bytes('getMesh', { drawn: true, ...(most ? { most } : {}) })).scene,
+						(scene) => (this.model = scene),
+						{ seen: this.model !== null, wanted: () => this.keys['model'] === model }
+					);
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {

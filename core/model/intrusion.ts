@@ -1,0 +1,18 @@
+import type { Observation } from '../units/contacts';
+import type { Cut } from './faults';
+import type { GroundFinding, GroundInput } from './ground';
+import type { Shape } from './trends';
+
+/** What everything that makes the boundary of an intrusion is told of it. */
+export interface Intrusion {
+	input: GroundInput;
+	name: string;
+	/** Index into the column. */
+	unit: number;
+	/** Places in what is younger: nothing is known of it there. */
+	hidden: readonly Observation[];
+	cut: Cut;
+	/** Gets what is found on the way. */
+	findings: GroundFinding[];
+	shape: Shape;
+}

@@ -1,0 +1,137 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { CASES } from '../../bench/imperfect-grounds';
+import { cutDyke, fromDyke, p7 } from '../../bench/grounds';
+import { random } from '../../bench/problems';
+import { logsOf, sampled, seenIn } from '../../bench/sampled';
+import { volumeOf, openEdges, solidOf } from '../mesh/extract';
+import type { ContactPoint } from '../units/contacts';
+import { buildModel } from './build';
+import { fitGround } from './fit-ground';
+import { interceptsOf, type Intercept } from './intercepts';
+import { crossedOften, interceptAt, partSheets } from './part-sheets';
+
+/** An intercept of 8 m along the hole, round a depth. */
+const met = (hole: string, x: number, y: number, z: number): Intercept => {
+	const at = (off: number): ContactPoint => ({ surface: 0, x, y, z: z - off, hole, depth: -z + off, table: 'log', row: 0 });
+	return { middle: [x, y, z], contacts: [at(-4), at(4)] };
+};
+/** Where upright holes on a grid meet surfaces `z(x, y)`. */
+const crossings = (surfaces: ((x: number, y: number) => number)[], seed = 1, most = Infinity): Intercept[] => {
+	const r = random(seed);
+	return Array.from({ length: 60 }, (_, h) => [60 + 120 * (h % 8) + 40 * r(), 60 + 120 * Math.floor(h / 8) + 40 * r()] as const).flatMap(
+		([x, y], h) =>
+			surfaces
+				.map((z) => met(`H${h}`, x, y, z(x, y)))
+				.filter((i) => i.middle[2] < 0 && i.middle[2] > -400)
+				.slice(0, most)
+	);
+};
+
+describe('one unit in several sheets', () => {
+	it('is parted by planes, one intercept of a hole to each, whatever their order', () => {
+		fc.assert(
+			fc.property(
+				fc.integer({ min: 1, max: 1e6 }),
+				fc.integer({ min: 2, max: 4 }),
+				fc.double({ min: -0.3, max: 0.3, noNaN: true }),
+				(seed, n, dip) => {
+					const r = random(seed);
+					const surfaces = Array.from(
+						{ length: n },
+						(_, k) => (x: number, y: number) => -60 - 75 * k + dip * (x - 500) * 0.4 + 0.05 * y + 8 * Math.sin(y / 200 + k) + 2 * r()
+					);
+					const all = crossings(surfaces, seed);
+					const parts = partSheets(all);
+					expect(parts).toHaveLength(n);
+					expect(parts.reduce((sum, p) => sum + p.length, 0)).toBe(all.length);
+					for (const p of parts) {
+						expect(crossedOften(p)).toBe(0);
+						// All of a part belong to one surface.
+						const own = p.map((i) => surfaces.findIndex((z) => Math.abs(z(i.middle[0], i.middle[1]) - i.middle[2]) < 8));
+						expect(new Set(own).size).toBe(1);
+					}
+				}
+			),
+			{ numRuns: 30 }
+		);
+	});
+
+	it('is one where each hole meets it once: level, steep, folded, stepped a little, or with a wrong intercept here and there', () => {
+		const shapes: ((x: number, y: number) => number)[] = [
+			() => -200,
+			(x, y) => -200 + 0.3 * x - 0.2 * y,
+			(x, y) => -200 + 60 * Math.sin(x / 160) + 30 * Math.cos(y / 190),
+			(x) => -120 - 0.6 * Math.abs(x - 500),
+			(x) => (x < 500 ? -180 : -195)
+		];
+		for (const shape of shapes) for (const seed of [1, 2, 3]) expect(partSheets(crossings([shape], seed))).toHaveLength(1);
+		const some = crossings([() => -200]).map((i, k) => (k % 20 === 0 ? met(`H${k}`, i.middle[0], i.middle[1], -330) : i));
+		expect(partSheets(some)).toHaveLength(1);
+	});
+
+	it('is one where few are known, or where holes cross it twice without any order', () => {
+		expect(partSheets([])).toEqual([[]]);
+		expect(partSheets([met('A', 0, 0, -10), met('A', 0, 0, -60)])).toHaveLength(1);
+		const r = random(5);
+		const chance = crossings([() => -20 - 340 * r(), () => -20 - 340 * r()]);
+		expect(crossedOften(chance)).toBeGreaterThan(40);
+		expect(partSheets(chance)).toHaveLength(1);
+	});
+
+	it('knows in which of its intercepts a place lies', () => {
+		const [upper, lower] = [met('A', 0, 0, -50), met('A', 0, 0, -150)];
+		const at = interceptAt([upper, lower]);
+		expect([48, 56, 99, 101, 152].map((depth) => at({ hole: 'A', depth }) === lower)).toEqual([false, false, false, true, true]);
+		expect(at({ hole: 'B', depth: 50 })).toBeUndefined();
+	});
+});
+
+describe('dykes of one code', () => {
+	const truth = CASES.find((c) => c.name === 'three dykes, one code')!.truth(random(6));
+	it('are modelled as as many sheets, closed, through all their contacts, and it is said', async () => {
+		const { input } = seenIn(truth, logsOf(truth));
+		const ground = fitGround(input);
+		expect(ground.sequences[0]!.others).toHaveLength(2);
+		expect(ground.findings.map((f) => f.kind)).toContain('several-sheets');
+		const { mesh, contacts } = await buildModel(ground, { spacing: 25 });
+		const dykes = solidOf(mesh, 0);
+		expect(openEdges(dykes)).toBe(0);
+		expect(Math.abs(volumeOf(dykes) / mesh.volumes.get(0)! - 1)).toBeLessThan(1e-9);
+		expect([...mesh.volumes.values()].reduce((s, v) => s + v, 0)).toBeCloseTo(4e8, 0);
+		expect([...contacts].filter((c) => c > 1).length).toBeLessThan(0.02 * contacts.length);
+	});
+
+	it('that are one, kinked or offset by a fault, stay one', () => {
+		expect(fromDyke(900, 1000, 0)).toBeCloseTo(0, 9);
+		for (const ground of [fitGround(sampled(p7())), fitGround(sampled(cutDyke()))]) expect(ground.sequences[0]!.others).toBeUndefined();
+	});
+
+	it('whose crossings lie in no few planes are one sheet, and it is said', () => {
+		const { input } = seenIn(truth, logsOf(truth));
+		const r = random(2);
+		// The same holes, each moved up or down as a whole.
+		const by = new Map<string, number>();
+		const moved = <T extends { hole: string; z: number }>(p: T): T => ({
+			...p,
+			z: p.z + (by.get(p.hole) ?? by.set(p.hole, 900 * (r() - 0.5)).get(p.hole)!)
+		});
+		const ground = fitGround({
+			...input,
+			column: input.column.map((u) => (u.id === 'd' ? { ...u, form: 'sheet' as const } : u)),
+			contacts: input.contacts.map(moved),
+			observations: input.observations.map(moved)
+		});
+		expect(ground.sequences[0]!.others).toBeUndefined();
+		expect(ground.findings.map((f) => f.kind)).toContain('crossed-often');
+	});
+
+	it('are found in the intercepts that logs give', () => {
+		const { input } = seenIn(truth, logsOf(truth));
+		const intercepts = interceptsOf(
+			input.contacts.filter((c) => c.surface === 0),
+			input.observations.filter((o) => o.unit === 0)
+		);
+		expect(partSheets(intercepts)).toHaveLength(3);
+	});
+});
