@@ -8,7 +8,7 @@ import { emptySequence, note, type FittedSequence } from './fit-sequence';
 import { fitSheet } from './fit-sheet';
 import type { GroundFinding, GroundInput } from './ground';
 import { interceptsOf, type Intercept } from './intercepts';
-import { crossedOften, interceptAt, partSheets } from './part-sheets';
+import { crossedOften, interceptAt, MOST_SHEETS, partSheets } from './part-sheets';
 import { isSheet, lieOf } from './sheet-lie';
 import type { Shape } from './trends';
 
@@ -38,7 +38,7 @@ export function* fitIntrusion(
 		seen.filter((o) => o.unit === unit)
 	);
 	// What faults offset lies in several planes, and is one sheet.
-	const parts = intrusion.cut.faults.length ? [intercepts] : partSheets(intercepts);
+	const parts = intrusion.cut.faults.length ? [intercepts] : partSheets(intercepts, mostSheets(sequences));
 	const lies = parts.map((p) => lieOf(p, seen, unit));
 	const form =
 		input.column[unit]!.form ??
@@ -85,6 +85,11 @@ export function* fitIntrusion(
 		};
 	return { ...result, baseField: yield* fitBody(intrusion, boundary, [...seen, ...middles].sort(byPlace)) };
 }
+
+/** Sheets of all intrusions together: each doubles the questions that a place may be asked. */
+const MOST_OF_ALL = 8;
+const mostSheets = (sequences: readonly Sequence[]): number =>
+	Math.min(MOST_SHEETS, Math.floor(MOST_OF_ALL / sequences.filter((s) => s.kind === 'intrusion').length));
 
 /** Says what was made of a unit that holes cross more than once. */
 function noteCrossings(intercepts: readonly Intercept[], sheets: number, name: string, findings: GroundFinding[]): void {

@@ -133,5 +133,35 @@ describe('dykes of one code', () => {
 			input.observations.filter((o) => o.unit === 0)
 		);
 		expect(partSheets(intercepts)).toHaveLength(3);
+		// As many as are allowed, or none.
+		expect([1, 2, 3].map((most) => partSheets(intercepts, most).length)).toEqual([1, 1, 3]);
+	});
+});
+
+describe('a column of many sheets', () => {
+	/** Steep dykes beside each other, each of its own unit. */
+	const many = (n: number) => {
+		const ids = Array.from({ length: n }, (_, i) => `d${i}`);
+		const t = {
+			box: { minX: 0, minY: 0, minZ: -400, maxX: 1000, maxY: 1000, maxZ: 0 },
+			column: [...ids.map((id) => [id, 'intrusive'] as const), ['a', 'conformable'] as const, ['b', 'conformable'] as const],
+			unitAt: (x: number, _y: number, z: number) => {
+				const k = Math.floor((x + 0.3 * z + 60) / 50);
+				return k >= 0 && k < n && Math.abs(x + 0.3 * z + 35 - 50 * k) < 8 ? k : z > -200 ? n : n + 1;
+			},
+			holes: Array.from({ length: 64 }, (_, i) => ({
+				x: 30 + 120 * (i % 8),
+				y: 60 + 120 * Math.floor(i / 8),
+				azimuth: 90,
+				inclination: -50,
+				depth: 480
+			}))
+		};
+		return fitGround(seenIn(t, logsOf(t)).input);
+	};
+	it('is built, or refused with a reason when it would cut the ground into too many parts', async () => {
+		const { mesh } = await buildModel(many(10), { spacing: 100 });
+		expect([...mesh.volumes.values()].reduce((s, v) => s + v, 0)).toBeCloseTo(4e8, 0);
+		await expect(buildModel(many(18), { spacing: 100 })).rejects.toMatchObject({ problem: { kind: 'too-many-parts' } });
 	});
 });

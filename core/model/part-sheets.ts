@@ -10,7 +10,7 @@ const FEWEST_REPEATED = 3;
 const REPEATED = 0.05;
 /** Intercepts of a sheet, at least, and sheets of one unit, at most. */
 const FEWEST = 5;
-const MOST_SHEETS = 4;
+export const MOST_SHEETS = 4;
 /** Planes through three intercepts that are tried for each sheet, and rounds in which intercepts go to the plane that is nearest. */
 const TRIALS = 600;
 const ROUNDS = 6;
@@ -46,10 +46,12 @@ export function crossedOften(intercepts: readonly Intercept[]): number {
 /**
  * Intercepts of one unit by the sheets that they belong to: where holes cross it again and again it is several. Planes through three intercepts
  * are tried (random sample consensus, Fischler & Bolles 1981); each takes one intercept of a hole at most.
+ * @param most sheets
  * @returns one list of all when hardly a hole crosses it twice, or no few planes explain where it was met
  */
-export function partSheets(intercepts: readonly Intercept[]): Intercept[][] {
+export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS): Intercept[][] {
 	const whole = [[...intercepts]];
+	if (most < 2) return whole;
 	const holes = new Set(intercepts.map((i) => i.contacts[0]!.hole)).size;
 	const repeated = crossedOften(intercepts) >= Math.max(FEWEST_REPEATED, REPEATED * holes);
 	const center = meanOf(intercepts.map((i) => i.middle));
@@ -60,7 +62,7 @@ export function partSheets(intercepts: readonly Intercept[]): Intercept[][] {
 	const least = repeated ? EXPLAINED : EXPLAINED_MIXED;
 	const planes: Plane[] = [];
 	let rest = [...intercepts];
-	while (planes.length < MOST_SHEETS && rest.length >= FEWEST) {
+	while (planes.length < most && rest.length >= FEWEST) {
 		const best = bestPlane(rest, near);
 		if (!best) break;
 		planes.push(best.plane);

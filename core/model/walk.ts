@@ -3,6 +3,7 @@ import { contactOf } from './fit-sequence';
 import { inBlock, valueAt, type BlockField, type Field } from '../fields/field';
 import { sampleRaster } from '../grids/raster';
 import { AIR, OUTSIDE } from '../mesh/cut-lattice';
+import { fail } from '../problem';
 import { insideLimits, SIDE_ONLY } from './limits';
 
 /** One question on the way from a place to its unit: is the field of `source` above `level` here? */
@@ -75,6 +76,9 @@ interface Part {
 	divided: ReadonlyMap<number, (block: number) => Walk>;
 }
 
+/** Leaves are numbers of 16 bits, of which a few have a meaning of their own. */
+const MOST_LEAVES = 65_000;
+
 class WalkMaker {
 	readonly sources: FieldSource[] = [];
 	readonly questions: Question[] = [];
@@ -112,6 +116,13 @@ class WalkMaker {
 			for (let k = 0; k < part.ground.faults.length; k++) if ((mask >>> k) & 1) out |= 1 << part.faultOf(k);
 			return out;
 		};
+		if (this.leaves.length >= MOST_LEAVES)
+			fail(
+				'too-many-parts',
+				`the intrusions and faults of the column cut the ground into more than ${MOST_LEAVES.toLocaleString('en')} parts`,
+				'Put intrusions that are much the same together in one unit, or turn faults off.',
+				'column'
+			);
 		this.leaves.push({ unit: part.firstUnit + unit, block: all(block), asked: all(passed) });
 		return { unit: part.firstUnit + unit, leaf: this.leaves.length - 1 };
 	}
