@@ -36,12 +36,20 @@ const planeThrough = (places: readonly Vec3[]): Plane | null => {
 	return across && { at: meanOf(places), normal: across.normal };
 };
 
-/** How many holes meet an intrusion more than once. */
-export function crossedOften(intercepts: readonly Intercept[]): number {
-	const count = new Map<string, number>();
-	for (const i of intercepts) count.set(i.contacts[0]!.hole, (count.get(i.contacts[0]!.hole) ?? 0) + 1);
-	return [...count.values()].filter((n) => n > 1).length;
+function byHole(intercepts: readonly Intercept[]): Map<string, Intercept[]> {
+	const out = new Map<string, Intercept[]>();
+	for (const i of intercepts) {
+		const { hole } = i.contacts[0]!;
+		const own = out.get(hole);
+		if (own) own.push(i);
+		else out.set(hole, [i]);
+	}
+	return out;
 }
+
+/** How many holes meet an intrusion more than once. */
+export const crossedOften = (intercepts: readonly Intercept[]): number =>
+	[...byHole(intercepts).values()].filter((own) => own.length > 1).length;
 
 /**
  * Intercepts of one unit by the sheets that they belong to: where holes cross it again and again it is several. Planes through three intercepts
@@ -52,7 +60,7 @@ export function crossedOften(intercepts: readonly Intercept[]): number {
 export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS): Intercept[][] {
 	const whole = [[...intercepts]];
 	if (most < 2) return whole;
-	const holes = new Set(intercepts.map((i) => i.contacts[0]!.hole)).size;
+	const holes = byHole(intercepts).size;
 	const repeated = crossedOften(intercepts) >= Math.max(FEWEST_REPEATED, REPEATED * holes);
 	const center = meanOf(intercepts.map((i) => i.middle));
 	const spread = Math.sqrt(intercepts.reduce((s, i) => s + Math.hypot(...subtract(i.middle, center)) ** 2, 0) / intercepts.length);
@@ -120,21 +128,13 @@ function bestPlane(list: readonly Intercept[], near: number): { plane: Plane; on
 }
 
 /** Of each hole the intercept nearest to a plane. */
-function nearestOfHoles(list: readonly Intercept[], plane: Plane): Intercept[] {
-	const byHole = new Map<string, Intercept>();
-	for (const i of list) {
-		const known = byHole.get(i.contacts[0]!.hole);
-		if (!known || offOf(plane, i.middle) < offOf(plane, known.middle)) byHole.set(i.contacts[0]!.hole, i);
-	}
-	return [...byHole.values()];
-}
+const nearestOfHoles = (list: readonly Intercept[], plane: Plane): Intercept[] =>
+	[...byHole(list).values()].map((own) => own.reduce((a, b) => (offOf(plane, b.middle) < offOf(plane, a.middle) ? b : a)));
 
 /** Each intercept with the plane that it is nearest to; of one hole each with another plane, as long as there are any. */
 function shared(intercepts: readonly Intercept[], planes: readonly Plane[]): Intercept[][] {
 	const out: Intercept[][] = planes.map(() => []);
-	const byHole = new Map<string, Intercept[]>();
-	for (const i of intercepts) (byHole.get(i.contacts[0]!.hole) ?? byHole.set(i.contacts[0]!.hole, []).get(i.contacts[0]!.hole)!).push(i);
-	for (const own of byHole.values()) {
+	for (const own of byHole(intercepts).values()) {
 		const pairs = own.flatMap((i) => planes.map((p, k) => ({ i, k, off: offOf(p, i.middle) }))).sort((a, b) => a.off - b.off);
 		const [placed, used] = [new Set<Intercept>(), new Set<number>()];
 		for (const free of [true, false])
@@ -150,13 +150,12 @@ function shared(intercepts: readonly Intercept[], planes: readonly Plane[]): Int
 
 /** The intercepts that places inside an intrusion belong to, by place: of its hole the one around it, else the nearest. */
 export function interceptAt(intercepts: readonly Intercept[]): (o: Pick<Observation, 'hole' | 'depth'>) => Intercept | undefined {
-	const byHole = new Map<string, Intercept[]>();
-	for (const i of intercepts) (byHole.get(i.contacts[0]!.hole) ?? byHole.set(i.contacts[0]!.hole, []).get(i.contacts[0]!.hole)!).push(i);
+	const known = byHole(intercepts);
 	const away = (i: Intercept, depth: number) => {
 		const depths = i.contacts.map((c) => c.depth);
 		const [low, high] = [Math.min(...depths), Math.max(...depths)];
 		return Math.max(low - depth, depth - high, 0);
 	};
 	return (o) =>
-		(byHole.get(o.hole) ?? []).reduce<Intercept | undefined>((a, b) => (a && away(a, o.depth) <= away(b, o.depth) ? a : b), undefined);
+		(known.get(o.hole) ?? []).reduce<Intercept | undefined>((a, b) => (a && away(a, o.depth) <= away(b, o.depth) ? a : b), undefined);
 }
