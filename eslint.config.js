@@ -120,6 +120,18 @@ export default tseslint.config(
 		}
 	},
 	{
+		// What a test chooses may not be in the list yet: a bare select would choose nothing, without a word.
+		files: ['e2e/**/*.ts'],
+		ignores: ['e2e/browser/visit.ts'],
+		rules: {
+			'no-restricted-syntax': [
+				'error',
+				...SYNTAX,
+				{ selector: "CallExpression[callee.property.name='select']", message: 'choose of hands() waits until the list has the choice' }
+			]
+		}
+	},
+	{
 		// Pages and core may run in the stated Node: nothing may use what it does not have.
 		plugins: { n: node },
 		rules: { 'n/no-unsupported-features/es-builtins': ['error', { version: '>=20.19.0' }] }

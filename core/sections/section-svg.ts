@@ -6,15 +6,19 @@ const RULE = GRATICULE;
 const escapeXml = (text: string): string =>
 	text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ' ');
 
+/** What lies around the picture on a sheet, pixels. */
+const MARGIN = { left: 70, right: 210, top: 56, bottom: 52 };
+
+/** Height of the sheet of a section, pixels. @param length along the trace @param depth from its lowest to its highest place, the same unit */
+export const sheetHeight = (length: number, depth: number, exaggeration: number, width = 1400): number =>
+	Math.round(MARGIN.top + MARGIN.bottom + (depth * exaggeration * (width - MARGIN.left - MARGIN.right)) / length);
+
 /** A section as an SVG sheet with axes, legend, scale and exaggeration; text stays text. */
 export function sectionSvg(d: SectionDrawing, width = 1400): string {
-	const left = 70;
-	const right = 210;
-	const top = 56;
-	const bottom = 52;
+	const { left, right, top, bottom } = MARGIN;
 	const sx = (width - left - right) / d.picture.length;
 	const sz = sx * d.exaggeration;
-	const height = Math.round(top + bottom + (d.maxZ - d.minZ) * sz);
+	const height = sheetHeight(d.picture.length, d.maxZ - d.minZ, d.exaggeration, width);
 	const X = (v: number) => left + v * sx;
 	const Y = (v: number) => top + (d.maxZ - v) * sz;
 	const at = (points: ArrayLike<number>) => {

@@ -13,7 +13,7 @@ let browser: Browser;
 let page: Page;
 let project: string;
 let errors: string[];
-const { shows, press } = hands(() => page);
+const { shows, press, choose } = hands(() => page);
 const open = (stage: string) => page.goto(`${server.url}/${project}/${stage}`, { waitUntil: 'load' });
 
 beforeAll(async () => void ({ server, browser, page, project, errors } = await visit({ spacing: 150 })));
@@ -94,7 +94,7 @@ describe('the screens', () => {
 		await press('Column', 'tab');
 		// Leaving the page before the write is answered could cut it off.
 		const written = page.waitForResponse((r) => r.request().method() === 'PUT' && new URL(r.url()).pathname.endsWith('/column') && r.ok());
-		await page.select('::-p-aria([name="Contact kind of Hask Tuff"])', 'conformable');
+		await choose('::-p-aria([name="Contact kind of Hask Tuff"])', 'conformable');
 		await written;
 		await open('build?panes=lineage');
 		await shows('Out of date: what changed is rebuilt');

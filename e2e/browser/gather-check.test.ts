@@ -14,8 +14,7 @@ let page: Page;
 let errors: string[];
 let catalogue: ChildProcess;
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
-const { shows, press } = hands(() => page);
-const choose = (label: string, value: string) => page.select(`select[aria-label="${label}"]`, value);
+const { shows, press, choose } = hands(() => page);
 const give = async (name: string, text: string, input = 'input[aria-label="Files to bring in"]') => {
 	writeFileSync(join(folder, name), text);
 	await ((await page.waitForSelector(input)) as ElementHandle<HTMLInputElement>).uploadFile(join(folder, name));
@@ -46,7 +45,7 @@ describe('Gather', () => {
 		);
 		await shows('decimal comma, thousands point');
 		expect(await page.$eval('select[aria-label="Role of Hochwert"]', (s) => (s as HTMLSelectElement).value)).toBe('northing');
-		await choose('Unit of Endteufe', 'ft');
+		await choose('select[aria-label="Unit of Endteufe"]', 'ft');
 		await page.waitForFunction(
 			() => (document.querySelector('select[aria-label="Unit of Endteufe"]') as HTMLSelectElement | null)?.value === 'ft'
 		);

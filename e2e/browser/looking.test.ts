@@ -10,7 +10,7 @@ let page: Page;
 let api: Api;
 let project: string;
 let errors: string[];
-const { one, shows, press, click } = hands(() => page);
+const { one, shows, press, choose, click } = hands(() => page);
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 	await settled(page);
@@ -207,7 +207,7 @@ describe('long lists', () => {
 		await boxes.at(-1)!.click();
 		await page.keyboard.up('Shift');
 		await shows(`${shown.length} picked`);
-		await page.select('select[aria-label="Unit of the picked codes"]', 'tuff');
+		await choose('select[aria-label="Unit of the picked codes"]', 'tuff');
 		await until(async () => {
 			const { codes } = (await interpretation()).lumping;
 			return shown.every((c) => codes[c] === 'tuff');

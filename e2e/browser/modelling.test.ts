@@ -1,7 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import type { Browser, ElementHandle, HTTPRequest, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writePng } from '#core/formats/png';
 import { makeReef } from '../reef';
@@ -94,7 +94,7 @@ describe('Interpret', () => {
 		await press('Column', 'tab');
 		await field('Contact kind of Hask Tuff');
 		expect(await page.$('select[aria-label="Form of Hask Tuff"]')).toBeNull();
-		await page.select('select[aria-label="Contact kind of Hask Tuff"]', 'intrusive');
+		await choose('select[aria-label="Contact kind of Hask Tuff"]', 'intrusive');
 		await page.waitForSelector('select[aria-label="Form of Hask Tuff"]');
 		await page.waitForSelector('select[aria-label="Hask Tuff beyond its holes"]');
 		await press('Undo');
@@ -209,10 +209,40 @@ describe('Build', () => {
 });
 
 describe('Present', () => {
+	it('keeps the place of the section while it is drawn, and says when it could not be', async () => {
+		// The first drawing is held up, the second one fails.
+		const held: HTTPRequest[] = [];
+		const intercept = (request: HTTPRequest) => {
+			if (request.resourceType() !== 'image' || !request.url().includes('/exports/section')) return void request.continue();
+			if (request.url().includes('exaggeration=3')) return void request.abort();
+			held.push(request);
+		};
+		const top = () => page.$eval('#grids', (e) => Math.round(e.getBoundingClientRect().top));
+		await page.setRequestInterception(true);
+		page.on('request', intercept);
+		try {
+			await open('present').catch(() => undefined);
+			await shows('The section is being drawn');
+			await until(async () => held.length > 0);
+			const before = await top();
+			await held[0]!.continue();
+			await page.waitForFunction(() => document.querySelector('img[alt^="Section"]')?.clientHeight);
+			await page.waitForFunction(() => !document.body.innerText.includes('The section is being drawn'));
+			// The ground is not quite as high as the extent is.
+			expect(Math.abs((await top()) - before)).toBeLessThan(before * 0.15);
+			await choose('section[aria-labelledby="sheet"] select', '3');
+			await shows('The section could not be drawn.');
+		} finally {
+			page.off('request', intercept);
+			await page.setRequestInterception(false);
+		}
+		await press('Try again');
+		await page.waitForFunction(() => (document.querySelector('img[alt^="Section"]') as HTMLImageElement)?.naturalHeight > 0);
+	});
 	it('offers grids of the unit that is chosen', async () => {
 		await open('present');
 		await shows('Grids');
-		await page.select('section[aria-labelledby="grids"] label:nth-child(2) select', 'marrick');
+		await choose('section[aria-labelledby="grids"] label:nth-child(2) select', 'marrick');
 		await write('Cells of, m', '200');
 		const link = await page.waitForFunction(() =>
 			[...document.querySelectorAll('section[aria-labelledby="grids"] a')]

@@ -138,11 +138,7 @@ describe('models', () => {
 		await settled(page);
 		await press('View');
 		const first = (await models())[0]!;
-		await page.waitForFunction(() => [...document.querySelectorAll('label')].some((l) => l.textContent!.startsWith('Lines over it')));
-		const label = await page.evaluateHandle(() =>
-			[...document.querySelectorAll('label')].find((l) => l.textContent!.startsWith('Lines over it'))!.querySelector('select')!
-		);
-		await (label as unknown as ElementHandle<HTMLSelectElement>).select(first.id);
+		await choose('::-p-xpath(//label[starts-with(normalize-space(), "Lines over it")]//select)', first.id);
 		await shows(`The other idea, with ${first.name} over it`);
 		await one(`ul[aria-label="Units of ${first.name}"] li`);
 		await page.waitForFunction(() => document.querySelectorAll('path[stroke="#174D8C"][stroke-dasharray="7 3"]').length > 3);
@@ -269,7 +265,7 @@ describe('the lineage', () => {
 		await open('interpret');
 		await press('Faults', 'tab');
 		const list = '::-p-aria([name="Faults"][role="combobox"])';
-		await ((await one(list)) as ElementHandle<HTMLSelectElement>).select(first!.id);
+		await choose(list, first!.id);
 		await shows(`As they are in ${first!.name}`);
 		await until(async () => (await faults()).follows === first!.id, 'it follows');
 		// What is theirs is not changed from here.

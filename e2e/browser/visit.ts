@@ -42,17 +42,16 @@ export const hands = (page: () => Page) => {
 		press: (name: string, role = 'button') => click(`::-p-aria([name="${name}"][role="${role}"])`),
 		/** Chooses in a list once it has the choice. */
 		choose: async (selector: string, value: string) => {
-			await page().waitForFunction(
-				(q, v) => [...(document.querySelector(q)?.querySelectorAll('option') ?? [])].some((o) => o.value === v),
-				{ timeout: PATIENCE },
-				selector,
-				value
-			);
-			await page().select(selector, value);
+			await until(async () => {
+				const list = (await one(selector)) as ElementHandle<HTMLSelectElement>;
+				return (await list.select(value)).includes(value);
+			}, `${selector} has ${value}`);
 		},
-		/** Writes a value into a field of a name. */
+		/** Writes a value into a field of a name: once the field has the keyboard, since what lies above it may move it from under the press. */
 		write: async (name: string, value: string) => {
-			await click(`::-p-aria([name="${name}"])`, 3);
+			const selector = `::-p-aria([name="${name}"])`;
+			const has = async () => (await one(selector)).evaluate((e) => e === document.activeElement);
+			await until(async () => (await click(selector, 3), await has()), `${name} takes the keyboard`);
 			await page().keyboard.type(value);
 			await page().keyboard.press('Tab');
 		}

@@ -73,10 +73,10 @@ describe('space', () => {
 	});
 	it('measures, slices and looks from sides by its controls', async () => {
 		await press('Slice');
-		await page.select('::-p-aria([name="Plane"][role="combobox"])', 'horizontal');
+		await choose('::-p-aria([name="Plane"][role="combobox"])', 'horizontal');
 		await one('input[type=number][step=any]');
 		await kept((s) => (s as unknown as { slice: { kind: string } }).slice.kind === 'horizontal');
-		await page.select('::-p-aria([name="Plane"][role="combobox"])', 'none');
+		await choose('::-p-aria([name="Plane"][role="combobox"])', 'none');
 		await press('Distance');
 		await shows('press the first point');
 		const box = (await (await one('[data-tubes] canvas')).boundingBox())!;
@@ -324,14 +324,14 @@ describe('map, section and net', () => {
 	it('a viewpoint keeps what is seen under a name, with an address of its own', async () => {
 		await open('panes=section,log');
 		await page.waitForSelector('[aria-label="Section pane 1"]');
-		await page.select('::-p-aria([name="Vertical exaggeration"][role="combobox"])', '5');
+		await choose('::-p-aria([name="Vertical exaggeration"][role="combobox"])', '5');
 		await kept((s) => s.exaggeration === 5);
 		await press('Viewpoints');
 		await page.type('input[aria-label="Name of the viewpoint"]', 'Five times');
 		await page.keyboard.press('Enter');
 		await shows('Kept as "Five times"');
 		await page.keyboard.press('Escape');
-		await page.select('::-p-aria([name="Vertical exaggeration"][role="combobox"])', '1');
+		await choose('::-p-aria([name="Vertical exaggeration"][role="combobox"])', '1');
 		await kept((s) => s.exaggeration === 1);
 		const { body } = await api.call<{ viewpoints: { id: string }[] }>('GET', `/projects/${project}/viewpoints`);
 		await page.goto(`${server.url}/${project}/examine?viewpoint=${body.viewpoints[0]!.id}`, { waitUntil: 'load' });

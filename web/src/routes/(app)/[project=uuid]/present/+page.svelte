@@ -1,6 +1,8 @@
 <script lang="ts">
 	import { endingsFor, titleOfEnding } from '#core/formats/known';
+	import { traceLength } from '#core/sections/section';
 	import { Download } from '@lucide/svelte';
+	import SectionSheet from '$lib/present/SectionSheet.svelte';
 	import { useWorkspace } from '$lib/workspace.svelte';
 	const workspace = useWorkspace();
 	let filled = $state(true);
@@ -11,7 +13,7 @@
 	const sheet = (format: string) =>
 		workspace.api.address('exportSection', { format, filled, exaggeration, line: Math.min(line, lines.length) });
 	const model = $derived(workspace.object('model'));
-	const hasSection = $derived((workspace.interpretation?.section.trace.length ?? 0) > 1);
+	const shown = $derived(workspace.sections[Math.min(line, lines.length)]);
 	const GRIDS = [
 		['thickness', 'Vertical thickness'],
 		['true-thickness', 'Thickness across the layers'],
@@ -61,15 +63,17 @@
 						></label
 					>
 					<span class="ml-auto flex gap-2">
-						{#each ['svg', 'png', 'dxf'] as f (f)}<a class="btn btn-sm {hasSection ? '' : 'btn-disabled'}" href={sheet(f)} download
+						{#each ['svg', 'png', 'dxf'] as f (f)}<a class="btn btn-sm {shown ? '' : 'btn-disabled'}" href={sheet(f)} download
 								><Download size={15} />{f.toUpperCase()}</a
 							>{/each}
 					</span>
 				</div>
-				{#if hasSection}<img
-						class="w-full"
+				{#if shown}<SectionSheet
 						src={`${sheet('svg')}&v=${model.contentHash.slice(0, 8)}${workspace.interpretation!.section.revision}`}
-						alt="Section {title} as it will be saved"
+						{title}
+						length={traceLength(shown.trace)}
+						extent={workspace.project?.extent ?? null}
+						{exaggeration}
 					/>{:else}<p class="quiet">Draw a section under Examine first.</p>{/if}
 			</section>
 			<div class="mt-4 grid grid-cols-3 gap-4">
