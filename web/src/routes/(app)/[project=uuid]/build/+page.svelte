@@ -216,7 +216,6 @@
 			</select>
 		{/if}
 	</div>
-	{#each warnings as w (w)}<p class="border-warning text-warning mb-2 border-l-4 px-2 text-sm" role="status">{w}</p>{/each}
 	<label class="panel-title flex items-center justify-between"
 		>Spacing, {unit}<input
 			class="input input-sm numbers w-24 font-normal"
@@ -227,23 +226,22 @@
 			onchange={() => spacing > 0 && workspace.store('spacing', { spacing })}
 		/></label
 	>
-	<p class="quiet mb-3 text-sm">
+	<!-- What is told here comes later than the rest; its lines are kept free, so that the button stays where it is. -->
+	<p class="quiet mb-3 min-h-[3lh] text-sm">
 		The edge length of triangles. {#if estimate}<span class="numbers {estimate.fits ? '' : 'text-error'}"
 				>{spaced(estimate.cells)} cells, about {bytes(estimate.bytes)}{estimate.fits ? '' : `; only ${bytes(estimate.free)} are free`}{guess
 					? `, about ${guess < 10 ? guess.toFixed(0) : spaced(guess, 0)} s`
 					: ''}.</span
 			>{/if}
-	</p>
-	{#if proposed && proposed !== spacing}<p class="-mt-2 mb-3 text-sm">
-			<button
-				class="link"
+		{#if proposed && proposed !== spacing}<button
+				class="link whitespace-nowrap"
 				title="An eighth of the usual distance between neighbouring holes, as far as two million cells allow"
 				onclick={() => {
 					spacing = proposed!;
 					void workspace.store('spacing', { spacing });
 				}}>Propose {spaced(proposed)} {unit}</button
-			>
-		</p>{/if}
+			>{/if}
+	</p>
 	<FinerParts {workspace} />
 	<label
 		class="mb-3 flex items-center justify-between text-sm"
@@ -296,6 +294,7 @@
 					: `Up to date; took ${total.toFixed(1)} s.`}
 		</p>
 	{/if}
+	{#each warnings as w (w)}<p class="border-warning text-warning mt-2 border-l-4 px-2 text-sm" role="status">{w}</p>{/each}
 
 	{#if report}
 		{#if serious.length}
