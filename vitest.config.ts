@@ -22,20 +22,20 @@ export default defineConfig({
 					include: ['e2e/api/**/*.test.ts'],
 					testTimeout: 300_000,
 					hookTimeout: 300_000,
-					// A server with its workers has the machine to itself: two at a time are no quicker.
-					fileParallelism: false,
+					// Two servers with their workers at a time: one by itself leaves a third of two cores idle.
+					maxWorkers: 2,
 					sequence: { groupOrder: 1 }
 				}
 			},
 			{
 				extends: true,
-				// One browser at a time, after all else: it draws in software and takes what there is.
+				// After all else, since a browser draws in software and takes what there is; two at a time wait for each other's servers.
 				test: {
 					name: 'browser',
 					include: ['e2e/browser/**/*.test.ts'],
 					testTimeout: 300_000,
 					hookTimeout: 300_000,
-					fileParallelism: false,
+					maxWorkers: 2,
 					sequence: { groupOrder: 2 }
 				}
 			}
