@@ -3,8 +3,10 @@ import { finish, together, type Steps } from '../fields/steps';
 import { boxIsSolid } from '../geometry/box';
 import { fail, ProblemError } from '../problem';
 import { sequencesOf, validateColumn } from '../units/column';
+import type { Observation } from '../units/contacts';
 import { faultDistance, fitFaults, type FittedFault } from './faults';
-import { fitIntrusion } from './fit-intrusion';
+import { besideSheet, endsOf, noteEnds, type Met } from './ends-at';
+import { fitIntrusion, type FittedIntrusion } from './fit-intrusion';
 import { note, rangeOf, type FittedSequence } from './fit-sequence';
 import { fitStrata } from './fit-strata';
 import type { FaultSide, GroundFinding, GroundInput } from './ground';
@@ -93,21 +95,47 @@ function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 	const sequences = sequencesOf(input.column);
 	const trends = new Trends(input, sequences, faults);
 	const fitted: FittedSequence[] = [];
-	for (const group of trends.groups()) {
-		const own = group.map((): GroundFinding[] => []);
+	const met: (Met | null)[] = [];
+	const own = sequences.map((): GroundFinding[] => []);
+	const groups = trends.groups();
+	const intrusion = (i: number, beyond?: ReadonlySet<Observation>) =>
+		fitIntrusion(input, sequences[i]!, sequences, i, faults, own[i]!, trends.shapeOf(i, fitted), beyond);
+	for (const group of groups) {
 		const done = yield* together(
-			group.map((i, g) => {
+			group.map((i): Steps<FittedIntrusion> => {
 				const s = sequences[i]!;
-				const shape = trends.shapeOf(i, fitted);
 				return s.kind === 'intrusion'
-					? fitIntrusion(input, s, sequences, i, faults, own[g]!, shape)
-					: fitStrata(input, s, sequences, i, faults, own[g]!, shape, trends.baseOf(i, fitted), sides);
+					? intrusion(i)
+					: alone(fitStrata(input, s, sequences, i, faults, own[i]!, trends.shapeOf(i, fitted), trends.baseOf(i, fitted), sides));
 			})
 		);
-		done.forEach((s, g) => (fitted[group[g]!] = s));
-		findings.push(...own.flat());
+		done.forEach((d, g) => {
+			fitted[group[g]!] = d.sequence;
+			met[group[g]!] = d.met;
+		});
 	}
+	// Youngest first: what ends at a sheet is fitted anew without the holes beyond that one, which say nothing of it.
+	for (const [i, s] of sequences.entries()) {
+		if (s.kind !== 'intrusion') continue;
+		const ends = yield* endsOf(i, met, input.column, fitted, faults);
+		if (ends.length) {
+			const beyond = new Set<Observation>();
+			for (const e of ends) {
+				const v = yield* besideSheet(fitted[e.at]!, faults, input.observations);
+				input.observations.forEach((o, k) => (e.above ? v[k]! < 0 : v[k]! > 0) && beyond.add(o));
+			}
+			own[i]!.length = 0;
+			fitted[i] = { ...(yield* intrusion(i, beyond)).sequence, ends };
+		}
+		noteEnds(i, input.column, fitted, own[i]!);
+	}
+	findings.push(...groups.flat().flatMap((i) => own[i]!));
 	return { input, faults, sequences: fitted, divisions: yield* divisionSteps(input, faults, findings), findings };
+}
+
+/** What is no sheet, and where holes meet it says nothing further. */
+function* alone(steps: Steps<FittedSequence>): Steps<FittedIntrusion> {
+	return { sequence: yield* steps, met: null };
 }
 
 /** Grounds of the units that are divided. One that can not be had is left undivided, with a finding. */

@@ -2,6 +2,7 @@ import { together, type Steps } from '../fields/steps';
 import type { Sequence } from '../units/column';
 import type { Observation } from '../units/contacts';
 import { cutBy, type FittedFault } from './faults';
+import type { Met } from './ends-at';
 import type { Intrusion } from './intrusion';
 import { byPlace, fitBody } from './fit-body';
 import { emptySequence, note, type FittedSequence } from './fit-sequence';
@@ -12,7 +13,16 @@ import { crossedOften, interceptAt, MOST_SHEETS, partSheets } from './part-sheet
 import { isSheet, lieOf } from './sheet-lie';
 import type { Shape } from './trends';
 
-/** Boundary of an intrusion: of a sheet (a dyke, a vein) two walls that follow each other, of any other body one closed surface. */
+/** An intrusion; of a sheet where holes meet it and pass it. */
+export interface FittedIntrusion {
+	sequence: FittedSequence;
+	met: Met | null;
+}
+
+/**
+ * Boundary of an intrusion: of a sheet (a dyke, a vein) two walls that follow each other, of any other body one closed surface.
+ * @param beyond places at which nothing is known of it, besides those in what is younger
+ */
 export function* fitIntrusion(
 	input: GroundInput,
 	s: Sequence,
@@ -20,18 +30,23 @@ export function* fitIntrusion(
 	index: number,
 	faults: readonly FittedFault[],
 	findings: GroundFinding[],
-	shape: Shape
-): Steps<FittedSequence> {
+	shape: Shape,
+	beyond: ReadonlySet<Observation> = new Set()
+): Steps<FittedIntrusion> {
 	const unit = s.base;
 	const name = input.column[unit]!.name;
 	const result = emptySequence(s, [unit]);
 	const contacts = input.contacts.filter((c) => c.surface === unit);
 	if (contacts.length === 0)
-		return { ...result, absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.') };
+		return without({
+			...result,
+			absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.')
+		});
 	// What is younger than the intrusion says nothing about where it was before that was laid down, or came in.
 	const younger = new Set(sequences.slice(0, index).flatMap((y) => y.units));
-	const seen = input.observations.filter((o) => !younger.has(o.unit)).sort(byPlace);
-	const hidden = input.observations.filter((o) => younger.has(o.unit));
+	const says = (o: Observation) => !younger.has(o.unit) && !beyond.has(o);
+	const seen = input.observations.filter(says).sort(byPlace);
+	const hidden = input.observations.filter((o) => !says(o));
 	const intrusion: Intrusion = { input, name, unit, hidden, cut: cutBy(faults, unit), findings, shape };
 	const intercepts = interceptsOf(
 		contacts,
@@ -60,7 +75,11 @@ export function* fitIntrusion(
 		);
 		noteCrossings(intercepts, sheets.filter(Boolean).length, name, findings);
 		const [sheet, ...others] = sheets.filter((s) => s !== null);
-		if (sheet) return { ...result, ...sheet, ...(others.length ? { others } : {}) };
+		if (sheet)
+			return {
+				sequence: { ...result, ...sheet.walls, ...(others.length ? { others: others.map((o) => o.walls) } : {}) },
+				met: { meets: intercepts.map(({ middle: [x, y, z] }) => ({ x, y, z })), misses: sheet.misses }
+			};
 		note(
 			findings,
 			'sheet-as-body',
@@ -74,7 +93,7 @@ export function* fitIntrusion(
 		.map((c): Observation => ({ unit, x: c.x, y: c.y, z: c.z, hole: c.hole, depth: c.depth, table: c.table }));
 	const boundary = contacts.filter((c) => c.wall !== 0);
 	if (boundary.length === 0)
-		return {
+		return without({
 			...result,
 			absent: note(
 				findings,
@@ -82,9 +101,11 @@ export function* fitIntrusion(
 				`only the middle of ${name} is known, not its boundary`,
 				'It is left out of the model. Make it a sheet, or add places on its boundary.'
 			)
-		};
-	return { ...result, baseField: yield* fitBody(intrusion, boundary, [...seen, ...middles].sort(byPlace)) };
+		});
+	return without({ ...result, baseField: yield* fitBody(intrusion, boundary, [...seen, ...middles].sort(byPlace)) });
 }
+
+const without = (sequence: FittedSequence): FittedIntrusion => ({ sequence, met: null });
 
 /** Sheets of all intrusions together: each doubles the questions that a place may be asked. */
 const MOST_OF_ALL = 8;

@@ -5,6 +5,7 @@ import { fitSteps, type Fit, type FitOptions } from '../fields/fit';
 import type { Steps } from '../fields/steps';
 import { ProblemError } from '../problem';
 import type { Sequence } from '../units/column';
+import type { End } from './ends-at';
 import type { FittedFault } from './faults';
 import type { GroundFinding, GroundInput } from './ground';
 
@@ -25,6 +26,8 @@ export interface FittedSequence extends Sequence {
 	walls: [number, number] | null;
 	/** Further sheets of the same unit; left out where there is one. */
 	others?: SheetWalls[];
+	/** Other sheets that a sheet ends at; left out where there is none. */
+	ends?: End[];
 	/** The units that the model will have, youngest first, and the level of each base but the last one's. */
 	present: number[];
 	/** The whole sequence is missing from the model. */

@@ -4,6 +4,7 @@ import { add, dot, scale, subtract, type Vec3 } from '../geometry/vector';
 import { quantileSorted } from '../statistics/spread';
 import type { Observation } from '../units/contacts';
 import { note, rangeOf, tryFit, type SheetWalls } from './fit-sequence';
+import type { Place } from './ends-at';
 import type { Intrusion } from './intrusion';
 import { nearestOf, type Intercept } from './intercepts';
 import { noteLeft, type HoleDatum } from './neighbours';
@@ -20,6 +21,12 @@ const SHEET_NUGGET = 0.1;
 const NEIGHBOURS = 6;
 const ON_A_LINE = 0.02;
 
+/** A sheet, and where holes pass it without meeting it. */
+interface FittedSheet {
+	walls: SheetWalls;
+	misses: Place[];
+}
+
 /**
  * A sheet: one field with a level for each wall, so that the walls follow each other and never meet; how it lies comes from the
  * intercepts around each intercept. Contacts that are seen from one side only (a line on the map) lie on a level of their own
@@ -31,7 +38,7 @@ export function* fitSheet(
 	intercepts: readonly Intercept[],
 	lie: Lie,
 	seen: readonly Observation[]
-): Steps<SheetWalls | null> {
+): Steps<FittedSheet | null> {
 	const { input, name, unit, hidden, cut, findings, shape } = intrusion;
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
@@ -113,7 +120,7 @@ export function* fitSheet(
 			'Look for intercepts that belong to another sheet.'
 		);
 	const walls: [number, number] = [field.levels[0]!, field.levels[1]!];
-	const plain = { baseField: field, footField: null, walls };
+	const plain = { walls: { baseField: field, footField: null, walls }, misses: passing };
 	if (passing.length === 0 || !(walls[0] > walls[1])) return plain;
 	if (input.column[unit]!.thinsOut === false) {
 		note(
@@ -141,7 +148,7 @@ export function* fitSheet(
 		cut.zones,
 		{ range: rangeOf(input), ...shape }
 	);
-	return { baseField, footField, walls };
+	return { walls: { baseField, footField, walls }, misses: passing };
 }
 
 /**
@@ -158,7 +165,7 @@ function* varyingSheet(
 	bounds: readonly Bound[],
 	placed: readonly Placed<Observation>[],
 	inside: ReadonlySet<string>
-): Steps<SheetWalls | null> {
+): Steps<FittedSheet | null> {
 	const walls = points.filter((p) => p.group < 2);
 	if (across.length < FEWEST_ACROSS) return null;
 	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
@@ -199,5 +206,5 @@ function* varyingSheet(
 	const [baseField, footField] = fields;
 	if (!baseField || !footField) return null;
 	noteLeft(left, findings);
-	return { baseField, footField, walls: [middle.levels[0]!, middle.levels[1]!] };
+	return { walls: { baseField, footField, walls: [middle.levels[0]!, middle.levels[1]!] }, misses: passing };
 }

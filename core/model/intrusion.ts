@@ -9,7 +9,7 @@ export interface Intrusion {
 	name: string;
 	/** Index into the column. */
 	unit: number;
-	/** Places in what is younger: nothing is known of it there. */
+	/** Places in what is younger, or beyond a sheet that it ends at: nothing is known of it there. */
 	hidden: readonly Observation[];
 	cut: Cut;
 	/** Gets what is found on the way. */

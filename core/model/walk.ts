@@ -152,8 +152,9 @@ class WalkMaker {
 	 * The tree from a sequence on.
 	 * @param passed faults that were asked or are not there
 	 * @param absent faults that are not in this part of the ground
+	 * @param sides by number of a sheet that was passed: whether this part lies above it
 	 */
-	from(part: Part, s: number, block: number, passed: number, absent: number): Walk {
+	from(part: Part, s: number, block: number, passed: number, absent: number, sides: ReadonlyMap<number, boolean> = new Map()): Walk {
 		const { sequences, faults } = part.ground;
 		const q = sequences[s]!;
 		const cuts = (k: number) => faults[k]!.youngestCut <= q.units[q.units.length - 1]!;
@@ -164,18 +165,19 @@ class WalkMaker {
 		if (fault >= 0) {
 			const { endsOn, side } = faults[fault]!;
 			if (endsOn >= 0 && cuts(endsOn) && !(absent & (1 << endsOn)) && ((block >>> endsOn) & 1) !== side)
-				return this.from(part, s, block, passed | (1 << fault), absent | (1 << fault));
+				return this.from(part, s, block, passed | (1 << fault), absent | (1 << fault), sides);
 			return this.ask(
 				{
 					source: this.source(`${part.name}fault ${fault}`, faults[fault]!.field, 0),
 					level: faults[fault]!.field.levels[0]!,
 					surface: { kind: 'fault', fault: part.faultOf(fault) }
 				},
-				this.from(part, s, block | (1 << fault), passed | (1 << fault), absent),
-				this.from(part, s, block, passed | (1 << fault), absent)
+				this.from(part, s, block | (1 << fault), passed | (1 << fault), absent, sides),
+				this.from(part, s, block, passed | (1 << fault), absent, sides)
 			);
 		}
-		const older = () => this.from(part, s + 1, block, passed, absent);
+		const older = (above?: boolean) =>
+			this.from(part, s + 1, block, passed, absent, above === undefined ? sides : new Map(sides).set(s, above));
 		const isLast = s === sequences.length - 1;
 		if (q.absent && !isLast) return older();
 		if (isLast || (q.kind === 'strata' && !q.baseField)) return this.inside(part, s, block, passed & ~absent);
@@ -200,12 +202,27 @@ class WalkMaker {
 			};
 			return from(0);
 		}
-		if (q.walls)
+		if (q.walls) {
+			// Beyond a younger sheet that it ends at it is not there; an older one is asked where it is.
+			if (q.ends?.some((e) => e.at < s && sides.get(e.at) !== e.above)) return older();
+			const own = (q.ends ?? [])
+				.filter((e) => e.at > s)
+				.reduce<Walk>(
+					(here, e) => {
+						const other = sequences[e.at]!;
+						const wall = e.above || !other.footField ? 'base' : 'foot';
+						const source = this.source(`${part.name}${wall} ${e.at}`, wall === 'base' ? other.baseField! : other.footField!, block);
+						const question: Question = { source, level: other.walls![e.above ? 0 : 1], surface };
+						return e.above ? this.ask(question, here, older()) : this.ask(question, older(), here);
+					},
+					this.leaf(part, q.base, block, passed & ~absent)
+				);
 			return this.ask(
 				{ source: base, level: q.walls[0], surface },
-				older(),
-				this.ask({ source: foot, level: q.walls[1], surface }, this.leaf(part, q.base, block, passed & ~absent), older())
+				older(true),
+				this.ask({ source: foot, level: q.walls[1], surface }, own, older(false))
 			);
+		}
 		const own = q.kind === 'intrusion' ? this.leaf(part, q.base, block, passed & ~absent) : this.inside(part, s, block, passed & ~absent);
 		return this.ask({ source: base, level: q.baseField.levels[0]!, surface }, own, older());
 	}

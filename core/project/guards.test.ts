@@ -31,6 +31,10 @@ describe('guards of an interpretation', () => {
 		[{ name: '  ' }, false],
 		[{ form: 'sponge' }, false],
 		[{ thinsOut: 'no' }, false],
+		[{ endsAt: null }, true],
+		[{ endsAt: 'a vein that is gone' }, true],
+		[{ endsAt: 'x'.repeat(41) }, false],
+		[{ endsAt: 5 }, false],
 		[{ age: 5 }, false]
 	])('a unit with %j', (change, ok) => expect(unitSchema.isValidSync({ ...unit, ...change }, { strict: true })).toBe(ok));
 

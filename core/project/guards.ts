@@ -24,6 +24,8 @@ export const unitSchema = yup
 		form: yup.string<IntrusionForm>().oneOf(INTRUSION_FORMS),
 		/** Whether a sheet thins out where a hole passes it without meeting it, as it does when this is left out. */
 		thinsOut: yup.boolean(),
+		/** Id of the sheet that a sheet ends at, or null for none; left out, as the holes beyond other sheets suggest. */
+		endsAt: yup.string().max(40).nullable(),
 		/** Where a body goes on beyond the holes that end inside it; left out, it closes there. */
 		opens: yup.string<OpenEnd>().oneOf(OPEN_ENDS)
 	})

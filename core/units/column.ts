@@ -25,6 +25,8 @@ export interface Unit {
 	form?: IntrusionForm | undefined;
 	/** Whether a sheet thins out where a hole passes it without meeting it (as when left out), or keeps its thickness there. */
 	thinsOut?: boolean | undefined;
+	/** Id of the sheet that a sheet ends at; null where it ends at none. Without it, as the holes beyond other sheets suggest. */
+	endsAt?: string | null | undefined;
 	/** Whether a body goes on where holes end inside it; without it the body closes there. */
 	opens?: OpenEnd | undefined;
 }

@@ -347,7 +347,7 @@ describe('models', () => {
 			return (await models())[0]!.state;
 		};
 		expect(await change({ name: 'Called anew', color: '#123456' })).toBe('up to date');
-		for (const word of [{ opens: 'down' }, { thinsOut: false }, { form: 'sheet' }, { contact: 'intrusive' }]) {
+		for (const word of [{ opens: 'down' }, { thinsOut: false }, { endsAt: null }, { form: 'sheet' }, { contact: 'intrusive' }]) {
 			expect([word, await change(word)]).toEqual([word, 'out of date']);
 			await undo();
 			expect((await models())[0]!.state).toBe('up to date');

@@ -97,6 +97,27 @@ describe('Interpret', () => {
 		await choose('select[aria-label="Contact kind of Hask Tuff"]', 'intrusive');
 		await page.waitForSelector('select[aria-label="Form of Hask Tuff"]');
 		await page.waitForSelector('select[aria-label="Hask Tuff beyond its holes"]');
+		// There is no other sheet yet that it could end at.
+		const list = 'select[aria-label="Hask Tuff ends at"]';
+		expect(await page.$(list)).toBeNull();
+		await choose('select[aria-label="Contact kind of Tolven Siltstone"]', 'intrusive');
+		const at = async () =>
+			(
+				await api.call<{ column: { units: { name: string; endsAt?: string | null }[] } }>('GET', `/projects/${project}/interpretation`)
+			).body.column.units.find((u) => u.name === 'Hask Tuff')!.endsAt;
+		for (const [choice, stored] of [
+			['unit tolven', 'tolven'],
+			['none', null],
+			['holes', undefined]
+		] as const) {
+			await choose(list, choice);
+			await until(async () => (await at()) === stored);
+		}
+		for (const stored of [null, 'tolven', undefined]) {
+			await press('Undo');
+			await until(async () => (await at()) === stored);
+		}
+		await press('Undo');
 		await press('Undo');
 		await page.waitForFunction(() => !document.querySelector('select[aria-label="Form of Hask Tuff"]'));
 	});

@@ -152,6 +152,30 @@
 							onchange={(e) => set(i, { thinsOut: e.currentTarget.checked ? undefined : false })}
 						/>{u.name} thins out where holes pass it
 					</label>
+					{@const others = units.filter((o) => o.contact === 'intrusive' && o.id !== u.id && o.form !== 'body')}
+					{#if others.length || u.endsAt !== undefined}
+						<label
+							class="quiet mt-1 flex items-center gap-1.5 pl-5 text-xs"
+							title="As a sheet. It is there on one side of another sheet only, and reaches it. As the holes have it: where they meet it up to a younger sheet, and pass it beyond"
+						>
+							ends at
+							<select
+								class="select select-xs min-w-0 flex-1"
+								aria-label="{u.name} ends at"
+								value={u.endsAt === undefined ? 'holes' : u.endsAt === null ? 'none' : `unit ${u.endsAt}`}
+								onchange={(e) => {
+									const v = e.currentTarget.value;
+									set(i, { endsAt: v === 'holes' ? undefined : v === 'none' ? null : v.slice(5) });
+								}}
+							>
+								<option value="holes">what the holes say</option><option value="none">no other sheet</option>
+								{#each others as o (o.id)}<option value="unit {o.id}">{o.name}</option>{/each}
+								{#if u.endsAt && !others.some((o) => o.id === u.endsAt)}<option value="unit {u.endsAt}"
+										>{u.endsAt}, which is no sheet</option
+									>{/if}
+							</select>
+						</label>
+					{/if}
 				{/if}
 			{:else}
 				<p class="quiet pl-5 text-xs">basement: no base</p>
