@@ -27,7 +27,7 @@ export function sectionSvg(d: SectionDrawing, width = 1400): string {
 		return out.join('L');
 	};
 	const out: string[] = [
-		`<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" font-family="IBM Plex Sans" font-size="12" fill="${INK}">`,
+		`<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" font-family="IBM Plex Sans, sans-serif" font-size="12" fill="${INK}">`,
 		`<title>${escapeXml(d.title)}</title>`,
 		`<rect width="${width}" height="${height}" fill="${PAPER}"/>`,
 		`<text x="${left}" y="26" font-size="17" font-weight="600">${escapeXml(d.title)}</text>`,

@@ -32,9 +32,17 @@ async function damaged(o: Stored, state: object, run: () => Promise<void>): Prom
 		await database.query('update object set state = $2 where id = $1', [o.id, JSON.stringify(rows[0].state)]);
 	}
 }
-/** Nothing that a page asks for is answered with a failure of the server. */
+/**
+ * Nothing that a page asks for is answered with a failure of the server, and what every page begins with is answered.
+ * @returns what is refused, and what is told to be damaged
+ */
 async function answersAll(): Promise<Problem[]> {
-	const said: Problem[] = [];
+	const opens = await Promise.all(
+		['', '/interpretation', '/findings', '/jobs'].map(async (rest) => (await api.call('GET', path(rest))).status)
+	);
+	expect(opens).toEqual([200, 200, 200, 200]);
+	const { damaged } = (await api.call<{ damaged: { name: string; what: string }[] }>('GET', path('/interpretation'))).body;
+	const said: Problem[] = damaged.map((d) => ({ type: 'damaged-state', title: `${d.name}: ${d.what}` }));
 	for (const rest of [
 		'',
 		'/interpretation',
@@ -93,6 +101,55 @@ describe('a damaged state', () => {
 			for (const p of said.filter((x) => x.type === 'damaged-state')) expect(p.title).toContain('can not be read');
 		});
 		expect(await answersAll()).toEqual([]);
+	});
+
+	it.each([
+		['column', 'units', { units: [{ id: 'b', name: 'B', color: '#aabbcc', contact: 'conformable' }] }],
+		[
+			'section',
+			'corridor',
+			{
+				trace: [
+					[0, 0],
+					[9, 9]
+				],
+				corridor: 40,
+				lines: []
+			}
+		],
+		['lumping', 'codes', { codes: { X: 'tolven' } }]
+	] as const)('of the %s is shown as it began, and set anew in one', async (kind, key, body) => {
+		const o = await one(kind);
+		await damaged(o, { [key]: 'nothing', junk: 1 }, async () => {
+			const read = (await api.call<Record<string, { revision: number }>>('GET', path('/interpretation'))).body;
+			const { status, body: answer } = await api.call<{ state: object }>('PUT', path(`/${kind}`), {
+				...body,
+				revision: read[kind]!.revision
+			});
+			expect([status, answer]).toEqual([200, { revision: expect.any(Number), state: expect.objectContaining(body) }]);
+			expect(answer.state).not.toHaveProperty('junk');
+			expect((await answersAll()).filter((p) => p.type === 'damaged-state')).toEqual([]);
+			expect((await api.call('POST', path('/undo'), {})).status).toBe(200);
+		});
+	});
+
+	it('two at once are both told, and one of them can be set', async () => {
+		const [column, lumping] = [await one('column'), await one('lumping')];
+		await damaged(column, { units: 3 }, () =>
+			damaged(lumping, { codes: 3 }, async () => {
+				expect((await answersAll()).filter((p) => p.title.startsWith('Stratigraphic column') || p.title.startsWith('Codes'))).toHaveLength(
+					2
+				);
+				// What the codes are taken for is units of the column: that comes first.
+				const units = [{ id: 'b', name: 'B', color: '#aabbcc', contact: 'conformable' }];
+				expect((await api.call('PUT', path('/lumping'), { codes: {}, revision: lumping.revision })).body).toMatchObject({
+					type: 'damaged-state',
+					title: expect.stringContaining('Stratigraphic column')
+				});
+				expect((await api.call('PUT', path('/column'), { units, revision: column.revision })).status).toBe(200);
+				await api.call('POST', path('/undo'), {});
+			})
+		);
 	});
 
 	it('is mended by setting it anew', async () => {

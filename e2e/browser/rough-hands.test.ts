@@ -1,6 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import pg from 'pg';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Api, TestServer } from '../server';
@@ -163,4 +164,37 @@ describe('a file that waits', () => {
 		});
 	});
 	it('raised no error', () => expect(errors).toEqual([]));
+});
+
+describe('a project of which a part can not be read', () => {
+	it('opens on every stage, says what and where it is set anew, and is whole once it is', async () => {
+		const database = new pg.Client({ connectionString: server.databaseUrl });
+		await database.connect();
+		const where = `project_id = '${project}' and kind = 'column'`;
+		const { rows } = await database.query(`select state from object where ${where}`);
+		try {
+			await database.query(`update object set state = '{"units": 3}' where ${where}`);
+			errors.length = 0;
+			for (const stage of ['gather', 'check', 'interpret', 'build', 'examine?panes=map,section', 'present']) {
+				await go(stage);
+				await shows('One part of this project cannot be read.');
+				await shows('Stratigraphic column: what is stored of');
+				// Whatever runs into it says so once.
+				await settled(page);
+				const alerts = await page.$$eval('[aria-live=polite] [role=alert]', (list) => list.map((e) => e.textContent!.trim()));
+				expect(alerts).toEqual([...new Set(alerts)]);
+			}
+			await go('interpret');
+			await shows('Set it anew under Interpret');
+			await press('Column', 'tab');
+			await (await one('input[aria-label="Name of the new unit"]')).type('A first unit');
+			await press('Add');
+			await page.waitForFunction(() => !document.body.innerText.includes('cannot be read'));
+			await one('input[aria-label="Name of unit 1"]');
+		} finally {
+			await database.query(`update object set state = $1 where ${where}`, [JSON.stringify(rows[0].state)]);
+			await database.end();
+		}
+		expect(errors).toEqual([]);
+	});
 });

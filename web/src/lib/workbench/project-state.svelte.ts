@@ -118,6 +118,8 @@ export abstract class ProjectState {
 	}
 
 	say(text: string, tone: Message['tone'] = 'note', link?: Message['link']): void {
+		// What goes wrong in several parts of the screen at once is said once.
+		if (tone === 'error' && this.messages.some((m) => m.text === text && m.tone === tone)) return;
 		const id = this.nextMessage++;
 		this.messages.push({ id, tone, text, ...(link ? { link } : {}) });
 		if (tone === 'note') setTimeout(() => this.dismiss(id), link ? 20_000 : 5000);

@@ -24,6 +24,8 @@ export const interpretationAnswer = obj({
 	codes: list(obj({ code: text(), count: int() })),
 	/** Units that codes seem to be, by their names. */
 	proposal: textRecordSchema.clone().defined(),
+	/** What is stored of these can not be read: they are shown as they began, tables not at all. */
+	damaged: list(obj({ object: id(), kind: text(), name: text(), what: text() })),
 	column: obj({ revision: int(), ...columnShape }),
 	lumping: obj({ revision: int(), ...lumpingShape }),
 	faults: obj({ revision: int(), ...faultsShape }),

@@ -22,7 +22,7 @@ import { findingListAnswer, ruleListAnswer, rulesAnswer, rulesEffectAnswer } fro
 import { countsAnswer } from '$lib/api/answers/projects';
 import { download, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
-import { stateOf } from '../graph/states';
+import { stateOf, unlessDamaged } from '../graph/states';
 
 const MOST_FINDINGS = 20_000;
 
@@ -199,12 +199,14 @@ export const checkOperations = [
 		reply: 'Tables and findings; whether they are of the tables as they are now',
 		query: yup.object(pageQuery(MOST_FINDINGS)).noUnknown(),
 		run: async ({ params, query }) => {
-			const input = await checkInput(db(), params['project']!);
 			const p = await findProject(db(), params['project']!);
 			const list = await findings(params['project']!);
+			// Where something is damaged nothing can be checked, and what was found before is shown.
+			const tables = await listTables(db(), p.id, undefined, []);
+			const input = await unlessDamaged(checkInput(db(), p.id));
 			return {
-				checked: p.checkedKey === input.key,
-				tables: input.tables.map((t) => ({
+				checked: p.checkedKey === input?.key,
+				tables: tables.map((t) => ({
 					id: t.id,
 					name: t.name,
 					kind: t.state.kind,
@@ -224,7 +226,11 @@ export const checkOperations = [
 		summary: 'Run all rules over all tables',
 		answer: countsAnswer,
 		reply: 'Open findings held back and noted',
-		run: async ({ params }) => checkProject(params['project']!)
+		run: async ({ params }) => {
+			// Who asks for it is told why it can not be done.
+			await checkInput(db(), params['project']!);
+			return checkProject(params['project']!);
+		}
 	}),
 	operation({
 		id: 'markSeen',

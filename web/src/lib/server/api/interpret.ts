@@ -18,7 +18,9 @@ import { checkInput, tablesOf } from '../graph/check-input';
 import { loadGraph, loadModel, one } from '../graph/graph';
 import { findProject } from '../store/projects';
 import type { Step } from '../graph/steps';
+import { firstState, wholeState } from '../graph/models';
 import { codeCounts } from '../services/summaries';
+import { listTables, readOr, type Damage } from '../store/tables';
 import {
 	columnAnswer,
 	estimateAnswer,
@@ -52,7 +54,7 @@ export async function setState<K extends StoredKind>(
 	const { id } = one(await loadModel(db(), projectId, model), kind);
 	await doChange(projectId, label, async (tx) => {
 		const row = await lockObject(tx, projectId, id, rev);
-		return [{ kind: 'state', object: id, before: row.state, after: { ...row.state, ...state } }];
+		return [{ kind: 'state', object: id, before: row.state, after: { ...wholeState(row, kind), ...state } }];
 	});
 	if (CHECKED.includes(kind)) await checkProject(projectId);
 	const after = one(await loadModel(db(), projectId, model), kind);
@@ -123,19 +125,27 @@ export const interpretOperations = [
 			const projectId = params['project']!;
 			const { lengthUnit } = await findProject(db(), projectId);
 			const graph = await loadModel(db(), projectId, model);
-			const part = <K extends StoredKind>(kind: K) => ({ revision: one(graph, kind).revision, ...stateOf(one(graph, kind), kind) });
-			const codes = await codeCounts(projectId, lengthUnit);
-			const units = stateOf(one(graph, 'column'), 'column').units;
-			const lumped = stateOf(one(graph, 'lumping'), 'lumping').codes;
+			// What is damaged is shown as it began, and said: the rest of the project can be worked on, and that set anew.
+			const damaged: Damage[] = [];
+			await listTables(db(), projectId, undefined, damaged);
+			const part = <K extends StoredKind>(kind: K) => {
+				const o = one(graph, kind);
+				return { revision: o.revision, ...(readOr(o, () => stateOf(o, kind), damaged) ?? (firstState(kind) as StateOf<K>)) };
+			};
+			for (const o of graph)
+				if (['rules', 'schemes', 'ties', 'absences'].includes(o.kind)) readOr(o, () => stateOf(o, o.kind as StoredKind), damaged);
+			const codes = await codeCounts(projectId, lengthUnit, damaged);
+			const [column, lumping] = [part('column'), part('lumping')];
 			return {
 				codes,
 				proposal: proposeLumping(
 					codes.map((c) => c.code),
-					units,
-					lumped
+					column.units,
+					lumping.codes
 				),
-				column: part('column'),
-				lumping: part('lumping'),
+				damaged,
+				column,
+				lumping,
 				faults: part('faults'),
 				section: part('section'),
 				model: part('model'),
@@ -238,7 +248,9 @@ export const interpretOperations = [
 			const { id } = one(graph, 'lumping');
 			await doChange(projectId, add.length ? `Make ${listed(add.map((u) => u.name))} of codes` : 'Give codes to units', async (tx) => {
 				const row = await lockObject(tx, projectId, id, body.revision);
-				const steps: Step[] = [{ kind: 'state', object: id, before: row.state, after: { ...row.state, codes: body.codes } }];
+				const steps: Step[] = [
+					{ kind: 'state', object: id, before: row.state, after: { ...wholeState(row, 'lumping'), codes: body.codes } }
+				];
 				if (add.length) {
 					const own = await lockObject(tx, projectId, column.id, column.revision);
 					steps.unshift({ kind: 'state', object: own.id, before: own.state, after: { ...own.state, units: after } });
@@ -315,7 +327,7 @@ export const interpretOperations = [
 		reply: 'The shaping',
 		run: async ({ params, model, body: { revision: known, ...shaping } }) => {
 			const graph = await loadModel(db(), params['project']!, model);
-			const whole = shapingSchema.cast({ ...one(graph, 'shaping').state, ...shaping }) as Shaping;
+			const whole = shapingSchema.cast({ ...wholeState(one(graph, 'shaping'), 'shaping'), ...shaping }) as Shaping;
 			validateShaping(whole, stateOf(one(graph, 'column'), 'column').units);
 			return setState(params['project']!, model, 'shaping', 'Change the shape of the ground', known, whole);
 		}

@@ -199,7 +199,9 @@ function namedRows<T extends { kind: string; name: string; modelId: string | nul
 
 /** Hash of a source that holds only its state. Names and colours of units do not change any computation. */
 export function sourceHash(kind: string, state: Record<string, unknown>): string {
-	if (kind === 'shaping')
+	// What is damaged is another source than what it was, whatever stands in it.
+	const isWhole = (kind === 'shaping' || kind === 'column') && stateIfWhole({ kind, name: kind, state }, kind) !== null;
+	if (isWhole && kind === 'shaping')
 		state = {
 			...state,
 			divisions: (state['divisions'] as { column: object[] }[]).map((d) => ({
@@ -208,7 +210,7 @@ export function sourceHash(kind: string, state: Record<string, unknown>): string
 				column: d.column.map((u) => ({ ...u, name: '', color: '' }))
 			}))
 		};
-	if (kind === 'column')
+	if (isWhole && kind === 'column')
 		return sha256(
 			JSON.stringify(
 				(state['units'] as Unit[]).map(({ id, contact, form, name: _name, color: _color, ...more }) => [

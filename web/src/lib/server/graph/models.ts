@@ -9,7 +9,7 @@ import { actor } from '../store/actor';
 import { changeWithin, doChange, lockObject, recordChange } from './changes';
 import { loadGraph, modelsIn, sourceHash, type ObjectRow } from './graph';
 import { freeName, refuseTaken } from '../store/names';
-import { stateOf } from './states';
+import { stateIfWhole, stateOf, type StoredKind } from './states';
 import type { Step } from './steps';
 import { tableState } from '../threads/stored-table';
 
@@ -34,6 +34,14 @@ export const SETTINGS: readonly string[] = [...Object.keys(MODEL_SETTINGS), ...O
 export const MODEL_PARTS: readonly string[] = [...Object.keys(MODEL_SETTINGS), 'model'];
 
 const FIRST_STATES: Readonly<Record<string, object>> = { model: { spacing: 50 }, section: { trace: [], corridor: 100 } };
+/** What an object of settings, or of a step, begins with. */
+export const firstState = (kind: string): object => ({
+	...(MODEL_SETTINGS[kind] ?? SHARED_SETTINGS[kind])?.state(),
+	...FIRST_STATES[kind]
+});
+/** What is stored of an object, to be changed in part: of what is damaged nothing is taken over. */
+export const wholeState = (o: Pick<ObjectRow, 'name' | 'state'>, kind: StoredKind): Record<string, unknown> =>
+	stateIfWhole({ ...o, kind }, kind) ? o.state : { ...firstState(kind) };
 const NAMES: Readonly<Record<string, string>> = { section: 'Section A–A′' };
 const MOST_MODELS = 50;
 

@@ -72,7 +72,14 @@ export function stateIfWhole<K extends StoredKind>(
 	}
 }
 
-/** The same where only the state is at hand. @param name what it is called where it is damaged */
+/** What comes of something, or null where it needs what is damaged. */
+export const unlessDamaged = <T>(done: Promise<T>): Promise<T | null> =>
+	done.catch((error: unknown) => {
+		if (error instanceof ProblemError && error.problem.kind === 'damaged-state') return null;
+		throw error;
+	});
+
+/** A state as `stateOf` reads it, where only it is at hand. @param name what it is called where it is damaged */
 export function readState<K extends StoredKind>(kind: K, state: Record<string, unknown>, name: string): StateOf<K> {
 	const text = `${kind} ${JSON.stringify(state)}`;
 	const key = sha256(text);
@@ -97,7 +104,7 @@ function guarded<T>(schema: yup.Schema<T>, state: Record<string, unknown>, name:
 		return fail(
 			'damaged-state',
 			`what is stored of "${name}" can not be read: ${error.errors[0] ?? ''}`.trim(),
-			'Set it anew over the API, or open an archive of the project.',
+			'Set it anew, or open an archive of the project.',
 			error.path
 		);
 	}

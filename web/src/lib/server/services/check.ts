@@ -12,6 +12,7 @@ import { runTableTask } from '../threads/threads';
 import { log } from '../log';
 import { checkInput, tablesOf, type CheckInput } from '../graph/check-input';
 import { announce } from '../store/events';
+import { unlessDamaged } from '../graph/states';
 import { findProject } from '../store/projects';
 
 /** Projects whose check was due for so long died with its server. */
@@ -26,9 +27,13 @@ export async function checkOverdue(): Promise<void> {
 	for (const { id } of rows) await checkProject(id).catch((error) => log('error', 'check', error));
 }
 
-/** Checks all tables of a project, when anything changed since the last time, and replaces the stored findings in one transaction. */
+/**
+ * Checks all tables of a project, when anything changed since the last time, and replaces the stored findings in one transaction.
+ * Where something of the project is damaged the findings stay as they are: what was stored before a check is stored.
+ */
 export async function checkProject(projectId: string): Promise<{ held: number; noted: number }> {
-	const input = await checkInput(db(), projectId);
+	const input = await unlessDamaged(checkInput(db(), projectId));
+	if (!input) return countFindings(projectId);
 	const p = await findProject(db(), projectId);
 	if (p.checkedKey !== input.key) await storeFindings(input, await runTableTask('checkProject', await tablesOf(input)), 'all');
 	else if (input.due) await checkIsDone(db(), input);

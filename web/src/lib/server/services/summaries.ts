@@ -4,7 +4,7 @@ import { db, type Executor } from '../db/client';
 import { result } from '../db/schema';
 import { runTableTask } from '../threads/threads';
 import { partsForThread } from '../graph/check-input';
-import { listTables, type StoredTable } from '../store/tables';
+import { listTables, type Damage, type StoredTable } from '../store/tables';
 
 const keyOf = (hash: string): string => `summary ${hash}`;
 
@@ -44,9 +44,9 @@ function codesOf(table: StoredTable, lengthUnit: string): Promise<TableSummary['
 }
 
 /** Codes of all logged intervals, orientations and versions of logs with how often each stands in what was logged. */
-export async function codeCounts(projectId: string, lengthUnit: string): Promise<{ code: string; count: number }[]> {
+export async function codeCounts(projectId: string, lengthUnit: string, damaged?: Damage[]): Promise<{ code: string; count: number }[]> {
 	const counts = new Map<string, number>();
-	for (const t of await listTables(db(), projectId, ['intervals', 'orientations', 'holeOrientations']))
+	for (const t of await listTables(db(), projectId, ['intervals', 'orientations', 'holeOrientations'], damaged))
 		for (const { code, count } of await codesOf(t, lengthUnit))
 			counts.set(code, (counts.get(code) ?? 0) + (t.state.kind === 'intervals' && !t.state.versionOf ? count : 0));
 	return [...counts].map(([code, count]) => ({ code, count })).sort((a, b) => b.count - a.count || (a.code < b.code ? -1 : 1));

@@ -1,6 +1,6 @@
 import { and, asc, eq, gte, inArray, isNull, lt } from 'drizzle-orm';
 import type { LogLayer } from '#core/tables/version';
-import { fail } from '#core/problem';
+import { fail, ProblemError } from '#core/problem';
 import type { TableKind } from '#core/tables/kinds';
 import type { Executor } from '../db/client';
 import type { TableMarks } from '#core/tables/marks';
@@ -20,8 +20,37 @@ export interface StoredTable {
 	lengthUnit: string;
 }
 
-/** Tables of a project, of some kinds or all, in the order in which they came. */
-export async function listTables(on: Executor, projectId: string, kinds?: readonly TableKind[]): Promise<StoredTable[]> {
+/** An object that can not be read: what is stored of it was damaged. */
+export interface Damage {
+	object: string;
+	kind: string;
+	name: string;
+	/** What is wrong with it. */
+	what: string;
+}
+
+/** Reads an object; where it is damaged that is put on a list, for who shows what is left. @param damaged without it, reading fails */
+export function readOr<T>(o: { id: string; kind: string; name: string }, read: () => T, damaged?: Damage[]): T | null {
+	try {
+		return read();
+	} catch (error) {
+		if (!damaged || !(error instanceof ProblemError) || error.problem.kind !== 'damaged-state') throw error;
+		if (!damaged.some((d) => d.object === o.id)) damaged.push({ object: o.id, kind: o.kind, name: o.name, what: error.problem.message });
+		return null;
+	}
+}
+
+/**
+ * Tables of a project, of some kinds or all, in the order in which they came.
+ * @param damaged gets those that can not be read, which are left out then
+ * @throws ProblemError `damaged-state` for one, where nobody asks for them
+ */
+export async function listTables(
+	on: Executor,
+	projectId: string,
+	kinds?: readonly TableKind[],
+	damaged?: Damage[]
+): Promise<StoredTable[]> {
 	const rows = await on
 		.select({ object, lengthUnit: project.lengthUnit })
 		.from(object)
@@ -29,15 +58,10 @@ export async function listTables(on: Executor, projectId: string, kinds?: readon
 		.where(and(eq(object.projectId, projectId), eq(object.kind, 'table'), isNull(object.removedAt)))
 		.orderBy(object.createdAt, object.id);
 	return rows
-		.map(({ object: r, lengthUnit }) => ({
-			id: r.id,
-			name: r.name,
-			hash: r.contentHash,
-			revision: r.revision,
-			version: r.version,
-			state: tableState(r.state, `"${r.name}"`),
-			lengthUnit
-		}))
+		.flatMap(({ object: r, lengthUnit }) => {
+			const state = readOr(r, () => tableState(r.state, `"${r.name}"`), damaged);
+			return state ? [{ id: r.id, name: r.name, hash: r.contentHash, revision: r.revision, version: r.version, state, lengthUnit }] : [];
+		})
 		.filter((t) => !kinds || kinds.includes(t.state.kind));
 }
 

@@ -18,6 +18,7 @@
 	import WorkMenu from '$lib/ui/WorkMenu.svelte';
 	import Finder from '$lib/ui/Finder.svelte';
 	import KeyHelp from '$lib/ui/KeyHelp.svelte';
+	import Damaged from '$lib/ui/Damaged.svelte';
 	import Readout from '$lib/ui/Readout.svelte';
 
 	let { children } = $props();
@@ -215,7 +216,10 @@
 					</p>
 				</div>
 			{:else if ready}
-				{@render children()}
+				<div class="flex h-full flex-col">
+					<Damaged {workspace} />
+					<div class="min-h-0 flex-1">{@render children()}</div>
+				</div>
 			{:else}
 				<p class="quiet p-8">Opening the project…</p>
 			{/if}

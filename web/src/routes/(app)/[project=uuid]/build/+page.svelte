@@ -194,14 +194,14 @@
 		onclick={() => (workspace.extentDraft = workspace.extentDraft ? null : { ...workspace.project!.extent! })}
 		><Move3d size={13} />{workspace.extentDraft ? 'Handles away' : 'Drag its sides in map and space'}</button
 	>
-	<div class="mt-2 mb-4 flex gap-2">
-		<button class="btn btn-xs flex-1" onclick={() => propose('terrain')}>From the terrain</button><button
-			class="btn btn-xs flex-1"
+	<div class="mt-2 mb-4 grid grid-cols-2 gap-2">
+		<button class="btn btn-xs" onclick={() => propose('terrain')}>From the terrain</button><button
+			class="btn btn-xs"
 			onclick={() => propose('collars')}>From the collars</button
 		>
 		{#if boxes.length}
 			<select
-				class="select select-xs w-28"
+				class="select select-xs col-span-2 w-full"
 				aria-label="Extent from an object"
 				value=""
 				onchange={(e) => {
@@ -211,7 +211,7 @@
 					void storeExtent();
 				}}
 			>
-				<option value="" disabled>From …</option>
+				<option value="" disabled>From an object …</option>
 				{#each boxes as b (b.id)}<option value={b.id}>{b.name}</option>{/each}
 			</select>
 		{/if}
