@@ -56,9 +56,9 @@
 </script>
 
 {#if own}
-	<div class="relative">
+	<div class="relative min-w-10">
 		<button
-			class="btn btn-ghost btn-sm max-w-44 gap-1 px-2 font-normal"
+			class="btn btn-ghost btn-sm w-full max-w-44 gap-1 px-2 font-normal"
 			aria-expanded={open}
 			title="The model that is worked on; press for others"
 			onclick={() => (open = !open)}><span class="truncate">{own.name}</span><ChevronDown size={14} class="shrink-0" /></button

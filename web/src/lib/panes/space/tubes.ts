@@ -110,8 +110,10 @@ export class Tubes {
 	/** Colours are in sRGB and stay so: the shader writes them as they are. */
 	set(s: TubeSegments): void {
 		const n = s.count;
+		// Where there is nothing yet, and nothing is to be drawn, there is nothing to write.
 		if (n > this.capacity) this.grow(n);
-		const { ends, tints, sizes } = this.buffers!;
+		if (!this.buffers) return;
+		const { ends, tints, sizes } = this.buffers;
 		for (let i = 0; i < n; i++)
 			for (let k = 0; k < 4; k++) {
 				const v = 4 * i + k;

@@ -158,14 +158,16 @@
 
 <a class="bg-base-100 sr-only z-50 px-4 py-2 focus:not-sr-only focus:absolute focus:top-1 focus:left-1" href="#stage">To the stage itself</a
 >
-<div class="grid h-dvh grid-rows-[44px_minmax(0,1fr)_26px]">
-	<header class="bg-base-100 rule flex items-center gap-3 border-b px-3">
-		<a href="/" class="flex items-center gap-2" title="All projects"><img src="/mark.svg" alt="All projects" class="h-7 w-7" /></a>
+<div class="grid h-dvh grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)_26px]">
+	<header class="bg-base-100 rule flex min-w-0 items-center gap-1 border-b px-2 sm:gap-3 sm:px-3">
+		<a href="/" class="mr-1 flex shrink-0 items-center gap-2" title="All projects"
+			><img src="/mark.svg" alt="All projects" class="h-7 w-7" /></a
+		>
 		<span class="min-w-0 truncate font-semibold">{workspace.project?.name ?? '…'}</span>
 		{#if ready}<ModelMenu {workspace} />{/if}
 		<span class="quiet hidden shrink-0 lg:inline">/ {STAGES.find((s) => s.id === stage)?.label ?? ''}</span>
 		<button
-			class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 min-w-8 shrink-0 items-center justify-between border px-2 text-sm md:w-60 md:shrink lg:w-80 lg:px-3"
+			class="rule bg-base-200 quiet hover:border-base-content/40 mx-auto flex h-7 min-w-8 shrink-0 items-center justify-center border px-1.5 md:justify-between md:px-2 text-sm md:w-60 md:shrink lg:w-80 lg:px-3"
 			onclick={() => (finder = true)}
 		>
 			<Search size={15} class="md:hidden" /><span class="sr-only md:not-sr-only">find or run…</span><kbd class="hidden text-xs md:inline"
