@@ -182,7 +182,7 @@ class Malachite:
         return self._ask("GET", "/projects/{project}/mesh".format(project=self._project()), query=query)
 
     def get_object_pack(self, object, query=None):
-        """What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids)."""
+        """What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids), of solids at most so many triangles for a first look."""
         return self._ask("GET", "/projects/{project}/objects/{object}/pack".format(project=self._project(), object=_quoted(object)), query=query)
 
     def get_grid_part(self, object, query=None):
@@ -590,8 +590,12 @@ class Malachite:
         return self._ask("POST", "/projects/{project}/previews".format(project=self._project()), body=body)
 
     def get_derived(self, recipe, query=None):
-        """What a recipe without parameters makes of objects as they stand built (geology at the surface, what changed between two models), without a result of its own."""
+        """What a quick recipe makes of objects as they stand built (geology at the surface, thickness of a unit, what changed between two models), without a result of its own."""
         return self._ask("GET", "/projects/{project}/derived/{recipe}".format(project=self._project(), recipe=_quoted(recipe)), query=query)
+
+    def export_derived(self, recipe, format, query=None):
+        """The same as a file, by the form of the recipe: grids as tif or asc, faces as geojson; what is said of it as json or csv."""
+        return self._ask("GET", "/projects/{project}/derived/{recipe}/file.{format}".format(project=self._project(), recipe=_quoted(recipe), format=_quoted(format)), query=query)
 
     def estimate_result(self, body=None):
         """Memory that a recipe will need."""
@@ -692,10 +696,6 @@ class Malachite:
     def export_section(self, format, query=None):
         """The section as SVG, PNG or DXF."""
         return self._ask("GET", "/projects/{project}/exports/section.{format}".format(project=self._project(), format=_quoted(format)), query=query)
-
-    def export_grid(self, what, format, query=None):
-        """A grid of the model as GeoTIFF (tif) or ASCII grid (asc): thickness or true-thickness of a unit, elevation or depth of its base."""
-        return self._ask("GET", "/projects/{project}/exports/grids/{what}.{format}".format(project=self._project(), what=_quoted(what), format=_quoted(format)), query=query)
 
     def export_meshes(self, what, format, query=None):
         """Volumes or surfaces as OBJ, STL, glTF (glb) or VTK XML (vtp); volumes also as a table (csv); geology as geojson."""

@@ -11,6 +11,7 @@ export const comparison = recipe({
 	about: 'Volumes, moved surfaces and changed contacts of one model against those of another.',
 	version: 1,
 	form: 'figure',
+	atOnce: true,
 	roles: { before: { ...MODEL, title: 'Before' }, after: { ...MODEL, title: 'After' } },
 	parameters: yup.object({}).noUnknown(),
 	run(inputs) {

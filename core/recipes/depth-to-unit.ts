@@ -15,6 +15,7 @@ export const depthToUnit = recipe<{ unit: string; side: 'top' | 'base'; cell: nu
 	about: 'A grid: how deep the top of a unit lies below the terrain, or its base.',
 	version: 1,
 	form: 'grid',
+	atOnce: true,
 	roles: { model: MODEL, terrain: { ...GRID, title: 'Below' } },
 	parameters: yup
 		.object({ unit: unitOf('model'), side: oneOfWords('Side', { top: 'top', base: 'base' }, 'top'), cell: lengthOf('Cell') })

@@ -156,6 +156,8 @@ export interface Recipe<P = Record<string, unknown>> {
 	live?: true;
 	/** Quick enough to be looked at while its parameters are turned. */
 	previews?: true;
+	/** Quick enough to be made while who asks waits, without a result of its own. */
+	atOnce?: true;
 	/** First values, from what is put in. */
 	suggest?(inputs: readonly Described[], project: ProjectFacts): Partial<P>;
 	/** A name for it; of its title and what is put in, where this is not said. */

@@ -12,6 +12,7 @@ export const surfaceGeology = recipe({
 	about: 'Faces on the map: which unit of a model lies at the surface where.',
 	version: 1,
 	form: 'faces',
+	atOnce: true,
 	roles: { model: MODEL },
 	parameters: yup.object({}).noUnknown(),
 	run(inputs) {

@@ -17,6 +17,7 @@ export const thickness = recipe<{ unit: string; measured: 'vertical' | 'across';
 		'A grid: how thick a unit of a model is, along the vertical or across its layering; of what lies below a water table only, if you want.',
 	version: 1,
 	form: 'grid',
+	atOnce: true,
 	roles: { model: MODEL, below: perhapsOf(GRID, 'Only below (elevation)') },
 	parameters: yup
 		.object({

@@ -14,6 +14,7 @@ export const unitElevation = recipe<{ unit: string; side: 'top' | 'base'; cell: 
 	about: 'A grid: how high the top of a unit lies, or its base.',
 	version: 1,
 	form: 'grid',
+	atOnce: true,
 	roles: { model: MODEL },
 	parameters: yup
 		.object({ unit: unitOf('model'), side: oneOfWords('Side', { top: 'top', base: 'base' }, 'base'), cell: lengthOf('Cell') })

@@ -286,11 +286,14 @@ describe('the way from files to a model', () => {
 	});
 
 	it('exports grids of a unit: its thickness adds up to its volume, and its base lies below the terrain', async () => {
-		const grid = async (what: string, query: string) => {
-			const response = await fetch(`${server.url}/api/v1/projects/${project}/exports/grids/${what}.asc?${query}`);
+		const objects = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', `/projects/${project}`)).body.objects;
+		const id = (kind: string) => objects.find((o) => o.kind === kind)!.id;
+		const grid = async (recipe: string, parameters: object, more = '') => {
+			const query = new URLSearchParams({ of: `model:${id('model')}${more}`, parameters: JSON.stringify(parameters) });
+			const response = await fetch(`${server.url}/api/v1/projects/${project}/derived/${recipe}/file.asc?${query}`);
 			return { status: response.status, lines: (await response.text()).split('\n') };
 		};
-		const { lines } = await grid('thickness', 'unit=marrick&cell=100');
+		const { lines } = await grid('thickness', { unit: 'marrick', cell: 100 });
 		const cell = Number(/cellsize\s+([\d.]+)/i.exec(lines.join('\n'))![1]);
 		const numbers = lines
 			.slice(6)
@@ -303,7 +306,7 @@ describe('the way from files to a model', () => {
 		expect(
 			Math.abs((numbers.reduce((a, b) => a + b, 0) * cell * cell) / body.volumes.find((v) => v.unit === 'marrick')!.volume - 1)
 		).toBeLessThan(0.03);
-		const depth = (await grid('depth', 'unit=marrick')).lines
+		const depth = (await grid('depth-to-unit', { unit: 'marrick', side: 'base' }, `,terrain:${id('terrain')}`)).lines
 			.slice(6)
 			.join(' ')
 			.trim()
@@ -312,14 +315,24 @@ describe('the way from files to a model', () => {
 			.filter((v) => v > -9000);
 		expect(depth.length).toBeGreaterThan(1000);
 		expect(Math.min(...depth)).toBeGreaterThan(-1);
-		expect(
-			(await fetch(`${server.url}/api/v1/projects/${project}/exports/grids/true-thickness.tif?unit=marrick`)).headers.get('content-type')
-		).toBe('image/tiff');
-		expect([
-			(await grid('thickness', 'unit=nobody')).status,
-			(await grid('colour', 'unit=marrick')).status,
-			(await grid('depth', 'unit=marrick&cell=0.01')).status
-		]).toEqual([404, 404, 422]);
+		const across = new URLSearchParams({ of: `model:${id('model')}`, parameters: '{"unit":"marrick","measured":"across"}' });
+		expect((await fetch(`${server.url}/api/v1/projects/${project}/derived/thickness/file.tif?${across}`)).headers.get('content-type')).toBe(
+			'image/tiff'
+		);
+		const bad = async (recipe: string, parameters: string, of = `model:${id('model')}`, format = 'asc') => {
+			const query = new URLSearchParams({ of, parameters });
+			const { status, body } = await api.call<{ type: string }>('GET', `/projects/${project}/derived/${recipe}/file.${format}?${query}`);
+			return [status, body.type];
+		};
+		expect(await bad('thickness', '{"unit":"nobody"}')).toEqual([422, expect.any(String)]);
+		expect(await bad('colour', '{}')).toEqual([404, 'unknown-recipe']);
+		expect(await bad('thickness', '{"unit":')).toEqual([422, 'bad-parameters']);
+		expect(await bad('thickness', '[1]')).toEqual([422, 'bad-parameters']);
+		expect(await bad('thickness', '{"unit":"marrick","cell":-1}')).toEqual([422, expect.any(String)]);
+		expect(await bad('thickness', '{"unit":"marrick","colour":1}')).toEqual([422, expect.any(String)]);
+		expect(await bad('thickness', '{"unit":"marrick"}', 'model:'.padEnd(42, '0'))).toEqual([422, expect.any(String)]);
+		expect(await bad('thickness', '{"unit":"marrick"}', undefined, 'obj')).toEqual([404, expect.any(String)]);
+		expect(await bad('contours', '{}', `grid:${id('terrain')}`)).toEqual([422, 'not-at-once']);
 	});
 
 	it('exports an archive from which the same project comes back', async () => {

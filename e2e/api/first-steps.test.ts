@@ -97,7 +97,11 @@ describe('what panes draw', () => {
 		expect([few.drawn.triangles <= 1000, few.drawn.triangles < all.drawn.triangles]).toEqual([true, true]);
 		for (const most of ['0', '-5', 'x', '1.5']) expect((await api.call('GET', at(`/mesh?drawn=true&most=${most}`))).status).toBe(422);
 		const { objects } = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', at(''))).body;
-		const geology = `/derived/surface-geology?of=model:${objects.find((o) => o.kind === 'model')!.id}`;
+		const model = objects.find((o) => o.kind === 'model')!.id;
+		// Any solids are looked at so, those of other models too.
+		const asObject = `/objects/${model}/pack?drawn=true&most=1000`;
+		expect(readPack((await api.call<Uint8Array>('GET', at(asObject))).body).info).toMatchObject({ light: true, drawn: few.drawn });
+		const geology = `/derived/surface-geology?of=model:${model}`;
 		for (const path of ['', '/interpretation', '/mesh?drawn=true', '/terrain?drawn=true', geology]) {
 			expect((await size(path, 'gzip')).encoding, path).toBe('gzip');
 			expect((await size(path, 'identity')).encoding, path).toBeNull();

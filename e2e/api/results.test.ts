@@ -91,7 +91,7 @@ describe('what a recipe makes of objects as they stand', () => {
 		['surface-geology', '__proto__:MODEL', 422, 'invalid-input'],
 		['surface-geology', 'model:00000000-0000-4000-8000-000000000000', 422, 'unknown-input'],
 		['comparison', 'before:MODEL', 422, 'input-missing'],
-		['thickness', 'model:MODEL', 422, 'invalid-input'],
+		['thickness', 'ground:MODEL', 422, 'unknown-role'],
 		['gold', 'model:MODEL', 404, 'unknown-recipe'],
 		['fields', 'model:MODEL', 404, 'unknown-recipe']
 	])('%s of %s is refused', async (recipe, of, status, type) => {

@@ -263,15 +263,27 @@ describe('Present', () => {
 	it('offers grids of the unit that is chosen', async () => {
 		await open('present');
 		await shows('Grids');
-		await choose('section[aria-labelledby="grids"] label:nth-child(2) select', 'marrick');
-		await write('Cells of, m', '200');
-		const link = await page.waitForFunction(() =>
-			[...document.querySelectorAll('section[aria-labelledby="grids"] a')]
-				.map((a) => (a as HTMLAnchorElement).href)
-				.find((h) => h.includes('unit=marrick') && h.includes('cell=200'))
-		);
-		const response = await fetch((await link.jsonValue())!);
-		expect([response.status, response.headers.get('content-disposition')]).toEqual([200, expect.stringContaining('thickness')]);
+		const grids = 'section[aria-labelledby="grids"]';
+		await choose(`${grids} ::-p-aria([name="Unit"])`, 'marrick');
+		await write('Cell, m', '200');
+		const link = (ending: string, holds: string[]) =>
+			page.waitForFunction(
+				(e, words) =>
+					[...document.querySelectorAll('section[aria-labelledby="grids"] a')]
+						.map((a) => (a as HTMLAnchorElement).href)
+						.find((h) => h.includes(`file.${e}`) && words.every((w) => decodeURIComponent(h).includes(w))),
+				{},
+				ending,
+				holds
+			);
+		const response = await fetch((await (await link('asc', ['"unit":"marrick"', '"cell":200'])).jsonValue())!);
+		expect([response.status, response.headers.get('content-disposition')]).toEqual([200, expect.stringContaining('.asc')]);
+		expect(await response.text()).toMatch(/cellsize\s+200/i);
+		// The unit stays when another grid of it is chosen, which has a terrain to be below.
+		await choose(`${grids} ::-p-aria([name="What"])`, 'depth-to-unit');
+		await shows('how deep the top of a unit lies');
+		const depth = await fetch((await (await link('tif', ['depth-to-unit', 'terrain:', '"unit":"marrick"', '"cell":200'])).jsonValue())!);
+		expect([depth.status, depth.headers.get('content-type')]).toEqual([200, 'image/tiff']);
 	});
 });
 

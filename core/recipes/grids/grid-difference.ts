@@ -16,6 +16,7 @@ export const gridDifference = recipe({
 	version: 1,
 	previews: true,
 	form: 'grid',
+	atOnce: true,
 	roles: { first: { ...GRID, title: 'Grid' }, second: { ...GRID, title: 'less' } },
 	parameters: yup.object({}).noUnknown(),
 	run(inputs, _parameters, { preview }) {

@@ -14,6 +14,7 @@ export const unitsBelow = recipe({
 	about: 'A table: how much of each unit of a model lies below a grid and above it; of a water table, what of each unit is wet.',
 	version: 1,
 	form: 'table',
+	atOnce: true,
 	roles: { model: MODEL, grid: { ...GRID, title: 'Grid (elevation)' } },
 	parameters: yup.object({}).noUnknown(),
 	run(inputs, _p, { project: { lengthUnit } }) {

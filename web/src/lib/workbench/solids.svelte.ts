@@ -8,6 +8,7 @@ import type { Unit } from '#core/units/column';
 import type { OfProject } from '$lib/api/of-project';
 import type { ProjectObject } from '$lib/api/types';
 import type { ModelScene } from '../workspace-parts';
+import { showInTurn } from './first-look';
 
 /** A unit as panes show it. */
 export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'> & {
@@ -94,10 +95,17 @@ export class OtherSolids {
 		const turn = `${id} ${o.contentHash}`;
 		if (this.loading.has(turn)) return;
 		this.loading.add(turn);
-		this.of.api
-			.bytes('getObjectPack', { object: id, drawn: true })
-			.then((bytes) => (this.loaded = new Map(this.loaded).set(id, openSolids(o.contentHash, bytes))))
-			.catch((error) => this.of.failed(error))
+		const { api, objects } = this.of;
+		showInTurn(
+			async (most) => {
+				const own = openSolids(o.contentHash, await api.bytes('getObjectPack', { object: id, drawn: true, ...(most ? { most } : {}) }));
+				return { ...own, light: own.scene.light };
+			},
+			(own) => (this.loaded = new Map(this.loaded).set(id, own)),
+			// Built anew meanwhile, it is asked for again.
+			{ seen: this.loaded.has(id), wanted: () => objects().find((x) => x.id === id)?.contentHash === o.contentHash }
+		)
+			.catch((error: unknown) => this.of.failed(error))
 			.finally(() => this.loading.delete(turn));
 	}
 

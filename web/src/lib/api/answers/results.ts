@@ -50,6 +50,8 @@ export const recipeListAnswer = obj({
 			step: flag(),
 			/** Can be looked at before it is made (previewResult). */
 			previews: flag(),
+			/** Can be had without a result of its own (getDerived, exportDerived). */
+			atOnce: flag(),
 			roles: list(role),
 			parameters: list(parameter),
 			/** JSON Schema of the parameters. */

@@ -12,7 +12,7 @@ import { exportArchive } from '../services/archive';
 import { importArchive } from '../jobs/archive-import';
 import { runTask } from '../threads/threads';
 import { systemOf } from '../store/crs';
-import { endingsFor, formatFor } from '#core/formats/known';
+import { endingsFor } from '#core/formats/known';
 import { refuseEnding } from '#core/formats/writers';
 import { spool } from '../store/files';
 import { correlationDrawing, logDrawing } from '../services/logs';
@@ -26,8 +26,6 @@ const MODEL_FILES: Readonly<Record<string, readonly string[]>> = {
 	surfaces: endingsFor('solids'),
 	geology: ['geojson']
 };
-
-const GRIDS: readonly string[] = ['thickness', 'true-thickness', 'elevation', 'depth'];
 
 const LARGEST_ARCHIVE = 256 * 1024 * 1024;
 
@@ -77,30 +75,6 @@ export const presentOperations = [
 				fonts: fonts()
 			});
 			return download(bytes, { svg: 'image/svg+xml', png: 'image/png', dxf: 'image/vnd.dxf' }[format]!, name);
-		}
-	}),
-	operation({
-		id: 'exportGrid',
-		ofModel: true,
-		method: 'get',
-		path: '/projects/{project}/exports/grids/{what}.{format}',
-		tag: 'Present',
-		summary:
-			'A grid of the model as GeoTIFF (tif) or ASCII grid (asc): thickness or true-thickness of a unit, elevation or depth of its base',
-		reply: 'A file',
-		media: 'image/tiff',
-		query: yup.object({ unit: yup.string().max(40).required(), cell: yup.number().positive() }).noUnknown(),
-		run: async ({ params, model, query }) => {
-			const { what, format } = params as { what: string; format: string };
-			if (!GRIDS.includes(what)) fail('not-found', `there is no grid called ${what}`, `There are ${GRIDS.join(', ')}.`);
-			if (!formatFor('grid', format)) refuseEnding(what, format, endingsFor('grid'));
-			const { pack, about } = await storedModel(params['project']!, model);
-			const unit = about.units.findIndex((u) => u.id === query.unit);
-			if (unit < 0)
-				fail('not-found', `the column has no unit "${query.unit}"`, `It has ${about.units.map((u) => u.id).join(', ')}.`, 'unit');
-			const name = `${fileName(`${about.units[unit]!.name} ${what}`)}.${format}`;
-			const { bytes, media } = await runTask('writeModelGrid', { pack, about, what, unit, cell: query.cell, format });
-			return download(bytes, media, name);
 		}
 	}),
 	operation({

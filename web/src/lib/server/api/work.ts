@@ -44,9 +44,11 @@ function requireBuilt(seen: readonly ObjectRow[], kind: 'holes' | 'model'): stri
 const sinceQuery = yup.object({ since: yup.string().max(200).default('') }).noUnknown();
 
 /** How panes get what has a form, where that is smaller than what is stored. */
-const DRAWN: Partial<Record<string, (projectId: string, node: ObjectRow, pack: Uint8Array) => Promise<Uint8Array>>> = {
-	solids: async (projectId, node, pack) =>
-		runTask('drawnMesh', { pack, spacing: Number((await builtReport(db(), projectId, node.contentHash))?.report['spacing']) || 1 }),
+const DRAWN: Partial<
+	Record<string, (projectId: string, node: ObjectRow, pack: Uint8Array, most: number | undefined) => Promise<Uint8Array>>
+> = {
+	solids: async (projectId, node, pack, most) =>
+		runTask('drawnMesh', { pack, spacing: Number((await builtReport(db(), projectId, node.contentHash))?.report['spacing']) || 1, most }),
 	grid: (_project, _node, pack) => runTask('drawnRaster', { pack })
 };
 
@@ -279,15 +281,16 @@ export const workOperations = [
 		path: '/projects/{project}/objects/{object}/pack',
 		tag: 'Examine',
 		summary:
-			'What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids)',
+			'What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids), of solids at most so many triangles for a first look',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		query: yup.object({ drawn: yup.boolean().default(false) }).noUnknown(),
+		query: yup.object({ drawn: yup.boolean().default(false), most: yup.number().integer().min(1000).max(1e9) }).noUnknown(),
 		run: async ({ params, query, request }) => {
 			const { node, pack } = await heldBy(params['project']!, params['object']!);
 			const drawn = query.drawn ? DRAWN[node.form ?? ''] : undefined;
-			return sendPack(`${drawn ? 'drawn' : 'object'} ${node.contentHash}`, request, async () =>
-				drawn ? drawn(params['project']!, node, await pack()) : pack()
+			const { most } = query;
+			return sendPack(`${drawn ? `drawn${most ? ` most ${most}` : ''}` : 'object'} ${node.contentHash}`, request, async () =>
+				drawn ? drawn(params['project']!, node, await pack(), most) : pack()
 			);
 		}
 	}),

@@ -24,7 +24,11 @@ export async function projectFacts(projectId: string): Promise<ProjectFacts> {
 }
 
 /** What is said of a model: its units as they are called now, those of divisions after those of the column. */
-export function unitsOfObject(graph: readonly ObjectRow[], o: ObjectRow, report: Readonly<Record<string, unknown>>): Unit[] {
+export function unitsOfObject(
+	graph: readonly ObjectRow[],
+	o: Pick<ObjectRow, 'name' | 'kind' | 'modelId' | 'state'>,
+	report: Readonly<Record<string, unknown>>
+): Unit[] {
 	if (Array.isArray(report['units'])) return report['units'] as Unit[];
 	const parts = o.kind === 'kept-model' ? stateIfWhole(o, 'kept-model')?.parts : undefined;
 	// Those of a state that is damaged are not known; what is built of it says so.

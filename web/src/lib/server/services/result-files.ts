@@ -14,9 +14,10 @@ import { objectBytes, unitsOfObject } from '../graph/inputs';
 import { builtReport } from '../store/results';
 import { gridFile, layerFile, type SourceFile } from './source-files';
 
-interface Source {
+/** What is written: a result, or what was made for the asking. */
+export interface Source {
 	project: { id: string; name: string; crs: number; lengthUnit: string };
-	node: ObjectRow;
+	node: Pick<ObjectRow, 'name' | 'form' | 'kind' | 'modelId' | 'state'>;
 	bytes: Uint8Array;
 	report: Record<string, unknown>;
 }
@@ -61,16 +62,28 @@ function tableOf(report: Record<string, unknown>): { header: string[]; rows: (st
 /** A result as a file of an open format; what is said of it as JSON or as a table. @throws ProblemError `not-found`, `not-built` */
 export async function exportResult(project: Source['project'], node: ObjectRow, format: string): Promise<SourceFile> {
 	if (node.missing) fail('not-built', `${node.name} is not built yet`, 'Build it first.');
+	refuseFormat(node, format);
+	const report = (await builtReport(db(), project.id, node.contentHash))?.report ?? {};
+	// What is said of it does not need what it holds.
+	const bytes = format === 'json' ? new Uint8Array() : (await objectBytes(project.id, node))!;
+	return resultFile({ project, node, bytes, report }, format);
+}
+
+function refuseFormat(node: Source['node'], format: string): void {
 	const formats = endingsOfForm(node.form);
 	if (!formats.includes(format)) refuseEnding(node.name, format, formats);
-	const report = (await builtReport(db(), project.id, node.contentHash))?.report ?? {};
+}
+
+/** The file of what was made. @throws ProblemError where there is no such format */
+export async function resultFile(source: Source, format: string): Promise<SourceFile> {
+	const { node, bytes, report } = source;
+	refuseFormat(node, format);
 	const name = `${fileName(node.name)}.${format}`;
 	if (format === 'json') return { bytes: JSON.stringify(report, null, '\t'), media: 'application/json', name };
 	if (format === 'csv') {
 		const isRows = node.form === 'places' || node.form === 'table';
-		const { header, rows } = isRows ? readingsTable(unpackReadings(readPack((await objectBytes(project.id, node))!))) : tableOf(report);
+		const { header, rows } = isRows ? readingsTable(unpackReadings(readPack(bytes))) : tableOf(report);
 		return { ...csvFile(header, rows), name };
 	}
-	const bytes = (await objectBytes(project.id, node))!;
-	return { ...(await WRITERS[node.form as FileForm]({ project, node, bytes, report }, format)), name };
+	return { ...(await WRITERS[node.form as FileForm](source, format)), name };
 }

@@ -8,9 +8,6 @@ import { csvFile, LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import { readPack } from '#core/formats/pack';
 import { sectionDxf } from '#core/sections/section-dxf';
 import { sectionSvg } from '#core/sections/section-svg';
-import { elevationGrid, thicknessGrid, trueThicknessGrid } from '#core/mesh/grid-over';
-import type { Raster } from '#core/grids/raster';
-import { frameOver } from '#core/recipes/opened';
 import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
 import { solidOf, surfaceOf, surfacesIn, unitsIn } from '#core/mesh/extract';
 import { geologyAtSurface } from '#core/sections/geology-map';
@@ -49,21 +46,6 @@ function surfaceName(m: Pick<AboutModel, 'units' | 'faults'>, s: number): { name
 function namedMeshes(mesh: SolidMesh, m: AboutModel, what: string): NamedMesh[] {
 	if (what === 'volumes') return unitsIn(mesh).map((u) => ({ name: m.units[u]!.name, color: m.units[u]!.color, mesh: solidOf(mesh, u) }));
 	return surfacesIn(mesh).map((s) => ({ name: surfaceName(m, s).name, color: m.units[s]?.color ?? NAMELESS, mesh: surfaceOf(mesh, s) }));
-}
-
-/** A grid over a model on the map. @param cell side of its cells; without it, a two hundredth of the longer side */
-export function gridOfModel(pack: Uint8Array, m: AboutModel, what: string, unit: number, cell: number | undefined): Raster {
-	const mesh = meshOf(pack);
-	const p = mesh.positions;
-	const grid = frameOver(mesh, cell);
-	if (what === 'thickness') return thicknessGrid(solidOf(mesh, unit), grid);
-	if (what === 'true-thickness') return trueThicknessGrid(solidOf(mesh, unit), grid);
-	const base = elevationGrid(surfaceOf(mesh, unit), grid);
-	if (what === 'elevation') return base;
-	const top = m.hasTerrain ? elevationGrid(surfaceOf(mesh, TERRAIN), grid) : null;
-	let highest = -Infinity;
-	for (let i = 2; i < p.length; i += 3) highest = Math.max(highest, p[i]!);
-	return { ...base, values: base.values.map((z, i) => (top ? top.values[i]! : highest) - z) };
 }
 
 /** To longitude and latitude, or unchanged on a local grid. */

@@ -29,7 +29,7 @@ import { withFirstValues } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
 import type { Given, ProjectFacts } from '#core/recipes/recipe';
 import { answer, tell, type Progress } from './answer';
-import { fileOfModel, gridOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
+import { fileOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
 import { runPiece } from './compute-pool';
 
 /** A grid, or a stored one, as a file. */
@@ -123,20 +123,6 @@ export const writeSection = (m: SectionMessage) => answer(() => sectionFile(m));
 /** A model, or what follows from it, as a file. */
 export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) =>
 	answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
-
-/** A grid over a model as a file. */
-export const writeModelGrid = (m: {
-	pack: Uint8Array;
-	about: AboutModel;
-	what: string;
-	unit: number;
-	cell: number | undefined;
-	format: string;
-}) =>
-	answer(async () => {
-		const raster = gridOfModel(m.pack, m.about, m.what, m.unit, m.cell);
-		return writeAs('grid', m.format, raster, { ...LOCAL_SYSTEM, crs: m.about.crs });
-	});
 
 /** The model as panes draw it; what is said of it, without what only its report needs. */
 export const drawnMesh = (m: { pack: Uint8Array; spacing: number; most?: number | undefined }) =>

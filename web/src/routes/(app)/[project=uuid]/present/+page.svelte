@@ -2,6 +2,7 @@
 	import { endingsFor, titleOfEnding } from '#core/formats/known';
 	import { traceLength } from '#core/sections/section';
 	import { Download } from '@lucide/svelte';
+	import GridFiles from '$lib/present/GridFiles.svelte';
 	import SectionSheet from '$lib/present/SectionSheet.svelte';
 	import { useWorkspace } from '$lib/workspace.svelte';
 	const workspace = useWorkspace();
@@ -14,16 +15,6 @@
 		workspace.api.address('exportSection', { format, filled, exaggeration, line: Math.min(line, lines.length) });
 	const model = $derived(workspace.object('model'));
 	const shown = $derived(workspace.sections[Math.min(line, lines.length)]);
-	const GRIDS = [
-		['thickness', 'Vertical thickness'],
-		['true-thickness', 'Thickness across the layers'],
-		['elevation', 'Elevation of the base'],
-		['depth', 'Depth of the base below the surface']
-	] as const;
-	let grid = $state<(typeof GRIDS)[number][0]>('thickness');
-	let chosen = $state('');
-	const unitId = $derived(workspace.units.some((u) => u.id === chosen) ? chosen : (workspace.units[0]?.id ?? ''));
-	let cell = $state<number | null>(null);
 	/** Files of the model: what, ending, label. */
 	const saved = (what: string, endings: readonly string[]) => endings.map((e) => [what, e, titleOfEnding(e)] as const);
 	const FILES = [
@@ -93,34 +84,10 @@
 			</div>
 			<section class="bg-base-100 rule mt-4 border p-4" aria-labelledby="grids">
 				<h2 id="grids" class="panel-title">Grids</h2>
-				<p class="quiet mb-3 text-sm">Of one unit on the map: how thick it is, and where its base lies.</p>
-				<div class="flex flex-wrap items-end gap-4 text-sm">
-					<label class="flex flex-col gap-1"
-						>Grid<select class="select select-sm w-56" bind:value={grid}
-							>{#each GRIDS as [id, label] (id)}<option value={id}>{label}</option>{/each}</select
-						></label
-					>
-					<label class="flex flex-col gap-1"
-						>Unit<select class="select select-sm w-52" value={unitId} onchange={(e) => (chosen = e.currentTarget.value)}
-							>{#each workspace.units as u (u.id)}<option value={u.id}>{u.name}</option>{/each}</select
-						></label
-					>
-					<label class="flex flex-col gap-1"
-						>Cells of, {workspace.project!.lengthUnit}<input
-							class="input input-sm numbers w-28"
-							type="number"
-							min="0"
-							step="any"
-							placeholder="auto"
-							bind:value={cell}
-						/></label
-					>
-					{#each [['tif', 'GeoTIFF'], ['asc', 'ASCII grid']] as const as [format, label] (format)}<a
-							class="btn btn-sm"
-							href={workspace.api.address('exportGrid', { what: grid, format, unit: unitId, cell: cell && cell > 0 ? cell : undefined })}
-							download><Download size={15} />{label}</a
-						>{/each}
-				</div>
+				<p class="quiet mb-3 text-sm">
+					Of the model as it stands built. What is to be kept and looked at is a result: Ctrl K, <em>Make a result</em>.
+				</p>
+				<GridFiles {workspace} />
 			</section>
 		{/if}
 		<section class="bg-base-100 rule mt-4 border p-4">
