@@ -62,15 +62,16 @@
 </script>
 
 {#if list.length}
-	<div class="max-w-2xl">
-		<label class="mb-1.5 flex flex-col text-sm"
-			>What<select class="select select-xs w-full" value={chosen} onchange={(e) => void choose(e.currentTarget.value)}
-				>{#each list as r (r.id)}<option value={r.id}>{r.title}</option>{/each}</select
-			></label
-		>
-		{#if recipe}
-			<p class="quiet mb-1.5 text-sm">{recipe.about}</p>
-			<RecipeFields
+	<div class="grid gap-x-8 gap-y-2 lg:grid-cols-2">
+		<div>
+			<label class="mb-1.5 flex flex-col text-sm"
+				>What<select class="select select-xs w-full" value={chosen} onchange={(e) => void choose(e.currentTarget.value)}
+					>{#each list as r (r.id)}<option value={r.id}>{r.title}</option>{/each}</select
+				></label
+			>
+			{#if recipe}<p class="quiet mb-1.5 text-sm">{recipe.about}</p>{/if}
+		</div>
+		{#if recipe}<RecipeFields
 				{workspace}
 				{recipe}
 				{inputs}
@@ -81,17 +82,16 @@
 					void suggest($state.snapshot(parameters));
 				}}
 				setParameter={(name, value) => (parameters[name] = value)}
-			/>
-		{/if}
-		{#if problem}<p class="text-error mt-2 text-sm" role="alert">{problem}</p>{/if}
-		<div class="mt-3 flex flex-wrap gap-2">
-			{#each endingsFor('grid') as format (format)}<a
-					class="btn btn-sm {of && !problem && !asking ? '' : 'btn-disabled'}"
-					href={asking
-						? undefined
-						: workspace.api.address('exportDerived', { recipe: chosen, format, of, parameters: JSON.stringify(parameters) })}
-					download><Download size={15} />{titleOfEnding(format)}</a
-				>{/each}
-		</div>
+			/>{/if}
+	</div>
+	{#if problem}<p class="text-error mt-2 text-sm" role="alert">{problem}</p>{/if}
+	<div class="mt-3 flex flex-wrap gap-2">
+		{#each endingsFor('grid') as format (format)}<a
+				class="btn btn-sm {of && !problem && !asking ? '' : 'btn-disabled'}"
+				href={asking
+					? undefined
+					: workspace.api.address('exportDerived', { recipe: chosen, format, of, parameters: JSON.stringify(parameters) })}
+				download><Download size={15} />{titleOfEnding(format)}</a
+			>{/each}
 	</div>
 {/if}

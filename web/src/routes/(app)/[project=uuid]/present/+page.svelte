@@ -28,7 +28,7 @@
 	];
 </script>
 
-<div class="h-full overflow-y-auto px-8 py-6">
+<div class="h-full overflow-y-auto px-3 py-4 sm:px-8 sm:py-6">
 	<div class="mx-auto max-w-6xl">
 		<h1 class="text-lg font-semibold">Present</h1>
 		{#if !model || model.missing}
@@ -67,7 +67,7 @@
 						{exaggeration}
 					/>{:else}<p class="quiet">Draw a section under Examine first.</p>{/if}
 			</section>
-			<div class="mt-4 grid grid-cols-3 gap-4">
+			<div class="mt-4 grid gap-4 md:grid-cols-3">
 				{#each FILES as group (group.title)}
 					<section class="bg-base-100 rule border p-4">
 						<h2 class="panel-title">{group.title}</h2>
