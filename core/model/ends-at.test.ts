@@ -166,6 +166,26 @@ describe('a vein that is told where it ends', () => {
 		// A body ends at nothing.
 		expect(kinds(fitGround(inputOf(truth, (u) => (u.id === 'v' ? { endsAt: 'y', form: 'body' } : {}))))).toContain('ends-at-none');
 	});
+	it("ends at a dyke that ends itself: beside that one's end, too, and no more than its side is gone", () => {
+		// A second dyke, across both at y = 700; the first one is there south of it only.
+		const plain = veinAtDyke((x) => x < 500);
+		const truth: Truth = {
+			...plain,
+			column: [['u', 'intrusive'], ...plain.column],
+			unitAt: (x, y, z) => (Math.abs(y - 700) < 6 ? 0 : y > 700 && Math.abs(x - 500) < 8 ? 3 : plain.unitAt(x, y, z) + 1),
+			holes: [
+				...plain.holes,
+				...Array.from({ length: 20 }, (_, i) => ({ x: 30 + 49 * i, y: i % 2 ? 640 : 600, azimuth: 0, inclination: -60, depth: 380 }))
+			]
+		};
+		const ends: Record<string, string> = { v: 'y', y: 'u' };
+		const ground = fitGround(inputOf(truth, (u) => (ends[u.id] ? { endsAt: ends[u.id]! } : {})));
+		expect(ground.sequences.map((s) => s.ends?.map((e) => e.at))).toEqual([undefined, [0], [1], undefined]);
+		const at = unitAt(ground);
+		const unit = (x: number, y: number, z: number) => ground.input.column[at(x, y, z)]!.id;
+		expect([unit(500, 300, -100), unit(500, 900, -100), unit(500, 700, -100)]).toEqual(['y', 'h', 'u']);
+		for (const y of [300, 900]) expect([y, unit(300, y, flat(300)), unit(700, y, flat(700))]).toEqual([y, 'v', 'h']);
+	});
 	it('is cut by a fault together with the dyke', async () => {
 		const fault: FaultSpec = {
 			id: 'f',

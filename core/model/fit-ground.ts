@@ -124,8 +124,10 @@ function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 				const v = yield* besideSheet(fitted[e.at]!, faults, input.observations);
 				input.observations.forEach((o, k) => (e.above ? v[k]! < 0 : v[k]! > 0) && beyond.add(o));
 			}
-			own[i]!.length = 0;
-			fitted[i] = { ...(yield* intrusion(i, beyond)).sequence, ends };
+			const before = own[i]!.splice(0);
+			const { sequence } = yield* intrusion(i, beyond);
+			if (sequence.walls && !sequence.others) fitted[i] = { ...sequence, ends };
+			else own[i]!.splice(0, Infinity, ...before);
 		}
 		noteEnds(i, input.column, fitted, own[i]!);
 	}

@@ -203,10 +203,10 @@ class WalkMaker {
 			return from(0);
 		}
 		if (q.walls) {
-			// Beyond a younger sheet that it ends at it is not there; an older one is asked where it is.
-			if (q.ends?.some((e) => e.at < s && sides.get(e.at) !== e.above)) return older();
+			// Beyond a sheet that it ends at it is not there; one that was not asked yet (an older one, or one that ends itself) is asked.
+			if (q.ends?.some((e) => sides.has(e.at) && sides.get(e.at) !== e.above)) return older();
 			const own = (q.ends ?? [])
-				.filter((e) => e.at > s)
+				.filter((e) => !sides.has(e.at))
 				.reduce<Walk>(
 					(here, e) => {
 						const other = sequences[e.at]!;
