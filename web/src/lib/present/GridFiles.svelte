@@ -4,7 +4,7 @@
 	import { endingsFor, titleOfEnding } from '#core/formats/known';
 	import { ApiProblem } from '$lib/api/client';
 	import type { RecipeInfo } from '$lib/api/types';
-	import { candidates, firstChoice, freeOnes, NOTHING_OFFERED, recipes, type Offered } from '$lib/results/choices';
+	import { candidates, firstChoice, fittingValues, freeOnes, NOTHING_OFFERED, recipes, type Offered } from '$lib/results/choices';
 	import RecipeFields from '$lib/results/RecipeFields.svelte';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -39,7 +39,7 @@
 			const s = await workspace.api.ask('suggestResult', { body: { recipe: chosen, inputs, parameters: keep } });
 			if (own !== turn) return;
 			offered = s;
-			parameters = { ...s.parameters, ...keep };
+			if (recipe) parameters = fittingValues(recipe, s, keep);
 			problem = '';
 		} catch (error) {
 			if (own === turn) problem = error instanceof ApiProblem ? error.text : String(error);
@@ -54,6 +54,9 @@
 		inputs = recipe ? firstChoice(workspace.objects, recipe, workspace.modelId) : {};
 		await suggest(kept);
 	}
+	/** What has to be built first. */
+	const missing = $derived(workspace.objects.filter((o) => o.missing && Object.values(inputs).some((ids) => ids.includes(o.id))));
+	const ready = $derived(!asking && !problem && missing.length === 0);
 	const of = $derived(
 		Object.entries(inputs)
 			.flatMap(([role, ids]) => ids.map((i) => `${role}:${i}`))
@@ -85,10 +88,13 @@
 			/>{/if}
 	</div>
 	{#if problem}<p class="text-error mt-2 text-sm" role="alert">{problem}</p>{/if}
+	{#each missing as o (o.id)}<p class="text-warning mt-2 text-sm" role="status">
+			{o.name} is not built yet. <a class="link" href="/{workspace.id}/build">Build it</a> first.
+		</p>{/each}
 	<div class="mt-3 flex flex-wrap gap-2">
 		{#each endingsFor('grid') as format (format)}<a
-				class="btn btn-sm {of && !problem && !asking ? '' : 'btn-disabled'}"
-				href={asking
+				class="btn btn-sm {ready ? '' : 'btn-disabled'}"
+				href={!ready
 					? undefined
 					: workspace.api.address('exportDerived', { recipe: chosen, format, of, parameters: JSON.stringify(parameters) })}
 				download><Download size={15} />{titleOfEnding(format)}</a

@@ -4,7 +4,7 @@
 	import { ApiProblem } from '$lib/api/client';
 	import type { RecipeInfo } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { candidates, firstChoice, freeOnes, NOTHING_OFFERED, offeredFor, recipes, type Offered } from './choices';
+	import { candidates, firstChoice, fittingValues, freeOnes, NOTHING_OFFERED, recipes, type Offered } from './choices';
 	import { Preview } from './preview.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
@@ -54,12 +54,7 @@
 			const s = await workspace.api.ask('suggestResult', { body: { recipe: chosen, inputs, parameters: keep } });
 			if (own !== turn) return;
 			offered = s;
-			parameters = { ...s.parameters, ...keep };
-			for (const p of recipe?.parameters ?? []) {
-				const can = offeredFor(p, s);
-				if (can && !(p.optional && !parameters[p.name]) && !can.some(([value]) => value === parameters[p.name]))
-					parameters[p.name] = s.parameters[p.name] ?? '';
-			}
+			if (recipe) parameters = fittingValues(recipe, s, keep);
 			if (name === proposed) name = s.name;
 			proposed = s.name;
 			look();

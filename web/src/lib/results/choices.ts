@@ -46,6 +46,17 @@ export function offeredFor(p: Parameter, offered: Offered): (readonly [string, s
 		.map((c) => [c.key, c.label === c.key ? c.label : `${c.label} (${c.key})`] as const);
 }
 
+/** Parameters for what is chosen: those that were typed, as long as what is put in offers them, else first values. */
+export function fittingValues(recipe: RecipeInfo, s: Suggestion, kept: Readonly<Record<string, unknown>>): Record<string, unknown> {
+	const values: Record<string, unknown> = { ...s.parameters, ...kept };
+	for (const p of recipe.parameters) {
+		const can = offeredFor(p, s);
+		if (can && !(p.optional && !values[p.name]) && !can.some(([value]) => value === values[p.name]))
+			values[p.name] = s.parameters[p.name] ?? '';
+	}
+	return values;
+}
+
 /** Whether a parameter is asked for, as things stand. */
 export const isAsked = (
 	p: Parameter,

@@ -87,7 +87,7 @@
 				<p class="quiet mb-3 text-sm">
 					Of the model as it stands built. What is to be kept and looked at is a result: Ctrl K, <em>Make a result</em>.
 				</p>
-				<GridFiles {workspace} />
+				{#key workspace.modelId}<GridFiles {workspace} />{/key}
 			</section>
 		{/if}
 		<section class="bg-base-100 rule mt-4 border p-4">
