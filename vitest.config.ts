@@ -10,8 +10,8 @@ export default defineConfig({
 					name: 'unit',
 					include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'e2e/formats/**/*.test.ts', 'web/src/**/*.test.ts'],
 					setupFiles: ['e2e/seed.ts'],
-					testTimeout: 300_000,
-					hookTimeout: 300_000,
+					testTimeout: 600_000,
+					hookTimeout: 600_000,
 					maxWorkers: 2
 				}
 			},
@@ -20,8 +20,8 @@ export default defineConfig({
 				test: {
 					name: 'server',
 					include: ['e2e/api/**/*.test.ts'],
-					testTimeout: 300_000,
-					hookTimeout: 300_000,
+					testTimeout: 600_000,
+					hookTimeout: 600_000,
 					// Two servers with their workers at a time: one by itself leaves a third of two cores idle.
 					maxWorkers: 2,
 					sequence: { groupOrder: 1 }
@@ -33,8 +33,8 @@ export default defineConfig({
 				test: {
 					name: 'browser',
 					include: ['e2e/browser/**/*.test.ts'],
-					testTimeout: 300_000,
-					hookTimeout: 300_000,
+					testTimeout: 600_000,
+					hookTimeout: 600_000,
 					maxWorkers: 2,
 					sequence: { groupOrder: 2 }
 				}

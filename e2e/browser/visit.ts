@@ -4,7 +4,7 @@ import { launchBrowser } from '../browser-launch';
 import { client, startServer } from '../server';
 
 /** How long a page may take to show something, ms: far longer than it should, for a machine that is busy with other things. */
-export const PATIENCE = Number(process.env['MALACHITE_PATIENCE'] ?? 120_000);
+export const PATIENCE = Number(process.env['MALACHITE_PATIENCE'] ?? 240_000);
 
 /**
  * A server of its own with the demo ground in it, and a page to look at it.
