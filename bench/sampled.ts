@@ -85,3 +85,13 @@ export function seenIn(t: Truth, holes: readonly Hole[], more: Partial<GroundInp
 	};
 	return { input, findings: contacts.findings };
 }
+
+/** Holes on a grid of 8 × 8, all inclined to the east: they cross what is steep. */
+export const holesToTheEast = (): Truth['holes'] =>
+	Array.from({ length: 64 }, (_, i) => ({
+		x: 30 + 120 * (i % 8),
+		y: 60 + 120 * Math.floor(i / 8),
+		azimuth: 90,
+		inclination: -50,
+		depth: 480
+	}));

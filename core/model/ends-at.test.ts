@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { columnOf, logsOf, seenIn, type Truth } from '../../bench/sampled';
+import { columnOf, holesToTheEast, logsOf, seenIn, type Truth } from '../../bench/sampled';
 import { openEdges, solidOf, volumeOf } from '../mesh/extract';
 import type { Unit } from '../units/column';
 import { buildModel } from './build';
@@ -117,13 +117,7 @@ describe('what does not end at a dyke', () => {
 				const k = Math.floor((x + 0.3 * z + 60) / 50);
 				return k >= 0 && k < 14 && Math.abs(x + 0.3 * z + 35 - 50 * k) < 8 ? k : 14;
 			},
-			holes: Array.from({ length: 64 }, (_, i) => ({
-				x: 30 + 120 * (i % 8),
-				y: 60 + 120 * Math.floor(i / 8),
-				azimuth: 90,
-				inclination: -50,
-				depth: 480
-			}))
+			holes: holesToTheEast()
 		};
 		expect(kinds(fitGround(inputOf(beside)))).not.toContain('ends-at-sheet');
 	});

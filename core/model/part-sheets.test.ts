@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { CASES } from '../../bench/imperfect-grounds';
 import { cutDyke, fromDyke, p7 } from '../../bench/grounds';
 import { random } from '../../bench/problems';
-import { logsOf, sampled, seenIn } from '../../bench/sampled';
+import { holesToTheEast, logsOf, sampled, seenIn } from '../../bench/sampled';
 import { volumeOf, openEdges, solidOf } from '../mesh/extract';
 import type { ContactPoint } from '../units/contacts';
 import { buildModel } from './build';
@@ -149,13 +149,7 @@ describe('a column of many sheets', () => {
 				const k = Math.floor((x + 0.3 * z + 60) / 50);
 				return k >= 0 && k < n && Math.abs(x + 0.3 * z + 35 - 50 * k) < 8 ? k : z > -200 ? n : n + 1;
 			},
-			holes: Array.from({ length: 64 }, (_, i) => ({
-				x: 30 + 120 * (i % 8),
-				y: 60 + 120 * Math.floor(i / 8),
-				azimuth: 90,
-				inclination: -50,
-				depth: 480
-			}))
+			holes: holesToTheEast()
 		};
 		return fitGround(seenIn(t, logsOf(t)).input);
 	};
