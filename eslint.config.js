@@ -1,4 +1,4 @@
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import eslint from '@eslint/js';
 import svelte from 'eslint-plugin-svelte';
 import node from 'eslint-plugin-n';
@@ -72,6 +72,10 @@ const SYNTAX = [
 		message: 'what kinds of table have in common stands in core/tables/kinds.ts: ask for that'
 	},
 	{
+		selector: "ConditionalExpression[test.type='BinaryExpression'][test.operator='instanceof'][test.right.name='ApiProblem']",
+		message: 'problemText says what went wrong, whatever it is'
+	},
+	{
 		selector: 'CallExpression[callee.name=/^(and|or)$/] > SpreadElement',
 		message: 'of an empty list this is no condition at all: take anyOf of db/conditions'
 	},
@@ -88,6 +92,15 @@ const COLORS = [
 		message: 'colours stand in core/palette.ts'
 	}
 ];
+
+/** Recipes that people make things by are named in core/recipes only; kinds of one plain word (a section, a thickness) are words of much else, too. */
+const RECIPES = readdirSync(new URL('core/recipes', import.meta.url), { recursive: true, encoding: 'utf8' })
+	.filter((f) => f.endsWith('.ts') && !f.endsWith('.test.ts'))
+	.flatMap((f) => readFileSync(new URL(`core/recipes/${f}`, import.meta.url), 'utf8').match(/(?<=\n\tid: ')[a-z]+(-[a-z]+)+(?=',)/g) ?? []);
+const NO_RECIPE = {
+	selector: `Literal[value=/^(${[...RECIPES, 'comparison', 'doubt', 'gridded'].join('|')})$/]`,
+	message: 'no recipe is named outside core/recipes: go by its form, or ask by what it answers (QUESTIONS in recipe.ts)'
+};
 
 export default tseslint.config(
 	{ ignores: ['dist/', 'node_modules/', '**/.svelte-kit/', 'core/kernels/generated/', 'core/kernels/assembly/', 'web/migrations/'] },
@@ -184,6 +197,7 @@ export default tseslint.config(
 				'error',
 				...SYNTAX,
 				...COLORS,
+				NO_RECIPE,
 				{
 					selector:
 						'Literal[value=/^\\u002fapi\\u002fv1/], SvelteLiteral[value=/^\\u002fapi\\u002fv1/], TemplateElement[value.raw=/^\\u002fapi\\u002fv1/]',
@@ -201,6 +215,7 @@ export default tseslint.config(
 				'error',
 				...SYNTAX,
 				...COLORS,
+				NO_RECIPE,
 				{
 					selector:
 						"TSAsExpression > ChainExpression.expression > MemberExpression[property.name=/^(state|payload)$/], TSAsExpression > ChainExpression.expression > MemberExpression[object.property.name=/^(state|payload)$/], TSAsExpression > MemberExpression.expression[property.name='state'], TSAsExpression > MemberExpression.expression[object.property.name='state'], TSAsExpression > MemberExpression.expression[property.name='payload'], TSAsExpression > MemberExpression.expression[object.property.name='payload']",

@@ -17,11 +17,7 @@ import { sampled, type Truth } from './sampled';
 
 const seconds = (from: number) => ((performance.now() - from) / 1000).toFixed(2);
 const middle = (v: readonly number[]) => [...v].sort((a, b) => a - b)[v.length >> 1]!;
-const asTheyAre: MendPart = ({ mend }) => ({
-	triangles: mend.triangles,
-	gone: new Uint8Array(mend.sheet.length),
-	gained: new Float64Array(mend.given.length)
-});
+const asTheyAre: MendPart = ({ mend }) => ({ gained: new Float64Array(mend.given.length) });
 /** Shares of triangles whose least angle is below 10° and 1°. */
 const shares = ({ positions, triangles, front }: CutMesh): string =>
 	[10, 1]

@@ -64,7 +64,7 @@ export function seenIn(t: Truth, holes: readonly Hole[], more: Partial<GroundInp
 	const column = more.column ?? columnOf(t.column);
 	const faults = more.faults ?? t.faults ?? [];
 	const bare: GroundInput = { extent: t.box, column, contacts: [], observations: [], orientations: [], terrain: null, ...more, faults };
-	const contacts = contactsOf(holes, Object.fromEntries(column.map((u) => [u.id, u.id])), column, faultZones(fitFaults(bare)));
+	const contacts = contactsOf(holes, Object.fromEntries(column.map((u) => [u.id, u.id])), column, faultZones(fitFaults(bare), 'm'));
 	const e = 1e-3;
 	const orientations = (t.layering?.places ?? []).map(({ x, y, z }): Orientation => {
 		const { field } = t.layering!;
@@ -81,6 +81,7 @@ export function seenIn(t: Truth, holes: readonly Hole[], more: Partial<GroundInp
 		contacts: [...contacts.points, ...(t.traces ?? []).map((p, i) => ({ ...p, hole: `trace ${i}`, depth: 0, table: 'map', row: i }))],
 		observations: contacts.observations,
 		absences: contacts.absences,
+		unknown: contacts.unknown,
 		orientations
 	};
 	return { input, findings: contacts.findings };

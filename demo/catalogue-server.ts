@@ -1,10 +1,11 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { CATALOGUE_BOX, coverage, features, RECORDS, thumbnail, type CatalogueRecord } from './catalogue';
 import { toGeographic, toProjected } from './geographic';
 
 /**
  * The regional catalogue: a small simulated service that speaks OGC API Records, Features and Coverages, so that a real one can take
- * its place. `node catalogue.js`, on loopback, port `MALACHITE_CATALOGUE_PORT` (5812).
+ * its place. `node catalogue.js`, on loopback, port `MALACHITE_CATALOGUE_PORT` (5812; 0: any that is free, it says which).
  *
  * `PUT /simulation` with `{"fault": "slow" | "cut" | "refused" | "odd" | "none"}` makes it behave badly, for tests: answers that take
  * seconds, a connection that is cut in the middle of a download, a sign-in that is refused, records that lie nowhere.
@@ -100,7 +101,7 @@ function recordOf(r: CatalogueRecord, base: string) {
 }
 
 async function answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
-	const base = `http://${request.headers.host ?? `127.0.0.1:${port}`}`;
+	const base = `http://${request.headers.host ?? address()}`;
 	const url = new URL(request.url ?? '/', base);
 	const parts = url.pathname.split('/').filter(Boolean);
 	if (request.method === 'PUT' && parts[0] === 'simulation') {
@@ -191,7 +192,7 @@ async function deliver(
 	response.write(part.subarray(0, Math.ceil(part.length / 2)), () => setTimeout(() => response.destroy(), 50));
 }
 
-createServer((request, response) => {
+const server = createServer((request, response) => {
 	answer(request, response).catch((error: unknown) => {
 		const status = error instanceof HttpProblem ? error.status : 500;
 		if (!response.headersSent)
@@ -203,4 +204,6 @@ createServer((request, response) => {
 			);
 		else response.destroy();
 	});
-}).listen(port, '127.0.0.1', () => console.log(`regional catalogue on http://127.0.0.1:${port}`));
+});
+const address = () => `127.0.0.1:${(server.address() as AddressInfo).port}`;
+server.listen(port, '127.0.0.1', () => console.log(`regional catalogue on http://${address()}`));

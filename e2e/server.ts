@@ -1,5 +1,4 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { createServer } from 'node:net';
 import pg from 'pg';
 import { guardOf } from './answers';
 
@@ -11,13 +10,25 @@ export interface TestServer {
 	stop(): Promise<void>;
 }
 
-export const freePort = (): Promise<number> =>
-	new Promise((resolve) => {
-		const s = createServer().listen(0, '127.0.0.1', () => {
-			const { port } = s.address() as { port: number };
-			s.close(() => resolve(port));
+/** What a script of ours says of where it listens, once it does. It takes a port that is free by itself: one chosen before could be taken meanwhile. */
+async function listening(script: string, environment: NodeJS.ProcessEnv): Promise<{ url: string; process: ChildProcess }> {
+	const child = spawn('node', [script], { env: { ...process.env, ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+	let said = '';
+	child.stderr.on('data', (d) => (said += d));
+	const url = await new Promise<string>((resolve, reject) => {
+		child.stdout.on('data', (d) => {
+			said += d;
+			const address = /http:\/\/127\.0\.0\.1:\d+/.exec(said);
+			if (address) resolve(address[0]);
 		});
+		child.once('error', reject);
+		child.once('exit', () => reject(new Error(`${script} did not start:\n${said}`)));
 	});
+	return { url, process: child };
+}
+
+/** The simulated regional catalogue. */
+export const startCatalogue = () => listening('dist/catalogue.js', { MALACHITE_CATALOGUE_PORT: '0' });
 
 export async function startServer(environment: Record<string, string> = {}, database?: string): Promise<TestServer> {
 	const admin = process.env['MALACHITE_DATABASE_URL'];
@@ -31,33 +42,15 @@ export async function startServer(environment: Record<string, string> = {}, data
 		await client.end();
 		databaseUrl = admin.replace(/\/\w+$/, `/${name}`);
 	}
-	const port = await freePort();
-	const child = spawn('node', ['dist/serve.js'], {
-		env: {
-			...process.env,
-			PORT: String(port),
-			HOST: '127.0.0.1',
-			MALACHITE_DATABASE_URL: databaseUrl,
-			MALACHITE_MIGRATIONS: `${process.cwd()}/web/migrations`,
-			...environment
-		},
-		stdio: ['ignore', 'pipe', 'pipe']
+	const { url, process: child } = await listening('dist/serve.js', {
+		PORT: '0',
+		HOST: '127.0.0.1',
+		MALACHITE_DATABASE_URL: databaseUrl,
+		MALACHITE_MIGRATIONS: `${process.cwd()}/web/migrations`,
+		...environment
 	});
-	let log = '';
-	child.stdout!.on('data', (d) => (log += d));
-	child.stderr!.on('data', (d) => (log += d));
-	const url = `http://127.0.0.1:${port}`;
-	for (let i = 0; ; i++) {
-		if (
-			await fetch(`${url}/api/v1/health`).then(
-				(r) => r.ok,
-				() => false
-			)
-		)
-			break;
-		if (i > 800 || child.exitCode !== null) throw new Error(`the server did not start:\n${log}`);
-		await new Promise((r) => setTimeout(r, 150));
-	}
+	// It listens, and answers once what runs behind it stands.
+	while (!(await fetch(`${url}/api/v1/health`)).ok) await new Promise((r) => setTimeout(r, 150));
 	return {
 		url,
 		databaseUrl,

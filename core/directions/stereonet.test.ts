@@ -110,6 +110,9 @@ describe('tensor and girdle', () => {
 			})
 		);
 	});
+	it('of a direction off an axis by less than can be squared is a number', () => {
+		expect(orientationTensor([lineDirection(1.43e-322, 0)]).values).toEqual([1, 0, 0]);
+	});
 	it('poles of a cylindrical fold give its axis', () => {
 		// Beds round a horizontal axis to the north: they dip east and west at any angle.
 		const poles = [10, 30, 50, 70].flatMap((dip) => [poleOf(dip, 90), poleOf(dip, 270)]);

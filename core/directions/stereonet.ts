@@ -1,4 +1,5 @@
-import { EigenvalueDecomposition, Matrix } from 'ml-matrix';
+import { Matrix } from 'ml-matrix';
+import { symmetricEigen } from '../linear/eigen';
 import { lineAngles, lineDirection, planeNormal, RADIANS } from '../geometry/angles';
 import { cross, dot, normalize, scale, type Vec3 } from '../geometry/vector';
 
@@ -66,7 +67,7 @@ export function orientationTensor(vectors: readonly Vec3[]): Tensor {
 	const m = Matrix.zeros(3, 3);
 	for (const v of vectors)
 		for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) m.set(i, j, m.get(i, j) + (v[i]! * v[j]!) / vectors.length);
-	const e = new EigenvalueDecomposition(m, { assumeSymmetric: true });
+	const e = symmetricEigen(m);
 	const order = [0, 1, 2].sort((a, b) => e.realEigenvalues[b]! - e.realEigenvalues[a]!);
 	return {
 		values: order.map((k) => Math.max(0, e.realEigenvalues[k]!)) as [number, number, number],

@@ -1,6 +1,9 @@
 import { add, cross, dot, length, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
 import { lineAngles, lineDirection } from '../geometry/angles';
 
+/** Depths that are nearer to each other are the same one. */
+export const SAME_DEPTH = 1e-6;
+
 /** One station of a deviation survey. */
 export interface Station {
 	/** Measured depth, project length units. */

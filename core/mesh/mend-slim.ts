@@ -1,3 +1,4 @@
+import { sharedCopy } from '../kernels/shared';
 import { withTriangles, type CutMesh } from './cut-lattice';
 import { TERRAIN } from './labels';
 import type { Lattice } from './lattice';
@@ -8,6 +9,9 @@ const PARTS = 4;
 const LAYERS = 6;
 /** Layers on both sides of where parts meet that are mended once more. */
 const NEAR = 2;
+/** The part of what is in none; and a vertex that no triangle was found of yet. */
+const NONE = -1;
+const NOBODY = -2;
 
 /** Mends one part; hosts give one that uses threads. */
 export type MendPart = (task: MendTask) => Mended | Promise<Mended>;
@@ -26,130 +30,92 @@ export async function mendSlim(
 ): Promise<CutMesh> {
 	// What is asked to be finer is cut as finely as it is asked.
 	if (lattice.finer) return mesh;
+	const { sheet, front, back, given } = sheetsOf(mesh);
+	const triangles = sharedCopy(mesh.triangles);
+	const count = mesh.front.length;
 	const work: Whole = {
-		...sheetsOf(mesh),
-		positions: mesh.positions,
-		triangles: mesh.triangles.slice(),
-		gone: new Uint8Array(mesh.front.length),
+		front,
+		back,
 		volumes: new Map(mesh.volumes),
-		still,
-		spacing
+		fixed: still,
+		mend: {
+			positions: sharedCopy(mesh.positions),
+			triangles,
+			sheet: sharedCopy(sheet),
+			given,
+			gone: sharedCopy(new Uint8Array(count)),
+			partOf: sharedCopy(new Int16Array(count)),
+			still: sharedCopy(new Uint8Array(mesh.positions.length / 3)),
+			spacing
+		}
 	};
-	const count = Math.max(1, Math.min(PARTS, Math.floor(lattice.nz / LAYERS)));
-	const layers = layersOf(work, lattice);
-	for (let t = 0; t < layers.length; t++) layers[t] = Math.min(count - 1, Math.floor((layers[t]! * count) / lattice.nz));
-	await mendParts(work, layers, mend);
-	if (count > 1) await mendParts(work, seamsOf(layersOf(work, lattice), lattice.nz, count), mend);
-	return withoutGone({ ...mesh, triangles: work.triangles, volumes: work.volumes }, work.gone);
+	const { nz } = lattice;
+	const parts = Math.max(1, Math.min(PARTS, Math.floor(nz / LAYERS)));
+	const ofLayer = Int16Array.from({ length: nz }, (_, layer) => Math.min(parts - 1, Math.floor((layer * parts) / nz)));
+	await mendParts(work, lattice, ofLayer, mend);
+	if (parts > 1) await mendParts(work, lattice, seamsOf(nz, parts), mend);
+	return withoutGone({ ...mesh, triangles, volumes: work.volumes }, work.mend.gone);
 }
 
-/** Of layers the number of the place near which they lie, of those where two parts meet; −1 elsewhere. */
-function seamsOf(layers: Int16Array, nz: number, parts: number): Int16Array {
-	const near = new Int16Array(nz).fill(-1);
+/** By layer: the number of the place where two parts meet near which it lies; NONE elsewhere. */
+function seamsOf(nz: number, parts: number): Int16Array {
+	const near = new Int16Array(nz).fill(NONE);
 	for (let k = 1; k < parts; k++) {
 		const first = Math.ceil((k * nz) / parts);
 		near.fill(k - 1, Math.max(0, first - NEAR), Math.min(nz, first + NEAR));
 	}
-	const out = new Int16Array(layers.length);
-	for (let t = 0; t < out.length; t++) out[t] = near[layers[t]!]!;
-	return out;
+	return near;
 }
 
-/** A mesh while it is mended: triangles that are gone stay where they were until the end. */
-interface Whole extends Sheets {
-	positions: Float64Array;
-	triangles: Uint32Array;
-	gone: Uint8Array;
+/** A mesh while it is mended: threads change its triangles where they are; those that are gone stay there until the end. */
+interface Whole extends Pick<Sheets, 'front' | 'back'> {
 	volumes: Map<number, number>;
-	still: Uint8Array | null;
-	spacing: number;
+	/** By vertex: 1 where it always stays. */
+	fixed: Uint8Array | null;
+	mend: Omit<MendTask['mend'], 'part'>;
 }
 
-/** Mends the parts of a mesh, each by itself. @param partOf by triangle: the part that it is in, −1 for none; these and what they touch stay */
-async function mendParts(work: Whole, partOf: Int16Array, mend: MendPart): Promise<void> {
-	const { triangles, gone, volumes, front, back } = work;
-	const parts = partsOf(partOf, gone).map((own) => partFrom(work, own));
-	keepShared(parts, work, partOf);
+/** Mends the parts of a mesh, each by itself. @param ofLayer the part that a layer of cubes is in, NONE for none; what is in none stays, and all it touches */
+async function mendParts(work: Whole, lattice: Lattice, ofLayer: Int16Array, mend: MendPart): Promise<void> {
+	part(work, lattice, ofLayer);
+	const { volumes, front, back } = work;
 	const add = (label: number, volume: number) => {
 		const own = volumes.get(label);
 		if (own !== undefined) volumes.set(label, own + volume);
 	};
-	const all = await Promise.all(parts.map(({ task }) => mend(task)));
-	all.forEach((mended, k) => {
-		const { own, vertices } = parts[k]!;
-		for (let i = 0; i < own.length; i++) {
-			const t = own[i]!;
-			gone[t] = mended.gone[i]!;
-			for (let c = 0; c < 3; c++) triangles[3 * t + c] = vertices[mended.triangles[3 * i + c]!]!;
-		}
-		mended.gained.forEach((volume, s) => {
+	const parts = ofLayer.reduce((most, k) => Math.max(most, k), NONE) + 1;
+	const all = await Promise.all(Array.from({ length: parts }, (_, part) => mend({ mend: { ...work.mend, part } })));
+	for (const { gained } of all)
+		gained.forEach((volume, s) => {
 			if (front[s] === back[s]) return;
 			add(back[s]!, volume);
 			add(front[s]!, -volume);
 		});
-	});
 }
 
-interface Part {
-	/** Triangles and vertices of the whole. */
-	own: Uint32Array;
-	vertices: Uint32Array;
-	task: MendTask;
-}
-
-/** By triangle: the layer of cubes that its middle lies in. */
-function layersOf({ positions: p, triangles }: Pick<Whole, 'positions' | 'triangles'>, l: Lattice): Int16Array {
-	const out = new Int16Array(triangles.length / 3);
-	for (let t = 0; t < out.length; t++) {
-		const z = p[3 * triangles[3 * t]! + 2]! + p[3 * triangles[3 * t + 1]! + 2]! + p[3 * triangles[3 * t + 2]! + 2]!;
-		out[t] = Math.min(l.nz - 1, Math.max(0, Math.floor((z / 3 - l.z0) / l.dz)));
-	}
-	return out;
-}
-
-/** The triangles of each part, without those that are gone. */
-function partsOf(partOf: Int16Array, gone: Uint8Array): Uint32Array[] {
-	const sizes: number[] = [];
-	for (let t = 0; t < partOf.length; t++) if (partOf[t]! >= 0 && !gone[t]) sizes[partOf[t]!] = (sizes[partOf[t]!] ?? 0) + 1;
-	const out = Array.from(sizes, (n) => new Uint32Array(n ?? 0));
-	const next = new Uint32Array(out.length);
+/** Tells the part of each triangle by the layer that its middle lies in. Vertices that several parts have, or a part and what is in none, stay. */
+function part({ fixed, mend: { positions: p, triangles, gone, partOf, still } }: Whole, l: Lattice, ofLayer: Int16Array): void {
+	if (fixed) still.set(fixed);
+	else still.fill(0);
+	const owner = new Int16Array(still.length).fill(NOBODY);
 	for (let t = 0; t < partOf.length; t++) {
-		const k = partOf[t]!;
-		if (k >= 0 && !gone[t]) out[k]![next[k]!++] = t;
-	}
-	return out;
-}
-
-function partFrom(work: Whole, own: Uint32Array): Part {
-	const corners = new Uint32Array(3 * own.length);
-	const sheet = new Int32Array(own.length);
-	for (let i = 0; i < own.length; i++) {
-		const t = own[i]!;
-		sheet[i] = work.sheet[t]!;
-		for (let c = 0; c < 3; c++) corners[3 * i + c] = work.triangles[3 * t + c]!;
-	}
-	const { positions, triangles, vertices } = numberedAnew(work.positions, corners);
-	const still = new Uint8Array(vertices.length);
-	if (work.still) for (let n = 0; n < vertices.length; n++) still[n] = work.still[vertices[n]!]!;
-	return { own, vertices, task: { mend: { positions, triangles, sheet, given: work.given, still, spacing: work.spacing } } };
-}
-
-/** Vertices that several parts have, or a part and what is in none, stay. */
-function keepShared(parts: readonly Part[], { triangles, positions, gone }: Whole, partOf: Int16Array): void {
-	const NOBODY = -2;
-	const SHARED = -3;
-	const owner = new Int16Array(positions.length / 3).fill(NOBODY);
-	for (let t = 0; t < partOf.length; t++) {
-		if (gone[t]) continue;
-		const k = partOf[t]!;
-		for (let c = 3 * t; c < 3 * t + 3; c++) {
-			const v = triangles[c]!;
-			if (owner[v] === NOBODY) owner[v] = k;
-			else if (owner[v] !== k) owner[v] = SHARED;
+		if (gone[t]) {
+			partOf[t] = NONE;
+			continue;
 		}
+		const u = triangles[3 * t]!;
+		const v = triangles[3 * t + 1]!;
+		const w = triangles[3 * t + 2]!;
+		const z = (p[3 * u + 2]! + p[3 * v + 2]! + p[3 * w + 2]!) / 3;
+		const k = ofLayer[Math.min(l.nz - 1, Math.max(0, Math.floor((z - l.z0) / l.dz)))]!;
+		partOf[t] = k;
+		if (owner[u] === NOBODY) owner[u] = k;
+		else if (owner[u] !== k) still[u] = 1;
+		if (owner[v] === NOBODY) owner[v] = k;
+		else if (owner[v] !== k) still[v] = 1;
+		if (owner[w] === NOBODY) owner[w] = k;
+		else if (owner[w] !== k) still[w] = 1;
 	}
-	for (const { vertices, task } of parts)
-		for (let n = 0; n < vertices.length; n++) if (owner[vertices[n]!] === SHARED) task.mend.still[n] = 1;
 }
 
 /** A mesh without some of its triangles, and without vertices that nothing is made of any more; the others keep their order. */
@@ -162,23 +128,23 @@ function withoutGone(mesh: CutMesh, gone: Uint8Array): CutMesh {
 	return { ...out, positions, triangles };
 }
 
-/** Only the vertices that triangles have, in their order, and the triangles by their new numbers. `vertices` are the old ones. */
-function numberedAnew(all: Float64Array, corners: Uint32Array): { positions: Float64Array; triangles: Uint32Array; vertices: Uint32Array } {
+/** Only the vertices that triangles have, in their order, and the triangles by their new numbers. */
+function numberedAnew(all: Float64Array, corners: Uint32Array): { positions: Float64Array; triangles: Uint32Array } {
 	const number = new Int32Array(all.length / 3).fill(-1);
 	for (let c = 0; c < corners.length; c++) number[corners[c]!] = 0;
 	let used = 0;
 	for (let v = 0; v < number.length; v++) if (number[v] === 0) number[v] = used++;
-	const vertices = new Uint32Array(used);
 	const positions = new Float64Array(3 * used);
 	for (let v = 0; v < number.length; v++) {
 		const n = number[v]!;
 		if (n < 0) continue;
-		vertices[n] = v;
-		for (let k = 0; k < 3; k++) positions[3 * n + k] = all[3 * v + k]!;
+		positions[3 * n] = all[3 * v]!;
+		positions[3 * n + 1] = all[3 * v + 1]!;
+		positions[3 * n + 2] = all[3 * v + 2]!;
 	}
 	const triangles = new Uint32Array(corners.length);
 	for (let c = 0; c < corners.length; c++) triangles[c] = number[corners[c]!]!;
-	return { positions, triangles, vertices };
+	return { positions, triangles };
 }
 
 interface Sheets {

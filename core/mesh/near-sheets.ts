@@ -1,6 +1,7 @@
 /** Cells along an axis, at most: beyond, cells are wider. */
 const MOST_ACROSS = 1024;
 const SEVERAL = -2;
+const NOTHING = -1;
 /** Volume of a tetrahedron that is taken for flat, as a share of a cell: the last digits of coordinates decide nothing. */
 const FLAT = 1e-7;
 
@@ -10,9 +11,12 @@ export class NearSheets {
 	private readonly n = Int32Array.of(1, 1, 1);
 	private readonly size: number;
 	private readonly flat: number;
-	/** By cell: the sheet that passes it, `SEVERAL`, or −1. */
+	/** By vertex: the cell that it lies in, along each axis. */
+	private readonly at: Int16Array;
+	/** By cell: the sheet that passes it, `SEVERAL`, or `NOTHING`. */
 	private readonly only: Int32Array;
-	/** Triangles of the cells as chains. */
+	/** By cell: 1 where several sheets pass it or come near, so that its triangles are listed; and these as chains. */
+	private readonly listed: Uint8Array;
 	private readonly head: Int32Array;
 	private of: Int32Array;
 	private next: Int32Array;
@@ -22,6 +26,8 @@ export class NearSheets {
 	private found = 0;
 	private readonly met: Int32Array;
 	private stamp = 0;
+	/** Cells into which a triangle came as the second sheet. */
+	private readonly fresh: number[] = [];
 	/** Of what is looked at: its box, and the cells. */
 	private readonly box = new Float64Array(6);
 	private readonly from = new Int32Array(3);
@@ -30,56 +36,136 @@ export class NearSheets {
 	constructor(
 		private readonly p: Float64Array,
 		private readonly tri: Uint32Array,
+		private readonly own: Uint32Array,
 		private readonly dead: Uint8Array,
 		private readonly sheet: Int32Array,
+		vertices: Uint32Array,
 		spacing: number
 	) {
-		const high = [-Infinity, -Infinity, -Infinity];
-		for (let i = 0; i < p.length; i++) {
-			this.low[i % 3] = Math.min(this.low[i % 3]!, p[i]!);
-			high[i % 3] = Math.max(high[i % 3]!, p[i]!);
-		}
-		const widest = Math.max(...high.map((h, k) => h - this.low[k]!), 0);
+		const { low, n } = this;
+		const high = Float64Array.of(-Infinity, -Infinity, -Infinity);
+		for (const v of vertices)
+			for (let k = 0; k < 3; k++) {
+				const x = p[3 * v + k]!;
+				if (x < low[k]!) low[k] = x;
+				if (x > high[k]!) high[k] = x;
+			}
+		const widest = Math.max(high[0]! - low[0]!, high[1]! - low[1]!, high[2]! - low[2]!, 0);
 		this.size = Math.max(spacing, widest / MOST_ACROSS) || 1;
 		this.flat = FLAT * this.size ** 3;
-		// Nodes of a lattice would lie on the walls of cells.
-		for (let k = 0; k < 3; k++) this.low[k]! -= 0.377 * this.size;
-		for (let k = 0; k < 3; k++) this.n[k] = Math.max(1, Math.floor((high[k]! - this.low[k]!) / this.size) + 1) || 1;
-		const cells = this.n[0]! * this.n[1]! * this.n[2]!;
-		this.only = new Int32Array(cells).fill(-1);
+		this.at = new Int16Array(p.length);
+		for (let k = 0; k < 3; k++) {
+			// Nodes of a lattice would lie on the walls of cells.
+			low[k]! -= 0.377 * this.size;
+			n[k] = Math.max(1, Math.floor((high[k]! - low[k]!) / this.size) + 1) || 1;
+			const [least, last, share] = [low[k]!, n[k]! - 1, this.size];
+			for (const v of vertices) this.at[3 * v + k] = Math.min(last, Math.floor((p[3 * v + k]! - least) / share));
+		}
+		const cells = n[0]! * n[1]! * n[2]!;
+		this.only = new Int32Array(cells).fill(NOTHING);
 		this.head = new Int32Array(cells).fill(-1);
 		this.met = new Int32Array(dead.length);
-		this.of = new Int32Array(2 * dead.length + 16);
-		this.next = new Int32Array(2 * dead.length + 16);
-		for (let t = 0; t < dead.length; t++) this.add(t);
+		this.of = new Int32Array(own.length + 16);
+		this.next = new Int32Array(own.length + 16);
+		for (let i = 0; i < own.length; i++) this.pass(own[i]!);
+		this.listed = this.between();
+		for (let i = 0; i < own.length; i++) this.list(own[i]!);
 	}
 
 	/** A triangle that is new, or reaches farther than before. */
 	add(t: number): void {
-		const [tri, own] = [this.tri, this.sheet[t]!];
-		this.frame(tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!);
-		for (let z = this.from[2]!; z <= this.to[2]!; z++)
-			for (let y = this.from[1]!; y <= this.to[1]!; y++)
-				for (let x = this.from[0]!; x <= this.to[0]!; x++) {
-					const cell = (z * this.n[1]! + y) * this.n[0]! + x;
-					const known = this.only[cell]!;
-					this.only[cell] = known === -1 || known === own ? own : SEVERAL;
-					if (this.used === this.of.length) {
-						this.of = longer(this.of);
-						this.next = longer(this.next);
-					}
-					this.of[this.used] = t;
-					this.next[this.used] = this.head[cell]!;
-					this.head[cell] = this.used++;
+		const { fresh, listed } = this;
+		fresh.length = 0;
+		this.pass(t, fresh);
+		for (const cell of fresh) listed[cell] = 1;
+		// Where a second sheet came into a cell, the triangles of the first are wanted, too.
+		if (fresh.length) for (const other of this.own) if (other !== t && !this.dead[other]) this.list(other, fresh);
+		this.list(t);
+	}
+
+	/** Tells the cells of a triangle its sheet. @param fresh gets those not listed in which it is the second */
+	private pass(t: number, fresh?: number[]): void {
+		const own = this.sheet[t]!;
+		const { from, to, only, n } = this;
+		this.cellsOf(t);
+		for (let z = from[2]!; z <= to[2]!; z++)
+			for (let y = from[1]!; y <= to[1]!; y++)
+				for (let x = from[0]!; x <= to[0]!; x++) {
+					const cell = (z * n[1]! + y) * n[0]! + x;
+					const known = only[cell]!;
+					if (known === own || known === SEVERAL) continue;
+					only[cell] = known === NOTHING ? own : SEVERAL;
+					if (known !== NOTHING && fresh && !this.listed[cell]) fresh.push(cell);
 				}
+	}
+
+	/** Lists a triangle in those of its cells that several sheets pass or come near. @param among these alone */
+	private list(t: number, among?: readonly number[]): void {
+		const { from, to, listed, n } = this;
+		this.cellsOf(t);
+		for (let z = from[2]!; z <= to[2]!; z++)
+			for (let y = from[1]!; y <= to[1]!; y++)
+				for (let x = from[0]!; x <= to[0]!; x++) {
+					const cell = (z * n[1]! + y) * n[0]! + x;
+					if (listed[cell] && (!among || among.includes(cell))) this.hang(cell, t);
+				}
+	}
+
+	/** By cell: 1 where it and the cells around it have several sheets. */
+	private between(): Uint8Array {
+		const { only, n } = this;
+		const [nx, ny, nz] = n as unknown as [number, number, number];
+		const near = new Int32Array(only.length).fill(NOTHING);
+		for (let z = 0, cell = 0; z < nz; z++)
+			for (let y = 0; y < ny; y++)
+				for (let x = 0; x < nx; x++, cell++) {
+					const sheet = only[cell]!;
+					if (sheet === NOTHING) continue;
+					for (let k = Math.max(0, z - 1); k <= z + 1 && k < nz; k++)
+						for (let j = Math.max(0, y - 1); j <= y + 1 && j < ny; j++)
+							for (let i = Math.max(0, x - 1); i <= x + 1 && i < nx; i++) {
+								const at = (k * ny + j) * nx + i;
+								near[at] = near[at] === NOTHING || near[at] === sheet ? sheet : SEVERAL;
+							}
+				}
+		const out = new Uint8Array(only.length);
+		for (let cell = 0; cell < out.length; cell++) if (near[cell] === SEVERAL) out[cell] = 1;
+		return out;
+	}
+
+	private hang(cell: number, t: number): void {
+		if (this.used === this.of.length) {
+			this.of = longer(this.of);
+			this.next = longer(this.next);
+		}
+		this.of[this.used] = t;
+		this.next[this.used] = this.head[cell]!;
+		this.head[cell] = this.used++;
+	}
+
+	/** Finds the cells that a triangle may touch. */
+	private cellsOf(t: number): void {
+		const { tri } = this;
+		this.cellsBetween(tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!);
+	}
+
+	private cellsBetween(a: number, b: number, c: number): void {
+		const { at, from, to } = this;
+		for (let k = 0; k < 3; k++) {
+			const x = at[3 * a + k]!;
+			const y = at[3 * b + k]!;
+			const z = at[3 * c + k]!;
+			from[k] = x < y ? (x < z ? x : z) : y < z ? y : z;
+			to[k] = x > y ? (x > z ? x : z) : y > z ? y : z;
+		}
 	}
 
 	/** Whether the cells of a triangle hold another one with two of its corners, too. */
 	covers(a: number, b: number, c: number, instead: number): boolean {
 		const { from, to } = this;
-		this.frame(a, b, c);
+		this.cellsBetween(a, b, c);
 		const [x0, y0, z0, x1, y1, z1] = [from[0]!, from[1]!, from[2]!, to[0]!, to[1]!, to[2]!];
-		this.frame(instead, b, c);
+		this.cellsBetween(instead, b, c);
 		return x0 <= from[0]! && y0 <= from[1]! && z0 <= from[2]! && x1 >= to[0]! && y1 >= to[1]! && z1 >= to[2]!;
 	}
 

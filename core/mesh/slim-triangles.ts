@@ -15,11 +15,17 @@ const PASSES = 3;
 /** Triangles that a vertex may have: beyond, it stays. */
 const MOST_ROUND = 64;
 
-/** Part of a mesh that is to be mended, complete in itself, so that a thread can do it. */
+/** Part of a mesh that is to be mended. All threads have the whole, in room that they share; each changes triangles of its part only. */
 export interface MendTask {
 	mend: {
 		positions: Float64Array;
+		/** They are changed where they are. */
 		triangles: Uint32Array;
+		/** By triangle: 1 where it is gone. */
+		gone: Uint8Array;
+		/** By triangle: the part that it is in. */
+		partOf: Int16Array;
+		part: number;
 		/** By triangle: number of the sheet that it is a part of. */
 		sheet: Int32Array;
 		/** By sheet: 1 where it is given, and may not move at all. */
@@ -31,10 +37,6 @@ export interface MendTask {
 }
 
 export interface Mended {
-	/** All triangles as they are now, also those that are gone. */
-	triangles: Uint32Array;
-	/** By triangle: 1 where it is gone. */
-	gone: Uint8Array;
 	/** By sheet: volume that came behind it, from before it. */
 	gained: Float64Array;
 }
@@ -46,14 +48,22 @@ export interface Mended {
  * triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev 1999), and no surface comes through another. Same result for the same part.
  */
 export function mendPart({ mend }: MendTask): Mended {
-	const work = new Mending(mend);
+	const work = new Mending(mend, ownOf(mend));
 	for (let pass = 0; pass < PASSES; pass++) if (work.pass() === 0) break;
-	return { triangles: work.tri, gone: work.gone, gained: work.gained };
+	return { gained: work.gained };
+}
+
+/** The triangles of a part, in their order. */
+function ownOf({ partOf, part, gone }: MendTask['mend']): Uint32Array {
+	const own = new Uint32Array(partOf.length);
+	let count = 0;
+	for (let t = 0; t < own.length; t++) if (partOf[t] === part && !gone[t]) own[count++] = t;
+	return own.slice(0, count);
 }
 
 class Mending {
-	readonly tri: Uint32Array;
-	readonly gone: Uint8Array;
+	private readonly tri: Uint32Array;
+	private readonly gone: Uint8Array;
 	readonly gained: Float64Array;
 	private readonly p: Float64Array;
 	private readonly sheet: Int32Array;
@@ -69,6 +79,10 @@ class Mending {
 	private readonly met: Int32Array;
 	private readonly opposite: Int32Array;
 	private stamp = 0;
+	/** How often something changed; by vertex how often before its triangles did last, by triangle before it was tried last. */
+	private changes = 0;
+	private readonly changed: Int32Array;
+	private readonly tried: Int32Array;
 	private readonly near: NearSheets;
 	/** Distance that the surface may move round the vertex that was looked at. */
 	private tolerance = 0;
@@ -86,32 +100,56 @@ class Mending {
 	private looked = -1;
 	private into = -1;
 
-	constructor({ positions, triangles, sheet, given, still, spacing }: MendTask['mend']) {
+	constructor(
+		{ positions, triangles, gone, sheet, still, given, spacing }: MendTask['mend'],
+		private readonly own: Uint32Array
+	) {
 		this.p = positions;
-		this.tri = triangles.slice();
+		this.tri = triangles;
+		this.gone = gone;
 		this.sheet = sheet;
 		this.still = still;
 		this.spacing = spacing;
 		this.given = given;
 		this.gained = new Float64Array(given.length);
-		const [count, vertices] = [sheet.length, positions.length / 3];
-		this.gone = new Uint8Array(count);
+		const [count, vertices] = [gone.length, positions.length / 3];
 		this.head = new Int32Array(vertices).fill(-1);
 		this.next = new Int32Array(3 * count);
-		for (let c = 3 * count - 1; c >= 0; c--) this.hang(c);
+		const here = new Uint32Array(Math.min(vertices, 3 * own.length));
+		let found = 0;
+		for (let i = own.length - 1; i >= 0; i--)
+			for (let c = 3 * own[i]! + 2; c >= 3 * own[i]!; c--) {
+				if (this.head[triangles[c]!] === -1) here[found++] = triangles[c]!;
+				this.hang(c);
+			}
 		this.met = new Int32Array(vertices);
 		this.opposite = new Int32Array(vertices);
-		this.near = new NearSheets(positions, this.tri, this.gone, sheet, spacing);
+		this.changed = new Int32Array(vertices);
+		this.tried = new Int32Array(count).fill(-1);
+		this.near = new NearSheets(positions, triangles, own, gone, sheet, here.subarray(0, found), spacing);
 		this.plane = new StarPlane(positions, MOST_ROUND);
 		this.sine = new Float64Array(count);
-		for (let t = 0; t < count; t++) this.measure(t);
+		for (let i = 0; i < own.length; i++) this.measure(own[i]!);
 	}
 
 	/** @returns how many were mended */
 	pass(): number {
+		const { own, gone, sine, tried } = this;
 		let mended = 0;
-		for (let t = 0; t < this.gone.length; t++) if (!this.gone[t] && this.sine[t]! < SLIM && this.mend(t)) mended++;
+		for (let i = 0; i < own.length; i++) {
+			const t = own[i]!;
+			if (gone[t] || sine[t]! >= SLIM || !this.isNew(t)) continue;
+			tried[t] = this.changes;
+			if (this.mend(t)) mended++;
+		}
 		return mended;
+	}
+
+	/** Whether something changed round a triangle since it could not be mended. */
+	private isNew(t: number): boolean {
+		const { tri, changed } = this;
+		const since = this.tried[t]!;
+		return changed[tri[3 * t]!]! > since || changed[tri[3 * t + 1]!]! > since || changed[tri[3 * t + 2]!]! > since;
 	}
 
 	private mend(t: number): boolean {
@@ -152,7 +190,7 @@ class Mending {
 	private collapsed(u: number, v: number): number {
 		this.into = v;
 		if (this.still[u] || this.still[v]) return -1;
-		if (!this.look(u) || !this.linked(u, v)) return -1;
+		if (!this.look(u)) return -1;
 		let worst = 1;
 		let needles = 0;
 		for (let i = 0; i < this.count; i++) {
@@ -161,6 +199,12 @@ class Mending {
 			if (sine < NEEDLE) needles++;
 		}
 		const floor = this.byNumber ? worst / 2 : worst + MORE;
+		// Most are no better: that is told first, for it is told soonest.
+		for (let i = 0; i < this.count; i++) {
+			const [a, b] = [this.first[i]!, this.second[i]!];
+			if (a !== v && b !== v && sineOfLeast(this.p, v, a, b) < floor - MORE / 10) return -1;
+		}
+		if (!this.linked(u, v)) return -1;
 		this.moved = 0;
 		let least = 1;
 		let beyond = -1;
@@ -204,8 +248,10 @@ class Mending {
 		// What was looked at last may be something else.
 		if (this.looked !== u || this.into !== v) this.collapsed(u, v);
 		if (this.moved > NOTHING * this.tolerance && this.near.crossedRound(u, v, this.count, this.first, this.second)) return false;
+		this.changed[v] = ++this.changes;
 		for (let i = 0; i < this.count; i++) {
 			const [t, a, b] = [this.round[i]!, this.first[i]!, this.second[i]!];
+			this.changed[a] = this.changed[b] = this.changes;
 			this.gain(t, -this.volume(v, u, a, b));
 			if (a === v || b === v) {
 				this.gone[t] = 1;
@@ -244,6 +290,7 @@ class Mending {
 		if (this.plane.moved > NOTHING * this.tolerance && (this.near.crossed(a, d, c, t, other) || this.near.crossed(d, b, c, t, other)))
 			return false;
 		this.gain(t, -this.volume(d, a, b, c));
+		this.changed[a] = this.changed[b] = this.changed[c] = this.changed[d] = ++this.changes;
 		for (const s of [t, other]) for (let e = 3 * s; e < 3 * s + 3; e++) this.unhang(e);
 		this.tri.set([a, d, c], 3 * t);
 		this.tri.set([d, b, c], 3 * other);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { CASES } from '../../bench/imperfect-grounds';
+import { CASES } from '../../bench/imperfect-cases';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn, type Truth } from '../../bench/sampled';
 import { fitGround, type Ground } from './fit-ground';

@@ -1,4 +1,5 @@
-import { EigenvalueDecomposition, Matrix, solve } from 'ml-matrix';
+import { Matrix, solve } from 'ml-matrix';
+import { symmetricEigen } from '../linear/eigen';
 import { add, dot, normalize, scale, type Vec3 } from '../geometry/vector';
 
 type Place = { x: number; y: number; z: number };
@@ -120,7 +121,7 @@ function fitOnce(boundary: readonly Place[], seen: readonly Seen[]): Omit<Ellips
 		[-xy / 2, 1 - v, -yz / 2],
 		[-xz / 2, -yz / 2, 1 + u + v]
 	]);
-	const e = new EigenvalueDecomposition(a, { assumeSymmetric: true });
+	const e = symmetricEigen(a.clone());
 	if (e.realEigenvalues.some((x) => !(x > 1e-6))) return null;
 	const center = solve(a, Matrix.columnVector([bx / 2, by / 2, bz / 2])).to1DArray() as unknown as Vec3;
 	const top = value(center);

@@ -204,6 +204,37 @@ describe('a fault that is only roughly known', () => {
 		const g = gradientAt(inBlock(tilted!.field, 0), 450, 500, -200);
 		expect((Math.atan2(Math.hypot(g[0], g[1]), Math.abs(g[2])) * 180) / Math.PI).toBeGreaterThan(80);
 	});
+	it.each([
+		['straight', (_t: number): [number, number] => [0, 0], 6],
+		['bent by a tenth of its length', (t: number): [number, number] => [400 * t * (1 - t), 0], 15],
+		['in pieces that are drawn in both senses', (_t: number): [number, number] => [0, 0], 6]
+	])('of which places at depth are known at both ends goes on the same way between them: %s', (what, bend, most) => {
+		const x = (y: number) => bend(y / 1000)[0];
+		const line = (ys: number[]) => ys.map((y): [number, number] => [400 + x(y), y]);
+		const trace = what.startsWith('in pieces')
+			? { trace: line([0, 400]), pieces: [line([1000, 600])] }
+			: { trace: line([0, 200, 400, 600, 800, 1000]) };
+		const places = [-80, -160, -240, -320].flatMap((z) => [100, 900].map((y) => ({ x: curve(z) + x(y), y, z })));
+		const b = inBlock(fitFaults(input({ ...trace, places }))[0]!.field, 0);
+		for (const y of [300, 500, 700])
+			for (const z of [-80, -200, -320]) expect(Math.abs(faultDistance(b, curve(z) + x(y), y, z))).toBeLessThan(most);
+		// The gradient is that of the values, though lengths along the fault count less.
+		const [p, e] = [[430, 480, -150] as const, 1e-3];
+		const g = gradientAt(b, ...p);
+		for (let c = 0; c < 3; c++) {
+			const at = (d: number) => valueAt(b, p[0] + (c === 0 ? d : 0), p[1] + (c === 1 ? d : 0), p[2] + (c === 2 ? d : 0));
+			expect(((at(e) - at(-e)) / (2 * e)) * b.field.unit).toBeCloseTo(g[c]!, 4);
+		}
+	});
+	it('that runs in a ring has no one strike, and is fitted all the same', () => {
+		const trace = Array.from({ length: 13 }, (_, i): [number, number] => {
+			const a = (i * Math.PI) / 6;
+			return [500 + 300 * Math.cos(a), 500 + 300 * Math.sin(a)];
+		});
+		const places = [{ x: 800, y: 500, z: -200 }];
+		const b = inBlock(fitFaults(input({ trace, dip: 89, places }))[0]!.field, 0);
+		expect(faultDistance(b, 800, 500, -200)).toBeCloseTo(0, 3);
+	});
 	it('moves to the side that what lies there says', () => {
 		const side = { fault: 'f', x: 480, y: 500, z: -200, hole: 'H' };
 		const off = (faultSides: object[]) =>

@@ -116,7 +116,7 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 			.map((s) => ({ x: s.x, y: s.y, z: s.z, group: 0, sense: s.sense, block: 0, source: s.hole }));
 		const { field } = fitField(
 			{ groupCount: 1, faultCount: 0, points, values: [], gradients, bounds },
-			{ range: 2 * boxDiagonal(input.extent), orientationNugget: 1e-3 }
+			{ range: 2 * boxDiagonal(input.extent), orientationNugget: 1e-3, metric: f.places?.length ? alongStrike(f) : null }
 		);
 		const own = inBlock(field, 0);
 		const off = (f.places ?? []).map((p) => faultDistance(own, p.x, p.y, p.z));
@@ -151,6 +151,32 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 		own.side = sides >= 0 ? 1 : 0;
 	});
 	return fitted;
+}
+
+/** How much farther what places at depth say reaches along a straight fault than down it; along one as bent as `BENT`, no farther. */
+const ALONG = 4;
+/** Straightness of traces (length of the chord over that of the trace) that count as bent and as straight. */
+const BENT = 0.8;
+const STRAIGHT = 0.95;
+
+/**
+ * Metric in which lengths along the strike of a fault count less: what bends it at depth goes on along it, as its trace does, instead of
+ * falling back to the plane between two rows of places. A trace that winds has no one strike.
+ */
+function alongStrike(f: FaultSpec): number[] {
+	let [x, y, length] = [0, 0, 0];
+	for (const line of linesOf(f)) {
+		const [dx, dy] = [line.at(-1)![0] - line[0]![0], line.at(-1)![1] - line[0]![1]];
+		const sense = x * dx + y * dy < 0 ? -1 : 1;
+		x += sense * dx;
+		y += sense * dy;
+		for (let i = 1; i < line.length; i++) length += Math.hypot(line[i]![0] - line[i - 1]![0], line[i]![1] - line[i - 1]![1]);
+	}
+	const chord = Math.hypot(x, y);
+	const straight = Math.min(1, Math.max(0, (chord / (length || 1) - BENT) / (STRAIGHT - BENT)));
+	const strike: Vec3 = chord > 0 ? [x / chord, y / chord, 0] : [0, 0, 0];
+	const less = 1 - 1 / (1 + (ALONG - 1) * straight);
+	return [0, 1, 2].flatMap((i) => [0, 1, 2].map((j) => Number(i === j) - less * strike[i]! * strike[j]!));
 }
 
 /** @throws ProblemError `fault-circle` when a fault ends on itself, by way of others */
@@ -243,7 +269,7 @@ export function faultDistance(b: BlockField, x: number, y: number, z: number): n
 }
 
 /** The faults as `contactsOf` asks for them. */
-export function faultZones(faults: readonly FittedFault[]): FaultZones {
+export function faultZones(faults: readonly FittedFault[], lengthUnit: string): FaultZones {
 	const blocks = faults.map((f) => inBlock(f.field, 0));
 	return {
 		count: faults.length,
@@ -260,7 +286,8 @@ export function faultZones(faults: readonly FittedFault[]): FaultZones {
 		halfWidth: (f) => faults[f]!.halfWidth,
 		reach: (f) => faults[f]!.reach,
 		name: (f) => faults[f]!.name,
-		cuts: (f, unit) => unit >= faults[f]!.youngestCut
+		cuts: (f, unit) => unit >= faults[f]!.youngestCut,
+		lengthUnit
 	};
 }
 

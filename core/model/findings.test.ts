@@ -117,7 +117,7 @@ describe('what the engine has to say of its data', () => {
 			ground({ contacts: [...flat, contact(0, 150.1, 150, -130, 'TWIN')], observations: observed }),
 			'contradicting-contacts'
 		);
-		expect(f.message).toContain('50.0 apart in height in H0 and TWIN');
+		expect(f.message).toContain('50 apart in height in H0 and TWIN');
 		expect(f).toMatchObject({ hole: 'TWIN', at: [150, 150, -80] });
 		// Where the ground is steep, neighbours may differ; and a fault is no contradiction for holes at a distance.
 		expect(kinds(ground({ contacts: [...flat, contact(0, 160, 150, -80.5, 'NEAR')], observations: observed }))).toEqual([]);

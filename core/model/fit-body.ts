@@ -2,12 +2,15 @@ import type { Bound, FieldData, GradientDatum, GroupDatum } from '../fields/data
 import { gradientAt, inBlock, type Field } from '../fields/field';
 import type { Steps } from '../fields/steps';
 import { NearestPoint } from '../geometry/nearest';
-import { normalize, scale } from '../geometry/vector';
+import { normalize, scale, type Vec3 } from '../geometry/vector';
 import type { ContactPoint, Observation } from '../units/contacts';
 import { fitEllipsoid, normalAt, placesOn, type Ellipsoid } from './ellipsoid';
 import { note, rangeOf, tryFit } from './fit-sequence';
-import type { Intrusion } from './intrusion';
+import type { GroundInput } from './ground';
+import type { Depth, Intrusion } from './intrusion';
+import { strayOfBody } from './odd-body';
 import { carriedOn, endsInside } from './open-body';
+import { distanceInside, fitPipe, inwardAt, placesOnPipe, radiusOf } from './pipe';
 
 /** Samples of a body along the holes, at most, for its first shape; and how often the shape is made rounder by its own boundary. */
 const SAMPLES = 700;
@@ -20,6 +23,10 @@ const ON_ELLIPSOID = 100;
 const LEAST_ERROR = 0.01;
 /** A body that lies farther than this share of its radius from its ellipsoid is another shape. */
 const MOST_MISFIT = 0.12;
+/** The same of a pipe, and places on it. */
+const MOST_MISFIT_OF_PIPE = 0.14;
+const LEVELS_ON_PIPE = 4;
+const ROUND_PIPE = 24;
 const meanRadius = (e: Ellipsoid) => Math.cbrt(e.radii[0] * e.radii[1] * e.radii[2]);
 
 /** By place, whatever the order in which they came. */
@@ -27,18 +34,24 @@ export const byPlace = (a: Observation, b: Observation) =>
 	a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
 
 /**
- * A closed body. Its first shape is the ellipsoid that fits it, where there is one; else it interpolates signed distances to the contacts, sampled along all holes: between holes the nearest
- * contact is farther away than the boundary, so distances are believed up to a share of the hole spacing. That shape tells how the
- * boundary lies at each contact; contacts with these directions, and the holes as bounds, give the shape that is kept (points with
- * normals, Wendland 2005, ch. 16; the field fades to nothing far away, so the body closes).
+ * A closed body. Its first shape is the ellipsoid that fits it (of one that goes on, the pipe), where there is one; else it interpolates
+ * signed distances to the contacts, sampled along all holes: between holes the nearest contact is farther away than the boundary, so
+ * distances are believed up to a share of the hole spacing. That shape tells how the boundary lies at each contact; contacts with these
+ * directions, and the holes as bounds, give the shape that is kept (points with normals, Wendland 2005, ch. 16; the field fades to nothing
+ * far away, so the body closes).
+ * @param met its contacts; where there is none, it ends midway between what is inside and what is nearest outside
  */
 export function* fitBody(
-	{ input, name, unit, hidden, cut, findings, shape }: Intrusion,
-	contacts: readonly ContactPoint[],
-	observed: readonly Observation[]
+	{ input, name, unit, hidden, unlogged, cut, findings, shape }: Intrusion,
+	met: readonly ContactPoint[],
+	logged: readonly Observation[]
 ): Steps<Field | null> {
-	const reach = 0.35 * spacingOfHoles(contacts, rangeOf(input));
-	const seen = denser(observed, reach / 2);
+	const reach = 0.35 * (met.length ? spacingOfHoles(met, rangeOf(input)) : 2 * median(midway(logged, unit).map((m) => m.half)));
+	const along = denser(logged, reach / 2, unlogged);
+	const stray = strayOfBody(name, unit, met, along, new Set(input.certain), findings);
+	const contacts = met.filter((c) => !stray.contacts.has(c));
+	const observed = logged.filter((o) => !stray.observations.has(o));
+	const seen = along.filter((o) => !stray.observations.has(o));
 	const step = Math.max(1, Math.ceil(seen.length / SAMPLES));
 	const values = contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, value: 0, block: 0 }));
 	const nearest = new NearestPoint(contacts);
@@ -58,18 +71,20 @@ export function* fitBody(
 	const blockOf = contacts.map(cut.block);
 	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
 	const told = (input.bounds ?? []).filter((b) => b.surface === unit);
-	const whole =
-		cut.faults.length || contacts.length > MOST_FOR_ELLIPSOID
-			? null
-			: fitEllipsoid(contacts, [
-					...observed.map((o) => ({ ...o, inside: o.unit === unit })),
-					...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))
-				]);
-	// One that goes on is no ellipsoid.
-	const round = !input.column[unit]!.opens && whole && whole.misfit < MOST_MISFIT * meanRadius(whole) ? whole : null;
-	if (round) points.push(...betweenContacts(round, nearest, rangeOf(input)));
-	let field = round ? null : yield* firstShape();
-	if (!round && !field) return null;
+	const { opens } = input.column[unit]!;
+	const guide = cut.faults.length
+		? null
+		: opens
+			? guideOfPipe(contacts, seen, unit, told)
+			: guideOfEllipsoid(contacts, observed, unit, told);
+	if (guide) points.push(...guide.places(nearest, rangeOf(input)));
+	// Where no hole meets the boundary, it lies somewhere between holes.
+	else if (contacts.length === 0)
+		points.push(
+			...midway(seen, unit).map(({ x, y, z, half }) => ({ x, y, z, group: 0, block: 0, nugget: nuggetOf(half / 2, rangeOf(input)) }))
+		);
+	let field = guide ? null : yield* firstShape();
+	if (!guide && !field) return null;
 	const bounds: Bound[] = seen.map((o, i) => ({
 		x: o.x,
 		y: o.y,
@@ -78,10 +93,9 @@ export function* fitBody(
 		sense: o.unit === unit ? 1 : -1,
 		block: cut.block(o),
 		source: o.hole,
-		margin: MARGIN * Math.min(distances[i]!, 2 * reach)
+		margin: MARGIN * Math.min(distances[i]!, 2 * reach, guide?.away(o) ?? Infinity)
 	}));
 	for (const b of told) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: cut.block(b), source: b.source });
-	const { opens } = input.column[unit]!;
 	// A hole that goes on in something younger does not end here.
 	const all = [...observed, ...hidden];
 	const closed = (['down', 'up'] as const)
@@ -103,7 +117,7 @@ export function* fitBody(
 		const now = new Map(shaped ? [...new Set(blockOf)].map((block) => [block, inBlock(shaped, block)]) : []);
 		const gradients = contacts.flatMap((c, i): GradientDatum[] => {
 			const own = now.get(blockOf[i]!);
-			const g = own ? gradientAt(own, c.x, c.y, c.z) : scale(normalAt(round!, c), -1);
+			const g = own ? gradientAt(own, c.x, c.y, c.z) : guide!.inward(c);
 			return Math.hypot(...g) > 1e-6 ? [{ x: c.x, y: c.y, z: c.z, gradient: normalize(g), block: blockOf[i]! }] : [];
 		});
 		const rounder = yield* tryFit(
@@ -120,22 +134,84 @@ export function* fitBody(
 	return field ?? (yield* firstShape());
 }
 
-/**
- * What the ellipsoid of a body says where no contact is near: places that count the less the worse it fits.
- */
-function betweenContacts(e: Ellipsoid, contacts: NearestPoint, range: number): GroupDatum[] {
-	const radius = meanRadius(e);
-	const error = Math.max(e.misfit, LEAST_ERROR * radius);
-	// The variance of a field whose slope is about 1 and whose covariance is cubic.
-	const nugget = 14 * (error / range) ** 2;
-	const apart = radius * Math.sqrt((4 * Math.PI) / ON_ELLIPSOID);
-	return placesOn(e, ON_ELLIPSOID)
-		.filter((p) => contacts.distance(p.x, p.y, p.z) > apart / 2)
-		.map((p) => ({ ...p, group: 0, block: 0, nugget }));
+/** A simple body that tells where a boundary is likely to lie between contacts. */
+interface Guide {
+	/** Places on it where no contact is near, that count the less the worse it fits. */
+	places(contacts: NearestPoint, range: number): GroupDatum[];
+	/** Unit vector to the inside. */
+	inward(p: Place): Vec3;
+	/** How far a place may lie from the boundary. */
+	away(p: Place): number;
+}
+type Place = Pick<Observation, 'x' | 'y' | 'z'>;
+type Told = NonNullable<GroundInput['bounds']>;
+
+/** The ellipsoid of a body, unless it has many contacts, or another shape. */
+function guideOfEllipsoid(contacts: readonly ContactPoint[], observed: readonly Observation[], unit: number, told: Told): Guide | null {
+	if (contacts.length > MOST_FOR_ELLIPSOID) return null;
+	const e = fitEllipsoid(contacts, knownSides(observed, unit, told));
+	const radius = e ? meanRadius(e) : 0;
+	if (!e || e.misfit >= MOST_MISFIT * radius) return null;
+	return {
+		places: weakPlaces(
+			placesOn(e, ON_ELLIPSOID),
+			Math.max(e.misfit, LEAST_ERROR * radius),
+			radius * Math.sqrt((4 * Math.PI) / ON_ELLIPSOID)
+		),
+		inward: (p) => scale(normalAt(e, p), -1),
+		away: () => Infinity
+	};
 }
 
-/** Observations with others between those of one unit that follow each other in a hole, no farther apart than `step`. */
-function denser(observed: readonly Observation[], step: number): Observation[] {
+/** The pipe of a body that goes on, unless it has another shape. */
+function guideOfPipe(contacts: readonly ContactPoint[], seen: readonly Observation[], unit: number, told: Told): Guide | null {
+	const pipe = fitPipe(contacts, knownSides(seen, unit, told));
+	if (!pipe || pipe.misfit >= MOST_MISFIT_OF_PIPE * radiusOf(pipe)) return null;
+	const heights = seen.filter((o) => o.unit === unit).map((o) => o.z);
+	const [low, high] = [Math.min(...heights), Math.max(...heights)];
+	const levels = Array.from({ length: LEVELS_ON_PIPE }, (_, k) => low + ((high - low) * (k + 0.5)) / LEVELS_ON_PIPE);
+	const apart = (2 * Math.PI * radiusOf(pipe)) / ROUND_PIPE;
+	return {
+		places: weakPlaces(placesOnPipe(pipe, levels, ROUND_PIPE), pipe.misfit, apart),
+		inward: (p) => inwardAt(pipe, p),
+		away: (p) => Math.abs(distanceInside(pipe, p))
+	};
+}
+
+/** Of a place that is known to an error only: the variance of a field whose slope is about 1 and whose covariance is cubic. */
+const nuggetOf = (error: number, range: number): number => 14 * (error / range) ** 2;
+
+/** Places midway between what is inside and what is nearest outside in another hole, with half their distance. */
+function midway(seen: readonly Observation[], unit: number): (Place & { half: number })[] {
+	const outside = seen.filter((o) => o.unit !== unit);
+	const nearest = new NearestPoint(outside);
+	return seen.flatMap((o) => {
+		if (o.unit !== unit) return [];
+		const { index, distance } = nearest.nearest(o.x, o.y, o.z, (i) => outside[i]!.hole !== o.hole);
+		const p = outside[index];
+		return p ? [{ x: (o.x + p.x) / 2, y: (o.y + p.y) / 2, z: (o.z + p.z) / 2, half: distance / 2 }] : [];
+	});
+}
+
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1] ?? NaN;
+
+const knownSides = (observed: readonly Observation[], unit: number, told: Told) => [
+	...observed.map((o) => ({ ...o, inside: o.unit === unit })),
+	...told.map((b) => ({ ...b, hole: b.source, inside: b.sense > 0 }))
+];
+
+/** Places that are there where no contact is near, with their error, length units. @param apart how far they lie from each other */
+const weakPlaces =
+	(places: readonly Place[], error: number, apart: number) =>
+	(contacts: NearestPoint, range: number): GroupDatum[] => {
+		const nugget = nuggetOf(error, range);
+		return places.filter((p) => contacts.distance(p.x, p.y, p.z) > apart / 2).map((p) => ({ ...p, group: 0, block: 0, nugget }));
+	};
+
+/** Observations with others between those of one unit that follow each other in a hole, no farther apart than `step`, where the hole is known. */
+function denser(observed: readonly Observation[], step: number, unlogged: readonly Depth[]): Observation[] {
+	const gaps = new Map<string, number[]>();
+	for (const { hole, depth } of unlogged) gaps.set(hole, [...(gaps.get(hole) ?? []), depth]);
 	const byHole = new Map<string, Observation[]>();
 	for (const o of observed) {
 		const list = byHole.get(o.hole);
@@ -153,7 +229,7 @@ function denser(observed: readonly Observation[], step: number): Observation[] {
 		list.forEach((a, i) => {
 			out.push(a);
 			const b = list[i + 1];
-			if (!b || b.unit !== a.unit) return;
+			if (!b || b.unit !== a.unit || gaps.get(a.hole)?.some((d) => d > a.depth && d < b.depth)) return;
 			const n = Math.ceil((b.depth - a.depth) / step);
 			for (let k = 1; k < n; k++)
 				out.push({

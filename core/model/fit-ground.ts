@@ -9,7 +9,7 @@ import { besideSheet, endsOf, noteEnds, type Met } from './ends-at';
 import { fitIntrusion, type FittedIntrusion } from './fit-intrusion';
 import { note, rangeOf, type FittedSequence } from './fit-sequence';
 import { fitStrata } from './fit-strata';
-import type { FaultSide, GroundFinding, GroundInput } from './ground';
+import { lengthSaid, type FaultSide, type GroundFinding, type GroundInput } from './ground';
 import { Trends } from './trends';
 
 /** All that is needed to say which unit is where. Numbers and typed arrays only. */
@@ -56,7 +56,7 @@ export function* groundSteps(input: GroundInput): Steps<Ground> {
 		second.findings.unshift({
 			kind: 'fault-moved',
 			severity: 'noted',
-			message: `${active.find((f) => f.id === id)!.name} passes on the other side of ${holes.length} ${holes.length === 1 ? 'hole' : 'holes'} than it was drawn (${holes.slice(0, 5).join(', ')}), by up to ${by.toFixed(1)}`,
+			message: `${active.find((f) => f.id === id)!.name} passes on the other side of ${holes.length} ${holes.length === 1 ? 'hole' : 'holes'} than it was drawn (${holes.slice(0, 5).join(', ')}), by up to ${lengthSaid(input, by)}`,
 			hint: 'Their contacts fit there. Move its trace, change its dip, or give it places at depth; or say that it is known better than that.'
 		});
 	}
@@ -91,7 +91,7 @@ function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 			'contacts'
 		);
 	const faults = fitFaults(input);
-	const findings: GroundFinding[] = [...contradictions(input), ...oneSidedFaults(input, faults)];
+	const findings: GroundFinding[] = oneSidedFaults(input, faults);
 	const sequences = sequencesOf(input.column);
 	const trends = new Trends(input, sequences, faults);
 	const fitted: FittedSequence[] = [];
@@ -131,7 +131,10 @@ function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 		}
 		noteEnds(i, input.column, fitted, own[i]!);
 	}
-	findings.push(...groups.flat().flatMap((i) => own[i]!));
+	const ofSequences = groups.flat().flatMap((i) => own[i]!);
+	const named = new Set(ofSequences.map(pairOf));
+	findings.unshift(...contradictions(input).filter((f) => !named.has(pairOf(f))));
+	findings.push(...ofSequences);
 	return { input, faults, sequences: fitted, divisions: yield* divisionSteps(input, faults, findings), findings };
 }
 
@@ -160,14 +163,16 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 				);
 			const doubled = d.column.find((u) => taken.has(u.id));
 			if (doubled) fail('doubled-unit', `its unit "${doubled.id}" has the id of another unit`, 'Rename one of them.');
-			const { contacts, absences = [], observations, orientations, column } = d;
+			const { contacts, absences = [], unknown = [], observations, orientations, column } = d;
 			const ground: Ground = yield* groundSteps({
 				extent: input.extent,
+				...(input.lengthUnit ? { lengthUnit: input.lengthUnit } : {}),
 				terrain: input.terrain,
 				column,
 				contacts,
 				observations,
 				absences,
+				unknown,
 				orientations,
 				bounds: d.bounds ?? [],
 				trends: d.trends ?? [],
@@ -192,6 +197,8 @@ function* divisionSteps(input: GroundInput, faults: readonly FittedFault[], find
 	return out;
 }
 
+const pairOf = (f: GroundFinding): string => JSON.stringify([f.hole, f.other].sort());
+
 /** Two contacts of one surface nearly above each other at very different heights, or of two surfaces at one place. */
 function contradictions(input: GroundInput): GroundFinding[] {
 	const near = rangeOf(input) * 1e-3;
@@ -210,10 +217,11 @@ function contradictions(input: GroundInput): GroundFinding[] {
 				findings.push({
 					kind: 'contradicting-contacts',
 					severity: 'noted',
-					message: `the base of ${input.column[a.surface]!.name} lies ${high.toFixed(1)} apart in height in ${a.hole} and ${b.hole}, which are ${apart.toFixed(1)} apart`,
+					message: `the base of ${input.column[a.surface]!.name} lies ${lengthSaid(input, high)} apart in height in ${a.hole} and ${b.hole}, which are ${lengthSaid(input, apart)} apart`,
 					hint: 'Check the collars and logs of the two holes, or exclude one of the intervals.',
 					at: [a.x, a.y, a.z],
-					hole: b.hole
+					hole: b.hole,
+					other: a.hole
 				});
 		}
 	return findings;

@@ -9,7 +9,9 @@ import { emptySequence, note, type FittedSequence } from './fit-sequence';
 import { fitSheet } from './fit-sheet';
 import type { GroundFinding, GroundInput } from './ground';
 import { interceptsOf, type Intercept } from './intercepts';
-import { crossedOften, interceptAt, MOST_SHEETS, partSheets } from './part-sheets';
+import { interceptAt, MOST_SHEETS, partSheets } from './part-sheets';
+import { crossedOften } from './sheet-planes';
+import { noteOdd, oddIntercepts, strayPlaces } from './odd-intercepts';
 import { isSheet, lieOf } from './sheet-lie';
 import type { Shape } from './trends';
 
@@ -37,49 +39,72 @@ export function* fitIntrusion(
 	const name = input.column[unit]!.name;
 	const result = emptySequence(s, [unit]);
 	const contacts = input.contacts.filter((c) => c.surface === unit);
-	if (contacts.length === 0)
-		return without({
-			...result,
-			absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.')
-		});
 	// What is younger than the intrusion says nothing about where it was before that was laid down, or came in.
 	const younger = new Set(sequences.slice(0, index).flatMap((y) => y.units));
 	const says = (o: Observation) => !younger.has(o.unit) && !beyond.has(o);
 	const seen = input.observations.filter(says).sort(byPlace);
 	const hidden = input.observations.filter((o) => !says(o));
-	const intrusion: Intrusion = { input, name, unit, hidden, cut: cutBy(faults, unit), findings, shape };
-	const intercepts = interceptsOf(
-		contacts,
-		seen.filter((o) => o.unit === unit)
-	);
+	const unlogged = (input.unknown ?? []).map(({ hole, from, to }) => ({ hole, depth: (from + to) / 2 }));
+	const intrusion: Intrusion = { input, name, unit, hidden, unlogged, cut: cutBy(faults, unit), findings, shape };
+	if (contacts.length === 0) {
+		// Holes that are inside from end to end, or drilled beside it, tell where it is, too.
+		const inside = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
+		const beside = seen.some((o) => o.unit !== unit && !inside.has(o.hole));
+		if (inside.size === 0 || !beside || input.column[unit]!.form === 'sheet')
+			return without({
+				...result,
+				absent: note(findings, 'intrusion-not-met', `no hole meets a contact of ${name}`, 'It is left out of the model.')
+			});
+		note(
+			findings,
+			'boundary-not-met',
+			`${inside.size} ${inside.size === 1 ? 'hole is' : 'holes are'} in ${name}, and none crosses its boundary against older rock: it is drawn midway to the holes beside`,
+			'Draw its boundary on the map or a section, or drill across it.'
+		);
+		return without({ ...result, baseField: yield* fitBody(intrusion, [], seen) });
+	}
+	const intercepts = interceptsOf(contacts, seen, unit);
 	// What faults offset lies in several planes, and is one sheet.
-	const parts = intrusion.cut.faults.length ? [intercepts] : partSheets(intercepts, mostSheets(sequences));
+	const all = intrusion.cut.faults.length ? [intercepts] : partSheets(intercepts, mostSheets(sequences), seen);
+	const odd = new Map<Intercept, number>();
+	const whose = interceptAt(intercepts);
+	if (input.column[unit]!.form !== 'body')
+		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose)) odd.set(i, off);
+	const parts = all.map((part) => part.filter((i) => !odd.has(i)));
 	const lies = parts.map((p) => lieOf(p, seen, unit));
 	const form =
 		input.column[unit]!.form ??
-		(contacts.some((c) => c.wall !== undefined) || parts.every((p, k) => isSheet(p, lies[k]!, seen, unit)) ? 'sheet' : 'body');
+		(contacts.some((c) => c.wall !== undefined) || parts.every((p, k) => isSheet(p, lies[k]!, seen, unit, [...hidden, ...unlogged]))
+			? 'sheet'
+			: 'body');
 	if (form === 'sheet') {
-		const at = parts.length > 1 ? interceptAt(intercepts) : null;
+		// What was met where the sheet can not be is unknown ground.
+		const stray = strayPlaces(parts, seen, unit, whose, new Set(input.certain));
+		const isOdd = (o: Observation) => o.unit === unit && (odd.has(whose(o)!) || stray.has(o));
+		hidden.push(...seen.filter(isOdd));
+		const believed = seen.filter((o) => !isOdd(o));
 		const sheets = yield* together(
 			parts.map((part, k) => {
 				// A place in one of several sheets says nothing of the others.
 				const own = new Set(part);
-				const isOther = (o: Observation) => at !== null && o.unit === unit && !own.has(at(o)!);
+				const isOther = (o: Observation) => parts.length > 1 && o.unit === unit && !own.has(whose(o)!);
 				return fitSheet(
-					{ ...intrusion, hidden: [...hidden, ...seen.filter(isOther)] },
+					{ ...intrusion, hidden: [...hidden, ...believed.filter(isOther)] },
 					part,
 					lies[k]!,
-					seen.filter((o) => !isOther(o))
+					believed.filter((o) => !isOther(o))
 				);
 			})
 		);
 		noteCrossings(intercepts, sheets.filter(Boolean).length, name, findings);
 		const [sheet, ...others] = sheets.filter((s) => s !== null);
-		if (sheet)
+		if (sheet) {
+			noteOdd(intrusion, odd, stray);
 			return {
 				sequence: { ...result, ...sheet.walls, ...(others.length ? { others: others.map((o) => o.walls) } : {}) },
-				met: { meets: intercepts.map(({ middle: [x, y, z] }) => ({ x, y, z })), misses: sheet.misses }
+				met: { meets: parts.flat().map(({ middle: [x, y, z] }) => ({ x, y, z })), misses: sheet.misses }
 			};
+		}
 		note(
 			findings,
 			'sheet-as-body',

@@ -6,15 +6,19 @@ import type { Observation } from '../units/contacts';
 import { note, rangeOf, tryFit, type SheetWalls } from './fit-sequence';
 import type { Place } from './ends-at';
 import type { Intrusion } from './intrusion';
-import { nearestOf, type Intercept } from './intercepts';
-import { noteLeft, type HoleDatum } from './neighbours';
-import { acrossAll, type Lie } from './sheet-lie';
+import { meanOf, nearestOf, type Intercept } from './intercepts';
+import { noteLeft, noteTwins, withTwinErrors, type HoleDatum } from './neighbours';
+import { lengthSaid } from './ground';
+import { notePassingAlone, passingAlone } from './odd-intercepts';
+import { acrossAll, axesOn, type Lie } from './sheet-lie';
 import { passingHoles, thinWalls, type Placed } from './thinning';
-import { loosened, varyingFields, type Gap } from './vary';
+import { loosened, varyingFields, type Gap, type Held } from './vary';
 
 /** The thickness of a sheet varies when its spread is more than this share of it. */
 const VARIES = 0.05;
 const FEWEST_ACROSS = 8;
+/** Walls of one field that are nearer to each other than this share of the thickness are pressed together by what contradicts it. */
+const STRAINED = 0.7;
 /** Error of how neighbouring intercepts tell a sheet to lie. */
 const SHEET_NUGGET = 0.1;
 /** Intercepts around one that tell how a sheet lies there; more are asked where these lie on a line: spread across it by less than this share. */
@@ -39,7 +43,8 @@ export function* fitSheet(
 	lie: Lie,
 	seen: readonly Observation[]
 ): Steps<FittedSheet | null> {
-	const { input, name, unit, hidden, cut, findings, shape } = intrusion;
+	const { input, name, unit, cut, findings, shape } = intrusion;
+	const hidden = [...intrusion.hidden, ...intrusion.unlogged];
 	const middles = intercepts.map((i) => i.middle);
 	if (middles.length < 3) return null;
 	const { normal: whole, within, wall } = lie;
@@ -55,24 +60,25 @@ export function* fitSheet(
 		}
 		return whole;
 	});
-	const points: HoleDatum[] = [];
-	intercepts.forEach((met, i) => {
-		for (const c of met.contacts) {
+	const met: HoleDatum[] = [];
+	intercepts.forEach((crossing, i) => {
+		for (const c of crossing.contacts) {
 			const at: Vec3 = [c.x, c.y, c.z];
 			if (c.wall !== undefined) {
 				const block = cut.block(c);
 				const half = (c.thickness ?? 0) / 2;
 				for (const group of c.wall === 0 ? [0, 1] : [c.wall === 1 ? 0 : 1]) {
 					const [x, y, z] = add(at, scale(normals[i]!, group === 0 ? half : -half));
-					points.push({ x, y, z, group, block, hole: c.hole });
+					met.push({ x, y, z, group, block, hole: c.hole });
 				}
 				continue;
 			}
 			const group = within[i] ? (dot(subtract(at, within[i]), normals[i]!) > 0 ? 0 : 1) : 2;
-			points.push({ x: c.x, y: c.y, z: c.z, group, block: cut.block(c), hole: c.hole });
+			met.push({ x: c.x, y: c.y, z: c.z, group, block: cut.block(c), hole: c.hole });
 		}
 	});
-	if (![0, 1].every((g) => points.some((p) => p.group === g))) return null;
+	if (![0, 1].every((g) => met.some((p) => p.group === g))) return null;
+	const points = withTwins(intrusion, met, whole);
 	const gradients: GradientDatum[] = middles.map((m, i) => ({
 		x: m[0],
 		y: m[1],
@@ -88,16 +94,9 @@ export function* fitSheet(
 	const values = yield* valuesSteps(first, placed);
 	const passing = yield* passingHoles(first, middle, placed, inside, hidden);
 	const names = new Set(passing.map((p) => p.hole));
-	const bounds = placed.flatMap((o, i): Bound[] => {
-		if (names.has(o.hole)) return [];
-		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
-		if (o.unit === unit)
-			return [
-				{ ...at, group: 0, sense: -1 },
-				{ ...at, group: 1, sense: 1 }
-			];
-		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
-	});
+	const meets = middles.map(([x, y, z]) => ({ x, y, z }));
+	notePassingAlone(name, passingAlone(passing, meets, whole), new Set(input.certain), findings);
+	const bounds = besideWalls(placed, unit, values, middle, names);
 	const varied = yield* varyingSheet(
 		intrusion,
 		data,
@@ -105,9 +104,10 @@ export function* fitSheet(
 		intercepts.flatMap(({ contacts: [a, b] }, i) =>
 			a && b && a.wall === undefined ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), normals[i]!))] : []
 		),
-		bounds,
 		placed,
-		inside
+		inside,
+		whole,
+		(first.levels[0]! - first.levels[1]!) * first.unit
 	);
 	if (varied) return varied;
 	const field =
@@ -152,30 +152,58 @@ export function* fitSheet(
 }
 
 /**
+ * On which side of which wall places lie: within both, or beyond the one on their side.
+ * @param values of the sheet at the places
+ * @param middle between its walls
+ * @param passing holes that say nothing of a wall: they do not meet it
+ */
+const besideWalls = (
+	places: readonly Placed<Observation>[],
+	unit: number,
+	values: ArrayLike<number>,
+	middle: number,
+	passing: ReadonlySet<string>
+): Bound[] =>
+	places.flatMap((o, i): Bound[] => {
+		if (passing.has(o.hole)) return [];
+		const at = { x: o.x, y: o.y, z: o.z, block: o.block, source: o.hole };
+		if (o.unit === unit)
+			return [
+				{ ...at, group: 0, sense: -1 },
+				{ ...at, group: 1, sense: 1 }
+			];
+		return [values[i]! > middle ? { ...at, group: 0, sense: 1 } : { ...at, group: 1, sense: -1 }];
+	});
+
+/**
  * The walls of a sheet whose thickness varies, as fields of their own: they share a shape and are off it as their contacts show (see
  * `varyingFields`). Where a hole passes without meeting it, its thickness goes on below nothing, and it ends between the holes.
  * @param across true thicknesses of its intercepts
+ * @param normal across it as a whole, upward
+ * @param step between its walls where they share one field, length units
  * @returns null where the thickness hardly varies, or too little is known of it
  */
 function* varyingSheet(
-	{ input, name, unit, hidden, cut, findings, shape }: Intrusion,
+	{ input, name, unit, hidden, unlogged, cut, findings, shape }: Intrusion,
 	data: FieldData,
 	points: readonly HoleDatum[],
 	across: readonly number[],
-	bounds: readonly Bound[],
 	placed: readonly Placed<Observation>[],
-	inside: ReadonlySet<string>
+	inside: ReadonlySet<string>,
+	normal: Vec3,
+	step: number
 ): Steps<FittedSheet | null> {
 	const walls = points.filter((p) => p.group < 2);
 	if (across.length < FEWEST_ACROSS) return null;
 	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
 	const spread = 1.4826 * quantileSorted(Float64Array.from(across, (t) => Math.abs(t - thick)).sort(), 0.5);
-	if (!(spread > VARIES * thick)) return null;
-	const loose = [...loosened(walls, spread), ...points.filter((p) => p.group === 2)];
+	if (!(spread > VARIES * thick) && !(step < STRAINED * thick)) return null;
+	const loose = [...loosened(walls, Math.max(spread, VARIES * thick)), ...points.filter((p) => p.group === 2)];
 	const options = { orientationNugget: SHEET_NUGGET, ...shape };
 	const middle = yield* tryFit(input, name, { ...data, points: loose }, cut.faults, findings, options);
 	if (!middle || middle.local || !(middle.levels[0]! > middle.levels[1]!)) return null;
-	const passing = yield* passingHoles(middle, (middle.levels[0]! + middle.levels[1]!) / 2, placed, inside, hidden);
+	const between = (middle.levels[0]! + middle.levels[1]!) / 2;
+	const passing = yield* passingHoles(middle, between, placed, inside, [...hidden, ...unlogged]);
 	const thins = input.column[unit]!.thinsOut !== false;
 	if (passing.length && !thins)
 		note(
@@ -190,21 +218,78 @@ function* varyingSheet(
 				{ ...p, group: 1, by: -0.5 }
 			])
 		: [];
-	const missed = new Set(passing.map((p) => p.hole));
+	const sides = yield* valuesSteps(middle, placed);
+	const bounds = besideWalls(placed, unit, sides, between, new Set(passing.map((p) => p.hole)));
 	const { fields, left } = yield* varyingFields(
 		middle,
 		{
 			points: walls,
 			gaps,
-			bounds: bounds.filter((b) => !missed.has(b.source)),
+			bounds,
 			faultCount: cut.faults.length,
 			groupCount: 2,
-			certain: new Set(input.certain)
+			certain: new Set(input.certain),
+			held: gaps.length ? alongSheet(walls, normal, thick, input, cut) : undefined
 		},
 		{ range: rangeOf(input), ...shape }
 	);
 	const [baseField, footField] = fields;
 	if (!baseField || !footField) return null;
-	noteLeft(left, findings);
+	noteLeft(left, (by) => lengthSaid(input, by), findings);
 	return { walls: { baseField, footField, walls: [middle.levels[0]!, middle.levels[1]!] }, misses: passing };
+}
+
+/** What hole twins contradict each other in, with their errors (see `withTwinErrors`), measured across the sheet as contacts are by height. */
+function withTwins({ input, name, findings }: Intrusion, points: readonly HoleDatum[], normal: Vec3): HoleDatum[] {
+	const [along, down] = axesOn(normal);
+	const turned = points.map((p): HoleDatum => {
+		const at: Vec3 = [p.x, p.y, p.z];
+		return { ...p, x: dot(at, along), y: dot(at, down), z: dot(at, normal) };
+	});
+	const certain = new Set(input.certain);
+	const twins = withTwinErrors(turned, certain);
+	const pairs = twins.pairs.map((pair) => {
+		const [u, v, w] = pair.at;
+		return { ...pair, at: add(add(scale(along, u), scale(down, v)), scale(normal, w)) };
+	});
+	const wall = ['the hanging wall', 'the footwall', 'a wall'];
+	noteTwins(
+		pairs,
+		(g) => `${wall[g]} of ${name}`,
+		certain,
+		(by) => lengthSaid(input, by),
+		findings
+	);
+	return points.map((p, i) => {
+		const { error, nugget } = twins.points[i]!;
+		return error ? { ...p, error, ...(nugget ? { nugget } : {}) } : p;
+	});
+}
+
+/** Places on a sheet as a whole, along each of its sides, and at so much of its reach beside it, at which its walls may not run off. */
+const ASKED = 31;
+const ACROSS = [0, -0.08, 0.08, -0.25, 0.25];
+/** Share of the thickness by which it may. */
+const THICKER = 0.1;
+
+/** Places all over a sheet, with the sides on which its walls may not run off there. */
+function alongSheet(
+	walls: readonly HoleDatum[],
+	normal: Vec3,
+	thick: number,
+	{ extent: e }: Intrusion['input'],
+	cut: Intrusion['cut']
+): Held {
+	const center = meanOf(walls.map((w): Vec3 => [w.x, w.y, w.z]));
+	const [along, down] = axesOn(normal);
+	const reach = Math.hypot(e.maxX - e.minX, e.maxY - e.minY, e.maxZ - e.minZ) / 2;
+	const places = ACROSS.flatMap((off) =>
+		Array.from({ length: ASKED * ASKED }, (_, i) => {
+			const [u, v] = [(2 * (i % ASKED)) / (ASKED - 1) - 1, (2 * Math.floor(i / ASKED)) / (ASKED - 1) - 1];
+			const on = add(scale(along, u * reach), scale(down, v * reach));
+			const [x, y, z] = add(center, add(on, scale(normal, off * reach)));
+			return { x, y, z, block: cut.block({ x, y, z }) };
+		})
+	).filter((p) => p.x >= e.minX && p.x <= e.maxX && p.y >= e.minY && p.y <= e.maxY && p.z >= e.minZ && p.z <= e.maxZ);
+	return { places, sense: [-1, 1], by: THICKER * thick, apart: (2 * reach) / (ASKED - 1) };
 }

@@ -8,10 +8,10 @@ import { quantileSorted } from '../statistics/spread';
 import type { Sequence } from '../units/column';
 import { blockAt, faultDistance, type FittedFault } from './faults';
 import { emptySequence, note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
-import type { FaultSide, GroundFinding, GroundInput } from './ground';
+import { lengthSaid, type FaultSide, type GroundFinding, type GroundInput } from './ground';
 import type { Shape } from './trends';
-import { oddAtBase } from './odd-base';
-import { noteLeft, withTwinErrors, type HoleDatum, type Left } from './neighbours';
+import { oddAtBase, oddBesideBase, oddHoles } from './odd-base';
+import { noteLeft, noteTwins, worstOf, withTwinErrors, type HoleDatum, type Left } from './neighbours';
 import { isStrained, loosened, MISSING, thicknessSpread, usualThickness, varyingFields, type Gap } from './vary';
 import { weigh } from './weigh';
 /** Orientations tell how layers lie, and little of how thick they are: error of the length of the gradient, as a share of its prior variance. */
@@ -74,30 +74,59 @@ export function* fitStrata(
 			(i) => contacts[i]!.error,
 			rangeOf(input)
 		);
-		const bounds: Bound[] = input.observations
+		const all: Bound[] = input.observations
 			.filter((o) => own.has(o.unit) || older.has(o.unit))
 			.map((o) => ({ x: o.x, y: o.y, z: o.z, group: 0, sense: own.has(o.unit) ? 1 : -1, block: block(o), source: o.hole, ...slackOf(o) }));
-		for (const b of input.bounds ?? [])
-			if (b.surface === s.base) bounds.push({ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source });
-		result.baseField = yield* tryFit(
-			input,
-			`base of ${column[s.base]!.name}`,
-			{ groupCount: 1, faultCount: faults.length, points, values: [], gradients: [], bounds, bounded: zonesOf(faults) },
-			faults,
-			atBase,
-			shape
+		const ofHoles = points.map((p, i) => ({ ...p, hole: contacts[i]!.hole }));
+		const certain = new Set(input.certain);
+		const length = (by: number) => lengthSaid(input, by);
+		const odd = yield* oddBesideBase(ofHoles, all, faults.length, { range: rangeOf(input), ...shape });
+		const left: Left[] = [...odd].map(([b, off]) => ({ hole: b.source, off, at: [b.x, b.y, b.z] }));
+		const told = (input.bounds ?? []).flatMap((b): Bound[] =>
+			b.surface === s.base ? [{ x: b.x, y: b.y, z: b.z, group: 0, sense: b.sense, block: block(b), source: b.source }] : []
 		);
-		if (result.baseField)
-			atBase.push(
-				...(yield* oddAtBase(
-					what,
-					points.map((p, i) => ({ ...p, hole: contacts[i]!.hole })),
-					result.baseField,
-					faults.length,
-					{ range: rangeOf(input), ...shape },
-					new Set(input.certain)
-				))
+		const through = (own: typeof points, without: ReadonlySet<string>) =>
+			tryFit(
+				input,
+				`base of ${column[s.base]!.name}`,
+				{
+					groupCount: 1,
+					faultCount: faults.length,
+					points: own,
+					values: [],
+					gradients: [],
+					bounds: [...all.filter((b) => certain.has(b.source) || !(odd.has(b) || without.has(b.source))), ...told],
+					bounded: zonesOf(faults)
+				},
+				faults,
+				atBase,
+				shape
 			);
+		result.baseField = yield* through(points, new Set());
+		if (result.baseField) {
+			const { findings, gorges } = yield* oddAtBase(
+				what,
+				ofHoles,
+				result.baseField,
+				faults.length,
+				{ range: rangeOf(input), ...shape },
+				certain,
+				length
+			);
+			atBase.push(...findings);
+			for (const [i, off] of gorges) left.push({ hole: ofHoles[i]!.hole, off, at: [ofHoles[i]!.x, ofHoles[i]!.y, ofHoles[i]!.z] });
+			if (gorges.size > 0)
+				result.baseField = yield* through(
+					points.filter((_, i) => !gorges.has(i)),
+					new Set([...gorges.keys()].map((i) => ofHoles[i]!.hole))
+				);
+		}
+		noteLeft(
+			left.filter((l) => !certain.has(l.hole)),
+			length,
+			atBase
+		);
+		noteCertain(left, certain, length, atBase);
 		if (points.length === 1)
 			note(atBase, 'one-contact', `${what} is known from one contact only`, 'It is drawn horizontal through that point.');
 	}
@@ -135,6 +164,7 @@ function* fitInside(
 		rangeOf(input)
 	);
 	const certain = new Set(input.certain);
+	const length = (by: number) => lengthSaid(input, by);
 	const twins = withTwinErrors(points, certain);
 	points = twins.points;
 	const counts = s.units.map((_, g) => points.filter((p) => p.group === g).length);
@@ -203,7 +233,7 @@ function* fitInside(
 	const sureBounds = weighed ? besides(bounds, weighed.bounds, (b) => certain.has(b.source)) : [];
 	if (weighed) ({ points, bounds } = weighed);
 	const left: Left[] = (weighed?.left ?? []).filter((l) => !certain.has(l.hole));
-	noteCertain(weighed?.left ?? [], certain, findings);
+	noteCertain(weighed?.left ?? [], certain, length, findings);
 	result.innerField = yield* tryFit(
 		input,
 		`contacts inside ${column[s.units[0]!]!.name} … ${column[s.units[s.units.length - 1]!]!.name}`,
@@ -213,7 +243,12 @@ function* fitInside(
 		options
 	);
 	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds, sureBounds, gradients, faults }, options)));
-	nameLeft(left, s, faults, findings);
+	if (result.innerField) {
+		const whole = yield* oddHoles(points, result.innerField, faults.length, { range: rangeOf(input), ...options }, certain, length);
+		findings.push(...whole.filter((f) => !left.some((l) => l.hole === f.hole)));
+	}
+	nameLeft(left, s, faults, length, findings);
+	noteTwins(twins.pairs, (g) => `the base of ${column[s.units[g]!]!.name}`, certain, length, findings);
 	const levels = result.innerField?.levels;
 	for (const g of loose) {
 		if (levels) levels[g] = levelBetween(result.innerField!, input, s, g, block);
@@ -327,13 +362,13 @@ function besides<T>(list: readonly T[], other: readonly T[], wanted: (item: T) =
 }
 
 /** Names holes that are believed against their neighbours. */
-function noteCertain(left: readonly Left[], certain: ReadonlySet<string>, findings: GroundFinding[]): void {
-	for (const { hole, off, at } of left)
+function noteCertain(left: readonly Left[], certain: ReadonlySet<string>, length: (by: number) => string, findings: GroundFinding[]): void {
+	for (const { hole, off, at } of worstOf(left))
 		if (certain.has(hole))
 			findings.push({
 				kind: 'believed',
 				severity: 'noted',
-				message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say, and believed as it is`,
+				message: `${hole} is ${length(off)} off what its neighbours say, and believed as it is`,
 				hint: 'The surfaces bend to it, near it.',
 				at: [...at],
 				hole
@@ -341,7 +376,13 @@ function noteCertain(left: readonly Left[], certain: ReadonlySet<string>, findin
 }
 
 /** Names each hole whose evidence was left out once, by what is farthest off. What lies at a fault was made by the fault. */
-function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFault[], findings: GroundFinding[]): void {
+function nameLeft(
+	left: readonly Left[],
+	s: Sequence,
+	faults: readonly FittedFault[],
+	length: (by: number) => string,
+	findings: GroundFinding[]
+): void {
 	const near = faultsNear(s, faults);
 	const atFault = new Map<number, Set<string>>();
 	const off: Left[] = [];
@@ -358,7 +399,7 @@ function nameLeft(left: readonly Left[], s: Sequence, faults: readonly FittedFau
 			`contacts at ${faults[k]!.name} in ${holes.size} ${holes.size === 1 ? 'hole' : 'holes'} (${[...holes].sort().slice(0, 5).join(', ')}) fit the layers on neither side: taken as made by the fault`,
 			'Widen its zone, or give it places at depth.'
 		);
-	noteLeft(off, findings);
+	noteLeft(off, length, findings);
 }
 
 /**

@@ -178,7 +178,7 @@ describe('a fault', () => {
 			expect(Math.abs(faultDistance(b, 500 + dx, 500 + dy, z0 + dz) - (n[0] * dx + n[1] * dy + n[2] * dz))).toBeLessThan(0.5);
 	});
 	it('zones say where a boundary belongs to the fault, and which units it cuts', () => {
-		const zones = faultZones(fitFaults(input()));
+		const zones = faultZones(fitFaults(input()), 'm');
 		expect([zones.count, zones.halfWidth(0), zones.cuts(0, 0), zones.cuts(0, 1), zones.cuts(0, 2)]).toEqual([1, 5, false, true, true]);
 	});
 	it.each<[string, Partial<FaultSpec>, string]>([

@@ -2,7 +2,7 @@ import type { Anisotropy } from '../fields/frame';
 import type { Limit } from './limits';
 import type { Box } from '../geometry/box';
 import type { Vec3 } from '../geometry/vector';
-import type { Absence, ContactPoint, FaultZones, Observation } from '../units/contacts';
+import type { Absence, ContactPoint, FaultZones, Observation, Stretch } from '../units/contacts';
 import type { StratigraphicColumn } from '../units/column';
 import type { Raster } from '../grids/raster';
 
@@ -127,6 +127,7 @@ export interface Division {
 	contacts: ContactPoint[];
 	observations: Observation[];
 	absences?: Absence[];
+	unknown?: readonly Stretch[];
 	orientations: Orientation[];
 	bounds?: PlaceBound[];
 	trends?: Trend[];
@@ -137,11 +138,15 @@ export interface Division {
 /** Everything the engine needs to make fields. All lengths in one unit, all angles in degrees. */
 export interface GroundInput {
 	extent: Box;
+	/** What lengths are in, for the words of findings. */
+	lengthUnit?: string;
 	column: StratigraphicColumn;
 	contacts: ContactPoint[];
 	observations: Observation[];
 	/** Places where a unit pinches out. */
 	absences?: Absence[];
+	/** Where holes do not say what is there. */
+	unknown?: readonly Stretch[];
 	orientations: Orientation[];
 	faults: FaultSpec[];
 	terrain: Raster | null;
@@ -165,6 +170,12 @@ export interface GroundFinding {
 	/** Where, when it is about one place. */
 	at?: Vec3;
 	hole?: string;
+	/** The other hole, when it is about two. */
+	other?: string;
 }
+
+/** A length in the words of a finding. */
+export const lengthSaid = ({ lengthUnit }: Pick<GroundInput, 'lengthUnit'>, by: number): string =>
+	`${by.toFixed(by < 10 ? 1 : 0)}${lengthUnit ? ` ${lengthUnit}` : ''}`;
 
 export type { FaultZones };

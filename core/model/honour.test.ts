@@ -18,7 +18,7 @@ async function built(input: GroundInput, spacing: number, more: object = {}) {
 	const ground = fitGround(input);
 	const model = await buildModel(ground, { spacing, ...more });
 	const list = misfits(model.mesh, input.contacts);
-	return { ...model, list, findings: contactFindings(input.contacts, list, model.contacts, spacing, unitsOf(ground)) };
+	return { ...model, list, findings: contactFindings(input.contacts, list, model.contacts, spacing, unitsOf(ground), 'm') };
 }
 
 describe('contacts on the lattice', () => {
@@ -124,7 +124,9 @@ describe('contacts that are not honoured', () => {
 		expect(fates[contacts.length - 1]).toBe(BEYOND);
 		const of = (kind: string) => findings.find((f) => f.kind === kind);
 		expect(of('contacts-soft')).toMatchObject({ severity: 'noted', hole: 'SOFT' });
-		expect(of('contacts-soft')!.message).toMatch(/^one contact with an error or a thickness of its own lies more than 1 off: .* in SOFT$/);
+		expect(of('contacts-soft')!.message).toMatch(
+			/^one contact with an error or a thickness of its own lies more than 1 m off: .* in SOFT$/
+		);
 		expect(of('contacts-beyond')!.message).toMatch(/outside the extent: .* in AWAY$/);
 		expect(findings.every((f) => f.hint.length > 10)).toBe(true);
 	});
@@ -151,14 +153,15 @@ describe('contacts that are not honoured', () => {
 				distances.map((distance, contact) => ({ contact, distance })),
 				fates,
 				50,
-				units
+				units,
+				'm'
 			);
 		expect(off([0.9, 1], [HELD, HELD])).toEqual([]);
 		const mixed = off([3, 9, null, 4], [CONTRADICTED, HELD, CUT_OFF, CONTRADICTED]);
 		expect(mixed.map((f) => f.kind)).toEqual(['contacts-cut-off', 'contacts-contradicted', 'contacts-crowded']);
-		expect(mixed[1]!.message).toBe('2 contacts lie more than 1 from the surface, for others contradict them: A in H3, A in H0');
+		expect(mixed[1]!.message).toBe('2 contacts lie more than 1 m from the surface, for others contradict them: A in H3, A in H0');
 		expect(mixed[1]).toMatchObject({ hole: 'H3', at: [3, 0, 0] });
-		expect(mixed[2]!.message).toContain('one contact lies more than 1 from the surface');
+		expect(mixed[2]!.message).toContain('one contact lies more than 1 m from the surface');
 		expect(
 			off(
 				points.map(() => 5),

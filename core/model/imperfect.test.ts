@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { fuzzOne } from '../../bench/fuzz';
-import { run } from '../../bench/imperfect';
-import { CASES } from '../../bench/imperfect-grounds';
+import { run, type Outcome } from '../../bench/imperfect';
+import { CASES } from '../../bench/imperfect-cases';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn } from '../../bench/sampled';
 import { buildModel } from './build';
@@ -13,7 +13,8 @@ const caseNamed = (name: string) => CASES.find((c) => c.name === name)!;
 
 describe('what goes wrong in every real project', () => {
 	// The table of the bench has more seeds, and the volumes of the solids.
-	it.each(CASES.filter((c) => !['open neck', 'seams of 3 m'].includes(c.name)).map((c) => [c.name, c] as const))(
+	const overSeeds = ['5 % wrong codes, stock', '2 % wrong rows, three dykes'];
+	it.each(CASES.filter((c) => !['seams of 3 m', ...overSeeds].includes(c.name)).map((c) => [c.name, c] as const))(
 		'%s: the ground is what it is, what is damaged is named, and hardly anybody else',
 		async (_, c) => {
 			const o = await run(c, 3);
@@ -21,10 +22,23 @@ describe('what goes wrong in every real project', () => {
 			expect(o.share).toBeGreaterThanOrEqual(c.aim.share ?? 0);
 			expect(o.volume).toBeLessThanOrEqual(c.aim.volume ?? Infinity);
 			expect(o.overlap).toBeGreaterThanOrEqual(c.aim.overlap ?? 0);
-			if (o.damaged > 0 && !c.name.startsWith('twins, 1')) expect(o.named).toBeGreaterThanOrEqual(0.9 * o.damaged);
-			expect(o.accused).toBeLessThan(c.name.startsWith('listric') ? 0.12 : c.name.startsWith('twins') ? 0.05 : 0.03);
+			if (o.damaged > 0) expect(o.named).toBeGreaterThanOrEqual(0.9 * o.damaged);
+			expect(o.accused).toBeLessThan(c.name.startsWith('twins') ? 0.05 : 0.03);
 		}
 	);
+	it.each([10, 12, 20, 29, 39])('one row in twenty with a wrong code is no pinch-out, wherever they fall together (%d)', async (seed) => {
+		const o = await run(caseNamed('5 % wrong codes'), seed);
+		expect([o.share > 0.99, o.volume < 0.03, o.named >= 0.9 * o.damaged, o.accused < 0.06]).toEqual([true, true, true, true]);
+	});
+	// A wrong row beside the wall of a dyke makes it thicker or thinner, which it may be: not all of one seed are told.
+	it.each(overSeeds)('of %s nine in ten are named, over the five seeds of the bench', async (name) => {
+		const c = caseNamed(name);
+		const runs: Outcome[] = [];
+		for (let seed = 1; seed <= 5; seed++) runs.push(await run(c, seed));
+		for (const o of runs) expect([o.share >= c.aim.share!, o.overlap >= c.aim.overlap!, o.accused < 0.03]).toEqual([true, true, true]);
+		const sum = (of: (o: Outcome) => number) => runs.reduce((n, o) => n + of(o), 0);
+		expect(sum((o) => o.named)).toBeGreaterThanOrEqual(0.9 * sum((o) => o.damaged));
+	});
 	it('thin seams keep their sum in solids on cells many times thicker', async () => {
 		const o = await run(caseNamed('seams of 3 m'), 2, 25);
 		expect(o.crash).toBeUndefined();

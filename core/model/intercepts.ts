@@ -1,6 +1,7 @@
 import { orientationTensor } from '../directions/stereonet';
 import { dot, scale, subtract, type Vec3 } from '../geometry/vector';
-import { SAME_DEPTH, type ContactPoint, type Observation, type Stretch } from '../units/contacts';
+import { SAME_DEPTH } from '../holes/path';
+import type { ContactPoint, Observation, Stretch } from '../units/contacts';
 
 /** Intercepts around one that tell how a sheet lies there. */
 const NEIGHBOURS = 6;
@@ -12,23 +13,26 @@ export interface Intercept {
 	contacts: ContactPoint[];
 }
 
-/** Contacts of one hole by the run of the intrusion that they bound; contacts without one (traces on the map) are runs of their own. */
-export function interceptsOf(contacts: readonly ContactPoint[], inside: readonly Observation[]): Intercept[] {
-	const byHole = new Map<string, { contacts: ContactPoint[]; inside: Observation[] }>();
+/**
+ * Contacts of one hole by the run of the intrusion that they bound; contacts without one (traces on the map) are runs of their own. Where one
+ * end of a run was not logged it is not taken to the next run: older rock was seen on the way there.
+ */
+export function interceptsOf(contacts: readonly ContactPoint[], seen: readonly Observation[], unit: number): Intercept[] {
+	const byHole = new Map<string, { contacts: ContactPoint[]; inside: Observation[]; older: Observation[] }>();
 	const of = (hole: string) => {
 		let h = byHole.get(hole);
-		if (!h) byHole.set(hole, (h = { contacts: [], inside: [] }));
+		if (!h) byHole.set(hole, (h = { contacts: [], inside: [], older: [] }));
 		return h;
 	};
 	for (const c of contacts) of(c.hole).contacts.push(c);
-	for (const o of inside) byHole.get(o.hole)?.inside.push(o);
+	for (const o of seen) if (o.unit >= unit) byHole.get(o.hole)?.[o.unit === unit ? 'inside' : 'older'].push(o);
 	const out: Intercept[] = [];
 	for (const h of byHole.values()) {
 		h.contacts.sort((a, b) => a.depth - b.depth);
 		for (let i = 0; i < h.contacts.length; i++) {
 			const [a, b] = [h.contacts[i]!, h.contacts[i + 1]];
-			const within = b ? h.inside.filter((o) => o.depth > a.depth && o.depth < b.depth) : [];
-			if (b && within.length) {
+			const between = (o: Observation) => b !== undefined && o.depth > a.depth + SAME_DEPTH && o.depth < b.depth - SAME_DEPTH;
+			if (b && h.inside.some(between) && !h.older.some(between)) {
 				out.push({ middle: [(a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2], contacts: [a, b] });
 				i++;
 			} else out.push({ middle: [a.x, a.y, a.z], contacts: [a] });
@@ -76,7 +80,8 @@ export function listIntercepts(contacts: readonly ContactPoint[], observations: 
 	const inHoles = new Set(inside.map((o) => o.hole));
 	const found = interceptsOf(
 		contacts.filter((c) => c.surface === unit && inHoles.has(c.hole)),
-		inside
+		observations,
+		unit
 	);
 	const counts = new Map<string, number>();
 	for (const i of found) counts.set(i.contacts[0]!.hole, (counts.get(i.contacts[0]!.hole) ?? 0) + 1);

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { holePlaces, isWorstNearby, turnsOf, withTwinErrors, type HoleDatum } from './neighbours';
+import { holePlaces, isWorstNearby, noteTwins, turnsOf, withTwinErrors, type HoleDatum } from './neighbours';
 import { isStrained, loosened, thicknessSpread, usualThickness } from './vary';
 import { surfaceField } from '../fields/field';
+import type { GroundFinding } from './ground';
 
 const at = (hole: string, x: number, y: number, z: number, group = 0, block = 0): HoleDatum => ({ hole, x, y, z, group, block });
 /** Holes 100 apart with contacts 30 apart on a slope of one in ten. */
@@ -27,6 +28,27 @@ describe('twins', () => {
 		]);
 		expect(odd.points.filter((p) => p.nugget)).toHaveLength(2);
 		expect(withTwinErrors(twin(0.05)).most).toBe(0);
+	});
+	it('that differ are named once, with the most; one that is believed is named as believed, and one that is named already not again', () => {
+		const { pairs } = withTwinErrors([...grid(), at('B', 201, 100, -24), at('B', 201, 100, -52, 1)]);
+		expect(pairs.map((p) => [...p.holes, p.group])).toEqual([['B', 'H7', 1]]);
+		expect([pairs[0]!.differ, pairs[0]!.apart]).toEqual([8, 1]);
+		const said = (certain: string[], before: GroundFinding[] = []) => {
+			const findings = [...before];
+			noteTwins(
+				pairs,
+				(g) => `base ${g}`,
+				new Set(certain),
+				(by) => `${by} m`,
+				findings
+			);
+			return findings.slice(before.length).map((f) => [f.kind, f.hole, f.message]);
+		};
+		const message = 'B and H7, 1 m apart, differ by 8 m at base 1';
+		expect(said([])).toEqual([['twins-differ', 'H7', message]]);
+		expect(said(['B'])).toEqual([['believed', 'B', message]]);
+		expect(said([], [{ kind: 'against-neighbours', severity: 'noted', message: '', hint: '', hole: 'B' }])).toEqual([]);
+		expect(withTwinErrors(grid()).pairs).toEqual([]);
 	});
 	it('of another fault block, or holes in a row without any, contradict nobody', () => {
 		expect(withTwinErrors([...grid(), at('B', 201, 100, -24, 0, 1)]).most).toBe(0);

@@ -22,6 +22,16 @@ export interface Left {
 	at: readonly [number, number, number];
 }
 
+/** Two holes side by side of which a contact lies at different depths, with the most that one of them differs by, length units. */
+interface TwinPair {
+	holes: readonly [string, string];
+	/** How far apart they stand, length units. */
+	apart: number;
+	differ: number;
+	group: number;
+	at: readonly [number, number, number];
+}
+
 /** Mean place of the data of each hole on the map. */
 export function holePlaces(points: readonly HoleDatum[]): Map<string, { x: number; y: number }> {
 	const sums = new Map<string, { n: number; x: number; y: number }>();
@@ -62,12 +72,12 @@ const STEEP = 0.1;
 /**
  * Contacts of twins that contradict each other get half of what they differ by as their error: a surface through both would be torn.
  * @param certain holes that are believed whatever their twins say
- * @returns the contacts, and the most that any of them differ by, length units
+ * @returns the contacts, the most that any of them differ by, length units, and each two twins that contradict each other once
  */
 export function withTwinErrors(
 	points: readonly HoleDatum[],
 	certain: ReadonlySet<string> = new Set()
-): { points: HoleDatum[]; most: number } {
+): { points: HoleDatum[]; most: number; pairs: TwinPair[] } {
 	const places = holePlaces(points);
 	const isTwin = twinsOf(places);
 	const slopes: number[] = [];
@@ -88,14 +98,25 @@ export function withTwinErrors(
 			}
 		});
 	}
-	if (pairs.length === 0 || slopes.length === 0) return { points: [...points], most: 0 };
+	if (pairs.length === 0 || slopes.length === 0) return { points: [...points], most: 0, pairs: [] };
 	const usual = quantileSorted(Float64Array.from(slopes).sort(), 0.5);
 	const error = new Map<HoleDatum, number>();
 	let most = 0;
+	const odd = new Map<string, TwinPair>();
 	for (const { a, b, high, far } of pairs) {
 		// Folds and faults part contacts by thicknesses; what contradicts lies near.
 		if (high <= (STEEPER * usual + STEEP) * far) continue;
 		most = Math.max(most, high);
+		const [first, second] = a.hole < b.hole ? [a, b] : [b, a];
+		const key = JSON.stringify([first.hole, second.hole]);
+		if ((odd.get(key)?.differ ?? 0) < high)
+			odd.set(key, {
+				holes: [first.hole, second.hole],
+				apart: far,
+				differ: high,
+				group: a.group,
+				at: [second.x, second.y, second.z]
+			});
 		for (const p of [a, b]) error.set(p, Math.max(error.get(p) ?? 0, high / 2));
 	}
 	const relief = reliefInside(points);
@@ -109,8 +130,41 @@ export function withTwinErrors(
 					}
 				: p
 		),
-		most
+		most,
+		pairs: [...odd.values()].sort((p, q) => (p.holes.join('\n') < q.holes.join('\n') ? -1 : 1))
 	};
+}
+
+/**
+ * Names twins that contradict each other, unless one of them is named already as what its neighbours contradict.
+ * @param base what the base of a group is called
+ * @param certain holes that are believed whatever their twins say
+ * @param length a length in words
+ */
+export function noteTwins(
+	pairs: readonly TwinPair[],
+	base: (group: number) => string,
+	certain: ReadonlySet<string>,
+	length: (by: number) => string,
+	findings: GroundFinding[]
+): void {
+	const named = new Set(findings.map((f) => f.hole));
+	for (const { holes, apart, differ, group, at } of pairs) {
+		if (holes.some((h) => named.has(h))) continue;
+		const sure = holes.find((h) => certain.has(h));
+		const hole = sure ?? holes[1];
+		findings.push({
+			kind: sure ? 'believed' : 'twins-differ',
+			severity: 'noted',
+			message: `${holes[0]} and ${holes[1]}, ${length(apart)} apart, differ by ${length(differ)} at ${base(group)}`,
+			hint: sure
+				? `${sure} is believed as it is: the surface bends to it.`
+				: 'Look for a slip in a depth, an elevation or a survey of one of them. Until then the surface passes between them.',
+			at: [...at],
+			hole,
+			other: hole === holes[0] ? holes[1] : holes[0]
+		});
+	}
 }
 
 /** Root mean square of the elevations of contacts about the mean of their own group, length units. */
@@ -134,11 +188,13 @@ function twinsOf(places: ReadonlyMap<string, { x: number; y: number }>): ((a: st
 	return Object.assign(is, { near });
 }
 
-/** A share of the usual distance to the next hole. */
-function twinDistance(places: readonly { x: number; y: number }[]): number {
+const twinDistance = (places: readonly { x: number; y: number }[]): number => TWINS * usualDistance(places);
+
+/** Median distance to the next hole, length units; 0 of one hole alone. */
+export function usualDistance(places: readonly { x: number; y: number }[]): number {
 	const nearest = new NearestPoint(places.map((p) => ({ ...p, z: 0 })));
 	const next = places.map((p, i) => nearest.distance(p.x, p.y, 0, (j) => j !== i));
-	return next.length > 1 ? TWINS * quantileSorted(Float64Array.from(next).sort(), 0.5) : 0;
+	return next.length > 1 ? quantileSorted(Float64Array.from(next).sort(), 0.5) : 0;
 }
 
 /** Whether a hole is farther off than every odd one of the holes nearest to it: what is wrong in one spoils what is said of its neighbours. */
@@ -158,15 +214,20 @@ export function isWorstNearby(
 	return near.every(({ h }) => (worst.get(h) ?? 0) < own || ((worst.get(h) ?? 0) === own && h > hole));
 }
 
-/** Names each hole whose evidence was left out once, by what is farthest off. */
-export function noteLeft(left: readonly Left[], findings: GroundFinding[]): void {
+/** Of each hole what is farthest off. */
+export function worstOf(left: readonly Left[]): Left[] {
 	const worst = new Map<string, Left>();
 	for (const l of left) if (l.off > (worst.get(l.hole)?.off ?? 0)) worst.set(l.hole, l);
-	for (const { hole, off, at } of worst.values())
+	return [...worst.values()];
+}
+
+/** Names each hole whose evidence was left out once, by what is farthest off. @param length a length in words */
+export function noteLeft(left: readonly Left[], length: (by: number) => string, findings: GroundFinding[]): void {
+	for (const { hole, off, at } of worstOf(left))
 		findings.push({
 			kind: 'against-neighbours',
 			severity: 'noted',
-			message: `${hole} is ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`,
+			message: `${hole} is ${length(off)} off what its neighbours say`,
 			hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.',
 			at: [...at],
 			hole

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { CASES } from '../../bench/imperfect-grounds';
+import { CASES } from '../../bench/imperfect-cases';
+import { onlap } from '../../bench/imperfect-grounds';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn } from '../../bench/sampled';
 import { fitGround } from './fit-ground';
@@ -45,4 +46,67 @@ describe('an erosional base that one hole has elsewhere than its neighbours', ()
 		const { holes, hole } = named(2, 60, (h) => [h]);
 		expect(holes).not.toContain(hole);
 	});
+});
+
+describe('a base that a wrong code would take far off', () => {
+	const truth = onlap(random(3));
+	/** The first hole with e below d; one of them is logged as the other. */
+	const seen = (wrong: 'none' | 'to the end' | 'gorge', believed = false) => {
+		const holes = logsOf(truth);
+		const hole = holes.filter((h) => h.intervals.map((v) => v.code).join('') === 'abcde')[9]!;
+		const last = hole.intervals[4]!;
+		if (wrong === 'to the end') last.code = 'd';
+		if (wrong === 'gorge')
+			hole.intervals.splice(4, 1, { ...last, to: last.to - 15, code: 'd' }, { ...last, from: last.to - 15, row: last.row + 1 });
+		const { input } = seenIn(truth, holes);
+		const ground = fitGround({ ...input, lengthUnit: 'm', certain: believed ? [hole.name] : [] });
+		const at = unitAt(ground);
+		const { x, y } = truth.holes[hole.row]!;
+		return {
+			ground,
+			hole: hole.name,
+			end: at(x, y, -360),
+			kinds: ground.findings.filter((f) => f.hole === hole.name).map((f) => f.kind)
+		};
+	};
+	it.each(['to the end', 'gorge'] as const)('is not believed and named (%s), unless the hole is sure', (wrong) => {
+		const odd = seen(wrong);
+		expect(odd.kinds).toContain('against-neighbours');
+		expect(odd.end).toBe(4);
+		const sure = seen(wrong, true);
+		expect(sure.kinds).not.toContain('against-neighbours');
+		expect(sure.end).toBe(3);
+	});
+	it('says nothing of a clean one', () => {
+		expect(seen('none').ground.findings.filter((f) => f.hole)).toEqual([]);
+	});
+});
+
+describe('a hole whose contacts are off as a whole', () => {
+	const folded = CASES.find((c) => c.name === 'a hole slipped')!;
+	const slip = (seed: number, damaged: boolean, certain: boolean = false) => {
+		const r = random(seed);
+		const truth = folded.truth(r);
+		const holes = logsOf(truth);
+		const [hole] = damaged ? folded.damage!(holes, truth, r) : [''];
+		const input = { ...seenIn(truth, holes).input, lengthUnit: 'm', certain: certain ? [hole!] : [] };
+		const ground = fitGround(input);
+		return { input, ground, hole: hole!, found: ground.findings.filter((f) => f.kind === 'alone-at-base') };
+	};
+
+	it.each([1, 3, 4, 5, 6])('is named once, with how far, and honoured (%d)', (seed) => {
+		const { found, hole, ground, input } = slip(seed, true);
+		expect(found.map((f) => f.hole)).toEqual([hole]);
+		const [, count, by] = /^(\d+) contacts of \S+ are about (\d+) m off/.exec(found[0]!.message)!;
+		expect([Number(count) >= 2, Number(by) > 8, Number(by) < 40]).toEqual([true, true, true]);
+		const at = unitAt(ground);
+		for (const c of input.contacts.filter((p) => p.hole === hole))
+			expect([at(c.x, c.y, c.z + 0.3), at(c.x, c.y, c.z - 0.3)]).toEqual([c.surface, c.surface + 1]);
+	});
+	it('is set aside where what it saw between its contacts contradicts the others', () => {
+		const { ground, hole } = slip(2, true);
+		expect(ground.findings.map((f) => [f.kind, f.hole])).toEqual([['against-neighbours', hole]]);
+	});
+	it.each([1, 2, 3, 4, 5, 6])('is none in a ground that fits (%d)', (seed) => expect(slip(seed, false).found).toEqual([]));
+	it('is not named again when somebody believes it', () => expect(slip(3, true, true).found).toEqual([]));
 });

@@ -1,37 +1,92 @@
-import type { ValueDatum } from '../fields/data';
+import type { Bound, ValueDatum } from '../fields/data';
 import { fieldOrNone, type FitOptions } from '../fields/fit';
 import type { Field } from '../fields/field';
-import type { Steps } from '../fields/steps';
+import { together, valuesSteps, type Steps } from '../fields/steps';
 import { dot, subtract, type Vec3 } from '../geometry/vector';
 import type { GroundFinding } from './ground';
 import { meanOf, planeOf } from './intercepts';
-import { FEWEST_HOLES, holePlaces, turnsOf, type HoleDatum } from './neighbours';
-import { oddOnes } from './vary';
+import { FEWEST_HOLES, holePlaces, turnsOf, usualDistance, type HoleDatum } from './neighbours';
+import { oddOnes, usualThickness } from './vary';
 
 /** With more contacts than this each look takes long, and one of them does little. */
 const MOST = 1500;
+/** The same where each of many surfaces is looked at. */
+const MOST_INSIDE = 600;
 /** A base that is steeper than this is no base of a layer. */
 const STEEP = 0.3;
 
+/** Contacts of a hole, at least, and as a share of those that it shows, that are off when all of it is. */
+const FEWEST_OFF = 2;
+const MOST_OF_HOLE = 0.6;
+/** What moves a whole hole moves its contacts alike: these are off by no more than this share more or less than the middle one. */
+const ALIKE = 0.5;
+/** What is off by less than this share of the usual thickness does no harm. */
+const HARMLESS = 0.2;
+/** Nor what a dip of 3° makes from one hole to the next. */
+const LEVEL = 0.05;
+
+/** What a hole without a contact of a base saw is not believed where it takes the base off by more than this share of the distance to the next contact: 35°. */
+const STEEPEST = 0.7;
+
 /**
- * Contacts of an erosional base that are far off what the other holes say of it. A channel may be met by one hole only, so they are honoured
- * all the same, which bends the surface near them only; but they are named.
- * @param field of the base, through all its contacts
- * @param what in words, as "the base of Cover"
+ * Places in holes that show no contact of a base, and yet have it far off where its contacts have it: a wrong code at the end of a hole
+ * hides its contact, and the base would run off there without an end.
+ * @param points contacts of the base
+ * @param bounds places that are to lie above it (sense 1) or below
+ * @returns by place: how far off it is, length units
  */
-export function* oddAtBase(
-	what: string,
+export function* oddBesideBase(
 	points: readonly HoleDatum[],
+	bounds: readonly Bound[],
+	faultCount: number,
+	options: FitOptions
+): Steps<Map<Bound, number>> {
+	const out = new Map<Bound, number>();
+	const own = points.filter((p) => p.hole !== '');
+	const showing = new Set(points.map((p) => p.hole));
+	if (own.length < FEWEST_HOLES || own.length > MOST) return out;
+	const places = own.map((p): Vec3 => [p.x, p.y, p.z]);
+	const [center, normal] = [meanOf(places), planeOf(places)];
+	if (Math.abs(normal[2]) < STEEP) return out;
+	const height = (p: { x: number; y: number; z: number }) => dot(subtract([p.x, p.y, p.z], center), normal) / normal[2];
+	const suspects = bounds.flatMap((b) => {
+		if (showing.has(b.source)) return [];
+		const beside = own.filter((p) => p.block === b.block).map((p) => ({ p, far: Math.hypot(p.x - b.x, p.y - b.y) }));
+		const next = beside.reduce<(typeof beside)[number] | null>((a, o) => (a && a.far <= o.far ? a : o), null);
+		return next && b.sense * (height(next.p) - height(b)) > STEEPEST * next.far ? [{ b, far: next.far }] : [];
+	});
+	if (suspects.length === 0) return out;
+	const values = own.map((p): ValueDatum => ({ x: p.x, y: p.y, z: p.z, block: p.block, value: height(p) }));
+	const empty = { groupCount: 0, faultCount, points: [], gradients: [], bounds: [] };
+	const field = yield* fieldOrNone({ ...empty, values }, { ...options, drift: 'none' });
+	if (!field) return out;
+	// Asked where it is, not where the hole ends far above or below it.
+	const onPlane = suspects.map(({ b }) => ({ x: b.x, y: b.y, z: b.z - height(b), block: b.block }));
+	const heights = yield* valuesSteps(field, onPlane);
+	suspects.forEach(({ b, far }, i) => {
+		const by = b.sense * (heights[i]! * field.unit - height(b));
+		if (by > STEEPEST * far) out.set(b, by);
+	});
+	return out;
+}
+
+/**
+ * Contacts of one surface that are far off what the other holes say of it, measured by height.
+ * @param least what is off by less is not odd, length units
+ * @param within see `oddOnes`
+ */
+function* oddByHeight(
+	own: readonly HoleDatum[],
 	field: Field,
 	faultCount: number,
 	options: FitOptions,
-	certain: ReadonlySet<string>
-): Steps<GroundFinding[]> {
-	const own = points.filter((p) => p.hole !== '');
-	if (own.length < FEWEST_HOLES || own.length > MOST) return [];
+	least = 1e-3 * options.range,
+	within?: number
+): Steps<Map<number, number>> {
+	if (own.length < FEWEST_HOLES || own.length > MOST) return new Map();
 	const places = own.map((p): Vec3 => [p.x, p.y, p.z]);
 	const [center, normal] = [meanOf(places), planeOf(places)];
-	if (Math.abs(normal[2]) < STEEP) return [];
+	if (Math.abs(normal[2]) < STEEP) return new Map();
 	const { unit, metric, follow } = field;
 	const around: FitOptions = { ...options, drift: 'none', frame: { center: field.center, unit, metric, follow } };
 	const fit = (values: ValueDatum[]) => fieldOrNone({ groupCount: 0, faultCount, points: [], values, gradients: [], bounds: [] }, around);
@@ -39,15 +94,92 @@ export function* oddAtBase(
 		...{ x: p.x, y: p.y, z: p.z, block: p.block },
 		value: dot(subtract(places[i]!, center), normal) / normal[2]
 	}));
-	const odd = yield* oddOnes(own, heights, [], fit, holePlaces(own), turnsOf(holePlaces(own)), unit, 1e-3 * options.range);
-	return [...odd]
-		.filter(([i]) => !certain.has(own[i]!.hole))
-		.map(([i, off]) => ({
-			kind: 'alone-at-base',
-			severity: 'noted',
-			message: `${own[i]!.hole} has ${what} ${off.toFixed(off < 10 ? 1 : 0)} off what its neighbours say`,
-			hint: 'It is honoured, near it. A channel, a wrong code or a slip in a depth?',
-			at: places[i]!,
-			hole: own[i]!.hole
-		}));
+	const turn = turnsOf(holePlaces(own));
+	const { odd } = yield* oddOnes(own, heights, [], fit, holePlaces(own), turn, unit, least, undefined, within);
+	return odd;
+}
+
+/**
+ * Holes whose contacts inside a sequence are off as a whole: a slip in a depth or an elevation moves all of them. Nothing contradicts them, so
+ * they are honoured; but they are named.
+ * @param field of the sequence, through all its contacts
+ * @param length a length in words
+ */
+export function* oddHoles(
+	points: readonly HoleDatum[],
+	field: Field,
+	faultCount: number,
+	options: FitOptions,
+	certain: ReadonlySet<string>,
+	length: (by: number) => string
+): Steps<GroundFinding[]> {
+	const groups = [...new Set(points.map((p) => p.group))].map((g) => points.filter((p) => p.group === g && p.hole !== ''));
+	const apart = usualDistance([...holePlaces(points).values()]);
+	const least = Math.max(1e-3 * options.range, HARMLESS * usualThickness(points), LEVEL * apart);
+	if (groups.some((own) => own.length > MOST_INSIDE)) return [];
+	const found = yield* together(groups.map((own) => oddByHeight(own, field, faultCount, options, least, 0)));
+	const shown = new Map<string, number>();
+	for (const p of points) shown.set(p.hole, (shown.get(p.hole) ?? 0) + 1);
+	const off = new Map<string, { by: number; p: HoleDatum }[]>();
+	found.forEach((odd, k) => {
+		for (const [i, by] of odd) {
+			const p = groups[k]![i]!;
+			off.set(p.hole, [...(off.get(p.hole) ?? []), { by, p }]);
+		}
+	});
+	return [...off].flatMap(([hole, list]): GroundFinding[] => {
+		const { by, p } = list.sort((a, b) => a.by - b.by)[list.length >> 1]!;
+		const alike = list.filter((o) => Math.abs(o.by - by) <= ALIKE * by).length;
+		if (certain.has(hole) || alike < Math.max(FEWEST_OFF, MOST_OF_HOLE * shown.get(hole)!)) return [];
+		return [
+			{
+				kind: 'alone-at-base',
+				severity: 'noted',
+				message: `${alike} contacts of ${hole} are about ${length(by)} off what its neighbours say`,
+				hint: 'They are honoured, near it. A slip in its elevation or its depths, or a fault that was not drawn?',
+				at: [p.x, p.y, p.z],
+				hole
+			}
+		];
+	});
+}
+
+/**
+ * Contacts of an erosional base that are far off what the other holes say of it. A channel may be met by one hole only, so they are honoured
+ * all the same, which bends the surface near them only; but they are named. What would be a gorge (see `STEEPEST`) is a wrong code or a slip
+ * until it is believed: it shapes nothing.
+ * @param field of the base, through all its contacts
+ * @param what in words, as "the base of Cover"
+ * @param length a length in words
+ * @returns what is said, and by number those that shape nothing
+ */
+export function* oddAtBase(
+	what: string,
+	points: readonly HoleDatum[],
+	field: Field,
+	faultCount: number,
+	options: FitOptions,
+	certain: ReadonlySet<string>,
+	length: (by: number) => string
+): Steps<{ findings: GroundFinding[]; gorges: Map<number, number> }> {
+	const numbers = [...points.keys()].filter((i) => points[i]!.hole !== '');
+	const own = numbers.map((i) => points[i]!);
+	const odd = yield* oddByHeight(own, field, faultCount, options);
+	const [findings, gorges]: [GroundFinding[], Map<number, number>] = [[], new Map()];
+	for (const [k, off] of odd) {
+		const { hole, x, y, z, block } = own[k]!;
+		if (certain.has(hole)) continue;
+		const next = Math.min(...own.map((p) => (p.hole === hole || p.block !== block ? Infinity : Math.hypot(p.x - x, p.y - y))));
+		if (off > STEEPEST * next) gorges.set(numbers[k]!, off);
+		else
+			findings.push({
+				kind: 'alone-at-base',
+				severity: 'noted',
+				message: `${hole} has ${what} ${length(off)} off what its neighbours say`,
+				hint: 'It is honoured, near it. A channel, a wrong code or a slip in a depth?',
+				at: [x, y, z],
+				hole
+			});
+	}
+	return { findings, gorges };
 }

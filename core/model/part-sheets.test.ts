@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { CASES } from '../../bench/imperfect-grounds';
+import { CASES } from '../../bench/imperfect-cases';
 import { cutDyke, fromDyke, p7 } from '../../bench/grounds';
 import { random } from '../../bench/problems';
 import { holesToTheEast, logsOf, sampled, seenIn } from '../../bench/sampled';
@@ -9,7 +9,8 @@ import type { ContactPoint } from '../units/contacts';
 import { buildModel } from './build';
 import { fitGround } from './fit-ground';
 import { interceptsOf, type Intercept } from './intercepts';
-import { crossedOften, interceptAt, partSheets } from './part-sheets';
+import { interceptAt, partSheets } from './part-sheets';
+import { crossedOften } from './sheet-planes';
 
 /** An intercept of 8 m along the hole, round a depth. */
 const met = (hole: string, x: number, y: number, z: number): Intercept => {
@@ -130,11 +131,29 @@ describe('dykes of one code', () => {
 		const { input } = seenIn(truth, logsOf(truth));
 		const intercepts = interceptsOf(
 			input.contacts.filter((c) => c.surface === 0),
-			input.observations.filter((o) => o.unit === 0)
+			input.observations,
+			0
 		);
 		expect(partSheets(intercepts)).toHaveLength(3);
 		// As many as are allowed, or none.
 		expect([1, 2, 3].map((most) => partSheets(intercepts, most).length)).toEqual([1, 1, 3]);
+	});
+});
+
+describe('an intercept', () => {
+	const contact = (depth: number): ContactPoint => ({ surface: 1, x: 0, y: 0, z: -depth, hole: 'H', depth, table: 'log', row: 0 });
+	const seen = (unit: number, depth: number) => ({ unit, x: 0, y: 0, z: -depth, hole: 'H', depth });
+	const depths = (observations: ReturnType<typeof seen>[]) =>
+		interceptsOf([contact(10), contact(80)], observations, 1).map((i) => i.contacts.map((c) => c.depth));
+
+	it('goes from one boundary to the next where the hole is inside between them', () => {
+		expect(depths([seen(1, 45)])).toEqual([[10, 80]]);
+		// What is younger came later, and what lies at the boundaries says nothing.
+		expect(depths([seen(1, 45), seen(0, 60), seen(2, 10), seen(2, 80)])).toEqual([[10, 80]]);
+		expect(depths([seen(2, 45)])).toEqual([[80], [10]]);
+	});
+	it('is not taken on to the next sheet where its other end was not logged', () => {
+		expect(depths([seen(1, 20), seen(2, 50)])).toEqual([[80], [10]]);
 	});
 });
 

@@ -1,96 +1,98 @@
-import { dot, subtract, type Vec3 } from '../geometry/vector';
-import { seededRandom } from '../statistics/random';
-import { quantileSorted } from '../statistics/spread';
 import type { Observation } from '../units/contacts';
-import { acrossAll } from './sheet-lie';
-import { meanOf, nearestOf, type Intercept } from './intercepts';
+import { quantileSorted } from '../statistics/spread';
+import { nearestOf, type Intercept } from './intercepts';
+import {
+	alongHoles,
+	bestPlane,
+	isByChance,
+	byHole,
+	FEWEST,
+	isRepeated,
+	nearPlane,
+	offOf,
+	planeThrough,
+	type Plane,
+	type Seen
+} from './sheet-planes';
+import { isAlone } from './stray-intercepts';
 
-/** Holes that cross a sheet more than once, at least, and as a share of those that meet it, before it is taken for several. */
-const FEWEST_REPEATED = 3;
-const REPEATED = 0.05;
-/** Intercepts of a sheet, at least, and sheets of one unit, at most. */
-const FEWEST = 5;
+/** Sheets of one unit, at most. */
 export const MOST_SHEETS = 4;
-/** Planes through three intercepts that are tried for each sheet, and rounds in which intercepts go to the plane that is nearest. */
-const TRIALS = 600;
+/** Intercepts of each of several sheets, at least, that show both its walls: a flat boundary under a wrong code shows one. */
+const FEWEST_CROSSING = 2;
+/** Rounds in which intercepts go to the plane that is nearest. */
 const ROUNDS = 6;
-/** How far an intercept lies off its plane at most, as a share of how far they are spread. */
-const OFF = 0.07;
-/** Share of all intercepts that lie near the planes, when these are believed. */
+/** Share of the intercepts that lie near the planes, when these are believed: of all, and of those that do not lie alone. */
+const EXPLAINED_OF_ALL = 0.5;
 const EXPLAINED = 0.85;
 /** Share of intercepts that lie off the plane through their neighbours where sheets of one unit mix, and that few planes explain then. */
 const MIXED = 0.15;
 const EXPLAINED_MIXED = 0.95;
-/** How far intercepts lie off their own plane (root mean square), as a share of how far they are from the next one (median), at most. */
-const ROUGH = 0.15;
+/** How far those that lie near it are off their own plane (root mean square), as a share of how far intercepts are from the next one (median), at most. */
+const ROUGH = 0.1;
 /** Intercepts that are compared with their neighbours. */
 const ASKED = 300;
-
-interface Plane {
-	at: Vec3;
-	normal: Vec3;
-}
-const offOf = (p: Plane, m: Vec3) => Math.abs(dot(subtract(m, p.at), p.normal));
-const planeThrough = (places: readonly Vec3[]): Plane | null => {
-	const across = acrossAll([places]);
-	return across && { at: meanOf(places), normal: across.normal };
-};
-
-function byHole(intercepts: readonly Intercept[]): Map<string, Intercept[]> {
-	const out = new Map<string, Intercept[]>();
-	for (const i of intercepts) {
-		const { hole } = i.contacts[0]!;
-		const own = out.get(hole);
-		if (own) own.push(i);
-		else out.set(hole, [i]);
-	}
-	return out;
-}
-
-/** How many holes meet an intrusion more than once. */
-export const crossedOften = (intercepts: readonly Intercept[]): number =>
-	[...byHole(intercepts).values()].filter((own) => own.length > 1).length;
 
 /**
  * Intercepts of one unit by the sheets that they belong to: where holes cross it again and again it is several. Planes through three intercepts
  * are tried (random sample consensus, Fischler & Bolles 1981); each takes one intercept of a hole at most.
  * @param most sheets
+ * @param seen places in holes: a plane that holes pass without meeting the unit is none of them
  * @returns one list of all when hardly a hole crosses it twice, or no few planes explain where it was met
  */
-export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS): Intercept[][] {
+export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS, seen: Seen = []): Intercept[][] {
 	const whole = [[...intercepts]];
 	if (most < 2) return whole;
-	const holes = byHole(intercepts).size;
-	const repeated = crossedOften(intercepts) >= Math.max(FEWEST_REPEATED, REPEATED * holes);
-	const center = meanOf(intercepts.map((i) => i.middle));
-	const spread = Math.sqrt(intercepts.reduce((s, i) => s + Math.hypot(...subtract(i.middle, center)) ** 2, 0) / intercepts.length);
-	const near = OFF * spread;
+	const repeated = isRepeated(intercepts);
+	const near = nearPlane(intercepts);
 	// Where sheets cross few holes meet two, but neighbours belong to different ones.
 	if (!repeated && shareOffNeighbours(intercepts, near) < MIXED) return whole;
 	const least = repeated ? EXPLAINED : EXPLAINED_MIXED;
-	const planes: Plane[] = [];
+	const found: { plane: Plane; on: Intercept[] }[] = [];
 	let rest = [...intercepts];
-	while (planes.length < most && rest.length >= FEWEST) {
-		const best = bestPlane(rest, near);
+	const along = alongHoles(seen);
+	while (found.length < most && rest.length >= FEWEST) {
+		const best = bestPlane(rest, near, along);
 		if (!best) break;
-		planes.push(best.plane);
+		found.push(best);
 		const taken = new Set(best.on);
 		rest = rest.filter((i) => !taken.has(i));
 	}
+	// More sheets than are allowed: none of them is left out.
+	const further = found.length === most ? bestPlane(rest, near, along) : null;
+	if (further && !isByChance(further.plane, further.on.length, near, along, rest.length)) return whole;
+	// Wrong codes that happen to lie near one plane are no sheet: the last found is asked first, with all that lie on none.
+	let stray = rest.length;
+	while (found.length > 1) {
+		const { plane, on } = found.at(-1)!;
+		if (!isByChance(plane, on.length, near, along, stray + on.length)) break;
+		stray += on.length;
+		found.pop();
+	}
+	const planes = found.map((f) => f.plane);
 	if (planes.length < 2) return whole;
 	let parts: Intercept[][] = [];
 	for (let round = 0; round < ROUNDS; round++) {
 		parts = shared(intercepts, planes);
 		parts.forEach((part, k) => {
-			const plane = part.length >= 3 ? planeThrough(part.map((i) => i.middle)) : null;
+			// One that lies far off turns none of them.
+			const close = part.filter((i) => offOf(planes[k]!, i.middle) <= 2 * near);
+			const plane = close.length >= 3 ? planeThrough(close.map((i) => i.middle)) : null;
 			if (plane) planes[k] = plane;
 		});
 	}
-	const own = parts.flatMap((part, k) => part.map((i) => offOf(planes[k]!, i.middle)));
+	const own = parts.flatMap((part, k) => part.map((i) => ({ i, off: offOf(planes[k]!, i.middle) }))).sort((a, b) => a.off - b.off);
+	const explained = own.filter(({ off }) => off <= 1.5 * near).length;
+	const known = byHole(intercepts);
+	const alone = repeated ? own.slice(explained).filter(({ i }) => isAlone(i, known, along, near)).length : 0;
+	const believed = own.slice(0, Math.ceil(least * (own.length - alone))).map(({ off }) => off);
 	const others = parts.flatMap((part, k) => part.map((i) => Math.min(...planes.map((p, o) => (o === k ? Infinity : offOf(p, i.middle))))));
 	const apart = quantileSorted(Float64Array.from(others).sort(), 0.5);
-	const rough = Math.sqrt(own.reduce((s, d) => s + d * d, 0) / own.length);
-	return parts.some((p) => p.length < FEWEST) || own.filter((d) => d <= 1.5 * near).length < least * own.length || !(rough < ROUGH * apart)
+	const rough = Math.sqrt(believed.reduce((s, d) => s + d * d, 0) / believed.length);
+	const crossing = (part: readonly Intercept[]) => part.filter((i) => i.contacts.length > 1).length;
+	return parts.some((p) => p.length < FEWEST || crossing(p) < FEWEST_CROSSING) ||
+		explained < Math.max(EXPLAINED_OF_ALL * intercepts.length, least * (intercepts.length - alone)) ||
+		!(rough < ROUGH * apart)
 		? whole
 		: parts;
 }
@@ -106,30 +108,6 @@ function shareOffNeighbours(intercepts: readonly Intercept[], near: number): num
 	});
 	return off.length / asked.length;
 }
-
-/** The plane near which most holes have an intercept, and these. */
-function bestPlane(list: readonly Intercept[], near: number): { plane: Plane; on: Intercept[] } | null {
-	// The same for the same intercepts, whatever their order.
-	const { uniform } = seededRandom(list.length);
-	const pick = () => list[Math.floor(uniform() * list.length)]!;
-	let best: { plane: Plane; on: Intercept[] } | null = null;
-	for (let t = 0; t < TRIALS; t++) {
-		const three = [pick(), pick(), pick()];
-		if (new Set(three.map((i) => i.contacts[0]!.hole)).size < 3) continue;
-		const plane = planeThrough(three.map((i) => i.middle));
-		if (!plane) continue;
-		const on = nearestOfHoles(list, plane).filter((i) => offOf(plane, i.middle) <= near);
-		if (on.length >= FEWEST && on.length > (best?.on.length ?? 0)) best = { plane, on };
-	}
-	const refined = best && planeThrough(best.on.map((i) => i.middle));
-	if (!best || !refined) return best;
-	const on = nearestOfHoles(list, refined).filter((i) => offOf(refined, i.middle) <= near);
-	return on.length >= best.on.length ? { plane: refined, on } : best;
-}
-
-/** Of each hole the intercept nearest to a plane. */
-const nearestOfHoles = (list: readonly Intercept[], plane: Plane): Intercept[] =>
-	[...byHole(list).values()].map((own) => own.reduce((a, b) => (offOf(plane, b.middle) < offOf(plane, a.middle) ? b : a)));
 
 /** Each intercept with the plane that it is nearest to; of one hole each with another plane, as long as there are any. */
 function shared(intercepts: readonly Intercept[], planes: readonly Plane[]): Intercept[][] {
@@ -148,8 +126,10 @@ function shared(intercepts: readonly Intercept[], planes: readonly Plane[]): Int
 	return out;
 }
 
+export type WhoseIntercept = (o: Pick<Observation, 'hole' | 'depth'>) => Intercept | undefined;
+
 /** The intercepts that places inside an intrusion belong to, by place: of its hole the one around it, else the nearest. */
-export function interceptAt(intercepts: readonly Intercept[]): (o: Pick<Observation, 'hole' | 'depth'>) => Intercept | undefined {
+export function interceptAt(intercepts: readonly Intercept[]): WhoseIntercept {
 	const known = byHole(intercepts);
 	const away = (i: Intercept, depth: number) => {
 		const depths = i.contacts.map((c) => c.depth);

@@ -33,10 +33,11 @@ function seenBy(
 	const { input } = seenIn(t, logsOf(t));
 	const intercepts = interceptsOf(
 		input.contacts.filter((c) => c.surface === 0),
-		input.observations.filter((o) => o.unit === 0)
+		input.observations,
+		0
 	);
 	const lie = lieOf(intercepts, input.observations, 0);
-	return { lie, intercepts, isSheet: isSheet(intercepts, lie, input.observations, 0) };
+	return { lie, intercepts, isSheet: isSheet(intercepts, lie, input.observations, 0, []) };
 }
 const plane = (dip: number, azimuth: number) => {
 	const [s, a] = [Math.sin(dip * RADIANS), azimuth * RADIANS];
@@ -91,9 +92,9 @@ describe('what is a sheet', () => {
 	it('is no sheet where one hole, or several at one place, met it', () => {
 		const contact = { surface: 0, x: 5, y: 5, z: -5, hole: 'A', depth: 5, table: 't', row: 0 };
 		for (const contacts of [[contact], [contact, { ...contact, hole: 'B' }, { ...contact, hole: 'C' }]]) {
-			const intercepts = interceptsOf(contacts, []);
+			const intercepts = interceptsOf(contacts, [], 0);
 			const lie = lieOf(intercepts, [], 0);
-			expect([lie.normal, isSheet(intercepts, lie, [], 0)]).toEqual([[0, 0, 1], false]);
+			expect([lie.normal, isSheet(intercepts, lie, [], 0, [])]).toEqual([[0, 0, 1], false]);
 		}
 	});
 

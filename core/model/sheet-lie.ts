@@ -1,13 +1,14 @@
 import { orientationTensor } from '../directions/stereonet';
-import { dot, scale, subtract, type Vec3 } from '../geometry/vector';
-import { SAME_DEPTH, type Observation } from '../units/contacts';
+import { cross, dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
+import { SAME_DEPTH } from '../holes/path';
+import type { Observation } from '../units/contacts';
 import { meanOf, type Intercept } from './intercepts';
 
 /** Intercepts thinner than this share of their spread are those of a sheet. */
 const SHEET = 0.15;
 /** One that is thicker, up to this share, is a sheet where no more holes pass it than this share of those that meet it. */
 const THICK_SHEET = 0.4;
-const FEW_PASS = 0.1;
+const FEW_PASS = 0.2;
 /** Holes that meet one wall only, on each side, to tell how thick a sheet is. */
 const FEWEST_OF_WALL = 2;
 const LIE_ROUNDS = 3;
@@ -48,8 +49,15 @@ export function lieOf(intercepts: readonly Intercept[], seen: readonly Observati
 /**
  * Thin, measured across its intercepts, against their spread; a thick one, too, where hardly any hole passes the plane through them without
  * meeting it, so that it goes through the ground. Where few holes cross both walls, those that meet one tell how far apart these are.
+ * @param open depths at which a hole does not say what is there: it may meet the sheet there
  */
-export function isSheet(intercepts: readonly Intercept[], { normal, wall }: Lie, seen: readonly Observation[], unit: number): boolean {
+export function isSheet(
+	intercepts: readonly Intercept[],
+	{ normal, wall }: Lie,
+	seen: readonly Observation[],
+	unit: number,
+	open: readonly { hole: string; depth: number }[]
+): boolean {
 	const places = intercepts.map((i) => i.middle);
 	if (places.length < 3) return false;
 	const center = meanOf(places);
@@ -65,13 +73,31 @@ export function isSheet(intercepts: readonly Intercept[], { normal, wall }: Lie,
 		thick = median(met[0]!) - median(met[1]!);
 		if (!(thick > 0)) return false;
 	}
+	if (2 * crossing.length < intercepts.length) {
+		// Where most holes met one wall only, it is as thick as they saw it to be at least.
+		const inside = seen.filter((o) => o.unit === unit);
+		const reached = intercepts.map(({ contacts: [a, b] }) => {
+			if (b) return Math.abs(off([a!.x, a!.y, a!.z]) - off([b.x, b.y, b.z]));
+			const from = off([a!.x, a!.y, a!.z]);
+			return inside.reduce((most, o) => (o.hole === a!.hole ? Math.max(most, Math.abs(off([o.x, o.y, o.z]) - from)) : most), 0);
+		});
+		thick = Math.max(thick, median(reached));
+	}
 	const spread = Math.sqrt(places.reduce((s, p) => s + dot(subtract(p, center), subtract(p, center)), 0) / places.length);
 	if (thick < SHEET * spread) return true;
 	if (!(thick < THICK_SHEET * spread)) return false;
 	const holes = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
-	const sides = new Map<string, number>();
-	for (const o of seen) if (!holes.has(o.hole)) sides.set(o.hole, (sides.get(o.hole) ?? 0) | (off([o.x, o.y, o.z]) > 0 ? 1 : 2));
-	return [...sides.values()].filter((s) => s === 3).length <= FEW_PASS * holes.size;
+	const silent = new Map<string, number[]>();
+	for (const { hole, depth } of open) (silent.get(hole) ?? silent.set(hole, []).get(hole)!).push(depth);
+	const passing = new Set<string>();
+	const above = new Map<string, Observation>();
+	for (const o of seen.filter((o) => !holes.has(o.hole)).sort((p, q) => p.depth - q.depth)) {
+		const before = above.get(o.hole);
+		const passes = before && off([before.x, before.y, before.z]) > 0 !== off([o.x, o.y, o.z]) > 0;
+		if (passes && !silent.get(o.hole)?.some((d) => d > before.depth && d < o.depth)) passing.add(o.hole);
+		above.set(o.hole, o);
+	}
+	return passing.size <= FEW_PASS * holes.size;
 }
 
 /** Normal of parallel planes, one through each group of places, with how much they spread across a line, as a share of along it; null without any spread. */
@@ -83,6 +109,12 @@ export function acrossAll(groups: readonly (readonly Vec3[])[]): { normal: Vec3;
 	if (!off.some((v) => Math.hypot(...v) > 0)) return null;
 	const { values, axes } = orientationTensor(off);
 	return { normal: upward(axes[2]), breadth: values[1] / values[0] };
+}
+
+/** Two directions on a sheet, square to each other: along it, level but where the sheet is, and down it. */
+export function axesOn(normal: Vec3): [Vec3, Vec3] {
+	const along = normalize(Math.abs(normal[2]) > 0.9 ? cross(normal, [0, 1, 0]) : cross(normal, [0, 0, 1]));
+	return [along, cross(normal, along)];
 }
 
 const upward = (n: Vec3): Vec3 => (n[2] < 0 || (n[2] === 0 && (n[0] < 0 || (n[0] === 0 && n[1] < 0))) ? scale(n, -1) : n);

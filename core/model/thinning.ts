@@ -5,22 +5,24 @@ import { fitSteps, type FitOptions } from '../fields/fit';
 import { valuesSteps, type Steps } from '../fields/steps';
 import type { Box } from '../geometry/box';
 import { NearestPoint } from '../geometry/nearest';
-import { add, cross, normalize, scale, type Vec3 } from '../geometry/vector';
+import { add, scale, type Vec3 } from '../geometry/vector';
 import type { Observation } from '../units/contacts';
+import type { Depth } from './intrusion';
+import { axesOn } from './sheet-lie';
 
 /** A place, seen from its fault block. */
 export type Placed<T> = T & { block: number };
 
 /**
  * Holes with places on both sides of a sheet and none in it, and where each of them crosses its middle.
- * @param hidden places in what is younger than the sheet: where a hole crosses its middle there, it may have been there once
+ * @param hidden places in what is younger than the sheet: where a hole crosses its middle there, it may have been there once; and where nobody knows
  */
 export function* passingHoles(
 	field: Field,
 	middle: number,
 	seen: readonly Placed<Observation>[],
 	inside: ReadonlySet<string>,
-	hidden: readonly Observation[] = []
+	hidden: readonly Depth[] = []
 ): Steps<Placed<Observation>[]> {
 	const unknown = new Map<string, number[]>();
 	for (const o of hidden) unknown.set(o.hole, [...(unknown.get(o.hole) ?? []), o.depth]);
@@ -105,8 +107,7 @@ export function* thinWalls(
 	const apart = all.map((v) => known.distance(v.x, v.y, v.z, (i) => all[i] !== v)).sort((a, b) => a - b);
 	const clear = apart[Math.floor(0.9 * apart.length)]! || 0;
 	const center = [0, 1, 2].map((c) => all.reduce((s, v) => s + [v.x, v.y, v.z][c]!, 0) / all.length) as unknown as Vec3;
-	const along = normalize(Math.abs(normal[2]) > 0.9 ? cross(normal, [0, 1, 0]) : cross(normal, [0, 0, 1]));
-	const down = cross(normal, along);
+	const [along, down] = axesOn(normal);
 	const reach = Math.hypot(extent.maxX - extent.minX, extent.maxY - extent.minY, extent.maxZ - extent.minZ) / 2;
 	for (let i = 0; i < BEYOND; i++)
 		for (let j = 0; j < BEYOND; j++) {

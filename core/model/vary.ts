@@ -2,6 +2,7 @@ import type { Bound, ValueDatum } from '../fields/data';
 import { fromBlocks, gradientAt, plus, valueAt, type Field } from '../fields/field';
 import { fieldOrNone, type FitOptions } from '../fields/fit';
 import { together, valuesSteps, type Steps } from '../fields/steps';
+import { NearestPoint } from '../geometry/nearest';
 import { quantileSorted } from '../statistics/spread';
 import {
 	FEWEST_HOLES,
@@ -46,6 +47,21 @@ export interface Gap {
 	block: number;
 	hole: string;
 }
+
+type Placed = Pick<HoleDatum, 'hole' | 'x' | 'y' | 'z'>;
+
+/** Places at which a surface may lie no farther off the shape than its contacts do. */
+export interface Held {
+	places: readonly { x: number; y: number; z: number; block: number }[];
+	/** By group: the sense of values on whose side only contacts count, not where it ends. */
+	sense: readonly number[];
+	/** By how much it may lie farther, and how far apart places are held at once, length units. */
+	by: number;
+	apart: number;
+}
+/** How often surfaces are held, and at how many places at once. */
+const HELD_ROUNDS = 5;
+const MOST_HELD = 30;
 
 /** Pairs of contacts that follow each other in a hole and whose groups are neighbours, the one of the lower number first. */
 function pairs(points: readonly HoleDatum[]): [HoleDatum, HoleDatum][] {
@@ -133,6 +149,8 @@ export function* varyingFields(
 		groupCount: number;
 		/** Holes that are believed whatever the others say. */
 		certain: ReadonlySet<string>;
+		/** Where surfaces that end may lie no farther off the shape than their contacts do. */
+		held?: Held;
 	},
 	options: FitOptions
 ): Steps<{ fields: (Field | null)[]; left: Left[] }> {
@@ -166,18 +184,31 @@ export function* varyingFields(
 		const ends = data.gaps.flatMap((gap, i) =>
 			gap.group === g ? [datum(gap, level - missing[i]! + (gap.by * thickness(gap)) / unit)] : []
 		);
-		const odd = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
+		const { odd, limit } = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
 		for (const i of odd.keys()) if (data.certain.has(own[i]!.hole)) odd.delete(i);
 		for (const [i, by] of odd) left.push({ hole: own[i]!.hole, off: by, at: [own[i]!.x, own[i]!.y, own[i]!.z] });
 		const unbelieved = new Set([...odd.keys()].map((i) => own[i]!.hole));
 		const values = [...all.filter((_, i) => !odd.has(i)), ...ends];
-		const bounds = data.bounds.filter((b) => b.group === g && !unbelieved.has(b.source));
+		const showing = new Set(own.filter((_, i) => !odd.has(i)).map((p) => p.hole));
+		const doubted = yield* oddBounds(g, level, values, limit, showing, own);
+		for (const [hole, b] of doubted) left.push({ hole, off: b.by, at: b.at });
+		const bounds = data.bounds.filter((b) => b.group === g && !unbelieved.has(b.source) && !doubted.has(b.source));
 		const asked = yield* valuesSteps(shape, bounds);
+		const held = ends.length ? data.held : undefined;
+		const sure = all.filter((_, i) => !odd.has(i));
+		let holding = held ? HELD_ROUNDS : 0;
 		let found: Field | null = null;
 		for (let round = 0; round < ROUNDS; round++) {
 			const next: Field | null = yield* fit(values);
 			if (!next) break;
 			found = next;
+			// First it is held where nobody has it otherwise, else bounds would be held against a surface that ran off.
+			const runs: ValueDatum[] = held && holding-- > 0 ? yield* runningOff(found, held, g, sure, ends, unit, dying) : [];
+			if (runs.length) {
+				values.push(...runs);
+				round--;
+				continue;
+			}
 			const worst = new Map<string, { b: Bound; i: number; by: number }>();
 			const more = yield* valuesSteps(
 				found,
@@ -196,14 +227,80 @@ export function* varyingFields(
 		}
 		return found && plus(shape, found, 1);
 	};
+	/**
+	 * What holes without a contact of a group saw that is far off where the contacts of the others have it, by hole: two wrong codes may hide
+	 * all contacts of a hole, and what is left of it then reaches far.
+	 */
+	function* oddBounds(
+		g: number,
+		level: number,
+		values: readonly ValueDatum[],
+		limit: number,
+		showing: ReadonlySet<string>,
+		own: readonly HoleDatum[]
+	): Steps<Map<string, { by: number; at: Left['at'] }>> {
+		const out = new Map<string, { by: number; at: Left['at'] }>();
+		const asked = data.bounds.filter((b) => b.group === g && !showing.has(b.source) && !data.certain.has(b.source));
+		if (!(limit < Infinity) || asked.length === 0) return out;
+		const known = yield* fit([...values]);
+		if (!known) return out;
+		const [ofShape, more] = [
+			yield* valuesSteps(shape, asked),
+			yield* valuesSteps(
+				known,
+				asked.map((b) => ({ ...b, block: b.block & ~dying }))
+			)
+		];
+		const far = remotenessAmong(own);
+		asked.forEach((b, i) => {
+			const by = -b.sense * (ofShape[i]! + more[i]! - level) * unit;
+			if (by > limit && by > limit * far({ ...b, hole: b.source }) && by > (out.get(b.source)?.by ?? 0))
+				out.set(b.source, { by, at: [b.x, b.y, b.z] });
+		});
+		return out;
+	}
 	const fields = yield* together(Array.from({ length: data.groupCount }, (_, g) => one(g)));
 	return { fields, left };
 }
 
 /**
+ * Places at which a surface has run off its shape: farther on one side than any of its contacts is, or farther on the other one than these
+ * and the places where it ends. A smooth field that falls steeply towards one hole rises beyond the next.
+ * @returns what holds it there: the nearest that is known
+ */
+function* runningOff(
+	found: Field,
+	{ places, sense, by, apart }: Held,
+	g: number,
+	known: readonly ValueDatum[],
+	ends: readonly ValueDatum[],
+	unit: number,
+	dying: number
+): Steps<ValueDatum[]> {
+	const own = known.map((v) => sense[g]! * v.value);
+	const most = Math.max(...own) + by;
+	const least = Math.min(...own, ...ends.map((v) => sense[g]! * v.value)) - by;
+	const seen = places.map((p) => ({ ...p, block: p.block & ~dying }));
+	const off = Array.from(yield* valuesSteps(found, seen), (v, i) => {
+		const value = sense[g]! * v * unit;
+		return { at: seen[i]!, by: Math.max(value - most, least - value) };
+	}).filter((o) => o.by > 0);
+	const taken: typeof off = [];
+	for (const o of off.sort((a, b) => b.by - a.by)) {
+		if (taken.length === MOST_HELD) break;
+		if (taken.every((t) => Math.hypot(t.at.x - o.at.x, t.at.y - o.at.y, t.at.z - o.at.z) > apart)) taken.push(o);
+	}
+	const all = [...known, ...ends];
+	const nearest = new NearestPoint(all);
+	return taken.map(({ at }) => ({ ...at, value: all[nearest.nearest(at.x, at.y, at.z).index]!.value }));
+}
+
+/**
  * Contacts of one surface that are far off what the other holes say of it: holes are left out in turns, as in `weigh`, and what is more than
  * six times the usual error off goes, the worst among neighbours first.
- * @returns by index, how far off they are, length units
+ * @param beyond what is as far off as this is odd however little the others tell of it, length units
+ * @param within what is off by less than so many times the spread of the values is not odd
+ * @returns by index, how far off they are, and how far off what is odd must be, length units; Infinity where they are too few
  */
 export function* oddOnes(
 	own: readonly HoleDatum[],
@@ -213,10 +310,13 @@ export function* oddOnes(
 	places: ReadonlyMap<string, { x: number; y: number }>,
 	turn: (hole: string) => number,
 	unit: number,
-	least: number
-): Steps<Map<number, number>> {
+	least: number,
+	beyond: (i: number) => number = () => Infinity,
+	within = WITHIN
+): Steps<{ odd: Map<number, number>; limit: number }> {
 	let out = new Map<number, number>();
-	if (own.length < FEWEST_HOLES) return out;
+	let limit = Infinity;
+	if (own.length < FEWEST_HOLES) return { odd: out, limit };
 	const far = remotenessAmong(own);
 	/** How far each is off what the holes of the other turns say, with what is known of where the unit is missing or without it. */
 	function* errorsOf(without: ReadonlyMap<number, number>, missing: readonly ValueDatum[]): Steps<number[]> {
@@ -234,8 +334,8 @@ export function* oddOnes(
 		// At the rim the others tell less: what is no farther off than contacts differ from each other anyway is let be.
 		const middle = median(values.map((v) => v.value));
 		const spread = 1.4826 * median(values.map((v) => Math.abs(v.value - middle)));
-		const limit = Math.max(MOST_OFF * 1.4826 * median(errors.filter((_, i) => !out.has(i))), WITHIN * spread, least);
-		const isOff = errors.map((e, i) => e > limit && e > limit * far(i));
+		limit = Math.max(MOST_OFF * 1.4826 * median(errors.filter((_, i) => !out.has(i))), within * spread, least);
+		const isOff = errors.map((e, i) => e > limit && e > Math.min(limit * far(own[i]!), beyond(i)));
 		// Where the unit ends beside a hole it is the end that is off, not the hole, which the other contacts bear out.
 		if (ends.length && isOff.includes(true)) (yield* errorsOf(out, [])).forEach((e, i) => (isOff[i] &&= e > limit));
 		const worst = new Map<string, number>();
@@ -248,15 +348,15 @@ export function* oddOnes(
 		out = next;
 		if (same) break;
 	}
-	return out;
+	return { odd: out, limit };
 }
 
 /**
  * How much less the others tell of a contact than of most: the square, as the error of a smooth surface grows, of its mean distance to the
  * nearest contacts of other holes, as a share of what is usual; 1 at least.
  */
-function remotenessAmong(own: readonly HoleDatum[]): (i: number) => number {
-	const mean = (p: HoleDatum): number => {
+function remotenessAmong(own: readonly HoleDatum[]): (p: Placed) => number {
+	const mean = (p: Placed): number => {
 		const near = new Float64Array(AROUND).fill(Infinity);
 		for (const o of own) {
 			if (o.hole === p.hole) continue;
@@ -267,7 +367,7 @@ function remotenessAmong(own: readonly HoleDatum[]): (i: number) => number {
 	};
 	const step = Math.ceil(own.length / ASKED);
 	const usual = median(own.filter((_, i) => i % step === 0).map(mean));
-	return (i) => Math.max(1, (mean(own[i]!) / usual) ** 2);
+	return (p) => Math.max(1, (mean(p) / usual) ** 2);
 }
 
 /** Mean thickness, length units, of a unit in the holes nearest to where it is missing. */

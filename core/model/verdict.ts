@@ -1,5 +1,5 @@
 import { rasterCovers } from '../grids/raster';
-import type { GroundFinding, GroundInput } from './ground';
+import { lengthSaid, type GroundFinding, type GroundInput } from './ground';
 
 /** What logs and model say of one unit, length units along holes. */
 export interface LoggedUnit {
@@ -39,7 +39,7 @@ export function verdictOf(input: GroundInput, logged: readonly LoggedUnit[]): Gr
 			say(
 				'unit-vanished',
 				'held',
-				`${u.name} was logged over ${u.logged.toFixed(1)} along holes, and ${u.volume > 0 ? `${percent(share)} of that is ${u.name} in the model` : 'has no volume in the model'}`,
+				`${u.name} was logged over ${lengthSaid(input, u.logged)} along holes, and ${u.volume > 0 ? `${percent(share)} of that is ${u.name} in the model` : 'has no volume in the model'}`,
 				'Look at what the engine noted, at the findings of its boundaries under Check, and at its place in the column.'
 			);
 		else if (share < WRONG && u.logged > LITTLE * all)

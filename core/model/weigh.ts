@@ -14,6 +14,10 @@ const LAST = 2;
 const MANY = 1500;
 /** What is off by less than this share of the usual thickness does no harm. */
 const HARMLESS = 0.1;
+/** The same where one contact only is known, as a share of the range. */
+const LITTLE = 5e-3;
+/** Holes that show contacts, at least: fewer do not tell which of what was seen between them is wrong. */
+const FEWEST_WITH_CONTACTS = 5;
 /** Least error of contacts while they are weighed, as a share of the usual thickness. */
 const LEAST_SPREAD = 0.02;
 /** A bound that the contacts break by this share of the distance between two levels makes the evidence doubtful. */
@@ -55,11 +59,17 @@ export function* weigh(
 	near: (p: { x: number; y: number; z: number }) => number[] = () => [],
 	twins = 0
 ): Steps<Weighed | null> {
-	const holes = [...new Set(data.points.map((p) => p.hole))].sort();
-	if (data.groupCount < 2 || holes.length < FEWEST_HOLES) return null;
+	const inHoles = new Set(data.points.map((p) => p.hole));
+	// What holes saw between contacts outvotes, too.
+	if (data.groupCount < 2 || inHoles.size < FEWEST_WITH_CONTACTS) return null;
+	if (new Set([...inHoles, ...data.bounds.map((b) => b.source)]).size < FEWEST_HOLES) return null;
 	const thick = usualThickness(data.points);
+	// Of one contact only there is no thickness to measure by.
+	const harmless = thick > 0 ? HARMLESS * thick : LITTLE * options.range;
 	const alone = yield* fieldOrNone({ ...data, bounds: [] }, options);
-	if (!alone || !(twins > HARMLESS * thick || isStrained(alone, data.points) || (yield* isDoubtful(alone, data)))) return null;
+	// One contact alone can neither cross another nor be strained.
+	const asked = thick === 0 || twins > HARMLESS * thick;
+	if (!alone || !(asked || isStrained(alone, data.points) || (yield* isDoubtful(alone, data)))) return null;
 	// Where thickness varies the others tell only about where a contact is; and holes side by side that differ must not tear the field.
 	const loose = loosened(data.points, Math.max(thicknessSpread(data.points), LEAST_SPREAD * thick));
 	const places = holePlaces(data.points);
@@ -94,7 +104,7 @@ export function* weigh(
 				).sort(),
 				0.5
 			);
-		limit = Math.max(MOST * usual, HARMLESS * thick, 1e-4 * options.range);
+		limit = Math.max(MOST * usual, harmless, 1e-4 * options.range);
 		// By hole, the most that anything of it is off.
 		const worst = new Map<string, number>();
 		const saw = (hole: string, by: number) => by > limit && worst.set(hole, Math.max(worst.get(hole) ?? 0, by));

@@ -55,7 +55,8 @@ export function contactFindings(
 	misfits: readonly Misfit[],
 	fates: ArrayLike<number>,
 	spacing: number,
-	units: readonly Unit[]
+	units: readonly Unit[],
+	lengthUnit: string
 ): GroundFinding[] {
 	const off = misfits.filter((m) => m.distance === null || m.distance > HONOURED * spacing);
 	return REASONS.flatMap(({ fate, kind, why, hint }): GroundFinding[] => {
@@ -70,7 +71,7 @@ export function contactFindings(
 			{
 				kind,
 				severity: 'noted',
-				message: `${why(own.length, Number((HONOURED * spacing).toPrecision(3)).toString())}: ${list}`,
+				message: `${why(own.length, `${Number((HONOURED * spacing).toPrecision(3))} ${lengthUnit}`)}: ${list}`,
 				hint,
 				at: [worst.x, worst.y, worst.z],
 				hole: worst.hole

@@ -9,7 +9,7 @@ import { sampleRaster, type Raster } from '../grids/raster';
 import type { Box } from '../geometry/box';
 import { isOfHoles, tableKind } from '../tables/kinds';
 import type { Table } from '../tables/table';
-import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observation } from '../units/contacts';
+import { contactsOf, type Absence, type ContactPoint, type Contacts, type Observation, type Stretch } from '../units/contacts';
 import { unitOrCode, type Lumping, type StratigraphicColumn } from '../units/column';
 import { fitFaults, faultZones } from '../model/faults';
 import type { Division, FaultSpec, GroundInput, Orientation, PlaceBound } from '../model/ground';
@@ -21,6 +21,8 @@ export interface CheckedHoles {
 	checked: Checked;
 	holes: Hole[];
 	bent: string[];
+	/** What their lengths are in. */
+	lengthUnit: string;
 }
 
 /**
@@ -42,7 +44,7 @@ export function checkHoles(tables: readonly Table[], options: CheckOptions): Che
 			message: `the survey of ${hole} turns straight back on itself`,
 			hint: 'Mend azimuth or inclination; until then the hole is drawn without its survey.'
 		});
-	return { checked, holes, bent };
+	return { checked, holes, bent, lengthUnit: options.lengthUnit };
 }
 
 export interface Interpretation {
@@ -59,7 +61,14 @@ export interface Interpretation {
 /** Contacts of the column and, by id, of each division, with the bounds that lines and places give. */
 export interface AllContacts extends Contacts {
 	bounds: PlaceBound[];
-	divisions: { id: string; points: ContactPoint[]; absences: Absence[]; observations: Observation[]; bounds: PlaceBound[] }[];
+	divisions: {
+		id: string;
+		points: ContactPoint[];
+		absences: Absence[];
+		unknown: Stretch[];
+		observations: Observation[];
+		bounds: PlaceBound[];
+	}[];
 }
 
 /** From holes and an interpretation to contacts: by the logic of the column, from tables of contacts at places, from lines and layers. */
@@ -83,7 +92,8 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 		faults: GroundInput
 	): Contacts & { bounds: PlaceBound[] } => {
 		const holes = log ? holesByLog(checkedHoles.holes, tables, checked, { table: log.table, column: log.column }) : checkedHoles.holes;
-		const found = contactsOf(holes, lumping, column, faultZones(fitFaults(faults)));
+		const zones = faultZones(fitFaults(faults), checkedHoles.lengthUnit);
+		const found = contactsOf(holes, lumping, column, zones, new Set(shaping.certain));
 		const data: PlacedData = { contacts: found.points, observations: found.observations, bounds: [] };
 		fromContactTables(data, found.findings, tables, checked, column, lumping, i.terrain, i.extent.maxZ);
 		fromLines(data, shaping.lines, things, column, i.terrain, i.extent);
@@ -102,14 +112,14 @@ export function contactsOfAll(tables: readonly Table[], checkedHoles: CheckedHol
 			const unit = i.column.findIndex((u) => u.id === d.unit);
 			const cutting = i.faults.filter((f) => f.on && i.column.findIndex((u) => u.id === f.youngestCut) <= unit);
 			const first = d.column[0]?.id ?? '';
-			const { points, absences, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, {
+			const { points, absences, unknown, observations, bounds, findings } = place(d.column, d.lumping, d.log ?? shaping.log, {
 				...bare,
 				column: d.column,
 				faults: [...cutting.map((f) => ({ ...f, youngestCut: first })), ...d.faults]
 			});
 			// Codes that belong to other units are no trouble in a log that the division shares with the column.
 			if (d.log) whole.findings.push(...findings);
-			return { id: d.id, points, absences, observations, bounds };
+			return { id: d.id, points, absences, unknown, observations, bounds };
 		});
 	return { ...whole, divisions };
 }
@@ -132,6 +142,7 @@ export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, c
 				column,
 				contacts: own?.points ?? [],
 				absences: own?.absences ?? [],
+				unknown: own?.unknown ?? [],
 				observations: own?.observations ?? [],
 				bounds: own?.bounds ?? [],
 				orientations: orientations(column, lumping).filter((o) => o.unit >= 0),
@@ -141,12 +152,14 @@ export function groundOf(tables: readonly Table[], checkedHoles: CheckedHoles, c
 		});
 	return {
 		extent: i.extent,
+		lengthUnit: checkedHoles.lengthUnit,
 		column: i.column,
 		faults: i.faults,
 		terrain: i.terrain,
 		contacts: contacts.points,
 		observations: contacts.observations,
 		absences: contacts.absences,
+		unknown: contacts.unknown,
 		bounds: contacts.bounds,
 		orientations: orientations(i.column, i.lumping),
 		trends: shaping.trends,

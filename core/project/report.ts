@@ -287,9 +287,11 @@ export function reportOf(
 			faultMisfits: faultsOf(ground).flatMap(({ id, name, misfit }) =>
 				misfit === null ? [] : [{ id, name, misfit, places: ground.input.faults.find((f) => f.id === id)?.places?.length ?? 0 }]
 			),
-			findings: [...verdict, ...ground.findings, ...contactFindings(contacts, list, built.contacts, spacing, units)].map(
-				({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) })
-			)
+			findings: [
+				...verdict,
+				...ground.findings,
+				...contactFindings(contacts, list, built.contacts, spacing, units, ground.input.lengthUnit ?? 'm')
+			].map(({ kind, severity, message, hint, hole }) => ({ kind, severity, message, hint, ...(hole ? { hole } : {}) }))
 		}
 	};
 }

@@ -11,7 +11,8 @@ import type { Limit } from '../model/limits';
 import { fail } from '../problem';
 import type { Table } from '../tables/table';
 import { sequencesOf, unitOrCode, type Lumping, type StratigraphicColumn } from '../units/column';
-import { SAME_DEPTH, type ContactPoint, type Observation } from '../units/contacts';
+import { SAME_DEPTH } from '../holes/path';
+import type { ContactPoint, Observation } from '../units/contacts';
 import { TELLS, WALLS, wordsOf, type ContactLine, type Shaping, type Tells } from './shaping';
 
 /** Things of a project that its shaping can name. */

@@ -10,6 +10,7 @@ export const comparison = recipe({
 	title: 'Comparison of two models',
 	about: 'Volumes, moved surfaces and changed contacts of one model against those of another.',
 	version: 1,
+	answers: 'what-changed',
 	form: 'figure',
 	atOnce: true,
 	roles: { before: { ...MODEL, title: 'Before' }, after: { ...MODEL, title: 'After' } },

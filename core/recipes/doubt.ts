@@ -25,6 +25,7 @@ export const doubt = recipe<DoubtParameters>({
 	title: 'Doubt of a model',
 	about: 'Blocks: how likely each unit is, from many models of data that are moved within their errors.',
 	version: 1,
+	answers: 'how-sure',
 	weight: 40,
 	form: 'blocks',
 	roles: {

@@ -25,6 +25,10 @@ const SOURCE_FORMS: Readonly<Record<string, Form>> = {
 };
 export const formOfSource = (kind: string): Form | null => SOURCE_FORMS[kind] ?? null;
 
+/** What screens and services ask of a model by themselves: they name this, and no recipe. One recipe answers each. */
+export const QUESTIONS = ['units-at-surface', 'what-changed', 'how-sure', 'difference-of-grids', 'grid-of-readings'] as const;
+export type Question = (typeof QUESTIONS)[number];
+
 /** One part that inputs play in a recipe. */
 export interface Role {
 	/** What it is called beside the choice. */
@@ -156,6 +160,8 @@ export interface Recipe<P = Record<string, unknown>> {
 	live?: true;
 	/** Quick enough to be looked at while its parameters are turned. */
 	previews?: true;
+	/** It is what answers this where nobody chose a recipe. */
+	answers?: Question;
 	/** Quick enough to be made while who asks waits, without a result of its own. */
 	atOnce?: true;
 	/** First values, from what is put in. */

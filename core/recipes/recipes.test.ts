@@ -7,8 +7,8 @@ import { context as plain, dipping, extent, fieldsOf, given, level, modelOf, par
 import { solidsOf } from './opened';
 import { describeParameters, withFirstValues } from './parameters';
 import type { Scheme } from '../units/scheme';
-import { FORMS, type Given, type Product } from './recipe';
-import { recipeOf, RECIPES } from './register';
+import { FORMS, QUESTIONS, type Given, type Product } from './recipe';
+import { recipeFor, recipeNamed, recipeOf, RECIPES } from './register';
 
 const context = { ...plain, project: { ...plain.project, extent } };
 const run = async (id: string, inputs: Given[], parameters: Record<string, unknown>) => recipeOf(id)!.run(inputs, parameters, context);
@@ -22,6 +22,16 @@ describe('the register', () => {
 			for (const role of Object.values(r.roles)) expect(role.forms ?? role.kinds).toBeDefined();
 			if (!r.step) expect(describeParameters(r.parameters).map((p) => p.name)).toEqual(Object.keys(r.parameters.fields));
 		}
+	});
+
+	it('answers each question that screens ask by themselves with one recipe, and a question is no id of one', () => {
+		for (const question of QUESTIONS) {
+			expect(RECIPES.filter((r) => r.answers === question)).toHaveLength(1);
+			expect(recipeOf(question)).toBeUndefined();
+			expect(recipeNamed(question)).toBe(recipeFor(question));
+		}
+		expect(recipeNamed('constructor')).toBeUndefined();
+		expect(recipeNamed('surface-geology')).toBe(recipeFor('units-at-surface'));
 	});
 
 	it('proposes parameters that its own schema takes', async () => {

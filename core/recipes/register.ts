@@ -29,7 +29,7 @@ import { modelledField } from './potential/modelled-field';
 import { gridded } from './grids/gridded';
 import { holePaths } from './hole-paths';
 import { model } from './model';
-import type { Recipe } from './recipe';
+import type { Question, Recipe } from './recipe';
 import { orderOfCodes } from './order-of-codes';
 import { section } from './section';
 import { solidsAtRank } from './solids-at-rank';
@@ -82,6 +82,10 @@ const byId = new Map(RECIPES.map((r) => [r.id, r]));
 
 /** The recipe of a kind of object; undefined of a source. */
 export const recipeOf = (kind: string): Recipe | undefined => byId.get(kind);
+/** The recipe that answers what screens and services ask by themselves. */
+export const recipeFor = (question: Question): Recipe => RECIPES.find((r) => r.answers === question)!;
+/** The recipe that is called so, or answers what is called so. */
+export const recipeNamed = (name: string): Recipe | undefined => recipeOf(name) ?? RECIPES.find((r) => r.answers === name);
 /** Whether objects of a kind are built and stored. */
 export const isBuilt = (kind: string): boolean => byId.has(kind) && !byId.get(kind)!.live;
 /** Kinds that every project has by itself, and no model of its own: hole paths, the section. */

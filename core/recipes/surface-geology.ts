@@ -11,6 +11,7 @@ export const surfaceGeology = recipe({
 	title: 'Geology at the surface',
 	about: 'Faces on the map: which unit of a model lies at the surface where.',
 	version: 1,
+	answers: 'units-at-surface',
 	form: 'faces',
 	atOnce: true,
 	roles: { model: MODEL },

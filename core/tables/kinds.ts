@@ -56,7 +56,7 @@ export interface KindOfTable {
 
 const names = (text: string) => text.split(' ');
 const HOLE =
-	'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo';
+	'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo bh bhno bhnr bhname bhnumber boreholeno boreholenr boreholename boreholenumber drillholename holename holenr wellno wellnumber borename borenumber boringno boringid boring sondagem sondageno bohrungnr bohrungsnr bohrloch';
 const text = (key: string, label: string, help: string, list: string, required = false): Role => ({
 	key,
 	label,

@@ -30,6 +30,12 @@ describe('what the columns of a table are', () => {
 			'Hole,From_m,To_m,Lithology,Remarks\nA,0,10,SST,wet\n',
 			{ Hole: 'hole', From_m: 'from', To_m: 'to', Lithology: 'code' }
 		],
+		[
+			'collars as site investigations write them',
+			'collars',
+			'BH;East;North;Level;Depth;Azi;Incl\nKB-1;402000,5;4992000,1;12;100;90;-65\n',
+			{ BH: 'hole', East: 'easting', North: 'northing', Level: 'elevation', Depth: 'totalDepth', Azi: 'azimuth', Incl: 'inclination' }
+		],
 		['surveys', 'surveys', 'hole,depth,azimuth,dip\nA,0,90,-60\n', { hole: 'hole', depth: 'depth', azimuth: 'azimuth', dip: 'inclination' }]
 	])('%s', (_, kind, text, expected) => expect(guess(kind, text)).toMatchObject(expected));
 

@@ -92,7 +92,8 @@ describe('contacts from a log', () => {
 			reach: () => 0,
 			name: () => 'F',
 			halfWidth: () => 1,
-			cuts: () => true
+			cuts: () => true,
+			lengthUnit: 'm'
 		};
 		const { points, faulted } = of(hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 200, 'lime']), fault);
 		expect(faulted).toBe(1);
@@ -109,6 +110,36 @@ describe('contacts from a log', () => {
 it('a run of a unit ends at a gap: what lies in it nobody has seen', () => {
 	const { observations } = of(hole([0, 30, 'sand'], [40, 80, 'sand'], [80, 90, 'sand']));
 	expect(observations.map((o) => o.depth)).toEqual([0, 15, 30, 40, 65, 90]);
+});
+
+describe('across a gap in a log', () => {
+	const seen = (...runs: [number, number, string][]) => contactsOf([hole(...runs), whole], LUMPING, COLUMN).findings;
+	const whole = { ...hole([0, 30, 'sand'], [30, 60, 'mud'], [60, 90, 'lime'], [90, 200, 'slate']), name: 'whole' };
+
+	it('a unit that belongs there is not missing, and what lies on both sides of it is not odd', () => {
+		expect(seen([0, 30, 'sand'], [60, 200, 'lime']).map((f) => [f.rule, f.message])).toEqual([
+			['contact-in-gap', 'SAND over LIME: the boundary lies somewhere from 30 to 60']
+		]);
+		expect(seen([0, 20, 'tuff'], [30, 60, 'mud'], [75, 200, 'slate']).map((f) => f.rule)).toEqual(['contact-in-gap', 'contact-in-gap']);
+		// The same without the gap: nobody can say that.
+		expect(seen([0, 30, 'sand'], [30, 200, 'lime']).map((f) => f.rule)).toEqual(['unit-missing']);
+	});
+
+	it('an older unit above a younger one is odd all the same', () => {
+		const found = seen([0, 30, 'sand'], [30, 60, 'mud'], [60, 90, 'lime'], [110, 200, 'tuff']);
+		expect(found.filter((f) => f.rule === 'odd-unit').map((f) => [f.hole, f.row])).toEqual([['H', 3]]);
+	});
+
+	it('rows with wrong codes are found among right ones on its other side', () => {
+		const rows = (from: number, to: number, code: string) =>
+			Array.from({ length: (to - from) / 5 }, (_, k): [number, number, string] => [from + 5 * k, from + 5 * (k + 1), code]);
+		const short = [...rows(0, 40, 'sand'), ...rows(40, 80, 'mud'), ...rows(120, 160, 'lime'), ...rows(160, 200, 'slate')];
+		expect(seen(...short).map((f) => f.rule)).toEqual(['contact-in-gap']);
+		const wrong = short.map(([from, to, code]): [number, number, string] => [from, to, from === 130 ? 'sand' : code]);
+		expect(seen(...wrong).flatMap((f) => (f.rule === 'odd-unit' ? [f.message] : []))).toEqual([
+			'SAND from 130 to 135 lies in LIME, and is taken as that'
+		]);
+	});
 });
 
 it('a boundary that can not be says nothing of either side: only the other ends of the two runs are known', () => {
@@ -205,9 +236,90 @@ describe('a unit that is missing', () => {
 		const { findings, absences } = found(grid((i, j) => i === 3 && j === 2));
 		expect([findings.map((f) => [f.rule, f.hole]), absences]).toEqual([[['odd-unit', 'H32']], []]);
 	});
+	const LAYERS = ['a', 'b', 'c', 'd', 'e'].map((id) => unit(id, 'conformable'));
+	const layered = (bases: Record<string, [number, number, string][]>, others: [number, number, string][]) =>
+		contactsOf(
+			Array.from({ length: 36 }, (_, n) => [n % 6, Math.floor(n / 6)] as const).map(([i, j]) =>
+				at(`H${i}${j}`, 100 * i, 100 * j, ...(bases[`${i}${j}`] ?? others))
+			),
+			Object.fromEntries(LAYERS.map((u) => [u.id, u.id])),
+			LAYERS
+		);
+	const LOG: [number, number, string][] = [
+		[0, 30, 'a'],
+		[30, 60, 'b'],
+		[60, 90, 'c'],
+		[90, 120, 'd'],
+		[120, 200, 'e']
+	];
+	const few = ['21', '22', '23'];
+	it('in a few beside each other whose next unit is as thick as both has the code of that one', () => {
+		const held = LOG.map(([from, to, code]): [number, number, string] => [from, to, code === 'c' ? 'd' : code]);
+		expect(layered(Object.fromEntries(few.map((h) => [h, held])), LOG).absences).toEqual([]);
+		const thin = LOG.filter((l) => l[2] !== 'c').map(([from, to, code]): [number, number, string] =>
+			code === 'd' ? [60, 90, 'd'] : code === 'e' ? [90, 200, 'e'] : [from, to, code]
+		);
+		expect(
+			layered(Object.fromEntries(few.map((h) => [h, thin])), LOG)
+				.absences.map((o) => o.hole)
+				.sort()
+		).toEqual(['H22']);
+		// In many it goes over into it.
+		const many = Object.fromEntries(Array.from({ length: 18 }, (_, n) => [`${n % 3}${Math.floor(n / 3)}`, held]));
+		expect(layered(many, LOG).absences).toHaveLength(18);
+	});
+	it('is not told by a hole whose order is upset beside it', () => {
+		const upset = (name: string, x: number, y: number) =>
+			at(name, x, y, [0, 20, 'sand'], [20, 40, 'mud'], [40, 60, 'sand'], [60, 90, 'lime'], [90, 200, 'slate']);
+		const holes = grid(() => false).map((h) =>
+			Number(h.name[1]) < 2 && Number(h.name[2]) < 2 ? upset(h.name, ...(h.path.collar.slice(0, 2) as [number, number])) : h
+		);
+		expect(found(holes).absences).toEqual([]);
+	});
 	it('here and there, far from each other, are slips, too', () => {
 		const { findings, absences } = found(grid((i, j) => i % 5 === 0 && j % 5 === 0));
 		expect([findings.map((f) => f.rule), absences]).toEqual([new Array(4).fill('odd-unit'), []]);
+	});
+});
+
+describe('the last run of a hole', () => {
+	const long = (name: string, x: number, y: number, code: string, from = 70): Hole => ({
+		...hole([0, 30, 'sand'], [30, from, 'mud'], [from, 200, code]),
+		name,
+		path: holePath([x, y, 100], 200, [])
+	});
+	const whole = (name: string, x: number, y: number): Hole => ({
+		...hole([0, 30, 'sand'], [30, 70, 'mud'], [70, 200, 'lime']),
+		name,
+		path: holePath([x, y, 100], 200, [])
+	});
+	const holes = (last: Hole) => [...Array.from({ length: 12 }, (_, i) => whole(`H${i}`, 100 * (i % 4), 100 * Math.floor(i / 4))), last];
+	const wrong = { ...hole([0, 30, 'sand'], [30, 200, 'mud']), name: 'W', path: holePath([150, 150, 100], 200, []) };
+
+	it('that is far thicker than the unit is anywhere around has a wrong code, unless it is believed', () => {
+		const { findings, observations } = contactsOf(holes(wrong), LUMPING, COLUMN);
+		expect(findings.map((f) => [f.rule, f.hole])).toEqual([['odd-unit', 'W']]);
+		expect(findings[0]!.message).toContain('is 4.3 times as thick as around');
+		expect(observations.some((o) => o.hole === 'W' && COLUMN[o.unit]!.id === 'mud')).toBe(false);
+		expect(contactsOf(holes(wrong), LUMPING, COLUMN, undefined, new Set(['W'])).findings).toEqual([]);
+	});
+	it('is not measured by what a fault has cut', () => {
+		const fault: FaultZones = {
+			count: 1,
+			distance: (_, x) => (x < 450 ? 5 : 500),
+			halfWidth: () => 2,
+			reach: () => 15,
+			name: () => 'Sallow',
+			cuts: () => true,
+			lengthUnit: 'm'
+		};
+		// Only holes beside it go through the unit: nobody knows how thick it is.
+		const { findings } = contactsOf(holes({ ...wrong, path: holePath([600, 150, 100], 200, []) }), LUMPING, COLUMN, fault);
+		expect(findings).toEqual([]);
+	});
+	it('may be thicker than around, or of a unit that few holes go through', () => {
+		expect(contactsOf(holes(long('L', 150, 150, 'lime', 120)), LUMPING, COLUMN).findings).toEqual([]);
+		expect(contactsOf([...holes(wrong).slice(0, 5), wrong], LUMPING, COLUMN).findings).toEqual([]);
 	});
 });
 
@@ -218,7 +330,8 @@ describe('a boundary that can not be, near a fault', () => {
 		halfWidth: () => 2,
 		reach: () => 15,
 		name: () => 'Sallow',
-		cuts: () => true
+		cuts: () => true,
+		lengthUnit: 'm'
 	});
 	const log = () => [
 		hole([0, 30, 'sand'], [30, 200, 'lime']),
@@ -226,7 +339,7 @@ describe('a boundary that can not be, near a fault', () => {
 	];
 	it('is taken as made by it when it may pass there', () => {
 		const { findings, faulted, observations } = contactsOf(log(), LUMPING, COLUMN, fault(8));
-		expect(findings[0]).toMatchObject({ rule: 'fault-nearby', message: expect.stringContaining('8.0 from where Sallow was drawn') });
+		expect(findings[0]).toMatchObject({ rule: 'fault-nearby', message: expect.stringContaining('8.0 m from where Sallow was drawn') });
 		expect(faulted).toBe(1);
 		// Both sides of it are told by what lies there.
 		expect(observations.filter((o) => o.hole === 'H' && o.depth === 30).map((o) => COLUMN[o.unit]!.id)).toEqual(['sand', 'lime']);

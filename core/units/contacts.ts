@@ -1,7 +1,11 @@
 import type { Finding } from '../tables/finding';
 import type { Hole } from '../holes/holes';
-import { positionAt } from '../holes/path';
-import { sequencesOf, unitOrCode, type Lumping, type Sequence, type StratigraphicColumn } from './column';
+import { positionAt, SAME_DEPTH } from '../holes/path';
+import { isGap, meeting, pinchedBetween, type Order, type Run } from './meeting';
+import { findOddRows } from './odd-rows';
+import { findOddRuns } from './odd-runs';
+import { findPinched, tooThickAtEnds, type Thickness } from './pinched';
+import { sequencesOf, unitOrCode, type Lumping, type StratigraphicColumn } from './column';
 
 /** One observation of a contact: a point on the base (or outer boundary) of a unit. */
 export interface ContactPoint {
@@ -22,9 +26,6 @@ export interface ContactPoint {
 	wall?: 1 | 0 | -1;
 	thickness?: number;
 }
-
-/** Depths that are nearer to each other are the same one. */
-export const SAME_DEPTH = 1e-6;
 
 /** A stretch of a hole, by depths. */
 export interface Stretch {
@@ -59,6 +60,8 @@ export interface Contacts {
 	absences: Absence[];
 	/** The middle of each run of one unit, and those of its ends that no contact marks. */
 	observations: Observation[];
+	/** Where holes do not say what is there: no code, none that has a unit, or one that is not believed. */
+	unknown: Stretch[];
 	findings: Finding[];
 	/** Boundaries that lie in the zone of a fault and so belong to no contact. */
 	faulted: number;
@@ -73,24 +76,23 @@ export interface FaultZones {
 	reach(fault: number): number;
 	name(fault: number): string;
 	cuts(fault: number, unit: number): boolean;
-}
-
-interface Run {
-	unit: number;
-	from: number;
-	to: number;
-	/** First and last row of the run. */
-	table: string;
-	topRow: number;
-	bottomRow: number;
+	/** What lengths are in, for the words of findings. */
+	lengthUnit: string;
 }
 
 /**
  * Walks each hole down and decides, from the order of the column and the contact kinds, which surface each boundary between
  * two units belongs to. A boundary that can not be placed becomes a finding with its reason.
+ * @param certain holes whose codes are believed, whatever does not fit
  */
-export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: StratigraphicColumn, faults?: FaultZones): Contacts {
-	const result: Contacts = { points: [], absences: [], observations: [], findings: [], faulted: 0 };
+export function contactsOf(
+	holes: readonly Hole[],
+	lumping: Lumping,
+	column: StratigraphicColumn,
+	faults?: FaultZones,
+	certain: ReadonlySet<string> = new Set()
+): Contacts {
+	const result: Contacts = { points: [], absences: [], observations: [], unknown: [], findings: [], faulted: 0 };
 	const unitIndex = new Map(column.map((u, i) => [u.id, i]));
 	const sequences = sequencesOf(column);
 	const sequenceOf = new Map<number, number>();
@@ -104,20 +106,53 @@ export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: Str
 		logged: new Set(all.flatMap(({ runs }) => runs.map((r) => r.unit))),
 		pinched: new Map()
 	};
-	findPinched(all, order);
-	for (const { hole, runs } of all)
-		for (const [i, fitting] of oddRuns(runs, order, hole.name)) {
-			if (faults && [runs[i]!.from, runs[i]!.to].some((d) => nearFault(faults, runs[i]!.unit, positionAt(hole.path, d)) !== undefined))
-				continue;
-			setAside(result, hole, runs[i]!, fitting, column);
+	const nearFaults = (hole: Hole, { unit, from, to }: Run) =>
+		faults !== undefined && [from, to].some((d) => nearFault(faults, unit, positionAt(hole.path, d)) !== undefined);
+	const oddRowsOf = findOddRows(all, order);
+	/** Stretches that are taken for what lies above and below them. */
+	const taken = new Map<string, Stretch[]>();
+	for (const { hole, runs } of all) {
+		if (certain.has(hole.name)) continue;
+		const odd = oddRowsOf(runs, (i) => nearFaults(hole, runs[i]!));
+		for (const [i, unit] of odd) {
+			const { from, to } = runs[i]!;
+			if (unit >= 0) (taken.get(hole.name) ?? taken.set(hole.name, []).get(hole.name)!).push({ hole: hole.name, from, to });
+			setAside(result, hole, runs[i]!, unit < 0 ? FITS_NEITHER : `lies in ${column[unit]!.name}, and is taken as that`, column, faults);
+			runs[i] = { ...runs[i]!, unit };
+		}
+		if (odd.size) runs.splice(0, runs.length, ...joined(runs));
+	}
+	const known = new Map<number, Thickness[]>();
+	findPinched(all, order, known, nearFaults);
+	const oddRunsOf = findOddRuns(all, order);
+	const timesTooThick = tooThickAtEnds(known);
+	for (const { hole, runs } of all) {
+		if (certain.has(hole.name)) continue;
+		const atFault = (i: number) => nearFaults(hole, runs[i]!);
+		const aside: { i: number; why: string }[] = [];
+		for (const [i, fitting] of oddRunsOf(runs, hole.name)) {
+			const names = fitting.slice(0, 3).map((u) => column[u]!.name);
+			if (!atFault(i)) aside.push({ i, why: `${FITS_NEITHER}; ${names.join(' or ')} would` });
+		}
+		for (const i of new Set([0, runs.length - 1])) {
+			const times = timesTooThick(hole, runs[i]);
+			if (times && !aside.some((a) => a.i === i) && !atFault(i)) aside.push({ i, why: `is ${times.toFixed(1)} times as thick as around` });
+		}
+		for (const { i, why } of aside) {
+			setAside(result, hole, runs[i]!, why, column, faults);
 			runs[i] = { ...runs[i]!, unit: -1 };
 		}
+	}
 	for (const { hole, runs } of all) {
 		const ends = runs.map((): [End, End] => ['open', 'open']);
-		for (let i = 1; i < runs.length; i++)
+		for (let i = 1; i < runs.length; i++) {
 			ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
-		runs.forEach((run, i) => observe(result, hole, run, ends[i]!, faults));
+			if (isGap(runs[i]!) && runs[i + 1]) sayInGap(result, hole, runs[i - 1]!, runs[i + 1]!, order, faults);
+		}
+		for (const { unit, from, to } of runs) if (unit < 0) result.unknown.push({ hole: hole.name, from, to });
+		runs.forEach((run, i) => observe(result, hole, run, ends[i]!, taken.get(hole.name) ?? [], faults));
 	}
+	for (const stretches of taken.values()) result.unknown.push(...stretches);
 	for (const [code, at] of unlumped)
 		result.findings.push({
 			rule: 'code-without-unit',
@@ -132,7 +167,21 @@ export function contactsOf(holes: readonly Hole[], lumping: Lumping, column: Str
 	return result;
 }
 
-/** Neighbouring intervals of one unit put together; −1 for codes without a unit. */
+const FITS_NEITHER = 'fits neither what lies above nor what lies below';
+
+/** Runs that touch and have one unit are one. */
+function joined(runs: readonly Run[]): Run[] {
+	const out: Run[] = [];
+	for (const run of runs) {
+		const last = out.at(-1);
+		if (last && last.unit === run.unit && run.from - last.to < SAME_DEPTH)
+			out[out.length - 1] = { ...last, to: run.to, bottomRow: run.bottomRow, rows: last.rows + run.rows };
+		else out.push(run);
+	}
+	return out;
+}
+
+/** Neighbouring intervals of one unit put together; −1 for codes without a unit, and for gaps: what lies on both sides of one does not touch. */
 function runsOf(
 	hole: Hole,
 	lumping: Lumping,
@@ -151,7 +200,13 @@ function runsOf(
 		if (last && last.unit === unit && interval.from - last.to < 1e-6) {
 			last.to = interval.to;
 			last.bottomRow = interval.row;
-		} else runs.push({ unit, from: interval.from, to: interval.to, table: interval.table, topRow: interval.row, bottomRow: interval.row });
+			last.rows++;
+		} else {
+			const { from, to, table, row } = interval;
+			if (last && from - last.to > SAME_DEPTH)
+				runs.push({ unit: -1, from: last.to, to: from, table, topRow: last.bottomRow, bottomRow: row, rows: 0 });
+			runs.push({ unit, from, to, table, topRow: row, bottomRow: row, rows: 1 });
+		}
 	}
 	return runs;
 }
@@ -162,13 +217,13 @@ function runsOf(
  */
 type End = 'open' | 'marked' | 'refused';
 
-function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, End], faults?: FaultZones): void {
+function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, End], taken: readonly Stretch[], faults?: FaultZones): void {
 	if (run.unit < 0) return;
 	// A run beside a refused boundary may be too long, or not there at all: only its other end is sure.
 	const isSure = top !== 'refused' && bottom !== 'refused';
 	const depths = [
 		...(top === 'open' ? [run.from] : []),
-		...(isSure ? [(run.from + run.to) / 2] : []),
+		...(isSure ? [besideOf((run.from + run.to) / 2, taken)] : []),
 		...(bottom === 'open' ? [run.to] : [])
 	];
 	for (const depth of depths) {
@@ -177,6 +232,12 @@ function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, En
 		if (faults && inZone(faults, run.unit, run.unit, x, y, z)) continue;
 		result.observations.push({ unit: run.unit, x, y, z, hole: hole.name, depth, table: run.table });
 	}
+}
+
+/** A depth, or where it lies in a stretch of a hole the nearer end of that. */
+function besideOf(depth: number, stretches: readonly Stretch[]): number {
+	const { from, to } = stretches.find((s) => s.from < depth && depth < s.to) ?? { from: depth, to: depth };
+	return depth - from < to - depth ? from : to;
 }
 
 /** True in the zone of a fault that cuts both units. */
@@ -192,174 +253,10 @@ const nearFault = (faults: FaultZones, unit: number, [x, y, z]: readonly [number
 		(f) => faults.cuts(f, unit) && Math.abs(faults.distance(f, x, y, z)) <= faults.reach(f)
 	);
 
-/** What the column says of one unit on another. */
-interface Order {
-	column: StratigraphicColumn;
-	sequences: readonly Sequence[];
-	sequenceOf: ReadonlyMap<number, number>;
-	/** Units that any hole shows: one that nobody logged can not be missing between two others. */
-	logged: ReadonlySet<number>;
-	/** By hole, the units that are missing in it because they pinch out nearby. */
-	pinched: Map<string, Set<number>>;
-}
-
-/** The surface between two units, or why there can be none. */
-type Meeting = { surface: number; within: boolean; turned: boolean } | { rule: string; message: string; hint: string };
-
-function meeting(upper: number, lower: number, { column, sequences, sequenceOf, logged }: Order): Meeting {
-	const names = `${column[upper]!.name} over ${column[lower]!.name}`;
-	const [young, old] = [Math.min(upper, lower), Math.max(upper, lower)];
-	const youngSequence = sequences[sequenceOf.get(young)!]!;
-	const oldSequence = sequences[sequenceOf.get(old)!]!;
-	const within = youngSequence === oldSequence;
-	if (youngSequence.kind === 'intrusion') return { surface: young, within, turned: false };
-	if (oldSequence.kind === 'intrusion') {
-		// Strata younger than the intrusion were laid down on it: their base cuts it.
-		if (upper === old || youngSequence.base < 0)
-			return {
-				rule: 'out-of-order',
-				message: `${names}: the intrusion is older than what lies below it`,
-				hint: 'Check the log, or the place of the intrusion in the column.'
-			};
-		return { surface: youngSequence.base, within, turned: false };
-	}
-	if (within) {
-		const between = unitsBetween(youngSequence, young, old, logged).length;
-		if (between > 0)
-			return {
-				rule: 'unit-missing',
-				message: `${names}: ${between === 1 ? 'a unit that lies between them is' : `${between} units that lie between them are`} missing`,
-				hint: 'A fault, a thin unit that was not logged, or a contact that is erosional in truth. The boundary is not used.'
-			};
-		return { surface: young, within, turned: upper === old };
-	}
-	if (upper === old)
-		return {
-			rule: 'out-of-order',
-			message: `${names}: the older unit lies on the younger one`,
-			hint: 'Check the log, or draw the fault that brings it there. The boundary is not used.'
-		};
-	return { surface: youngSequence.base, within, turned: false };
-}
-
-/** Units that were logged somewhere and belong between two of a sequence. */
-const unitsBetween = (s: Sequence, young: number, old: number, logged: ReadonlySet<number>): number[] =>
-	s.units.slice(s.units.indexOf(young) + 1, s.units.indexOf(old)).filter((u) => logged.has(u));
-
-/** Of so many holes nearby that many must lack a unit, too: then it pinches out there, and nobody forgot it. */
-const NEARBY = 6;
-const ALIKE = 2;
-
-/** Finds where units pinch out: a hole goes from what lies above a unit to what lies below it, and so do some of the holes nearby. */
-function findPinched(all: readonly { hole: Hole; runs: readonly Run[] }[], { sequences, sequenceOf, logged, pinched }: Order): void {
-	const told = new Map<number, { hole: string; x: number; y: number; lacks: boolean }[]>();
-	const tell = (unit: number, hole: Hole, depth: number, lacks: boolean) => {
-		const [x, y] = positionAt(hole.path, depth);
-		const list = told.get(unit) ?? told.set(unit, []).get(unit)!;
-		list.push({ hole: hole.name, x, y, lacks });
-	};
-	for (const { hole, runs } of all)
-		runs.forEach((run, i) => {
-			if (run.unit < 0) return;
-			tell(run.unit, hole, run.from, false);
-			const next = runs[i + 1];
-			if (!next || next.unit <= run.unit || next.from - run.to > SAME_DEPTH || sequenceOf.get(next.unit) !== sequenceOf.get(run.unit))
-				return;
-			for (const u of unitsBetween(sequences[sequenceOf.get(run.unit)!]!, run.unit, next.unit, logged)) tell(u, hole, run.to, true);
-		});
-	for (const [unit, list] of told) {
-		if (list.filter((t) => t.lacks).length <= ALIKE) continue;
-		for (const t of list) {
-			if (!t.lacks) continue;
-			const near: { far: number; lacks: boolean }[] = [];
-			for (const o of list) {
-				const far = Math.hypot(o.x - t.x, o.y - t.y);
-				if (o.hole === t.hole || (near.length === NEARBY && far >= near[NEARBY - 1]!.far)) continue;
-				near.splice(near.findIndex((n) => n.far > far) >>> 0, 0, { far, lacks: o.lacks });
-				near.length = Math.min(near.length, NEARBY);
-			}
-			if (near.filter((n) => n.lacks).length >= ALIKE) (pinched.get(t.hole) ?? pinched.set(t.hole, new Set()).get(t.hole)!).add(unit);
-		}
-	}
-}
-
-/** How much a boundary is against the rule: 1 where there can be none, or where it is upside down. */
-function against(upper: number, lower: number, order: Order, hole: string): number {
-	if (upper === lower || upper < 0 || lower < 0) return 0;
-	const m = meeting(upper, lower, order);
-	return ('rule' in m && pinchedBetween(upper, lower, order, hole).length === 0) || ('turned' in m && m.turned) ? 1 : 0;
-}
-
-/** The units that pinch out between two of a hole; none when one that is missing does not. */
-function pinchedBetween(upper: number, lower: number, { sequences, sequenceOf, logged, pinched }: Order, hole: string): number[] {
-	const own = pinched.get(hole);
-	if (!own || upper < 0 || upper >= lower || sequenceOf.get(upper) !== sequenceOf.get(lower)) return [];
-	const missing = unitsBetween(sequences[sequenceOf.get(upper)!]!, upper, lower, logged);
-	return missing.every((u) => own.has(u)) ? missing : [];
-}
-
-/**
- * Runs that look like a wrong code: with another unit they would fit what lies above and below, with their own they do not, and
- * nothing is mended as well by another unit for a neighbour. What folds or faults repeat without a gap in the order is none.
- * @returns by the index of the run, the units that would fit
- */
-function oddRuns(runs: readonly Run[], order: Order, hole: string): Map<number, number[]> {
-	const refused = (i: number) =>
-		i > 0 &&
-		i < runs.length &&
-		runs[i - 1]!.unit !== runs[i]!.unit &&
-		runs[i - 1]!.unit >= 0 &&
-		runs[i]!.unit >= 0 &&
-		'rule' in meeting(runs[i - 1]!.unit, runs[i]!.unit, order) &&
-		pinchedBetween(runs[i - 1]!.unit, runs[i]!.unit, order, hole).length === 0;
-	const best = runs.map((run, i): { gain: number; units: number[] } => {
-		const [above, below] = [runs[i - 1]?.unit ?? -1, runs[i + 1]?.unit ?? -1];
-		// At the end of a hole one neighbour must do: a unit that is left out there may be missing in truth, one that is upside down is not.
-		const isEnd = above < 0 || below < 0;
-		if (run.unit < 0 || (isEnd && !(above > run.unit || (below >= 0 && run.unit > below)))) return { gain: 0, units: [] };
-		const own = against(above, run.unit, order, hole) + against(run.unit, below, order, hole);
-		if (own === 0) return { gain: 0, units: [] };
-		let units: number[] = [];
-		let least = own;
-		for (const u of order.logged) {
-			if (u < 0 || u === run.unit) continue;
-			const now = against(above, u, order, hole) + against(u, below, order, hole);
-			if (now < least) [least, units] = [now, [u]];
-			else if (now === least && now < own) units.push(u);
-		}
-		return { gain: own - least, units };
-	});
-	const out = new Map<number, number[]>();
-	runs.forEach((_, i) => {
-		const { gain, units } = best[i]!;
-		if (gain > 0 && (refused(i) || refused(i + 1)) && gain > (best[i - 1]?.gain ?? 0) && gain > (best[i + 1]?.gain ?? 0)) out.set(i, units);
-	});
-	return out;
-}
-
 function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, order: Order, faults?: FaultZones): End {
 	if (upper.unit < 0 || lower.unit < 0) return 'open';
 	const unplaced = (rule: string, message: string, hint: string) =>
-		result.findings.push({
-			rule,
-			severity: 'noted',
-			table: lower.table,
-			row: lower.topRow,
-			column: 'code',
-			hole: hole.name,
-			message,
-			hint,
-			others: [upper.bottomRow]
-		});
-	if (lower.from - upper.to > 1e-6) {
-		if (upper.unit !== lower.unit)
-			unplaced(
-				'contact-in-gap',
-				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}: the boundary lies somewhere from ${upper.to} to ${lower.from}`,
-				'Log the gap, or leave it: the boundary is not used.'
-			);
-		return 'open';
-	}
+		result.findings.push(findingAt(hole, upper, lower, rule, message, hint));
 	if (upper.unit === lower.unit) return 'open';
 	const [x, y, z] = positionAt(hole.path, lower.from);
 	if (faults && inZone(faults, upper.unit, lower.unit, x, y, z)) {
@@ -381,7 +278,7 @@ function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, ord
 			result.faulted++;
 			unplaced(
 				'fault-nearby',
-				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults!.distance(near, x, y, z)).toFixed(1)} from where ${faults!.name(near)} was drawn: taken as made by it`,
+				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults!.distance(near, x, y, z)).toFixed(1)} ${faults!.lengthUnit} from where ${faults!.name(near)} was drawn: taken as made by it`,
 				'Move the fault, give it a place here, or say that it is known better than that.'
 			);
 			return 'open';
@@ -393,9 +290,32 @@ function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, ord
 	return m.within ? 'marked' : 'open';
 }
 
+const findingAt = (hole: Hole, upper: Run, lower: Run, rule: string, message: string, hint: string): Finding => ({
+	rule,
+	severity: 'noted',
+	table: lower.table,
+	row: lower.topRow,
+	column: 'code',
+	hole: hole.name,
+	message,
+	hint,
+	others: [upper.bottomRow]
+});
+
+/** Says that a boundary lies somewhere in a gap between two runs. */
+function sayInGap(result: Contacts, hole: Hole, upper: Run, lower: Run, { column }: Order, faults?: FaultZones): void {
+	if (upper.unit < 0 || lower.unit < 0 || upper.unit === lower.unit) return;
+	const where = `from ${said(upper.to)} to ${said(lower.from)}${inUnit(faults)}`;
+	const message = `${column[upper.unit]!.name} over ${column[lower.unit]!.name}: the boundary lies somewhere ${where}`;
+	result.findings.push(findingAt(hole, upper, lower, 'contact-in-gap', message, 'Log the gap, or leave it: the boundary is not used.'));
+}
+
+/** A depth in words. */
+const said = (depth: number): string => String(Number(depth.toFixed(2)));
+const inUnit = (faults?: FaultZones): string => (faults?.lengthUnit ? ` ${faults.lengthUnit}` : '');
+
 /** A run that looks like a wrong code says nothing, as if its code had no unit; its finding says what would fit. */
-function setAside(result: Contacts, hole: Hole, run: Run, fitting: readonly number[], column: StratigraphicColumn): void {
-	const names = fitting.slice(0, 3).map((u) => column[u]!.name);
+function setAside(result: Contacts, hole: Hole, run: Run, why: string, column: StratigraphicColumn, faults?: FaultZones): void {
 	result.findings.push({
 		rule: 'odd-unit',
 		severity: 'noted',
@@ -403,8 +323,8 @@ function setAside(result: Contacts, hole: Hole, run: Run, fitting: readonly numb
 		row: run.topRow,
 		column: 'code',
 		hole: hole.name,
-		message: `${column[run.unit]!.name} from ${run.from} to ${run.to} fits neither what lies above nor what lies below; ${names.join(' or ')} would`,
-		hint: 'The code is wrong, or a fault was not drawn. Until then the interval and its two boundaries are not used.',
+		message: `${column[run.unit]!.name} from ${said(run.from)} to ${said(run.to)}${inUnit(faults)} ${why}`,
+		hint: 'A wrong code, or a fault that was not drawn? Until then what is said there is not used.',
 		...(run.bottomRow !== run.topRow ? { others: [run.bottomRow] } : {})
 	});
 }

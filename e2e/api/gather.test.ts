@@ -1,11 +1,11 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { zipSync } from 'fflate';
 import { writeGeoTiff } from '#core/formats/geotiff';
 import { writeXlsx } from '#core/formats/xlsx';
 import { unpackDataSet } from '#core/datasets/transfer';
 import { readPack } from '#core/formats/pack';
-import { client, freePort, startServer, type Brought, type TestServer } from '../server';
+import { client, startCatalogue, startServer, type Brought, type TestServer } from '../server';
 
 let server: TestServer;
 let api: ReturnType<typeof client>;
@@ -50,9 +50,7 @@ const findings = () => api.findings<{ rule: string; table: string; n: number; se
 const ofRule = async (rule: string) => (await findings()).findings.filter((f) => f.rule === rule);
 
 beforeAll(async () => {
-	const port = await freePort();
-	catalogueUrl = `http://127.0.0.1:${port}`;
-	catalogue = spawn('node', ['dist/catalogue.js'], { env: { ...process.env, MALACHITE_CATALOGUE_PORT: String(port) }, stdio: 'ignore' });
+	({ url: catalogueUrl, process: catalogue } = await startCatalogue());
 	server = await startServer({ MALACHITE_CATALOGUE_URL: catalogueUrl });
 	api = client(server);
 	project = (await api.call<{ id: string }>('POST', '/projects', { name: 'Gather', crs: 32628 })).body.id;

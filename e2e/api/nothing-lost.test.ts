@@ -73,6 +73,31 @@ describe('an edit that changes nothing', () => {
 		expect(await findings(p)).toEqual(out);
 		expect(out.checked).toBe(true);
 	});
+
+	it('leaves them where they are when two checks of the same end one after the other', async () => {
+		const p = await project();
+		await bring(p, 'Collars', COLLARS);
+		await bring(p, 'Log', LOG);
+		const before = await findings(p);
+		const of = async () => (await database.query('select checked_key, check_due from project where id = $1', [p])).rows[0];
+		const key = (await of()).checked_key;
+		for (let held = ''; held !== 'other'; held = (await of()).checked_key) {
+			await database.query(
+				`update project set checked_key = 'other', check_due = date_trunc('milliseconds', now()) - interval '1 minute' where id = $1`,
+				[p]
+			);
+			await database.query('begin');
+			await database.query('select id from project where id = $1 for no key update', [p]);
+		}
+		// The check that is overdue has been made and waits to be stored; what it would store is stored by another one meanwhile.
+		await expect
+			.poll(async () => (await database.query('select 1 from pg_locks where not granted')).rows.length, { timeout: 60_000 })
+			.toBe(1);
+		await database.query('update project set checked_key = $2 where id = $1', [p, key]);
+		await database.query('commit');
+		await expect.poll(async () => (await of()).check_due, { timeout: 60_000 }).toBe(null);
+		expect(await findings(p)).toEqual(before);
+	});
 });
 
 describe('a newer version of a file', () => {
@@ -409,5 +434,29 @@ describe('rules', () => {
 			mend: 'exclude'
 		});
 		expect(body.changed).toBe(190);
+	});
+});
+
+describe('what is mended or left as seen before its check is stored', () => {
+	it('is looked at first: nothing is refused for coming too soon', async () => {
+		const p = await project('Too soon');
+		await bring(p, 'Collars', COLLARS);
+		const log = await bring(p, 'Log', 'hole,from,to,code\nA,10,0,S\nA,10,30,L\nB,0,20,S\nB,30,20,L\n');
+		await findings(p);
+		/** As it is between a table that has come in and the end of its check. */
+		const unchecked = async () => {
+			await database.query('delete from finding where project_id = $1', [p]);
+			await database.query(`update project set checked_key = '' where id = $1`, [p]);
+		};
+		await unchecked();
+		const seen = { table: log, rule: 'from-not-above-to', seen: true, reason: 'as logged', rows: [3] };
+		expect((await api.call('POST', `/projects/${p}/findings/seen`, seen)).status).toBe(200);
+		await unchecked();
+		const mend = { rule: 'from-not-above-to', mend: 'swap' };
+		const preview = await api.call<{ changed: number }>('POST', `/projects/${p}/tables/${log}/mends/preview`, mend);
+		expect(preview.body.changed).toBe(4);
+		await unchecked();
+		expect((await api.call<{ changed: number }>('POST', `/projects/${p}/tables/${log}/mends`, mend)).body.changed).toBe(4);
+		expect(await cells(p, log)).toEqual(['A,0,10,S', 'A,10,30,L', 'B,0,20,S', 'B,20,30,L']);
 	});
 });

@@ -1,76 +1,12 @@
-import { spawn } from 'node:child_process';
-import pg from 'pg';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readPack } from '../../core/formats/pack';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { describe, expect, it } from 'vitest';
+import { builtDemo, type Result } from './built-demo';
 
-let server: TestServer;
-let api: ReturnType<typeof client>;
-let project: string;
-
-interface Result {
-	id: string;
-	name: string;
-	state: string;
-	form: string;
-	revision: number;
-	auto: boolean;
-	parameters: Record<string, unknown>;
-	inputs: Record<string, string[]>;
-	usedBy: string[];
-	failure: { type: string; title: string } | null;
-	built: { seconds: number; bytes: number; report: Record<string, unknown> } | null;
-}
-interface Model {
-	id: string;
-	name: string;
-	state: string;
-	key: string;
-	spacing: number;
-	auto: boolean;
-	revision: number;
-	units: { id: string }[];
-}
-const at = (path: string) => `/projects/${project}${path}`;
-const results = async () => (await api.call<{ results: Result[] }>('GET', at('/results'))).body.results;
-const result = async (id: string) => (await api.call<Result>('GET', at(`/results/${id}`))).body;
-const models = async () => (await api.call<{ models: Model[] }>('GET', at('/models'))).body.models;
-const make = (recipe: string, inputs: Record<string, string[]>, parameters: object = {}, more: object = {}) =>
-	api.call<{ id: string; type: string; where: string }>('POST', at('/results'), { recipe, inputs, parameters, ...more });
-const objects = async () =>
-	(
-		await api.call<{ objects: { id: string; kind: string; name: string; modelId: string | null; outOfDate: boolean; revision: number }[] }>(
-			'GET',
-			at('')
-		)
-	).body.objects;
-const kindOf = async (kind: string) => (await objects()).find((o) => o.kind === kind)!;
-async function build(body: object = {}, query = '') {
-	const started = await api.call<{ job: string }>('POST', at(`/build${query}`), body);
-	expect(started.status).toBe(200);
-	return api.finished(project, started.body.job);
-}
-const undo = () => api.call<{ label: string }>('POST', at('/undo'));
-const spacing = async (value: number, model: Model) =>
-	api.call('PUT', at(`/spacing?model=${model.id}`), {
-		spacing: value,
-		revision: (await models()).find((m) => m.id === model.id)!.revision
-	});
-
-beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(120));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
-	expect((await build()).state).toBe('done');
-});
-afterAll(() => server?.stop());
+const { at, bring, call, objects, models, build, url, results, result, make, kindOf, undo, spacing } = builtDemo();
 
 describe('what a recipe makes of objects as they stand', () => {
 	const derived = (recipe: string, of: string, known = '') =>
-		fetch(`${server.url}/api/v1${at(`/derived/${recipe}?of=${of}`)}`, known ? { headers: { 'if-none-match': known } } : {});
+		fetch(`${url()}/api/v1${at(`/derived/${recipe}?of=${of}`)}`, known ? { headers: { 'if-none-match': known } } : {});
 	it('is there without a result of its own, with what is said of it, and is not sent twice', async () => {
 		const model = (await kindOf('model')).id;
 		const response = await derived('surface-geology', `model:${model}`);
@@ -78,6 +14,8 @@ describe('what a recipe makes of objects as they stand', () => {
 		const areas = (info['report'] as { areas: { unit: string; area: number }[] }).areas;
 		expect([info['form'], areas.length > 3, areas.every((a) => a.area > 0)]).toEqual(['faces', true, true]);
 		expect(await results()).toEqual([]);
+		// By what it is asked for it is the same, stored once.
+		expect((await derived('units-at-surface', `model:${model}`)).headers.get('etag')).toBe(response.headers.get('etag'));
 		const again = await derived('surface-geology', `model:${model}`, response.headers.get('etag')!);
 		expect(again.status).toBe(304);
 		// A model against itself: nothing moved.
@@ -103,7 +41,7 @@ describe('what a recipe makes of objects as they stand', () => {
 
 describe('recipes', () => {
 	it('are listed with what they need', async () => {
-		const { body } = await api.call<{
+		const { body } = await call<{
 			recipes: { id: string; step: boolean; form: string; parameters: { name: string; unit?: string }[] }[];
 		}>('GET', '/recipes');
 		expect(body.recipes.filter((r) => r.step).map((r) => r.id)).toEqual(['holes', 'contacts', 'fields', 'model', 'section']);
@@ -116,7 +54,7 @@ describe('recipes', () => {
 	it('make results of every kind from first values, all of which are built, told and saved', async () => {
 		const [model] = await models();
 		const terrain = (await kindOf('terrain')).id;
-		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id })).body.id;
+		const copy = (await call<{ id: string }>('POST', at('/models'), { from: model!.id })).body.id;
 		const chosen: Record<string, Record<string, string[]>> = {
 			'surface-geology': { model: [model!.id] },
 			thickness: { model: [model!.id] },
@@ -129,7 +67,7 @@ describe('recipes', () => {
 		const files: Record<string, string> = { grid: 'tif', faces: 'geojson', solids: 'glb', blocks: 'vti', figure: 'csv' };
 		const ids = [];
 		for (const [recipe, inputs] of Object.entries(chosen)) {
-			const { body } = await api.call<{ name: string; parameters: Record<string, unknown> }>('POST', at('/suggestions'), {
+			const { body } = await call<{ name: string; parameters: Record<string, unknown> }>('POST', at('/suggestions'), {
 				recipe,
 				inputs
 			});
@@ -144,23 +82,23 @@ describe('recipes', () => {
 		for (const r of await results()) {
 			expect([r.name, r.state, r.failure]).toEqual([r.name, 'up to date', null]);
 			expect(r.built!.bytes).toBeGreaterThan(0);
-			const pack = await api.call<Uint8Array>('GET', at(`/results/${r.id}/pack`));
+			const pack = await call<Uint8Array>('GET', at(`/results/${r.id}/pack`));
 			expect(Object.keys(readPack(pack.body as unknown as Uint8Array))).toEqual(['info', 'arrays']);
-			for (const format of [files[r.form]!, 'csv']) expect((await api.call('GET', at(`/results/${r.id}/file.${format}`))).status).toBe(200);
-			expect((await api.call<{ type: string }>('GET', at(`/results/${r.id}/file.exe`))).body.type).toBe('not-found');
+			for (const format of [files[r.form]!, 'csv']) expect((await call('GET', at(`/results/${r.id}/file.${format}`))).status).toBe(200);
+			expect((await call<{ type: string }>('GET', at(`/results/${r.id}/file.exe`))).body.type).toBe('not-found');
 		}
 		// A copy is the same model: crossed with it, each unit meets only itself.
 		const crossed = (await results()).find((r) => r.form === 'solids')!.built!.report as { volumes: { first: string; second: string }[] };
 		for (const v of crossed.volumes) expect(v.first).toBe(v.second);
-		await api.call('DELETE', at(`/models/${copy}`));
+		await call('DELETE', at(`/models/${copy}`));
 		expect((await results()).find((r) => r.form === 'solids')!.state).toBe('out of date');
 		const failed = await build({ objects: [ids[4]!] });
 		expect([failed.state, (failed.outcome as unknown as { problem: { type: string } }).problem.type]).toEqual(['failed', 'input-missing']);
 		expect((await result(ids[4]!)).failure!.type).toBe('input-missing');
 		await undo();
 		expect((await result(ids[4]!)).state).toBe('up to date');
-		for (const id of ids) await api.call('DELETE', at(`/results/${id}?used=true`));
-		await api.call('DELETE', at(`/models/${copy}`));
+		for (const id of ids) await call('DELETE', at(`/results/${id}?used=true`));
+		await call('DELETE', at(`/models/${copy}`));
 		expect(await results()).toEqual([]);
 	});
 
@@ -185,9 +123,7 @@ describe('recipes', () => {
 		const errors = { contact: 1, orientation: 1, faultDip: 1, faultTrace: 1 };
 		expect(await refused('doubt', { fields: [model!.id] }, { members: 2, spacing: 0.5, seed: 1, ...errors })).toEqual([422, 'too-fine']);
 		expect(await refused('crossed-models', { first: [model!.id], second: [model!.id] }, { spacing: 0.01 })).toEqual([422, 'too-fine']);
-		expect((await api.call<{ type: string }>('POST', at('/results'), { recipe: 'thickness', inputs: [], parameters: good })).status).toBe(
-			422
-		);
+		expect((await call<{ type: string }>('POST', at('/results'), { recipe: 'thickness', inputs: [], parameters: good })).status).toBe(422);
 		expect(await results()).toEqual([]);
 	});
 
@@ -197,19 +133,19 @@ describe('recipes', () => {
 		const first = (await make('thickness', { model: [model!.id] }, parameters, { name: 'Thick' })).body.id;
 		expect((await make('thickness', { model: [model!.id] }, parameters, { name: 'Thick' })).body.type).toBe('doubled-name');
 		expect((await make('thickness', { model: [model!.id] }, parameters, { name: model!.name })).body.type).toBe('doubled-name');
-		const change = (body: object) => api.call<Result & { type: string }>('PATCH', at(`/results/${first}`), body);
+		const change = (body: object) => call<Result & { type: string }>('PATCH', at(`/results/${first}`), body);
 		const { revision } = await result(first);
 		const changed = await change({ revision, parameters: { ...parameters, cell: 80 }, auto: true, name: 'Thicker' });
 		expect(changed.body).toMatchObject({ name: 'Thicker', auto: true, parameters: { cell: 80 } });
 		expect((await change({ revision, parameters })).body.type).toBe('edited-elsewhere');
 		await undo();
 		expect(await result(first)).toMatchObject({ name: 'Thick', auto: false, parameters: { cell: 100 } });
-		const copy = (await api.call<{ id: string }>('POST', at(`/results/${first}/duplicate`))).body.id;
+		const copy = (await call<{ id: string }>('POST', at(`/results/${first}/duplicate`))).body.id;
 		expect((await result(copy)).name).toBe('Thick (copy)');
 		await undo();
 		await undo();
 		expect(await results()).toEqual([]);
-		expect((await api.call('GET', at(`/results/${first}`))).status).toBe(404);
+		expect((await call('GET', at(`/results/${first}`))).status).toBe(404);
 	});
 
 	it('that are made of others come after them, are named before these go, and never go in circles', async () => {
@@ -227,17 +163,17 @@ describe('recipes', () => {
 			[top, below, last].sort()
 		);
 		expect(await result(top)).toMatchObject({ usedBy: ['Below top'] });
-		const circle = await api.call<{ type: string }>('PATCH', at(`/results/${below}`), {
+		const circle = await call<{ type: string }>('PATCH', at(`/results/${below}`), {
 			revision: (await result(below)).revision,
 			inputs: { model: [model!.id], terrain: [last] }
 		});
 		expect([circle.status, circle.body.type]).toEqual([422, 'circle']);
-		const used = await api.call<{ type: string; title: string }>('DELETE', at(`/results/${top}`));
+		const used = await call<{ type: string; title: string }>('DELETE', at(`/results/${top}`));
 		expect([used.status, used.body.type]).toEqual([409, 'in-use']);
 		expect(used.body.title).toContain('Below top');
 		// What is upstream fails: what is downstream says so, and the rest is built.
 		const other = (await make('thickness', { model: [model!.id] }, { unit, measured: 'vertical', cell: 90 }, { name: 'Other' })).body.id;
-		await api.call('DELETE', at(`/results/${top}?used=true`));
+		await call('DELETE', at(`/results/${top}?used=true`));
 		const failed = await build({ objects: [last, other] });
 		expect(failed.state).toBe('failed');
 		const outcome = failed.outcome as unknown as { problem: { type: string }; failed: { title: string; problem: { type: string } }[] };
@@ -249,68 +185,68 @@ describe('recipes', () => {
 		expect((await result(other)).state).toBe('up to date');
 		await undo();
 		expect((await build({ objects: [last] })).state).toBe('done');
-		for (const id of [last, below, top, other]) await api.call('DELETE', at(`/results/${id}`));
+		for (const id of [last, below, top, other]) await call('DELETE', at(`/results/${id}`));
 	});
 });
 
 describe('models', () => {
 	it('are copied as they are built, changed by themselves, ordered, renamed and taken out, all of which can be undone', async () => {
 		const [model] = await models();
-		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'The other idea' })).body.id;
+		const copy = (await call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'The other idea' })).body.id;
 		const [, second] = await models();
 		// A copy of what is built is built.
 		expect(second).toMatchObject({ id: copy, state: 'up to date', key: model!.key, units: model!.units });
 		await spacing(150, second!);
 		expect((await models()).map((m) => m.state)).toEqual(['up to date', 'out of date']);
 		expect((await build({}, `?model=${copy}`)).state).toBe('done');
-		const cells = async (id: string) => (await api.call<{ cells: number }>('GET', at(`/model?model=${id}`))).body.cells;
+		const cells = async (id: string) => (await call<{ cells: number }>('GET', at(`/model?model=${id}`))).body.cells;
 		expect(await cells(copy)).toBeLessThan(await cells(model!.id));
-		expect((await api.call('PUT', at('/models/order'), { models: [copy, model!.id] })).status).toBe(200);
+		expect((await call('PUT', at('/models/order'), { models: [copy, model!.id] })).status).toBe(200);
 		// The first one is meant where none is said.
-		expect((await api.call<{ model: { spacing: number } }>('GET', at('/interpretation'))).body.model.spacing).toBe(150);
-		expect((await api.call<{ type: string }>('PUT', at('/models/order'), { models: [copy] })).body.type).toBe('edited-elsewhere');
-		const renamed = await api.call<{ type: string }>('PATCH', at(`/models/${copy}`), { name: model!.name, revision: second!.revision + 1 });
+		expect((await call<{ model: { spacing: number } }>('GET', at('/interpretation'))).body.model.spacing).toBe(150);
+		expect((await call<{ type: string }>('PUT', at('/models/order'), { models: [copy] })).body.type).toBe('edited-elsewhere');
+		const renamed = await call<{ type: string }>('PATCH', at(`/models/${copy}`), { name: model!.name, revision: second!.revision + 1 });
 		expect(renamed.body.type).toBe('doubled-name');
 		await undo();
 		expect((await models()).map((m) => m.id)).toEqual([model!.id, copy]);
-		await api.call('DELETE', at(`/models/${copy}`));
+		await call('DELETE', at(`/models/${copy}`));
 		expect(await models()).toHaveLength(1);
-		expect((await api.call<{ type: string }>('DELETE', at(`/models/${model!.id}`))).body.type).toBe('last-model');
+		expect((await call<{ type: string }>('DELETE', at(`/models/${model!.id}`))).body.type).toBe('last-model');
 		await undo();
 		expect((await models()).map((m) => m.name)).toEqual([model!.name, 'The other idea']);
-		expect((await api.call('GET', at(`/model?model=${copy}`))).status).toBe(200);
-		expect((await api.call('GET', at(`/model?model=${crypto.randomUUID()}`))).status).toBe(404);
-		expect((await api.call('GET', at('/model?model=second'))).status).toBe(404);
-		await api.call('DELETE', at(`/models/${copy}`));
+		expect((await call('GET', at(`/model?model=${copy}`))).status).toBe(200);
+		expect((await call('GET', at(`/model?model=${crypto.randomUUID()}`))).status).toBe(404);
+		expect((await call('GET', at('/model?model=second'))).status).toBe(404);
+		await call('DELETE', at(`/models/${copy}`));
 	});
 
 	it('begin empty, from nothing but a name, and get their own column, codes and faults', async () => {
-		const id = (await api.call<{ id: string }>('POST', at('/models'))).body.id;
+		const id = (await call<{ id: string }>('POST', at('/models'))).body.id;
 		const own = (await models()).find((m) => m.id === id)!;
 		expect(own).toMatchObject({ name: 'Model 2', state: 'never built', units: [], key: '' });
-		const { body } = await api.call<{ column: { revision: number }; lumping: { revision: number }; codes: { code: string }[] }>(
+		const { body } = await call<{ column: { revision: number }; lumping: { revision: number }; codes: { code: string }[] }>(
 			'GET',
 			at(`/interpretation?model=${id}`)
 		);
 		const units = ['upper', 'lower'].map((u) => ({ id: u, name: u, color: '#886644', contact: 'conformable' }));
-		expect((await api.call('PUT', at(`/column?model=${id}`), { units, revision: body.column.revision })).status).toBe(200);
+		expect((await call('PUT', at(`/column?model=${id}`), { units, revision: body.column.revision })).status).toBe(200);
 		const codes = Object.fromEntries(body.codes.map((c, i) => [c.code, i < 2 ? 'upper' : 'lower']));
-		expect((await api.call('PUT', at(`/lumping?model=${id}`), { codes, revision: body.lumping.revision })).status).toBe(200);
+		expect((await call('PUT', at(`/lumping?model=${id}`), { codes, revision: body.lumping.revision })).status).toBe(200);
 		const [first] = await models();
 		expect(first!.units.length).toBeGreaterThan(2);
 		await spacing(200, own);
 		expect((await build({}, `?model=${id}`)).state).toBe('done');
-		expect((await api.call<{ volumes: { unit: string }[] }>('GET', at(`/model?model=${id}`))).body.volumes.map((v) => v.unit)).toEqual([
+		expect((await call<{ volumes: { unit: string }[] }>('GET', at(`/model?model=${id}`))).body.volumes.map((v) => v.unit)).toEqual([
 			'upper',
 			'lower'
 		]);
 		expect((await models()).map((m) => m.state)).toEqual(['up to date', 'up to date']);
-		await api.call('DELETE', at(`/models/${id}`));
+		await call('DELETE', at(`/models/${id}`));
 	});
 
 	it('stand beside each other and beside the logs in a drawing of a hole, as they are called now', async () => {
 		const [model] = await models();
-		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'The <other> idea' })).body.id;
+		const copy = (await call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'The <other> idea' })).body.id;
 		const track = (table: string) => ({
 			kind: 'model',
 			width: 20,
@@ -326,7 +262,7 @@ describe('models', () => {
 			scale: 500,
 			align: null
 		};
-		const drawing = await api.call<Uint8Array>('POST', at('/exports/log.svg'), { spec });
+		const drawing = await call<Uint8Array>('POST', at('/exports/log.svg'), { spec });
 		expect(drawing.status).toBe(200);
 		const svg = new TextDecoder().decode(drawing.body);
 		expect(svg).toContain('&lt;other&gt;');
@@ -334,15 +270,15 @@ describe('models', () => {
 		// Both have the same units, so every run is there twice.
 		expect(runs).toBeGreaterThan(2);
 		expect(runs % 2).toBe(0);
-		await api.call('DELETE', at(`/models/${copy}`));
+		await call('DELETE', at(`/models/${copy}`));
 	});
 
 	it('are out of date as soon as any word of a unit is another one, but not by its name or its colour', async () => {
 		const read = async () =>
-			(await api.call<{ column: { units: Record<string, unknown>[]; revision: number } }>('GET', at('/interpretation'))).body.column;
+			(await call<{ column: { units: Record<string, unknown>[]; revision: number } }>('GET', at('/interpretation'))).body.column;
 		const change = async (more: object) => {
 			const { units, revision } = await read();
-			const put = await api.call('PUT', at('/column'), { units: units.map((u, i) => (i === 1 ? { ...u, ...more } : u)), revision });
+			const put = await call('PUT', at('/column'), { units: units.map((u, i) => (i === 1 ? { ...u, ...more } : u)), revision });
 			expect(put.status).toBe(200);
 			return (await models())[0]!.state;
 		};
@@ -358,12 +294,12 @@ describe('models', () => {
 	it('show in the lineage the log that they are made of by name', async () => {
 		const [model] = await models();
 		const table = (await objects()).find((o) => o.name === 'Slate in detail')!.id;
-		const { body } = await api.call<{ shaping: Record<string, unknown> & { revision: number } }>('GET', at('/interpretation'));
+		const { body } = await call<{ shaping: Record<string, unknown> & { revision: number } }>('GET', at('/interpretation'));
 		const { revision, ...shaping } = body.shaping;
-		expect(
-			(await api.call('PUT', at('/shaping'), { ...shaping, log: { table: 'Slate in detail', column: 'Part' }, revision })).status
-		).toBe(200);
-		const contacts = (await api.call<{ objects: { kind: string; modelId: string; inputs: string[] }[] }>('GET', at(''))).body.objects.find(
+		expect((await call('PUT', at('/shaping'), { ...shaping, log: { table: 'Slate in detail', column: 'Part' }, revision })).status).toBe(
+			200
+		);
+		const contacts = (await call<{ objects: { kind: string; modelId: string; inputs: string[] }[] }>('GET', at(''))).body.objects.find(
 			(o) => o.kind === 'contacts' && o.modelId === model!.id
 		)!;
 		expect(contacts.inputs).toContain(table);
@@ -371,9 +307,9 @@ describe('models', () => {
 	});
 
 	it('that are many are fed by a table that comes later', async () => {
-		const id = (await api.call<{ id: string }>('POST', at('/models'), { from: (await models())[0]!.id })).body.id;
+		const id = (await call<{ id: string }>('POST', at('/models'), { from: (await models())[0]!.id })).body.id;
 		const text = 'x,y,strike,dip\n403700,4992300,30,20\n';
-		const planes = await api.bring(project, 'Planes', 'planes.csv', text, {
+		const planes = await bring('Planes', 'planes.csv', text, {
 			as: 'table',
 			kind: 'orientations',
 			mapping: { x: 'easting', y: 'northing', strike: 'strike', dip: 'dip' }
@@ -383,205 +319,6 @@ describe('models', () => {
 		expect(fields).toHaveLength(2);
 		expect(fields.every((f) => f.outOfDate)).toBe(true);
 		await undo();
-		await api.call('DELETE', at(`/models/${id}`));
+		await call('DELETE', at(`/models/${id}`));
 	});
-});
-
-describe('builds', () => {
-	it('asked for twice at once are one, and what both need is built once', async () => {
-		const [model] = await models();
-		await spacing(170, model!);
-		const unit = model!.units[0]!.id;
-		const thick = (await make('thickness', { model: [model!.id] }, { unit, measured: 'vertical', cell: 60 })).body.id;
-		const started = await Promise.all([1, 2, 3].map(() => api.call<{ job: string }>('POST', at('/build'), {})));
-		expect(new Set(started.map((s) => s.body.job)).size).toBe(1);
-		const further = await api.call<{ job: string }>('POST', at('/build'), { objects: [thick] });
-		expect(further.body.job).not.toBe(started[0]!.body.job);
-		expect((await api.finished(project, further.body.job)).state).toBe('done');
-		const { jobs } = (
-			await api.call<{ jobs: { kind: string; objectId: string | null; createdAt: string; state: string }[] }>('GET', at('/jobs'))
-		).body;
-		const newest = jobs.filter((j) => j.kind === 'node' && j.objectId === model!.id);
-		expect(newest[0]!.state).toBe('done');
-		expect(jobs.slice(0, 4).filter((j) => j.objectId === model!.id)).toHaveLength(1);
-		await api.call('DELETE', at(`/results/${thick}`));
-	});
-
-	it('are cancelled with all that waits for them, and begin again', async () => {
-		const [model] = await models();
-		await spacing(35, model!);
-		const thick = (await make('thickness', { model: [model!.id] }, { unit: model!.units[0]!.id, measured: 'vertical', cell: 60 })).body.id;
-		const { body } = await api.call<{ job: string }>('POST', at('/build'), { objects: [thick] });
-		await api.call('POST', at(`/jobs/${body.job}/cancel`));
-		expect((await api.finished(project, body.job)).state).toBe('cancelled');
-		expect((await result(thick)).state).toBe('never built');
-		await spacing(180, model!);
-		expect((await build({ objects: [thick] })).state).toBe('done');
-		await api.call('DELETE', at(`/results/${thick}`));
-	});
-
-	it('that share what they build are cancelled one by one: the other goes on', async () => {
-		const [model] = await models();
-		await spacing(60, model!);
-		const unit = model!.units[0]!.id;
-		const ids = [];
-		for (const cell of [55, 56])
-			ids.push((await make('thickness', { model: [model!.id] }, { unit, measured: 'vertical', cell }, { name: `Cell ${cell}` })).body.id);
-		const jobs = [];
-		for (const id of ids) jobs.push((await api.call<{ job: string }>('POST', at('/build'), { objects: [id] })).body.job);
-		await api.call('POST', at(`/jobs/${jobs[1]}/cancel`));
-		expect((await api.finished(project, jobs[1]!)).state).toBe('cancelled');
-		expect((await api.finished(project, jobs[0]!)).state).toBe('done');
-		expect([(await result(ids[0]!)).state, (await result(ids[1]!)).state]).toEqual(['up to date', 'never built']);
-		for (const id of ids) await api.call('DELETE', at(`/results/${id}`));
-		await spacing(180, (await models())[0]!);
-		await build();
-	});
-
-	it('leave no more behind than what is used and the last three of a kind, however often they run', async () => {
-		const stored = async () =>
-			(await api.call<{ kinds: { kind: string; count: number }[] }>('GET', at('/store'))).body.kinds.find((k) => k.kind === 'model')!.count;
-		const [first] = await models();
-		// Models that were taken out and can come back have theirs still.
-		const most = (await stored()) + 3;
-		for (let k = 0; k < 6; k++) {
-			await spacing(300 + k, first!);
-			expect((await build({}, `?model=${first!.id}`)).state).toBe('done');
-		}
-		for (let turn = 0; (await stored()) > most && turn < 50; turn++) await new Promise((r) => setTimeout(r, 100));
-		expect(await stored()).toBeLessThanOrEqual(most);
-		await spacing(first!.spacing, first!);
-		expect((await build({}, `?model=${first!.id}`)).state).toBe('done');
-	});
-
-	it('make anew what is damaged in the store', async () => {
-		const [model] = await models();
-		const thick = (await make('thickness', { model: [model!.id] }, { unit: model!.units[0]!.id, measured: 'vertical', cell: 70 })).body.id;
-		await build({ objects: [thick] });
-		const db = new pg.Client({ connectionString: server.databaseUrl });
-		await db.connect();
-		await db.query(
-			`update result set bytes = set_byte(bytes, length(bytes) - 1, (get_byte(bytes, length(bytes) - 1) + 1) % 256) where project_id = $1 and key = $2`,
-			[project, model!.key]
-		);
-		await db.end();
-		// Another result must be made of it: it is found to be damaged, and built anew first.
-		const other = (await make('thickness', { model: [model!.id] }, { unit: model!.units[1]!.id, measured: 'vertical', cell: 70 })).body.id;
-		expect((await build({ objects: [other] })).state).toBe('done');
-		expect(await result(other)).toMatchObject({ state: 'up to date' });
-		expect((await models())[0]).toMatchObject({ state: 'up to date', key: model!.key });
-		for (const id of [thick, other]) await api.call('DELETE', at(`/results/${id}`));
-	});
-
-	it('go on when the worker is another one', async () => {
-		const other = spawn(process.execPath, ['dist/worker.js'], {
-			env: { ...process.env, MALACHITE_DATABASE_URL: server.databaseUrl },
-			stdio: 'ignore'
-		});
-		try {
-			const [model] = await models();
-			const ids = [];
-			for (const u of model!.units.slice(0, 4))
-				ids.push((await make('thickness', { model: [model!.id] }, { unit: u.id, measured: 'across', cell: 75 })).body.id);
-			const job = await build({ objects: ids });
-			expect(job.state).toBe('done');
-			expect((await results()).every((r) => r.state === 'up to date')).toBe(true);
-			for (const id of ids) await api.call('DELETE', at(`/results/${id}`));
-		} finally {
-			other.kill('SIGTERM');
-		}
-	});
-
-	it('of what is set to be built by itself begin when it is out of date, and not again and again when it can not be built', async () => {
-		const [model] = await models();
-		const made = await make(
-			'thickness',
-			{ model: [model!.id] },
-			{ unit: model!.units[0]!.id, measured: 'vertical', cell: 65 },
-			{ auto: true }
-		);
-		const id = made.body.id;
-		const until = async (state: string) => {
-			for (let i = 0; i < 100 && (await result(id)).state !== state; i++) await new Promise((r) => setTimeout(r, 100));
-			expect((await result(id)).state).toBe(state);
-		};
-		await until('up to date');
-		await spacing(190, (await models())[0]!);
-		// The model is built with it.
-		await until('up to date');
-		expect((await models())[0]!.state).toBe('up to date');
-		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id })).body.id;
-		const of = async (input: string) =>
-			api.call('PATCH', at(`/results/${id}`), { inputs: { model: [input] }, revision: (await result(id)).revision });
-		await of(copy);
-		await api.call('DELETE', at(`/models/${copy}`));
-		await until('failed');
-		const count = async () => (await api.call<{ total: number }>('GET', at('/jobs'))).body.total;
-		const before = await count();
-		await new Promise((r) => setTimeout(r, 3000));
-		expect(await count()).toBe(before);
-		await api.call('DELETE', at(`/results/${id}`));
-	});
-
-	it('of a model that is set so begin by themselves after each change, undo takes the setting back', async () => {
-		const first = async () => (await models())[0]!;
-		const set = async (body: object) =>
-			api.call<{ type: string }>('PATCH', at(`/models/${(await first()).id}`), { revision: (await first()).revision, ...body });
-		expect((await first()).auto).toBe(false);
-		expect((await set({ auto: true })).status).toBe(200);
-		expect((await set({ auto: true, revision: 0 })).status).toBe(409);
-		expect((await set({ auto: 'always' })).status).toBe(422);
-		await spacing(185, (await models())[0]!);
-		for (let i = 0; i < 200 && (await first()).state !== 'up to date'; i++) await new Promise((r) => setTimeout(r, 100));
-		expect(await first()).toMatchObject({ auto: true, state: 'up to date' });
-		await set({ auto: false });
-		await api.call('POST', at('/undo'));
-		expect((await first()).auto).toBe(true);
-		await set({ auto: false });
-		await spacing(190, (await models())[0]!);
-		await new Promise((r) => setTimeout(r, 1500));
-		expect((await first()).state).toBe('out of date');
-	});
-
-	it('go through an archive with their models and results, also through one that names what is not there', async () => {
-		const [model] = await models();
-		const copy = (await api.call<{ id: string }>('POST', at('/models'), { from: model!.id, name: 'Another' })).body.id;
-		const unit = model!.units[1]!.id;
-		const top = (await make('unit-elevation', { model: [copy] }, { unit, side: 'top', cell: 90 }, { name: 'Top of it' })).body.id;
-		await make(
-			'depth-to-unit',
-			{ model: [model!.id], terrain: [top] },
-			{ unit, side: 'base', cell: 90 },
-			{ name: 'Below its top', auto: true }
-		);
-		const archive = (await api.call<Uint8Array>('GET', at('/archive'))).body as unknown as Uint8Array;
-		const copied = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive);
-		const jobs = [];
-		for (const job of copied.body.jobs) jobs.push(await api.finished(copied.body.project, job));
-		expect(jobs.at(-1)).toMatchObject({ kind: 'results', outcome: { made: 2, left: [] } });
-		const there = (await api.call<{ results: Result[] }>('GET', `/projects/${copied.body.project}/results`)).body.results;
-		expect(there.map((r) => [r.name, r.auto])).toEqual([
-			['Top of it', false],
-			['Below its top', true]
-		]);
-		expect(there[1]!.inputs['terrain']).toEqual([there[0]!.id]);
-		const copies = (await api.call<{ models: Model[] }>('GET', `/projects/${copied.body.project}/models`)).body.models;
-		expect(copies.map((m) => m.name)).toEqual([model!.name, 'Another']);
-		expect(there[0]!.inputs['model']).toEqual([copies[1]!.id]);
-		const { unzipSync, zipSync } = await import('fflate');
-		const files = unzipSync(archive);
-		const file = JSON.parse(new TextDecoder().decode(files['project.json'])) as { recipes: { inputs: object; recipe: string }[] };
-		file.recipes[0]!.inputs = { model: ['Nowhere'] };
-		file.recipes.push({ ...file.recipes[0]!, recipe: 'from-a-later-version' });
-		files['project.json'] = new TextEncoder().encode(JSON.stringify(file));
-		const damaged = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', zipSync(files));
-		expect(damaged.status).toBe(201);
-		const last = [];
-		for (const job of damaged.body.jobs) last.push(await api.finished(damaged.body.project, job));
-		expect(last.at(-1)!.outcome).toMatchObject({
-			made: 0,
-			left: [{ name: 'Top of it' }, { name: 'Below its top' }, { name: 'Top of it' }]
-		});
-		await api.call('DELETE', at(`/models/${copy}`));
-	}, 60_000);
 });

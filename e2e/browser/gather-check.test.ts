@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { spawn, type ChildProcess } from 'node:child_process';
-import { freePort, type TestServer } from '../server';
+import type { ChildProcess } from 'node:child_process';
+import { startCatalogue, type TestServer } from '../server';
 import { hands, PATIENCE, visit } from './visit';
 
 let server: TestServer;
@@ -22,9 +22,9 @@ const give = async (name: string, text: string, input = 'input[aria-label="Files
 const stage = async (name: string) => page.goto(page.url().replace(/\/[a-z]+(\?.*)?$/, `/${name}`), { waitUntil: 'load' });
 
 beforeAll(async () => {
-	const port = await freePort();
-	catalogue = spawn('node', ['dist/catalogue.js'], { env: { ...process.env, MALACHITE_CATALOGUE_PORT: String(port) }, stdio: 'ignore' });
-	({ server, browser, page, errors } = await visit({ environment: { MALACHITE_CATALOGUE_URL: `http://127.0.0.1:${port}` } }));
+	const simulated = await startCatalogue();
+	catalogue = simulated.process;
+	({ server, browser, page, errors } = await visit({ environment: { MALACHITE_CATALOGUE_URL: simulated.url } }));
 	page.on('dialog', (d) => void d.accept());
 	await page.goto(server.url, { waitUntil: 'load' });
 	await page.type('::-p-aria([name="Name"])', 'Field season');

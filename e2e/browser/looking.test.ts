@@ -1,7 +1,7 @@
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Api, TestServer } from '../server';
-import { hands, PATIENCE, settled, until, visit } from './visit';
+import { hands, pageOf, PATIENCE, settled, until, visit } from './visit';
 
 // What is looked at: the block taken apart, names on sections, what is selected, and lists of which many are picked.
 let server: TestServer;
@@ -148,6 +148,7 @@ describe('several sections', () => {
 			);
 		await until(async () => (await labels()).length === 2, 'both panes show a section');
 		expect(await labels()).toEqual(['Section A–A′', 'Section A–A′']);
+		await until(async () => (await holes())[0]! > 0, 'holes are beside it');
 		const wide = (await holes())[0]!;
 		const keep = await page.$$('[aria-label="Keep this section in this pane"]');
 		await keep[1]!.click();
@@ -156,7 +157,7 @@ describe('several sections', () => {
 		await until(async () => (await labels())[1] === 'Section B–B′', 'the second pane shows the other one');
 		expect((await labels())[0]).toBe('Section A–A′');
 		// Its corridor is narrower.
-		expect((await holes())[1]!).toBeLessThan(wide);
+		await until(async () => (await holes())[1]! < wide, 'fewer holes are beside it');
 		// Four times the height: the same ground is drawn taller for its length.
 		const shape = (i: number) =>
 			page.$$eval(
@@ -164,7 +165,7 @@ describe('several sections', () => {
 				(e, k) => Number(e[k]!.getAttribute('height')) / Number(e[k]!.getAttribute('width')),
 				i
 			);
-		expect((await shape(1)) / (await shape(0))).toBeGreaterThan(2);
+		await until(async () => (await shape(1)) / (await shape(0)) > 2, 'it is drawn taller');
 		await (await page.$$('[aria-label="Keep this section in this pane"]'))[1]!.click();
 		await until(async () => (await labels())[1] === 'Section A–A′', 'it shows again what all look at');
 		await api.call('POST', `/projects/${project}/undo`, { others: true });
@@ -322,6 +323,45 @@ describe('with the keyboard alone', () => {
 		page.off('request', count);
 		expect(made.length, made.join('; ')).toBeLessThanOrEqual(6);
 	});
+});
+
+describe('on a slow line', () => {
+	it.each(['log', 'map', 'section', 'net', 'table', 'chart'])(
+		'what can be pressed in the pane %s keeps its place while data come',
+		async (kind) => {
+			const slow = await pageOf(browser);
+			const line = await slow.createCDPSession();
+			await line.send('Network.emulateNetworkConditions', {
+				offline: false,
+				latency: 150,
+				downloadThroughput: 500_000,
+				uploadThroughput: 250_000
+			});
+			// Narrow enough for what stands in a row to be pushed into the next.
+			await slow.setViewport({ width: 900, height: 800 });
+			await slow.evaluateOnNewDocument(() => {
+				const places = new Map<Element, DOMRect>();
+				const moved = new Set<string>();
+				Object.assign(window, { moved });
+				const look = () => {
+					for (const e of document.querySelectorAll('main section :is(button, select, input)')) {
+						const at = e.getBoundingClientRect();
+						const before = places.get(e);
+						if (before && Math.hypot(at.x - before.x, at.y - before.y) > 2)
+							moved.add(e.getAttribute('aria-label') ?? e.getAttribute('title') ?? e.textContent ?? '');
+						if (at.width) places.set(e, at);
+					}
+					requestAnimationFrame(look);
+				};
+				requestAnimationFrame(look);
+			});
+			await slow.goto(`${server.url}/${project}/examine?panes=${kind}`, { waitUntil: 'load' });
+			await slow.waitForSelector('main section button');
+			await settled(slow);
+			expect(await slow.evaluate(() => [...(window as unknown as { moved: Set<string> }).moved])).toEqual([]);
+			await slow.close();
+		}
+	);
 });
 
 it('none of the screens raised an error', () => expect(errors).toEqual([]));

@@ -1,4 +1,4 @@
-import type { ElementHandle, Page } from 'puppeteer-core';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { demoArchive } from '../demo-archive';
 import { launchBrowser } from '../browser-launch';
 import { client, startServer } from '../server';
@@ -22,19 +22,59 @@ export async function visit(options: { spacing?: number; build?: boolean; enviro
 		if (options.build) await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
 	}
 	const browser = await launchBrowser();
-	const page = await browser.newPage();
-	page.setDefaultTimeout(PATIENCE);
-	await page.evaluateOnNewDocument(countCalls);
+	const page = await pageOf(browser);
 	const errors: string[] = [];
 	page.on('pageerror', (e) => errors.push(String(e)));
 	return { server, api, browser, page, project, errors };
 }
 
+/** A page that keeps count of its calls, and is patient. */
+export async function pageOf(browser: Browser): Promise<Page> {
+	const page = await browser.newPage();
+	page.setDefaultTimeout(PATIENCE);
+	await page.evaluateOnNewDocument(countCalls);
+	return page;
+}
+
+/** How long a thing that was found has for standing still and taking a press, ms, before it is looked for again. */
+const SOON = 10_000;
+const watchForPress = (thing: Element): boolean => {
+	const state = window as unknown as { pressed: boolean };
+	state.pressed = false;
+	thing.addEventListener('click', () => (state.pressed = true), { once: true, capture: true });
+	return true;
+};
+/** Whether what was watched took a press; a page that was left by it did. */
+const wasPressed = (page: Page): Promise<boolean> =>
+	page.evaluate(() => (window as unknown as { pressed?: boolean }).pressed !== false).catch(() => true);
+
 /** What a visitor does on a page, waiting for things to be there. */
 export const hands = (page: () => Page) => {
 	const one = async (selector: string) => (await page().waitForSelector(selector, { timeout: PATIENCE })) as ElementHandle<Element>;
-	// What is pressed may be drawn anew just then: it is looked for again, until it stands still and takes the press.
-	const click = (selector: string, count = 1) => page().locator(selector).setTimeout(PATIENCE).click({ count });
+	/**
+	 * Presses what a selector names, until that was what took the press. What is looked for may be drawn anew just then, and what lies
+	 * beside it may come late and push it aside: a press that landed beside it is none, and is made again.
+	 */
+	const click = async (selector: string, count = 1) => {
+		let why: unknown = 'it was drawn anew again and again';
+		for (const end = Date.now() + PATIENCE; Date.now() < end;) {
+			const thing = (await page().locator(selector).setTimeout(PATIENCE).waitHandle()) as ElementHandle<Element>;
+			const isWatched = await thing.evaluate(watchForPress).catch(() => false);
+			if (isWatched) {
+				await thing
+					.asLocator()
+					.setTimeout(SOON)
+					.click({ count })
+					.then(
+						() => (why = 'the press landed beside it'),
+						(error: unknown) => (why = error)
+					);
+				if (await wasPressed(page())) return;
+			}
+			void thing.dispose().catch(() => {});
+		}
+		throw new Error(`${selector} was not pressed: ${String(why)}`);
+	};
 	return {
 		one,
 		shows: (text: string) => page().waitForFunction((t) => document.body.innerText.includes(t), { timeout: PATIENCE }, text),

@@ -29,6 +29,9 @@ const COMPRESSIBLE =
 	/^(text\/(?!event-stream)|application\/(json|problem\+json|geo\+json|javascript|xml|octet-stream|dxf|vnd\.google-earth\.kml)|image\/svg|model\/)/;
 const LEAST_BYTES = 1024;
 
+/** The fonts of nearly all text come with the page: nothing moves under the pointer because they came late. */
+const FIRST_FONTS = /ibm-plex-sans(-condensed)?-latin-(400|500|600)-normal\.[^/]*woff2$/;
+
 /** Whether a page is one of a project that there is not. What it says then is drawn in the browser. */
 async function isOfNoProject({ route, params }: RequestEvent): Promise<boolean> {
 	if (!route.id?.startsWith('/(app)/[project=uuid]') || !params['project']) return false;
@@ -40,7 +43,7 @@ async function isOfNoProject({ route, params }: RequestEvent): Promise<boolean> 
 
 /** Everything that becomes smaller is sent compressed. */
 export const handle: Handle = async ({ event, resolve }) => {
-	const page = await resolve(event);
+	const page = await resolve(event, { preload: ({ type, path }) => type !== 'font' || FIRST_FONTS.test(path) });
 	const response = page.ok && (await isOfNoProject(event)) ? new Response(page.body, { status: 404, headers: page.headers }) : page;
 	const { headers } = response;
 	const takes = /\bgzip\b/.test(event.request.headers.get('accept-encoding') ?? '');

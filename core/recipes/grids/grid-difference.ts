@@ -14,6 +14,7 @@ export const gridDifference = recipe({
 	title: 'Difference of two grids',
 	about: 'A grid: one less another, with mean, RMS, histogram, scatter, and the volume where it lies above and below.',
 	version: 1,
+	answers: 'difference-of-grids',
 	previews: true,
 	form: 'grid',
 	atOnce: true,

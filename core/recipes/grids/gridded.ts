@@ -184,6 +184,7 @@ export const gridded = recipe<GriddedParameters>({
 	title: 'Grid of readings',
 	about: 'A grid: values between readings at places, by a method of your choice, with how far it is off where a reading is left out.',
 	version: 2,
+	answers: 'grid-of-readings',
 	previews: true,
 	form: 'grid',
 	roles: {

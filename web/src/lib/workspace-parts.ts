@@ -43,7 +43,7 @@ export interface ModelScene {
 
 /** Colours of the model by a number at each of its vertices, instead of those of its units. */
 export interface Paint {
-	what: 'doubt' | 'movement';
+	what: 'spread' | 'movement';
 	label: string;
 	/** The model that it belongs to. */
 	key: string;

@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { Download, FlaskConical, Trash2, Upload } from '@lucide/svelte';
-	import { addressOf, ApiProblem, ask, upload } from '$lib/api/client';
+	import { addressOf, ask, upload, problemText } from '$lib/api/client';
 	import type { Project } from '$lib/api/types';
 	import ProjectForm, { type ProjectValues } from '$lib/home/ProjectForm.svelte';
 	import ProjectRow from '$lib/home/ProjectRow.svelte';
@@ -24,7 +24,7 @@
 		return list.filter((p) => words.every((w) => `${p.name} ${p.description} ${p.author}`.toLowerCase().includes(w)));
 	});
 
-	const tell = (error: unknown) => (problem = error instanceof ApiProblem ? error.text : String(error));
+	const tell = (error: unknown) => (problem = problemText(error));
 	async function list() {
 		const [main, bin] = await Promise.all([ask('listProjects'), ask('listProjects', { bin: true })]);
 		projects = main.projects;

@@ -19,6 +19,12 @@ export class ApiProblem extends Error {
 	}
 }
 
+/** What went wrong, as one text for a message line. */
+export function problemText(error: unknown): string {
+	if (error instanceof ApiProblem) return error.text;
+	return error instanceof Error ? error.message : String(error);
+}
+
 /** Tells this browser from others: what was done elsewhere is not undone here unasked. */
 const session = (() => {
 	const made = () => Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('');

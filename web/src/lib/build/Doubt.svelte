@@ -5,6 +5,7 @@
 	import { doubtReport } from '$lib/api/answers/ground';
 	import { reportAs } from '$lib/api/report-as';
 	import { doubtPaint } from '$lib/panes/paint';
+	import { recipeFor } from '$lib/results/choices';
 	import { volume } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -17,8 +18,10 @@
 	let spacing = $state(untrack(() => Math.max(1, Math.round(2 * workspace.interpretation!.model.spacing))));
 	let errors = $state({ contact: 2, orientation: 5, faultDip: 5, faultTrace: 10 });
 	let report = $state.raw<ReturnType<typeof reportAs<typeof doubtReport>> | null>(null);
+	let kind = $state('');
+	untrack(() => workspace.attempt(async () => void (kind = (await recipeFor('how-sure')).id)));
 	/** The newest ensemble of the model at hand. */
-	const own = $derived(workspace.objects.findLast((o) => o.kind === 'doubt' && o.inputs.includes(workspace.object('fields')?.id ?? '')));
+	const own = $derived(workspace.objects.findLast((o) => o.kind === kind && o.inputs.includes(workspace.object('fields')?.id ?? '')));
 	const job = $derived(own && workspace.buildOf(own.id));
 	/** What is stored of it: another text only when that is another. */
 	const stored = $derived(own?.contentHash ? `${own.id} ${own.contentHash}` : '');
@@ -39,7 +42,7 @@
 			const body = { parameters, inputs };
 			if (own) await workspace.api.ask('changeResult', { object: own.id, body: { ...body, revision: own.revision } });
 			const name = `Doubt of ${workspace.object('model')!.name}`;
-			const object = own?.id ?? (await workspace.api.ask('makeResult', { body: { recipe: 'doubt', name, ...body } })).id;
+			const object = own?.id ?? (await workspace.api.ask('makeResult', { body: { recipe: 'how-sure', name, ...body } })).id;
 			await workspace.api.start('build', { body: { objects: [object] } });
 			await workspace.refresh();
 		});
@@ -51,7 +54,7 @@
 		['faultTrace', `Fault traces, ${unit}`, 'Across the trace']
 	] as const);
 	const nameOf = (id: string) => workspace.units.find((u) => u.id === id)?.name ?? id;
-	const showing = $derived(workspace.paint?.what === 'doubt');
+	const showing = $derived(workspace.paint?.what === 'spread');
 	const show = () =>
 		workspace.attempt(async () => {
 			workspace.paint = showing

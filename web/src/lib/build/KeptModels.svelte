@@ -49,7 +49,7 @@
 			busy = k.id;
 			try {
 				const of = `before:${k.id},after:${workspace.object('model')!.id}`;
-				const { info, arrays } = readPack(await workspace.api.bytes('getDerived', { recipe: 'comparison', of }));
+				const { info, arrays } = readPack(await workspace.api.bytes('getDerived', { recipe: 'what-changed', of }));
 				const found = reportAs(comparisonReport, info['report'] as Record<string, unknown>);
 				compared = { with: k, found };
 				if (workspace.model && !workspace.model.light)

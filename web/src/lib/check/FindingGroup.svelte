@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Given } from '$lib/api/contract';
 	import { RULES } from '#core/checks/rules';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import type { Finding } from '$lib/api/types';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
@@ -92,7 +92,7 @@
 			};
 			asking = '';
 		} catch (error) {
-			problem = error instanceof ApiProblem ? error.text : String(error);
+			problem = problemText(error);
 		}
 	}
 

@@ -11,7 +11,7 @@
 	import { fromExtent } from 'ol/geom/Polygon';
 	import { Fill, Stroke, Style, Text } from 'ol/style';
 	import { PenLine, Search } from '@lucide/svelte';
-	import { addressOf, ApiProblem } from '$lib/api/client';
+	import { addressOf, problemText } from '$lib/api/client';
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -49,7 +49,7 @@
 			entries = r.records;
 		} catch (error) {
 			entries = null;
-			problem = error instanceof ApiProblem ? error.text : String(error);
+			problem = problemText(error);
 		}
 		busy = false;
 	}
@@ -86,7 +86,7 @@
 			}
 			await workspace.refresh();
 		} catch (error) {
-			progress[e.id] = error instanceof ApiProblem ? error.text : String(error);
+			progress[e.id] = problemText(error);
 		}
 	}
 

@@ -1,14 +1,12 @@
 import type { Given } from '$lib/api/contract';
 import { tableKind, type TableKind } from '#core/tables/kinds';
 import type { Reading } from '#core/tables/raw-table';
-import { ApiProblem } from '$lib/api/client';
+import { problemText } from '$lib/api/client';
 import type { Job, Preview } from '$lib/api/types';
 import { spaced } from '$lib/ui/numbers';
 import type { Workspace } from '$lib/workspace.svelte';
 import { doubtsOf } from './doubts';
 
-const text = (error: unknown): string =>
-	error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error);
 let next = 1;
 const KEEP_AFTER = 400;
 
@@ -116,7 +114,7 @@ export class Incoming {
 				})
 			);
 		} catch (error) {
-			this.problem = text(error);
+			this.problem = problemText(error);
 			return [];
 		}
 	}
@@ -174,7 +172,7 @@ export class Incoming {
 				if (keep) this.keep();
 			},
 			(error: unknown) => {
-				if (mine === this.turn) this.problem = text(error);
+				if (mine === this.turn) this.problem = problemText(error);
 			}
 		);
 		return this.asking;
@@ -241,7 +239,7 @@ export class Incoming {
 			this.job = job;
 			await this.finished(job);
 		} catch (error) {
-			this.problem = text(error);
+			this.problem = problemText(error);
 		}
 		this.job = null;
 	}

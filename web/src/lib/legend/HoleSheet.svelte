@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { X } from '@lucide/svelte';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import type { HoleSheet, RowPage } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -15,7 +15,7 @@
 	$effect(() => {
 		workspace.api.ask('getHole', { hole }).then(
 			(h) => (sheet = h),
-			(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
+			(e) => (problem = problemText(e))
 		);
 	});
 	$effect(() => {
@@ -23,7 +23,7 @@
 		if (tab === 'path') return;
 		workspace.api.ask('listRows', { object: tab, limit: 1000, hole }).then(
 			(r) => (rows = r),
-			(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
+			(e) => (problem = problemText(e))
 		);
 	});
 	const nameOf = (id: string) => workspace.tables.find((t) => t.id === id)?.name ?? 'Table';

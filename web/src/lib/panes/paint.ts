@@ -70,7 +70,7 @@ export function doubtPaint(model: ModelScene, pack: Pack): Paint {
 	const values = new Float32Array(p.length / 3);
 	for (let v = 0; v < values.length; v++) values[v] = at(p[3 * v]!, p[3 * v + 1]!, p[3 * v + 2]!);
 	return {
-		what: 'doubt',
+		what: 'spread',
 		label: 'Doubt: 0 sure, 1 anything',
 		key: model.key,
 		values,

@@ -1,66 +1,54 @@
 <script lang="ts">
 	import { onDestroy, untrack } from 'svelte';
 	import { Hammer, X } from '@lucide/svelte';
-	import { ApiProblem } from '$lib/api/client';
-	import type { RecipeInfo } from '$lib/api/types';
+	import { problemText } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { candidates, firstChoice, fittingValues, freeOnes, NOTHING_OFFERED, recipes, type Offered } from './choices';
+	import { candidates } from './choices';
 	import { Preview } from './preview.svelte';
+	import { RecipeChoice } from './recipe-choice.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
 	import RecipeFields from './RecipeFields.svelte';
 
 	/** Makes a named result: what of, by which recipe, with which parameters. */
 	let { workspace }: { workspace: Workspace } = $props();
 	const wanted = untrack(() => workspace.making!);
-	let list = $state.raw<RecipeInfo[]>([]);
-	let chosen = $state(wanted.recipe ?? '');
-	let inputs = $state<Record<string, string[]>>({});
-	let parameters = $state<Record<string, unknown>>({});
-	let offered = $state.raw<Offered>(NOTHING_OFFERED);
+	const choice = new RecipeChoice(untrack(() => workspace));
+	choice.chosen = wanted.recipe ?? '';
 	const preview = new Preview(untrack(() => workspace));
 	let looking = $state(true);
 	onDestroy(() => preview.end());
 	/** The map follows what is chosen, where the recipe is quick. */
 	function look() {
-		if (recipe?.previews && looking) preview.show(chosen, $state.snapshot(inputs), $state.snapshot(parameters));
+		if (recipe?.previews && looking) preview.show(choice.chosen, $state.snapshot(choice.inputs), $state.snapshot(choice.parameters));
 		else preview.end();
 	}
 	let name = $state('');
 	/** The name as it was proposed: as long as nobody changed it, it follows. */
 	let proposed = $state('');
-	let problem = $state('');
 	let busy = $state(false);
-	const recipe = $derived(list.find((r) => r.id === chosen));
+	const recipe = $derived(choice.recipe);
 	/** Recipes with everything there that they need come first. */
 	const possible = $derived(
-		list.map((r) => ({
+		choice.list.map((r) => ({
 			...r,
 			lacking: r.roles.filter((role) => role.least > 0 && candidates(workspace.objects, role, null).length < role.least).map((x) => x.title)
 		}))
 	);
 	untrack(() =>
 		workspace.attempt(async () => {
-			list = freeOnes(await recipes());
-			if (list.some((r) => r.id === chosen)) choose(chosen);
+			await choice.read();
+			const first = choice.list.find((r) => r.id === choice.chosen || r.answers === choice.chosen);
+			if (first) choose(first.id);
 		})
 	);
 
-	let turn = 0;
-	/** Names and first values for what is chosen; a value that was typed stays where it still fits. */
+	/** Names and first values for what is chosen. */
 	async function suggest(keep: Record<string, unknown>) {
-		const own = ++turn;
-		problem = '';
-		try {
-			const s = await workspace.api.ask('suggestResult', { body: { recipe: chosen, inputs, parameters: keep } });
-			if (own !== turn) return;
-			offered = s;
-			if (recipe) parameters = fittingValues(recipe, s, keep);
-			if (name === proposed) name = s.name;
-			proposed = s.name;
-			look();
-		} catch (error) {
-			if (own === turn) problem = error instanceof ApiProblem ? error.text : String(error);
-		}
+		const s = await choice.suggest(keep);
+		if (!s) return;
+		if (name === proposed) name = s.name;
+		proposed = s.name;
+		look();
 	}
 	/** A parameter whose first value comes from the data. */
 	const follows = (name: string) => {
@@ -68,8 +56,7 @@
 		return p !== undefined && (p.columnsOf !== undefined || ['cell', 'step', 'expression'].includes(name));
 	};
 	function choose(id: string) {
-		chosen = id;
-		inputs = recipe ? firstChoice(workspace.objects, recipe, workspace.modelId, wanted.inputs ?? []) : {};
+		choice.choose(id, wanted.inputs ?? []);
 		if (recipe)
 			void suggest(
 				Object.fromEntries(Object.entries(wanted.parameters ?? {}).filter(([k]) => recipe.parameters.some((p) => p.name === k)))
@@ -78,8 +65,9 @@
 	async function make() {
 		if (!recipe) return;
 		busy = true;
-		problem = '';
+		choice.problem = '';
 		try {
+			const { chosen, inputs, parameters } = choice;
 			const { id } = await workspace.api.ask('makeResult', {
 				body: {
 					recipe: chosen,
@@ -94,7 +82,7 @@
 			workspace.bench.state.hidden[`thing:${id}`] = false;
 			workspace.selection = { kind: 'object', id };
 		} catch (error) {
-			problem = error instanceof ApiProblem ? error.text : String(error);
+			choice.problem = problemText(error);
 		} finally {
 			busy = false;
 		}
@@ -115,7 +103,7 @@
 		>
 	</div>
 	<label class="mb-1.5 flex flex-col text-sm"
-		>What<select class="select select-xs w-full" value={chosen} onchange={(e) => choose(e.currentTarget.value)}>
+		>What<select class="select select-xs w-full" value={choice.chosen} onchange={(e) => choose(e.currentTarget.value)}>
 			<option value="" disabled>Choose…</option>
 			{#each possible as r (r.id)}<option value={r.id} disabled={r.lacking.length > 0}
 					>{r.title}{r.lacking.length ? ` (needs: ${r.lacking.join(', ')})` : ''}</option
@@ -127,18 +115,18 @@
 		<RecipeFields
 			{workspace}
 			{recipe}
-			{inputs}
-			{parameters}
-			{offered}
+			inputs={choice.inputs}
+			parameters={choice.parameters}
+			offered={choice.offered}
 			setInput={(role, ids) => {
-				inputs[role] = ids;
+				choice.inputs[role] = ids;
 				// Other data have other first values: what depends on them is proposed anew, what was chosen besides stays.
-				void suggest(Object.fromEntries(Object.entries($state.snapshot(parameters)).filter(([k]) => !follows(k))));
+				void suggest(Object.fromEntries(Object.entries($state.snapshot(choice.parameters)).filter(([k]) => !follows(k))));
 			}}
 			setParameter={(key, value) => {
-				parameters[key] = value;
+				choice.parameters[key] = value;
 				// The proposed name tells the unit.
-				if (recipe.parameters.some((p) => p.name === key && (p.unitsOf || p.ranksOf))) void suggest($state.snapshot(parameters));
+				if (recipe.parameters.some((p) => p.name === key && (p.unitsOf || p.ranksOf))) void suggest($state.snapshot(choice.parameters));
 				else look();
 			}}
 		/>
@@ -156,9 +144,9 @@
 			{#if preview.problem && looking}<p class="text-warning mt-1 text-sm" role="status">{preview.problem}</p>{/if}
 			{#if preview.report}<ReadingsLine report={preview.report} />{/if}
 		{/if}
-		{#if problem}<p role="alert" class="text-error mt-1.5 text-sm">{problem}</p>{/if}
+		{#if choice.problem}<p role="alert" class="text-error mt-1.5 text-sm">{choice.problem}</p>{/if}
 		<button class="btn btn-primary btn-xs mt-2 w-full" disabled={busy}><Hammer size={13} />Make and build</button>
-	{:else if list.length}
+	{:else if choice.list.length}
 		<p class="quiet text-sm">A result has a name, stays with what it is made of, and is built again when that changes.</p>
 	{/if}
 </form>

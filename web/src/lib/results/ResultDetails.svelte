@@ -2,7 +2,7 @@
 	import { endingsOfForm } from '#core/recipes/form-files';
 	import { onDestroy, untrack } from 'svelte';
 	import { Copy, Download, Hammer, Trash2, Workflow } from '@lucide/svelte';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import type { MadeResult, RecipeInfo } from '$lib/api/types';
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import { moment } from '$lib/ui/moments';
@@ -77,7 +77,7 @@
 			if (recipe?.previews && (values['parameters'] || values['inputs'])) preview.show(told.recipe, told.inputs, told.parameters);
 			await workspace.refresh();
 		} catch (error) {
-			problem = error instanceof ApiProblem ? error.text : String(error);
+			problem = problemText(error);
 			// What stands is shown again, not what was refused.
 			told = { ...told! };
 		}

@@ -2,7 +2,7 @@
 	import { untrack } from 'svelte';
 	import { Download, Play, X } from '@lucide/svelte';
 	import type { Routine } from '#core/recipes/routine';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import { saveText } from '$lib/ui/save';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -27,7 +27,7 @@
 		try {
 			await act();
 		} catch (error) {
-			problem = error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error);
+			problem = problemText(error);
 		} finally {
 			busy = false;
 		}

@@ -1,3 +1,4 @@
+import type { Question } from '#core/recipes/recipe';
 import { ask } from '$lib/api/client';
 import type { ProjectObject, RecipeInfo, Suggestion } from '$lib/api/types';
 
@@ -12,6 +13,9 @@ export function recipes(): Promise<RecipeInfo[]> {
 	known.catch(() => (known = null));
 	return known;
 }
+
+/** The recipe that answers what a screen asks by itself. */
+export const recipeFor = async (question: Question): Promise<RecipeInfo> => (await recipes()).find((r) => r.answers === question)!;
 
 /** Those that people make things by. */
 export const freeOnes = (list: readonly RecipeInfo[]): RecipeInfo[] => list.filter((r) => !r.step);

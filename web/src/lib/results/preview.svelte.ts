@@ -1,5 +1,5 @@
 import { readPack } from '#core/formats/pack';
-import { ApiProblem } from '$lib/api/client';
+import { problemText } from '$lib/api/client';
 import { thingOfPack } from '$lib/things';
 import type { Workspace } from '$lib/workspace.svelte';
 
@@ -39,7 +39,7 @@ export class Preview {
 			if (own !== this.asked) return;
 			this.workspace.preview = null;
 			this.report = null;
-			this.problem = error instanceof ApiProblem ? error.text : String(error);
+			this.problem = problemText(error);
 		} finally {
 			if (own === this.asked) this.busy = false;
 		}

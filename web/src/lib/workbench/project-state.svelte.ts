@@ -1,6 +1,6 @@
 import { TABLE_KINDS } from '#core/tables/kinds';
 import { withParts } from '#core/units/at-rank';
-import { ApiProblem, changesAnswered } from '../api/client';
+import { ApiProblem, changesAnswered, problemText } from '../api/client';
 import { OfProject } from '../api/of-project';
 import { hasSeen } from '../api/snapshots';
 import { followEvents } from '../api/events';
@@ -156,7 +156,7 @@ export abstract class ProjectState {
 	/** Says what went wrong. */
 	tell(error: unknown): void {
 		if (error instanceof ApiProblem && error.status >= 400 && error.status < 500) markRefused(error.text);
-		this.say(error instanceof ApiProblem ? error.text : error instanceof Error ? error.message : String(error), 'error');
+		this.say(problemText(error), 'error');
 	}
 
 	/** @param viewpoint id of a viewpoint to open with; the workbench as it was left otherwise */

@@ -314,7 +314,7 @@ export abstract class ShownState extends ProjectState {
 				this.changed('geology', model, async () => {
 					const of = `model:${this.object('model')?.id}`;
 					this.geology = model
-						? { units: polygonsOfFaces(readPack(await this.api.bytes('getDerived', { recipe: 'surface-geology', of })).info['features']) }
+						? { units: polygonsOfFaces(readPack(await this.api.bytes('getDerived', { recipe: 'units-at-surface', of })).info['features']) }
 						: null;
 				}),
 			// Volumes are told by the names of units, and as old as the column says.

@@ -58,7 +58,7 @@ const finding = obj({ kind: text(), severity: text(), message: text(), hint: tex
 const contactFinding = obj({
 	rule: text(),
 	severity: text(),
-	/** Name of the table, and row from 0. */
+	/** Id of the table, and row from 0. */
 	table: text(),
 	row: int(),
 	column: opt(text()),

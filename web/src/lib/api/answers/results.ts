@@ -1,4 +1,4 @@
-import { FORMS } from '#core/recipes/recipe';
+import { FORMS, QUESTIONS } from '#core/recipes/recipe';
 import type { Routine } from '#core/recipes/routine';
 import { any, anyRecord, flag, id, int, list, maybe, num, numOrNone, obj, opt, record, recordOf, text, time, word } from './shapes';
 
@@ -50,6 +50,8 @@ export const recipeListAnswer = obj({
 			step: flag(),
 			/** Can be looked at before it is made (previewResult). */
 			previews: flag(),
+			/** What it is asked for by: stands for its id in getDerived, exportDerived, makeResult. */
+			answers: opt(word(...QUESTIONS)),
 			/** Can be had without a result of its own (getDerived, exportDerived). */
 			atOnce: flag(),
 			roles: list(role),

@@ -151,7 +151,7 @@
 	}
 	const subtract = () => {
 		const [a, b] = chosen;
-		if (a && b) workspace.making = { recipe: 'grid-difference', inputs: [a.id, b.id] };
+		if (a && b) workspace.making = { recipe: 'difference-of-grids', inputs: [a.id, b.id] };
 	};
 	setExporter(() => id, {
 		name: 'grids',
@@ -207,7 +207,9 @@
 		<div class="p-6">
 			<p class="mb-2">There are no grids yet.</p>
 			<p class="quiet mb-3 text-sm">A grid is brought in as a file under Gather, or made of readings at places.</p>
-			<button class="btn btn-primary btn-sm" onclick={() => (workspace.making = { recipe: 'gridded' })}>Make a grid of readings…</button>
+			<button class="btn btn-primary btn-sm" onclick={() => (workspace.making = { recipe: 'grid-of-readings' })}
+				>Make a grid of readings…</button
+			>
 		</div>
 	{:else}
 		<div class="bg-base-300 grid min-h-0 flex-1 gap-px {my.count > 1 ? 'grid-cols-2' : ''} {my.count > 2 ? 'grid-rows-2' : ''}">

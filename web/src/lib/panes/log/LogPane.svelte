@@ -288,16 +288,15 @@
 		<select class="select select-xs w-24" aria-label="Vertical axis" bind:value={my.axis}
 			><option value="depth">depth</option><option value="elevation">elevation</option><option value="tvd">TVD</option></select
 		>
-		{#if alignments.length}
-			<select
-				class="select select-xs w-32"
-				aria-label="Align at a contact"
-				value={my.align?.category ?? ''}
-				onchange={(e) => (my.align = alignments.find((a) => a.category === e.currentTarget.value) ?? null)}
-				><option value="">not aligned</option>{#each alignments as a (a.category)}<option value={a.category}>top of {a.category}</option
-					>{/each}</select
-			>
-		{/if}
+		<select
+			class="select select-xs w-32"
+			aria-label="Align at a contact"
+			disabled={alignments.length === 0}
+			value={my.align?.category ?? ''}
+			onchange={(e) => (my.align = alignments.find((a) => a.category === e.currentTarget.value) ?? null)}
+			><option value="">not aligned</option>{#each alignments as a (a.category)}<option value={a.category}>top of {a.category}</option
+				>{/each}</select
+		>
 		<button class="btn btn-xs {open ? 'btn-active' : ''}" aria-expanded={open} onclick={() => (open = !open)}
 			><Columns3 size={12} />Tracks</button
 		>

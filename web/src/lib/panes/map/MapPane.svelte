@@ -1,15 +1,11 @@
 <script lang="ts">
+	import PaneButton from '../PaneButton.svelte';
 	import 'ol/ol.css';
 	import { onMount, untrack } from 'svelte';
+	import { LineString, Point, Polygon } from 'ol/geom';
 	import OlMap from 'ol/Map';
 	import View from 'ol/View';
 	import Feature from 'ol/Feature';
-	import { LineString, MultiLineString, MultiPolygon, Point, Polygon } from 'ol/geom';
-	import LayerGroup from 'ol/layer/Group';
-	import ImageLayer from 'ol/layer/Image';
-	import GeoJSON from 'ol/format/GeoJSON';
-	import VectorLayer from 'ol/layer/Vector';
-	import VectorSource from 'ol/source/Vector';
 	import Projection from 'ol/proj/Projection';
 	import ScaleLine from 'ol/control/ScaleLine';
 	import { MapExtentHandles } from './extent-handles';
@@ -23,44 +19,22 @@
 	import { gridValue } from '../grid-value';
 	import { measureLine } from '#core/scene/measure';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
-	import { geographicOf } from '$lib/workbench/geographic.svelte';
+	import type { Workspace } from '$lib/workspace.svelte';
 	import type { PaneState } from '$lib/workbench/state';
-	import type { Thing, Workspace } from '$lib/workspace.svelte';
+	import { featuresAt, vectorLayers } from './features-at';
+	import { fillLayers } from './fill-layers.svelte';
+	import { LAYER_NAMES, mapLayers, vector, type LayerName } from './map-layers';
+	import { DRAWING } from './shape-features';
+	import { marksOf, type UnitAs } from './unit-marks';
 	import { setExporter } from '../export.svelte';
 	import { exportMap, mapSvg } from './export-map';
-	import { holeFeatures, rowFeatures, shareFeatures } from './data-features';
-	import { faultFeatures, sectionFeatures } from './shape-features';
-	import { graticuleLines } from './graticule';
-	import { DRAWING, shapeFeatures, shapeStyle } from './shape-features';
 	import Aim from '../Aim.svelte';
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import LayersPanel from './LayersPanel.svelte';
 	import SharesPanel from './SharesPanel.svelte';
-	import { marksOf, unitFeatures, type UnitAs } from './unit-marks';
 	import UnitPanel from './UnitPanel.svelte';
-	import { featuresAt, MUTE, vectorLayers } from './features-at';
 	import { GridParts } from './grid-parts.svelte';
-	import { gridPicture, placedPicture } from './placed-picture';
-	import { colouredGrid, contourLines, shadedRelief } from './terrain-picture';
-	import {
-		collarStyle,
-		contourStyle,
-		dotStyle,
-		faceNameStyle,
-		faultStyle,
-		findingStyle,
-		geologyStyle,
-		graticuleStyle,
-		measureStyle,
-		orientationStyle,
-		pathStyle,
-		pieStyle,
-		probeStyle,
-		madeStyle,
-		markStyle,
-		sectionStyle,
-		unitMarkStyle
-	} from './styles';
+	import { measureStyle } from './styles';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes', 'terrain', 'geology', 'things'));
@@ -97,88 +71,40 @@
 		if (my.unit || workspace.atRank) workspace.need('model');
 	});
 	const marks = $derived(my.unit ? marksOf(workspace, my.unit, my.scheme) : null);
-	const bench = $derived(workspace.bench.state);
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
-	const vector = () => new VectorSource<Feature>();
-	const sources = {
-		contours: vector(),
-		geology: vector(),
-		paths: vector(),
-		collars: vector(),
-		orientations: vector(),
-		points: vector(),
-		pies: vector(),
-		units: vector(),
-		findings: vector(),
-		faults: vector(),
-		section: vector(),
-		things: vector(),
-		shape: vector(),
-		graticule: vector(),
-		measure: vector(),
-		hand: vector(),
-		preview: vector(),
-		marks: vector(),
-		probe: vector()
-	};
-	const relief = new ImageLayer();
-	const grids = new LayerGroup();
-	const pictures = new LayerGroup();
-	const previews = new LayerGroup({ zIndex: 800 });
-	/** From the lowest up; the names stand in the list of layers. */
-	const layers = {
-		terrain: relief,
-		grids,
-		pictures,
-		geology: new VectorLayer({ source: sources.geology, style: geologyStyle }),
-		things: new VectorLayer({ source: sources.things, style: madeStyle, declutter: 'values' }),
-		shape: new VectorLayer({ source: sources.shape, style: shapeStyle }),
-		contours: new VectorLayer({ source: sources.contours, style: contourStyle, declutter: true }),
-		graticule: new VectorLayer({ source: sources.graticule, style: graticuleStyle, properties: MUTE }),
-		paths: new VectorLayer({ source: sources.paths, style: pathStyle }),
-		faults: new VectorLayer({ source: sources.faults, declutter: true }),
-		section: new VectorLayer({ source: sources.section, style: sectionStyle }),
-		points: new VectorLayer({ source: sources.points, style: dotStyle, declutter: 'points' }),
-		orientations: new VectorLayer({ source: sources.orientations, style: orientationStyle }),
-		pies: new VectorLayer({ source: sources.pies, style: pieStyle }),
-		collars: new VectorLayer({ source: sources.collars, declutter: 'names' }),
-		units: new VectorLayer({ source: sources.units, style: unitMarkStyle }),
-		findings: new VectorLayer({ source: sources.findings, style: findingStyle })
-	};
-	const NAMES: Record<keyof typeof layers, string> = {
-		terrain: 'Terrain',
-		grids: 'Grids',
-		pictures: 'Pictures',
-		geology: 'Geology',
-		things: 'Points, lines, outlines',
-		shape: 'Contacts that were drawn',
-		contours: 'Contours',
-		graticule: 'Graticule',
-		paths: 'Traces of holes',
-		faults: 'Faults',
-		section: 'Sections',
-		points: 'Measured places',
-		orientations: 'Orientations',
-		pies: 'Shares of units',
-		collars: 'Collars',
-		units: 'A unit in the holes',
-		findings: 'Findings'
-	};
-	const top = {
-		previews,
-		preview: new VectorLayer({ source: sources.preview, style: madeStyle, zIndex: 801, properties: MUTE }),
-		marks: new VectorLayer({ source: sources.marks, style: markStyle, zIndex: 802 }),
-		faceNames: new VectorLayer({ source: sources.geology, style: faceNameStyle, declutter: 'names', zIndex: 900, properties: MUTE }),
-		measure: new VectorLayer({ source: sources.measure, style: measureStyle, zIndex: 1000 }),
-		hand: new VectorLayer({ source: sources.hand, style: measureStyle, zIndex: 1000 }),
-		probe: new VectorLayer({ source: sources.probe, style: probeStyle, zIndex: 1001, properties: MUTE })
-	};
-	const isLayer = (n: string): n is keyof typeof layers => Object.hasOwn(layers, n);
+	const own = mapLayers();
+	const { sources, layers, top } = own;
+	const isLayer = (n: string): n is LayerName => Object.hasOwn(LAYER_NAMES, n);
 	const order = $derived.by(() => {
-		const kept = bench.order.filter(isLayer);
-		return [...kept, ...(Object.keys(layers) as (keyof typeof layers)[]).filter((n) => !kept.includes(n))];
+		const kept = workspace.bench.state.order.filter(isLayer);
+		return [...kept, ...(Object.keys(LAYER_NAMES) as LayerName[]).filter((n) => !kept.includes(n))];
 	});
+	fillLayers(
+		untrack(() => workspace),
+		own,
+		{
+			get map() {
+				return map;
+			},
+			get moves() {
+				return moves;
+			},
+			get zoomedIn() {
+				return zoomedIn;
+			},
+			get order() {
+				return order;
+			},
+			get marks() {
+				return marks;
+			},
+			fit
+		},
+		my,
+		parts,
+		() => id
+	);
 
 	function fit() {
 		const e = workspace.project?.extent;
@@ -306,178 +232,7 @@
 		};
 	});
 
-	$effect(() => order.forEach((n, i) => layers[n].setZIndex(i)));
 	$effect(() => extentHandles?.set(workspace.extentDraft));
-	$effect(() => {
-		const t = workspace.terrain;
-		if (!t) return void relief.setSource(null);
-		relief.setSource(gridPicture(shadedRelief(t), extentOf(t), true));
-	});
-	const extentOf = (t: { x0: number; y0: number; dx: number; dy: number; nx: number; ny: number }) => [
-		t.x0 - t.dx / 2,
-		t.y0 - t.dy / 2,
-		t.x0 + (t.nx - 0.5) * t.dx,
-		t.y0 + (t.ny - 0.5) * t.dy
-	];
-	$effect(() => {
-		sources.contours.clear();
-		if (!workspace.terrain || !workspace.shown('contours')) return;
-		for (const c of contourLines(workspace.terrain, bench.contourInterval))
-			sources.contours.addFeature(
-				new Feature({ geometry: new MultiLineString(c.lines), value: c.value, major: Math.round(c.value / c.interval) % 5 === 0 })
-			);
-	});
-	$effect(() => {
-		relief.setVisible(workspace.shown('terrain'));
-		// The terrain of the map is paper under everything; its opacity is that of space only.
-		layers.geology.setVisible(workspace.shown('geology'));
-		top.faceNames.setVisible(workspace.shown('geology'));
-		layers.geology.setOpacity(workspace.opacityOf('geology'));
-		layers.collars.setVisible(workspace.shown('holes'));
-		layers.paths.setVisible(workspace.shown('holes'));
-		layers.findings.setVisible(workspace.shown('findings'));
-	});
-	$effect(() => {
-		sources.geology.clear();
-		for (const u of workspace.shownGeology?.units ?? []) {
-			const own = workspace.shownUnits.find((x) => x.id === u.unit);
-			if (!own || !workspace.shown(`unit:${u.unit}`)) continue;
-			const rings = u.polygons.map((p) => p.map((r) => Array.from({ length: r.length / 2 }, (_, i) => [r[2 * i]!, r[2 * i + 1]!])));
-			sources.geology.addFeature(
-				new Feature({ geometry: new MultiPolygon(rings), color: own.color, label: own.name, select: { kind: 'unit', id: own.id } })
-			);
-		}
-	});
-	const collarTable = $derived(workspace.tables.find((t) => t.state['kind'] === 'collars'));
-	$effect(() => {
-		sources.collars.clear();
-		sources.paths.clear();
-		const p = sets.paths;
-		if (!p) return;
-		const { holes, traces } = holeFeatures(p, collarTable ? sets.of(collarTable.id) : null, sets);
-		sources.collars.addFeatures(holes);
-		sources.paths.addFeatures(traces);
-		if (map && !workspace.project?.extent) fit();
-	});
-	$effect(() => {
-		sources.orientations.clear();
-		sources.points.clear();
-		for (const t of workspace.mapTables) {
-			const set = workspace.shown(`data:${t.id}`) ? sets.of(t.id) : null;
-			if (set) (set.kind === 'orientations' ? sources.orientations : sources.points).addFeatures(rowFeatures(workspace, t.name, set));
-		}
-	});
-	$effect(() => {
-		sources.pies.clear();
-		sources.pies.addFeatures(shareFeatures(workspace, my));
-	});
-	$effect(() => {
-		sources.units.clear();
-		if (my.unit && marks) sources.units.addFeatures(unitFeatures(workspace, marks, my.unitAs));
-	});
-	$effect(() => {
-		sources.findings.clear();
-		for (const f of workspace.findingPlaces)
-			sources.findings.addFeature(
-				new Feature({ geometry: new Point([f.x, f.y]), severity: f.severity, label: f.message, goto: f.address })
-			);
-	});
-	$effect(() => {
-		sources.faults.clear();
-		sources.faults.addFeatures(faultFeatures(workspace));
-		sources.section.clear();
-		sources.section.addFeatures(sectionFeatures(workspace));
-	});
-	$effect(() => {
-		sources.shape.clear();
-		sources.shape.addFeatures(shapeFeatures(workspace));
-	});
-	$effect(() => {
-		sources.things.clear();
-		pictures.getLayers().clear();
-		const format = new GeoJSON();
-		for (const t of workspace.things) {
-			if (!workspace.shown(`thing:${t.id}`)) continue;
-			const opacity = workspace.opacityOf(`thing:${t.id}`);
-			if (t.kind === 'layer')
-				for (const f of t.features) {
-					const feature = format.readFeature(f) as Feature;
-					const told = Object.entries(f.properties ?? {})
-						.slice(0, 3)
-						.map(([k, v]) => `${k} ${String(v)}`)
-						.join(', ');
-					feature.setProperties({ label: told ? `${t.name}: ${told}` : t.name, select: { kind: 'object', id: t.id } });
-					sources.things.addFeature(feature);
-				}
-			else if (t.kind === 'picture' && t.placement)
-				pictures.getLayers().push(new ImageLayer({ source: placedPicture(t.url, t.placement), opacity }));
-			else if (t.kind === 'places')
-				for (const f of rowFeatures(workspace, t.name, t.set)) {
-					f.set('select', { kind: 'object', id: t.id });
-					sources.things.addFeature(f);
-				}
-		}
-	});
-	/** A grid as a layer; cells that the legend points at stand out. */
-	function gridLayer(t: Extract<Thing, { kind: 'grid' }>, opacity: number) {
-		const painter = sets.painter(t.set);
-		const mark = workspace.gridMark?.id === t.id ? workspace.gridMark : null;
-		const { values } = t.raster;
-		const faint = mark ? (k: number) => !(values[k]! >= mark.low && values[k]! <= mark.high) : undefined;
-		return new ImageLayer({ source: gridPicture(colouredGrid(t.raster, painter.rgb, faint), extentOf(t.raster), false), opacity });
-	}
-	$effect(() => {
-		grids.getLayers().clear();
-		for (const t of workspace.gridThings)
-			if (workspace.shown(`thing:${t.id}`)) {
-				const opacity = workspace.opacityOf(`thing:${t.id}`);
-				grids.getLayers().push(gridLayer(t, opacity));
-				const part = parts.of(t);
-				if (part) grids.getLayers().push(gridLayer(part, opacity));
-			}
-	});
-	$effect(() => {
-		void moves;
-		const large = workspace.gridThings.filter((t) => t.every > 1 && workspace.shown(`thing:${t.id}`));
-		const size = map?.getSize();
-		if (!map || !size || large.length === 0) return;
-		const [minX, minY, maxX, maxY] = map.getView().calculateExtent(size) as [number, number, number, number];
-		parts.look(large, { minX, minY, maxX, maxY }, map.getView().getResolution() ?? 1);
-	});
-	$effect(() => () => parts.end());
-	$effect(() => {
-		sources.marks.clear();
-		for (const { x, y, label } of workspace.marks) sources.marks.addFeature(new Feature({ geometry: new Point([x, y]), label }));
-	});
-	$effect(() => {
-		const t = workspace.preview;
-		sources.preview.clear();
-		previews.getLayers().clear();
-		if (t?.kind === 'grid') previews.getLayers().push(gridLayer(t, 0.92));
-		else if (t?.kind === 'places') sources.preview.addFeatures(rowFeatures(workspace, t.name, t.set));
-		else if (t?.kind === 'layer') for (const f of t.features) sources.preview.addFeature(new GeoJSON().readFeature(f) as Feature);
-	});
-	$effect(() => {
-		void moves;
-		sources.graticule.clear();
-		if (!map || !workspace.shown('graticule')) return;
-		const box = map.getView().calculateExtent(map.getSize());
-		void geographicOf(workspace.project?.crs ?? 0).then((g) => {
-			sources.graticule.clear();
-			for (const l of graticuleLines(box as [number, number, number, number], g))
-				sources.graticule.addFeature(new Feature({ geometry: new LineString(l.points), name: l.name, geographic: l.geographic }));
-		});
-	});
-	$effect(() => {
-		layers.collars.setStyle(collarStyle(workspace.selectedHoles, zoomedIn));
-		const s = workspace.selection;
-		layers.faults.setStyle(faultStyle(s?.kind === 'fault' ? s.id : null));
-	});
-	$effect(() => {
-		sources.probe.clear();
-		const p = workspace.probe;
-		if (p && p.from !== id) sources.probe.addFeature(new Feature(new Point([p.x, p.y])));
-	});
 	$effect(() => {
 		const task = workspace.draw;
 		if (!map || !task || task.what === 'contact on section') return;
@@ -604,20 +359,18 @@
 	role="group"
 	aria-label="Tools of the map"
 >
-	<button
-		class="btn btn-xs {open === 'layers' ? 'btn-active' : 'bg-base-100'}"
-		aria-expanded={open === 'layers'}
-		onclick={() => (open = open === 'layers' ? '' : 'layers')}><Layers size={13} />Layers</button
+	<PaneButton active={open === 'layers'} expanded={open === 'layers'} press={() => (open = open === 'layers' ? '' : 'layers')}
+		><Layers size={13} />Layers</PaneButton
 	>
-	<button
-		class="btn btn-xs {open === 'pies' || my.pies !== 'none' ? 'btn-active' : 'bg-base-100'}"
-		aria-expanded={open === 'pies'}
-		onclick={() => (open = open === 'pies' ? '' : 'pies')}><PieChart size={13} />Shares</button
+	<PaneButton
+		active={Boolean(open === 'pies' || my.pies !== 'none')}
+		expanded={open === 'pies'}
+		press={() => (open = open === 'pies' ? '' : 'pies')}><PieChart size={13} />Shares</PaneButton
 	>
-	<button
-		class="btn btn-xs {open === 'units' || my.unit ? 'btn-active' : 'bg-base-100'}"
-		aria-expanded={open === 'units'}
-		onclick={() => (open = open === 'units' ? '' : 'units')}><Layers2 size={13} />Unit</button
+	<PaneButton
+		active={Boolean(open === 'units' || my.unit)}
+		expanded={open === 'units'}
+		press={() => (open = open === 'units' ? '' : 'units')}><Layers2 size={13} />Unit</PaneButton
 	>
 	{#each TOOLS as t (t.id)}<button
 			class="btn btn-xs btn-square {tool === t.id ? 'btn-active' : 'bg-base-100'}"
@@ -626,14 +379,14 @@
 			aria-label={t.label}
 			onclick={() => (tool = tool === t.id ? '' : t.id)}><t.icon size={13} /></button
 		>{/each}
-	<button
-		class="btn btn-xs {tool === 'polygon' ? 'btn-active' : 'bg-base-100'}"
-		aria-pressed={tool === 'polygon'}
+	<PaneButton
+		active={tool === 'polygon'}
+		pressed={tool === 'polygon'}
 		title="Select by a polygon, vertex by vertex"
-		onclick={() => (tool = tool === 'polygon' ? '' : 'polygon')}>Polygon</button
+		press={() => (tool = tool === 'polygon' ? '' : 'polygon')}>Polygon</PaneButton
 	>
 </div>
-{#if open === 'layers'}<LayersPanel {workspace} {order} names={NAMES} />
+{#if open === 'layers'}<LayersPanel {workspace} {order} names={LAYER_NAMES} />
 {:else if open === 'pies'}<SharesPanel {my} {unit} />
 {:else if open === 'units'}<UnitPanel {workspace} {my} {marks} />{/if}
 <div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1">

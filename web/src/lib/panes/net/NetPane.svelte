@@ -21,7 +21,7 @@
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { setExporter } from '../export.svelte';
-	import { directionsOf, nearestDirection } from './directions';
+	import { directionsOf, directionTables, nearestDirection } from './directions';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes'));
@@ -41,6 +41,7 @@
 	let drawing: SVGSVGElement | undefined = $state();
 	let picking = $state(false);
 	const data = $derived(directionsOf(workspace));
+	const isComing = $derived(directionTables(workspace).some((t) => !workspace.sets.of(t.id)));
 	const vectors = $derived(data.map((d) => d.v));
 	const statistics = $derived(vectors.length ? { fisher: fisher(vectors), girdle: girdle(vectors) } : null);
 	const X = (x: number) => x * R;
@@ -241,36 +242,17 @@
 	</svg>
 	<p class="sr-only" aria-live="polite">{told}</p>
 	<div class="bg-base-100 text-base-content rule flex w-52 shrink-0 flex-col gap-1.5 overflow-y-auto border-l p-2.5 text-sm">
-		{#if data.length === 0}<p class="quiet">No orientations are shown. Bring some in under Gather, or show them in the legend.</p>{/if}
 		{#each [['poles', 'poles and lines'], ['planes', 'planes'], ['contours', 'density'], ['mean', 'mean and its cone'], ['girdle', 'girdle and its axis']] as const as [key, label] (key)}
 			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my[key]} />{label}</label>
 		{/each}
-		{#if statistics}
-			{@const g = trendPlunge(statistics.girdle.axis)}
-			<dl class="numbers rule grid grid-cols-[auto_1fr] gap-x-3 border-t pt-1.5 text-xs">
-				<dt class="quiet">count</dt>
-				<dd class="text-right">{statistics.fisher.count}</dd>
-				<dt class="quiet">mean plane</dt>
-				<dd class="text-right">{planeText(statistics.fisher.mean)}</dd>
-				<dt class="quiet">κ (Fisher)</dt>
-				<dd class="text-right">{Number.isFinite(statistics.fisher.kappa) ? statistics.fisher.kappa.toFixed(1) : '–'}</dd>
-				<dt class="quiet">cone, 95 %</dt>
-				<dd class="text-right">{Number.isFinite(statistics.fisher.alpha95) ? `${statistics.fisher.alpha95.toFixed(1)}°` : '–'}</dd>
-				<dt class="quiet">girdle axis</dt>
-				<dd class="text-right">{g.plunge.toFixed(0)}° to {deg3(g.trend)}°</dd>
-				<dt class="quiet">shape, strength</dt>
-				<dd class="text-right">{statistics.girdle.shape.toFixed(2)}, {statistics.girdle.strength.toFixed(2)}</dd>
-			</dl>
-			{#if my.contours}<p class="quiet text-xs">Density in steps of 2 standard deviations of an even spread.</p>{/if}
-		{/if}
 		<div class="rule flex items-center gap-1 border-t pt-1.5">
 			<button
 				class="btn btn-xs {picking ? 'btn-active' : ''}"
 				aria-pressed={picking}
 				disabled={data.length === 0}
 				onclick={() => (picking = !picking)}>{picking ? 'press its middle' : 'New set'}</button
-			><label class="flex items-center gap-1 text-xs"
-				>cone ±<input class="input input-xs numbers w-14" type="number" min="1" max="90" bind:value={my.cone} />°</label
+			><label class="flex items-center gap-1 text-xs whitespace-nowrap"
+				>cone ±<input class="input input-xs numbers w-12" type="number" min="1" max="90" bind:value={my.cone} />°</label
 			>
 		</div>
 		{#each named as s, k (k)}
@@ -290,5 +272,27 @@
 					>{:else}<span class="quiet pl-4">nothing in it</span>{/if}
 			</div>
 		{/each}
+		{#if statistics}
+			{@const g = trendPlunge(statistics.girdle.axis)}
+			<dl class="numbers rule grid grid-cols-[auto_1fr] gap-x-3 border-t pt-1.5 text-xs">
+				<dt class="quiet">count</dt>
+				<dd class="text-right">{statistics.fisher.count}</dd>
+				<dt class="quiet">mean plane</dt>
+				<dd class="text-right">{planeText(statistics.fisher.mean)}</dd>
+				<dt class="quiet">κ (Fisher)</dt>
+				<dd class="text-right">{Number.isFinite(statistics.fisher.kappa) ? statistics.fisher.kappa.toFixed(1) : '–'}</dd>
+				<dt class="quiet">cone, 95 %</dt>
+				<dd class="text-right">{Number.isFinite(statistics.fisher.alpha95) ? `${statistics.fisher.alpha95.toFixed(1)}°` : '–'}</dd>
+				<dt class="quiet">girdle axis</dt>
+				<dd class="text-right">{g.plunge.toFixed(0)}° to {deg3(g.trend)}°</dd>
+				<dt class="quiet">shape, strength</dt>
+				<dd class="text-right">{statistics.girdle.shape.toFixed(2)}, {statistics.girdle.strength.toFixed(2)}</dd>
+			</dl>
+			{#if my.contours}<p class="quiet text-xs">Density in steps of 2 standard deviations of an even spread.</p>{/if}
+		{:else}
+			<p class="quiet rule border-t pt-1.5">
+				{isComing ? 'Loading the rows…' : 'No orientations are shown. Bring some in under Gather, or show them in the legend.'}
+			</p>
+		{/if}
 	</div>
 </div>

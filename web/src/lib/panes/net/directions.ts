@@ -3,6 +3,7 @@ import { numberOf } from '#core/datasets/dataset';
 import { poleOf, project } from '#core/directions/stereonet';
 import { lineDirection } from '#core/geometry/angles';
 import type { Vec3 } from '#core/geometry/vector';
+import type { ProjectObject } from '$lib/api/types';
 import type { Workspace } from '$lib/workspace.svelte';
 
 /** A pole or a line of the net, with the row that it comes from. */
@@ -17,12 +18,15 @@ export interface Direction {
 	what: string;
 }
 
+/** Tables of planes and lines that are shown, read already or not. */
+export const directionTables = (workspace: Workspace): ProjectObject[] =>
+	workspace.tables.filter((t) => kindOf(t).directions && workspace.shown(`data:${t.id}`));
+
 /** Planes and lines that are shown; what has no direction is none. */
 export function directionsOf(workspace: Workspace): Direction[] {
 	const { sets } = workspace;
 	const out: Direction[] = [];
-	for (const t of workspace.tables) {
-		if (!kindOf(t).directions || !workspace.shown(`data:${t.id}`)) continue;
+	for (const t of directionTables(workspace)) {
 		const set = sets.of(t.id);
 		if (!set) continue;
 		const painter = sets.painter(set);

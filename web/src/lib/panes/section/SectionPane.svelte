@@ -1,19 +1,16 @@
 <script lang="ts">
-	import { COPPER, DRAWN, DRAWN_DARK, FAULT_RED, INK, PLOT } from '#core/palette';
+	import PaneButton from '../PaneButton.svelte';
+	import { COPPER, DRAWN, DRAWN_DARK, INK, PLOT } from '#core/palette';
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { ChevronLeft, ChevronRight, Pin, Settings2, Waypoints } from '@lucide/svelte';
+	import { Settings2, Waypoints } from '@lucide/svelte';
 	import { columnOf } from '#core/datasets/dataset';
 	import { ticks, spaced } from '#core/formats/ticks';
-	import { FAULT, TERRAIN } from '#core/mesh/cut-lattice';
-	import { faceLabels } from '#core/scene/face-labels';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { crossings, holesNearSection } from '#core/sections/along-section';
 	import { sampleRaster } from '#core/grids/raster';
-	import { gridAlong } from '#core/sections/grid-along';
 	import { cutSection, pointOnTrace, projectOnTrace, traceLength, type SectionPicture } from '#core/sections/section';
 	import { proposePattern } from '#core/styles/patterns';
-	import { cssOf } from '#core/styles/style';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState } from '$lib/workbench/state';
@@ -22,11 +19,16 @@
 	import { setExporter } from '../export.svelte';
 	import { pinch } from '../pinch';
 	import ZoomButtons from '../ZoomButtons.svelte';
-	import Hatch from '$lib/legend/Hatch.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
-	import { setsOf, stepFrom } from './sets';
-	import { barPaths, rowsInBox, rowsPath, curvePaths, holeAt, holeNames, pathOf, planeMarks } from './section-drawing';
+	import FaceNames from './FaceNames.svelte';
+	import { stepFrom } from './sets';
+	import { rowsInBox, holeAt, holeNames } from './section-drawing';
+	import PlaneMarks from './PlaneMarks.svelte';
+	import SectionAxes from './SectionAxes.svelte';
+	import SectionGround from './SectionGround.svelte';
+	import SectionHoles from './SectionHoles.svelte';
 	import SectionLines from './SectionLines.svelte';
+	import SectionSteps from './SectionSteps.svelte';
 	import SectionView from './SectionView.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -78,16 +80,6 @@
 	});
 	const mesh = $derived(solids?.mesh);
 	const picture = $derived<SectionPicture | null>(mesh && length > 0 ? cutSection(mesh, trace) : null);
-	const overMesh = $derived(overlaid?.mesh);
-	/** Grids whose values are elevations, along the section. */
-	const gridLines = $derived(
-		length > 0
-			? workspace.gridThings
-					.filter((g) => workspace.shown(`thing:${g.id}`) && workspace.raised(g.id))
-					.map((g) => ({ id: g.id, name: g.name, lines: gridAlong(g.raster, trace) }))
-			: []
-	);
-	const overLines = $derived(overMesh && length > 0 ? [...cutSection(overMesh, trace).lines].filter(([s]) => s !== TERRAIN) : []);
 	const isOwn = $derived(solids === workspace.ownSolids);
 	/** What fills space with numbers, as a picture of the section. */
 	const painted = $derived.by(() => {
@@ -136,17 +128,6 @@
 	const seen = $derived({ w: Math.max(0, frame.x1 - frame.x0), h: Math.max(0, frame.y1 - frame.y0) });
 
 	const place = $derived({ X, Y });
-	const d = $derived((points: ArrayLike<number>, close: boolean) => pathOf(points, place, close));
-	const bars = $derived(along ? barPaths(workspace, along, holes, place) : new Map<number, string>());
-	/** Rows along the holes that are selected. */
-	const glow = $derived.by(() => {
-		const s = workspace.selection;
-		if (s?.kind !== 'rows' || s.table !== along?.id || along.place !== 'interval' || !sets.paths) return '';
-		return rowsPath(along, new Set(s.rows), holes, sets.paths.holes.length, place);
-	});
-	const alongOpacity = $derived(along ? sets.style(along).opacity : 1);
-	const curves = $derived(curvePaths(workspace, holes, trace, width, place));
-	const planes = $derived(my.dips && length > 0 ? planeMarks(workspace, section!, place, exaggeration, range[1]) : []);
 	/** What is seen of the units of the model, from the picture of the section. */
 	const faces = $derived(
 		picture && bench.filled && workspace.shown('volumes')
@@ -156,25 +137,6 @@
 				})
 			: []
 	);
-	/** Names in the faces by distance and elevation, so that they move with the picture; found anew when it has come to rest. */
-	let faceNames = $state.raw<{ along: number; z: number; text: string }[]>([]);
-	function nameFaces() {
-		const named =
-			painted || !my.units
-				? []
-				: faces.map(({ info, rings }) => ({
-						text: info.name,
-						width: 6.2 * info.name.length,
-						rings: rings.map((r) => Array.from(r, (v, i) => (i % 2 ? Y(v) : X(v))))
-					}));
-		const found = faceLabels(named, [frame.x0 + 4, frame.y0 + 4, frame.x1 - 4, frame.y1 - 4]);
-		faceNames = found.map((l) => ({ text: l.text, along: alongOf(l.x), z: elevationOf(l.y) }));
-	}
-	$effect(() => {
-		void [faces, place, frame, painted, my.units];
-		const rest = setTimeout(nameFaces, 120);
-		return () => clearTimeout(rest);
-	});
 	const alongOf = (x: number) => (x - my.shift[0] - middle.x) / sx + length / 2;
 	const elevationOf = (y: number) => (range[0] + range[1]) / 2 - (y - my.shift[1] - middle.y) / sz;
 	const crossed = $derived(
@@ -325,18 +287,14 @@
 		else return;
 		event.preventDefault();
 	}
-	const setLines = $derived(workspace.interpretation?.section.lines ?? []);
-	/** The set of the section that is shown, and its place in it. */
-	const ownSet = $derived(setsOf(setLines).find((s) => s.numbers.includes(number)) ?? { name: '', numbers: [number] });
-	const placeInSet = $derived(ownSet.numbers.indexOf(number));
+	const lines = $derived(workspace.interpretation?.section.lines ?? []);
 	function stepTo(by: 1 | -1) {
-		const to = stepFrom(setLines, number, by);
+		const to = stepFrom(lines, number, by);
 		if (to === null) return;
 		if (my.line === null) workspace.bench.state.section = to;
 		else my.line = to;
 	}
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
-	const selected = $derived(workspace.selectedHoles);
 
 	setExporter(() => id, {
 		name: 'section',
@@ -401,103 +359,7 @@
 			<clipPath id="clip-{id}"><rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} /></clipPath>
 			<g clip-path="url(#clip-{id})">
 				<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill={PLOT} />
-				{#each workspace.things as t (t.id)}
-					{#if t.kind === 'picture' && t.hung && workspace.shown(`thing:${t.id}`) && JSON.stringify(t.hung.trace) === JSON.stringify(trace)}
-						<image
-							href={t.url}
-							x={Math.min(X(t.hung.left), X(t.hung.right))}
-							y={Y(t.hung.top)}
-							width={Math.abs(X(t.hung.right) - X(t.hung.left))}
-							height={Y(t.hung.bottom) - Y(t.hung.top)}
-							preserveAspectRatio="none"
-							opacity={workspace.opacityOf(`thing:${t.id}`)}
-							data-what={t.name}
-						/>
-					{/if}
-				{/each}
-				{#if picture}
-					<defs>
-						{#each faces as { info, pattern }, i (info.id)}
-							{#if pattern}<Hatch id="face-{id}-{i}" {pattern} size={18} ink={0.26} />{/if}
-						{/each}
-					</defs>
-					{#each faces as { info, rings, pattern }, i (info.id)}
-						{@const outline = rings.map((r) => d(r, true)).join('')}
-						<path
-							d={outline}
-							fill={info.color}
-							fill-rule="evenodd"
-							fill-opacity={painted ? 0 : workspace.opacityOf('volumes')}
-							data-what={info.name}
-							data-unit={info.id}
-						/>
-						{#if pattern && !painted}<path
-								d={outline}
-								fill="url(#face-{id}-{i})"
-								fill-rule="evenodd"
-								opacity={workspace.opacityOf('volumes')}
-								class="pointer-events-none"
-							/>{/if}
-					{/each}
-					{#if painted}
-						<clipPath id="ground-{id}"
-							>{#each [...picture.fills] as [u, rings] (u)}{#if unitOf[u] && workspace.shown(`unit:${unitOf[u].id}`)}<path
-										d={rings.map((r) => d(r, true)).join('')}
-										clip-rule="evenodd"
-									/>{/if}{/each}</clipPath
-						>
-						<image
-							href={painted}
-							x={X(0)}
-							y={Y(range[1])}
-							width={X(length) - X(0)}
-							height={Y(range[0]) - Y(range[1])}
-							preserveAspectRatio="none"
-							clip-path="url(#ground-{id})"
-							data-what={workspace.paint?.label}
-						/>
-					{/if}
-					{#each [...picture.lines] as [s, list] (s)}
-						{#if s === TERRAIN}
-							{#if workspace.shown('terrain')}<path
-									d={list.map((l) => d(l, false)).join('')}
-									fill="none"
-									stroke={INK}
-									stroke-width="1.6"
-								/>{/if}
-						{:else if s >= FAULT}
-							{#if workspace.shown(`fault:${solids!.faults[s - FAULT]?.id}`)}<path
-									d={list.map((l) => d(l, false)).join('')}
-									fill="none"
-									stroke={FAULT_RED}
-									stroke-width="2.2"
-									data-what={solids!.faults[s - FAULT]?.name}
-								/>{/if}
-						{:else}
-							<path
-								d={list.map((l) => d(l, false)).join('')}
-								fill="none"
-								stroke={bench.filled ? INK : (unitOf[s]?.color ?? INK)}
-								stroke-width={bench.filled ? 0.7 : 1.8}
-								data-what="base of {unitOf[s]?.name}"
-							/>
-						{/if}
-					{/each}
-				{/if}
-				{#each gridLines as g (g.id)}
-					<path d={g.lines.map((l) => d(l, false)).join('')} fill="none" stroke={DRAWN} stroke-width="2" data-what={g.name} />
-				{/each}
-				{#each overLines as [s, list] (s)}
-					<path
-						d={list.map((l) => d(l, false)).join('')}
-						fill="none"
-						stroke={DRAWN_DARK}
-						stroke-width="1.8"
-						stroke-dasharray="7 3"
-						data-what="{s >= FAULT ? (overlaid!.faults[s - FAULT]?.name ?? '') : `base of ${overlaid!.units[s]?.name ?? ''}`} in {overlaid!
-							.name}"
-					/>
-				{/each}
+				<SectionGround {workspace} {id} {trace} {picture} {faces} {painted} {solids} {overlaid} {place} {range} {length} />
 				{#if my.grid}
 					<g stroke={INK} stroke-opacity=".18" stroke-width=".7">
 						{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 60)) as z (z)}<path
@@ -513,58 +375,9 @@
 						fill={DRAWN_DARK}>{c.name}</text
 					>
 				{/each}
-				{#if workspace.shown('holes')}
-					{#each holes as h (h.hole)}
-						{#if selected.has(h.name) && !glow}<path
-								d={d(h.points, false)}
-								fill="none"
-								stroke={DRAWN}
-								stroke-width={my.barWidth + 6}
-							/><path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth + 3.5} />{/if}
-						<path d={d(h.points, false)} fill="none" stroke={INK} stroke-width={along ? my.barWidth + 2 : 1.5} />
-						{#if along}<path d={d(h.points, false)} fill="none" stroke="#fff" stroke-width={my.barWidth} />{/if}
-					{/each}
-					{#if glow}<path d={glow} fill="none" stroke={DRAWN} stroke-width={my.barWidth + 7} />{/if}
-					<g opacity={alongOpacity}
-						>{#each [...bars] as [rgb, path] (rgb)}<path d={path} fill="none" stroke={cssOf(rgb)} stroke-width={my.barWidth} />{/each}</g
-					>
-					{#each curves as c, i (i)}{#if c.fill}<path d={c.fill} fill={c.color} fill-opacity=".45" />{/if}<path
-							d={c.line}
-							fill="none"
-							stroke={c.color}
-							stroke-width="1.3"
-						/>{/each}
-				{/if}
-				{#each faceNames as l, i (i)}<text
-						x={X(l.along)}
-						y={Y(l.z) + 4}
-						text-anchor="middle"
-						class="pointer-events-none"
-						stroke="#fff"
-						stroke-opacity=".55"
-						stroke-width="3"
-						paint-order="stroke"
-						fill={INK}>{l.text}</text
-					>{/each}
-				{#each planes as p, i (i)}
-					<g data-what={p.what} data-row={p.row} data-table={p.table}
-						><path
-							d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}"
-							stroke="#fff"
-							stroke-width="4.5"
-							data-what={p.what}
-							data-row={p.row}
-							data-table={p.table}
-						/><path
-							d="M{p.x - p.dx} {p.y - p.dy}L{p.x + p.dx} {p.y + p.dy}"
-							stroke={p.color}
-							stroke-width="2.4"
-							data-what={p.what}
-							data-row={p.row}
-							data-table={p.table}
-						/></g
-					>
-				{/each}
+				{#if workspace.shown('holes')}<SectionHoles {workspace} {holes} {along} {trace} {place} {width} barWidth={my.barWidth} />{/if}
+				{#if my.units && !painted}<FaceNames {faces} {frame} {place} {alongOf} {elevationOf} />{/if}
+				{#if my.dips && section}<PlaneMarks {workspace} {section} {place} {exaggeration} top={range[1]} />{/if}
 			</g>
 			{#if sweep}<rect
 					data-probe="yes"
@@ -597,29 +410,7 @@
 						fill={INK}>{l.text}</text
 					>{/each}
 			{/if}
-			{#each ticks(range[0], range[1], Math.max(3, (sz * (range[1] - range[0])) / 30)) as z (z)}
-				{#if Y(z) >= frame.y0 - 1 && Y(z) <= frame.y1 + 1}<path d="M{frame.x0 - 4} {Y(z)}h4" stroke={INK} /><text
-						x={frame.x0 - 7}
-						y={Y(z) + 4}
-						text-anchor="end"
-						fill={INK}>{spaced(z)}</text
-					>{/if}
-			{/each}
-			{#each ticks(0, length, Math.max(2, (sx * length) / 90)) as x (x)}
-				{#if X(x) >= frame.x0 - 1 && X(x) <= frame.x1 + 1}<path d="M{X(x)} {frame.y1}v4" stroke={INK} /><text
-						x={X(x)}
-						y={frame.y1 + 16}
-						text-anchor="middle"
-						fill={INK}>{spaced(x)}{x === 0 ? ` ${unit}` : ''}</text
-					>{/if}
-			{/each}
-			<text x={frame.x0} y={frame.y0 - 22} font-weight="600" fill={INK}>{section?.name}</text><text
-				x={frame.x1}
-				y={frame.y0 - 22}
-				text-anchor="end"
-				font-weight="600"
-				fill={INK}>{section?.name}′</text
-			>
+			<SectionAxes {frame} {place} {range} {length} {sx} {sz} {unit} name={section?.name ?? ''} />
 			{#if marker}
 				<g data-probe="yes"
 					><path d="M{marker.x} {frame.y0}V{frame.y1}" stroke={COPPER} stroke-dasharray="3 3" />
@@ -652,41 +443,12 @@
 </div>
 <div class="absolute top-1 right-2 flex items-center gap-1">
 	{#if length > 0}<ZoomButtons by={zoomBy} all={showAll} />{/if}
-	{#if workspace.sections.length > 1}
-		<button
-			class="btn btn-xs btn-square bg-base-100"
-			aria-label="Section before"
-			title="Section before (Page up)"
-			disabled={stepFrom(setLines, number, -1) === null}
-			onclick={() => stepTo(-1)}><ChevronLeft size={13} /></button
-		>
-		<span class="bg-base-100 numbers px-1 text-xs"
-			>{section?.name} · {placeInSet + 1} of {ownSet.numbers.length}{ownSet.name ? `, ${ownSet.name}` : ''}</span
-		>
-		<button
-			class="btn btn-xs btn-square {my.line === null ? 'bg-base-100' : 'btn-active'}"
-			aria-pressed={my.line !== null}
-			aria-label="Keep this section in this pane"
-			title={my.line === null ? 'Keep this section in this pane, whatever others show' : 'Show the section again that all look at'}
-			onclick={() => (my.line = my.line === null ? number : null)}><Pin size={13} /></button
-		>
-		<button
-			class="btn btn-xs btn-square bg-base-100"
-			aria-label="Next section"
-			title="Next section (Page down)"
-			disabled={stepFrom(setLines, number, 1) === null}
-			onclick={() => stepTo(1)}><ChevronRight size={13} /></button
-		>
-	{/if}
-	<button
-		class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}"
-		aria-expanded={open === 'view'}
-		onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button
+	{#if workspace.sections.length > 1}<SectionSteps {lines} {number} name={section?.name ?? ''} {my} step={stepTo} />{/if}
+	<PaneButton active={open === 'view'} expanded={open === 'view'} press={() => (open = open === 'view' ? '' : 'view')}
+		><Settings2 size={13} />View</PaneButton
 	>
-	<button
-		class="btn btn-xs {open === 'lines' ? 'btn-active' : 'bg-base-100'}"
-		aria-expanded={open === 'lines'}
-		onclick={() => (open = open === 'lines' ? '' : 'lines')}><Waypoints size={13} />Sections</button
+	<PaneButton active={open === 'lines'} expanded={open === 'lines'} press={() => (open = open === 'lines' ? '' : 'lines')}
+		><Waypoints size={13} />Sections</PaneButton
 	>
 </div>
 {#if open === 'view'}<SectionView {workspace} {my} />

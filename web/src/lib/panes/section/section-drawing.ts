@@ -8,6 +8,7 @@ import { holeIndex } from '#core/scene/hole-index';
 import { spreadLabels, type LeaderLabel } from '#core/scene/leader-labels';
 import { legAzimuth, onProjected, partOfProjected, planeOnSection, type ProjectedHole } from '#core/sections/along-section';
 import { projectOnTrace, traceLength, type Trace } from '#core/sections/section';
+import type { proposePattern } from '#core/styles/patterns';
 import { readyScale } from '#core/styles/scale';
 import { scaleOf, sortedColumn } from '#core/styles/style';
 import type { Workspace } from '$lib/workspace.svelte';
@@ -16,6 +17,13 @@ import type { Workspace } from '$lib/workspace.svelte';
 export interface Place {
 	X(along: number): number;
 	Y(elevation: number): number;
+}
+
+/** What is seen of a unit on the section. */
+export interface Face {
+	info: { id: string; name: string; color: string };
+	rings: readonly ArrayLike<number>[];
+	pattern: ReturnType<typeof proposePattern>;
 }
 
 /** A line through places, flat distance and elevation, as a path of SVG. */

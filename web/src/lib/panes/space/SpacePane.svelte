@@ -1,16 +1,15 @@
 <script lang="ts">
 	import { tableKind } from '#core/tables/kinds';
 	import { hasMarks } from '$lib/workbench/kinds';
-	import { COPPER, HELD, INK, NIGHT_INK, NOTED, PAPER, SPACE_NIGHT, SPACE_PAPER, SPACE_SKY } from '#core/palette';
+	import { COPPER, HELD, NOTED } from '#core/palette';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { Lasso, Navigation, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
+	import { Navigation } from '@lucide/svelte';
 	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { planeAngles, RADIANS } from '#core/geometry/angles';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { withinOutline, type Pixel } from '#core/scene/in-outline';
-	import { measureLine, planeThrough } from '#core/scene/measure';
 	import { projectOnTrace } from '#core/sections/section';
 	import { proposePattern } from '#core/styles/patterns';
 	import { readyScale } from '#core/styles/scale';
@@ -23,11 +22,14 @@
 	import RampKey from '../RampKey.svelte';
 	import { setExporter } from '../export.svelte';
 	import { rgbOfPaint } from '../paint';
+	import { BACKGROUNDS, keepBackground } from './background';
 	import { boxOfData, seesBox } from './box-of-data';
 	import { ExtentHandles } from './extent-handles';
 	import { SpaceScene, type Picked } from './scene';
 	import type { CameraState, Look } from './stage';
+	import { measuredText, type Tool } from './measuring';
 	import SpaceOutline from './SpaceOutline.svelte';
+	import SpaceTools from './SpaceTools.svelte';
 	import SpaceView from './SpaceView.svelte';
 	import { liftsOf, textsOf } from './texts';
 
@@ -56,7 +58,7 @@
 	let open = $state<'' | 'view' | 'slice'>('');
 	let heading = $state(0);
 	let scaleBar = $state({ px: 0, text: '' });
-	let tool = $state<'' | 'line' | 'plane' | 'outline'>('');
+	let tool = $state<Tool>('');
 	let measured = $state.raw<[number, number, number][]>([]);
 	const bench = $derived(workspace.bench.state);
 	const sets = $derived(workspace.sets);
@@ -215,7 +217,7 @@
 	});
 	$effect(() => {
 		void box;
-		scene?.setTerrain(workspace.terrain);
+		scene?.terrain.set(workspace.terrain);
 	});
 	$effect(() => {
 		if (!scene || !solids) return;
@@ -235,11 +237,11 @@
 	$effect(() => {
 		void box;
 		void workspace.terrain;
-		scene?.styleTerrain(!isApart && workspace.shown('terrain'), workspace.opacityOf('terrain'));
+		scene?.terrain.style(!isApart && workspace.shown('terrain'), workspace.opacityOf('terrain'));
 	});
 	$effect(() => {
 		void box;
-		scene?.setContours(
+		scene?.terrain.setContours(
 			workspace.terrain && !isApart && workspace.shown('contours') ? contourLines(workspace.terrain, bench.contourInterval) : []
 		);
 	});
@@ -340,26 +342,7 @@
 		const p = workspace.probe;
 		scene?.setProbe(p && p.z !== null && p.from !== id ? { x: p.x, y: p.y, z: p.z } : null);
 	});
-	const PAPERS: Record<string, [string, string]> = {
-		paper: [SPACE_PAPER, 'rgba(255,255,255,0.8)'],
-		white: [PAPER, 'rgba(255,255,255,0.85)'],
-		night: [SPACE_NIGHT, 'rgba(18,24,26,0.8)'],
-		sky: [SPACE_SKY, 'rgba(255,255,255,0.8)']
-	};
-	$effect(() => {
-		if (!scene) return;
-		const paint = () => {
-			const night = document.documentElement.dataset['theme'] === 'malachite-night';
-			const name = my.background === 'paper' && night ? 'night' : my.background;
-			const [color, paper] = PAPERS[name] ?? PAPERS['paper']!;
-			Object.assign(scene!.overlay, { ink: name === 'night' ? NIGHT_INK : INK, paper });
-			scene!.stage.background(color);
-		};
-		paint();
-		const watch = new MutationObserver(paint);
-		watch.observe(document.documentElement, { attributes: true, attributeFilter: ['data-theme'] });
-		return () => watch.disconnect();
-	});
+	$effect(() => (scene ? keepBackground(scene, my.background) : undefined));
 
 	/** Names, depths and labels of rows. */
 	const texts = $derived(
@@ -494,14 +477,11 @@
 				) / RADIANS
 			: 0
 	);
-	const LOOKS: [Look, string][] = [
-		['oblique', 'Oblique'],
-		['above', 'Above'],
-		['south', 'South'],
-		['north', 'North'],
-		['east', 'East'],
-		['west', 'West']
-	];
+	function look(from: Look | 'section' | 'selection') {
+		if (from === 'section') scene?.stage.lookAtSection(azimuth);
+		else if (from === 'selection') lookAtSelection();
+		else scene?.stage.look(from);
+	}
 	function keys(event: KeyboardEvent) {
 		if (!scene || event.ctrlKey || event.altKey || event.metaKey) return;
 		if (event.key === 'Escape') {
@@ -517,22 +497,7 @@
 				: {};
 		workspace.bench.state.slice = { ...bench.slice, ...fresh, ...part };
 	};
-	const result = $derived.by(() => {
-		if (tool === 'line' && measured.length === 2) {
-			const m = measureLine(measured[0]!, measured[1]!);
-			return `${spaced(m.length, 1)} ${unit} · bearing ${String(Math.round(m.bearing) % 360).padStart(3, '0')}° · ${m.plunge >= 0 ? 'plunge' : 'rise'} ${Math.abs(m.plunge).toFixed(1)}° · horizontal ${spaced(m.horizontal, 1)} ${unit} · vertical ${spaced(m.vertical, 1)} ${unit}`;
-		}
-		if (tool === 'plane' && measured.length === 3) {
-			const p = planeThrough(measured[0]!, measured[1]!, measured[2]!);
-			return p
-				? `plane dips ${p.dip.toFixed(1)}° to ${String(Math.round(p.dipAzimuth) % 360).padStart(3, '0')}°`
-				: 'the three points lie on one line';
-		}
-		if (tool === 'outline') return 'draw round intervals; with Ctrl they are added; Esc leaves';
-		return tool === 'line'
-			? `press ${measured.length === 1 ? 'the second' : 'the first'} point`
-			: `press point ${(measured.length % 3) + 1} of 3`;
-	});
+	const result = $derived(measuredText(tool, measured, unit));
 
 	setExporter(() => id, {
 		name: 'space',
@@ -566,71 +531,16 @@
 	</div>
 {:else}
 	{#if tool === 'outline' && along?.place === 'interval'}<SpaceOutline done={pickIn} leave={() => (tool = '')} />{/if}
-	<div
-		class="pointer-events-none absolute top-2 right-14 left-2 flex flex-wrap gap-1 *:pointer-events-auto"
-		role="group"
-		aria-label="Look from"
-	>
-		<select
-			class="select select-xs bg-base-100 w-26"
-			aria-label="Look from"
-			value=""
-			onchange={(e) => {
-				const v = e.currentTarget.value;
-				e.currentTarget.value = '';
-				if (v === 'section') scene?.stage.lookAtSection(azimuth);
-				else if (v === 'selection') lookAtSelection();
-				else if (v) scene?.stage.look(v as Look);
-			}}
-		>
-			<option value="">look from…</option>
-			{#each LOOKS as [from, label] (from)}<option value={from}>{label}</option>{/each}
-			{#if section}<option value="section">Square to the section</option>{/if}
-			<option value="selection">At the selection</option>
-		</select>
-		<button
-			class="btn btn-xs {open === 'view' ? 'btn-active' : 'bg-base-100'}"
-			aria-expanded={open === 'view'}
-			onclick={() => (open = open === 'view' ? '' : 'view')}><Settings2 size={13} />View</button
-		>
-		<button
-			class="btn btn-xs {open === 'slice' || bench.slice.kind !== 'none' ? 'btn-active' : 'bg-base-100'}"
-			aria-expanded={open === 'slice'}
-			onclick={() => (open = open === 'slice' ? '' : 'slice')}><SliceIcon size={13} />Slice</button
-		>
-		<button
-			class="btn btn-xs {tool === 'line' ? 'btn-active' : 'bg-base-100'}"
-			aria-pressed={tool === 'line'}
-			title="Distance, bearing and plunge between two points"
-			onclick={() => {
-				tool = tool === 'line' ? '' : 'line';
-				measured = [];
-			}}><Ruler size={13} />Distance</button
-		>
-		<button
-			class="btn btn-xs {tool === 'plane' ? 'btn-active' : 'bg-base-100'}"
-			aria-pressed={tool === 'plane'}
-			title="Dip of the plane through three points"
-			onclick={() => {
-				tool = tool === 'plane' ? '' : 'plane';
-				measured = [];
-			}}><Triangle size={13} />Plane</button
-		>
-		<button
-			class="btn btn-xs {tool === 'outline' ? 'btn-active' : 'bg-base-100'}"
-			aria-pressed={tool === 'outline'}
-			disabled={along?.place !== 'interval'}
-			title={along?.place === 'interval'
-				? 'Pick intervals by drawing round them'
-				: 'Holes are shown without intervals: choose a log in the legend'}
-			onclick={() => {
-				tool = tool === 'outline' ? '' : 'outline';
-				measured = [];
-			}}><Lasso size={13} />Outline</button
-		>
-	</div>
+	<SpaceTools
+		bind:open
+		bind:tool={() => tool, (t) => ((tool = t), (measured = []))}
+		hasSection={Boolean(section)}
+		hasIntervals={along?.place === 'interval'}
+		isCut={bench.slice.kind !== 'none'}
+		{look}
+	/>
 	{#if open === 'view'}
-		<SpaceView {workspace} {my} backgrounds={Object.keys(PAPERS)} {fromTop} isCut={bench.slice.kind !== 'none'} />
+		<SpaceView {workspace} {my} backgrounds={BACKGROUNDS} {fromTop} isCut={bench.slice.kind !== 'none'} />
 	{:else if open === 'slice'}
 		<SlicePanel slice={bench.slice} hasSection={Boolean(section)} {unit} {change} />
 	{/if}

@@ -1,25 +1,27 @@
 import * as THREE from 'three';
 import type { DataSet, NumberColumn } from '#core/datasets/dataset';
-import { placeAt as placeOn, type HolePaths } from '#core/datasets/hole-paths';
+import type { HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
-import { sampleRaster, type Raster } from '#core/grids/raster';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
-import { hullLines, type HullLines } from '#core/mesh/hull-lines';
+import { hullLines } from '#core/mesh/hull-lines';
 import { curveShape } from '#core/scene/hole-curves';
 import { DRAWN } from '#core/palette';
-import { tubeSegments, type TubeSegments } from '#core/scene/hole-index';
+import { tubeSegments } from '#core/scene/hole-index';
 import type { PatternName } from '#core/styles/patterns';
 import type { Painter } from '#core/styles/style';
 import type { HoleCurve } from '$lib/workbench/state';
+import { lineSegments } from './block-lines';
 import { BroughtIn } from './brought-in';
 import { hatchScale } from './hatching';
+import { pickHole } from './pick-hole';
 import { dots } from './points';
-import { ModelMeshes, styleMesh, type ModelPaint } from './model-meshes';
+import { ModelMeshes, type ModelPaint } from './model-meshes';
 import { Overlay } from './overlay';
 import { RowsInSpace } from './placed-rows';
 import { Slicing } from './slicing';
-import { clearGroup, gridIndex } from './shapes';
+import { clearGroup } from './shapes';
 import { Stage } from './stage';
+import { TerrainSurface } from './terrain-surface';
 import { Tubes } from './tubes';
 
 /** What a ray met. */
@@ -38,43 +40,18 @@ export interface Picked {
 const MOST_SEGMENTS = 260_000;
 const GLOW = parseInt(DRAWN.slice(1), 16);
 
-/** Colour and half width in pixels of the lines of the block. */
-const LINES = { contacts: [0x38443f, 0.55], rims: [0x38443f, 0.6], faults: [0x8a2f2f, 1.15] } as const;
-
-/** Lines of the block, or of its parts that stand apart, as thin strips. */
-function lineSegments(position: Float32Array, parts: readonly { lines: HullLines; lift: number }[]): TubeSegments {
-	const kinds = ['rims', 'contacts', 'faults'] as const;
-	const count = parts.reduce((sum, { lines }) => kinds.reduce((n, k) => n + lines[k].length / 2, sum), 0);
-	const out = { count, ends: new Float32Array(6 * count), colors: new Uint8Array(3 * count), sizes: new Float32Array(count) };
-	let i = 0;
-	for (const { lines, lift } of parts)
-		for (const kind of kinds) {
-			const [color, size] = LINES[kind];
-			for (let k = 0; k < lines[kind].length; k += 2, i++) {
-				for (let c = 0; c < 3; c++) {
-					out.ends[6 * i + c] = position[3 * lines[kind][k]! + c]! + (c === 2 ? lift : 0);
-					out.ends[6 * i + 3 + c] = position[3 * lines[kind][k + 1]! + c]! + (c === 2 ? lift : 0);
-					out.colors[3 * i + c] = (color >> (16 - 8 * c)) & 255;
-				}
-				out.sizes[i] = size;
-			}
-		}
-	return out;
-}
-
 /** The 3D scene of a project. */
 export class SpaceScene {
 	readonly stage: Stage;
 	readonly overlay: Overlay;
 	private readonly model: ModelMeshes;
 	readonly broughtIn: BroughtIn;
+	readonly terrain: TerrainSurface;
 	readonly rows: RowsInSpace;
 	readonly slicing: Slicing;
 	private readonly curves: THREE.Group;
 	private readonly hatching = hatchScale();
 	private marks: THREE.Points | null = null;
-	private terrain: THREE.Mesh | null = null;
-	private raster: Raster | null = null;
 	private readonly tubes: Tubes;
 	/** Behind the tubes of rows that are selected. */
 	private readonly glow: Tubes;
@@ -103,7 +80,8 @@ export class SpaceScene {
 		this.rows = new RowsInSpace(this.stage);
 		this.slicing = new Slicing(this.stage, this.hatching);
 		this.model = new ModelMeshes(root, clip, this.hatching);
-		this.broughtIn = new BroughtIn(this.stage, () => this.raster);
+		this.terrain = new TerrainSurface(this.stage);
+		this.broughtIn = new BroughtIn(this.stage, () => this.terrain.heights);
 		this.tubes = new Tubes(clip);
 		root.add(this.tubes.mesh, this.tubes.hidden);
 		this.glow = new Tubes(clip);
@@ -292,70 +270,6 @@ export class SpaceScene {
 			this.lines.set(lineSegments(solid.position, parts));
 			this.draw();
 		}, 60);
-	}
-
-	setTerrain(r: Raster | null): void {
-		this.raster = r;
-		if (this.terrain) {
-			this.stage.root.remove(this.terrain);
-			this.terrain.geometry.dispose();
-			this.terrain = null;
-		}
-		if (!r) return this.draw();
-		const step = Math.max(1, Math.ceil(Math.max(r.nx, r.ny) / 220));
-		const nx = Math.floor((r.nx - 1) / step) + 1;
-		const ny = Math.floor((r.ny - 1) / step) + 1;
-		const positions = new Float64Array(3 * nx * ny);
-		for (let j = 0; j < ny; j++)
-			for (let i = 0; i < nx; i++) {
-				const [x, y] = [r.x0 + i * step * r.dx, r.y0 + j * step * r.dy];
-				positions.set([x, y, sampleRaster(r, x, y)], 3 * (j * nx + i));
-			}
-		const geometry = new THREE.BufferGeometry();
-		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(positions), 3));
-		geometry.setIndex(gridIndex(nx, ny, (k) => Number.isNaN(positions[3 * k + 2]!)));
-		geometry.computeVertexNormals();
-		this.terrain = new THREE.Mesh(
-			geometry,
-			new THREE.MeshLambertMaterial({
-				color: 0xd8d2bf,
-				side: THREE.DoubleSide,
-				transparent: true,
-				depthWrite: false,
-				clippingPlanes: this.stage.clip
-			})
-		);
-		this.terrain.renderOrder = 3;
-		this.terrain.position.z = this.stage.size * 0.0004;
-		this.stage.root.add(this.terrain);
-		this.draw();
-	}
-
-	styleTerrain(visible: boolean, opacity: number): void {
-		if (this.terrain) styleMesh(this.terrain, visible, opacity);
-		this.draw();
-	}
-
-	/** Contours of the terrain in their height. */
-	setContours(contours: readonly { value: number; lines: [number, number][][] }[]): void {
-		const old = this.stage.root.getObjectByName('contours');
-		if (old) this.stage.root.remove(old);
-		const ends: number[] = [];
-		const lift = this.stage.size * 0.0006;
-		for (const c of contours)
-			for (const l of c.lines) for (let i = 0; i + 1 < l.length; i++) ends.push(...l[i]!, c.value + lift, ...l[i + 1]!, c.value + lift);
-		if (ends.length) {
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
-			const lines = new THREE.LineSegments(
-				geometry,
-				new THREE.LineBasicMaterial({ color: 0x9a7b4f, transparent: true, opacity: 0.8, clippingPlanes: this.stage.clip })
-			);
-			lines.name = 'contours';
-			lines.renderOrder = 3.6;
-			this.stage.root.add(lines);
-		}
-		this.draw();
 	}
 
 	/** Axes of the holes as thin lines, and the tubes of a data set along them. */
@@ -553,55 +467,21 @@ export class SpaceScene {
 			const [x, y, z] = this.stage.toProject(hitRow.point);
 			return { x, y, z, what: { kind: 'row', set: own.set, row: own.rows[hitRow.instanceId ?? hitRow.index ?? 0]! } };
 		}
-		const hole = this.pickHole(nx, ny, wanted);
-		if (hole) return hole;
+		const met = this.paths && this.axis?.visible ? pickHole(this.stage, this.paths, [nx, ny], wanted, this.visible) : null;
+		if (met) return { x: met.x, y: met.y, z: met.z, what: { kind: 'hole', hole: met.hole, depth: met.depth } };
 		const shown = [...this.model.units, ...this.model.faults]
 			.filter(([, m]) => m.visible && (m.material as THREE.Material).opacity > 0.2)
 			.map(([, m]) => m as THREE.Object3D);
-		if (this.terrain?.visible && (this.terrain.material as THREE.Material).opacity > 0.5) shown.push(this.terrain);
+		if (this.terrain.hides) shown.push(this.terrain.mesh!);
 		const hit = ray.intersectObjects(shown, false).find((h) => this.visible(h.point));
 		if (!hit) return null;
 		const [x, y, z] = this.stage.toProject(hit.point);
-		if (hit.object === this.terrain) return { x, y, z, what: { kind: 'terrain' } };
+		if (hit.object === this.terrain.mesh) return { x, y, z, what: { kind: 'terrain' } };
 		// What stands apart tells where it belongs.
 		for (const [index, m] of this.model.units)
 			if (m === hit.object) return { x, y, z: z - (this.lifts.get(index) ?? 0), what: { kind: 'unit', index } };
 		for (const [index, m] of this.model.faults) if (m === hit.object) return { x, y, z, what: { kind: 'fault', index } };
 		return null;
-	}
-
-	/** The hole within six pixels of a place that lies nearest to the viewer. */
-	private pickHole(nx: number, ny: number, wanted: (h: number) => boolean): Picked | null {
-		const paths = this.paths;
-		if (!paths || !(this.axis?.visible ?? false)) return null;
-		const px = ((nx + 1) / 2) * this.stage.width;
-		const py = ((1 - ny) / 2) * this.stage.height;
-		const near = 6;
-		let best: { h: number; depth: number; far: number } | null = null;
-		const p = new THREE.Vector3();
-		for (let h = 0; h < paths.holes.length; h++) {
-			if (!wanted(h)) continue;
-			let before: { x: number; y: number; depth: number } | null = null;
-			for (let v = paths.start[h]!; v < paths.start[h + 1]!; v++) {
-				p.copy(this.stage.toScene(paths.xyz[3 * v]!, paths.xyz[3 * v + 1]!, paths.xyz[3 * v + 2]!));
-				const q = this.stage.project(p);
-				if (before && q.depth < 1 && before.depth < 1) {
-					const [dx, dy] = [q.x - before.x, q.y - before.y];
-					const square = dx * dx + dy * dy;
-					const t = square === 0 ? 0 : Math.min(1, Math.max(0, ((px - before.x) * dx + (py - before.y) * dy) / square));
-					const off = Math.hypot(px - before.x - t * dx, py - before.y - t * dy);
-					const far = before.depth + t * (q.depth - before.depth);
-					if (off < near && (!best || far < best.far))
-						best = { h, depth: paths.depths[v - 1]! + t * (paths.depths[v]! - paths.depths[v - 1]!), far };
-				}
-				before = q;
-			}
-		}
-		if (!best) return null;
-		const at: [number, number, number] = [0, 0, 0];
-		placeOn(paths, best.h, best.depth, at);
-		if (!this.visible(this.stage.toScene(...at))) return null;
-		return { x: at[0], y: at[1], z: at[2], what: { kind: 'hole', hole: best.h, depth: best.depth } };
 	}
 
 	showHoles(visible: boolean): void {

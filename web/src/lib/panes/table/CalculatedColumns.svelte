@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Trash2, X } from '@lucide/svelte';
 	import { untrack } from 'svelte';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let {
 		workspace,
@@ -39,7 +39,7 @@
 			try {
 				preview = (await workspace.api.ask('previewCalculated', { object: table, body: { columns: list } })).preview;
 			} catch (error) {
-				problem = error instanceof ApiProblem ? error.text : String(error);
+				problem = problemText(error);
 			}
 		}, 250);
 	});

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { X } from '@lucide/svelte';
 	import type { ColumnStatistics } from '#core/tables/choose';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 	let {
@@ -29,7 +29,7 @@
 					s = a.statistics;
 					problem = '';
 				},
-				(e) => (problem = e instanceof ApiProblem ? e.text : String(e))
+				(e) => (problem = problemText(e))
 			);
 	});
 	const short = (v: number) => (Number.isFinite(v) ? String(Number(v.toPrecision(5))) : '–');

@@ -3,7 +3,7 @@
 	import { moment } from '$lib/ui/moments';
 	import { tick, untrack } from 'svelte';
 	import { roleOf } from '#core/tables/kinds';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
 	import SeverityMark from '$lib/ui/SeverityMark.svelte';
 	import { spaced } from '$lib/ui/numbers';
@@ -44,7 +44,7 @@
 			await tick();
 			if (row !== null) body?.querySelector(`[data-n="${row}"]`)?.scrollIntoView({ block: 'center' });
 		} catch (error) {
-			problem = error instanceof ApiProblem ? error.text : String(error);
+			problem = problemText(error);
 		}
 	}
 

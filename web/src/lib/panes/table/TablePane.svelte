@@ -3,7 +3,7 @@
 	import { tick, untrack } from 'svelte';
 	import { ArrowDown, ArrowUp, Calculator, Sigma, X } from '@lucide/svelte';
 	import { roleOf } from '#core/tables/kinds';
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
@@ -95,7 +95,7 @@
 			blocks = next;
 		} catch (error) {
 			asked.delete(key);
-			if (mine === version) problem = error instanceof ApiProblem ? error.text : String(error);
+			if (mine === version) problem = problemText(error);
 		}
 	}
 	const rowAt = (k: number): Row | undefined => blocks.get(Math.floor(k / BLOCK))?.[k % BLOCK];

@@ -254,6 +254,7 @@ export const checkOperations = [
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			if (body.seen && !body.reason) fail('no-reason', 'say why it is left as it is', 'The reason stands in the report.', 'reason');
+			await checkProject(params['project']!);
 			const title = RULES.find((r) => r.id === body.rule)!.title;
 			await doChange(params['project']!, `${body.seen ? 'Leave as seen' : 'Take up again'}: ${title}`, async (tx) => {
 				const [table] = await tx

@@ -168,6 +168,7 @@ export const resultOperations = [
 				step: r.step !== undefined,
 				previews: r.previews === true,
 				atOnce: r.atOnce === true,
+				...(r.answers ? { answers: r.answers } : {}),
 				roles: Object.entries(r.roles).map(([role, { title, forms = [], kinds = [], prefers = [], least, most }]) => ({
 					role,
 					title,

@@ -325,7 +325,12 @@ export const tableOperations = [
 				value: yup.string().max(1000)
 			})
 			.noUnknown(),
-		run: async ({ params, body }) => previewMends(params['project']!, await oneTable(params['project']!, params['object']!), body)
+		run: async ({ params, body }) => {
+			const table = await oneTable(params['project']!, params['object']!);
+			// What is mended are findings of the tables as they stand: what came in a moment ago is looked at first.
+			await checkProject(params['project']!);
+			return previewMends(params['project']!, table, body);
+		}
 	}),
 	operation({
 		id: 'mend',
@@ -345,6 +350,7 @@ export const tableOperations = [
 			.noUnknown(),
 		run: async ({ params, body }) => {
 			const table = await oneTable(params['project']!, params['object']!);
+			await checkProject(params['project']!);
 			const title = RULES.find((r) => r.id === body.rule)!.title;
 			let changed = 0;
 			const counts = await changeRows(params['project']!, `Mend: ${title}`, table.id, async (tx) => {

@@ -1,5 +1,6 @@
 import { rmSync } from 'node:fs';
 import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { closeDatabase } from '../db/client';
@@ -7,13 +8,15 @@ import { migrateDatabase } from '../db/migrate';
 import { GUARDS, knownHosts, refusal } from '../door';
 import { log } from '../log';
 
-/** Brings the schema up to date and serves the application on `HOST`:`PORT`; what runs behind it starts in `hooks.server.ts`. */
-const port = Number(process.env['PORT'] ?? 5810);
+/**
+ * Brings the schema up to date and serves the application on `HOST`:`PORT` (0: any port that is free; which one is said); what runs behind
+ * it starts in `hooks.server.ts`. The port is held before anything else is done, so nobody else can take it meanwhile; who asks early waits.
+ */
+const wanted = Number(process.env['PORT'] ?? 5810);
 const host = process.env['HOST'] ?? '127.0.0.1';
 const dist = dirname(fileURLToPath(import.meta.url));
 process.env['MALACHITE_DIST'] ??= dist;
 process.env['MALACHITE_TASKS'] ??= dist;
-process.env['ORIGIN'] ??= `http://${host}:${port}`;
 // Bodies are bounded where they are read, by what they are for.
 process.env['BODY_SIZE_LIMIT'] ??= 'Infinity';
 process.on('unhandledRejection', (error) => log('error', 'unhandled', error));
@@ -30,28 +33,38 @@ if (!LOOPBACK.includes(host))
 // What was on its way when the last server ended is of no use any more.
 if (process.env['MALACHITE_SPOOL']) rmSync(process.env['MALACHITE_SPOOL'], { recursive: true, force: true });
 
+type Handler = NonNullable<Parameters<typeof createServer>[1]>;
+let answer: (handler: Handler) => void;
+const handler = new Promise<Handler>((resolve) => (answer = resolve));
+const hosts = knownHosts({ ...process.env, HOST: host });
+const server = createServer((request, response) => {
+	for (const [name, value] of Object.entries(GUARDS)) response.setHeader(name, value);
+	const refused = refusal(request, hosts);
+	if (!refused) return void handler.then((handle) => handle(request, response));
+	response.writeHead(refused.status, { 'content-type': 'application/problem+json' });
+	response.end(JSON.stringify(refused));
+});
+// An upload over a slow line may take its time; a head may not.
+server.requestTimeout = 60 * 60_000;
+server.headersTimeout = 30_000;
+server.maxConnections = 2000;
+
 try {
-	await migrateDatabase();
-	await closeDatabase();
-	const { handler } = (await import(join(dist, 'web/handler.js'))) as { handler: NonNullable<Parameters<typeof createServer>[1]> };
-	const hosts = knownHosts({ ...process.env, HOST: host });
-	const server = createServer((request, response) => {
-		for (const [name, value] of Object.entries(GUARDS)) response.setHeader(name, value);
-		const refused = refusal(request, hosts);
-		if (!refused) return handler(request, response);
-		response.writeHead(refused.status, { 'content-type': 'application/problem+json' });
-		response.end(JSON.stringify(refused));
-	});
-	// An upload over a slow line may take its time; a head may not.
-	server.requestTimeout = 60 * 60_000;
-	server.headersTimeout = 30_000;
-	server.maxConnections = 2000;
-	server.once('error', (error: NodeJS.ErrnoException) => {
-		console.error(error.code === 'EADDRINUSE' ? `port ${port} is taken; choose another with MALACHITE_PORT` : error);
+	await new Promise<void>((resolve, reject) => server.once('error', reject).listen(wanted, host, resolve));
+	// What goes wrong with it later ends it: it is started again.
+	server.removeAllListeners('error').once('error', (error) => {
+		console.error(error);
 		process.exit(1);
 	});
-	server.listen(port, host, () => console.log(`listening on http://${host}:${port}`));
+	const { port } = server.address() as AddressInfo;
+	process.env['ORIGIN'] ??= `http://${host}:${port}`;
+	await migrateDatabase();
+	await closeDatabase();
+	answer!(((await import(join(dist, 'web/handler.js'))) as { handler: Handler }).handler);
+	console.log(`listening on http://${host}:${port}`);
 } catch (error) {
-	console.error(error instanceof Error ? error.message : error);
+	const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+	if (taken) console.error(`port ${wanted} is taken; choose another with MALACHITE_PORT`);
+	else console.error(error instanceof Error ? error.message : error);
 	process.exit(1);
 }

@@ -16,6 +16,8 @@ export interface CheckInput {
 	/** Key of everything below, and of all of it but the tables. */
 	key: string;
 	settingsKey: string;
+	/** Key of that which the stored findings are of; empty when there were none yet. */
+	checked: string;
 	/** Since when a check of it is due, as the database says; null when none is. */
 	due: Date | null;
 	tables: StoredTable[];
@@ -51,6 +53,7 @@ export async function checkInput(on: Executor, projectId: string, seen?: readonl
 		projectId,
 		key,
 		settingsKey,
+		checked: p.checkedKey,
 		due: p.checkDue,
 		tables,
 		options: {

@@ -51,7 +51,7 @@ export async function describedInputs(
 	projectId: string,
 	graph: readonly ObjectRow[],
 	node: Pick<ObjectRow, 'edges'>,
-	recipe: Recipe,
+	recipe: Pick<Recipe, 'roles'>,
 	needBuilt = true
 ): Promise<Described[]> {
 	const out: Described[] = [];

@@ -3,7 +3,7 @@ import { freemem } from 'node:os';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import { withFirstValues, withGridRenamed } from '#core/recipes/parameters';
-import { recipeOf } from '#core/recipes/register';
+import { recipeNamed, recipeOf } from '#core/recipes/register';
 import type { Described, Recipe } from '#core/recipes/recipe';
 import { ranksOf } from '#core/units/at-rank';
 import { db, type Executor } from '../db/client';
@@ -23,7 +23,7 @@ type Chosen = Readonly<Record<string, readonly string[]>>;
 
 /** A recipe that people make things by. @throws ProblemError `unknown-recipe` */
 function freeRecipe(id: string): Recipe {
-	const recipe = recipeOf(id);
+	const recipe = recipeNamed(id);
 	return recipe && !recipe.step ? recipe : fail('unknown-recipe', `there is no recipe "${id}"`, 'GET /recipes lists them.', 'recipe');
 }
 

@@ -91,6 +91,10 @@ export async function runInProject(projectId: string, r: RunRequest): Promise<{ 
 	return { objects: list.flatMap((o) => (o.wanted ? [{ id: ids.get(o.name!)!, name: o.name! }] : [])) };
 }
 
+const READINGS = 'readings';
+/** Any rows at all: what there is in their columns is wanted. */
+const ANY_ROWS = { roles: { [READINGS]: { title: 'Readings', forms: ['table', 'places'] as const, least: 1, most: 1 } } };
+
 /** What is known of an object that is given for an input. */
 async function told(
 	projectId: string,
@@ -99,12 +103,6 @@ async function told(
 ): Promise<Pick<RoutineThing, 'form' | 'name' | 'rows'>> {
 	const form = o.form ?? fail('wrong-input', `${o.name} can not be given to a routine`, 'Choose a table, a grid or lines.');
 	if (form !== 'table' && form !== 'places') return { form, name: o.name };
-	const [known] = await describedInputs(
-		projectId,
-		graph,
-		{ edges: [{ role: 'readings', input: o.id }] },
-		recipeOf('nearest-faces')!,
-		false
-	);
+	const [known] = await describedInputs(projectId, graph, { edges: [{ role: READINGS, input: o.id }] }, ANY_ROWS, false);
 	return { form, name: o.name, ...(known?.rows ? { rows: known.rows } : {}) };
 }

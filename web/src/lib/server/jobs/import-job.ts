@@ -334,7 +334,7 @@ async function keepFindings(before: CheckInput, projectId: string, objectId: str
 		after.settingsKey === before.settingsKey;
 	if (!same) return void (await checkProject(projectId));
 	await runTableTask('confirm', { projectId, key: after.key });
-	await storeFindings(after, findings, 'all');
+	if (!(await storeFindings(after, findings, 'all'))) await checkProject(projectId);
 }
 
 /** Everything that stands under the number of a version of a table. */

@@ -13,7 +13,6 @@ import { log } from '../log';
 import { checkInput, tablesOf, type CheckInput } from '../graph/check-input';
 import { announce } from '../store/events';
 import { unlessDamaged } from '../graph/states';
-import { findProject } from '../store/projects';
 
 /** Projects whose check was due for so long died with its server. */
 const OVERDUE_SECONDS = 8;
@@ -34,9 +33,10 @@ export async function checkOverdue(): Promise<void> {
 export async function checkProject(projectId: string): Promise<{ held: number; noted: number }> {
 	const input = await unlessDamaged(checkInput(db(), projectId));
 	if (!input) return countFindings(projectId);
-	const p = await findProject(db(), projectId);
-	if (p.checkedKey !== input.key) await storeFindings(input, await runTableTask('checkProject', await tablesOf(input)), 'all');
-	else if (input.due) await checkIsDone(db(), input);
+	if (input.checked !== input.key) {
+		const findings = await runTableTask('checkProject', await tablesOf(input));
+		if (!(await storeFindings(input, findings, 'all'))) return checkProject(projectId);
+	} else if (input.due) await checkIsDone(db(), input);
 	return countFindings(projectId);
 }
 
@@ -55,9 +55,8 @@ export async function checkEdit(before: CheckInput, edit: StoredEdit): Promise<{
 	const { projectId } = before;
 	const after = await checkInput(db(), projectId);
 	const hash = (input: CheckInput) => input.tables.find((t) => t.id === edit.objectId)?.hash ?? '';
-	const p = await findProject(db(), projectId);
 	const part =
-		p.checkedKey === before.key
+		after.checked === before.key
 			? await runTableTask('editTable', {
 					projectId,
 					objectId: edit.objectId,
@@ -80,8 +79,7 @@ export async function checkEdit(before: CheckInput, edit: StoredEdit): Promise<{
 			and(eq(finding.objectId, part.columns.table), inArray(finding.rule, tableRules), inArray(finding.role, part.columns.columns))!
 		);
 	if (part.whole) gone.push(eq(finding.objectId, part.whole));
-	await storeFindings(after, part.findings, anyOf(gone));
-	return countFindings(projectId);
+	return (await storeFindings(after, part.findings, anyOf(gone))) ? countFindings(projectId) : checkProject(projectId);
 }
 
 /** A field of PostgreSQL's COPY text format. */
@@ -99,23 +97,26 @@ async function checkIsDone(tx: Executor, { projectId, due }: Pick<CheckInput, 'p
 }
 
 /**
- * Puts findings in the place of stored ones.
+ * Puts findings in the place of stored ones. Those that are there already, from another check of the same, stay as they are.
  * @param input what they are of
  * @param gone those that they take the place of
+ * @returns false, and nothing is stored, when another check has stored others since the input was read: they may be those of newer tables
  */
-export async function storeFindings(
-	input: Pick<CheckInput, 'projectId' | 'key' | 'due'>,
-	findings: readonly LocatedFinding[],
-	gone: SQL | 'all'
-): Promise<void> {
+export async function storeFindings(input: CheckInput, findings: readonly LocatedFinding[], gone: SQL | 'all'): Promise<boolean> {
 	const { projectId, key } = input;
 	const client = await pgPool().connect();
 	try {
 		await client.query('begin');
 		const tx = drizzle(client);
 		// One after the other: of two checks that end together, each would miss what the other puts in.
-		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
-		await tx.delete(finding).where(gone === 'all' ? eq(finding.projectId, projectId) : and(eq(finding.projectId, projectId), gone));
+		const [held] = await tx.select({ of: project.checkedKey }).from(project).where(eq(project.id, projectId)).for('no key update');
+		const stored = held?.of === key;
+		if (stored || held?.of !== input.checked) {
+			if (stored) await checkIsDone(tx, input);
+			await client.query('commit');
+			return stored;
+		}
+		await tx.delete(finding).where(and(eq(finding.projectId, projectId), gone === 'all' ? undefined : gone));
 		function* text() {
 			for (const f of findings)
 				yield (
@@ -150,6 +151,7 @@ export async function storeFindings(
 		await checkIsDone(tx, input);
 		await announce(tx, { project: projectId, topic: 'findings' });
 		await client.query('commit');
+		return true;
 	} catch (error) {
 		await client.query('rollback').catch(() => {});
 		throw error;

@@ -9,6 +9,7 @@ import { checkInput, tablesOf } from '../graph/check-input';
 import { loadModel, one } from '../graph/graph';
 import { packInfo } from '#core/formats/pack';
 import { polygonsOfFaces } from '#core/sections/geology-map';
+import { recipeFor } from '#core/recipes/register';
 import { packMadeNow } from '../graph/made-now';
 import { sendPack } from './packs';
 import { stateOf } from '../graph/states';
@@ -30,7 +31,9 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 			const geology = model.missing
 				? []
 				: polygonsOfFaces(
-						packInfo((await packMadeNow(p.id, graph, 'surface-geology', [{ role: 'model', object: model }])).bytes)['features']
+						packInfo((await packMadeNow(p.id, graph, recipeFor('units-at-surface').id, [{ role: 'model', object: model }])).bytes)[
+							'features'
+						]
 					).map((u) => ({
 						color: column.find((c) => c.id === u.unit)?.color ?? BLANK,
 						rings: u.polygons.flat()

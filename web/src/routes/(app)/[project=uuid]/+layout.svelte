@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ApiProblem } from '$lib/api/client';
+	import { problemText } from '$lib/api/client';
 	import { keepInAddress } from '$lib/ui/address';
 	import { followRefusals } from '$lib/ui/refusals';
 	import { selectionOf, selectionText } from '$lib/workbench/selection';
@@ -56,7 +56,7 @@
 				w.selection ??= selectionOf(asked.get('select'));
 				ready = true;
 			},
-			(error: unknown) => (failed = (error instanceof ApiProblem ? error.text : String(error)).replace(/\.$/, ''))
+			(error: unknown) => (failed = problemText(error).replace(/\.$/, ''))
 		);
 		return () => w.close();
 	});

@@ -2,7 +2,7 @@
 	import { Hammer, Move3d } from '@lucide/svelte';
 	import type { Box } from '#core/geometry/box';
 	import { proposeSpacing } from '#core/mesh/lattice';
-	import { ApiProblem } from '$lib/api/client';
+	import { ApiProblem, problemText } from '$lib/api/client';
 	import Agreement from '$lib/build/Agreement.svelte';
 	import Doubt from '$lib/build/Doubt.svelte';
 	import Volumes from '$lib/build/Volumes.svelte';
@@ -54,7 +54,7 @@
 			await workspace.refresh();
 			if (workspace.extentDraft) workspace.extentDraft = { ...extent };
 		} catch (error) {
-			refused = error instanceof ApiProblem ? error.text : String(error);
+			refused = problemText(error);
 		}
 	};
 	// The handles belong to this page.
@@ -128,6 +128,7 @@
 	);
 	const report = $derived(workspace.report);
 	const serious = $derived(report?.findings.filter((f) => f.severity === 'held') ?? []);
+	const setAside = $derived(report?.contacts.findings.filter((f) => f.rule === 'odd-unit').length ?? 0);
 	const noted = $derived(report ? [...report.findings.filter((f) => f.severity !== 'held'), ...report.contacts.findings] : []);
 	const worst = $derived([...(report?.misfits ?? [])].sort((a, b) => (b.distance ?? Infinity) - (a.distance ?? Infinity)).slice(0, 60));
 	const total = $derived(report ? Object.values(report.seconds).reduce((a, b) => a + b, 0) : 0);
@@ -383,8 +384,10 @@
 			</table>
 		{/if}
 		<p class="quiet mt-2 text-sm">
-			{report.contacts.placed} contacts placed, {report.contacts.faulted} boundaries lie in fault zones, {report.contacts.findings.length} could
-			not be placed; {report.orientations.count - report.orientations.unused} orientations used, {report.orientations.unused} without a unit.
+			{report.contacts.placed} contacts placed, {report.contacts.faulted} boundaries lie in fault zones, {report.contacts.findings.length -
+				setAside} could not be placed, {setAside}
+			{setAside === 1 ? 'row is' : 'rows are'} set aside; {report.orientations.count - report.orientations.unused} orientations used, {report
+				.orientations.unused} without a unit.
 		</p>
 		<Noted {workspace} list={noted} />
 		<Doubt {workspace} />

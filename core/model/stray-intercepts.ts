@@ -1,0 +1,85 @@
+import { dot, subtract, type Vec3 } from '../geometry/vector';
+import { quantileSorted } from '../statistics/spread';
+import type { Intercept } from './intercepts';
+import {
+	alongHoles,
+	bestPlane,
+	isByChance,
+	byHole,
+	isRepeated,
+	nearestOfHoles,
+	nearPlane,
+	offOf,
+	type Along,
+	type HolePlace,
+	type Seen
+} from './sheet-planes';
+
+/** Share of the intercepts that lie near the plane of a sheet, at least: of all, and of those that do not lie alone. */
+const EXPLAINED_OF_ALL = 0.35;
+const EXPLAINED = 0.85;
+/** Beyond so many times what those of a sheet may be off its plane, one is far off it. */
+const FAR = 1.5;
+/** Holes nearest to an intercept, and how many of them meet the unit there, too, where it is not alone. */
+const AROUND = 4;
+const BESIDE = 2;
+
+/**
+ * Intercepts that lie off the one plane of a sheet that holes meet again and again, each alone, with how far off it they are: rock with a
+ * wrong code. None where that plane may be by chance, or does not explain the others.
+ */
+export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): Map<Intercept, number> {
+	const none = new Map<Intercept, number>();
+	const known = byHole(intercepts);
+	if (!isRepeated(intercepts)) return none;
+	const near = nearPlane(intercepts);
+	const along = alongHoles(seen);
+	const best = bestPlane(intercepts, near, along);
+	if (!best || isByChance(best.plane, best.on.length, near, along, intercepts.length)) return none;
+	const { plane } = best;
+	const by = new Map(intercepts.map((i) => [i, offOf(plane, i.middle)]));
+	const thick = best.on.flatMap(({ contacts: [a, b] }) =>
+		b ? [Math.abs(dot(subtract([b.x, b.y, b.z], [a!.x, a!.y, a!.z]), plane.normal))] : []
+	);
+	const usual = thick.length ? quantileSorted(Float64Array.from(thick).sort(), 0.5) : 0;
+	const nearest = new Map(nearestOfHoles(intercepts, plane).map((i) => [i.contacts[0]!.hole, by.get(i)!]));
+	// A hole goes through a sheet once: what it meets beside that is none of it, as a rule.
+	const isSecond = (i: Intercept) => by.get(i)! > nearest.get(i.contacts[0]!.hole)! + Math.max(usual, near / 3);
+	const off = intercepts.filter((i) => by.get(i)! > FAR * near);
+	const alone = off.filter((i) => isAlone(i, known, along, near));
+	const explained = intercepts.length - off.length;
+	if (explained < Math.max(EXPLAINED_OF_ALL * intercepts.length, EXPLAINED * (intercepts.length - alone.length))) return none;
+	const second = intercepts.filter((i) => isSecond(i) && !alone.includes(i));
+	return new Map([...alone, ...second].map((i) => [i, by.get(i)!]));
+}
+
+/** Whether hardly any of the holes nearest to an intercept meets the unit where it passes there: a wrong code is alone, a part of a body is not. */
+export function isAlone(i: Intercept, known: ReadonlyMap<string, readonly Intercept[]>, along: Along, near: number): boolean {
+	const { hole } = i.contacts[0]!;
+	const passes = [...along].flatMap(([other, places]) => {
+		if (other === hole) return [];
+		const at = nearestOn(places, i.middle);
+		return at ? [{ ...at, other }] : [];
+	});
+	const meet = passes
+		.sort((a, b) => a.far - b.far)
+		.slice(0, AROUND)
+		.filter(({ other, depth }) =>
+			known.get(other)?.some(({ contacts }) => contacts[0]!.depth - near <= depth && depth <= contacts.at(-1)!.depth + near)
+		);
+	return passes.length >= AROUND && meet.length < BESIDE;
+}
+
+/** The place on a hole that is nearest to another one: how far it is from it, and its depth. */
+function nearestOn(places: readonly HolePlace[], to: Vec3): { far: number; depth: number } | null {
+	let best: { far: number; depth: number } | null = null;
+	for (let k = 1; k < places.length; k++) {
+		const [a, b] = [places[k - 1]!, places[k]!];
+		const d = subtract(b.at, a.at);
+		const size = dot(d, d);
+		const t = size > 0 ? Math.min(1, Math.max(0, dot(subtract(to, a.at), d) / size)) : 0;
+		const far = Math.hypot(...subtract(to, [a.at[0] + t * d[0], a.at[1] + t * d[1], a.at[2] + t * d[2]]));
+		if (far < (best?.far ?? Infinity)) best = { far, depth: a.depth + t * (b.depth - a.depth) };
+	}
+	return best;
+}

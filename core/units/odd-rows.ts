@@ -1,0 +1,144 @@
+import { isGap, meeting, unitsBetween, type Order, type Run } from './meeting';
+
+/** What a boundary costs that is upside down, and one at which units are missing, in rows: so many wrong rows are as likely. */
+const TURNED = 2.5;
+const MISSING = 0.7;
+/** The same where folds or faults turn layers over: there is nothing odd about it. */
+const TURNED_IN_FOLDS = 0.45;
+/**
+ * What a boundary of an intrusion costs that is usually met in many rows: a single one in it, or of it elsewhere, is a wrong code rather.
+ */
+const INTRUDED = 0.6;
+/** More of the boundaries between long runs than this share are upside down where layers are turned over. */
+const FOLDED = 0.02;
+/** Rows in the runs that rows usually lie in, from which a single one tells little beside the others. */
+const MANY_ROWS = 4;
+/** Ways that differ by less cost the same, in rows. */
+const SAME_COST = 1e-9;
+/** Runs on each side of one whose units it may have been, and units between those next to it. */
+const REACH = 2;
+const MOST_BETWEEN = 3;
+/** More of the rows of a hole than this share are never wrong: it is the column that does not fit. */
+const MOST_WRONG = 0.25;
+
+/**
+ * Rows in runs that hold at least a half of all rows: 1 where each unit is logged as one interval, many where the rock was described in
+ * short ones. Single rows with wrong codes hardly change it.
+ * @param unit of this one only
+ */
+function rowsOfUsualRun(all: readonly { runs: readonly Run[] }[], unit?: number): number {
+	const rows = all
+		.flatMap(({ runs }) => runs.filter((r) => (unit === undefined ? r.unit >= 0 : r.unit === unit)).map((r) => r.rows))
+		.sort((a, b) => a - b);
+	const half = rows.reduce((s, n) => s + n, 0) / 2;
+	let sum = 0;
+	for (const n of rows) if ((sum += n) >= half) return n;
+	return 1;
+}
+
+/**
+ * Finds rows with wrong codes among many right ones: of all ways to take some rows of a hole for another unit the one that changes fewest
+ * rows and leaves fewest boundaries against the order of the column (least cost over the runs, forwards and backwards: Viterbi 1967). A wrong row costs
+ * one; a boundary upside down or with units missing costs what makes it as likely. Where each unit is one row nothing is found: a row weighs
+ * as much as its neighbours then.
+ * @returns for a hole, its odd runs by index, each with the unit that goes on through it, −1 where that stays open; runs that `fixed` names are
+ *   believed
+ */
+export function findOddRows(
+	all: readonly { runs: readonly Run[] }[],
+	order: Order
+): (runs: readonly Run[], fixed: (i: number) => boolean) => Map<number, number> {
+	const usual = rowsOfUsualRun(all);
+	if (usual < 2) return () => new Map();
+	const row = Math.max(1, MANY_ROWS / usual);
+	const size = order.column.length;
+	/** Whether two units on each other are upside down, and whether units are missing between them: 1 and 2. */
+	const kinds = new Uint8Array(size * size);
+	for (let a = 0; a < size; a++)
+		for (let b = 0; b < size; b++) {
+			if (a === b || !order.logged.has(a) || !order.logged.has(b)) continue;
+			const m = meeting(a, b, order);
+			const isMissing = 'rule' in m && m.rule === 'unit-missing';
+			const isTurned = 'rule' in m ? !isMissing || a > b : m.turned;
+			kinds[a * size + b] = (isTurned ? 1 : 0) + (isMissing ? 2 : 0);
+		}
+	const isLong = (r: Run) => r.unit >= 0 && 2 * r.rows > usual;
+	const long = all.flatMap(({ runs }) =>
+		runs.flatMap((r, i) => (i > 0 && isLong(r) && isLong(runs[i - 1]!) ? [kinds[runs[i - 1]!.unit * size + r.unit]! & 1] : []))
+	);
+	const turned = long.filter(Boolean).length > FOLDED * long.length ? TURNED_IN_FOLDS : TURNED;
+	const intrusions = order.sequences.filter((o) => o.kind === 'intrusion').map((o) => o.base);
+	const bulky = new Set(intrusions.filter((u) => rowsOfUsualRun(all, u) >= MANY_ROWS));
+	// One that is met in few rows may be met anywhere: what lies above and below it are as good as side by side.
+	const isThin = new Set(intrusions.filter((u) => !bulky.has(u)));
+	/** @param gap between them: what is missing may lie there */
+	const cost = (upper: number, lower: number, gap: boolean): number => {
+		if (upper < 0 || lower < 0 || upper === lower) return 0;
+		const kind = kinds[upper * size + lower]!;
+		return (kind & 1 ? turned : 0) + (gap ? 0 : (kind & 2 ? MISSING : 0) + (bulky.has(upper) || bulky.has(lower) ? INTRUDED : 0));
+	};
+	return (hole, fixed) => {
+		const kept = hole.flatMap((r, i) => (isThin.has(r.unit) || isGap(r) ? [] : [i]));
+		const runs = kept.map((i) => hole[i]!);
+		const out = new Map<number, number>();
+		const gapBefore = kept.map((k, i) => i > 0 && hole.slice(kept[i - 1], k).some(isGap));
+		const costAt = (upper: number, lower: number, i: number) => cost(upper, lower, gapBefore[i]!);
+		if (!runs.some((r, i) => i > 0 && costAt(runs[i - 1]!.unit, r.unit, i) > 0)) return out;
+		const lists = runs.map((r, i) => {
+			if (r.unit < 0 || fixed(kept[i]!)) return [{ unit: r.unit, cost: 0 }];
+			return labelsOf(runs, i, order).map((unit) => ({ unit, cost: unit === r.unit ? 0 : r.rows * row }));
+		});
+		// What a run is in all ways of least cost; where there are several, nobody knows.
+		const labels = leastCost(lists, costAt).map((sums, i) => {
+			const least = Math.min(...sums) + SAME_COST;
+			const best = lists[i]!.filter((_, k) => sums[k]! <= least);
+			return best.length === 1 ? best[0]!.unit : -1;
+		});
+		const isOdd = (i: number) => i >= 0 && i < runs.length && labels[i] !== runs[i]!.unit;
+		const rows = (which: (i: number) => boolean) => runs.reduce((s, r, i) => s + (which(i) ? r.rows : 0), 0);
+		if (rows(isOdd) > MOST_WRONG * rows(() => true)) return out;
+		for (let i = 0; i < runs.length; i++) {
+			if (!isOdd(i)) continue;
+			const first = i;
+			while (isOdd(i + 1)) i++;
+			const [above, below] = [runs[first - 1]?.unit ?? -1, runs[i + 1]?.unit ?? -1];
+			const same = labels.slice(first, i + 1).every((l) => l === above) && above === below;
+			for (let k = first; k <= i; k++) out.set(kept[k]!, same ? above : -1);
+		}
+		return out;
+	};
+}
+
+/** What a run may have been: itself, first; what is near it in the hole; what belongs between its neighbours. */
+function labelsOf(runs: readonly Run[], i: number, { sequences, sequenceOf, logged }: Order): number[] {
+	const out = new Set([runs[i]!.unit]);
+	for (let by = 1; by <= REACH; by++) for (const r of [runs[i - by], runs[i + by]]) if (r && r.unit >= 0) out.add(r.unit);
+	const [above, below] = [runs[i - 1]?.unit ?? -1, runs[i + 1]?.unit ?? -1];
+	if (above >= 0 && above < below && sequenceOf.get(above) === sequenceOf.get(below)) {
+		const between = unitsBetween(sequences[sequenceOf.get(above)!]!, above, below, logged);
+		if (between.length <= MOST_BETWEEN) for (const u of between) out.add(u);
+	}
+	return [...out];
+}
+
+/**
+ * By list and label: the least that labels, one of each list, cost with what they cost beside each other, where this one is among them.
+ * @param beside what two units cost, the second of them in the list of a number
+ */
+function leastCost(lists: readonly { unit: number; cost: number }[][], beside: (a: number, b: number, i: number) => number): number[][] {
+	const from = (order: readonly number[], between: (before: number, own: number, i: number) => number) => {
+		const sums: number[][] = [];
+		order.forEach((i, at) => {
+			const before = order[at - 1];
+			sums[i] = lists[i]!.map((l) => {
+				if (before === undefined) return l.cost;
+				return l.cost + Math.min(...lists[before]!.map((b, k) => sums[before]![k]! + between(b.unit, l.unit, Math.max(i, before))));
+			});
+		});
+		return sums;
+	};
+	const order = lists.map((_, i) => i);
+	const down = from(order, beside);
+	const up = from([...order].reverse(), (before, own, i) => beside(own, before, i));
+	return lists.map((list, i) => list.map((l, k) => down[i]![k]! + up[i]![k]! - l.cost));
+}
