@@ -1,5 +1,8 @@
 import puppeteer, { type Browser } from 'puppeteer-core';
 
+/** How long a page may take to show something, ms: far longer than it should, for a machine that is busy with other things. */
+export const PATIENCE = Number(process.env['MALACHITE_PATIENCE'] ?? 240_000);
+
 /** Debian's Chromium, headless, with WebGL drawn by software. */
 export const launchBrowser = (): Promise<Browser> =>
 	puppeteer.launch({
@@ -21,5 +24,6 @@ export const launchBrowser = (): Promise<Browser> =>
 			'--hide-scrollbars'
 		],
 		defaultViewport: { width: 1280, height: 800 },
-		protocolTimeout: 180_000
+		// What waits for a page says what it waited for, before the browser says that it did not answer.
+		protocolTimeout: PATIENCE + 60_000
 	});

@@ -6,7 +6,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writeCsv } from '#core/tables/delimited';
 import { demoTables } from '../../demo/generate';
 import type { TestServer } from '../server';
-import { hands, PATIENCE, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;

@@ -6,7 +6,8 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ownGround } from '../own-ground';
 import type { Api, TestServer } from '../server';
-import { hands, PATIENCE, settled, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, settled, visit } from './visit';
 
 // A newcomer, files of a ground that nobody here knows, and a keyboard.
 let server: TestServer;
@@ -15,7 +16,7 @@ let page: Page;
 let api: Api;
 let errors: string[];
 let project: string;
-const { one, shows, press, click } = hands(() => page);
+const { one, shows, press, click, enter } = hands(() => page);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
 const open = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
@@ -39,7 +40,7 @@ describe('from an empty page to a model', () => {
 		const search = await one('[role=combobox]');
 		await search.type('wgs 84');
 		await page.waitForSelector('[role=option][aria-disabled=true]');
-		await search.click({ count: 3 });
+		await enter('[role=combobox]');
 		await search.type('utm 32n');
 		await page.waitForFunction(() => document.querySelector('[role=option]')?.textContent?.includes('WGS 84 / UTM zone 32N'), {
 			timeout: PATIENCE

@@ -6,7 +6,8 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ChildProcess } from 'node:child_process';
 import { startCatalogue, type TestServer } from '../server';
-import { hands, PATIENCE, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
@@ -14,7 +15,7 @@ let page: Page;
 let errors: string[];
 let catalogue: ChildProcess;
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
-const { shows, press, choose } = hands(() => page);
+const { shows, press, choose, click, enter, write } = hands(() => page);
 const give = async (name: string, text: string, input = 'input[aria-label="Files to bring in"]') => {
 	writeFileSync(join(folder, name), text);
 	await ((await page.waitForSelector(input)) as ElementHandle<HTMLInputElement>).uploadFile(join(folder, name));
@@ -85,14 +86,11 @@ describe('newer versions and the catalogue', () => {
 			['East, °', '-16.2'],
 			['North, °', '45.1']
 		]) {
-			const input = await page.waitForSelector(`::-p-aria([name="${side}"])`);
-			await input!.click({ count: 3 });
-			await input!.type(value!);
-			await page.keyboard.press('Tab');
+			await write(side!, value!);
 		}
 		await press('Search');
 		await shows('Terrain, 30 m');
-		await (await page.waitForSelector('li ::-p-text(Bring in)'))!.click();
+		await click('li ::-p-text(Bring in)');
 		await shows('Brought in as Terrain, 30 m');
 	});
 });
@@ -100,7 +98,7 @@ describe('newer versions and the catalogue', () => {
 /** Opens a group of findings; the list may be made anew under the pointer after a change. */
 async function reveal(group: string, text: string): Promise<void> {
 	for (let tries = 0; tries < 6; tries++) {
-		await (await page.waitForSelector(`::-p-text(${group})`))!.click();
+		await click(`::-p-text(${group})`);
 		if (await page.waitForFunction((t) => document.body.innerText.includes(t), { timeout: 6000 }, text).catch(() => null)) return;
 	}
 	throw new Error(`${group} did not open`);
@@ -110,7 +108,7 @@ describe('Check', () => {
 	it('mends all findings of a kind after showing what will change, and undo brings them back', async () => {
 		await stage('check');
 		await shows('From not above to');
-		await (await page.waitForSelector('::-p-text(From not above to)'))!.click();
+		await click('::-p-text(From not above to)');
 		await press('Swap the two…');
 		await shows('Swap the two: 2 cells');
 		await press('Do it');
@@ -121,19 +119,15 @@ describe('Check', () => {
 
 	it('leaves a finding only with a reason', async () => {
 		await reveal('Deeper than the hole', 'below the end of K-3');
-		const groups = await page.$$('section');
-		for (const g of groups) {
-			if (!(await g.evaluate((e) => e.textContent!.includes('below the end of K-3')))) continue;
-			await (await g.$('::-p-text(Seen, leave it…)'))!.click();
-			await (await g.waitForSelector('input[aria-label="Why it is left"]'))!.type('the hole was deepened');
-			await page.keyboard.press('Enter');
-			break;
-		}
+		await click('::-p-xpath(//section[contains(., "below the end of K-3")]//button[contains(., "Seen, leave it")])');
+		await enter('input[aria-label="Why it is left"]');
+		await page.keyboard.type('the hole was deepened');
+		await page.keyboard.press('Enter');
 		await shows('seen: the hole was deepened');
 	});
 
 	it('silences a rule with a reason and changes a bound', async () => {
-		await (await page.waitForSelector('::-p-aria([name="Rules"][role="link"])'))!.click();
+		await press('Rules', 'link');
 		await page.waitForSelector('input[aria-label="Why Hole without rows is silenced"]');
 		await page.type('input[aria-label="Why Hole without rows is silenced"]', 'only some were logged');
 		await page.keyboard.press('Enter');
@@ -145,7 +139,7 @@ describe('Check', () => {
 	});
 
 	it('shows a table at a glance', async () => {
-		await (await page.waitForSelector('::-p-aria([name="Overview"][role="link"])'))!.click();
+		await press('Overview', 'link');
 		await shows('Numbers');
 		await page.waitForSelector('svg[aria-label="Histogram of to"], svg[aria-label="Histogram of Endteufe"]');
 	});

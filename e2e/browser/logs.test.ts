@@ -10,7 +10,7 @@ let page: Page;
 let api: Api;
 let project: string;
 let errors: string[];
-const { one, shows, press, choose, click } = hands(() => page);
+const { one, shows, press, choose, click, enter } = hands(() => page);
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 	await settled(page);
@@ -125,16 +125,17 @@ it('a boundary of the version is dragged in the log, in both intervals at once',
 it('a rule picks; one that picks nothing says so, one that can not be read is refused', async () => {
 	await settled(page);
 	await choose('select[aria-label="Rule"]', 'filter');
-	const field = await one('input[aria-label="Expression over the columns"]');
-	await field.type("contains(Lithology, 's')");
+	const rule = async (text: string) => {
+		await enter('input[aria-label="Expression over the columns"]');
+		await page.keyboard.type(text);
+	};
+	await rule("contains(Lithology, 's')");
 	await press('Pick');
 	await until(async () => Number((await selected())?.[1]) > 5, 'many are picked');
-	await field.click({ count: 3 });
-	await field.type("Lithology = 'nobody wrote this'");
+	await rule("Lithology = 'nobody wrote this'");
 	await press('Pick');
 	await shows('The rule picks no interval');
-	await field.click({ count: 3 });
-	await field.type('Lithology = (');
+	await rule('Lithology = (');
 	await press('Pick');
 	await one('[role=alert], [role=status]');
 	expect(errors).toEqual([]);
@@ -203,9 +204,8 @@ it('an outline in space picks what is seen within it, by a drag and by keys; a r
 
 it('picked codes glow in all panes, become a unit as one change, and go to units by their number', async () => {
 	await go('interpret?panes=section');
-	const boxes = await page.$$('table.plain tbody input[type=checkbox]');
-	await boxes[0]!.click();
-	await boxes[1]!.click();
+	await click('table.plain tbody input[type=checkbox]');
+	await click('table.plain tbody input[type=checkbox]', { at: 1 });
 	await shows('2 picked');
 	await until(
 		() =>
@@ -223,7 +223,7 @@ it('picked codes glow in all panes, become a unit as one change, and go to units
 	await undo();
 	await until(async () => (await units()).length === before, 'one step takes it back');
 	await settled(page);
-	await (await page.$$('table.plain tbody input[type=checkbox]'))[0]!.click();
+	await click('table.plain tbody input[type=checkbox]');
 	await shows('1 picked');
 	const label = () => api.call<{ changes: { undo: { label: string } } }>('GET', `/projects/${project}`);
 	await page.keyboard.press('2');

@@ -1,7 +1,8 @@
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Api, TestServer } from '../server';
-import { hands, pageOf, PATIENCE, settled, until, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, pageOf, settled, until, visit } from './visit';
 
 // What is looked at: the block taken apart, names on sections, what is selected, and lists of which many are picked.
 let server: TestServer;
@@ -150,10 +151,8 @@ describe('several sections', () => {
 		expect(await labels()).toEqual(['Section A–A′', 'Section A–A′']);
 		await until(async () => (await holes())[0]! > 0, 'holes are beside it');
 		const wide = (await holes())[0]!;
-		const keep = await page.$$('[aria-label="Keep this section in this pane"]');
-		await keep[1]!.click();
-		const next = await page.$$('[aria-label="Next section"]');
-		await next[1]!.click();
+		await click('[aria-label="Keep this section in this pane"]', { at: 1 });
+		await click('[aria-label="Next section"]', { at: 1 });
 		await until(async () => (await labels())[1] === 'Section B–B′', 'the second pane shows the other one');
 		expect((await labels())[0]).toBe('Section A–A′');
 		// Its corridor is narrower.
@@ -166,7 +165,7 @@ describe('several sections', () => {
 				i
 			);
 		await until(async () => (await shape(1)) / (await shape(0)) > 2, 'it is drawn taller');
-		await (await page.$$('[aria-label="Keep this section in this pane"]'))[1]!.click();
+		await click('[aria-label="Keep this section in this pane"]', { at: 1 });
 		await until(async () => (await labels())[1] === 'Section A–A′', 'it shows again what all look at');
 		await api.call('POST', `/projects/${project}/undo`, { others: true });
 	});
@@ -178,7 +177,7 @@ describe('what is selected', () => {
 		await press('Hask Tuff');
 		await until(async () => (await selection()).startsWith('unit~'), 'the address says it');
 		const address = await page.evaluate(() => location.href);
-		await page.evaluate(() => (document.querySelector('a[href$="/interpret"]') as HTMLElement).click());
+		await click('a[href$="/interpret"]');
 		await until(async () => page.url().includes('/interpret') && (await selection()).startsWith('unit~'), 'it goes along');
 		await page.goto(address, { waitUntil: 'load' });
 		await shows('Contact below');
@@ -202,10 +201,9 @@ describe('long lists', () => {
 		await until(async () => (await rows()).every((c) => /mud|mdst/i.test(c)), 'only what fits is listed');
 		const shown = await rows();
 		expect(shown.length).toBeGreaterThan(1);
-		const boxes = await page.$$('table.plain tbody input[type=checkbox]');
-		await boxes[0]!.click();
+		await click('table.plain tbody input[type=checkbox]');
 		await page.keyboard.down('Shift');
-		await boxes.at(-1)!.click();
+		await click('table.plain tbody input[type=checkbox]', { at: -1 });
 		await page.keyboard.up('Shift');
 		await shows(`${shown.length} picked`);
 		await choose('select[aria-label="Unit of the picked codes"]', 'tuff');

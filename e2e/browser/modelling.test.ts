@@ -5,7 +5,8 @@ import type { Browser, ElementHandle, HTTPRequest, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writePng } from '#core/formats/png';
 import type { Api, TestServer } from '../server';
-import { hands, PATIENCE, settled, until as comesAbout, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, settled, until as comesAbout, visit } from './visit';
 
 // Faults that die out, what a build tells, the doubt about it, grids, and photographs of core: through the screens.
 let server: TestServer;
@@ -14,7 +15,7 @@ let page: Page;
 let project: string;
 let api: Api;
 let errors: string[];
-const { one, shows, press, choose, write, click } = hands(() => page);
+const { one, shows, press, choose, write, click, enter } = hands(() => page);
 /** Waits until something is so, and the page knows it. */
 const until = async (what: () => Promise<boolean>) => {
 	await comesAbout(what);
@@ -59,13 +60,13 @@ describe('Interpret', () => {
 		await click('::-p-text(Places on it at depth)');
 		const typed = async (text: string) => {
 			await page.waitForSelector('textarea[aria-label="Places on Sallow Fault"]', { visible: true });
-			await page.click('textarea[aria-label="Places on Sallow Fault"]', { count: 3 });
+			await enter('textarea[aria-label="Places on Sallow Fault"]');
 			await page.keyboard.type(text);
 			await page.keyboard.press('Tab');
 		};
 		// What was opened by hand stays open, and the focus in it, when something changes elsewhere meanwhile.
 		await page.waitForSelector('textarea[aria-label="Places on Sallow Fault"]', { visible: true });
-		await page.click('textarea[aria-label="Places on Sallow Fault"]');
+		await enter('textarea[aria-label="Places on Sallow Fault"]');
 		await page.keyboard.type('402300 49');
 		await api.call('PATCH', `/projects/${project}`, { description: 'Another window was here' });
 		await settled(page);
@@ -216,8 +217,7 @@ describe('Build', () => {
 		);
 	});
 	it('runs an ensemble and shows the spread of the volumes', async () => {
-		const summary = await page.waitForSelector('details summary.panel-title');
-		await summary!.click();
+		await click('details summary.panel-title');
 		await write('Models', '3');
 		await write('Cells of, m', '250');
 		await press('Run');

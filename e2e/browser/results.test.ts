@@ -1,4 +1,4 @@
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Api, TestServer } from '../server';
 import { hands, settled, until, visit } from './visit';
@@ -10,7 +10,7 @@ let page: Page;
 let project: string;
 let api: Api;
 let errors: string[];
-const { one, shows, press, choose, write, click } = hands(() => page);
+const { one, shows, press, choose, write, click, enter } = hands(() => page);
 const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 const at = (path: string) => `/projects/${project}${path}`;
 interface Result {
@@ -114,8 +114,7 @@ describe('models', () => {
 		await until(async () => (await models()).length === 2, 'the copy');
 		await shows(`${first!.name} (copy)`);
 		await settled(page);
-		const name = (await one('[aria-label="Name of model 2"]')) as ElementHandle<HTMLInputElement>;
-		await name.click({ count: 3 });
+		await enter('[aria-label="Name of model 2"]');
 		await page.keyboard.type('The other idea');
 		await page.keyboard.press('Enter');
 		await until(async () => (await models())[1]!.name === 'The other idea', 'the name');

@@ -6,7 +6,8 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Api, TestServer } from '../server';
 import { plainBench } from '../../web/src/lib/workbench/state';
-import { hands, PATIENCE, settled, until, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, settled, until, visit } from './visit';
 
 // Data that want to be more than data, and hands that do not do things in the order that was meant.
 let server: TestServer;
@@ -16,7 +17,7 @@ let api: Api;
 let errors: string[];
 let project: string;
 const tables: Record<string, string> = {};
-const { one, shows, press } = hands(() => page);
+const { one, shows, press, enter } = hands(() => page);
 const EVIL = '<img src=x onerror="window.ran=1"><script>window.ran=1</script>';
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
 const quoted = (s: string) => `"${s.replaceAll('"', '""')}"`;
@@ -106,13 +107,14 @@ describe('typing', () => {
 		await go('build');
 		// What comes while somebody types would take its place.
 		await settled(page);
-		const field = await one('input[type=number]:not([disabled])');
-		await field.click({ count: 3 });
+		const number = 'input[type=number]:not([disabled])';
+		const field = await one(number);
+		await enter(number);
 		await page.keyboard.type('2,5');
 		await page.keyboard.press('Tab');
 		expect(await field.evaluate((f) => (f as HTMLInputElement).value)).toBe('2.5');
 		// A letter is none of a number, and 1,234 could be two of them.
-		await field.click({ count: 3 });
+		await enter(number);
 		await page.keyboard.type('1,234');
 		await page.keyboard.press('Tab');
 		expect(await field.evaluate((f) => (f as HTMLInputElement).validationMessage)).toContain('two ways');

@@ -11,7 +11,7 @@ let api: Api;
 let project: string;
 let logged: string;
 let errors: string[];
-const { one, shows, press, choose, click } = hands(() => page);
+const { one, shows, press, choose, click, enter, write } = hands(() => page);
 const WELLS = ['A1', 'A2', 'A3'];
 const go = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
@@ -92,14 +92,9 @@ describe('ranks', () => {
 		expect((await schemes())[0]!.units.map((u) => u.name)).toEqual(['Upper', 'Alder', 'Birch', 'Cedar']);
 		// A base that is younger than its top is kept, and said.
 		await click('[aria-label="Units of Scheme"] li:nth-child(4) button');
-		const base = await one('::-p-aria([name="Base, Ma"][role="textbox"])');
-		await base.click({ count: 3 });
-		await page.keyboard.type('50');
-		await page.keyboard.press('Tab');
+		await write('Base, Ma', '50');
 		await shows('is not younger than its base');
-		await base.click({ count: 3 });
-		await page.keyboard.type('many');
-		await page.keyboard.press('Tab');
+		await write('Base, Ma', 'many');
 		await until(async () => (await schemes())[0]!.units[3]!.base === 50, 'what is no number changes nothing');
 		await api.call('POST', `/projects/${project}/undo`, { others: true });
 		await until(async () => (await schemes())[0]!.units[3]!.base === 70, 'it is as it was');
@@ -273,8 +268,7 @@ describe('a correlation', () => {
 		await press('Time chart');
 		await shows('Era (10) › Period (22) › Epoch (34)');
 		await go('examine?panes=correlation');
-		const add = await one('[aria-label="Add a hole to the correlation"]');
-		await add.click();
+		await enter('[aria-label="Add a hole to the correlation"]');
 		await page.keyboard.type('B9');
 		await page.keyboard.press('Enter');
 		await shows('There is no hole B9.');

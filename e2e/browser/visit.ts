@@ -1,10 +1,7 @@
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { demoArchive } from '../demo-archive';
-import { launchBrowser } from '../browser-launch';
+import { launchBrowser, PATIENCE } from '../browser-launch';
 import { client, startServer } from '../server';
-
-/** How long a page may take to show something, ms: far longer than it should, for a machine that is busy with other things. */
-export const PATIENCE = Number(process.env['MALACHITE_PATIENCE'] ?? 240_000);
 
 /**
  * A server of its own with the demo ground in it, and a page to look at it.
@@ -54,11 +51,15 @@ export const hands = (page: () => Page) => {
 	/**
 	 * Presses what a selector names, until that was what took the press. What is looked for may be drawn anew just then, and what lies
 	 * beside it may come late and push it aside: a press that landed beside it is none, and is made again.
+	 * @param how.count as a double or triple click
+	 * @param how.at which of those that it names, from the last when negative
 	 */
-	const click = async (selector: string, count = 1) => {
+	const click = async (selector: string, { count = 1, at = 0 } = {}) => {
 		let why: unknown = 'it was drawn anew again and again';
 		for (const end = Date.now() + PATIENCE; Date.now() < end;) {
-			const thing = (await page().locator(selector).setTimeout(PATIENCE).waitHandle()) as ElementHandle<Element>;
+			await page().locator(selector).setTimeout(PATIENCE).waitHandle();
+			const thing = (await page().$$(selector)).at(at);
+			if (!thing) continue;
 			const isWatched = await thing.evaluate(watchForPress).catch(() => false);
 			if (isWatched) {
 				await thing
@@ -75,6 +76,11 @@ export const hands = (page: () => Page) => {
 		}
 		throw new Error(`${selector} was not pressed: ${String(why)}`);
 	};
+	/** Presses a field until it has the keyboard, with all that stands in it chosen: what lies above may move it from under the press. */
+	const enter = async (selector: string) => {
+		const has = async () => (await one(selector)).evaluate((e) => e === document.activeElement);
+		await until(async () => (await click(selector, { count: 3 }), await has()), `${selector} takes the keyboard`);
+	};
 	return {
 		one,
 		shows: (text: string) => page().waitForFunction((t) => document.body.innerText.includes(t), { timeout: PATIENCE }, text),
@@ -87,11 +93,10 @@ export const hands = (page: () => Page) => {
 				return (await list.select(value)).includes(value);
 			}, `${selector} has ${value}`);
 		},
-		/** Writes a value into a field of a name: once the field has the keyboard, since what lies above it may move it from under the press. */
+		enter,
+		/** Writes a value into a field of a name. */
 		write: async (name: string, value: string) => {
-			const selector = `::-p-aria([name="${name}"])`;
-			const has = async () => (await one(selector)).evaluate((e) => e === document.activeElement);
-			await until(async () => (await click(selector, 3), await has()), `${name} takes the keyboard`);
+			await enter(`::-p-aria([name="${name}"])`);
 			await page().keyboard.type(value);
 			await page().keyboard.press('Tab');
 		}

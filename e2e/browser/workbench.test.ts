@@ -6,7 +6,8 @@ import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoTables } from '../../demo/generate';
 import type { Api, TestServer } from '../server';
-import { hands, PATIENCE, settled, until, visit } from './visit';
+import { PATIENCE } from '../browser-launch';
+import { hands, settled, until, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
@@ -100,7 +101,7 @@ describe('space', () => {
 		});
 		await other.goto(`${server.url}/${project}/examine?panes=space`, { waitUntil: 'load' });
 		await other.waitForFunction(() => document.body.innerText.includes('shows no 3D'), { timeout: PATIENCE });
-		await (await other.waitForSelector('::-p-aria([name="Show the map here"])'))!.click();
+		await hands(() => other).press('Show the map here');
 		await other.waitForSelector('[aria-label^="Map of 60 holes"]');
 		await other.close();
 	});
@@ -264,7 +265,7 @@ describe('log', () => {
 		await one('[role=group][aria-label="Tracks"]');
 		const count = () => page.$$eval('[aria-label^="Remove the track of"]', (x) => x.length);
 		const before = await count();
-		await (await page.$$('[aria-label^="Remove the track of"]'))[before - 1]!.click();
+		await click('[aria-label^="Remove the track of"]', { at: -1 });
 		await page.waitForFunction((n) => document.querySelectorAll('[aria-label^="Remove the track of"]').length === n, {}, before - 1);
 		await press('Track');
 		await page.waitForFunction((n) => document.querySelectorAll('[aria-label^="Remove the track of"]').length === n, {}, before);
