@@ -65,11 +65,11 @@ export function* fitIntrusion(
 	}
 	const intercepts = interceptsOf(contacts, seen, unit);
 	// What faults offset lies in several planes, and is one sheet.
-	const all = intrusion.cut.faults.length ? [intercepts] : partSheets(intercepts, mostSheets(sequences), seen);
+	const { parts: all, alone } = partSheets(intercepts, intrusion.cut.faults.length ? 1 : mostSheets(sequences), seen);
 	const odd = new Map<Intercept, number>();
 	const whose = interceptAt(intercepts);
 	if (input.column[unit]!.form !== 'body')
-		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose)) odd.set(i, off);
+		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose, alone)) odd.set(i, off);
 	const parts = all.map((part) => part.filter((i) => !odd.has(i)));
 	const lies = parts.map((p) => lieOf(p, seen, unit));
 	const form =

@@ -9,9 +9,13 @@ const NEIGHBOURS = 6;
 /** Where a hole crosses an intrusion. */
 export interface Intercept {
 	middle: Vec3;
+	/** Midway of what was seen of it, where that goes on from the one contact that was met. */
+	centre?: Vec3;
 	/** Both ends, or the one that was met. */
 	contacts: ContactPoint[];
 }
+/** Where the sheet is, nearest to what is known. */
+export const centreOf = (i: Intercept): Vec3 => i.centre ?? i.middle;
 
 /**
  * Contacts of one hole by the run of the intrusion that they bound; contacts without one (traces on the map) are runs of their own. Where one
@@ -35,10 +39,33 @@ export function interceptsOf(contacts: readonly ContactPoint[], seen: readonly O
 			if (b && h.inside.some(between) && !h.older.some(between)) {
 				out.push({ middle: [(a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2], contacts: [a, b] });
 				i++;
-			} else out.push({ middle: [a.x, a.y, a.z], contacts: [a] });
+			} else {
+				const last = lastInside(h, a.depth, h.contacts[i - 1]?.depth ?? -Infinity, b?.depth ?? Infinity);
+				out.push({
+					middle: [a.x, a.y, a.z],
+					contacts: [a],
+					...(last ? { centre: [(a.x + last.x) / 2, (a.y + last.y) / 2, (a.z + last.z) / 2] } : {})
+				});
+			}
 		}
 	}
 	return out.sort((a, b) => a.middle[0] - b.middle[0] || a.middle[1] - b.middle[1] || a.middle[2] - b.middle[2]);
+}
+
+/** The farthest place inside that is seen from the one contact of a run, between the contacts next to it. */
+function lastInside(
+	h: { inside: readonly Observation[]; older: readonly Observation[] },
+	at: number,
+	above: number,
+	below: number
+): Observation | undefined {
+	const away = (o: Observation) => Math.abs(o.depth - at);
+	const [down, up] = [true, false].map((isDown) => {
+		const side = (o: Observation) => (isDown ? o.depth > at + SAME_DEPTH && o.depth < below : o.depth < at - SAME_DEPTH && o.depth > above);
+		const end = Math.min(Infinity, ...h.older.filter(side).map(away));
+		return h.inside.filter((o) => side(o) && away(o) < end).sort((a, b) => away(b) - away(a))[0];
+	});
+	return down && up ? undefined : (down ?? up);
 }
 
 /** Mean of places. */

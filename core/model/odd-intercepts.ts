@@ -49,19 +49,23 @@ const MOST_ODD = 0.25;
  * left out in turns, as for contacts (see `oddOnes`), and each middle is measured across the sheet against the field of the others.
  * @param seen places with their units, to tell holes from lines on the map, which are believed
  * @param whose the intercept, of all, that a place inside belongs to
+ * @param alone those that are known to lie off all sheets of the unit, and how far
  * @returns how far off each of them is, length units; none where they are too many for a sheet
  */
 export function* oddIntercepts(
 	intrusion: Pick<Intrusion, 'input' | 'unit' | 'cut'>,
 	part: readonly Intercept[],
 	seen: readonly Observation[],
-	whose: WhoseIntercept
+	whose: WhoseIntercept,
+	alone: ReadonlyMap<Intercept, number> = new Map()
 ): Steps<Map<Intercept, number>> {
 	if (part.length > MOST) return new Map();
 	const certain = new Set(intrusion.input.certain);
 	const inHoles = new Set(seen.filter((o) => o.unit === intrusion.unit).map((o) => o.hole));
 	// What lies alone, off the plane of all others, tells nothing of the sheet; the rest is measured without it.
-	const stray = [...strayIntercepts(part, seen)].filter(
+	const known = new Map(part.flatMap((i) => (alone.has(i) ? [[i, alone.get(i)!] as const] : [])));
+	const others = part.filter((i) => !known.has(i));
+	const stray = [...known, ...strayIntercepts(others, seen)].filter(
 		([
 			{
 				contacts: [c]

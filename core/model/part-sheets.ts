@@ -1,6 +1,6 @@
 import type { Observation } from '../units/contacts';
 import { quantileSorted } from '../statistics/spread';
-import { nearestOf, type Intercept } from './intercepts';
+import { centreOf, nearestOf, type Intercept } from './intercepts';
 import {
 	alongHoles,
 	bestPlane,
@@ -33,6 +33,12 @@ const ROUGH = 0.1;
 /** Intercepts that are compared with their neighbours. */
 const ASKED = 300;
 
+interface Parted {
+	parts: Intercept[][];
+	/** Those that lie alone, off the planes of several sheets, with how far off: rock with a wrong code. */
+	alone: Map<Intercept, number>;
+}
+
 /**
  * Intercepts of one unit by the sheets that they belong to: where holes cross it again and again it is several. Planes through three intercepts
  * are tried (random sample consensus, Fischler & Bolles 1981); each takes one intercept of a hole at most.
@@ -40,8 +46,8 @@ const ASKED = 300;
  * @param seen places in holes: a plane that holes pass without meeting the unit is none of them
  * @returns one list of all when hardly a hole crosses it twice, or no few planes explain where it was met
  */
-export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS, seen: Seen = []): Intercept[][] {
-	const whole = [[...intercepts]];
+export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS, seen: Seen = []): Parted {
+	const whole: Parted = { parts: [[...intercepts]], alone: new Map() };
 	if (most < 2) return whole;
 	const repeated = isRepeated(intercepts);
 	const near = nearPlane(intercepts);
@@ -60,12 +66,12 @@ export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS,
 	}
 	// More sheets than are allowed: none of them is left out.
 	const further = found.length === most ? bestPlane(rest, near, along) : null;
-	if (further && !isByChance(further.plane, further.on.length, near, along, rest.length)) return whole;
+	if (further && !isByChance(further.plane, further.on, near, along, rest.length)) return whole;
 	// Wrong codes that happen to lie near one plane are no sheet: the last found is asked first, with all that lie on none.
 	let stray = rest.length;
 	while (found.length > 1) {
 		const { plane, on } = found.at(-1)!;
-		if (!isByChance(plane, on.length, near, along, stray + on.length)) break;
+		if (!isByChance(plane, on, near, along, stray + on.length)) break;
 		stray += on.length;
 		found.pop();
 	}
@@ -76,25 +82,25 @@ export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS,
 		parts = shared(intercepts, planes);
 		parts.forEach((part, k) => {
 			// One that lies far off turns none of them.
-			const close = part.filter((i) => offOf(planes[k]!, i.middle) <= 2 * near);
-			const plane = close.length >= 3 ? planeThrough(close.map((i) => i.middle)) : null;
+			const close = part.filter((i) => offOf(planes[k]!, centreOf(i)) <= 2 * near);
+			const plane = close.length >= 3 ? planeThrough(close.map(centreOf)) : null;
 			if (plane) planes[k] = plane;
 		});
 	}
-	const own = parts.flatMap((part, k) => part.map((i) => ({ i, off: offOf(planes[k]!, i.middle) }))).sort((a, b) => a.off - b.off);
+	const own = parts.flatMap((part, k) => part.map((i) => ({ i, off: offOf(planes[k]!, centreOf(i)) }))).sort((a, b) => a.off - b.off);
 	const explained = own.filter(({ off }) => off <= 1.5 * near).length;
 	const known = byHole(intercepts);
-	const alone = repeated ? own.slice(explained).filter(({ i }) => isAlone(i, known, along, near)).length : 0;
-	const believed = own.slice(0, Math.ceil(least * (own.length - alone))).map(({ off }) => off);
-	const others = parts.flatMap((part, k) => part.map((i) => Math.min(...planes.map((p, o) => (o === k ? Infinity : offOf(p, i.middle))))));
+	const alone = new Map(own.slice(explained).flatMap(({ i, off }) => (isAlone(i, known, along, near) ? [[i, off] as const] : [])));
+	const believed = own.slice(0, Math.ceil(least * (own.length - alone.size))).map(({ off }) => off);
+	const others = parts.flatMap((part, k) => part.map((i) => Math.min(...planes.map((p, o) => (o === k ? Infinity : offOf(p, centreOf(i)))))));
 	const apart = quantileSorted(Float64Array.from(others).sort(), 0.5);
 	const rough = Math.sqrt(believed.reduce((s, d) => s + d * d, 0) / believed.length);
 	const crossing = (part: readonly Intercept[]) => part.filter((i) => i.contacts.length > 1).length;
 	return parts.some((p) => p.length < FEWEST || crossing(p) < FEWEST_CROSSING) ||
-		explained < Math.max(EXPLAINED_OF_ALL * intercepts.length, least * (intercepts.length - alone)) ||
+		explained < Math.max(EXPLAINED_OF_ALL * intercepts.length, least * (intercepts.length - alone.size)) ||
 		!(rough < ROUGH * apart)
 		? whole
-		: parts;
+		: { parts, alone };
 }
 
 /** Share of intercepts that lie far off the plane through their neighbours in other holes. */
@@ -102,9 +108,9 @@ function shareOffNeighbours(intercepts: readonly Intercept[], near: number): num
 	const asked = intercepts.filter((_, k) => k % Math.ceil(intercepts.length / ASKED) === 0);
 	const off = asked.filter((i) => {
 		const others = intercepts.filter((o) => o.contacts[0]!.hole !== i.contacts[0]!.hole);
-		const around = nearestOf(others, i.middle, (o) => o.middle).map((o) => o.middle);
+		const around = nearestOf(others, centreOf(i), centreOf).map(centreOf);
 		const plane = around.length > 3 ? planeThrough(around) : null;
-		return plane !== null && offOf(plane, i.middle) > near;
+		return plane !== null && offOf(plane, centreOf(i)) > near;
 	});
 	return off.length / asked.length;
 }
@@ -113,7 +119,7 @@ function shareOffNeighbours(intercepts: readonly Intercept[], near: number): num
 function shared(intercepts: readonly Intercept[], planes: readonly Plane[]): Intercept[][] {
 	const out: Intercept[][] = planes.map(() => []);
 	for (const own of byHole(intercepts).values()) {
-		const pairs = own.flatMap((i) => planes.map((p, k) => ({ i, k, off: offOf(p, i.middle) }))).sort((a, b) => a.off - b.off);
+		const pairs = own.flatMap((i) => planes.map((p, k) => ({ i, k, off: offOf(p, centreOf(i)) }))).sort((a, b) => a.off - b.off);
 		const [placed, used] = [new Set<Intercept>(), new Set<number>()];
 		for (const free of [true, false])
 			for (const { i, k } of pairs)

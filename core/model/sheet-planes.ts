@@ -2,7 +2,7 @@ import { dot, subtract, type Vec3 } from '../geometry/vector';
 import { seededRandom } from '../statistics/random';
 import type { Observation } from '../units/contacts';
 import { acrossAll } from './sheet-lie';
-import { meanOf, type Intercept } from './intercepts';
+import { centreOf, meanOf, type Intercept } from './intercepts';
 
 /** Intercepts of a sheet, at least. */
 export const FEWEST = 5;
@@ -17,6 +17,8 @@ const OFF = 0.07;
 const PASSED = 0.5;
 /** A plane that has so many intercepts with a greater chance than this, wherever they lie, is none. */
 const CHANCE = 0.01;
+/** Parts of the distance within which intercepts count as lying near a plane, at which that is asked. */
+const NEARNESS = [1, 1 / 2, 1 / 4];
 /** As many as this, of those that pass it without, meet a sheet: wrong codes of a few make none. */
 const LEAST_MET = 0.25;
 
@@ -80,13 +82,26 @@ function passing(plane: Plane, along: Along, on: readonly Intercept[]): number {
 }
 
 /**
- * Whether so many intercepts may lie near a plane by chance, though they lie anywhere along the holes: three lie near the plane through them;
- * how many of the others do follows a Poisson law, and there are as many planes to choose from as threes.
+ * Whether intercepts may lie as near to a plane as they do by chance, though they lie anywhere along the holes: three lie near the plane
+ * through them; how many of the others do follows a Poisson law, and there are as many planes to choose from as threes. It is asked of the
+ * whole distance within which they count and of parts of it (each with its share of the chance, Bonferroni): a few that lie on a plane nearly
+ * exactly show as much as many that lie near it.
  * @param on those that lie near it
  * @param near how far off it they lie at most
  * @param count how many they are in all
  */
-export function isByChance(plane: Plane, on: number, near: number, along: Along, count: number): boolean {
+export function isByChance(plane: Plane, on: readonly Intercept[], near: number, along: Along, count: number): boolean {
+	const threes = (count * (count - 1) * (count - 2)) / 6;
+	const off = on.map((i) => offOf(plane, centreOf(i)));
+	return NEARNESS.every((part) => {
+		const share = shareNear(plane, part * near, along);
+		const chance = atLeast(off.filter((d) => d <= part * near).length - 3, (count - 3) * share);
+		return share > 0 && NEARNESS.length * threes * chance > CHANCE;
+	});
+}
+
+/** Share of the lengths of holes that lies so near to a plane. */
+function shareNear(plane: Plane, near: number, along: Along): number {
 	let [whole, within] = [0, 0];
 	for (const places of along.values())
 		for (let i = 1; i < places.length; i++) {
@@ -98,9 +113,7 @@ export function isByChance(plane: Plane, on: number, near: number, along: Along,
 			if (high > low) within += (length * Math.max(0, Math.min(high, near) - Math.max(low, -near))) / (high - low);
 			else if (Math.abs(p) <= near) within += length;
 		}
-	if (!(whole > 0)) return false;
-	const threes = (count * (count - 1) * (count - 2)) / 6;
-	return threes * atLeast(on - 3, ((count - 3) * within) / whole) > CHANCE;
+	return whole > 0 ? within / whole : 0;
 }
 
 /** Chance of so many or more, of a Poisson law of a mean. */
@@ -123,17 +136,17 @@ export function bestPlane(list: readonly Intercept[], near: number, along: Along
 	for (let t = 0; t < TRIALS; t++) {
 		const three = [pick(), pick(), pick()];
 		if (new Set(three.map((i) => i.contacts[0]!.hole)).size < 3) continue;
-		const plane = planeThrough(three.map((i) => i.middle));
+		const plane = planeThrough(three.map(centreOf));
 		if (!plane) continue;
-		const on = nearestOfHoles(list, plane).filter((i) => offOf(plane, i.middle) <= near);
+		const on = nearestOfHoles(list, plane).filter((i) => offOf(plane, centreOf(i)) <= near);
 		if (on.length < FEWEST || on.length <= (best?.score ?? -Infinity)) continue;
 		const passed = passing(plane, along, on);
 		const score = on.length - PASSED * passed;
 		if (on.length >= LEAST_MET * passed && score > (best?.score ?? -Infinity)) best = { plane, on, score };
 	}
-	const refined = best && planeThrough(best.on.map((i) => i.middle));
+	const refined = best && planeThrough(best.on.map(centreOf));
 	if (!best || !refined) return best;
-	const on = nearestOfHoles(list, refined).filter((i) => offOf(refined, i.middle) <= near);
+	const on = nearestOfHoles(list, refined).filter((i) => offOf(refined, centreOf(i)) <= near);
 	return on.length >= best.on.length ? { plane: refined, on } : best;
 }
 
@@ -147,10 +160,10 @@ export const nearPlane = (list: readonly Intercept[]): number => OFF * spreadOf(
 
 /** How far intercepts are spread (root mean square), length units. */
 function spreadOf(list: readonly Intercept[]): number {
-	const center = meanOf(list.map((i) => i.middle));
-	return Math.sqrt(list.reduce((s, i) => s + Math.hypot(...subtract(i.middle, center)) ** 2, 0) / list.length);
+	const center = meanOf(list.map(centreOf));
+	return Math.sqrt(list.reduce((s, i) => s + Math.hypot(...subtract(centreOf(i), center)) ** 2, 0) / list.length);
 }
 
 /** Of each hole the intercept nearest to a plane. */
 export const nearestOfHoles = (list: readonly Intercept[], plane: Plane): Intercept[] =>
-	[...byHole(list).values()].map((own) => own.reduce((a, b) => (offOf(plane, b.middle) < offOf(plane, a.middle) ? b : a)));
+	[...byHole(list).values()].map((own) => own.reduce((a, b) => (offOf(plane, centreOf(b)) < offOf(plane, centreOf(a)) ? b : a)));

@@ -39,7 +39,7 @@ describe('rock with the code of a sheet', () => {
 				fc.double({ min: -0.2, max: 0.2, noNaN: true }),
 				(seed, count, dip) => {
 					const { sheet, others, all } = sheetAnd(seed, count, dip);
-					expect(partSheets(all, 4, seen)).toHaveLength(1);
+					expect(partSheets(all, 4, seen).parts).toHaveLength(1);
 					const stray = strayIntercepts(all, seen);
 					expect(sheet.filter((i) => stray.has(i))).toEqual([]);
 					// One may lie beside another in the next hole.
@@ -101,7 +101,7 @@ describe('a body that holes cross more than once', () => {
 				input.observations,
 				0
 			);
-			expect(partSheets(intercepts, 4, input.observations)).toHaveLength(1);
+			expect(partSheets(intercepts, 4, input.observations).parts).toHaveLength(1);
 		}
 	});
 });

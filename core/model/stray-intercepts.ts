@@ -1,6 +1,6 @@
 import { dot, subtract, type Vec3 } from '../geometry/vector';
 import { quantileSorted } from '../statistics/spread';
-import type { Intercept } from './intercepts';
+import { centreOf, type Intercept } from './intercepts';
 import {
 	alongHoles,
 	bestPlane,
@@ -35,9 +35,9 @@ export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): M
 	const near = nearPlane(intercepts);
 	const along = alongHoles(seen);
 	const best = bestPlane(intercepts, near, along);
-	if (!best || isByChance(best.plane, best.on.length, near, along, intercepts.length)) return none;
+	if (!best || isByChance(best.plane, best.on, near, along, intercepts.length)) return none;
 	const { plane } = best;
-	const by = new Map(intercepts.map((i) => [i, offOf(plane, i.middle)]));
+	const by = new Map(intercepts.map((i) => [i, offOf(plane, centreOf(i))]));
 	const thick = best.on.flatMap(({ contacts: [a, b] }) =>
 		b ? [Math.abs(dot(subtract([b.x, b.y, b.z], [a!.x, a!.y, a!.z]), plane.normal))] : []
 	);
@@ -58,7 +58,7 @@ export function isAlone(i: Intercept, known: ReadonlyMap<string, readonly Interc
 	const { hole } = i.contacts[0]!;
 	const passes = [...along].flatMap(([other, places]) => {
 		if (other === hole) return [];
-		const at = nearestOn(places, i.middle);
+		const at = nearestOn(places, centreOf(i));
 		return at ? [{ ...at, other }] : [];
 	});
 	const meet = passes
