@@ -20,23 +20,26 @@ const EXPLAINED_OF_ALL = 0.35;
 const EXPLAINED = 0.85;
 /** Beyond so many times what those of a sheet may be off its plane, one is far off it. */
 const FAR = 1.5;
+/** They keep to a plane nearly exactly when they are off it (root mean square) by less than this share of what they may be. */
+const EXACT = 1 / 3;
 /** Holes nearest to an intercept, and how many of them meet the unit there, too, where it is not alone. */
 const AROUND = 4;
 const BESIDE = 2;
 
 /**
- * Intercepts that lie off the one plane of a sheet that holes meet again and again, each alone, with how far off it they are: rock with a
+ * Intercepts that lie off the one plane of a sheet that holes meet again and again, or that is nearly plane, each alone, with how far off it they are: rock with a
  * wrong code. None where that plane may be by chance, or does not explain the others.
  */
 export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): Map<Intercept, number> {
 	const none = new Map<Intercept, number>();
 	const known = byHole(intercepts);
-	if (!isRepeated(intercepts)) return none;
 	const near = nearPlane(intercepts);
 	const along = alongHoles(seen);
 	const best = bestPlane(intercepts, near, along);
 	if (!best || isByChance(best.plane, best.on, near, along, intercepts.length)) return none;
 	const { plane } = best;
+	// Where no hole meets it twice it may be one of any shape, but for one that keeps to a plane nearly exactly.
+	if (!isRepeated(intercepts) && !(rmsOf(best.on.map((i) => offOf(plane, centreOf(i)))) < EXACT * near)) return none;
 	const by = new Map(intercepts.map((i) => [i, offOf(plane, centreOf(i))]));
 	const thick = best.on.flatMap(({ contacts: [a, b] }) =>
 		b ? [Math.abs(dot(subtract([b.x, b.y, b.z], [a!.x, a!.y, a!.z]), plane.normal))] : []
@@ -52,6 +55,8 @@ export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): M
 	const second = intercepts.filter((i) => isSecond(i) && !alone.includes(i));
 	return new Map([...alone, ...second].map((i) => [i, by.get(i)!]));
 }
+
+const rmsOf = (list: readonly number[]): number => Math.sqrt(list.reduce((s, d) => s + d * d, 0) / list.length);
 
 /** Whether hardly any of the holes nearest to an intercept meets the unit where it passes there: a wrong code is alone, a part of a body is not. */
 export function isAlone(i: Intercept, known: ReadonlyMap<string, readonly Intercept[]>, along: Along, near: number): boolean {
