@@ -67,7 +67,7 @@ export function* fitIntrusion(
 	// What faults offset lies in several planes, and is one sheet.
 	const { parts: all, alone } = partSheets(intercepts, intrusion.cut.faults.length ? 1 : mostSheets(sequences), seen);
 	const odd = new Map<Intercept, number>();
-	const whose = interceptAt(intercepts);
+	const whose = interceptAt(intercepts, seen, unit);
 	if (input.column[unit]!.form !== 'body')
 		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose, alone)) odd.set(i, off);
 	const parts = all.map((part) => part.filter((i) => !odd.has(i)));

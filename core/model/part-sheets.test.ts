@@ -82,7 +82,7 @@ describe('one unit in several sheets', () => {
 
 	it('knows in which of its intercepts a place lies', () => {
 		const [upper, lower] = [met('A', 0, 0, -50), met('A', 0, 0, -150)];
-		const at = interceptAt([upper, lower]);
+		const at = interceptAt([upper, lower], [], 0);
 		expect([48, 56, 99, 101, 152].map((depth) => at({ hole: 'A', depth }) === lower)).toEqual([false, false, false, true, true]);
 		expect(at({ hole: 'B', depth: 50 })).toBeUndefined();
 	});

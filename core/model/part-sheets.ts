@@ -1,3 +1,4 @@
+import { SAME_DEPTH } from '../holes/path';
 import type { Observation } from '../units/contacts';
 import { quantileSorted } from '../statistics/spread';
 import { centreOf, nearestOf, type Intercept } from './intercepts';
@@ -134,14 +135,24 @@ function shared(intercepts: readonly Intercept[], planes: readonly Plane[]): Int
 
 export type WhoseIntercept = (o: Pick<Observation, 'hole' | 'depth'>) => Intercept | undefined;
 
-/** The intercepts that places inside an intrusion belong to, by place: of its hole the one around it, else the nearest. */
-export function interceptAt(intercepts: readonly Intercept[]): WhoseIntercept {
+/**
+ * The intercepts that places inside an intrusion belong to, by place: of its hole the one around it, else the nearest. None where older rock was
+ * seen on the way there: that is another crossing, of which no end was logged.
+ */
+export function interceptAt(intercepts: readonly Intercept[], seen: readonly Observation[], unit: number): WhoseIntercept {
 	const known = byHole(intercepts);
-	const away = (i: Intercept, depth: number) => {
-		const depths = i.contacts.map((c) => c.depth);
-		const [low, high] = [Math.min(...depths), Math.max(...depths)];
-		return Math.max(low - depth, depth - high, 0);
+	const older = new Map<string, number[]>();
+	for (const o of seen) if (o.unit > unit && known.has(o.hole)) (older.get(o.hole) ?? older.set(o.hole, []).get(o.hole)!).push(o.depth);
+	return ({ hole, depth }) => {
+		const near = (known.get(hole) ?? [])
+			.map((i) => {
+				const depths = i.contacts.map((c) => c.depth);
+				const end = Math.min(Math.max(depth, Math.min(...depths)), Math.max(...depths));
+				return { i, end, away: Math.abs(end - depth) };
+			})
+			.reduce<{ i: Intercept; end: number; away: number } | undefined>((a, b) => (a && a.away <= b.away ? a : b), undefined);
+		if (!near) return undefined;
+		const [low, high] = [Math.min(near.end, depth) + SAME_DEPTH, Math.max(near.end, depth) - SAME_DEPTH];
+		return older.get(hole)?.some((d) => d > low && d < high) ? undefined : near.i;
 	};
-	return (o) =>
-		(known.get(o.hole) ?? []).reduce<Intercept | undefined>((a, b) => (a && away(a, o.depth) <= away(b, o.depth) ? a : b), undefined);
 }
