@@ -16,6 +16,11 @@ export interface Intercept {
 }
 /** Where the sheet is, nearest to what is known. */
 export const centreOf = (i: Intercept): Vec3 => i.centre ?? i.middle;
+/** Length of what was seen of it along its hole, length units. */
+export function extentOf(i: Intercept): number {
+	const { x, y, z } = i.contacts[0]!;
+	return 2 * Math.hypot(...subtract(centreOf(i), [x, y, z]));
+}
 
 /**
  * Contacts of one hole by the run of the intrusion that they bound; contacts without one (traces on the map) are runs of their own. Where one

@@ -11,6 +11,7 @@ import {
 	isRepeated,
 	nearPlane,
 	offOf,
+	thinnerThan,
 	planeThrough,
 	type Plane,
 	type Seen
@@ -67,13 +68,13 @@ export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS,
 	}
 	// More sheets than are allowed: none of them is left out.
 	const further = found.length === most ? bestPlane(rest, near, along) : null;
-	if (further && !isByChance(further.plane, further.on, near, along, rest.length)) return whole;
+	if (further && !isByChance(further.plane, further.on, near, along, rest)) return whole;
 	// Wrong codes that happen to lie near one plane are no sheet: the last found is asked first, with all that lie on none.
-	let stray = rest.length;
+	const stray = [...rest];
 	while (found.length > 1) {
 		const { plane, on } = found.at(-1)!;
-		if (!isByChance(plane, on, near, along, stray + on.length)) break;
-		stray += on.length;
+		stray.push(...on);
+		if (!isByChance(plane, on, near, along, stray)) break;
 		found.pop();
 	}
 	const planes = found.map((f) => f.plane);
@@ -90,7 +91,9 @@ export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS,
 	}
 	const own = parts.flatMap((part, k) => part.map((i) => ({ i, off: offOf(planes[k]!, centreOf(i)) }))).sort((a, b) => a.off - b.off);
 	const explained = own.filter(({ off }) => off <= 1.5 * near).length;
-	const known = byHole(intercepts);
+	const onPlanes = new Set(own.slice(0, explained).map(({ i }) => i));
+	const isThinner = thinnerThan([...onPlanes]);
+	const known = byHole(intercepts.filter((i) => onPlanes.has(i) || !isThinner(i)));
 	const alone = new Map(own.slice(explained).flatMap(({ i, off }) => (isAlone(i, known, along, near) ? [[i, off] as const] : [])));
 	const believed = own.slice(0, Math.ceil(least * (own.length - alone.size))).map(({ off }) => off);
 	const others = parts.flatMap((part, k) => part.map((i) => Math.min(...planes.map((p, o) => (o === k ? Infinity : offOf(p, centreOf(i)))))));

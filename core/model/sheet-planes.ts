@@ -2,7 +2,8 @@ import { dot, subtract, type Vec3 } from '../geometry/vector';
 import { seededRandom } from '../statistics/random';
 import type { Observation } from '../units/contacts';
 import { acrossAll } from './sheet-lie';
-import { centreOf, meanOf, type Intercept } from './intercepts';
+import { quantileSorted } from '../statistics/spread';
+import { centreOf, extentOf, meanOf, type Intercept } from './intercepts';
 
 /** Intercepts of a sheet, at least. */
 export const FEWEST = 5;
@@ -16,9 +17,11 @@ const OFF = 0.07;
 /** A hole that passes a plane without meeting the unit counts so much of one that meets it there. */
 const PASSED = 0.5;
 /** A plane that has so many intercepts with a greater chance than this, wherever they lie, is none. */
-const CHANCE = 0.01;
+const CHANCE = 0.05;
 /** Parts of the distance within which intercepts count as lying near a plane, at which that is asked. */
 const NEARNESS = [1, 1 / 2, 1 / 4];
+/** What differs by more than this many times in how much was seen of it is much thinner or thicker. */
+const THICKER = 2;
 /** As many as this, of those that pass it without, meet a sheet: wrong codes of a few make none. */
 const LEAST_MET = 0.25;
 
@@ -84,20 +87,40 @@ function passing(plane: Plane, along: Along, on: readonly Intercept[]): number {
 /**
  * Whether intercepts may lie as near to a plane as they do by chance, though they lie anywhere along the holes: three lie near the plane
  * through them; how many of the others do follows a Poisson law, and there are as many planes to choose from as threes. It is asked of the
- * whole distance within which they count and of parts of it (each with its share of the chance, Bonferroni): a few that lie on a plane nearly
- * exactly show as much as many that lie near it.
+ * whole distance within which they count and of parts of it: a few that lie on a plane nearly exactly show as much as many that lie near it. And
+ * it is asked without those that were seen to be much thinner or thicker: single rows with wrong codes are no part of a thick dyke, wherever they
+ * lie. Each look has its share of the chance (Bonferroni).
  * @param on those that lie near it
  * @param near how far off it they lie at most
- * @param count how many they are in all
+ * @param among them and those that lie on no plane
  */
-export function isByChance(plane: Plane, on: readonly Intercept[], near: number, along: Along, count: number): boolean {
-	const threes = (count * (count - 1) * (count - 2)) / 6;
-	const off = on.map((i) => offOf(plane, centreOf(i)));
-	return NEARNESS.every((part) => {
-		const share = shareNear(plane, part * near, along);
-		const chance = atLeast(off.filter((d) => d <= part * near).length - 3, (count - 3) * share);
-		return share > 0 && NEARNESS.length * threes * chance > CHANCE;
+export function isByChance(plane: Plane, on: readonly Intercept[], near: number, along: Along, among: readonly Intercept[]): boolean {
+	const looks = [() => true, asThickAs(on)].flatMap((counts) => {
+		const count = among.filter(counts).length;
+		const off = on.filter(counts).map((i) => offOf(plane, centreOf(i)));
+		return NEARNESS.map((part) => ({ count, within: part * near, on: off.filter((d) => d <= part * near).length }));
 	});
+	return looks.every(({ count, within, on }) => {
+		const share = shareNear(plane, within, along);
+		const threes = (count * (count - 1) * (count - 2)) / 6;
+		return share > 0 && looks.length * threes * atLeast(on - 3, (count - 3) * share) > CHANCE;
+	});
+}
+
+const usualExtent = (some: readonly Intercept[]): number =>
+	some.length ? quantileSorted(Float64Array.from(some, extentOf).sort(), 0.5) : 0;
+
+/** Whether an intercept was seen to be much thinner, along its hole, than the middle one of some. */
+export function thinnerThan(some: readonly Intercept[]): (i: Intercept) => boolean {
+	const usual = usualExtent(some);
+	return (i) => extentOf(i) * THICKER < usual;
+}
+
+/** Whether it is neither much thinner nor much thicker. */
+function asThickAs(some: readonly Intercept[]): (i: Intercept) => boolean {
+	const usual = usualExtent(some);
+	const isThinner = thinnerThan(some);
+	return (i) => !isThinner(i) && extentOf(i) <= THICKER * usual;
 }
 
 /** Share of the lengths of holes that lies so near to a plane. */

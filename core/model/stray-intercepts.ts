@@ -10,6 +10,7 @@ import {
 	nearestOfHoles,
 	nearPlane,
 	offOf,
+	thinnerThan,
 	type Along,
 	type HolePlace,
 	type Seen
@@ -32,11 +33,10 @@ const BESIDE = 2;
  */
 export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): Map<Intercept, number> {
 	const none = new Map<Intercept, number>();
-	const known = byHole(intercepts);
 	const near = nearPlane(intercepts);
 	const along = alongHoles(seen);
 	const best = bestPlane(intercepts, near, along);
-	if (!best || isByChance(best.plane, best.on, near, along, intercepts.length)) return none;
+	if (!best || isByChance(best.plane, best.on, near, along, intercepts)) return none;
 	const { plane } = best;
 	// Where no hole meets it twice it may be one of any shape, but for one that keeps to a plane nearly exactly.
 	if (!isRepeated(intercepts) && !(rmsOf(best.on.map((i) => offOf(plane, centreOf(i)))) < EXACT * near)) return none;
@@ -49,6 +49,8 @@ export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): M
 	// A hole goes through a sheet once: what it meets beside that is none of it, as a rule.
 	const isSecond = (i: Intercept) => by.get(i)! > nearest.get(i.contacts[0]!.hole)! + Math.max(usual, near / 3);
 	const off = intercepts.filter((i) => by.get(i)! > FAR * near);
+	const isThinner = thinnerThan(best.on);
+	const known = byHole(intercepts.filter((i) => best.on.includes(i) || !isThinner(i)));
 	const alone = off.filter((i) => isAlone(i, known, along, near));
 	const explained = intercepts.length - off.length;
 	if (explained < Math.max(EXPLAINED_OF_ALL * intercepts.length, EXPLAINED * (intercepts.length - alone.length))) return none;
