@@ -1,4 +1,5 @@
 import type { Bound, FieldData, GradientDatum } from '../fields/data';
+import type { Field } from '../fields/field';
 import { valuesSteps, type Steps } from '../fields/steps';
 import { add, dot, scale, subtract, type Vec3 } from '../geometry/vector';
 import { quantileSorted } from '../statistics/spread';
@@ -7,7 +8,7 @@ import { note, rangeOf, tryFit, type SheetWalls } from './fit-sequence';
 import type { Place } from './ends-at';
 import type { Intrusion } from './intrusion';
 import { meanOf, nearestOf, type Intercept } from './intercepts';
-import { noteLeft, noteTwins, withTwinErrors, type HoleDatum } from './neighbours';
+import { noteLeft, noteTwins, withTwinErrors, type HoleDatum, type Left } from './neighbours';
 import { lengthSaid } from './ground';
 import { notePassingAlone, passingAlone } from './odd-intercepts';
 import { acrossAll, axesOn, type Lie } from './sheet-lie';
@@ -19,6 +20,11 @@ const VARIES = 0.05;
 const FEWEST_ACROSS = 8;
 /** Walls of one field that are nearer to each other than this share of the thickness are pressed together by what contradicts it. */
 const STRAINED = 0.7;
+/** What contradicts the walls by less than this share of the thickness does not press them together. */
+const SLIGHT = 0.1;
+/** Holes that are left aside for it at most, and how many are asked each time. */
+const MOST_LEFT = 3;
+const MOST_ASKED = 5;
 /** Error of how neighbouring intercepts tell a sheet to lie. */
 const SHEET_NUGGET = 0.1;
 /** Intercepts around one that tell how a sheet lies there; more are asked where these lie on a line: spread across it by less than this share. */
@@ -110,8 +116,7 @@ export function* fitSheet(
 		(first.levels[0]! - first.levels[1]!) * first.unit
 	);
 	if (varied) return varied;
-	const field =
-		(yield* tryFit(input, name, { ...data, bounds }, cut.faults, findings, { orientationNugget: SHEET_NUGGET, ...shape })) ?? first;
+	const field = (yield* besideBounds(intrusion, first, { ...data, bounds }, points)) ?? first;
 	if (!(field.levels[0]! > field.levels[1]!))
 		note(
 			findings,
@@ -149,6 +154,54 @@ export function* fitSheet(
 		{ range: rangeOf(input), ...shape }
 	);
 	return { walls: { baseField, footField, walls }, misses: passing };
+}
+
+/**
+ * The sheet with what holes say beside its contacts. Where that presses its walls together though the contacts keep them apart, a hole of those
+ * that contradict them most is left aside: the one without which it is thickest, until it is as thick as it was, or no longer.
+ * @param first the sheet of its contacts alone
+ * @returns null where it can not be made so
+ */
+function* besideBounds(
+	{ input, name, cut, findings, shape }: Intrusion,
+	first: Field,
+	data: FieldData,
+	points: readonly HoleDatum[]
+): Steps<Field | null> {
+	const options = { orientationNugget: SHEET_NUGGET, ...shape };
+	const stepOf = (f: Field | null) => (f ? (f.levels[0]! - f.levels[1]!) * f.unit : -Infinity);
+	const isPressed = (f: Field | null) => !(stepOf(f) > STRAINED * stepOf(first));
+	const all = yield* tryFit(input, name, data, cut.faults, findings, options);
+	if (!isPressed(all)) return all;
+	const values = yield* valuesSteps(first, data.bounds);
+	const off = new Map<string, Left>();
+	const certain = new Set(input.certain);
+	data.bounds.forEach(({ source, sense, group, x, y, z }, i) => {
+		const by = -sense * (values[i]! - first.levels[group]!) * first.unit;
+		if (source && !certain.has(source) && by > Math.max(SLIGHT * stepOf(first), off.get(source)?.off ?? 0))
+			off.set(source, { hole: source, off: by, at: [x, y, z] });
+	});
+	const without = (holes: ReadonlySet<string>): FieldData => ({
+		...data,
+		points: points.filter((p) => !holes.has(p.hole)),
+		bounds: data.bounds.filter((b) => !holes.has(b.source ?? ''))
+	});
+	const left: Left[] = [];
+	while (left.length < MOST_LEFT) {
+		const asked = [...off.values()].filter((o) => !left.includes(o)).sort((a, b) => b.off - a.off);
+		let best: { field: Field | null; of: Left } | null = null;
+		for (const of of asked.slice(0, MOST_ASKED)) {
+			const data = without(new Set([...left, of].map((l) => l.hole)));
+			const field = yield* tryFit(input, name, data, cut.faults, [], options);
+			if (stepOf(field) > stepOf(best?.field ?? null)) best = { field, of };
+		}
+		if (!best) break;
+		left.push(best.of);
+		if (isPressed(best.field)) continue;
+		noteLeft(left, (by) => lengthSaid(input, by), findings);
+		return best.field;
+	}
+	return null;
 }
 
 /**
