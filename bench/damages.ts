@@ -112,3 +112,15 @@ export const slipped: Damage = (holes, _, r) => {
 	x.intervals = x.intervals.map((v, i, all) => ({ ...v, from: i ? at(v.from, i) : 0, to: i === all.length - 1 ? v.to : at(v.to, i + 1) }));
 	return [x.name];
 };
+/** Logs as they come: in rows of 6 m, of which one in twelve is missing and one in 67 has a wrong code. */
+export const asLogged: Damage = (holes, t, r) => {
+	inRows(6)(holes, t, r);
+	gaps(0.08)(holes, t, r);
+	return wrongCodes(holes, t, r, Math.round(holes.reduce((n, h) => n + h.intervals.length, 0) / 67));
+};
+/** Logged roughly: depths off by 1 m, rows of 8 m, of which one in 33 has a wrong code, and a hole that slipped. */
+export const roughly: Damage = (holes, t, r) => {
+	noisy(1)(holes, t, r);
+	const wrong = inRows(8, 33)(holes, t, r);
+	return [...wrong, ...slipped(holes, t, r)];
+};

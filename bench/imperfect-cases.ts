@@ -1,11 +1,13 @@
 import type { GroundInput } from '#core/model/ground';
 import { RADIANS } from '#core/geometry/angles';
 import {
+	asLogged,
 	gaps,
 	inRows,
 	noisy,
 	oneWrong,
 	pick,
+	roughly,
 	slipped,
 	twins,
 	withoutUnit,
@@ -252,6 +254,17 @@ export const CASES: Case[] = [
 		aim: { share: 0.985, volume: 0.12, overlap: 0.7 }
 	},
 	{ name: '2 % wrong rows, a swarm', truth: swarm, damage: inRows(12, 50), aim: { share: 0.985, volume: 0.1, overlap: 0.6 } },
+	...(
+		[
+			['three dykes', (r) => oneCode(r, false)],
+			['dykes that cross', (r) => oneCode(r, true)],
+			['a thick dyke', (r) => thickDyke(r, 270)],
+			['dykes and a sill', (r) => CASES.find((c) => c.name === 'dykes and a sill')!.truth(r)]
+		] satisfies [string, Case['truth']][]
+	).flatMap(([name, truth]): Case[] => [
+		{ name: `as logged, ${name}`, truth, damage: asLogged, aim: { share: 0.985, volume: 0.1, overlap: 0.8 } },
+		{ name: `roughly logged, ${name}`, truth, damage: roughly, aim: { share: 0.985, volume: 0.15, overlap: 0.7 } }
+	]),
 	{ name: 'a lens, a wrong code', truth: lens, damage: oneWrong, aim: { share: 0.98, volume: 0.05 } },
 	{ name: 'overhang', truth: overhang, aim: { share: 0.98, overlap: 0.75 } },
 	{

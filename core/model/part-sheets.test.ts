@@ -4,13 +4,14 @@ import { CASES } from '../../bench/imperfect-cases';
 import { cutDyke, fromDyke, p7 } from '../../bench/grounds';
 import { random } from '../../bench/problems';
 import { holesToTheEast, logsOf, sampled, seenIn } from '../../bench/sampled';
+import type { Vec3 } from '../geometry/vector';
 import { volumeOf, openEdges, solidOf } from '../mesh/extract';
 import type { ContactPoint } from '../units/contacts';
 import { buildModel } from './build';
 import { fitGround } from './fit-ground';
 import { interceptsOf, type Intercept } from './intercepts';
 import { interceptAt, partSheets } from './part-sheets';
-import { crossedOften } from './sheet-planes';
+import { alongHoles, bestPlane, crossedOften, isByChance } from './sheet-planes';
 
 /** An intercept of 8 m along the hole, round a depth. */
 const met = (hole: string, x: number, y: number, z: number): Intercept => {
@@ -85,6 +86,42 @@ describe('one unit in several sheets', () => {
 		const at = interceptAt([upper, lower], [], 0);
 		expect([48, 56, 99, 101, 152].map((depth) => at({ hole: 'A', depth }) === lower)).toEqual([false, false, false, true, true]);
 		expect(at({ hole: 'B', depth: 50 })).toBeUndefined();
+	});
+});
+
+describe('planes that intercepts lie near', () => {
+	const upright = Array.from({ length: 64 }, (_, i) => ({ hole: `H${i}`, x: 60 + 120 * (i % 8), y: 60 + 120 * Math.floor(i / 8) }));
+	const along = alongHoles(upright.flatMap((h) => [0, 400].map((depth) => ({ ...h, depth, z: -depth }))));
+	const level = { at: [500, 500, -200] as Vec3, normal: [0, 0, 1] as Vec3 };
+	const near = 28;
+	const off = (k: number, by: number) => met(upright[k]!.hole, upright[k]!.x, upright[k]!.y, -200 + by);
+	const thick = (k: number, by: number, half: number): Intercept => {
+		const i = off(k, by);
+		return { ...i, contacts: [-half, half].map((d) => ({ ...i.contacts[0]!, z: i.middle[2] - d, depth: -i.middle[2] + d })) };
+	};
+	it('are none by chance: a few nearly exactly on one, or many near it', () => {
+		const some = (n: number, by: number) => Array.from({ length: n }, (_, k) => off(k, k % 2 ? by : -by));
+		expect(isByChance(level, some(7, 3), near, along, some(7, 3))).toBe(false);
+		expect(isByChance(level, some(7, 25), near, along, some(7, 25))).toBe(true);
+		expect(isByChance(level, some(30, 25), near, along, some(30, 25))).toBe(false);
+		expect(isByChance(level, some(5, 1), near, along, some(60, 1))).toBe(true);
+	});
+	it('are told from single rows by those that are as thick', () => {
+		const on = Array.from({ length: 6 }, (_, k) => thick(k, k % 2 ? 4 : -4, 45));
+		const rows = Array.from({ length: 26 }, (_, k) => off(10 + k, 60 + 4 * k));
+		expect(isByChance(level, on, near, along, [...on, ...rows])).toBe(false);
+		const thin = Array.from({ length: 6 }, (_, k) => off(k, k % 2 ? 4 : -4));
+		expect(isByChance(level, thin, near, along, [...thin, ...rows])).toBe(true);
+	});
+	it('are never found by chance in rocks that lie anywhere, but for one time in twenty', () => {
+		const r = random(11);
+		let found = 0;
+		for (let n = 0; n < 60; n++) {
+			const anywhere = upright.filter(() => r() < 0.4).map(({ hole, x, y }) => met(hole, x, y, -5 - 390 * r()));
+			const best = bestPlane(anywhere, near, along);
+			if (best && !isByChance(best.plane, best.on, near, along, anywhere)) found++;
+		}
+		expect(found).toBeLessThanOrEqual(3);
 	});
 });
 

@@ -96,7 +96,9 @@ export function partSheets(intercepts: readonly Intercept[], most = MOST_SHEETS,
 	const known = byHole(intercepts.filter((i) => onPlanes.has(i) || !isThinner(i)));
 	const alone = new Map(own.slice(explained).flatMap(({ i, off }) => (isAlone(i, known, along, near) ? [[i, off] as const] : [])));
 	const believed = own.slice(0, Math.ceil(least * (own.length - alone.size))).map(({ off }) => off);
-	const others = parts.flatMap((part, k) => part.map((i) => Math.min(...planes.map((p, o) => (o === k ? Infinity : offOf(p, centreOf(i)))))));
+	const others = parts.flatMap((part, k) =>
+		part.map((i) => Math.min(...planes.map((p, o) => (o === k ? Infinity : offOf(p, centreOf(i))))))
+	);
 	const apart = quantileSorted(Float64Array.from(others).sort(), 0.5);
 	const rough = Math.sqrt(believed.reduce((s, d) => s + d * d, 0) / believed.length);
 	const crossing = (part: readonly Intercept[]) => part.filter((i) => i.contacts.length > 1).length;

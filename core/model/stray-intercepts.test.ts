@@ -62,6 +62,46 @@ describe('rock with the code of a sheet', () => {
 	});
 });
 
+describe('rock with the code of a sheet that no hole meets twice', () => {
+	const once = (depth: (x: number, y: number) => number, strays: number, seed: number) => {
+		const r = random(seed);
+		const list = upright.map(({ hole, x, y }, k) => {
+			const wrong = k % Math.floor(64 / strays) === 5;
+			const at = depth(x, y);
+			return { wrong, i: met(hole, x, y, wrong ? (r() < 0.5 ? 10 + (at - 60) * r() : at + 60 + (390 - at - 60) * r()) : at) };
+		});
+		return { all: list.map(({ i }) => i), wrong: list.filter((l) => l.wrong).map(({ i }) => i) };
+	};
+	it('is told where the sheet is nearly plane, however it lies', () => {
+		fc.assert(
+			fc.property(
+				fc.integer({ min: 1, max: 1e6 }),
+				fc.integer({ min: 2, max: 9 }),
+				fc.double({ min: -0.2, max: 0.2, noNaN: true }),
+				(seed, strays, dip) => {
+					const { all, wrong } = once((x, y) => 200 + dip * (x - 500) + 4 * Math.sin(y / 150), strays, seed);
+					const stray = strayIntercepts(all, seen);
+					expect([...stray.keys()].filter((i) => !wrong.includes(i))).toEqual([]);
+					// One may lie beside another in the next hole.
+					expect(wrong.filter((i) => stray.has(i)).length).toBeGreaterThanOrEqual(wrong.length - 1);
+				}
+			),
+			{ numRuns: 40 }
+		);
+	});
+	it.each([
+		['folds', (x: number, y: number) => 200 + 70 * Math.sin(x / 160) + 40 * Math.cos(y / 190)],
+		['is bent', (x: number) => 120 + 0.4 * Math.abs(x - 500)],
+		['is a bowl', (x: number, y: number) => 340 - 0.0007 * ((x - 500) ** 2 + (y - 500) ** 2)]
+	])('is left to the look at its neighbours where it %s: none of the sheet is taken for it', (_, depth) => {
+		for (const seed of [1, 2, 3])
+			for (const strays of [1, 4]) {
+				const { all, wrong } = once(depth, strays, seed);
+				expect([...strayIntercepts(all, seen).keys()].filter((i) => !wrong.includes(i))).toEqual([]);
+			}
+	});
+});
+
 describe('a body that holes cross more than once', () => {
 	type Body = (x: number, y: number, z: number) => boolean;
 	const column = [
