@@ -18,6 +18,8 @@ import { loosened, varyingFields, type Gap, type Held } from './vary';
 /** The thickness of a sheet varies when its spread is more than this share of it. */
 const VARIES = 0.05;
 const FEWEST_ACROSS = 8;
+/** Fewer are enough where one thickness for all presses the walls together. */
+const FEWEST_PRESSED = 3;
 /** Walls of one field that are nearer to each other than this share of the thickness are pressed together by what contradicts it. */
 const STRAINED = 0.7;
 /** What contradicts the walls by less than this share of the thickness does not press them together. */
@@ -247,10 +249,11 @@ function* varyingSheet(
 	step: number
 ): Steps<FittedSheet | null> {
 	const walls = points.filter((p) => p.group < 2);
-	if (across.length < FEWEST_ACROSS) return null;
+	if (across.length < FEWEST_PRESSED) return null;
 	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
 	const spread = 1.4826 * quantileSorted(Float64Array.from(across, (t) => Math.abs(t - thick)).sort(), 0.5);
-	if (!(spread > VARIES * thick) && !(step < STRAINED * thick)) return null;
+	const isPressed = step < STRAINED * thick;
+	if (!isPressed && (across.length < FEWEST_ACROSS || !(spread > VARIES * thick))) return null;
 	const loose = [...loosened(walls, Math.max(spread, VARIES * thick)), ...points.filter((p) => p.group === 2)];
 	const options = { orientationNugget: SHEET_NUGGET, ...shape };
 	const middle = yield* tryFit(input, name, { ...data, points: loose }, cut.faults, findings, options);

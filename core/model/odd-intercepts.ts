@@ -34,6 +34,8 @@ const FEWEST = 6;
 const TRIMMED = 0.85;
 /** What is stray is so many times as far off the sheet as that is thick. */
 const STRAY = 2;
+/** A thin one lies beside the others when it is so many times as far off their middle as they are thick. */
+const BESIDE = 0.75;
 /** More of a sheet than this share is not far off its plane: then it lies in several. */
 const MOST_FAR = 0.17;
 /** Unless they lie anywhere: no more of them than this share near any one plane. Then as many as this may be far off. */
@@ -104,8 +106,10 @@ function* oddOfSheet(
 		const next = others.distance(own[k]!.x, own[k]!.y, own[k]!.z, (j) => own[j]!.hole !== own[k]!.hole);
 		return Math.max(STRAY * least, Math.min(TURNED * next, bend * Math.max(1, next / sheet.breadth) ** 2));
 	};
-	// What is far off a plane that nearly all others keep to is odd, whatever else is odd beside it.
-	const far = sheet.off.flatMap((off, k): [number, number][] => (Math.abs(off) > turned(k) ? [[k, Math.abs(off)]] : []));
+	// What is far off a plane that nearly all others keep to is odd, whatever else is odd beside it; a thin one that lies beside the others, too.
+	const far = sheet.off.flatMap((off, k): [number, number][] =>
+		Math.abs(off) > (sheet.thin.has(k) ? Math.min(BESIDE * sheet.usual, turned(k)) : turned(k)) ? [[k, Math.abs(off)]] : []
+	);
 	const lie = far.map(([k]) => part[k]!);
 	const crossed = part.filter((i) => i.contacts.length === 2).length;
 	const isThin = 3 * crossed >= part.length && sheet.usual < THIN * sheet.breadth;
@@ -174,13 +178,13 @@ function acrossPart(part: readonly Intercept[], seen: readonly Observation[], un
 	const nearest = part.filter((_, k) => Math.abs(first.off[k]!) <= quantileSorted(Float64Array.from(first.off, Math.abs).sort(), TRIMMED));
 	const normals = [ofAll, flattest(part)?.normal, nearest.length >= FEWEST ? lieOf(nearest, seen, unit).normal : undefined];
 	const best = normals.flatMap((n) => (n ? [measured(n)] : [])).reduce((a, b) => (b.spread < a.spread ? b : a));
-	const { usual, tooThick } = thicknesses(part, seen, unit, best.normal, whose);
+	const { usual, tooThick, thin } = thicknesses(part, seen, unit, best.normal, whose);
 	const at = meanOf(middles);
 	const breadth = median(middles.map((m) => Math.hypot(...subtract(m, at))));
-	return { at, normal: best.normal, off: best.off, spread: best.spread, breadth, usual: usual || best.apart, tooThick };
+	return { at, normal: best.normal, off: best.off, spread: best.spread, breadth, usual: usual || best.apart, tooThick, thin };
 }
 
-/** An intercept is far too thick when it is so many times as thick as the middle of all, and as each of those around it. */
+/** An intercept is far too thick when it is so many times as thick as the middle of all, and as each of those around it; thin by the first. */
 const TIMES_ALL = 4;
 const TIMES_NEAR = 2;
 
@@ -189,6 +193,8 @@ interface Thicknesses {
 	usual: number;
 	/** By index: how much thicker it is than the thickest nearby. */
 	tooThick: Map<number, number>;
+	/** Those that are far thinner than the middle one. */
+	thin: Set<number>;
 }
 
 /** How thick a sheet is in its intercepts, and which are far thicker than those around them: the rock beside the sheet has its code. */
@@ -212,7 +218,8 @@ function thicknesses(
 	});
 	const known = Float64Array.from(thick.filter((_, k) => part[k]!.contacts.length === 2)).sort();
 	const usual = known.length ? quantileSorted(known, 0.5) : 0;
-	if (known.length < FEWEST_HOLES) return { usual, tooThick: new Map() };
+	const thin = new Set(part.flatMap((i, k) => (i.contacts.length === 2 && TIMES_ALL * thick[k]! < usual ? [k] : [])));
+	if (known.length < FEWEST_HOLES) return { usual, tooThick: new Map(), thin };
 	const numbered = part.map((i, k) => ({ i, thick: thick[k]! }));
 	const tooThick = new Map(
 		numbered.flatMap((n, k): [number, number][] => {
@@ -226,7 +233,7 @@ function thicknesses(
 			return n.thick > TIMES_NEAR * most ? [[k, n.thick - most]] : [];
 		})
 	);
-	return { usual, tooThick };
+	return { usual, tooThick, thin };
 }
 
 /** Names holes whose intercepts, or places inside, were left out: once, by what is farthest off. */
