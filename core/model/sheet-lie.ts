@@ -73,20 +73,26 @@ export function isSheet(
 		thick = median(met[0]!) - median(met[1]!);
 		if (!(thick > 0)) return false;
 	}
-	if (2 * crossing.length < intercepts.length) {
+	const inside = seen.filter((o) => o.unit === unit);
+	// Holes that are inside from end to end cross no wall, and tell how thick it is at least.
+	const within = new Map<string, number[]>();
+	const walled = new Set(intercepts.map((i) => i.contacts[0]!.hole));
+	for (const o of inside)
+		if (!walled.has(o.hole)) (within.get(o.hole) ?? within.set(o.hole, []).get(o.hole)!).push(off([o.x, o.y, o.z]));
+	if (2 * crossing.length < intercepts.length || within.size > 0) {
 		// Where most holes met one wall only, it is as thick as they saw it to be at least.
-		const inside = seen.filter((o) => o.unit === unit);
 		const reached = intercepts.map(({ contacts: [a, b] }) => {
 			if (b) return Math.abs(off([a!.x, a!.y, a!.z]) - off([b.x, b.y, b.z]));
 			const from = off([a!.x, a!.y, a!.z]);
 			return inside.reduce((most, o) => (o.hole === a!.hole ? Math.max(most, Math.abs(off([o.x, o.y, o.z]) - from)) : most), 0);
 		});
-		thick = Math.max(thick, median(reached));
+		const through = [...within.values()].map((list) => Math.max(...list) - Math.min(...list));
+		thick = Math.max(thick, median([...reached, ...through]));
 	}
 	const spread = Math.sqrt(places.reduce((s, p) => s + dot(subtract(p, center), subtract(p, center)), 0) / places.length);
 	if (thick < SHEET * spread) return true;
 	if (!(thick < THICK_SHEET * spread)) return false;
-	const holes = new Set(seen.filter((o) => o.unit === unit).map((o) => o.hole));
+	const holes = new Set(inside.map((o) => o.hole));
 	const silent = new Map<string, number[]>();
 	for (const { hole, depth } of open) (silent.get(hole) ?? silent.set(hole, []).get(hole)!).push(depth);
 	const passing = new Set<string>();
