@@ -108,12 +108,13 @@ export function contactsOf(
 	};
 	const nearFaults = (hole: Hole, { unit, from, to }: Run) =>
 		faults !== undefined && [from, to].some((d) => nearFault(faults, unit, positionAt(hole.path, d)) !== undefined);
-	const oddRowsOf = findOddRows(all, order);
+	const oddRowsOf = findOddRows(all, order, ({ hole, runs }, i) => nearFaults(hole, { ...runs[i]!, to: runs[i]!.from }));
 	/** Stretches that are taken for what lies above and below them. */
 	const taken = new Map<string, Stretch[]>();
-	for (const { hole, runs } of all) {
+	for (const of of all) {
+		const { hole, runs } = of;
 		if (certain.has(hole.name)) continue;
-		const odd = oddRowsOf(runs, (i) => nearFaults(hole, runs[i]!));
+		const odd = oddRowsOf(of, (i) => nearFaults(hole, runs[i]!));
 		for (const [i, unit] of odd) {
 			const { from, to } = runs[i]!;
 			if (unit >= 0) (taken.get(hole.name) ?? taken.set(hole.name, []).get(hole.name)!).push({ hole: hole.name, from, to });

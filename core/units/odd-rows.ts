@@ -41,13 +41,15 @@ function rowsOfUsualRun(all: readonly { runs: readonly Run[] }[], unit?: number)
  * rows and leaves fewest boundaries against the order of the column (least cost over the runs, forwards and backwards: Viterbi 1967). A wrong row costs
  * one; a boundary upside down or with units missing costs what makes it as likely. Where each unit is one row nothing is found: a row weighs
  * as much as its neighbours then.
+ * @param atFault whether a fault may make the boundary at the top of a run: what meets there says nothing of an order
  * @returns for a hole, its odd runs by index, each with the unit that goes on through it, −1 where that stays open; runs that `fixed` names are
  *   believed
  */
-export function findOddRows(
-	all: readonly { runs: readonly Run[] }[],
-	order: Order
-): (runs: readonly Run[], fixed: (i: number) => boolean) => Map<number, number> {
+export function findOddRows<H extends { runs: readonly Run[] }>(
+	all: readonly H[],
+	order: Order,
+	atFault: (hole: H, i: number) => boolean
+): (hole: H, fixed: (i: number) => boolean) => Map<number, number> {
 	const usual = rowsOfUsualRun(all);
 	if (usual < 2) return () => new Map();
 	const row = Math.max(1, MANY_ROWS / usual);
@@ -63,8 +65,10 @@ export function findOddRows(
 			kinds[a * size + b] = (isTurned ? 1 : 0) + (isMissing ? 2 : 0);
 		}
 	const isLong = (r: Run) => r.unit >= 0 && 2 * r.rows > usual;
-	const long = all.flatMap(({ runs }) =>
-		runs.flatMap((r, i) => (i > 0 && isLong(r) && isLong(runs[i - 1]!) ? [kinds[runs[i - 1]!.unit * size + r.unit]! & 1] : []))
+	const long = all.flatMap((hole) =>
+		hole.runs.flatMap((r, i, { [i - 1]: upper }) =>
+			upper && isLong(r) && isLong(upper) && !atFault(hole, i) ? [kinds[upper.unit * size + r.unit]! & 1] : []
+		)
 	);
 	const turned = long.filter(Boolean).length > FOLDED * long.length ? TURNED_IN_FOLDS : TURNED;
 	const intrusions = order.sequences.filter((o) => o.kind === 'intrusion').map((o) => o.base);
@@ -78,14 +82,19 @@ export function findOddRows(
 		return (kind & 1 ? turned : 0) + (gap ? 0 : (kind & 2 ? MISSING : 0) + (bulky.has(upper) || bulky.has(lower) ? INTRUDED : 0));
 	};
 	return (hole, fixed) => {
-		const kept = hole.flatMap((r, i) => (isThin.has(r.unit) || isGap(r) ? [] : [i]));
-		const runs = kept.map((i) => hole[i]!);
+		const kept = hole.runs.flatMap((r, i) => (isThin.has(r.unit) || isGap(r) ? [] : [i]));
+		const runs = kept.map((i) => hole.runs[i]!);
 		const out = new Map<number, number>();
-		const gapBefore = kept.map((k, i) => i > 0 && hole.slice(kept[i - 1], k).some(isGap));
-		const costAt = (upper: number, lower: number, i: number) => cost(upper, lower, gapBefore[i]!);
+		const gapBefore = kept.map((k, i) => i > 0 && hole.runs.slice(kept[i - 1], k).some(isGap));
+		// A hole goes through a fault once: of a short run within another it may make one boundary, not both.
+		const isOff = (i: number) => i > 0 && i < runs.length && cost(runs[i - 1]!.unit, runs[i]!.unit, gapBefore[i]!) > 0;
+		const isWithin = (i: number) =>
+			!!runs[i] && !isLong(runs[i]) && runs[i - 1]?.unit === runs[i + 1]?.unit && isOff(i) && isOff(i + 1);
+		const faulted = kept.map((k, i) => i > 0 && !isWithin(i - 1) && !isWithin(i) && atFault(hole, k));
+		const costAt = (upper: number, lower: number, i: number) => (faulted[i] ? 0 : cost(upper, lower, gapBefore[i]!));
 		if (!runs.some((r, i) => i > 0 && costAt(runs[i - 1]!.unit, r.unit, i) > 0)) return out;
 		const lists = runs.map((r, i) => {
-			if (r.unit < 0 || fixed(kept[i]!)) return [{ unit: r.unit, cost: 0 }];
+			if (r.unit < 0 || (fixed(kept[i]!) && !isWithin(i))) return [{ unit: r.unit, cost: 0 }];
 			return labelsOf(runs, i, order).map((unit) => ({ unit, cost: unit === r.unit ? 0 : r.rows * row }));
 		});
 		// What a run is in all ways of least cost; where there are several, nobody knows.
