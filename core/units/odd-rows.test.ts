@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Hole } from '../holes/holes';
 import { holePath } from '../holes/path';
-import { contactsOf, type Contacts } from './contacts';
+import { contactsOf, type Contacts, type FaultZones } from './contacts';
 import type { StratigraphicColumn, Unit } from './column';
 
 const unit = (id: string, contact: Unit['contact'] = 'conformable'): Unit => ({ id, name: id.toUpperCase(), color: '#888888', contact });
@@ -110,6 +110,35 @@ describe('what is no wrong code', () => {
 	it('a log that the column does not fit at all', () => {
 		const found = ofHole(seen('slate 1 lime 2 mud 1 sand 2'));
 		expect(found.odd).toEqual([]);
+	});
+});
+
+describe('a wrong row where a fault lays layers on each other again', () => {
+	/** A level fault at a depth, drawn to within 12 m. */
+	const faultAt = (depth: number): FaultZones => ({
+		count: 1,
+		distance: (_f, _x, _y, z) => z + depth,
+		halfWidth: () => 1,
+		reach: () => 12,
+		name: () => 'Thrust',
+		cuts: () => true,
+		lengthUnit: 'm'
+	});
+	const repeated = sure.map((h) => logged(h.name, 'sand 4 mud 5 lime 5 mud 3 lime 6 slate 6'));
+	const oddOf = (codes: string, depth: number, others = repeated) =>
+		contactsOf([logged('H1', codes), ...others], {}, COLUMN, faultAt(depth)).findings.flatMap((f) =>
+			f.rule === 'odd-unit' ? [[f.hole, f.row]] : []
+		);
+	it('is told far from it: what the fault made is no fold', () => {
+		expect(oddOf('sand 2 mud 1 sand 1 mud 5 lime 5 mud 3 lime 6 slate 6', 70)).toEqual([['H1', 2]]);
+	});
+	it('is told beside it: a hole goes through a fault once', () => {
+		expect(oddOf('sand 4 mud 5 lime 3 sand 1 lime 1 mud 3 lime 6 slate 6', 70)).toEqual([['H1', 12]]);
+	});
+	it('is none where the fault makes one of its boundaries', () => {
+		expect(oddOf('sand 4 mud 5 lime 5 mud 3 lime 6 slate 6', 70)).toEqual([]);
+		const short = sure.map((h) => logged(h.name, 'sand 4 mud 5 lime 1 mud 7 lime 6 slate 6'));
+		expect(oddOf('sand 4 mud 5 lime 1 mud 7 lime 6 slate 6', 50, short)).toEqual([]);
 	});
 });
 

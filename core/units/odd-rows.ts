@@ -88,8 +88,7 @@ export function findOddRows<H extends { runs: readonly Run[] }>(
 		const gapBefore = kept.map((k, i) => i > 0 && hole.runs.slice(kept[i - 1], k).some(isGap));
 		// A hole goes through a fault once: of a short run within another it may make one boundary, not both.
 		const isOff = (i: number) => i > 0 && i < runs.length && cost(runs[i - 1]!.unit, runs[i]!.unit, gapBefore[i]!) > 0;
-		const isWithin = (i: number) =>
-			!!runs[i] && !isLong(runs[i]) && runs[i - 1]?.unit === runs[i + 1]?.unit && isOff(i) && isOff(i + 1);
+		const isWithin = (i: number) => !!runs[i] && !isLong(runs[i]) && runs[i - 1]?.unit === runs[i + 1]?.unit && isOff(i) && isOff(i + 1);
 		const faulted = kept.map((k, i) => i > 0 && !isWithin(i - 1) && !isWithin(i) && atFault(hole, k));
 		const costAt = (upper: number, lower: number, i: number) => (faulted[i] ? 0 : cost(upper, lower, gapBefore[i]!));
 		if (!runs.some((r, i) => i > 0 && costAt(runs[i - 1]!.unit, r.unit, i) > 0)) return out;
