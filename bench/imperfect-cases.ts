@@ -62,6 +62,29 @@ export interface Case {
 	};
 }
 
+/** A neck that goes on below the holes: these end at 260 m, and what lies below, nobody knows. */
+const NECK: Pick<Case, 'drilled' | 'input' | 'truth'> = {
+	drilled: [-260, 0],
+	input: (t) => ({ column: columnOf(t.column).map((u) => (u.id === 'n' ? { ...u, opens: 'down' } : u)) }),
+	truth: (r) => {
+		const w = waves(r, 1400, 900);
+		// It lies elsewhere in the grid of holes each time.
+		const [cx, cy] = [440 + 120 * r(), 440 + 120 * r()];
+		return {
+			box: BOX,
+			column: [['n', 'intrusive'], ...stack('abc')],
+			unitAt: (x, y, z) =>
+				Math.hypot((x - cx) / 1.2, y - cy) < 190 + 0.15 * z + 15 * w(y, z)
+					? 0
+					: 1 +
+						below(
+							[-120, -260].map((b) => b + 25 * w(x, y)),
+							z
+						),
+			holes: grid(r, 9, 8).map((h) => ({ ...h, depth: 260 }))
+		};
+	}
+};
 const CLEAN = { share: 0.99, volume: 0.03 };
 const ONE = { share: 0.985, volume: 0.03 };
 export const CASES: Case[] = [
@@ -258,38 +281,21 @@ export const CASES: Case[] = [
 		[
 			['three dykes', (r) => oneCode(r, false)],
 			['dykes that cross', (r) => oneCode(r, true)],
-			['a thick dyke', (r) => thickDyke(r, 270)],
-			['dykes and a sill', (r) => CASES.find((c) => c.name === 'dykes and a sill')!.truth(r)]
+			['a thick dyke', (r) => thickDyke(r, 270)]
 		] satisfies [string, Case['truth']][]
 	).flatMap(([name, truth]): Case[] => [
-		{ name: `as logged, ${name}`, truth, damage: asLogged, aim: { share: 0.985, volume: 0.1, overlap: 0.8 } },
+		{ name: `as logged, ${name}`, truth, damage: asLogged, aim: { share: 0.985, overlap: 0.7 } },
 		{ name: `roughly logged, ${name}`, truth, damage: roughly, aim: { share: 0.985, volume: 0.15, overlap: 0.7 } }
 	]),
+	{
+		name: 'roughly logged, dykes and a sill',
+		truth: (r) => CASES.find((c) => c.name === 'dykes and a sill')!.truth(r),
+		damage: roughly,
+		aim: { share: 0.985, volume: 0.15, overlap: 0.7 }
+	},
+	{ name: 'as logged, a thrust', truth: thrust, damage: asLogged, aim: { share: 0.94 } },
+	{ name: 'as logged, open neck', ...NECK, damage: asLogged, aim: { share: 0.96, overlap: 0.6 } },
 	{ name: 'a lens, a wrong code', truth: lens, damage: oneWrong, aim: { share: 0.98, volume: 0.05 } },
 	{ name: 'overhang', truth: overhang, aim: { share: 0.98, overlap: 0.75 } },
-	{
-		name: 'open neck',
-		// Holes end at 260 m: what lies below, nobody knows.
-		drilled: [-260, 0],
-		aim: { share: 0.98, volume: 0.1, overlap: 0.8 },
-		input: (t) => ({ column: columnOf(t.column).map((u) => (u.id === 'n' ? { ...u, opens: 'down' } : u)) }),
-		truth: (r) => {
-			const w = waves(r, 1400, 900);
-			// It lies elsewhere in the grid of holes each time.
-			const [cx, cy] = [440 + 120 * r(), 440 + 120 * r()];
-			return {
-				box: BOX,
-				column: [['n', 'intrusive'], ...stack('abc')],
-				unitAt: (x, y, z) =>
-					Math.hypot((x - cx) / 1.2, y - cy) < 190 + 0.15 * z + 15 * w(y, z)
-						? 0
-						: 1 +
-							below(
-								[-120, -260].map((b) => b + 25 * w(x, y)),
-								z
-							),
-				holes: grid(r, 9, 8).map((h) => ({ ...h, depth: 260 }))
-			};
-		}
-	}
+	{ name: 'open neck', ...NECK, aim: { share: 0.98, volume: 0.1, overlap: 0.8 } }
 ];
