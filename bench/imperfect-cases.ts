@@ -284,7 +284,7 @@ export const CASES: Case[] = [
 			['a thick dyke', (r) => thickDyke(r, 270)]
 		] satisfies [string, Case['truth']][]
 	).flatMap(([name, truth]): Case[] => [
-		{ name: `as logged, ${name}`, truth, damage: asLogged, aim: { share: 0.985, overlap: 0.7 } },
+		{ name: `as logged, ${name}`, truth, damage: asLogged, aim: { share: 0.985, volume: 0.1, overlap: 0.8 } },
 		{ name: `roughly logged, ${name}`, truth, damage: roughly, aim: { share: 0.985, volume: 0.15, overlap: 0.7 } }
 	]),
 	{

@@ -18,7 +18,7 @@ import { loosened, varyingFields, type Gap, type Held } from './vary';
 /** The thickness of a sheet varies when its spread is more than this share of it. */
 const VARIES = 0.05;
 const FEWEST_ACROSS = 8;
-/** Fewer are enough where one thickness for all presses the walls together. */
+/** Fewer tell it where one thickness for all presses the walls together, whichever hole is left aside. */
 const FEWEST_PRESSED = 3;
 /** Walls of one field that are nearer to each other than this share of the thickness are pressed together by what contradicts it. */
 const STRAINED = 0.7;
@@ -105,20 +105,24 @@ export function* fitSheet(
 	const meets = middles.map(([x, y, z]) => ({ x, y, z }));
 	notePassingAlone(name, passingAlone(passing, meets, whole), new Set(input.certain), findings);
 	const bounds = besideWalls(placed, unit, values, middle, names);
-	const varied = yield* varyingSheet(
-		intrusion,
-		data,
-		points,
+	const across = Float64Array.from(
 		intercepts.flatMap(({ contacts: [a, b] }, i) =>
 			a && b && a.wall === undefined ? [Math.abs(dot(subtract([a.x, a.y, a.z], [b.x, b.y, b.z]), normals[i]!))] : []
-		),
-		placed,
-		inside,
-		whole,
-		(first.levels[0]! - first.levels[1]!) * first.unit
-	);
-	if (varied) return varied;
-	const field = (yield* besideBounds(intrusion, first, { ...data, bounds }, points)) ?? first;
+		)
+	).sort();
+	const step = (first.levels[0]! - first.levels[1]!) * first.unit;
+	const thick = across.length < FEWEST_PRESSED ? step : quantileSorted(across, 0.5);
+	const varying = () => varyingSheet(intrusion, data, points, across, placed, inside, whole, step);
+	if (across.length >= FEWEST_ACROSS) {
+		const varied = yield* varying();
+		if (varied) return varied;
+	}
+	const all = yield* besideBounds(intrusion, first, { ...data, bounds }, points, Math.max(step, thick));
+	if (!all && across.length >= FEWEST_PRESSED) {
+		const varied = yield* varying();
+		if (varied) return varied;
+	}
+	const field = all ?? first;
 	if (!(field.levels[0]! > field.levels[1]!))
 		note(
 			findings,
@@ -162,17 +166,19 @@ export function* fitSheet(
  * The sheet with what holes say beside its contacts. Where that presses its walls together though the contacts keep them apart, a hole of those
  * that contradict them most is left aside: the one without which it is thickest, until it is as thick as it was, or no longer.
  * @param first the sheet of its contacts alone
+ * @param thick how far apart its walls are, length units
  * @returns null where it can not be made so
  */
 function* besideBounds(
 	{ input, name, cut, findings, shape }: Intrusion,
 	first: Field,
 	data: FieldData,
-	points: readonly HoleDatum[]
+	points: readonly HoleDatum[],
+	thick: number
 ): Steps<Field | null> {
 	const options = { orientationNugget: SHEET_NUGGET, ...shape };
 	const stepOf = (f: Field | null) => (f ? (f.levels[0]! - f.levels[1]!) * f.unit : -Infinity);
-	const isPressed = (f: Field | null) => !(stepOf(f) > STRAINED * stepOf(first));
+	const isPressed = (f: Field | null) => !(stepOf(f) > STRAINED * thick);
 	const all = yield* tryFit(input, name, data, cut.faults, findings, options);
 	if (!isPressed(all)) return all;
 	const values = yield* valuesSteps(first, data.bounds);
@@ -180,7 +186,7 @@ function* besideBounds(
 	const certain = new Set(input.certain);
 	data.bounds.forEach(({ source, sense, group, x, y, z }, i) => {
 		const by = -sense * (values[i]! - first.levels[group]!) * first.unit;
-		if (source && !certain.has(source) && by > Math.max(SLIGHT * stepOf(first), off.get(source)?.off ?? 0))
+		if (source && !certain.has(source) && by > Math.max(SLIGHT * thick, off.get(source)?.off ?? 0))
 			off.set(source, { hole: source, off: by, at: [x, y, z] });
 	});
 	const without = (holes: ReadonlySet<string>): FieldData => ({
@@ -233,7 +239,7 @@ const besideWalls = (
 /**
  * The walls of a sheet whose thickness varies, as fields of their own: they share a shape and are off it as their contacts show (see
  * `varyingFields`). Where a hole passes without meeting it, its thickness goes on below nothing, and it ends between the holes.
- * @param across true thicknesses of its intercepts
+ * @param across true thicknesses of its intercepts, the least first
  * @param normal across it as a whole, upward
  * @param step between its walls where they share one field, length units
  * @returns null where the thickness hardly varies, or too little is known of it
@@ -242,18 +248,16 @@ function* varyingSheet(
 	{ input, name, unit, hidden, unlogged, cut, findings, shape }: Intrusion,
 	data: FieldData,
 	points: readonly HoleDatum[],
-	across: readonly number[],
+	across: Float64Array,
 	placed: readonly Placed<Observation>[],
 	inside: ReadonlySet<string>,
 	normal: Vec3,
 	step: number
 ): Steps<FittedSheet | null> {
 	const walls = points.filter((p) => p.group < 2);
-	if (across.length < FEWEST_PRESSED) return null;
-	const thick = quantileSorted(Float64Array.from(across).sort(), 0.5);
+	const thick = quantileSorted(across, 0.5);
 	const spread = 1.4826 * quantileSorted(Float64Array.from(across, (t) => Math.abs(t - thick)).sort(), 0.5);
-	const isPressed = step < STRAINED * thick;
-	if (!isPressed && (across.length < FEWEST_ACROSS || !(spread > VARIES * thick))) return null;
+	if (!(spread > VARIES * thick) && !(step < STRAINED * thick)) return null;
 	const loose = [...loosened(walls, Math.max(spread, VARIES * thick)), ...points.filter((p) => p.group === 2)];
 	const options = { orientationNugget: SHEET_NUGGET, ...shape };
 	const middle = yield* tryFit(input, name, { ...data, points: loose }, cut.faults, findings, options);
