@@ -206,7 +206,13 @@ function* besideBounds(
 		if (!best) break;
 		left.push(best.of);
 		if (isPressed(best.field)) continue;
-		noteLeft(left, (by) => lengthSaid(input, by), findings);
+		// A twin that differs has been named.
+		const named = new Set(findings.map((f) => f.hole));
+		noteLeft(
+			left.filter((l) => !named.has(l.hole)),
+			(by) => lengthSaid(input, by),
+			findings
+		);
 		return best.field;
 	}
 	return null;
