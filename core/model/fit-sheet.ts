@@ -207,7 +207,7 @@ function* besideBounds(
 		left.push(best.of);
 		if (isPressed(best.field)) continue;
 		// A twin that differs has been named.
-		const named = new Set(findings.map((f) => f.hole));
+		const named = new Set(findings.filter((f) => f.kind === 'twins-differ').map((f) => f.hole));
 		noteLeft(
 			left.filter((l) => !named.has(l.hole)),
 			(by) => lengthSaid(input, by),
