@@ -118,7 +118,7 @@ export function* fitSheet(
 		if (varied) return varied;
 	}
 	const all = yield* besideBounds(intrusion, first, { ...data, bounds }, points, Math.max(step, thick));
-	if (!all && across.length >= FEWEST_PRESSED) {
+	if (!all && across.length >= FEWEST_PRESSED && across.length < FEWEST_ACROSS) {
 		const varied = yield* varying();
 		if (varied) return varied;
 	}

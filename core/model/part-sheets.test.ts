@@ -113,6 +113,11 @@ describe('planes that intercepts lie near', () => {
 		const thin = Array.from({ length: 6 }, (_, k) => off(k, k % 2 ? 4 : -4));
 		expect(isByChance(level, thin, near, along, [...thin, ...rows])).toBe(true);
 	});
+	it('are by chance where no three are as thick as each other, and none where no hole is known', () => {
+		const uneven = [2, 6, 20, 60, 180].map((half, k) => thick(k, k % 2 ? 25 : -25, half));
+		expect(isByChance(level, uneven, near, along, uneven)).toBe(true);
+		expect(isByChance(level, uneven, near, new Map(), uneven)).toBe(false);
+	});
 	it('are never found by chance in rocks that lie anywhere, but for one time in twenty', () => {
 		const r = random(11);
 		let found = 0;

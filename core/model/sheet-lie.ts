@@ -77,8 +77,7 @@ export function isSheet(
 	// Holes that are inside from end to end cross no wall, and tell how thick it is at least.
 	const within = new Map<string, number[]>();
 	const walled = new Set(intercepts.map((i) => i.contacts[0]!.hole));
-	for (const o of inside)
-		if (!walled.has(o.hole)) (within.get(o.hole) ?? within.set(o.hole, []).get(o.hole)!).push(off([o.x, o.y, o.z]));
+	for (const o of inside) if (!walled.has(o.hole)) (within.get(o.hole) ?? within.set(o.hole, []).get(o.hole)!).push(off([o.x, o.y, o.z]));
 	if (2 * crossing.length < intercepts.length || within.size > 0) {
 		// Where most holes met one wall only, it is as thick as they saw it to be at least.
 		const reached = intercepts.map(({ contacts: [a, b] }) => {

@@ -102,8 +102,9 @@ export function isByChance(plane: Plane, on: readonly Intercept[], near: number,
 	});
 	return looks.every(({ count, within, on }) => {
 		const share = shareNear(plane, within, along);
+		if (!(share > 0)) return false;
 		const threes = (count * (count - 1) * (count - 2)) / 6;
-		return share > 0 && looks.length * threes * atLeast(on - 3, (count - 3) * share) > CHANCE;
+		return on <= 3 || looks.length * threes * atLeast(on - 3, (count - 3) * share) > CHANCE;
 	});
 }
 

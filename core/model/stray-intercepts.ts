@@ -28,8 +28,8 @@ const AROUND = 4;
 const BESIDE = 2;
 
 /**
- * Intercepts that lie off the one plane of a sheet that holes meet again and again, or that is nearly plane, each alone, with how far off it they are: rock with a
- * wrong code. None where that plane may be by chance, or does not explain the others.
+ * Intercepts that lie off the one plane of a sheet that holes meet again and again, or that is nearly plane, each alone, with how far off it they
+ * are: rock with a wrong code. None where that plane may be by chance, or does not explain the others.
  */
 export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): Map<Intercept, number> {
 	const none = new Map<Intercept, number>();

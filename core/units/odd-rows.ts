@@ -66,9 +66,11 @@ export function findOddRows<H extends { runs: readonly Run[] }>(
 		}
 	const isLong = (r: Run) => r.unit >= 0 && 2 * r.rows > usual;
 	const long = all.flatMap((hole) =>
-		hole.runs.flatMap((r, i, { [i - 1]: upper }) =>
-			upper && isLong(r) && isLong(upper) && !atFault(hole, i) ? [kinds[upper.unit * size + r.unit]! & 1] : []
-		)
+		hole.runs.flatMap((r, i, { [i - 1]: upper }) => {
+			if (!upper || !isLong(r) || !isLong(upper)) return [];
+			const isTurned = kinds[upper.unit * size + r.unit]! & 1;
+			return isTurned && atFault(hole, i) ? [] : [isTurned];
+		})
 	);
 	const turned = long.filter(Boolean).length > FOLDED * long.length ? TURNED_IN_FOLDS : TURNED;
 	const intrusions = order.sequences.filter((o) => o.kind === 'intrusion').map((o) => o.base);
@@ -89,8 +91,12 @@ export function findOddRows<H extends { runs: readonly Run[] }>(
 		// A hole goes through a fault once: of a short run within another it may make one boundary, not both.
 		const isOff = (i: number) => i > 0 && i < runs.length && cost(runs[i - 1]!.unit, runs[i]!.unit, gapBefore[i]!) > 0;
 		const isWithin = (i: number) => !!runs[i] && !isLong(runs[i]) && runs[i - 1]?.unit === runs[i + 1]?.unit && isOff(i) && isOff(i + 1);
-		const faulted = kept.map((k, i) => i > 0 && !isWithin(i - 1) && !isWithin(i) && atFault(hole, k));
-		const costAt = (upper: number, lower: number, i: number) => (faulted[i] ? 0 : cost(upper, lower, gapBefore[i]!));
+		const faulted: boolean[] = [];
+		const isFaulted = (i: number) => (faulted[i] ??= i > 0 && !isWithin(i - 1) && !isWithin(i) && atFault(hole, kept[i]!));
+		const costAt = (upper: number, lower: number, i: number) => {
+			const of = cost(upper, lower, gapBefore[i]!);
+			return of > 0 && isFaulted(i) ? 0 : of;
+		};
 		if (!runs.some((r, i) => i > 0 && costAt(runs[i - 1]!.unit, r.unit, i) > 0)) return out;
 		const lists = runs.map((r, i) => {
 			if (r.unit < 0 || (fixed(kept[i]!) && !isWithin(i))) return [{ unit: r.unit, cost: 0 }];
