@@ -63,6 +63,10 @@ for (const [folder, floors] of [
 
 const SYNTAX = [
 	{
+		selector: "CallExpression[callee.property.name='for'] > Literal.arguments[value='update']",
+		message: "what refers to a row that is locked for update waits for it, and may hold what it waits for: lock for 'no key update'"
+	},
+	{
 		selector: "SvelteElement[name.name='details'] > SvelteStartTag > SvelteAttribute[key.name='open']",
 		message: 'what a person opened would be closed by the next answer of the server: take ui/Fold.svelte, or bind it'
 	},

@@ -74,6 +74,27 @@ describe('an edit that changes nothing', () => {
 		expect(out.checked).toBe(true);
 	});
 
+	it('is stored while a check stores what it found of the same table', async () => {
+		const p = await project();
+		await bring(p, 'Collars', COLLARS);
+		const t = await bring(p, 'Log', LOG);
+		await findings(p);
+		// As a check does: it holds the project, and writes findings that refer to the table.
+		await database.query('begin');
+		await database.query('select id from project where id = $1 for no key update', [p]);
+		const edited = edit(p, t, 0, 'code', 'X');
+		await expect
+			.poll(async () => (await database.query('select 1 from pg_locks where not granted')).rows.length, { timeout: 60_000 })
+			.toBe(1);
+		await database.query(
+			`insert into finding (project_id, object_id, rule, severity, n, line, message, hint, count) values ($1, $2, 'outlier', 'noted', 0, 2, 'm', 'h', 1)`,
+			[p, t]
+		);
+		await database.query('commit');
+		expect((await edited).status).toBe(200);
+		expect((await cells(p, t))[0]).toBe('A,0,10,X');
+	});
+
 	it('leaves them where they are when two checks of the same end one after the other', async () => {
 		const p = await project();
 		await bring(p, 'Collars', COLLARS);
@@ -151,7 +172,7 @@ describe('a newer version of a file', () => {
 		const p = await project();
 		await bring(p, 'Collars', COLLARS);
 		const t = await bring(p, 'Log', LOG);
-		await edit(p, t, 0, 'code', 'X');
+		expect((await edit(p, t, 0, 'code', 'X')).status).toBe(200);
 		expect((await version(p, t, 'append', 'hole,from,to,code\nB,50,60,M\n'))?.state).toBe('done');
 		expect(await cells(p, t)).toHaveLength(7);
 		await undo(p);

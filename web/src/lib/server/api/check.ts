@@ -261,7 +261,7 @@ export const checkOperations = [
 					.select({ id: object.id, version: object.version })
 					.from(object)
 					.where(and(eq(object.id, body.table), eq(object.projectId, params['project']!), isNull(object.removedAt)))
-					.for('update');
+					.for('no key update');
 				const rows = table
 					? await tx
 							.selectDistinct({ n: finding.n })

@@ -279,7 +279,7 @@ export const gatherOperations = [
 					.from(object)
 					.where(and(eq(object.projectId, params['project']!), eq(object.kind, 'shaping'), isNull(object.removedAt)))
 					.orderBy(object.id)
-					.for('update');
+					.for('no key update');
 				for (const s of shapings) {
 					const before = shapingSchema.cast(s.state) as Shaping;
 					const after = withRenamed(before, row.name, body.name);
@@ -343,7 +343,7 @@ async function lockSource(tx: Executor, projectId: string, id: string) {
 		.select()
 		.from(object)
 		.where(and(eq(object.id, id), eq(object.projectId, projectId), isNull(object.removedAt)))
-		.for('update');
+		.for('no key update');
 	if (!row) return fail('not-found', 'there is no such object in this project');
 	if (!(SOURCE_KINDS as readonly string[]).includes(row.kind)) return fail('not-a-source', `${row.name} did not come from a file`);
 	return row;

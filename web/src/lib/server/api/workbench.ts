@@ -96,7 +96,7 @@ async function keptStates(executor: Executor, projectId: string): Promise<{ shar
 /** The same, for one who writes: nobody else does until the transaction ends. */
 async function lockStates(tx: Executor, projectId: string): ReturnType<typeof keptStates> {
 	await tx.insert(workbench).values({ projectId, state: plainBench() }).onConflictDoNothing();
-	await tx.select({ id: workbench.projectId }).from(workbench).where(eq(workbench.projectId, projectId)).for('update');
+	await tx.select({ id: workbench.projectId }).from(workbench).where(eq(workbench.projectId, projectId)).for('no key update');
 	return keptStates(tx, projectId);
 }
 

@@ -157,7 +157,7 @@ export async function lockObject(tx: Executor, projectId: string, id: string, re
 		.select()
 		.from(object)
 		.where(and(eq(object.id, id), eq(object.projectId, projectId), sql`${object.removedAt} is null`))
-		.for('update');
+		.for('no key update');
 	if (!row) return fail('not-found', 'there is no such object in this project');
 	if (row.revision !== revision)
 		fail(

@@ -58,7 +58,7 @@ async function lockRow(tx: Executor, projectId: string, id: string) {
 		.select()
 		.from(object)
 		.where(and(eq(object.id, id), eq(object.projectId, projectId)))
-		.for('update');
+		.for('no key update');
 	return row ?? misfit('what it belongs to is not in the project any more');
 }
 
@@ -171,7 +171,7 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 			.select({ name: table.name, removedAt: table.removedAt })
 			.from(table)
 			.where(and(eq(table.id, step.id), eq(table.projectId, projectId)))
-			.for('update');
+			.for('no key update');
 		if (!row) return misfit('it is not kept any more');
 		if ((row.removedAt !== null) === gone) return misfit(`${row.name} ${gone ? 'is not there any more' : 'is there already'}`);
 		if (!gone) {
@@ -231,7 +231,11 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 				on conflict (object_id, version, rule, n) do update set reason = excluded.reason, seen_by = excluded.seen_by, seen_at = now()`);
 	},
 	async styles(tx, projectId, step, forward) {
-		const [bench] = await tx.select({ state: workbench.state }).from(workbench).where(eq(workbench.projectId, projectId)).for('update');
+		const [bench] = await tx
+			.select({ state: workbench.state })
+			.from(workbench)
+			.where(eq(workbench.projectId, projectId))
+			.for('no key update');
 		const styles = { ...bench?.state.styles };
 		for (const [table, style] of Object.entries(forward ? step.after : step.before))
 			if (style) styles[table] = style;
@@ -243,7 +247,7 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 	},
 	async project(tx, projectId, step, forward) {
 		const [from, to] = forward ? [step.before, step.after] : [step.after, step.before];
-		const [row] = await tx.select().from(project).where(eq(project.id, projectId)).for('update');
+		const [row] = await tx.select().from(project).where(eq(project.id, projectId)).for('no key update');
 		if (!row) return misfit('the project is gone');
 		const now = Object.fromEntries(Object.keys(from).map((k) => [k, row[k as keyof typeof row] ?? null]));
 		if (differ(now, from)) misfit('the settings of the project were changed since in another way');

@@ -203,7 +203,7 @@ export async function cancelJob(projectId: string, id: string): Promise<boolean>
 			.select()
 			.from(job)
 			.where(and(eq(job.id, id), eq(job.projectId, projectId)))
-			.for('update');
+			.for('no key update');
 		if (!row) return fail('not-found', 'there is no such job');
 		if (!['blocked', 'waiting', 'running'].includes(row.state)) return false;
 		if (row.kind === 'build') {
@@ -274,7 +274,7 @@ async function reviveJobs(): Promise<void> {
 			.select()
 			.from(job)
 			.where(and(inArray(job.state, ['running', 'cancelling']), ne(job.kind, 'build'), silent))
-			.for('update', { skipLocked: true });
+			.for('no key update', { skipLocked: true });
 		for (const d of dead) {
 			const change =
 				d.state === 'cancelling'

@@ -123,7 +123,7 @@ async function followInVersions(tx: Executor, source: string, m: Moved): Promise
 		.select()
 		.from(object)
 		.where(sql`${object.state}->>'versionOf' = ${source}`)
-		.for('update');
+		.for('no key update');
 	const steps: Step[] = [];
 	for (const v of versions) {
 		const state = tableState(v.state);
