@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { BlockMesh } from '../model/blocks';
 import { seededRandom } from '../statistics/random';
-import { decodeDrawnMesh, encodeDrawnMesh } from './drawn-mesh';
+import { decodeDrawnMesh, encodeDrawnMesh, partsOfDrawn } from './drawn-mesh';
 import { readPack, writePack } from './pack';
 
 function mesh(seed: number, vertices: number, count: number): BlockMesh {
@@ -39,9 +39,13 @@ describe('a model as it is drawn', () => {
 				fc.integer({ min: 1, max: 1e6 }),
 				fc.integer({ min: 3, max: 60 }),
 				fc.integer({ min: 0, max: 200 }),
-				(seed, vertices, count) => {
+				fc.integer({ min: 1, max: 80 }),
+				(seed, vertices, count, most) => {
 					const m = mesh(seed, vertices, count);
-					const back = decodeDrawnMesh(readPack(writePack(encodeDrawnMesh(m, 0.02))));
+					const packs = encodeDrawnMesh(m, 0.02, most);
+					expect(packs).toHaveLength(Math.max(1, Math.ceil(count / most)));
+					// Parts come as they come.
+					const back = decodeDrawnMesh(packs.map((p) => readPack(writePack(p))).reverse());
 					expect(back.front.length).toBe(count);
 					// Vertices that are shared stay shared, and no other ones come together.
 					expect(new Set(back.triangles).size).toBe(new Set(m.triangles).size);
@@ -59,13 +63,26 @@ describe('a model as it is drawn', () => {
 		m.positions.forEach((v, i) => (m.positions[i] = 402_000 + Math.round((v - 402_000) / 0.08) * 0.08));
 		expect(drawn(decodeDrawnMesh(encodeDrawnMesh(m, 0.02)), 0.02)).toEqual(drawn(m, 0.02));
 	});
+	it('is the same in one part or in many', () => {
+		const m = mesh(8, 90, 300);
+		const whole = decodeDrawnMesh(encodeDrawnMesh(m, 0.02));
+		for (const most of [1, 7, 150, 299, 300, 5000]) expect(decodeDrawnMesh(encodeDrawnMesh(m, 0.02, most))).toEqual(whole);
+	});
+	it('of which a part is missing, came twice or is of another model is refused', () => {
+		const packs = encodeDrawnMesh(mesh(4, 60, 200), 0.02, 50);
+		const others = encodeDrawnMesh(mesh(5, 60, 210), 0.02, 50);
+		expect(packs.map(partsOfDrawn)).toEqual([4, 4, 4, 4]);
+		for (const wrong of [packs.slice(1), packs.slice(0, 3), [...packs, packs[0]!], [packs[0]!, packs[1]!, packs[1]!, packs[3]!]])
+			expect(() => decodeDrawnMesh(wrong)).toThrow('did not arrive whole');
+		expect(() => decodeDrawnMesh([...packs.slice(0, 3), others[3]!])).toThrow('did not arrive whole');
+	});
 	it('that did not arrive whole is refused, not drawn wrong or for ever', () => {
-		const pack = encodeDrawnMesh(mesh(3, 30, 80), 0.02);
+		const pack = encodeDrawnMesh(mesh(3, 30, 80), 0.02)[0]!;
 		for (const name of ['runs', 'corners', 'places']) {
 			const cut = { ...pack, arrays: { ...pack.arrays, [name]: pack.arrays[name]!.slice(0, -3) as Uint8Array } };
-			expect(() => decodeDrawnMesh(cut)).toThrow('did not arrive whole');
+			expect(() => decodeDrawnMesh([cut])).toThrow('did not arrive whole');
 			const odd = { ...pack, arrays: { ...pack.arrays, [name]: new Uint8Array(pack.arrays[name]!.length).fill(255) } };
-			expect(() => decodeDrawnMesh(odd)).toThrow('did not arrive whole');
+			expect(() => decodeDrawnMesh([odd])).toThrow('did not arrive whole');
 		}
 	});
 });

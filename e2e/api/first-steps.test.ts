@@ -101,6 +101,13 @@ describe('what panes draw', () => {
 		// Any solids are looked at so, those of other models too.
 		const asObject = `/objects/${model}/pack?drawn=true&most=1000`;
 		expect(readPack((await api.call<Uint8Array>('GET', at(asObject))).body).info).toMatchObject({ light: true, drawn: few.drawn });
+		const part = (k: string, more = 'drawn=true') =>
+			api.call<Uint8Array & { type: string; title: string; hint: string }>('GET', at(`/objects/${model}/pack?${more}&part=${k}`));
+		expect(readPack((await part('0')).body).info).toMatchObject({ drawn: { ...all.drawn, part: 0, parts: 1 }, light: false });
+		expect((await part('1')).body).toMatchObject({ type: 'not-found', title: 'there is no part 1', hint: 'Ask for one from 0 to 0.' });
+		for (const k of ['-1', 'x', '0.5']) expect((await part(k)).status).toBe(422);
+		expect((await part('0', 'drawn=false')).body).toMatchObject({ type: 'wrong-form', where: 'part' });
+		expect((await api.call('GET', at('/mesh?part=0'))).status).toBe(400);
 		const geology = `/derived/surface-geology?of=model:${model}`;
 		for (const path of ['', '/interpretation', '/mesh?drawn=true', '/terrain?drawn=true', geology]) {
 			expect((await size(path, 'gzip')).encoding, path).toBe('gzip');

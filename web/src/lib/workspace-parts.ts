@@ -5,6 +5,7 @@ import type { Rectangle } from '#core/grids/frame';
 import type { Raster } from '#core/grids/raster';
 import type { BlockMesh, FaultBlock } from '#core/model/blocks';
 import type { ReadyScale } from '#core/styles/scale';
+import type { Arrival } from './workbench/solids.svelte';
 
 /** The one position shared by all panes. */
 export interface Probe {
@@ -37,8 +38,8 @@ export interface ModelScene {
 	unitIds: string[];
 	faults: { id: string; name: string }[];
 	hasTerrain: boolean;
-	/** Whether it has fewer triangles, to be looked at while the whole one is on its way. */
-	light: boolean;
+	/** Where it has fewer triangles, to be looked at: how far the whole one is on its way. */
+	light: Arrival | null;
 }
 
 /** Colours of the model by a number at each of its vertices, instead of those of its units. */

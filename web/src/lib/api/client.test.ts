@@ -1,7 +1,10 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { addressOf, ApiProblem, ask, askBytes, startWork, upload } from './client';
+import { addressOf, ApiProblem, ask, askBytes, lineBroke, startWork, upload } from './client';
 
-afterEach(() => vi.unstubAllGlobals());
+afterEach(() => {
+	vi.useRealTimers();
+	vi.unstubAllGlobals();
+});
 
 /** A server that gives one answer, and what it was asked. */
 function answering(answer: Response | Error): { asked: { url: string; init: RequestInit | undefined }[] } {
@@ -93,6 +96,44 @@ describe('what goes wrong', () => {
 	it('in a server that answers with something else is told by its number', async () => {
 		answering(new Response('<html>Bad gateway</html>', { status: 502 }));
 		expect((await problemOf(ask('listProjects'))).text).toBe('the server answered 502');
+	});
+
+	it('while the answer comes is the line as well, for JSON and for bytes', async () => {
+		const cut = () =>
+			new Response(
+				new ReadableStream({
+					start(c) {
+						c.enqueue(new TextEncoder().encode('[{"id":'));
+						c.error(new TypeError('network error'));
+					}
+				})
+			);
+		for (const run of [() => ask('listProjects'), () => askBytes('getMesh', { project: 'p' })]) {
+			answering(cut());
+			const e = await problemOf(run());
+			expect([lineBroke(e), e.text]).toEqual([true, 'the line was cut while the answer came. Load the page again to see what was stored']);
+		}
+	});
+
+	it('is not the line when it was given up', async () => {
+		const given = new AbortController();
+		given.abort();
+		answering(new DOMException('given up', 'AbortError'));
+		await expect(askBytes('getMesh', { project: 'p' }, given.signal)).rejects.toThrow('given up');
+	});
+
+	it('when work is begun is asked again with the same key, also when only its answer was cut', async () => {
+		vi.useFakeTimers();
+		const keys: unknown[] = [];
+		const answers = [new Response('{"jo'), json({ job: 'j' })];
+		vi.stubGlobal('fetch', async (_url: string, init: RequestInit) => {
+			keys.push((init.headers as Record<string, string>)['idempotency-key']);
+			return answers.shift()!;
+		});
+		const begun = startWork('build', { project: 'p' });
+		await vi.advanceTimersByTimeAsync(1000);
+		expect(await begun).toBe('j');
+		expect(keys).toEqual([expect.any(String), keys[0]]);
 	});
 
 	it('on the way says that nothing was stored', async () => {

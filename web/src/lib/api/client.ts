@@ -25,6 +25,9 @@ export function problemText(error: unknown): string {
 	return error instanceof Error ? error.message : String(error);
 }
 
+/** Whether it was the line, and the same may succeed later. */
+export const lineBroke = (error: unknown): boolean => error instanceof ApiProblem && error.status === 0;
+
 /** Tells this browser from others: what was done elsewhere is not undone here unasked. */
 const session = (() => {
 	const made = () => Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('');
@@ -64,6 +67,22 @@ function requestOf(id: OperationId, given: Values): { address: string; init: Req
 	return { address: (addressOf as (id: OperationId, given: Values) => string)(id, given), init: { method, ...json } };
 }
 
+/** Of an answer, whole or not at all: what was cut on its way is said as what it is. */
+async function arrived<T>(coming: Promise<T>, signal?: AbortSignal | null): Promise<T> {
+	try {
+		return await coming;
+	} catch (error) {
+		if (signal?.aborted) throw error;
+		throw new ApiProblem(0, {
+			type: 'offline',
+			title: 'the line was cut while the answer came',
+			hint: 'Load the page again to see what was stored'
+		});
+	}
+}
+
+const jsonOf = async <T>(response: Response): Promise<T> => arrived(response.json() as Promise<T>);
+
 async function send(address: string, init: RequestInit = {}): Promise<Response> {
 	let response: Response;
 	try {
@@ -71,7 +90,8 @@ async function send(address: string, init: RequestInit = {}): Promise<Response> 
 			...init,
 			headers: { ...(init.headers as Record<string, string>), 'x-malachite-session': session }
 		});
-	} catch {
+	} catch (error) {
+		if (init.signal?.aborted) throw error;
 		throw new ApiProblem(0, {
 			type: 'offline',
 			title: 'the server does not answer',
@@ -87,12 +107,11 @@ async function send(address: string, init: RequestInit = {}): Promise<Response> 
 export async function startWork<I extends WorkId>(id: I, ...[given = {} as Given<I>]: GivenArguments<Given<I>>): Promise<string> {
 	const { address, init } = requestOf(id, given as Values);
 	const keyed = { ...init, headers: { ...(init.headers as Record<string, string>), 'idempotency-key': requestKey() } };
-	const response = await send(address, keyed).catch((error: unknown) =>
-		error instanceof ApiProblem && error.status === 0
-			? new Promise((r) => setTimeout(r, 800)).then(() => send(address, keyed))
-			: Promise.reject(error)
+	const begun = () => send(address, keyed).then((response) => jsonOf<{ job: string }>(response));
+	const { job } = await begun().catch((error: unknown) =>
+		lineBroke(error) ? new Promise((r) => setTimeout(r, 800)).then(begun) : Promise.reject(error)
 	);
-	return ((await response.json()) as { job: string }).job;
+	return job;
 }
 
 /** Changes of this page that the server has not answered yet. */
@@ -106,7 +125,7 @@ export async function changesAnswered(): Promise<void> {
 /** Asks an operation; its answer is typed by its contract. @throws ApiProblem */
 export async function ask<I extends JsonId>(id: I, ...[given = {} as Given<I>]: GivenArguments<Given<I>>): Promise<AnswerOf<I>> {
 	const { address, init } = requestOf(id, given as Values);
-	const sent = send(address, init).then((response) => response.json() as Promise<AnswerOf<I>>);
+	const sent = send(address, init).then((response) => jsonOf<AnswerOf<I>>(response));
 	if (init.method === 'GET') return sent;
 	changing.add(sent);
 	try {
@@ -122,17 +141,20 @@ export async function askFollowed<I extends FollowedId>(
 	...[given = {} as Given<I>]: GivenArguments<Given<I>>
 ): Promise<{ body: AnswerOf<I>; snapshot: string | null }> {
 	const response = await send(addressOf(id, ...([given] as unknown as GivenArguments<Given<I>>)));
-	return { body: (await response.json()) as AnswerOf<I>, snapshot: response.headers.get(SNAPSHOT_HEADER) };
+	return { body: await jsonOf<AnswerOf<I>>(response), snapshot: response.headers.get(SNAPSHOT_HEADER) };
 }
+
+const bytesOf = async (response: Response, signal?: AbortSignal): Promise<Uint8Array> =>
+	new Uint8Array(await arrived(response.arrayBuffer(), signal));
 
 /** Bytes of a pack or a file. @param signal gives it up @throws ApiProblem */
 export async function askBytes<I extends BytesId>(id: I, given: Given<I>, signal?: AbortSignal): Promise<Uint8Array> {
 	const { address, init } = requestOf(id, given as Values);
-	return new Uint8Array(await (await send(address, { ...init, ...(signal ? { signal } : {}) })).arrayBuffer());
+	return bytesOf(await send(address, { ...init, ...(signal ? { signal } : {}) }), signal);
 }
 
 /** Bytes of a pack, by its address. @throws ApiProblem */
-export const getBytes = async (address: string): Promise<Uint8Array> => new Uint8Array(await (await send(address)).arrayBuffer());
+export const getBytes = async (address: string): Promise<Uint8Array> => bytesOf(await send(address));
 
 /** Sends a change while the page goes away: the browser brings it on its way, and nobody waits for the answer. */
 export function sendLeaving<I extends JsonId>(id: I, given: Given<I>): void {

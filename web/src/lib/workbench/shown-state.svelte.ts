@@ -10,8 +10,8 @@ import { loadThing } from '../things';
 import type { DrawTask, GeologyPolygons, ModelScene, Paint, Probe, Selection, Thing } from '../workspace-parts';
 import { DataSets } from './sets.svelte';
 import { Stratigraphy } from './stratigraphy.svelte';
-import { showInTurn } from './first-look';
-import { openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './solids.svelte';
+import { showInTurn } from './on-its-way';
+import { Arrival, openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './solids.svelte';
 import { polygonsOfFaces } from '#core/sections/geology-map';
 import { geologyOfSolids, groupsOf, solidsAtRank } from './at-rank';
 import type { Finding, ModelReport, ProjectObject, SectionLine } from '../api/types';
@@ -304,11 +304,15 @@ export abstract class ShownState extends ProjectState {
 			model: () =>
 				this.changed('model', model, async () => {
 					if (!model) return void (this.model = null);
-					await showInTurn(
-						async (most) => openSolids(model, await this.api.bytes('getMesh', { drawn: true, ...(most ? { most } : {}) })).scene,
-						(scene) => (this.model = scene),
-						{ seen: this.model !== null, wanted: () => this.keys['model'] === model }
-					);
+					const arrival = new Arrival();
+					await showInTurn({
+						arrival,
+						read: (wanted) => this.api.bytes('getMesh', { drawn: true, ...wanted }),
+						open: (packs, light) => openSolids(model, packs, light ? arrival : null).scene,
+						show: (scene) => (this.model = scene),
+						seen: this.model !== null,
+						wanted: () => this.keys['model'] === model
+					});
 				}),
 			geology: () =>
 				this.changed('geology', model, async () => {

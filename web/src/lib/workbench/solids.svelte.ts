@@ -1,5 +1,5 @@
 import { decodeDrawnMesh } from '#core/formats/drawn-mesh';
-import { readPack } from '#core/formats/pack';
+import type { Pack } from '#core/formats/pack';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import type { BlockMesh, FaultBlock } from '#core/model/blocks';
 import type { Shaping } from '#core/project/shaping';
@@ -8,7 +8,7 @@ import type { Unit } from '#core/units/column';
 import type { OfProject } from '$lib/api/of-project';
 import type { ProjectObject } from '$lib/api/types';
 import type { ModelScene } from '../workspace-parts';
-import { showInTurn } from './first-look';
+import { showInTurn } from './on-its-way';
 
 /** A unit as panes show it. */
 export type ShownUnit = Pick<Unit, 'id' | 'name' | 'color'> & {
@@ -29,8 +29,19 @@ export interface ShownSolids {
 	column: readonly ShownUnit[];
 	faults: readonly { id: string; name: string }[];
 	outOfDate: boolean;
-	/** Whether only a first look at it has come. */
-	light: boolean;
+	/** Where only a first look at it has come: how far the whole is. */
+	light: Arrival | null;
+}
+
+/** How far a model is on its way while few triangles of it are seen. */
+export class Arrival {
+	/** From 0 to 1. */
+	share = $state(0);
+
+	get words(): string {
+		const share = this.share ? `, ${Math.round(100 * this.share)} %` : '';
+		return `First look: the whole model is on its way${share}…`;
+	}
 }
 
 interface Loaded {
@@ -39,29 +50,27 @@ interface Loaded {
 	described: readonly ShownUnit[] | null;
 }
 
-/** What a pack of solids for panes holds. */
-export function openSolids(key: string, bytes: Uint8Array): Loaded {
-	const pack = readPack(bytes);
-	const i = pack.info as unknown as {
+/** What the parts of drawn solids hold. @param light how far the whole is, where this is a first look at it */
+export function openSolids(key: string, packs: readonly Pack[], light: Arrival | null): Loaded {
+	const i = packs.find((p) => 'units' in p.info)!.info as unknown as {
 		units: string[];
 		faults: { id: string; name: string }[];
 		hasTerrain: boolean;
 		volumes: [number, number][];
 		blocks?: FaultBlock[];
 		described?: ShownUnit[];
-		light?: boolean;
 	};
-	const mesh: BlockMesh = { ...decodeDrawnMesh(pack), volumes: new Map(i.volumes) };
+	const mesh: BlockMesh = { ...decodeDrawnMesh(packs), volumes: new Map(i.volumes) };
 	return {
 		// What is told by vertex of the whole fits no first look.
 		scene: {
-			key: i.light ? `${key} light` : key,
+			key: light ? `${key} light` : key,
 			mesh,
 			blocks: i.blocks ?? [],
 			unitIds: i.units,
 			faults: i.faults,
 			hasTerrain: i.hasTerrain,
-			light: i.light === true
+			light
 		},
 		described: i.described ?? null
 	};
@@ -96,15 +105,16 @@ export class OtherSolids {
 		if (this.loading.has(turn)) return;
 		this.loading.add(turn);
 		const { api, objects } = this.of;
-		showInTurn(
-			async (most) => {
-				const own = openSolids(o.contentHash, await api.bytes('getObjectPack', { object: id, drawn: true, ...(most ? { most } : {}) }));
-				return { ...own, light: own.scene.light };
-			},
-			(own) => (this.loaded = new Map(this.loaded).set(id, own)),
+		const arrival = new Arrival();
+		showInTurn({
+			arrival,
+			read: (wanted) => api.bytes('getObjectPack', { object: id, drawn: true, ...wanted }),
+			open: (packs, light) => openSolids(o.contentHash, packs, light ? arrival : null),
+			show: (own) => (this.loaded = new Map(this.loaded).set(id, own)),
+			seen: this.loaded.has(id),
 			// Built anew meanwhile, it is asked for again.
-			{ seen: this.loaded.has(id), wanted: () => objects().find((x) => x.id === id)?.contentHash === o.contentHash }
-		)
+			wanted: () => objects().find((x) => x.id === id)?.contentHash === o.contentHash
+		})
 			.catch((error: unknown) => this.of.failed(error))
 			.finally(() => this.loading.delete(turn));
 	}

@@ -432,7 +432,7 @@
 				{workspace.object('model')?.missing === false ? 'The model is on its way…' : 'No model yet: press Build model under Build.'}
 			</p>
 		{:else if workspace.model?.light}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm" role="status">
-				First look: the whole model is on its way…
+				{workspace.model.light.words}
 			</p>
 		{:else if workspace.object('model')?.outOfDate}<p
 				class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-(--noted) bg-white/90 px-2 text-sm text-(--noted)"

@@ -567,7 +567,7 @@
 		</div>{/if}
 	{#if solids && solids !== workspace.ownSolids}<p class="bg-base-100/90 absolute top-11 right-2 px-2 text-sm">{solids.name}</p>{/if}
 	{#if solids?.light}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm whitespace-nowrap" role="status">
-			First look: the whole model is on its way…
+			{solids.light.words}
 		</p>
 	{:else if solids?.outOfDate}<p
 			class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"

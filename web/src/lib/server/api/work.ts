@@ -11,13 +11,14 @@ import { loadGraph, loadModel, modelsIn, one, type ObjectRow } from '../graph/gr
 import { objectBytes } from '../graph/inputs';
 import { isBuilt } from '#core/recipes/register';
 import { targetsIn } from '../jobs/plan';
+import { DRAWN_LAYOUT } from '#core/formats/drawn-mesh';
 import { packInfo } from '#core/formats/pack';
 import type { ContactPoint } from '#core/units/contacts';
 import { storedModel } from '../services/model';
 import { shownPicture } from '../services/pictures';
 import { sourcePack } from '../graph/source-packs';
 import { checkInput, tablesOf } from '../graph/check-input';
-import { recentShared, sendPack } from '../services/packs';
+import { recentShared, sendPack, sendPart } from '../services/packs';
 import { runTableTask, runTask } from '../threads/threads';
 import { cancelJob, enqueueBuild, queueState } from '../jobs/queue';
 import { contactsReport, holeAnswer, modelAnswer, modelReport } from '$lib/api/answers/ground';
@@ -43,14 +44,35 @@ function requireBuilt(seen: readonly ObjectRow[], kind: 'holes' | 'model'): stri
 /** Key of a state that is known already: of the next one only what changed is sent. */
 const sinceQuery = yup.object({ since: yup.string().max(200).default('') }).noUnknown();
 
-/** How panes get what has a form, where that is smaller than what is stored. */
-const DRAWN: Partial<
-	Record<string, (projectId: string, node: ObjectRow, pack: Uint8Array, most: number | undefined) => Promise<Uint8Array>>
-> = {
-	solids: async (projectId, node, pack, most) =>
-		runTask('drawnMesh', { pack, spacing: Number((await builtReport(db(), projectId, node.contentHash))?.report['spacing']) || 1, most }),
-	grid: (_project, _node, pack) => runTask('drawnRaster', { pack })
-};
+/** What of a pack is asked for. */
+const packQuery = yup
+	.object({
+		drawn: yup.boolean().default(false),
+		most: yup.number().integer().min(1000).max(1e9),
+		part: yup.number().integer().min(0).max(100_000)
+	})
+	.noUnknown();
+
+/** @throws ProblemError `wrong-form` */
+function refusePart(query: { part?: number | undefined }): void {
+	if (query.part !== undefined) fail('wrong-form', 'only drawn solids come in parts', 'Ask for all of it.', 'part');
+}
+
+/** Solids as panes draw them: with few triangles for a first look, as a whole, or one part of it. */
+function sendSolids(
+	projectId: string,
+	key: string,
+	pack: () => Promise<Uint8Array>,
+	{ most, part }: { most?: number | undefined; part?: number | undefined },
+	request: Request
+): Promise<Response> {
+	const inParts = part !== undefined;
+	const name = ['drawn', DRAWN_LAYOUT, key, ...(most ? [`most ${most}`] : []), ...(inParts ? ['in parts'] : [])].join(' ');
+	return sendPart(name, part ?? 0, request, async () => {
+		const spacing = Number((await builtReport(db(), projectId, key))?.report['spacing']) || 1;
+		return runTask('drawnMesh', { of: key, pack: await pack(), spacing, most, inParts });
+	});
+}
 
 /** An object, and what it holds. @throws ProblemError `not-found`, `not-built` */
 async function heldBy(projectId: string, id: string) {
@@ -260,19 +282,18 @@ export const workOperations = [
 		path: '/projects/{project}/mesh',
 		tag: 'Examine',
 		summary:
-			'The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size; of a drawn one at most so many triangles, for a first look, where its info says `light` (see docs/api.md)',
+			'The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size; of a drawn one at most so many triangles, for a first look, where its info says `light`, or one part of it (see docs/api.md)',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		query: yup.object({ drawn: yup.boolean().default(false), most: yup.number().integer().min(1000).max(1e9) }).noUnknown(),
+		query: packQuery,
 		run: async ({ params, query, model, request }) => {
 			const projectId = params['project']!;
 			const key = requireBuilt(await loadModel(db(), projectId, model), 'model');
-			if (!query.drawn) return sendPack(key, request, () => resultBytes(db(), projectId, key));
-			const { most } = query;
-			return sendPack(`drawn ${key}${most ? ` most ${most}` : ''}`, request, async () => {
-				const spacing = Number((await builtReport(db(), projectId, key))?.report['spacing']);
-				return runTask('drawnMesh', { pack: await resultBytes(db(), projectId, key), spacing, most });
-			});
+			if (!query.drawn) {
+				refusePart(query);
+				return sendPack(key, request, () => resultBytes(db(), projectId, key));
+			}
+			return sendSolids(projectId, key, () => resultBytes(db(), projectId, key), query, request);
 		}
 	}),
 	operation({
@@ -281,17 +302,17 @@ export const workOperations = [
 		path: '/projects/{project}/objects/{object}/pack',
 		tag: 'Examine',
 		summary:
-			'What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids), of solids at most so many triangles for a first look',
+			'What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids), of solids at most so many triangles for a first look, or one part (see docs/api.md)',
 		reply: 'A pack',
 		media: 'application/octet-stream',
-		query: yup.object({ drawn: yup.boolean().default(false), most: yup.number().integer().min(1000).max(1e9) }).noUnknown(),
+		query: packQuery,
 		run: async ({ params, query, request }) => {
 			const { node, pack } = await heldBy(params['project']!, params['object']!);
-			const drawn = query.drawn ? DRAWN[node.form ?? ''] : undefined;
-			const { most } = query;
-			return sendPack(`${drawn ? `drawn${most ? ` most ${most}` : ''}` : 'object'} ${node.contentHash}`, request, async () =>
-				drawn ? drawn(params['project']!, node, await pack(), most) : pack()
-			);
+			if (query.drawn && node.form === 'solids') return sendSolids(params['project']!, node.contentHash, pack, query, request);
+			refusePart(query);
+			return query.drawn && node.form === 'grid'
+				? sendPack(`drawn ${node.contentHash}`, request, async () => runTask('drawnRaster', { pack: await pack() }))
+				: sendPack(`object ${node.contentHash}`, request, pack);
 		}
 	}),
 	operation({

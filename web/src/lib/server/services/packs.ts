@@ -1,23 +1,27 @@
 import { gunzip, gzip } from 'node:zlib';
 import { promisify } from 'node:util';
+import { fail } from '#core/problem';
 import { sha256 } from '../store/hash';
 
 const compress = promisify(gzip);
 const expand = promisify(gunzip);
 
-/** Packs made for the panes, compressed, by the key of all that they are made of. The least lately used go first. */
-const packs = new Map<string, Promise<Buffer>>();
+/** Packs made for the panes in their parts, compressed, by the key of all that they are made of. The least lately used go first. */
+const packs = new Map<string, Promise<Buffer[]>>();
 const sizes = new Map<string, number>();
 const MOST_BYTES = 256 * 1024 * 1024;
 
-function compressed(key: string, make: () => Promise<Uint8Array>): Promise<Buffer> {
+function compressed(key: string, make: () => Promise<Uint8Array[]>): Promise<Buffer[]> {
 	const known = packs.get(key);
 	packs.delete(key);
-	const pack = known ?? make().then((bytes) => compress(bytes, { level: 1 }));
+	const pack = known ?? make().then((parts) => Promise.all(parts.map((bytes) => compress(bytes, { level: 1 }))));
 	packs.set(key, pack);
 	pack.then(
-		(bytes) => {
-			sizes.set(key, bytes.length);
+		(parts) => {
+			sizes.set(
+				key,
+				parts.reduce((sum, p) => sum + p.length, 0)
+			);
 			let total = 0;
 			for (const old of [...packs.keys()].reverse()) {
 				total += sizes.get(old) ?? 0;
@@ -32,16 +36,22 @@ function compressed(key: string, make: () => Promise<Uint8Array>): Promise<Buffe
 }
 
 /** Answers with a pack, compressed where the client takes that, made only once for a key; nothing when the client has it. */
-export async function sendPack(
+export const sendPack = (key: string, request: Request, make: () => Promise<Uint8Array>, media?: string): Promise<Response> =>
+	sendPart(key, 0, request, async () => [await make()], media);
+
+/** The same for one of the parts that a large pack comes in: all are made with the first that is asked for. @throws ProblemError `not-found` */
+export async function sendPart(
 	key: string,
+	part: number,
 	request: Request,
-	make: () => Promise<Uint8Array>,
+	make: () => Promise<Uint8Array[]>,
 	media = 'application/octet-stream'
 ): Promise<Response> {
-	const etag = `"${sha256(key)}"`;
+	const etag = `"${sha256(part ? `${key} part ${part}` : key)}"`;
 	const headers = { etag, 'cache-control': 'private, no-cache', vary: 'accept-encoding' };
 	if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
-	const bytes = await compressed(key, make);
+	const parts = await compressed(key, make);
+	const bytes = parts[part] ?? fail('not-found', `there is no part ${part}`, `Ask for one from 0 to ${parts.length - 1}.`, 'part');
 	const zipped = /\bgzip\b/.test(request.headers.get('accept-encoding') ?? '');
 	return new Response((zipped ? bytes : await expand(bytes)) as BodyInit, {
 		headers: { ...headers, 'content-type': media, ...(zipped ? { 'content-encoding': 'gzip' } : {}) }

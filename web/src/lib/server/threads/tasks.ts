@@ -1,5 +1,5 @@
 import { rasterOf } from '#core/formats/raster-pack';
-import { DRAWN_PRECISION, encodeDrawnMesh } from '#core/formats/drawn-mesh';
+import { DRAWN_PRECISION, encodeDrawnMesh, PART_TRIANGLES } from '#core/formats/drawn-mesh';
 import { encodeDrawnRaster } from '#core/formats/drawn-raster';
 import { zipSync } from 'fflate';
 import type { Feature } from 'geojson';
@@ -124,15 +124,20 @@ export const writeSection = (m: SectionMessage) => answer(() => sectionFile(m));
 export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) =>
 	answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
 
-/** The model as panes draw it; what is said of it, without what only its report needs. */
-export const drawnMesh = (m: { pack: Uint8Array; spacing: number; most?: number | undefined }) =>
+/**
+ * The model as panes draw it, in one part or in those of a large one. What is said of it, without what only its report needs, stands in the first.
+ * @param m of: which build it is; each part says it
+ */
+export const drawnMesh = (m: { of: string; pack: Uint8Array; spacing: number; most?: number | undefined; inParts: boolean }) =>
 	answer(() => {
 		const { info, arrays } = readPack(m.pack);
 		const { misfits: _m, orientations: _o, ...said } = info;
 		const whole = arrays as unknown as BlockMesh;
 		const mesh = lightMesh(whole, m.most ?? Infinity);
-		const pack = encodeDrawnMesh(mesh, m.spacing * DRAWN_PRECISION);
-		return writePack({ info: { ...said, ...pack.info, light: mesh !== whole }, arrays: pack.arrays });
+		const parts = encodeDrawnMesh(mesh, m.spacing * DRAWN_PRECISION, m.inParts ? PART_TRIANGLES : Infinity);
+		return parts.map(({ info: drawn, arrays }, i) =>
+			writePack({ info: { ...(i ? {} : { ...said, light: mesh !== whole }), ...drawn, of: m.of }, arrays })
+		);
 	});
 
 /** A grid as panes draw it: no finer than wanted. */
