@@ -293,6 +293,12 @@ export const CASES: Case[] = [
 		damage: roughly,
 		aim: { share: 0.985, volume: 0.15, overlap: 0.7 }
 	},
+	{
+		name: 'as logged, dykes and a sill',
+		truth: (r) => CASES.find((c) => c.name === 'dykes and a sill')!.truth(r),
+		damage: asLogged,
+		aim: { share: 0.985, volume: 0.1, overlap: 0.8 }
+	},
 	{ name: 'as logged, a thrust', truth: thrust, damage: asLogged, aim: { share: 0.94 } },
 	{ name: 'as logged, open neck', ...NECK, damage: asLogged, aim: { share: 0.96, overlap: 0.6 } },
 	{ name: 'a lens, a wrong code', truth: lens, damage: oneWrong, aim: { share: 0.98, volume: 0.05 } },

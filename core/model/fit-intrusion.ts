@@ -10,9 +10,10 @@ import { fitSheet } from './fit-sheet';
 import type { GroundFinding, GroundInput } from './ground';
 import { interceptsOf, type Intercept } from './intercepts';
 import { interceptAt, MOST_SHEETS, partSheets } from './part-sheets';
-import { crossedOften } from './sheet-planes';
+import { crossedOften, nearPlane } from './sheet-planes';
 import { noteOdd, oddIntercepts, strayPlaces } from './odd-intercepts';
 import { isSheet, lieOf } from './sheet-lie';
+import { furtherSheet, singleRows, withOthers } from './single-rows';
 import type { Shape } from './trends';
 
 /** An intrusion; of a sheet where holes meet it and pass it. */
@@ -65,18 +66,28 @@ export function* fitIntrusion(
 	}
 	const intercepts = interceptsOf(contacts, seen, unit);
 	// What faults offset lies in several planes, and is one sheet.
-	const { parts: all, alone } = partSheets(intercepts, intrusion.cut.faults.length ? 1 : mostSheets(sequences), seen);
+	const most = intrusion.cut.faults.length ? 1 : mostSheets(sequences);
+	const single = singleRows(intercepts, seen);
+	const { parts: told, alone } = partSheets(
+		intercepts.filter((i) => !single.has(i)),
+		most,
+		seen
+	);
+	const all = withOthers(told, single);
 	const odd = new Map<Intercept, number>();
 	const whose = interceptAt(intercepts, seen, unit);
 	if (input.column[unit]!.form !== 'body')
-		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose, alone)) odd.set(i, off);
-	const parts = all.map((part) => part.filter((i) => !odd.has(i)));
+		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose, { alone, single })) odd.set(i, off);
+	const open = [...hidden, ...unlogged];
+	const isPart = (p: readonly Intercept[], lie = lieOf(p, seen, unit)) => isSheet(p, lie, seen, unit, open);
+	const further = all.length < most ? furtherSheet(odd.keys(), nearPlane(intercepts), seen) : [];
+	const added = further.length > 0 && isPart(further) ? [further] : [];
+	for (const i of added.flat()) odd.delete(i);
+	const parts = [...all.map((part) => part.filter((i) => !odd.has(i) && !added.flat().includes(i))), ...added];
 	const lies = parts.map((p) => lieOf(p, seen, unit));
 	const form =
 		input.column[unit]!.form ??
-		(contacts.some((c) => c.wall !== undefined) || parts.every((p, k) => isSheet(p, lies[k]!, seen, unit, [...hidden, ...unlogged]))
-			? 'sheet'
-			: 'body');
+		(contacts.some((c) => c.wall !== undefined) || parts.every((p, k) => isPart(p, lies[k])) ? 'sheet' : 'body');
 	if (form === 'sheet') {
 		// What was met where the sheet can not be is unknown ground.
 		const stray = strayPlaces(parts, seen, unit, whose, new Set(input.certain));

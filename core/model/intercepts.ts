@@ -13,6 +13,8 @@ export interface Intercept {
 	centre?: Vec3;
 	/** Both ends, or the one that was met. */
 	contacts: ContactPoint[];
+	/** Rows of the log that agree on it one after the other, at most; none where it is not of a log. */
+	rows?: number;
 }
 /** Where the sheet is, nearest to what is known. */
 export const centreOf = (i: Intercept): Vec3 => i.centre ?? i.middle;
@@ -42,19 +44,33 @@ export function interceptsOf(contacts: readonly ContactPoint[], seen: readonly O
 			const [a, b] = [h.contacts[i]!, h.contacts[i + 1]];
 			const between = (o: Observation) => b !== undefined && o.depth > a.depth + SAME_DEPTH && o.depth < b.depth - SAME_DEPTH;
 			if (b && h.inside.some(between) && !h.older.some(between)) {
-				out.push({ middle: [(a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2], contacts: [a, b] });
+				out.push({
+					middle: [(a.x + b.x) / 2, (a.y + b.y) / 2, (a.z + b.z) / 2],
+					contacts: [a, b],
+					...rowsOf(h.inside.filter(between))
+				});
 				i++;
 			} else {
 				const last = lastInside(h, a.depth, h.contacts[i - 1]?.depth ?? -Infinity, b?.depth ?? Infinity);
 				out.push({
 					middle: [a.x, a.y, a.z],
 					contacts: [a],
-					...(last ? { centre: [(a.x + last.x) / 2, (a.y + last.y) / 2, (a.z + last.z) / 2] } : {})
+					...(last
+						? {
+								centre: [(a.x + last.x) / 2, (a.y + last.y) / 2, (a.z + last.z) / 2],
+								...rowsOf(h.inside.filter((o) => (o.depth - a.depth) * (last.depth - o.depth) >= 0))
+							}
+						: {})
 				});
 			}
 		}
 	}
 	return out.sort((a, b) => a.middle[0] - b.middle[0] || a.middle[1] - b.middle[1] || a.middle[2] - b.middle[2]);
+}
+
+function rowsOf(inside: readonly Observation[]): { rows?: number } {
+	const rows = inside.flatMap((o) => o.rows ?? []);
+	return rows.length ? { rows: Math.max(...rows) } : {};
 }
 
 /** The farthest place inside that is seen from the one contact of a run, between the contacts next to it. */

@@ -7,7 +7,7 @@ import type { Observation } from '../units/contacts';
 import { rangeOf } from './fit-sequence';
 import { lengthSaid, type GroundFinding } from './ground';
 import type { Intrusion } from './intrusion';
-import { meanOf, nearestOf, type Intercept } from './intercepts';
+import { centreOf, meanOf, nearestOf, type Intercept } from './intercepts';
 import { FEWEST_HOLES, holePlaces, turnsOf, type HoleDatum } from './neighbours';
 import type { WhoseIntercept } from './part-sheets';
 import { flattest, onOnePlane } from './sheet-planes';
@@ -45,13 +45,24 @@ const MOST_SCATTERED = 0.45;
 const THIN = 0.15;
 /** More of a sheet than this share is never odd: then it is no sheet. */
 const MOST_ODD = 0.25;
+/** Share of single rows that are off a sheet, from which on they are taken for wrong ones that lie anywhere. */
+const MOST_LOOSE = 0.5;
+/** Intercepts that tell a plane, at least. */
+const FEWEST_OF_PLANE = 3;
+
+/** Intercepts that are asked apart from those that make a sheet. */
+interface Doubtful {
+	/** Those that are known to lie off all sheets of the unit, and how far. */
+	alone: ReadonlyMap<Intercept, number>;
+	/** Those that only one row of a log speaks for, see `singleRows`. */
+	single: ReadonlySet<Intercept>;
+}
 
 /**
  * Intercepts of a sheet that lie far off where those of the other holes have it: a wrong code makes another rock a part of it. Holes are
  * left out in turns, as for contacts (see `oddOnes`), and each middle is measured across the sheet against the field of the others.
  * @param seen places with their units, to tell holes from lines on the map, which are believed
  * @param whose the intercept, of all, that a place inside belongs to
- * @param alone those that are known to lie off all sheets of the unit, and how far
  * @returns how far off each of them is, length units; none where they are too many for a sheet
  */
 export function* oddIntercepts(
@@ -59,24 +70,57 @@ export function* oddIntercepts(
 	part: readonly Intercept[],
 	seen: readonly Observation[],
 	whose: WhoseIntercept,
-	alone: ReadonlyMap<Intercept, number> = new Map()
+	{ alone, single }: Doubtful = { alone: new Map(), single: new Set() }
 ): Steps<Map<Intercept, number>> {
 	if (part.length > MOST) return new Map();
 	const certain = new Set(intrusion.input.certain);
 	const inHoles = new Set(seen.filter((o) => o.unit === intrusion.unit).map((o) => o.hole));
+	const isAsked = ({ contacts: [c] }: Intercept) => inHoles.has(c!.hole) && !certain.has(c!.hole);
 	// What lies alone, off the plane of all others, tells nothing of the sheet; the rest is measured without it.
 	const known = new Map(part.flatMap((i) => (alone.has(i) ? [[i, alone.get(i)!] as const] : [])));
-	const others = part.filter((i) => !known.has(i));
-	const stray = [...known, ...strayIntercepts(others, seen)].filter(
-		([
-			{
-				contacts: [c]
-			}
-		]) => inHoles.has(c!.hole) && !certain.has(c!.hole)
-	);
-	const rest = new Set(part);
+	const sure = part.filter((i) => !known.has(i) && !single.has(i));
+	const asked = part.filter((i) => single.has(i) && isAsked(i));
+	const loose = new Map(offSheet(intrusion, sure, asked, seen, whose));
+	const others = part.filter((i) => !known.has(i) && !loose.has(i));
+	const stray = [...known, ...strayIntercepts(others, seen)].filter(([i]) => isAsked(i));
+	const rest = new Set(others);
 	for (const [i] of stray) rest.delete(i);
-	return new Map([...(yield* oddOfSheet(intrusion, [...rest], seen, whose)), ...stray]);
+	return new Map([...(yield* oddOfSheet(intrusion, [...rest], seen, whose)), ...stray, ...loose]);
+}
+
+/** Those of some intercepts that lie off the sheet of others, measured by the plane of all of these and by that of the nearest; and how far. */
+function offSheet(
+	{ input, unit, cut }: Pick<Intrusion, 'input' | 'unit' | 'cut'>,
+	sheet: readonly Intercept[],
+	asked: readonly Intercept[],
+	seen: readonly Observation[],
+	whose: WhoseIntercept
+): [Intercept, number][] {
+	const blockOf = ({ middle: [x, y, z] }: Intercept) => cut.block({ x, y, z });
+	return [...new Set(asked.map(blockOf))].flatMap((block) => {
+		const own = sheet.filter((i) => blockOf(i) === block);
+		if (own.length < FEWEST_OF_PLANE) return [];
+		const across = acrossPart(own, seen, unit, whose);
+		const least = Math.max(across.usual, 1e-3 * rangeOf(input));
+		const bounds = turning(across, least);
+		const heights = own.map((i) => dot(centreOf(i), across.normal));
+		const middle = quantileSorted(Float64Array.from(heights).sort(), 0.5);
+		const lying = asked
+			.filter((i) => blockOf(i) === block)
+			.map((i) => {
+				const at = centreOf(i);
+				const others = own.filter((o) => o.contacts[0]!.hole !== i.contacts[0]!.hole).map(centreOf);
+				const near = nearestOf(others, at, (p) => p);
+				const plane = near.length >= FEWEST_OF_PLANE ? acrossAll([near]) : null;
+				const offs = [dot(at, across.normal) - middle, plane ? dot(subtract(at, meanOf(near)), plane.normal) : Infinity].map(Math.abs);
+				const off = Math.min(...offs);
+				const next = Math.min(...near.map((p) => Math.hypot(...subtract(p, at))));
+				return { i, off, isOff: off > bounds(next) || isSecond(i, own, across, seen, unit) };
+			});
+		// Where most of them are off it, one that lies where it may have turned to lies there by chance.
+		const mostOff = lying.filter((l) => l.isOff).length >= MOST_LOOSE * lying.length;
+		return lying.flatMap(({ i, off, isOff }): [Intercept, number][] => (isOff || (mostOff && off > least) ? [[i, off]] : []));
+	});
 }
 
 function* oddOfSheet(
@@ -101,11 +145,8 @@ function* oddOfSheet(
 	// Where a younger sheet takes a half of it the middle of the rest is off by less than it is thick.
 	const least = Math.max(sheet.usual, 1e-3 * range);
 	const others = new NearestPoint(own);
-	const bend = PLANAR * 1.4826 * sheet.spread;
-	const turned = (k: number) => {
-		const next = others.distance(own[k]!.x, own[k]!.y, own[k]!.z, (j) => own[j]!.hole !== own[k]!.hole);
-		return Math.max(STRAY * least, Math.min(TURNED * next, bend * Math.max(1, next / sheet.breadth) ** 2));
-	};
+	const bounds = turning(sheet, STRAY * least);
+	const turned = (k: number) => bounds(others.distance(own[k]!.x, own[k]!.y, own[k]!.z, (j) => own[j]!.hole !== own[k]!.hole));
 	// What is far off a plane that nearly all others keep to is odd, whatever else is odd beside it; a thin one that lies beside the others, too.
 	const far = sheet.off.flatMap((off, k): [number, number][] =>
 		Math.abs(off) > (sheet.thin.has(k) ? Math.min(BESIDE * sheet.usual, turned(k)) : turned(k)) ? [[k, Math.abs(off)]] : []
@@ -136,6 +177,37 @@ function* oddOfSheet(
 		)
 	);
 	return out.size > (isScattered ? MOST_SCATTERED : MOST_ODD) * part.length ? none : out;
+}
+
+/**
+ * Whether a row is parted by older rock from where its hole crosses a sheet, and that is as thick as the sheet usually is without it: else the
+ * row between them may be the one that is wrong.
+ */
+function isSecond(
+	i: Intercept,
+	sheet: readonly Intercept[],
+	{ normal, usual }: Pick<Across, 'normal' | 'usual'>,
+	seen: readonly Observation[],
+	unit: number
+): boolean {
+	const { hole } = i.contacts[0]!;
+	const crossing = sheet.find((o) => o.contacts.length > 1 && o.contacts[0]!.hole === hole);
+	if (!crossing) return false;
+	const depths = (o: Intercept) => o.contacts.map((c) => c.depth);
+	const [low, high] = [Math.min(...depths(i), ...depths(crossing)), Math.max(...depths(i), ...depths(crossing))];
+	if (!seen.some((o) => o.hole === hole && o.unit > unit && o.depth > low && o.depth < high)) return false;
+	const thick = (contacts: Intercept['contacts']) => {
+		const heights = contacts.map((c) => dot([c.x, c.y, c.z], normal));
+		return Math.max(...heights) - Math.min(...heights);
+	};
+	const differs = (t: number) => Math.abs(Math.log(t / usual));
+	return !(differs(thick([...i.contacts, ...crossing.contacts])) < differs(thick(crossing.contacts)));
+}
+
+/** How far off a sheet an intercept may be, by the distance to the next one: what lies farther off is odd. @param least wherever that is */
+function turning({ spread, breadth }: Pick<Across, 'spread' | 'breadth'>, least: number): (next: number) => number {
+	const bend = PLANAR * 1.4826 * spread;
+	return (next) => Math.max(least, Math.min(TURNED * next, bend * Math.max(1, next / breadth) ** 2));
 }
 
 /** How the intercepts of a sheet lie across it. */

@@ -9,6 +9,8 @@ const SHEET = 0.15;
 /** One that is thicker, up to this share, is a sheet where no more holes pass it than this share of those that meet it. */
 const THICK_SHEET = 0.4;
 const FEW_PASS = 0.2;
+/** Holes that cross both walls, at least, to tell how thick a sheet is. */
+const FEWEST_CROSSING = 2;
 /** Holes that meet one wall only, on each side, to tell how thick a sheet is. */
 const FEWEST_OF_WALL = 2;
 const LIE_ROUNDS = 3;
@@ -66,7 +68,7 @@ export function isSheet(
 	const crossing = intercepts.filter((i) => i.contacts.length === 2);
 	const met = ([1, -1] as const).map((w) => places.filter((_, k) => wall[k] === w).map(off));
 	let thick: number;
-	if (crossing.length >= 3)
+	if (crossing.length >= FEWEST_CROSSING)
 		thick = median(crossing.map(({ contacts: [a, b] }) => Math.abs(off([a!.x, a!.y, a!.z]) - off([b!.x, b!.y, b!.z]))));
 	else {
 		if (met.some((m) => m.length < FEWEST_OF_WALL)) return false;

@@ -1,4 +1,4 @@
-import { dot, subtract, type Vec3 } from '../geometry/vector';
+import { cross, dot, scale, subtract, type Vec3 } from '../geometry/vector';
 import { seededRandom } from '../statistics/random';
 import type { Observation } from '../units/contacts';
 import { acrossAll } from './sheet-lie';
@@ -34,6 +34,13 @@ export const planeThrough = (places: readonly Vec3[]): Plane | null => {
 	const across = acrossAll([places]);
 	return across && { at: meanOf(places), normal: across.normal };
 };
+
+/** The plane through three places; null where they stand in a line. */
+function planeOfThree(a: Vec3, b: Vec3, c: Vec3): Plane | null {
+	const normal = cross(subtract(b, a), subtract(c, a));
+	const size = Math.hypot(...normal);
+	return size > 0 ? { at: meanOf([a, b, c]), normal: scale(normal, 1 / size) } : null;
+}
 
 /** Intercepts by their holes. */
 export function byHole(intercepts: readonly Intercept[]): Map<string, Intercept[]> {
@@ -76,7 +83,7 @@ export function alongHoles(seen: Seen): Along {
 }
 
 /** How many holes pass a plane, but for those that are known to meet what lies on it. */
-function passing(plane: Plane, along: Along, on: readonly Intercept[]): number {
+export function passing(plane: Plane, along: Along, on: readonly Intercept[]): number {
 	const meet = new Set(on.map((i) => i.contacts[0]!.hole));
 	const above = ({ at }: HolePlace) => dot(subtract(at, plane.at), plane.normal) > 0;
 	let count = 0;
@@ -150,20 +157,25 @@ function atLeast(least: number, mean: number): number {
 	return sum;
 }
 
-/** The plane near which most holes have an intercept, and fewest pass without one; and these intercepts. */
-export function bestPlane(list: readonly Intercept[], near: number, along: Along = new Map()): { plane: Plane; on: Intercept[] } | null {
-	if (list.length < FEWEST) return null;
+/** The plane near which most holes have an intercept, and fewest pass without one; and these intercepts. @param fewest of them */
+export function bestPlane(
+	list: readonly Intercept[],
+	near: number,
+	along: Along = new Map(),
+	fewest = FEWEST
+): { plane: Plane; on: Intercept[] } | null {
+	if (list.length < fewest) return null;
 	// The same for the same intercepts, whatever their order.
 	const { uniform } = seededRandom(list.length);
 	const pick = () => list[Math.floor(uniform() * list.length)]!;
 	let best: { plane: Plane; on: Intercept[]; score: number } | null = null;
 	for (let t = 0; t < TRIALS; t++) {
-		const three = [pick(), pick(), pick()];
+		const three = [pick(), pick(), pick()] as const;
 		if (new Set(three.map((i) => i.contacts[0]!.hole)).size < 3) continue;
-		const plane = planeThrough(three.map(centreOf));
+		const plane = planeOfThree(centreOf(three[0]), centreOf(three[1]), centreOf(three[2]));
 		if (!plane) continue;
 		const on = nearestOfHoles(list, plane).filter((i) => offOf(plane, centreOf(i)) <= near);
-		if (on.length < FEWEST || on.length <= (best?.score ?? -Infinity)) continue;
+		if (on.length < fewest || on.length <= (best?.score ?? -Infinity)) continue;
 		const passed = passing(plane, along, on);
 		const score = on.length - PASSED * passed;
 		if (on.length >= LEAST_MET * passed && score > (best?.score ?? -Infinity)) best = { plane, on, score };

@@ -49,6 +49,8 @@ export interface Observation {
 	table?: string;
 	/** Standard error of the places of that table, length units: a surface may pass on the wrong side by twice as much. */
 	error?: number;
+	/** Rows of the log that agree on it one after the other; none for places that are not of a log. */
+	rows?: number;
 }
 
 /** A place on the contact between two units where one that lies between them elsewhere pinches out: `unit` is the one that is missing. */
@@ -231,7 +233,7 @@ function observe(result: Contacts, hole: Hole, run: Run, [top, bottom]: [End, En
 		const [x, y, z] = positionAt(hole.path, depth);
 		// In the zone of a fault nobody knows on which side of it a place is.
 		if (faults && inZone(faults, run.unit, run.unit, x, y, z)) continue;
-		result.observations.push({ unit: run.unit, x, y, z, hole: hole.name, depth, table: run.table });
+		result.observations.push({ unit: run.unit, x, y, z, hole: hole.name, depth, table: run.table, rows: run.rows });
 	}
 }
 
