@@ -178,11 +178,11 @@ class Malachite:
         return self._ask("GET", "/projects/{project}/holes".format(project=self._project()))
 
     def get_mesh(self, query=None):
-        """The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size; of a drawn one at most so many triangles, for a first look, where its info says `light` (see docs/api.md)."""
+        """The triangles of the model as typed arrays; drawn: with places to a thousandth of the spacing, a tenth of the size; of a drawn one at most so many triangles, for a first look, where its info says `light`, or one part of it (see docs/api.md)."""
         return self._ask("GET", "/projects/{project}/mesh".format(project=self._project()), query=query)
 
     def get_object_pack(self, object, query=None):
-        """What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids), of solids at most so many triangles for a first look."""
+        """What an object holds, by its form, in project coordinates: a grid, layer or surface as it was read, or a result as it was built; drawn: as panes draw it (solids and grids), of solids at most so many triangles for a first look, or one part (see docs/api.md)."""
         return self._ask("GET", "/projects/{project}/objects/{object}/pack".format(project=self._project(), object=_quoted(object)), query=query)
 
     def get_grid_part(self, object, query=None):
