@@ -1,6 +1,8 @@
 import { spawn } from 'node:child_process';
 import { gzipSync } from 'node:zlib';
 import PgBoss from 'pg-boss';
+import { partsOfDrawn } from '#core/formats/drawn-mesh';
+import { readPack } from '#core/formats/pack';
 import { demoArchive } from '../e2e/demo-archive';
 import { client, startServer, type Api, type TestServer } from '../e2e/server';
 
@@ -38,6 +40,16 @@ export async function benchGraph(): Promise<void> {
 		const [plain, drawn] = [await bytes('/mesh'), await bytes('/mesh?drawn=true')];
 		console.log(
 			`to the browser  model ${(gzipSync(drawn).length / 1e6).toFixed(2)} MB as it is drawn, ${(gzipSync(plain).length / 1e6).toFixed(2)} MB as it is stored (gzip, both)`
+		);
+		const parts: number[] = [];
+		for (let part = 0, of = 1; part < of; part++) {
+			const own = await bytes(`/mesh?drawn=true&part=${part}`);
+			of = partsOfDrawn(readPack(own));
+			parts.push(gzipSync(own).length);
+		}
+		const look = gzipSync(await bytes('/mesh?drawn=true&most=100000')).length;
+		console.log(
+			`               first look ${(look / 1e6).toFixed(2)} MB, then ${parts.length} parts of ${(Math.max(...parts) / 1e6).toFixed(2)} MB at most`
 		);
 	} finally {
 		await server.stop();

@@ -107,7 +107,7 @@ describe('what panes draw', () => {
 		expect((await part('1')).body).toMatchObject({ type: 'not-found', title: 'there is no part 1', hint: 'Ask for one from 0 to 0.' });
 		for (const k of ['-1', 'x', '0.5']) expect((await part(k)).status).toBe(422);
 		expect((await part('0', 'drawn=false')).body).toMatchObject({ type: 'wrong-form', where: 'part' });
-		expect((await api.call('GET', at('/mesh?part=0'))).status).toBe(400);
+		expect((await api.call('GET', at('/mesh?part=0'))).status).toBe(422);
 		const geology = `/derived/surface-geology?of=model:${model}`;
 		for (const path of ['', '/interpretation', '/mesh?drawn=true', '/terrain?drawn=true', geology]) {
 			expect((await size(path, 'gzip')).encoding, path).toBe('gzip');

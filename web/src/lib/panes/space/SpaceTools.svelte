@@ -37,7 +37,7 @@
 	aria-label="Look from"
 >
 	<select
-		class="select select-xs bg-base-100 w-26"
+		class="select select-xs bg-base-100 w-28"
 		aria-label="Look from"
 		value=""
 		onchange={(e) => {

@@ -39,7 +39,8 @@ const MOST_LOOKS = 5;
 export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 	const started = performance.now();
 	const id = String(c.payload['object']);
-	let node = find(await loadGraph(db(), c.projectId), id);
+	const graph = await loadGraph(db(), c.projectId);
+	let node = find(graph, id);
 	const recipe = recipeOf(node.kind);
 	if (!recipe || Number(c.payload['stamp'] ?? 0) > recipeStamp(recipe)) throw new Postponed('another version of the program asked for it');
 	const before = node.contentHash;
@@ -47,7 +48,7 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 	try {
 		if (!(await hasResult(db(), c.projectId, node.keyAsIs))) {
 			cached = false;
-			const message = await gathered(c, id, recipe);
+			const message = await gathered(c, id, recipe, graph);
 			node = message.node;
 			if (!(await hasResult(db(), c.projectId, node.keyAsIs))) await make(c, recipe, message, before);
 			else cached = true;
@@ -94,11 +95,10 @@ async function markFailed(projectId: string, node: ObjectRow, error: ProblemErro
 
 type Gathered = { node: ObjectRow; described: Described[] } & Omit<Parameters<typeof runTask<'runRecipe'>>[1], 'recipe'>;
 
-/** All that a node is made of, read at one time: what changes while it is read is read again. */
-async function gathered(c: JobContext, id: string, recipe: Recipe): Promise<Gathered> {
+/** All that a node is made of, read at one time: what changes while it is read is read again. @param graph as it was just read */
+async function gathered(c: JobContext, id: string, recipe: Recipe, graph: readonly ObjectRow[]): Promise<Gathered> {
 	for (let look = 1; ; look++) {
 		c.signal.throwIfAborted();
-		const graph = await loadGraph(db(), c.projectId);
 		const node = find(graph, id);
 		const described = await describedInputs(c.projectId, graph, node, recipe);
 		const parameters = (await recipe.parameters.validate(node.state, { stripUnknown: true })) as Record<string, unknown>;
@@ -109,10 +109,11 @@ async function gathered(c: JobContext, id: string, recipe: Recipe): Promise<Gath
 		const ground = !recipe.step ? null : await (recipe.step.shared ? checkedTables : interpretation)(c.projectId, seen, recipe.step.tables);
 		const inputs: GivenBytes[] = [];
 		for (const d of described) inputs.push({ ...d, bytes: await inputBytes(c.projectId, graph, d) });
-		const now = find(await loadGraph(db(), c.projectId), id);
-		if (now.keyAsIs === node.keyAsIs) return { node, described, inputs, parameters, project, ground };
+		const later = await loadGraph(db(), c.projectId);
+		if (find(later, id).keyAsIs === node.keyAsIs) return { node, described, inputs, parameters, project, ground };
 		if (look >= MOST_LOOKS)
 			return fail('changed-meanwhile', 'what it is made of keeps changing', 'Build again when the changes are made; nothing was stored.');
+		graph = later;
 	}
 }
 
