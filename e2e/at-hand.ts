@@ -1,5 +1,6 @@
+import pg from 'pg';
 import { expect } from 'vitest';
-import type { Api } from './server';
+import { client, startServer, type Api } from './server';
 
 /** A row as the API tells it. */
 interface Row {
@@ -15,7 +16,7 @@ export const COLLARS = 'hole,x,y,z,depth\nA,402000,4992000,10,50\nB,402100,49920
 export const LOG = 'hole,from,to,code\nA,0,10,S\nA,10,30,L\nA,30,50,S\nB,0,20,S\nB,20,50,L\nC,0,5,S\n';
 
 /** What tests do to the tables of a project, by the API. */
-export function atHand(api: Api) {
+function atHand(api: Api) {
 	const project = async (name = 'Careful') => (await api.call<{ id: string }>('POST', '/projects', { name, crs: 32628 })).body.id;
 	const upload = (p: string, name: string, content: string | Uint8Array) => api.upload(p, name, content);
 	async function bring(p: string, name: string, content: string, more: Record<string, unknown> = {}): Promise<string> {
@@ -42,4 +43,17 @@ export function atHand(api: Api) {
 		return status === 200 ? await api.finished(p, body.job) : null;
 	}
 	return { project, upload, bring, rows, cells, edit, exclude, undo, findings, version };
+}
+
+/** A server with its database, and what is done to tables there. */
+export async function startAtHand() {
+	const server = await startServer();
+	const api = client(server);
+	const database = new pg.Client({ connectionString: server.databaseUrl });
+	await database.connect();
+	const stop = async () => {
+		await database.end();
+		await server.stop();
+	};
+	return { api, database, hand: atHand(api), stop };
 }

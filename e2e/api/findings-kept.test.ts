@@ -1,25 +1,9 @@
-import pg from 'pg';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { atHand, COLLARS, LOG } from '../at-hand';
-import { client, startServer, type Api, type TestServer } from '../server';
+import { afterAll, describe, expect, it } from 'vitest';
+import { COLLARS, LOG, startAtHand } from '../at-hand';
 
 // Checks and edits come beside each other: neither refuses the other, and findings stay where they are.
-let server: TestServer;
-let database: pg.Client;
-let api: Api;
-let hand: ReturnType<typeof atHand>;
-
-beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	hand = atHand(api);
-	database = new pg.Client({ connectionString: server.databaseUrl });
-	await database.connect();
-});
-afterAll(async () => {
-	await database?.end();
-	await server?.stop();
-});
+const { api, database, hand, stop } = await startAtHand();
+afterAll(stop);
 
 describe('an edit that changes nothing', () => {
 	it('leaves every finding where it is: the value that stands there, and a row that is left out already', async () => {

@@ -1,27 +1,11 @@
 import { unzipSync } from 'fflate';
-import pg from 'pg';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
 import { plainBench } from '../../web/src/lib/workbench/state';
-import { atHand, COLLARS, LOG } from '../at-hand';
-import { client, startServer, type Api, type TestServer } from '../server';
+import { COLLARS, LOG, startAtHand } from '../at-hand';
 
 // What somebody did is never lost, never lands elsewhere, and can be taken back.
-let server: TestServer;
-let database: pg.Client;
-let api: Api;
-let hand: ReturnType<typeof atHand>;
-
-beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	hand = atHand(api);
-	database = new pg.Client({ connectionString: server.databaseUrl });
-	await database.connect();
-});
-afterAll(async () => {
-	await database?.end();
-	await server?.stop();
-});
+const { api, database, hand, stop } = await startAtHand();
+afterAll(stop);
 
 describe('a newer version of a file', () => {
 	it('is one change: undo brings the rows, the edits and the roles of before back, and redo those of after', async () => {
