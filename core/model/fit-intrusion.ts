@@ -68,26 +68,27 @@ export function* fitIntrusion(
 	// What faults offset lies in several planes, and is one sheet.
 	const most = intrusion.cut.faults.length ? 1 : mostSheets(sequences);
 	const single = singleRows(intercepts, seen);
-	const { parts: told, alone } = partSheets(
+	const { parts: sure, alone } = partSheets(
 		intercepts.filter((i) => !single.has(i)),
 		most,
 		seen
 	);
-	const all = withOthers(told, single);
+	const all = withOthers(sure, single);
 	const odd = new Map<Intercept, number>();
 	const whose = interceptAt(intercepts, seen, unit);
 	if (input.column[unit]!.form !== 'body')
 		for (const part of all) for (const [i, off] of yield* oddIntercepts(intrusion, part, seen, whose, { alone, single })) odd.set(i, off);
 	const open = [...hidden, ...unlogged];
-	const isPart = (p: readonly Intercept[], lie = lieOf(p, seen, unit)) => isSheet(p, lie, seen, unit, open);
-	const further = all.length < most ? furtherSheet(odd.keys(), nearPlane(intercepts), seen) : [];
-	const added = further.length > 0 && isPart(further) ? [further] : [];
-	for (const i of added.flat()) odd.delete(i);
-	const parts = [...all.map((part) => part.filter((i) => !odd.has(i) && !added.flat().includes(i))), ...added];
+	const known = intercepts.filter((i) => !odd.has(i));
+	const further = all.length < most ? furtherSheet(odd.keys(), known, nearPlane(intercepts), seen) : [];
+	const before = new Map(further.map((i) => [i, odd.get(i)!]));
+	for (const i of further) odd.delete(i);
+	const told = all.map((part) => part.filter((i) => !odd.has(i) && !before.has(i)));
+	const parts = further.length ? [...told, further] : told;
 	const lies = parts.map((p) => lieOf(p, seen, unit));
 	const form =
 		input.column[unit]!.form ??
-		(contacts.some((c) => c.wall !== undefined) || parts.every((p, k) => isPart(p, lies[k])) ? 'sheet' : 'body');
+		(contacts.some((c) => c.wall !== undefined) || told.every((p, k) => isSheet(p, lies[k]!, seen, unit, open)) ? 'sheet' : 'body');
 	if (form === 'sheet') {
 		// What was met where the sheet can not be is unknown ground.
 		const stray = strayPlaces(parts, seen, unit, whose, new Set(input.certain));
@@ -107,6 +108,8 @@ export function* fitIntrusion(
 				);
 			})
 		);
+		// What makes no sheet after all is named as what it was.
+		if (sheets.length > told.length && !sheets.at(-1)) for (const [i, off] of before) odd.set(i, off);
 		noteCrossings(intercepts, sheets.filter(Boolean).length, name, findings);
 		const [sheet, ...others] = sheets.filter((s) => s !== null);
 		if (sheet) {

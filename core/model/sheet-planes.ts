@@ -115,7 +115,8 @@ export function isByChance(plane: Plane, on: readonly Intercept[], near: number,
 	});
 }
 
-const usualExtent = (some: readonly Intercept[]): number =>
+/** Of the middle one of some, along its hole, length units; 0 of none. */
+export const usualExtent = (some: readonly Intercept[]): number =>
 	some.length ? quantileSorted(Float64Array.from(some, extentOf).sort(), 0.5) : 0;
 
 /** Whether an intercept was seen to be much thinner, along its hole, than the middle one of some. */

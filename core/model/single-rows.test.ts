@@ -70,11 +70,27 @@ describe('what many rows speak for off all sheets', () => {
 		.filter((_, i) => i % 6 === 3)
 		.map(({ hole, x, y }, k) => met(hole, [300 + 0.1 * (x - 300), y, -80 - 37 * ((5 * k) % 6)], 20));
 	it('is a sheet of its own in one plane that hardly a hole passes', () => {
-		expect(furtherSheet([...steep, ...scattered(36).slice(0, 5)], 30, along)).toEqual(steep);
+		expect(furtherSheet([...steep, ...scattered(36).slice(0, 5)], sheet(8), 30, along)).toEqual(steep);
+	});
+	it('is one of a log with a row for each unit, too, where it was met for long', () => {
+		const composite = steep.map((i) => ({ ...i, rows: 1 }));
+		expect(furtherSheet(composite, sheet(8), 30, along)).toEqual(composite);
+	});
+	it('is told by three holes when none passes it, and not when one does', () => {
+		const three = steep.slice(0, 3);
+		expect(furtherSheet(three, sheet(8), 30, along)).toEqual(three);
+		const passes = [
+			{ hole: 'P', x: 250, y: 150, z: -150, depth: 0 },
+			{ hole: 'P', x: 350, y: 150, z: -150, depth: 100 }
+		];
+		expect(furtherSheet(three, sheet(8), 30, [...along, ...passes])).toEqual([]);
 	});
 	it.each<[string, Intercept[]]>([
-		['of three holes', steep.slice(0, 3)],
-		['of rows that stand alone', steep.map((i) => ({ ...i, rows: 1 }))],
+		['of two holes', steep.slice(0, 2)],
+		[
+			'of rows that stand alone and are as long as those of the sheet',
+			steep.map((i) => met(i.contacts[0]!.hole, i.middle, 6)).map((i) => ({ ...i, rows: 1 }))
+		],
 		['of no log', steep.map(({ rows: _, ...i }) => i)],
 		[
 			'that lies anywhere',
@@ -83,7 +99,7 @@ describe('what many rows speak for off all sheets', () => {
 				.map((i) => ({ ...i, rows: 4 }))
 		]
 	])('is none %s', (_, odd) => {
-		expect(furtherSheet(odd, 4, along)).toEqual([]);
+		expect(furtherSheet(odd, sheet(8), 4, along)).toEqual([]);
 	});
 });
 
