@@ -1,8 +1,10 @@
 import { defineConfig } from 'vitest/config';
+import { LongestFirst } from './scripts/longest-first';
 
 export default defineConfig({
 	resolve: { alias: { $lib: new URL('./web/src/lib', import.meta.url).pathname } },
 	test: {
+		sequence: { sequencer: LongestFirst },
 		projects: [
 			{
 				extends: true,
