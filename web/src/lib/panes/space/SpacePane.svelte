@@ -126,6 +126,7 @@
 
 	/** The model that this pane shows. */
 	const solids = $derived(workspace.solids(my.solids));
+	const awaited = $derived(workspace.objects.find((o) => o.id === (my.solids ?? workspace.object('model')?.id)));
 	$effect(() => workspace.needSolids(my.solids));
 	const mesh = $derived(solids?.mesh ?? null);
 	const paint = $derived(solids === workspace.ownSolids ? workspace.paint : null);
@@ -555,10 +556,10 @@
 			><Navigation size={13} style="transform: rotate({-45 - heading}deg)" />N</span
 		>
 	</div>
-	<div class="pointer-events-none absolute bottom-2 left-2 text-xs">
-		<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div>
-		<span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
-	</div>
+	{#if scaleBar.text}<div class="pointer-events-none absolute bottom-2 left-2 text-xs">
+			<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div>
+			<span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
+		</div>{/if}
 	{#if paint}<div class="absolute right-2 {scale && workspace.shown('holes') ? 'bottom-16' : 'bottom-2'}">
 			<RampKey label={paint.label} scale={paint.scale} />
 		</div>{/if}
@@ -568,6 +569,9 @@
 	{#if solids && solids !== workspace.ownSolids}<p class="bg-base-100/90 absolute top-11 right-2 px-2 text-sm">{solids.name}</p>{/if}
 	{#if solids?.light}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm whitespace-nowrap" role="status">
 			{solids.light.words}
+		</p>
+	{:else if !solids && awaited?.missing === false}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm" role="status">
+			The model is on its way…
 		</p>
 	{:else if solids?.outOfDate}<p
 			class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"
