@@ -13,6 +13,8 @@ const FEW_PASS = 0.2;
 const FEWEST_CROSSING = 2;
 /** Holes that meet one wall only, on each side, to tell how thick a sheet is. */
 const FEWEST_OF_WALL = 2;
+/** Intercepts, at least, where one hole alone crosses both walls and tells how thick a sheet is. */
+const FEWEST_WITH_ONE = 4;
 const LIE_ROUNDS = 3;
 
 /** How the intercepts of a sheet lie as a whole. */
@@ -68,13 +70,14 @@ export function isSheet(
 	const crossing = intercepts.filter((i) => i.contacts.length === 2);
 	const met = ([1, -1] as const).map((w) => places.filter((_, k) => wall[k] === w).map(off));
 	let thick: number;
-	if (crossing.length >= FEWEST_CROSSING)
-		thick = median(crossing.map(({ contacts: [a, b] }) => Math.abs(off([a!.x, a!.y, a!.z]) - off([b!.x, b!.y, b!.z]))));
-	else {
-		if (met.some((m) => m.length < FEWEST_OF_WALL)) return false;
+	const across = crossing.map(({ contacts: [a, b] }) => Math.abs(off([a!.x, a!.y, a!.z]) - off([b!.x, b!.y, b!.z])));
+	const bothMet = met.every((m) => m.length >= FEWEST_OF_WALL);
+	if (crossing.length >= FEWEST_CROSSING) thick = median(across);
+	else if (bothMet) {
 		thick = median(met[0]!) - median(met[1]!);
 		if (!(thick > 0)) return false;
-	}
+	} else if (crossing.length === 1 && places.length >= FEWEST_WITH_ONE) thick = across[0]!;
+	else return false;
 	const inside = seen.filter((o) => o.unit === unit);
 	// Holes that are inside from end to end cross no wall, and tell how thick it is at least.
 	const within = new Map<string, number[]>();

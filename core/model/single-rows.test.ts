@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { asLogged, gaps, inRows } from '../../bench/damages';
 import { run } from '../../bench/imperfect';
+import { CASES } from '../../bench/imperfect-cases';
 import { BOX, below, grid, plane, stack, waves } from '../../bench/imperfect-grounds';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn, type Truth } from '../../bench/sampled';
@@ -147,6 +148,13 @@ describe('dykes in rows of five metres, one in fifty wrong and one in fourteen m
 			true,
 			true
 		]);
+	});
+	it('of which one hole alone crosses both walls, and four more meet one of them, are sheets', async () => {
+		const o = await run(
+			CASES.find((c) => c.name === 'as logged, dykes and a sill')!,
+			1
+		);
+		expect([o.share > 0.99, o.volume < 0.05, o.overlap > 0.9]).toEqual([true, true, true]);
 	});
 	it('tell how many rows speak for each crossing', () => {
 		const r = random(4);
