@@ -3,7 +3,7 @@ import pg from 'pg';
 import { describe, expect, it } from 'vitest';
 import { builtDemo, type Model, type Result } from './built-demo';
 
-const { at, call, models, build, databaseUrl, finished, results, result, make, spacing } = builtDemo();
+const { at, call, objects, models, build, databaseUrl, finished, results, result, make, spacing } = builtDemo();
 
 describe('builds', () => {
 	it('asked for twice at once are one, and what both need is built once', async () => {
@@ -36,6 +36,26 @@ describe('builds', () => {
 		await spacing(180, model!);
 		expect((await build({ objects: [thick] })).state).toBe('done');
 		await call('DELETE', at(`/results/${thick}`));
+	});
+
+	it('that take long hold up nothing short', async () => {
+		const [model] = await models();
+		await spacing(18, model!);
+		const { body: long } = await call<{ job: string }>('POST', at('/build'), {});
+		const atWork = async () =>
+			(await call<{ jobs: { objectId: string | null; kind: string; state: string }[] }>('GET', at('/jobs'))).body.jobs.some(
+				(j) => j.kind === 'node' && j.objectId === model!.id && j.state === 'running'
+			);
+		while (!(await atWork())) await new Promise((r) => setTimeout(r, 50));
+		const log = (await objects()).find((o) => o.kind === 'table' && o.name === 'Lithology')!.id;
+		const short = (await make('order-of-codes', { log: [log] }, { codes: 'code' })).body.id;
+		expect((await build({ objects: [short] })).state).toBe('done');
+		expect(await atWork()).toBe(true);
+		await call('POST', at(`/jobs/${long.job}/cancel`));
+		expect((await finished(long.job)).state).toBe('cancelled');
+		await call('DELETE', at(`/results/${short}`));
+		await spacing(180, (await models())[0]!);
+		await build();
 	});
 
 	it('that share what they build are cancelled one by one: the other goes on', async () => {

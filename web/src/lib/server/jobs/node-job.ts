@@ -58,6 +58,8 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 		if (lost.length && c.attempt < MOST_LOOKS) throw new InputsLost(lost);
 		if (error instanceof ProblemError && !c.signal.aborted) await markFailed(c.projectId, node, error);
 		throw error;
+	} finally {
+		spoken.delete(c.id);
 	}
 	const seconds = (performance.now() - started) / 1000;
 	await db().transaction(async (tx) => {
@@ -104,7 +106,8 @@ async function gathered(c: JobContext, id: string, recipe: Recipe, graph: readon
 		const parameters = (await recipe.parameters.validate(node.state, { stripUnknown: true })) as Record<string, unknown>;
 		const project = await projectFacts(c.projectId);
 		recipe.refuse?.(described, parameters);
-		await requireRoom(c, recipe, described, parameters, project);
+		const needed = recipe.estimate?.(described, parameters, project).bytes ?? 0;
+		await requireRoom(c, needed);
 		const seen = seenByModel(graph, node.modelId);
 		const ground = !recipe.step ? null : await (recipe.step.shared ? checkedTables : interpretation)(c.projectId, seen, recipe.step.tables);
 		const inputs: GivenBytes[] = [];
@@ -132,21 +135,21 @@ async function make(c: JobContext, recipe: Recipe, { node, described: _, ...mess
 	});
 }
 
-/** Heavy work waits as long as other work has the memory that it needs. @throws Postponed, ProblemError `not-enough-memory` */
-async function requireRoom(
-	c: JobContext,
-	recipe: Recipe,
-	inputs: readonly Described[],
-	parameters: Record<string, unknown>,
-	project: Awaited<ReturnType<typeof projectFacts>>
-): Promise<void> {
-	const needed = recipe.estimate?.(inputs, parameters, project).bytes ?? 0;
-	if (needed < freemem() * 0.9) return;
-	const others = await db().$count(job, and(inArray(job.state, ['running', 'cancelling']), eq(job.kind, 'node'), ne(job.id, c.id)));
-	if (others > 0) throw new Postponed('other work has the memory');
-	fail(
-		'not-enough-memory',
-		`it needs about ${(needed / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`,
-		'Use a wider spacing or a smaller extent.'
-	);
+/** Memory that nodes need which this process has at work, by job; they may not have taken it yet. */
+const spoken = new Map<string, number>();
+
+/** Heavy work waits as long as other work has the memory that it needs. @param needed bytes @throws Postponed, ProblemError `not-enough-memory` */
+async function requireRoom(c: JobContext, needed: number): Promise<void> {
+	spoken.delete(c.id);
+	const free = 0.9 * freemem() - [...spoken.values()].reduce((sum, bytes) => sum + bytes, 0);
+	if (needed >= free) {
+		const others = await db().$count(job, and(inArray(job.state, ['running', 'cancelling']), eq(job.kind, 'node'), ne(job.id, c.id)));
+		if (others > 0) throw new Postponed('other work has the memory');
+		fail(
+			'not-enough-memory',
+			`it needs about ${(needed / 1e9).toFixed(1)} GB; ${(freemem() / 1e9).toFixed(1)} GB are free`,
+			'Use a wider spacing or a smaller extent.'
+		);
+	}
+	spoken.set(c.id, needed);
 }

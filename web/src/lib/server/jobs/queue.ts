@@ -17,6 +17,7 @@ import { runLogs } from './logs-job';
 import { runResults } from './results-job';
 import { runVersion } from './version-job';
 import { sweepResults, sweepStore } from './sweep';
+import { mostThreads } from '../threads/cores';
 import { releaseMemory } from '../threads/threads';
 import type { JobKind, PayloadOf } from './payloads';
 
@@ -26,10 +27,16 @@ const DEAD_AFTER_SECONDS = 12;
 const MOST_ATTEMPTS = 3;
 const CARE_EVERY_MS = 4000;
 const POSTPONED_SECONDS = 5;
+const MOST_AT_WORK = 4;
+const SHORT_MS = 1500;
+const TURN_EVERY_MS = 50;
 const SWEEP_EVERY_MS = 10 * 60_000;
 
 let boss: PgBoss | null = null;
-let workerId: string | null = null;
+/** One for each job that this process may have at work at a time. */
+let lanes: string[] = [];
+/** Jobs that this process has at work, and since when. */
+const atWork = new Map<string, number>();
 let stopCare: (() => void) | null = null;
 
 /** A job at work: how it says what it does, and how it learns that it is to stop. */
@@ -225,22 +232,31 @@ const told = (row: typeof job.$inferSelect) => {
 	return { id, kind, title, state, what, share, objectId };
 };
 
-/** Starts taking work from the queue, one job at a time. */
+/**
+ * Starts taking work from the queue: as many jobs at a time as there are cores, and at least two, so that what takes long holds up neither what is short
+ * nor an import.
+ */
 export async function startWorker(): Promise<void> {
 	const b = await start();
-	workerId = await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 2, batchSize: 1 }, async ([entry]) => {
-		if (!entry) return;
-		await runJob(entry.data.id);
-		// What it let go on is begun without a way round by the queue; its entry there finds nothing left to do.
-		for (let next = await nextWaiting(); next; next = await nextWaiting()) await runJob(next);
-		// What waits behind it is begun at once, not at the next look.
-		if (workerId) b.notifyWorker(workerId);
-	});
+	const several = Math.min(MOST_AT_WORK, Math.max(2, mostThreads()));
+	for (let lane = 0; lane < several; lane++)
+		lanes.push(
+			await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 2, batchSize: 1 }, async ([entry]) => {
+				if (!entry) return;
+				// What a job let go on is begun without a way round by the queue; its entry there finds nothing left to do.
+				for (let next: string | undefined = entry.data.id; next; next = await nextWaiting()) {
+					await turn();
+					await runJob(next);
+				}
+				// What waits behind it is begun at once, not at the next look.
+				wake(b);
+			})
+		);
 	// Work that another process puts in is begun at once, too.
 	const auto = autoBuilds((projectId, title, objects) => enqueueBuild(projectId, title, objects, null));
 	const stopListening = await listen((e) => {
 		auto.take(e);
-		if (e.job?.state === 'waiting' && workerId) b.notifyWorker(workerId);
+		if (e.job?.state === 'waiting') wake(b);
 	});
 	const care = setInterval(() => void takeCare().catch(() => {}), CARE_EVERY_MS);
 	const sweep = setInterval(() => void sweepStore().catch((error) => log('error', 'sweep', error)), SWEEP_EVERY_MS);
@@ -252,6 +268,17 @@ export async function startWorker(): Promise<void> {
 	};
 	await takeCare();
 	void sweepStore().catch(() => {});
+}
+
+/** Short jobs are done sooner one after the other, in threads that are warm: a job waits until those at work are known to take longer. */
+async function turn(): Promise<void> {
+	const isShort = (since: number) => performance.now() - since < SHORT_MS;
+	while ([...atWork.values()].some(isShort)) await new Promise((r) => setTimeout(r, TURN_EVERY_MS));
+}
+
+/** What waits is begun at once, if a lane is free. */
+function wake(b: PgBoss): void {
+	for (const lane of lanes) b.notifyWorker(lane);
 }
 
 /** Makes good what was left behind by workers and servers that died. */
@@ -313,7 +340,7 @@ async function mendQueue(): Promise<void> {
 	}>(sql`select j.id from job j where j.state = 'waiting' and j.created_at < now() - interval '2 seconds'
 		and not exists (select 1 from queue.job q where q.name = ${QUEUE} and (q.data->>'id')::uuid = j.id and (q.state < 'active' or (q.state = 'active' and q.started_on > now() - make_interval(secs => ${DEAD_AFTER_SECONDS}))))`);
 	for (const { id } of rows) await b.send(QUEUE, { id }, { expireInHours: 23 });
-	if (rows.length && workerId) b.notifyWorker(workerId);
+	if (rows.length) wake(b);
 }
 
 /** The job that has waited longest; those that were put off a moment ago have to wait. */
@@ -369,6 +396,7 @@ async function runJob(id: string): Promise<void> {
 			.then(([j]) => (j?.state !== 'running' && !ended ? abort.abort() : undefined))
 			.catch(() => {});
 	}, HEARTBEAT_SECONDS * 1000);
+	atWork.set(id, performance.now());
 	const push = setInterval(() => {
 		if (!dirty || ended) return;
 		dirty = false;
@@ -423,7 +451,9 @@ async function runJob(id: string): Promise<void> {
 		// A build that was waited for goes on, or ends.
 		if (await isAwaited(row.projectId, id).catch(() => true))
 			await settleJobs(row.projectId).catch((error) => log('error', 'settle', error));
-		await releaseMemory().catch(() => {});
+		// Threads end only when nothing else computes in them.
+		atWork.delete(id);
+		if (atWork.size === 0) await releaseMemory().catch(() => {});
 	}
 }
 
@@ -470,5 +500,5 @@ export async function stopQueue(): Promise<void> {
 	stopCare?.();
 	await boss?.stop({ graceful: false, close: true }).catch(() => {});
 	boss = null;
-	workerId = null;
+	lanes = [];
 }

@@ -1,7 +1,7 @@
-import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { Piscina } from 'piscina';
 import compute, { type ComputeTask, type Run } from '#core/model/compute';
+import { mostThreads } from './cores';
 
 let pool: Piscina | null = null;
 
@@ -10,7 +10,7 @@ let pool: Piscina | null = null;
  * With one thread there is nobody to hand them to.
  */
 export const runPiece: Run = async <T>(task: ComputeTask): Promise<T> => {
-	const threads = Math.max(1, Number(process.env['MALACHITE_THREADS']) || availableParallelism());
+	const threads = mostThreads();
 	if (threads === 1) return (await compute(task)) as T;
 	const folder = process.env['MALACHITE_TASKS'];
 	pool ??= new Piscina({

@@ -1,13 +1,14 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync } from 'node:fs';
 import { readFile, rm, writeFile } from 'node:fs/promises';
-import { availableParallelism, tmpdir, totalmem } from 'node:os';
+import { tmpdir, totalmem } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deserialize, serialize } from 'node:v8';
 import { randomUUID } from 'node:crypto';
 import { ProblemError } from '#core/problem';
 import type { Answer } from './answer';
+import { mostThreads } from './cores';
 import type * as foreign from './foreign-tasks';
 
 /**
@@ -40,7 +41,7 @@ const DEFAULT_SECONDS = 120;
 /** Memory that one reader may take, MiB: `MALACHITE_READER_MEMORY`, or a fifth of the machine's, 1 to 4 GiB. */
 export const readerMemory = (): number =>
 	Number(process.env['MALACHITE_READER_MEMORY']) || Math.round(Math.min(4096, Math.max(1024, totalmem() / MIB / 5)));
-const mostReaders = (): number => Math.max(1, Math.min(4, Number(process.env['MALACHITE_THREADS']) || availableParallelism()));
+const mostReaders = (): number => Math.min(4, mostThreads());
 
 const idle: Reader[] = [];
 const all = new Set<ChildProcess>();

@@ -1,10 +1,10 @@
-import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { ProblemError } from '#core/problem';
 import { log } from '../log';
 import type { Answer } from './answer';
+import { mostThreads } from './cores';
 import type * as tableTasks from './table-tasks';
 import type * as tasks from './tasks';
 
@@ -61,8 +61,7 @@ export async function runTask<N extends keyof Functions<typeof tasks>>(
 	message: Message<Functions<typeof tasks>[N]>,
 	options: RunOptions = {}
 ): Promise<Result<Functions<typeof tasks>[N]>> {
-	const cores = Math.max(1, Number(process.env['MALACHITE_THREADS']) || availableParallelism());
-	return (await run(poolOf('tasks.js', cores, 60_000), name, message, options)) as Result<Functions<typeof tasks>[N]>;
+	return (await run(poolOf('tasks.js', mostThreads(), 60_000), name, message, options)) as Result<Functions<typeof tasks>[N]>;
 }
 
 /**
@@ -83,6 +82,8 @@ export async function releaseMemory(mostBytes = 1.5 * 2 ** 30): Promise<void> {
 }
 
 export async function closeThreads(): Promise<void> {
-	await Promise.all([...pools.values()].map((p) => p.destroy()));
+	// Work that comes meanwhile gets threads of its own.
+	const old = [...pools.values()];
 	pools.clear();
+	await Promise.all(old.map((p) => p.destroy()));
 }
