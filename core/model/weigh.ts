@@ -4,6 +4,7 @@ import { fromBlocks, gradientAt, valueAt, type Field } from '../fields/field';
 import { together, valuesSteps, type Steps } from '../fields/steps';
 import { quantileSorted } from '../statistics/spread';
 import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
+import { rimOf, usualByHole } from './rim';
 import { isStrained, loosened, thicknessSpread, usualThickness } from './vary';
 
 /** How often what is wrong is taken out and all looked at again. */
@@ -74,10 +75,11 @@ export function* weigh(
 	const loose = loosened(data.points, Math.max(thicknessSpread(data.points), LEAST_SPREAD * thick));
 	const places = holePlaces(data.points);
 	const turn = turnsOf(places);
+	const rim = rimOf(places);
 	let out = { points: new Set<HoleDatum>(), bounds: new Set<Bound>() };
 	let errors: Errors = { points: [], bounds: [] };
 	let off: (p: { x: number; y: number; z: number; block: number; group: number }, hole: string) => number = () => 0;
-	let limit = Infinity;
+	let limitOf: (hole: string) => number = () => Infinity;
 	const rounds = data.points.length > MANY ? LAST + 1 : ROUNDS;
 	for (let round = 0; round < rounds; round++) {
 		const believed = loose.filter((_, i) => !out.points.has(data.points[i]!));
@@ -95,27 +97,20 @@ export function* weigh(
 			return (valueAt(b, p.x, p.y, p.z) - field.levels[p.group]!) / Math.max(slope, 1e-12);
 		};
 		errors = { points: data.points.map((p) => off(p, p.hole)), bounds: data.bounds.map((b) => -b.sense * off(b, b.source)) };
-		const usual =
-			1.4826 *
-			quantileSorted(
-				Float64Array.from(
-					errors.points.filter((_, i) => !out.points.has(data.points[i]!)),
-					Math.abs
-				).sort(),
-				0.5
-			);
-		limit = Math.max(MOST * usual, harmless, 1e-4 * options.range);
+		const kept = data.points.flatMap((p, i) => (out.points.has(p) ? [] : [{ hole: p.hole, error: Math.abs(errors.points[i]!) }]));
+		const usual = usualByHole(kept, rim);
+		limitOf = (hole) => Math.max(MOST * usual(hole), harmless, 1e-4 * options.range);
 		// By hole, the most that anything of it is off.
 		const worst = new Map<string, number>();
-		const saw = (hole: string, by: number) => by > limit && worst.set(hole, Math.max(worst.get(hole) ?? 0, by));
+		const saw = (hole: string, by: number) => by > limitOf(hole) && worst.set(hole, Math.max(worst.get(hole) ?? 0, by));
 		data.points.forEach((p, i) => saw(p.hole, Math.abs(errors.points[i]!)));
 		data.bounds.forEach((b, i) => saw(b.source, errors.bounds[i]!));
 		const known = new Set([...out.points].map((p) => p.hole).concat([...out.bounds].map((b) => b.source)));
 		const fresh = new Map([...worst].filter(([h]) => !known.has(h)));
 		const odd = new Set([...worst.keys()].filter((h) => known.has(h) || (round < rounds - LAST && isWorstNearby(h, fresh, places))));
 		const next = {
-			points: new Set(data.points.filter((p, i) => odd.has(p.hole) && Math.abs(errors.points[i]!) > limit)),
-			bounds: new Set(data.bounds.filter((b, i) => odd.has(b.source) && errors.bounds[i]! > limit))
+			points: new Set(data.points.filter((p, i) => odd.has(p.hole) && Math.abs(errors.points[i]!) > limitOf(p.hole))),
+			bounds: new Set(data.bounds.filter((b, i) => odd.has(b.source) && errors.bounds[i]! > limitOf(b.source)))
 		};
 		const same =
 			next.points.size === out.points.size && next.bounds.size === out.bounds.size && [...next.points].every((p) => out.points.has(p));
@@ -137,8 +132,8 @@ export function* weigh(
 			return;
 		}
 	};
-	for (const p of out.points) across(p, p.hole, (by) => Math.abs(by) > limit);
-	for (const b of out.bounds) across(b, b.source, (by) => -b.sense * by > limit);
+	for (const p of out.points) across(p, p.hole, (by) => Math.abs(by) > limitOf(p.hole));
+	for (const b of out.bounds) across(b, b.source, (by) => -b.sense * by > limitOf(b.source));
 	const left = new Map<string, Left>();
 	const leave = (hole: string, by: number, p: { x: number; y: number; z: number }) => {
 		if (Math.abs(by) > Math.abs(left.get(hole)?.off ?? 0)) left.set(hole, { hole, off: Math.abs(by), at: [p.x, p.y, p.z] });

@@ -45,7 +45,7 @@ describe('what a recipe makes changes with its version', () => {
 				at(box.minX + (box.maxX - box.minX) * q(), box.minY + (box.maxY - box.minY) * q(), box.minZ + (box.maxZ - box.minZ) * q())
 			).join('');
 		});
-		expect([fields.version, shortHash(made)]).toEqual([8, '117a51df0b8d']);
+		expect([fields.version, shortHash(made)]).toEqual([9, 'e95a05cb8e11']);
 	});
 	it('model', async () => {
 		const made = [];
@@ -53,6 +53,6 @@ describe('what a recipe makes changes with its version', () => {
 			const { mesh } = await buildModel(ground, { spacing: 80 });
 			made.push([mesh.front.length, [...mesh.volumes].map(([u, v]) => [u, Math.round(v)])]);
 		}
-		expect([model.version, shortHash(made)]).toEqual([6, '29a9d7e7f9fa']);
+		expect([model.version, shortHash(made)]).toEqual([7, '47d48ef02fc6']);
 	});
 });
