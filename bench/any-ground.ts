@@ -28,10 +28,17 @@ const NAMED = 0.9;
 const MOST_ACCUSED = 0.04;
 const names = 'abcdefghijklmnop';
 
-/** Holes of about 70, on a grid of any shape; upright, or inclined one way. */
+/** Holes of about 70: on a grid of any shape, in lines of close holes, or anywhere; upright, or inclined one way. */
 function holes(r: Random): Truth['holes'] {
 	const nx = Math.round(between(r, 6, 11));
-	const own = grid(r, nx, Math.round(70 / nx));
+	const lines = Math.round(between(r, 4, 7));
+	const pattern = r();
+	const own =
+		pattern < 0.5
+			? grid(r, nx, Math.round(70 / nx))
+			: pattern < 0.75
+				? grid(r, lines, Math.round(70 / lines))
+				: Array.from({ length: 70 }, () => ({ x: between(r, 10, 990), y: between(r, 10, 990) }));
 	if (r() < 0.6) return own;
 	const [azimuth, inclination] = [between(r, 0, 360), between(r, -80, -60)];
 	return own.map((h) => ({ ...h, azimuth: azimuth + between(r, -8, 8), inclination: inclination + between(r, -4, 4), depth: 420 }));
@@ -274,6 +281,66 @@ const KINDS: Kind[] = [
 			};
 		},
 		share: [0.97, 0.95]
+	},
+	{
+		name: 'two faults',
+		draw: (r) => {
+			const n = Math.round(between(r, 3, 5));
+			const bases = piles(r, n, () => between(r, 35, 80), 0.2, between(r, -100, -60));
+			const turn = between(r, 0, 180);
+			const faults = [0, 1].map((k) => {
+				const strike = (turn + k * between(r, 40, 90)) % 180;
+				const azimuth = (strike + (r() < 0.5 ? 90 : 270)) % 360;
+				const [x0, y0, dip, by] = [
+					between(r, 380, 620),
+					between(r, 380, 620),
+					between(r, 55, 85),
+					between(r, 20, 60) * (r() < 0.5 ? -1 : 1)
+				];
+				const at = (d: number): [number, number] => [x0 + d * Math.sin(strike * RADIANS), y0 + d * Math.cos(strike * RADIANS)];
+				const spec: FaultSpec = {
+					id: `f${k}`,
+					name: `F${k}`,
+					trace: [at(-1500), at(1500)],
+					dip,
+					dipAzimuth: azimuth,
+					youngestCut: 'a',
+					halfWidth: 2,
+					on: true
+				};
+				return { spec, from: plane(dip, azimuth, x0, y0, 0), by };
+			});
+			return {
+				truth: {
+					box: BOX,
+					column: stack(names.slice(0, n + 1)),
+					unitAt: (x, y, z) => below(bases(x, y), z + faults.reduce((s, f) => s + (f.from(x, y, z) >= 0 ? f.by : 0), 0)),
+					holes: holes(r),
+					faults: faults.map((f) => f.spec)
+				}
+			};
+		}
+	},
+	{
+		name: 'channel',
+		draw: (r) => {
+			const [s, w] = [shape(r), waves(r, 1500, 900)];
+			const [turn, wide, deep, at] = [Math.PI * r(), between(r, 130, 260), between(r, 40, 110), between(r, -80, 80)];
+			return {
+				truth: {
+					box: BOX,
+					column: [['q', 'conformable'], ['e', 'erosional'], ...stack('abc')],
+					unitAt: (x, y, z) => {
+						const d = (x - 500) * Math.cos(turn) + (y - 500) * Math.sin(turn) - at - 60 * w(x, y);
+						const top = -60 + 0.2 * s(x, y);
+						const base = top - 15 - deep * Math.exp(-((d / wide) ** 2));
+						return below([top, base, ...[-120, -190].map((b) => Math.min(b + s(x, y), base))], z);
+					},
+					holes: holes(r)
+				}
+			};
+		},
+		share: [0.98, 0.95]
 	},
 	{
 		name: 'pinch-out',

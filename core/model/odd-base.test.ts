@@ -51,13 +51,15 @@ describe('an erosional base that one hole has elsewhere than its neighbours', ()
 describe('a base that a wrong code would take far off', () => {
 	const truth = onlap(random(3));
 	/** The first hole with e below d; one of them is logged as the other. */
-	const seen = (wrong: 'none' | 'to the end' | 'gorge', believed = false) => {
+	const seen = (wrong: 'none' | 'to the end' | 'gorge' | 'once more', believed = false) => {
 		const holes = logsOf(truth);
 		const hole = holes.filter((h) => h.intervals.map((v) => v.code).join('') === 'abcde')[9]!;
 		const last = hole.intervals[4]!;
 		if (wrong === 'to the end') last.code = 'd';
 		if (wrong === 'gorge')
 			hole.intervals.splice(4, 1, { ...last, to: last.to - 15, code: 'd' }, { ...last, from: last.to - 15, row: last.row + 1 });
+		if (wrong === 'once more')
+			hole.intervals.splice(4, 1, { ...last, to: last.from + 25 }, { ...last, from: last.from + 25, code: 'd', row: last.row + 1 });
 		const { input } = seenIn(truth, holes);
 		const ground = fitGround({ ...input, lengthUnit: 'm', certain: believed ? [hole.name] : [] });
 		const at = unitAt(ground);
@@ -76,6 +78,12 @@ describe('a base that a wrong code would take far off', () => {
 		const sure = seen(wrong, true);
 		expect(sure.kinds).not.toContain('against-neighbours');
 		expect(sure.end).toBe(3);
+	});
+	it('is not believed where the base is met above it, and the hole is named', () => {
+		const odd = seen('once more');
+		expect(odd.kinds).toContain('against-neighbours');
+		expect(odd.end).toBe(4);
+		expect(odd.ground.findings.map((f) => f.hole).filter((h) => h && h !== odd.hole)).toEqual([]);
 	});
 	it('says nothing of a clean one', () => {
 		expect(seen('none').ground.findings.filter((f) => f.hole)).toEqual([]);

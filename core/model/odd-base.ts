@@ -29,8 +29,8 @@ const LEVEL = 0.05;
 const STEEPEST = 0.7;
 
 /**
- * Places in holes that show no contact of a base, and yet have it far off where its contacts have it: a wrong code at the end of a hole
- * hides its contact, and the base would run off there without an end.
+ * Places in holes that show no contact of a base, or lie on the wrong side of all that their hole shows, and have it far off where its
+ * contacts have it: a wrong code at the end of a hole hides its contact, or comes below it, and the base would run off there without an end.
  * @param points contacts of the base
  * @param bounds places that are to lie above it (sense 1) or below
  * @returns by place: how far off it is, length units
@@ -43,14 +43,16 @@ export function* oddBesideBase(
 ): Steps<Map<Bound, number>> {
 	const out = new Map<Bound, number>();
 	const own = points.filter((p) => p.hole !== '');
-	const showing = new Set(points.map((p) => p.hole));
+	const showing = new Map<string, number[]>();
+	for (const p of points) showing.set(p.hole, [...(showing.get(p.hole) ?? []), p.z]);
 	if (own.length < FEWEST_HOLES || own.length > MOST) return out;
 	const places = own.map((p): Vec3 => [p.x, p.y, p.z]);
 	const [center, normal] = [meanOf(places), planeOf(places)];
 	if (Math.abs(normal[2]) < STEEP) return out;
 	const height = (p: { x: number; y: number; z: number }) => dot(subtract([p.x, p.y, p.z], center), normal) / normal[2];
 	const suspects = bounds.flatMap((b) => {
-		if (showing.has(b.source)) return [];
+		// Between two contacts of its hole, or on the right side of one, it is as it should be.
+		if (showing.get(b.source)?.some((z) => b.sense * (b.z - z) > 0)) return [];
 		const beside = own.filter((p) => p.block === b.block).map((p) => ({ p, far: Math.hypot(p.x - b.x, p.y - b.y) }));
 		const next = beside.reduce<(typeof beside)[number] | null>((a, o) => (a && a.far <= o.far ? a : o), null);
 		return next && b.sense * (height(next.p) - height(b)) > STEEPEST * next.far ? [{ b, far: next.far }] : [];
