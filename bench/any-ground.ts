@@ -57,6 +57,17 @@ function piles(r: Random, count: number, thick: () => number, share: number, top
 	};
 }
 
+/** A straight fault near the middle, right through the ground. @returns also how far a place lies on the side that it dips to */
+function straight(r: Random, id: string, strike: number, dip: number): { spec: FaultSpec; from: ReturnType<typeof plane> } {
+	const [x0, y0] = [between(r, 390, 610), between(r, 390, 610)];
+	const dipAzimuth = (strike + (r() < 0.5 ? 90 : 270)) % 360;
+	const at = (d: number): [number, number] => [x0 + d * Math.sin(strike * RADIANS), y0 + d * Math.cos(strike * RADIANS)];
+	return {
+		spec: { id, name: id, trace: [at(-1500), at(1500)], dip, dipAzimuth, youngestCut: 'a', halfWidth: 2, on: true },
+		from: plane(dip, dipAzimuth, x0, y0, 0)
+	};
+}
+
 interface Kind {
 	name: string;
 	draw(r: Random): { truth: Truth; input?: Case['input'] };
@@ -133,21 +144,8 @@ const KINDS: Kind[] = [
 		draw: (r) => {
 			const n = Math.round(between(r, 3, 6));
 			const bases = piles(r, n, () => between(r, 30, 80), r() < 0.5 ? 0 : 0.3, between(r, -100, -60));
-			const [strike, dip, throws] = [between(r, 0, 180), between(r, 45, 85), between(r, 15, 80) * (r() < 0.5 ? -1 : 1)];
-			const azimuth = (strike + (r() < 0.5 ? 90 : 270)) % 360;
-			const [x0, y0] = [between(r, 400, 600), between(r, 400, 600)];
-			const at = (d: number): [number, number] => [x0 + d * Math.sin(strike * RADIANS), y0 + d * Math.cos(strike * RADIANS)];
-			const from = plane(dip, azimuth, x0, y0, 0);
-			const fault: FaultSpec = {
-				id: 'f',
-				name: 'F',
-				trace: [at(-1500), at(1500)],
-				dip,
-				dipAzimuth: azimuth,
-				youngestCut: 'a',
-				halfWidth: 2,
-				on: true
-			};
+			const [strike, throws] = [between(r, 0, 180), between(r, 15, 80) * (r() < 0.5 ? -1 : 1)];
+			const { spec: fault, from } = straight(r, 'f', strike, between(r, 45, 85));
 			const off = pick(['no', 'dip', 'trace'], r);
 			const by = r() < 0.5 ? -1 : 1;
 			return {
@@ -162,7 +160,7 @@ const KINDS: Kind[] = [
 					faults: [
 						{
 							...fault,
-							dip: off === 'dip' ? dip + 2 * by : dip,
+							dip: fault.dip + (off === 'dip' ? 2 * by : 0),
 							trace:
 								off === 'trace'
 									? fault.trace.map(([x, y]): [number, number] => [
@@ -290,25 +288,7 @@ const KINDS: Kind[] = [
 			const turn = between(r, 0, 180);
 			const faults = [0, 1].map((k) => {
 				const strike = (turn + k * between(r, 40, 90)) % 180;
-				const azimuth = (strike + (r() < 0.5 ? 90 : 270)) % 360;
-				const [x0, y0, dip, by] = [
-					between(r, 380, 620),
-					between(r, 380, 620),
-					between(r, 55, 85),
-					between(r, 20, 60) * (r() < 0.5 ? -1 : 1)
-				];
-				const at = (d: number): [number, number] => [x0 + d * Math.sin(strike * RADIANS), y0 + d * Math.cos(strike * RADIANS)];
-				const spec: FaultSpec = {
-					id: `f${k}`,
-					name: `F${k}`,
-					trace: [at(-1500), at(1500)],
-					dip,
-					dipAzimuth: azimuth,
-					youngestCut: 'a',
-					halfWidth: 2,
-					on: true
-				};
-				return { spec, from: plane(dip, azimuth, x0, y0, 0), by };
+				return { ...straight(r, `f${k}`, strike, between(r, 55, 85)), by: between(r, 20, 60) * (r() < 0.5 ? -1 : 1) };
 			});
 			return {
 				truth: {

@@ -135,12 +135,16 @@ async function make(c: JobContext, recipe: Recipe, { node, described: _, ...mess
 	});
 }
 
+/** What needs less, bytes, is begun whatever else is at work. */
+const LITTLE = 100e6;
+
 /** Memory that nodes need which this process has at work, by job; they may not have taken it yet. */
 const spoken = new Map<string, number>();
 
 /** Heavy work waits as long as other work has the memory that it needs. @param needed bytes @throws Postponed, ProblemError `not-enough-memory` */
 async function requireRoom(c: JobContext, needed: number): Promise<void> {
 	spoken.delete(c.id);
+	if (needed < LITTLE) return;
 	const free = 0.9 * freemem() - [...spoken.values()].reduce((sum, bytes) => sum + bytes, 0);
 	if (needed >= free) {
 		const others = await db().$count(job, and(inArray(job.state, ['running', 'cancelling']), eq(job.kind, 'node'), ne(job.id, c.id)));

@@ -371,12 +371,13 @@ async function runJob(id: string): Promise<void> {
 	const builds = row.kind === 'node' ? await buildsOf(db(), row.projectId, id) : [];
 	const showBuilds = async (what: string, share: number) => {
 		for (const b of builds) {
-			const now = { what: what || row.title, share: b.from + b.share * share };
-			await db()
+			// Several of its jobs may be at work, each of which knows of itself only: together they go forward alone.
+			const [now] = await db()
 				.update(job)
-				.set(now)
-				.where(and(eq(job.id, b.build.id), eq(job.state, 'running')));
-			await announce(db(), { project: row.projectId, topic: 'job', job: { ...told(b.build), ...now } });
+				.set({ what: what || row.title, share: sql`greatest(${job.share}, ${b.from + b.share * share}::double precision)` })
+				.where(and(eq(job.id, b.build.id), eq(job.state, 'running')))
+				.returning({ what: job.what, share: job.share });
+			if (now) await announce(db(), { project: row.projectId, topic: 'job', job: { ...told(b.build), ...now } });
 		}
 	};
 	const stopListening = await listen((e) => {
