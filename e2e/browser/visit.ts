@@ -94,6 +94,18 @@ export const hands = (page: () => Page) => {
 			}, `${selector} has ${value}`);
 		},
 		enter,
+		/** Presses a place within a picture until what it leads to is said: what stands above, or comes in it late, may move it from under the press. */
+		pressIn: async (selector: string, [dx, dy]: readonly [number, number], text: string) => {
+			await until(async () => {
+				const box = (await (await one(selector)).boundingBox())!;
+				await page().mouse.click(box.x + dx, box.y + dy);
+				const isSaid = page().waitForFunction((t) => document.body.innerText.includes(t), { timeout: SOON }, text);
+				return isSaid.then(
+					() => true,
+					() => false
+				);
+			}, `${text}, after a press in ${selector}`);
+		},
 		/** Writes a value into a field of a name. */
 		write: async (name: string, value: string) => {
 			await enter(`::-p-aria([name="${name}"])`);

@@ -18,7 +18,7 @@ let errors: string[];
 const table: Record<string, string> = {};
 const demo = demoTables();
 const hole = demo.assays[1]![0]!;
-const { one, shows, press, choose, click } = hands(() => page);
+const { one, shows, press, pressIn, choose, click } = hands(() => page);
 const open = (query: string) => page.goto(`${server.url}/${project}/examine?${query}`, { waitUntil: 'load' });
 const bench = async () =>
 	(
@@ -257,8 +257,7 @@ describe('log', () => {
 		await page.waitForFunction((h) => new RegExp(`${h} at`).test(document.querySelector('footer')!.innerText), {}, hole);
 		await shows('Description');
 		// The selection is the row under the press.
-		await page.mouse.click(box.x + 60, box.y + 14);
-		await shows('From – to');
+		await pressIn(`svg[aria-label="Log of ${hole}"]`, [60, 14], 'From – to');
 	});
 	it('takes tracks away and adds them, and is kept', async () => {
 		await press('Tracks');
