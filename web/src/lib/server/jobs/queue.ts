@@ -1,5 +1,5 @@
 import PgBoss from 'pg-boss';
-import { and, arrayContains, eq, inArray, isNull, lt, ne, or, sql, type SQL } from 'drizzle-orm';
+import { and, arrayContains, eq, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { databaseUrl, db, type Executor } from '../db/client';
 import { job, project, type JobState } from '../db/schema';
@@ -15,6 +15,7 @@ import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
 import { runLogs } from './logs-job';
 import { runResults } from './results-job';
+import { CANCELLED, DEAD_AFTER_SECONDS, reviveJobs, told } from './revive';
 import { runVersion } from './version-job';
 import { sweepResults, sweepStore } from './sweep';
 import { mostThreads } from '../threads/cores';
@@ -23,8 +24,6 @@ import type { JobKind, PayloadOf } from './payloads';
 
 const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;
-const DEAD_AFTER_SECONDS = 12;
-const MOST_ATTEMPTS = 3;
 const CARE_EVERY_MS = 4000;
 const POSTPONED_SECONDS = 5;
 const MOST_AT_WORK = 4;
@@ -196,8 +195,6 @@ async function runInTransaction(
 	return (await tx.execute(query)) as { rows: unknown[] };
 }
 
-const CANCELLED = { message: 'Cancelled; nothing of it was stored.' };
-
 /**
  * Asks a job to stop; false when it has ended already.
  * @throws ProblemError not-found when the project has no such job
@@ -226,11 +223,6 @@ export async function cancelJob(projectId: string, id: string): Promise<boolean>
 	await settleJobs(projectId);
 	return cancelled;
 }
-
-const told = (row: typeof job.$inferSelect) => {
-	const { id, kind, title, state, what, share, objectId } = row;
-	return { id, kind, title, state, what, share, objectId };
-};
 
 /**
  * Starts taking work from the queue: as many jobs at a time as there are cores, and at least two, so that what takes long holds up neither what is short
@@ -291,42 +283,6 @@ async function takeCare(): Promise<void> {
 	for (const { projectId } of waiting) await settleJobs(projectId);
 	await mendQueue();
 	await checkOverdue();
-}
-
-/** Jobs whose worker died: those that were to stop have stopped, those that were tried often enough have failed, others wait again. */
-async function reviveJobs(): Promise<void> {
-	await db().transaction(async (tx) => {
-		const silent = or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${DEAD_AFTER_SECONDS})`));
-		const dead = await tx
-			.select()
-			.from(job)
-			.where(and(inArray(job.state, ['running', 'cancelling']), ne(job.kind, 'build'), silent))
-			.for('no key update', { skipLocked: true });
-		for (const d of dead) {
-			const change =
-				d.state === 'cancelling'
-					? { state: 'cancelled' as const, outcome: CANCELLED, endedAt: sql`now()` }
-					: d.attempt >= MOST_ATTEMPTS
-						? {
-								state: 'failed' as const,
-								endedAt: sql`now()`,
-								outcome: {
-									problem: {
-										type: 'gave-up',
-										title: `its worker ended ${d.attempt} times before it was done`,
-										status: 500,
-										hint: 'It may need more memory than there is: use a wider spacing, a smaller extent or a smaller file.'
-									}
-								}
-							}
-						: { state: 'waiting' as const };
-			await tx
-				.update(job)
-				.set({ ...change, heartbeat: null, what: '' })
-				.where(eq(job.id, d.id));
-			await announce(tx, { project: d.projectId, topic: 'job', job: { ...told(d), state: change.state, what: '' } });
-		}
-	});
 }
 
 /** Every job that waits has an entry in the queue, and no entry stays at work for a job that is not. */
