@@ -203,7 +203,7 @@ async function importThing(
 		await refuseTakenName(tx, c.projectId, name);
 		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, ...how, placement, points, hung, core }));
 		const own = asked.objectId;
-		const id = await addSource(tx, c.projectId, as, {
+		const id = await addSource(tx, c.projectId, c.id, as, {
 			...(own ? { id: own } : {}),
 			name,
 			state: { ...state, coordinates },
@@ -294,20 +294,21 @@ async function importTable(
 	};
 	await atOnce(c.signal, async (tx, client) => {
 		await refuseTakenName(tx, c.projectId, name);
-		await addSource(tx, c.projectId, 'table', { id: objectId, name, state, fileId: file.id, contentHash: hash });
+		await addSource(tx, c.projectId, c.id, 'table', { id: objectId, name, state, fileId: file.id, contentHash: hash });
 		await storeRows(tx, client, objectId, 1, { chunks: cut.chunks, edits: own.edits, excluded, seen: own.seen }, c.signal, own.excluded);
 		await storeSummary(tx, c.projectId, hash, read.summary);
 		await cameIn(tx, c, objectId, name, outcome);
 	});
-	if (checkedLater) return outcome;
 	c.progress('storing findings', 0.95);
-	await keepFindings(before, c.projectId, objectId, read.findings);
+	if (!checkedLater) await keepFindings(before, c.projectId, objectId, read.findings);
+	// Those that were to come after this one may have come first.
+	else if (!(await othersFollow(c))) await checkProject(c.projectId);
 	return outcome;
 }
 
 /**
- * Whether another table of the same archive is brought in after this one: then a check of everything is left to the last of them. One that dies
- * leaves the check due, and what is due is made up for.
+ * Whether another table of the same archive is still to come that was asked for after this one: then a check of everything is left to the last of
+ * them. One that dies leaves the check due, and what is due is made up for.
  */
 async function othersFollow(c: JobContext): Promise<boolean> {
 	if (!payloadOf(c, 'import').objectId) return false;
