@@ -542,7 +542,7 @@ class Malachite:
         return self._ask("GET", "/projects/{project}/intercepts".format(project=self._project()), query=query)
 
     def set_section(self, body=None, query=None):
-        """The section line, the width of its corridor, and further lines of a set."""
+        """The line of the main section, and the width of its corridor."""
         return self._ask("PUT", "/projects/{project}/section".format(project=self._project()), body=body, query=query)
 
     def set_spacing(self, body=None, query=None):
@@ -552,6 +552,22 @@ class Malachite:
     def estimate_build(self, query=None):
         """Cells and memory that a spacing needs."""
         return self._ask("GET", "/projects/{project}/estimate".format(project=self._project()), query=query)
+
+    def list_sections(self):
+        """The sections beside the main one, which stands in the interpretation."""
+        return self._ask("GET", "/projects/{project}/sections".format(project=self._project()))
+
+    def add_sections(self, body=None):
+        """Add sections as one change: each with a line, and a corridor, an exaggeration and a set of its own if it is to have them."""
+        return self._ask("POST", "/projects/{project}/sections".format(project=self._project()), body=body)
+
+    def change_sections(self, body=None):
+        """Change sections as one change; what is left out stays, null takes away what a section has of its own."""
+        return self._ask("PATCH", "/projects/{project}/sections".format(project=self._project()), body=body)
+
+    def remove_sections(self, query=None):
+        """Take sections out as one change, which can be undone; the main one stays."""
+        return self._ask("DELETE", "/projects/{project}/sections".format(project=self._project()), query=query)
 
     def list_models(self):
         """The models of a project in their order, each with its units and state."""
@@ -694,7 +710,7 @@ class Malachite:
         return self._ask("DELETE", "/projects/{project}/viewpoints/{viewpoint}".format(project=self._project(), viewpoint=_quoted(viewpoint)))
 
     def export_section(self, format, query=None):
-        """The section as SVG, PNG or DXF."""
+        """A section as SVG, PNG or DXF."""
         return self._ask("GET", "/projects/{project}/exports/section.{format}".format(project=self._project(), format=_quoted(format)), query=query)
 
     def export_meshes(self, what, format, query=None):

@@ -30,24 +30,29 @@ export const extentSchema = yup
 		(e) => !e || (e.maxX > e.minX && e.maxY > e.minY && e.maxZ > e.minZ)
 	);
 
-/** Named section lines beside the main one. */
+/** What a section has besides its name. */
+export const sectionFields = {
+	trace: traceSchema,
+	/** Name of the set that it stands in; left out, with the main section. */
+	set: name().optional(),
+	/** Its own; left out, that of the main section. */
+	corridor: finite().min(0).max(1e6).optional(),
+	/** Its own vertical exaggeration; left out, that of the workbench. */
+	exaggeration: finite().min(0.1).max(100).optional()
+};
+
+/** Sections beside the main one, at most. */
+export const MOST_SECTIONS = 500;
+
+/** Named sections beside the main one. */
 export const sectionLinesSchema = yup
 	.array(
 		yup
-			.object({
-				name: name().required(),
-				trace: traceSchema,
-				/** Name of the set that it stands in; left out, with the main line. */
-				set: name().optional(),
-				/** Its own; left out, that of the main line. */
-				corridor: finite().min(0).max(1e6).optional(),
-				/** Its own vertical exaggeration; left out, that of the workbench. */
-				exaggeration: finite().min(0.1).max(100).optional()
-			})
+			.object({ name: name().required(), ...sectionFields })
 			.noUnknown()
 			.required()
 	)
-	.max(500)
+	.max(MOST_SECTIONS)
 	.default(undefined)
 	.optional();
 

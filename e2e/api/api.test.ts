@@ -285,6 +285,34 @@ describe('the way from files to a model', () => {
 		expect(response.headers.get('content-disposition')).toContain('attachment');
 	});
 
+	it('exports each section as it is: with its name, its corridor and its exaggeration', async () => {
+		const { section } = (await api.call<{ section: { trace: number[][]; corridor: number } }>('GET', `/projects/${project}/interpretation`))
+			.body;
+		const { body } = await api.call<{ ids: string[] }>('POST', `/projects/${project}/sections`, {
+			sections: [
+				{ trace: section.trace, exaggeration: 3, corridor: 0 },
+				{ name: 'Adit', trace: section.trace }
+			]
+		});
+		const sheet = async (query: string) => {
+			const response = await fetch(`${server.url}/api/v1/projects/${project}/exports/section.svg${query}`);
+			return { status: response.status, text: await response.text() };
+		};
+		const tall = (await sheet(`?section=${body.ids[0]}`)).text;
+		expect(tall).toContain('B–B′');
+		// No hole is beside a corridor of no width; asked for another exaggeration, it has that.
+		expect(tall).not.toContain('TW-');
+		expect(tall).not.toBe((await sheet(`?section=${body.ids[0]}&exaggeration=1`)).text);
+		// What it has not of its own is that of the main one, of which it is the same but for the name.
+		const adit = (await sheet(`?section=${body.ids[1]}`)).text;
+		expect(adit).toContain('section Adit');
+		expect(adit).toContain('TW-');
+		expect(adit.replace('section Adit', 'section A–A′')).toBe((await sheet('')).text);
+		expect((await sheet('?section=00000000-0000-4000-8000-000000000000')).status).toBe(404);
+		expect((await sheet('?section=1')).status).toBe(422);
+		await api.call('POST', `/projects/${project}/undo`);
+	});
+
 	it('exports grids of a unit: its thickness adds up to its volume, and its base lies below the terrain', async () => {
 		const objects = (await api.call<{ objects: { id: string; kind: string }[] }>('GET', `/projects/${project}`)).body.objects;
 		const id = (kind: string) => objects.find((o) => o.kind === kind)!.id;

@@ -113,8 +113,7 @@ describe('a damaged state', () => {
 					[0, 0],
 					[9, 9]
 				],
-				corridor: 40,
-				lines: []
+				corridor: 40
 			}
 		],
 		['lumping', 'codes', { codes: { X: 'tolven' } }]
@@ -131,6 +130,28 @@ describe('a damaged state', () => {
 			expect((await answersAll()).filter((p) => p.type === 'damaged-state')).toEqual([]);
 			expect((await api.call('POST', path('/undo'), {})).status).toBe(200);
 		});
+	});
+
+	it('of a section beside the main one leaves the others, and it can be set anew or taken out', async () => {
+		const trace = [
+			[0, 0],
+			[9, 9]
+		];
+		const { ids } = (await api.call<{ ids: string[] }>('POST', path('/sections'), { sections: [{ trace }, { trace }] })).body;
+		const own = (await objects()).find((o) => o.id === ids[0])!;
+		await damaged(own, { trace: 'A', corridor: -1 }, async () => {
+			const read = (await api.call<{ sections: { trace: object[] }[]; damaged: { name: string }[] }>('GET', path('/interpretation'))).body;
+			expect(read.sections.map((s) => s.trace.length)).toEqual([0, 2]);
+			expect(read.damaged.map((d) => d.name)).toEqual([own.name]);
+			const anew = { sections: [{ id: own.id, revision: own.revision, trace }] };
+			expect((await api.call('PATCH', path('/sections'), anew)).status).toBe(200);
+			expect((await answersAll()).filter((p) => p.type === 'damaged-state')).toEqual([]);
+			await api.call('POST', path('/undo'), {});
+			expect((await api.call('DELETE', path(`/sections?ids=${own.id}`))).status).toBe(200);
+			expect((await answersAll()).filter((p) => p.type === 'damaged-state')).toEqual([]);
+			await api.call('POST', path('/undo'), {});
+		});
+		await api.call('DELETE', path(`/sections?ids=${ids.join()}`));
 	});
 
 	it('two at once are both told, and one of them can be set', async () => {

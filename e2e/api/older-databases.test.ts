@@ -9,6 +9,10 @@ import { client, startServer, type TestServer } from '../server';
 // A database as an earlier version left it: the demo ground with a built and kept model, an ensemble, a calculated column, an excluded
 // row, a viewpoint and a set of sections. What was there must be there, unchanged and without being built again.
 const DUMP = 'e2e/databases/one-chain.sql.gz';
+interface Sections {
+	section: { corridor: number };
+	sections: { name: string; trace: number[][] }[];
+}
 let server: TestServer;
 let api: ReturnType<typeof client>;
 let project: string;
@@ -63,8 +67,9 @@ describe('a database of an earlier version', () => {
 			await api.call<{ results: { recipe: string; built: { report: { members: number } } | null }[] }>('GET', at('/results'))
 		).body;
 		expect(results.find((r) => r.recipe === 'doubt')!.built!.report.members).toBe(4);
-		const { body } = await api.call<{ section: { corridor: number; lines: { name: string }[] } }>('GET', at('/interpretation'));
-		expect([body.section.corridor, body.section.lines.map((l) => l.name)]).toEqual([200, ['B']]);
+		// Its line of a set is a section of its own now.
+		const { body } = await api.call<Sections>('GET', at('/interpretation'));
+		expect([body.section.corridor, body.sections.map((l) => [l.name, l.trace.length])]).toEqual([200, [['B', 2]]]);
 		const views = (await api.call<{ viewpoints: { id: string; name: string }[] }>('GET', at('/viewpoints'))).body.viewpoints;
 		expect(views.map((v) => v.name)).toEqual(['From the south']);
 		expect((await api.call('GET', at(`/viewpoints/${views[0]!.id}`))).status).toBe(200);
@@ -79,6 +84,11 @@ describe('a database of an earlier version', () => {
 	it('takes back what was changed in it, and can be built, kept and archived', async () => {
 		const undo = await api.call<{ label: string }>('POST', at('/undo'), { others: true });
 		expect([undo.status, undo.body.label]).toEqual([200, 'Change the sections']);
+		// It had added a line to the set; done again, that is there again.
+		const names = async () => (await api.call<Sections>('GET', at('/interpretation'))).body.sections.map((l) => l.name);
+		expect(await names()).toEqual([]);
+		expect((await api.call('POST', at('/redo'), { others: true })).status).toBe(200);
+		expect(await names()).toEqual(['B']);
 		const job = await api.finished(project, (await api.call<{ job: string }>('POST', at('/build'))).body.job);
 		expect(job.state).toBe('done');
 		expect((await api.call<{ outOfDate: boolean }>('GET', at('/model'))).body.outOfDate).toBe(false);

@@ -363,36 +363,109 @@ describe('sections', () => {
 		[401000, 4992000],
 		[405000, 4992800]
 	];
-	it('come in sets, and the main line stays its own', async () => {
-		const lines = [
-			{
-				name: 'B',
-				trace: [
-					[401000, 4992250],
-					[405000, 4993050]
-				]
-			}
-		];
-		expect((await api.call('PUT', at('/section'), { trace, corridor: 200, lines })).status).toBe(200);
-		expect((await api.call<{ section: object }>('GET', at('/interpretation'))).body.section).toMatchObject({ trace, corridor: 200, lines });
+	type Told = { id: string; revision: number; name: string; trace: number[][]; set?: string; corridor?: number; exaggeration?: number };
+	const beside = (north: number) => trace.map(([x, y]) => [x!, y! + north]);
+	const list = async () => (await api.call<{ sections: Told[] }>('GET', at('/sections'))).body.sections;
+	const add = (...sections: object[]) => api.call<Problem & { ids: string[] }>('POST', at('/sections'), { sections });
+	const change = (...sections: object[]) => api.call<Problem & { sections: Told[] }>('PATCH', at('/sections'), { sections });
+	const undo = () => api.call('POST', at('/undo'));
+	const redo = () => api.call('POST', at('/redo'));
+	const objects = async () =>
+		(
+			await api.call<{ objects: { id: string; kind: string; name: string; inputs: string[]; outOfDate: boolean }[] }>('GET', at(''))
+		).body.objects.filter((o) => o.kind === 'section');
+
+	it('are objects: some are added as one change, called by the next letters, and made from what the main one is', async () => {
+		expect((await api.call('PUT', at('/section'), { trace, corridor: 200 })).status).toBe(200);
+		const { status, body } = await add(
+			{ trace: beside(250), set: 'Fence 1' },
+			{ name: 'Adit', trace: beside(500), corridor: 80, exaggeration: 2 }
+		);
+		expect(status).toBe(201);
+		const [b, adit] = await list();
+		expect([b!.id, adit!.id]).toEqual(body.ids);
+		expect([b!.name, b!.set, b!.corridor, adit!.name, adit!.corridor, adit!.exaggeration]).toEqual([
+			'B',
+			'Fence 1',
+			undefined,
+			'Adit',
+			80,
+			2
+		]);
+		const all = await objects();
+		expect(all.map((o) => o.name)).toEqual(['A', 'B', 'Adit']);
+		for (const o of all) expect(new Set(o.inputs)).toEqual(new Set(all[0]!.inputs));
+		await undo();
+		expect(await list()).toEqual([]);
+		await redo();
+		expect((await list()).map((s) => s.id)).toEqual(body.ids);
 		await api.call('PUT', at('/section'), { trace, corridor: 150 });
-		expect((await api.call<{ section: object }>('GET', at('/interpretation'))).body.section).toMatchObject({ corridor: 150, lines });
+		expect((await list())[0]!.corridor).toBeUndefined();
 	});
-	it('of no length are refused, in a set too', async () => {
-		expect(
-			(
-				await api.call<Problem>('PUT', at('/section'), {
-					trace: [
-						[1, 1],
-						[1, 1]
-					],
-					corridor: 1
-				})
-			).body.type
-		).toBe('section-trace');
-		expect(
-			(await api.call<Problem>('PUT', at('/section'), { trace, corridor: 1, lines: [{ name: 'B', trace: [[1, 1]] }] })).body.type
-		).toBe('section-trace');
+	it('are changed together or not at all; null takes away what one has of its own', async () => {
+		const [b, adit] = await list();
+		const stale = await change(
+			{ id: b!.id, revision: b!.revision, set: 'Roads' },
+			{ id: adit!.id, revision: adit!.revision + 7, set: 'Roads' }
+		);
+		expect([stale.status, stale.body.type]).toEqual([409, 'edited-elsewhere']);
+		expect((await list()).map((s) => s.set)).toEqual(['Fence 1', undefined]);
+		const { body } = await change(
+			{ id: b!.id, revision: b!.revision, set: 'Roads', name: 'West' },
+			{ id: adit!.id, revision: adit!.revision, set: 'Roads', corridor: null }
+		);
+		expect(body.sections.map((s) => [s.name, s.set, s.corridor, s.exaggeration])).toEqual([
+			['West', 'Roads', undefined, undefined],
+			['Adit', 'Roads', undefined, 2]
+		]);
+		await undo();
+		expect((await list()).map((s) => [s.name, s.set, s.corridor])).toEqual([
+			['B', 'Fence 1', undefined],
+			['Adit', undefined, 80]
+		]);
+		// A letter that a table has is free for a section.
+		expect((await change({ id: b!.id, revision: (await list())[0]!.revision, name: 'Lithology' })).status).toBe(200);
+		await undo();
+	});
+	it('that can not be are refused in words, and nothing is added or changed', async () => {
+		const [b] = await list();
+		const count = (await list()).length;
+		const point = [1, 1];
+		const refused = async (asked: Promise<{ status: number; body: Problem }>) => {
+			const { status, body } = await asked;
+			return [status, body.type];
+		};
+		const main = (await objects())[0]!.id;
+		expect(await refused(api.call<Problem>('PUT', at('/section'), { trace: [point, point], corridor: 1 }))).toEqual([422, 'section-trace']);
+		expect(await refused(add({ trace: beside(0) }, { trace: [point, point] }))).toEqual([422, 'section-trace']);
+		expect(await refused(add({ trace: beside(0), name: 'B' }))).toEqual([422, 'doubled-name']);
+		expect(await refused(add({ trace: beside(0), name: 'Twice' }, { trace: beside(1), name: 'Twice' }))).toEqual([422, 'doubled-name']);
+		expect(await refused(add())).toEqual([422, 'invalid-input']);
+		expect(await refused(add({ trace: beside(0), corridor: -1 }))).toEqual([422, 'invalid-input']);
+		expect(await refused(add(...Array.from({ length: 499 }, () => ({ trace: beside(0) }))))).toEqual([422, 'too-many-sections']);
+		expect(await refused(change({ id: b!.id, revision: b!.revision, trace: [point, point] }))).toEqual([422, 'section-trace']);
+		expect(await refused(change({ id: main.replace(/^./, '0'), revision: 1, name: 'X' }))).toEqual([404, 'not-found']);
+		expect(await refused(api.call<Problem>('DELETE', at(`/sections?ids=${main}`)))).toEqual([422, 'main-section']);
+		expect(await refused(api.call<Problem>('DELETE', at('/sections?ids=nonsense')))).toEqual([422, 'invalid-input']);
+		expect(await refused(api.call<Problem>('DELETE', at(`/sections?ids=${b!.id},${main}`)))).toEqual([422, 'main-section']);
+		expect((await list()).length).toBe(count);
+	});
+	it('are taken out together, and undo brings them back', async () => {
+		const ids = (await list()).map((s) => s.id);
+		expect((await api.call('DELETE', at(`/sections?ids=${ids.join()}`))).status).toBe(200);
+		expect(await list()).toEqual([]);
+		await undo();
+		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);
+	});
+	it('go through an archive in their order, with what each has of its own', async () => {
+		const { body } = await api.call<Uint8Array>('GET', at('/archive'));
+		const copy = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', body);
+		for (const job of copy.body.jobs) await api.finished(copy.body.project, job);
+		const there = (await api.call<{ sections: Told[] }>('GET', `/projects/${copy.body.project}/sections`)).body.sections;
+		const own = (s: Told) => [s.name, s.trace, s.set, s.corridor, s.exaggeration];
+		expect(there.map(own)).toEqual((await list()).map(own));
+		expect(there).toHaveLength(2);
+		await api.call('DELETE', `/projects/${copy.body.project}`);
 	});
 });
 

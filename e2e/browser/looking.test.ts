@@ -136,10 +136,8 @@ describe('several sections', () => {
 		const { section } = (
 			await api.call<{ section: { trace: [number, number][]; corridor: number } }>('GET', `/projects/${project}/interpretation`)
 		).body;
-		const lines = [{ name: 'B', trace: section.trace.map(([x, y]) => [x, y + 400]), corridor: 60, exaggeration: 4 }];
-		expect(
-			(await api.call('PUT', `/projects/${project}/section`, { trace: section.trace, corridor: section.corridor, lines })).status
-		).toBe(200);
+		const sections = [{ trace: section.trace.map(([x, y]) => [x, y + 400]), corridor: 60, exaggeration: 4 }];
+		expect((await api.call('POST', `/projects/${project}/sections`, { sections })).status).toBe(201);
 		await go('examine?panes=section,section');
 		const labels = () =>
 			page.$$eval('[role=application][aria-label^="Section "]', (e) => e.map((x) => x.getAttribute('aria-label')!.split(',')[0]));
@@ -168,6 +166,65 @@ describe('several sections', () => {
 		await click('[aria-label="Keep this section in this pane"]', { at: 1 });
 		await until(async () => (await labels())[1] === 'Section A–A′', 'it shows again what all look at');
 		await api.call('POST', `/projects/${project}/undo`, { others: true });
+	});
+	it('are added as a set, renamed, taken out and brought back; what can not be is said and nothing is lost', async () => {
+		const told = async () =>
+			(await api.call<{ sections: { name: string; set?: string; corridor?: number }[] }>('GET', `/projects/${project}/sections`)).body
+				.sections;
+		const type = async (field: string, text: string) => {
+			await page.waitForSelector(field);
+			await page.$eval(field, (e, v) => ((e as HTMLInputElement).value = v), text);
+			await page.$eval(field, (e) => e.dispatchEvent(new Event('change', { bubbles: true })));
+		};
+		await go('examine?panes=section');
+		await press('Sections');
+		await press('Fence across');
+		await until(async () => (await told()).length > 2, 'the fence is there');
+		const all = await told();
+		expect(new Set(all.map((s) => s.set))).toEqual(new Set(['Fence 1']));
+		expect(all[0]!.name).toBe('B');
+		await type('[aria-label="Name of section C"]', 'B');
+		await shows('two sections would be called "B"');
+		expect(await page.$eval('[aria-label="Name of section C"]', (e) => (e as HTMLInputElement).value)).toBe('C');
+		await type('[aria-label="Name of section C"]', 'Adit');
+		await type('[aria-label="Corridor of B"]', '35');
+		await type('[aria-label="Name of the set Fence 1"]', 'Roads');
+		await until(async () => (await told()).every((s) => s.set === 'Roads'), 'the set has another name');
+		expect((await told()).slice(0, 2).map((s) => [s.name, s.corridor])).toEqual([
+			['B', 35],
+			['Adit', undefined]
+		]);
+		await click('[aria-label="Take out the set Roads"]');
+		await until(async () => (await told()).length === 0, 'all of them went');
+		await page.keyboard.down('Control');
+		await page.keyboard.press('z');
+		await page.keyboard.up('Control');
+		await until(async () => (await told()).length === all.length, 'all of them are back');
+	});
+	it('are things of the lineage: one that is pressed there is shown, and steps go on from it', async () => {
+		await go('examine?panes=lineage,section');
+		const label = () => page.$eval('[role=application][aria-label^="Section "]', (e) => e.getAttribute('aria-label')!.split(',')[0]);
+		await until(async () => (await label()) === 'Section A–A′', 'the main one is shown');
+		await page.evaluate(() =>
+			[...document.querySelectorAll('svg a')]
+				.find((a) => a.querySelector('title')?.textContent.startsWith('Section Adit:'))!
+				.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true, detail: 1 }))
+		);
+		await until(async () => (await label()) === 'Section Adit', 'it is shown');
+		await click('[aria-label="Section before"]');
+		await until(async () => (await label()) === 'Section B–B′', 'steps go on from it');
+	});
+	it('are written each by itself under Present, with its own exaggeration', async () => {
+		const { sections } = (await api.call<{ sections: { id: string; revision: number }[] }>('GET', `/projects/${project}/sections`)).body;
+		const { id, revision } = sections[1]!;
+		await api.call('PATCH', `/projects/${project}/sections`, { sections: [{ id, revision, exaggeration: 2.5 }] });
+		await go('present');
+		await choose('section[aria-labelledby="sheet"] select', id);
+		await shows('Section Adit');
+		const svg = () => page.$eval('section[aria-labelledby="sheet"] a[href*="section.svg"]', (e) => e.getAttribute('href')!);
+		expect(await svg()).toContain(id);
+		expect(await svg()).toContain('exaggeration=2.5');
+		await api.call('DELETE', `/projects/${project}/sections?ids=${sections.map((s) => s.id).join()}`);
 	});
 });
 

@@ -74,10 +74,32 @@ export class Workspace extends ShownState {
 		const [seen, from] = [parts(), this.interpretation?.[kind].revision];
 		// One after the other. What was made from parts that the one before has left as they were starts from its revision; else the
 		// server refuses it, so that nothing is overwritten unseen.
+		return this.inTurn(() => {
+			const revision = parts() === seen ? this.interpretation?.[kind].revision : from;
+			return this.api.ask(STORED[part], { body: { ...values, revision } } as unknown as Here<(typeof STORED)[P]>);
+		});
+	}
+
+	/** Adds sections as one change. */
+	addSections(sections: NonNullable<Given<'addSections'>['body']>['sections']): Promise<boolean> {
+		return this.inTurn(() => this.api.ask('addSections', { body: { sections } }));
+	}
+
+	/** Changes sections as one change, from the revisions that are shown. */
+	changeSections(sections: NonNullable<Given<'changeSections'>['body']>['sections']): Promise<boolean> {
+		return this.inTurn(() => this.api.ask('changeSections', { body: { sections } }));
+	}
+
+	/** Takes sections out as one change. */
+	removeSections(ids: readonly string[]): Promise<boolean> {
+		return this.inTurn(() => this.api.ask('removeSections', { ids: ids.join() }));
+	}
+
+	/** Stores something after what is being stored, and shows it. */
+	private inTurn(store: () => Promise<unknown>): Promise<boolean> {
 		const stored = this.storing.then(() =>
 			this.attempt(async () => {
-				const revision = parts() === seen ? this.interpretation?.[kind].revision : from;
-				await this.api.ask(STORED[part], { body: { ...values, revision } } as unknown as Here<(typeof STORED)[P]>);
+				await store();
 				await this.refresh();
 			})
 		);

@@ -18,7 +18,7 @@ export type RecipeInfo = AnswerOf<'listRecipes'>['recipes'][number];
 export type Suggestion = AnswerOf<'suggestResult'>;
 export type Interpretation = AnswerOf<'getInterpretation'>;
 /** A section beside the main one; what it has not of its own is that of the main one. */
-export type SectionLine = NonNullable<Interpretation['section']['lines']>[number];
+export type SectionBeside = Interpretation['sections'][number];
 export type FindingList = AnswerOf<'listFindings'>;
 export type Finding = FindingList['findings'][number];
 export type Job = AnswerOf<'getJob'>;

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { sectionTitle } from '#core/sections/letters';
 	import { typedOrWhy } from '$lib/ui/typed-numbers';
 	import type { Workspace } from '$lib/workspace.svelte';
 
@@ -23,7 +24,8 @@
 	let ends = $state({ from: 0, to: 1 });
 	let text = $state('');
 	let edges = $state({ left: 0, right: 1000, top: 100, bottom: -100 });
-	const trace = $derived(workspace.interpretation?.section.trace ?? []);
+	const section = $derived(workspace.section);
+	const trace = $derived(section?.trace ?? []);
 	const unit = $derived(workspace.project!.lengthUnit);
 	$effect(() => {
 		if (placed) way = 'file';
@@ -49,7 +51,7 @@
 		<select class="select select-xs w-56" bind:value={way}>
 			{#if placed}<option value="file">where its world file says</option>{/if}
 			<option value="points">by control points or corners</option>
-			<option value="section" disabled={trace.length < 2}>on the section A–A′</option>
+			<option value="section" disabled={trace.length < 2}>on the section {section ? sectionTitle(section.name) : ''}</option>
 			<option value="core">along a hole: a photograph of core</option>
 		</select>
 	</label>

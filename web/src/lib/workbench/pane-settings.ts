@@ -15,6 +15,14 @@ const place = (count: number) => yup.array(number().required()).length(count).de
 
 const column = () => yup.object({ table: text(500).required(), column: text(500).required() }).noUnknown();
 
+/** A section that is kept: by its id, none, or its number as earlier versions kept it. */
+export const keptSectionSchema = yup
+	.mixed<string | number>(
+		(v): v is string | number =>
+			(typeof v === 'string' && v.length <= 40) || (Number.isInteger(v) && (v as number) >= 0 && (v as number) <= 10_000)
+	)
+	.nullable();
+
 /** What each view keeps of itself in its pane. Nothing else is stored, and nothing else is given to a view. */
 const SCHEMAS = {
 	map: yup.object({
@@ -36,7 +44,7 @@ const SCHEMAS = {
 		dips: flag(),
 		names: flag(),
 		units: flag(),
-		line: number(0, 10_000).integer().nullable(),
+		line: keptSectionSchema,
 		solids: text(40).nullable(),
 		over: text(40).nullable()
 	}),

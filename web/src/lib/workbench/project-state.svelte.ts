@@ -1,3 +1,4 @@
+import { sectionTitle } from '#core/sections/letters';
 import { TABLE_KINDS } from '#core/tables/kinds';
 import { withParts } from '#core/units/at-rank';
 import { ApiProblem, changesAnswered, problemText } from '../api/client';
@@ -11,6 +12,9 @@ import { keepModel, keptModel } from './last-model';
 import type { FindingList, Interpretation, Job, NextChange, OpenProject, ProjectObject } from '../api/types';
 
 const OPEN: readonly string[] = ['blocked', 'waiting', 'running', 'cancelling'];
+/** An object as lists call it: a section by its ends. */
+const called = (o: ProjectObject): ProjectObject => (o.kind === 'section' ? { ...o, name: `Section ${sectionTitle(o.name)}` } : o);
+
 /** Kinds of what all models share, and nobody makes. */
 export const SHARED_STEPS: readonly string[] = ['holes', 'section'];
 
@@ -196,7 +200,7 @@ export abstract class ProjectState {
 			const { objects } = await this.api.ask('getProject');
 			if (objects.some((o) => o.id === this.modelId)) throw error;
 			// The model at hand was taken out, here or in another window: on with the first of those that are there.
-			this.objects = objects;
+			this.objects = objects.map(called);
 			this.bench.state.model = null;
 			this.guessed = null;
 			await this.readAll();
@@ -219,7 +223,7 @@ export abstract class ProjectState {
 		this.asOf = of;
 		this.snapshots = answers.map((a) => a.snapshot);
 		this.project = main.body.project;
-		this.objects = main.body.objects;
+		this.objects = main.body.objects.map(called);
 		this.counts = main.body.findings;
 		this.changes = main.body.changes;
 		this.interpretation = interpretation.body;

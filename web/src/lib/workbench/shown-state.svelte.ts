@@ -10,17 +10,18 @@ import { loadThing } from '../things';
 import type { DrawTask, GeologyPolygons, ModelScene, Paint, Probe, Selection, Thing } from '../workspace-parts';
 import { DataSets } from './sets.svelte';
 import { Stratigraphy } from './stratigraphy.svelte';
+import { keptSection } from './section-sets';
 import { showInTurn } from './on-its-way';
 import { Arrival, openSolids, OtherSolids, type ShownSolids, type ShownUnit } from './solids.svelte';
 import { polygonsOfFaces } from '#core/sections/geology-map';
 import { geologyOfSolids, groupsOf, solidsAtRank } from './at-rank';
-import type { Finding, ModelReport, ProjectObject, SectionLine } from '../api/types';
+import type { Finding, ModelReport, ProjectObject, SectionBeside } from '../api/types';
 
 /** Large data of a project that are loaded when something shows them. */
 type Need = 'terrain' | 'model' | 'geology' | 'report' | 'things' | 'holes';
 
 /** A section with the corridor that holds for it. */
-export type Section = SectionLine & { corridor: number };
+export type Section = Omit<SectionBeside, 'revision'> & { corridor: number };
 
 const THING_FORMS: readonly string[] = ['grid', 'places', 'lines', 'faces', 'surface', 'drawing'];
 
@@ -242,19 +243,24 @@ export abstract class ShownState extends ProjectState {
 		return (list.find((t) => t.id === along) ?? list.find((t) => t.state['kind'] === 'intervals') ?? list[0])?.id ?? null;
 	}
 
-	/** The main section and those of the set. */
+	/** The main section and those beside it, as far as they have a line. */
 	get sections(): Section[] {
-		const s = this.interpretation?.section;
-		if (!s || s.trace.length < 2) return [];
-		return [{ name: 'A', trace: s.trace }, ...(s.lines ?? [])].map((l) => ({ corridor: s.corridor, ...l }));
+		const { section, sections = [] } = this.interpretation ?? {};
+		if (!section) return [];
+		const all: Omit<Section, 'corridor'>[] = [{ id: section.id, name: section.name, trace: section.trace }, ...sections];
+		return all.filter((s) => s.trace.length > 1).map((s) => ({ corridor: section.corridor, ...s }));
 	}
 
 	/** The section that is looked at; while one is drawn, that one. */
 	get section(): Section | null {
 		if (this.draw?.what === 'section' && this.sketch.length > 1)
-			return { name: 'A', trace: this.sketch, corridor: this.interpretation?.section.corridor ?? 0 };
-		const list = this.sections;
-		return list[Math.min(this.bench.state.section, list.length - 1)] ?? null;
+			return {
+				id: '',
+				name: this.interpretation?.section.name ?? '',
+				trace: this.sketch,
+				corridor: this.interpretation?.section.corridor ?? 0
+			};
+		return keptSection(this.sections, this.bench.state.section) ?? null;
 	}
 
 	/** Names of the selected holes, those of selected rows among them. */

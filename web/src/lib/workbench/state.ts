@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { styleSchema, type DataStyle } from '#core/styles/style';
 import { VIEWS, type View } from '$lib/panes/views';
-import { areSettings } from './pane-settings';
+import { areSettings, keptSectionSchema } from './pane-settings';
 
 /** A pane: what it shows, and what the view keeps of itself (camera, zoom, tracks …), by view. */
 export interface PaneState {
@@ -59,8 +59,8 @@ export interface BenchState {
 	along: string | null;
 	curves: HoleCurve[];
 	slice: Slice;
-	/** Number of the section that is looked at: 0 is the main line, then the lines of the set. */
-	section: number;
+	/** The section that is looked at, by its id; null is the main one. Earlier versions kept its number among all sections. */
+	section: string | number | null;
 	/** Contour interval in project units; null chooses. */
 	contourInterval: number | null;
 	/** The model that is worked on; null is the first one. */
@@ -80,7 +80,7 @@ export const plainBench = (): BenchState => ({
 	along: null,
 	curves: [],
 	slice: { kind: 'none', at: [0, 0, 0], azimuth: 0, dip: 90, thickness: 0, flipped: false },
-	section: 0,
+	section: null,
 	contourInterval: null,
 	model: null,
 	rank: null
@@ -162,7 +162,7 @@ export const benchSchema = yup
 			})
 			.noUnknown()
 			.required(),
-		section: yup.number().integer().min(0).max(10_000).required(),
+		section: keptSectionSchema.clone().defined(),
 		contourInterval: finite().positive().nullable().defined(),
 		model: yup.string().max(40).nullable().defined(),
 		rank: yup.string().max(200).nullable().defined()

@@ -1,4 +1,4 @@
-import { extentSchema, sectionLinesSchema } from '#core/project/project-file';
+import { extentSchema, sectionFields } from '#core/project/project-file';
 import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema } from '#core/project/guards';
 import type { FirstSteps } from '#core/project/first-steps';
 import type { ListedIntercept } from '#core/model/intercepts';
@@ -8,7 +8,7 @@ import { flag, id, int, list, maybe, num, numbers, numOrNone, obj, opt, record, 
 const columnShape = { units: columnSchema.clone().defined() };
 const lumpingShape = { codes: textRecordSchema.clone().defined() };
 const faultsShape = { faults: list(faultSchema.clone().defined()), /** The model whose faults these are. */ follows: opt(id()) };
-const sectionShape = { trace: traceSchema.clone().defined(), corridor: num(), lines: sectionLinesSchema.clone() };
+const sectionShape = { trace: traceSchema.clone().defined(), corridor: num() };
 const modelShape = { spacing: num(), leastPart: opt(num()), finer: opt(finerSchema.clone()) };
 const stored = <S extends Parameters<typeof obj>[0]>(shape: S) => obj({ revision: int(), state: obj(shape) });
 
@@ -18,6 +18,11 @@ export const faultsAnswer = stored(faultsShape);
 export const sectionAnswer = stored(sectionShape);
 export const spacingAnswer = stored(modelShape);
 export const shapingAnswer = obj({ revision: int(), state: shapingSchema.clone().defined() });
+
+/** A section beside the main one; what it has not of its own is that of the main one, or of the workbench. */
+const sectionBeside = obj({ id: id(), revision: int(), name: text(), ...sectionFields });
+export const sectionsAnswer = obj({ sections: list(sectionBeside) });
+export const sectionsAddedAnswer = obj({ ids: list(id()) });
 
 export const interpretationAnswer = obj({
 	/** Codes of the logs with the rows that have them. */
@@ -29,7 +34,9 @@ export const interpretationAnswer = obj({
 	column: obj({ revision: int(), ...columnShape }),
 	lumping: obj({ revision: int(), ...lumpingShape }),
 	faults: obj({ revision: int(), ...faultsShape }),
-	section: obj({ revision: int(), ...sectionShape }),
+	/** The main section, and those beside it in their order. */
+	section: obj({ id: id(), revision: int(), name: text(), ...sectionShape }),
+	sections: list(sectionBeside),
 	model: obj({ revision: int(), ...modelShape }),
 	shaping: shapingSchema.clone().shape({ revision: int() }).default(undefined).defined()
 });

@@ -28,7 +28,7 @@
 	import { depthOf } from '../log/log-places';
 	import { LogFeed } from '../log/log-feed.svelte';
 	import { plainTrack } from '../log/propose-tracks';
-	import { stepFrom } from '../section/sets';
+	import { stepFrom } from '$lib/workbench/section-sets';
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import AgesPanel from './AgesPanel.svelte';
 	import { curveOptions, logOptions, newTie, proposeDates, withMovedEnds } from './choices';
@@ -235,7 +235,7 @@
 		select.value = my.from;
 	}
 	function step(by: 1 | -1) {
-		const next = stepFrom(workspace.sections.slice(1), workspace.bench.state.section, by);
+		const next = stepFrom(workspace.sections, workspace.section?.id, by);
 		if (next !== null) workspace.bench.state.section = next;
 	}
 	function add(name: string) {

@@ -2,6 +2,7 @@ import { INK, MOSS } from '#core/palette';
 import Feature, { type FeatureLike } from 'ol/Feature';
 import { LineString, MultiPoint, Point, Polygon } from 'ol/geom';
 import { Circle, Fill, Stroke, Style } from 'ol/style';
+import { sectionTitle } from '#core/sections/letters';
 import { WALLS, wordsOf } from '#core/project/shaping';
 import type { Workspace } from '$lib/workspace.svelte';
 
@@ -77,8 +78,8 @@ export const faultFeatures = (workspace: Workspace): Feature[] =>
 export function sectionFeatures(workspace: Workspace): Feature[] {
 	const now = workspace.section;
 	return workspace.sections.flatMap((s) => {
-		const main = s.trace === now?.trace;
-		const line = new Feature({ geometry: new LineString(s.trace), label: `Section ${s.name}–${s.name}′`, faint: !main });
+		const main = s.id === now?.id;
+		const line = new Feature({ geometry: new LineString(s.trace), label: `Section ${sectionTitle(s.name)}`, faint: !main });
 		if (!main) return [line];
 		return [
 			line,

@@ -2,48 +2,39 @@
 	import { fenceTraces, parallelTraces, traceAlongHole, traceThrough } from '#core/sections/along-section';
 	import { roving } from '$lib/ui/roving';
 	import { typedLines } from '$lib/ui/typed-numbers';
-	import type { SectionLine } from '$lib/api/types';
+	import type { SectionBeside } from '$lib/api/types';
+	import { freshSet, setsOf } from '$lib/workbench/section-sets';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { freshLetters, freshSet, setsOf } from './sets';
-	let {
-		workspace,
-		shown,
-		show
-	}: { workspace: Workspace; /** Number of the section in the pane, 0 the main one. */ shown: number; show: (i: number) => void } =
-		$props();
+	interface Props {
+		workspace: Workspace;
+		/** Id of the section in the pane. */
+		shown: string;
+		show: (id: string | null) => void;
+	}
+	let { workspace, shown, show }: Props = $props();
 	const section = $derived(workspace.interpretation?.section);
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 	let spacing = $state(250);
 	let beside = $state(4);
 	let fenceLength = $state(1500);
-	const MOST_LINES = 500;
 	const text = $derived((section?.trace ?? []).map((p) => p.map((v) => Number(v.toFixed(1))).join(' ')).join('\n'));
 
 	const corridor = $derived(section?.corridor ?? 100);
-	const lines = $derived(section?.lines ?? []);
-	const sets = $derived(setsOf(lines));
+	const sections = $derived(workspace.interpretation?.sections ?? []);
+	const sets = $derived(setsOf(sections));
 	const store = (trace: [number, number][]) => workspace.store('section', { trace, corridor });
-	async function storeLines(changed: SectionLine[]) {
-		const done = await workspace.store('section', { trace: section!.trace, corridor, lines: changed });
-		// Numbers of the sections behind those that were taken out are others.
-		if (done && changed.length < lines.length) show(0);
-		return done;
-	}
-	/** Changes one line of the set; a value that is left empty is that of the main line again. */
-	function change(i: number, part: Partial<SectionLine>) {
-		const changed = lines.map((l, k) =>
-			k === i ? (Object.fromEntries(Object.entries({ ...l, ...part }).filter(([, v]) => v !== undefined)) as unknown as SectionLine) : l
-		);
-		void storeLines(changed);
-	}
+	/** Changes one section; what is left empty is that of the main section, or of the workbench, again. */
+	const change = (s: SectionBeside, part: { name?: string; corridor?: number | null; exaggeration?: number | null }) =>
+		workspace.changeSections([{ id: s.id, revision: s.revision, ...part }]);
 	/** The main line as a section that stays when another main line is drawn. */
 	function keepMain() {
 		if (!section || section.trace.length < 2) return workspace.say('Draw or type the main line first.');
-		void storeLines([...lines, { name: freshLetters(lines, 1)[0]!, trace: section.trace }]);
+		void workspace.addSections([{ trace: section.trace }]);
 	}
-	const renameSet = (was: string, name: string) =>
-		void storeLines(lines.map((l) => ((l.set ?? '') === was ? { ...l, set: name.trim() || was } : l)));
-	const own = (field: HTMLInputElement) => (Number.isFinite(field.valueAsNumber) ? field.valueAsNumber : undefined);
+	const renameSet = (list: readonly SectionBeside[], name: string) =>
+		name.trim() && workspace.changeSections(list.map(({ id, revision }) => ({ id, revision, set: name.trim() })));
+	/** What was typed; null when the field was emptied, as it is when that is no number. */
+	const own = (field: HTMLInputElement) => (Number.isFinite(field.valueAsNumber) ? field.valueAsNumber : null);
 	function typed(value: string) {
 		try {
 			void store(typedLines(value, [2, 3], workspace.project?.decimal).map((p) => [p[0]!, p[1]!] as [number, number]));
@@ -68,13 +59,8 @@
 		if (!(spacing > 0)) return workspace.say('The spacing must be greater than 0.');
 		const traces =
 			kind === 'parallel' ? parallelTraces(section.trace, spacing, beside, beside) : fenceTraces(section.trace, spacing, fenceLength);
-		if (lines.length + traces.length > MOST_LINES)
-			return workspace.say(
-				`That would be ${lines.length + traces.length} sections; at most ${MOST_LINES} are kept. Choose a wider spacing, or take a set out.`
-			);
-		const name = freshSet(lines, kind === 'parallel' ? 'Parallel' : 'Fence');
-		const letters = freshLetters(lines, traces.length);
-		void storeLines([...lines, ...traces.map((trace, i) => ({ name: letters[i]!, trace, set: name }))]);
+		const name = freshSet(sections, kind === 'parallel' ? 'Parallel' : 'Fence');
+		void workspace.addSections(traces.map((trace) => ({ trace, set: name })));
 	}
 </script>
 
@@ -126,7 +112,7 @@
 			<button class="btn btn-xs ml-auto" title="Keeps the main line as a section of its own" onclick={keepMain}>Keep the main line</button>
 		</div>
 	</div>
-	{#if lines.length}
+	{#if sections.length}
 		<div class="rule max-h-56 overflow-y-auto border-t pt-2">
 			<table class="plain text-xs">
 				<thead><tr><th>Section</th><th>Corridor ±</th><th>Vert. ×</th><th><span class="sr-only">Take out</span></th></tr></thead>
@@ -139,7 +125,7 @@
 										class="input input-xs w-full font-medium"
 										aria-label="Name of the set {set.name}"
 										value={set.name}
-										onchange={(e) => renameSet(set.name, e.currentTarget.value)}
+										onchange={(e) => renameSet(set.sections, e.currentTarget.value)}
 									/></td
 								>
 								<td class="pt-2"
@@ -147,21 +133,24 @@
 										class="btn btn-ghost btn-xs"
 										aria-label="Take out the set {set.name}"
 										title="Take out the set; Ctrl Z brings it back"
-										onclick={() => storeLines(lines.filter((l) => l.set !== set.name))}>×</button
+										onclick={() => workspace.removeSections(set.sections.map((s) => s.id))}>×</button
 									></td
 								>
 							</tr>
 						{/if}
-						{#each set.numbers.filter((n) => n > 0) as n (n)}
-							{@const l = lines[n - 1]!}
-							<tr class={shown === n ? 'bg-base-200' : ''}>
+						{#each set.sections as s (s.id)}
+							<tr class={shown === s.id ? 'bg-base-200' : ''}>
 								<td
 									><span class="flex items-center gap-1"
-										><button class="btn btn-xs" title="Show it here" onclick={() => show(n)}>show</button><input
+										><button class="btn btn-xs" title="Show it here" onclick={() => show(s.id)}>show</button><input
 											class="input input-xs w-14"
-											aria-label="Name of section {n}"
-											value={l.name}
-											onchange={(e) => change(n - 1, { name: e.currentTarget.value.trim() || l.name })}
+											aria-label="Name of section {s.name}"
+											value={s.name}
+											onchange={async (e) => {
+												const field = e.currentTarget;
+												const name = field.value.trim();
+												if (!name || !(await change(s, { name }))) field.value = s.name;
+											}}
 										/></span
 									></td
 								>
@@ -170,10 +159,10 @@
 										class="input input-xs numbers w-14"
 										type="number"
 										min="0"
-										aria-label="Corridor of {l.name}"
+										aria-label="Corridor of {s.name}"
 										placeholder={String(corridor)}
-										value={l.corridor ?? ''}
-										onchange={(e) => change(n - 1, { corridor: own(e.currentTarget) })}
+										value={s.corridor ?? ''}
+										onchange={(e) => change(s, { corridor: own(e.currentTarget) })}
 									/></td
 								>
 								<td
@@ -183,17 +172,17 @@
 										min="0.1"
 										max="100"
 										step="any"
-										aria-label="Vertical exaggeration of {l.name}"
+										aria-label="Vertical exaggeration of {s.name}"
 										placeholder={String(workspace.bench.state.exaggeration)}
-										value={l.exaggeration ?? ''}
-										onchange={(e) => change(n - 1, { exaggeration: own(e.currentTarget) })}
+										value={s.exaggeration ?? ''}
+										onchange={(e) => change(s, { exaggeration: own(e.currentTarget) })}
 									/></td
 								>
 								<td
 									><button
 										class="btn btn-ghost btn-xs"
-										aria-label="Take out section {l.name}"
-										onclick={() => storeLines(lines.filter((_, k) => k !== n - 1))}>×</button
+										aria-label="Take out section {s.name}"
+										onclick={() => workspace.removeSections([s.id])}>×</button
 									></td
 								>
 							</tr>

@@ -8,10 +8,12 @@
 	import { ticks, spaced } from '#core/formats/ticks';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
 	import { crossings, holesNearSection } from '#core/sections/along-section';
+	import { sectionTitle } from '#core/sections/letters';
 	import { sampleRaster } from '#core/grids/raster';
 	import { cutSection, pointOnTrace, projectOnTrace, traceLength, type SectionPicture } from '#core/sections/section';
 	import { proposePattern } from '#core/styles/patterns';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
+	import { keptSection, stepFrom } from '$lib/workbench/section-sets';
 	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
@@ -21,7 +23,6 @@
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
 	import FaceNames from './FaceNames.svelte';
-	import { stepFrom } from './sets';
 	import { rowsInBox, holeAt, holeNames } from './section-drawing';
 	import PlaneMarks from './PlaneMarks.svelte';
 	import SectionAxes from './SectionAxes.svelte';
@@ -44,7 +45,7 @@
 			dips: true,
 			names: true,
 			units: true,
-			line: null as number | null,
+			line: null as string | number | null,
 			solids: null as string | null,
 			over: null as string | null
 		}
@@ -67,8 +68,15 @@
 	const bench = $derived(workspace.bench.state);
 	const sets = $derived(workspace.sets);
 	/** The section that this pane keeps to, or the one that all look at. */
-	const number = $derived(Math.min(my.line ?? bench.section, Math.max(0, workspace.sections.length - 1)));
-	const section = $derived(my.line === null || workspace.sections.length === 0 ? workspace.section : workspace.sections[number]!);
+	const section = $derived(my.line === null ? workspace.section : (keptSection(workspace.sections, my.line) ?? null));
+	/** A section that is selected in a list or in the lineage is shown, once: steps go on from it. */
+	let followed: unknown = null;
+	$effect(() => {
+		const s = workspace.selection;
+		if (s?.kind !== 'object' || s === followed || !workspace.sections.some((x) => x.id === s.id)) return;
+		followed = s;
+		untrack(() => show(s.id));
+	});
 	const trace = $derived(section?.trace ?? []);
 	const length = $derived(trace.length > 1 ? traceLength(trace) : 0);
 	/** The model that this pane shows, and another one whose lines lie over it. */
@@ -287,12 +295,13 @@
 		else return;
 		event.preventDefault();
 	}
-	const lines = $derived(workspace.interpretation?.section.lines ?? []);
-	function stepTo(by: 1 | -1) {
-		const to = stepFrom(lines, number, by);
-		if (to === null) return;
+	function show(to: string | null) {
 		if (my.line === null) workspace.bench.state.section = to;
 		else my.line = to;
+	}
+	function stepTo(by: 1 | -1) {
+		const to = stepFrom(workspace.sections, section?.id, by);
+		if (to !== null) show(to);
 	}
 	const unit = $derived(workspace.project?.lengthUnit ?? 'm');
 
@@ -317,7 +326,7 @@
 	class="absolute inset-0 touch-none overflow-hidden on-paper"
 	role="application"
 	tabindex="0"
-	aria-label="Section {section ? `${section.name}–${section.name}′` : ''}, {spaced(
+	aria-label="Section {section ? sectionTitle(section.name) : ''}, {spaced(
 		length
 	)} {unit} long, with {holes.length} holes in the corridor. Arrow keys move it, plus and minus zoom, 0 shows all, Shift and a drag select intervals, page keys step through the set."
 	onpointermove={move}
@@ -443,7 +452,7 @@
 </div>
 <div class="absolute top-1 right-2 flex items-center gap-1">
 	{#if length > 0}<ZoomButtons by={zoomBy} all={showAll} />{/if}
-	{#if workspace.sections.length > 1}<SectionSteps {lines} {number} name={section?.name ?? ''} {my} step={stepTo} />{/if}
+	{#if workspace.sections.length > 1 && section}<SectionSteps sections={workspace.sections} {section} {my} step={stepTo} />{/if}
 	<PaneButton active={open === 'view'} expanded={open === 'view'} press={() => (open = open === 'view' ? '' : 'view')}
 		><Settings2 size={13} />View</PaneButton
 	>
@@ -453,5 +462,5 @@
 </div>
 {#if open === 'view'}<SectionView {workspace} {my} />
 {:else if open === 'lines'}
-	<SectionLines {workspace} shown={number} show={(i) => (my.line === null ? (workspace.bench.state.section = i) : (my.line = i))} />
+	<SectionLines {workspace} shown={section?.id ?? ''} {show} />
 {/if}

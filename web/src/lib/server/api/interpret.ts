@@ -1,7 +1,6 @@
 import * as yup from 'yup';
 import { freemem } from 'node:os';
 import { columnSchema, faultSchema, finerSchema, textRecordSchema, traceSchema, unitSchema } from '#core/project/guards';
-import { sectionLinesSchema } from '#core/project/project-file';
 import { shapingSchema, validateShaping, type Shaping } from '#core/project/shaping';
 import { validateColumn, proposeLumping, type Unit } from '#core/units/column';
 import { refuseCircles, validateFault } from '#core/model/faults';
@@ -14,6 +13,7 @@ import { interpretation } from '../jobs/ground-input';
 import { runTableTask, runTask } from '../threads/threads';
 import { doChange, lockObject } from '../graph/changes';
 import { checkProject } from '../services/check';
+import { sectionsIn, toldSection } from '../graph/sections';
 import { checkInput, tablesOf } from '../graph/check-input';
 import { loadGraph, loadModel, one } from '../graph/graph';
 import { findProject } from '../store/projects';
@@ -136,6 +136,7 @@ export const interpretOperations = [
 				if (['rules', 'schemes', 'ties', 'absences'].includes(o.kind)) readOr(o, () => stateOf(o, o.kind as StoredKind), damaged);
 			const codes = await codeCounts(projectId, lengthUnit, damaged);
 			const [column, lumping] = [part('column'), part('lumping')];
+			const [main, ...beside] = sectionsIn(graph);
 			return {
 				codes,
 				proposal: proposeLumping(
@@ -147,7 +148,13 @@ export const interpretOperations = [
 				column,
 				lumping,
 				faults: part('faults'),
-				section: part('section'),
+				section: { id: main!.id, name: main!.name, ...part('section'), corridor: part('section').corridor ?? 0 },
+				sections: beside.map((s) =>
+					toldSection(
+						s,
+						readOr(s, () => stateOf(s, 'section'), damaged)
+					)
+				),
 				model: part('model'),
 				shaping: part('shaping')
 			};
@@ -357,20 +364,17 @@ export const interpretOperations = [
 		method: 'put',
 		path: '/projects/{project}/section',
 		tag: 'Examine',
-		summary: 'The section line, the width of its corridor, and further lines of a set',
-		body: yup
-			.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), lines: sectionLinesSchema, revision })
-			.noUnknown(),
+		summary: 'The line of the main section, and the width of its corridor',
+		body: yup.object({ trace: traceSchema, corridor: yup.number().min(0).max(1e6).required(), revision }).noUnknown(),
 		answer: sectionAnswer,
 		reply: 'The section',
 		run: async ({ params, model, body }) => {
 			validateTrace(body.trace);
-			for (const l of body.lines ?? []) validateTrace(l.trace);
-			return setState(params['project']!, model, 'section', body.lines ? 'Change the sections' : 'Move the section', body.revision, {
+			const { revision, state } = await setState(params['project']!, model, 'section', 'Move the section', body.revision, {
 				trace: body.trace,
-				corridor: body.corridor,
-				...(body.lines ? { lines: body.lines } : {})
+				corridor: body.corridor
 			});
+			return { revision, state: { trace: state.trace, corridor: state.corridor ?? 0 } };
 		}
 	}),
 	operation({

@@ -31,11 +31,12 @@ const LARGEST_ARCHIVE = 256 * 1024 * 1024;
 
 const sectionQuery = yup
 	.object({
-		exaggeration: yup.number().min(0.1).max(50).default(1),
+		/** Left out, that of the section. */
+		exaggeration: yup.number().min(0.1).max(100),
 		filled: yup.boolean().default(true),
 		width: yup.number().integer().min(400).max(8000).default(1600),
-		/** 0 is the main section, then the lines of the set. */
-		line: yup.number().integer().min(0).max(500).default(0),
+		/** Id of the section; left out, the main one. */
+		section: yup.string().uuid(),
 		/** Anything: lets a page ask for a fresh picture. */
 		v: yup.string().max(100)
 	})
@@ -56,7 +57,7 @@ export const presentOperations = [
 		method: 'get',
 		path: '/projects/{project}/exports/section.{format}',
 		tag: 'Present',
-		summary: 'The section as SVG, PNG or DXF',
+		summary: 'A section as SVG, PNG or DXF',
 		query: sectionQuery,
 		reply: 'A file',
 		media: 'image/svg+xml',
@@ -64,11 +65,11 @@ export const presentOperations = [
 			const format = params['format']!;
 			if (!['svg', 'png', 'dxf'].includes(format))
 				fail('not-found', `a section can not be written as ${format}`, 'Choose svg, png or dxf.');
-			const message = await sectionMessage(params['project']!, query.line, model);
+			const message = await sectionMessage(params['project']!, query.section ?? null, model);
 			const name = `${fileName(message.title)}.${format}`;
 			const bytes = await runTask('writeSection', {
 				...message,
-				exaggeration: query.exaggeration,
+				exaggeration: query.exaggeration ?? message.exaggeration,
 				filled: query.filled,
 				format: format as 'svg' | 'png' | 'dxf',
 				width: query.width,

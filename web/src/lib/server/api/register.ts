@@ -9,6 +9,7 @@ import { presentOperations } from './present';
 import { projectOperations } from './projects';
 import { columnOperations } from './table-columns';
 import { tableOperations } from './tables';
+import { sectionOperations } from './sections';
 import { stratigraphyOperations } from './stratigraphy';
 import { workOperations } from './work';
 import { keptModelOperations } from './kept-models';
@@ -28,6 +29,7 @@ const declared = [
 	...relogOperations,
 	...stratigraphyOperations,
 	...interpretOperations,
+	...sectionOperations,
 	...modelOperations,
 	...resultOperations,
 	...keptModelOperations,

@@ -24,6 +24,8 @@ export interface ObjectRow {
 	/** The model that it is a part of; null for what all models share. */
 	modelId: string | null;
 	auto: boolean;
+	/** Its place among objects of its kind, where they have an order. */
+	position: number;
 	createdBy: string;
 	createdAt: Date;
 	/** Of a table: which of its stored versions counts. */

@@ -42,7 +42,7 @@ export const firstState = (kind: string): object => ({
 /** What is stored of an object, to be changed in part: of what is damaged nothing is taken over. */
 export const wholeState = (o: Pick<ObjectRow, 'name' | 'state'>, kind: StoredKind): Record<string, unknown> =>
 	stateIfWhole({ ...o, kind }, kind) ? o.state : { ...firstState(kind) };
-const NAMES: Readonly<Record<string, string>> = { section: 'Section A–A′' };
+const NAMES: Readonly<Record<string, string>> = { section: 'A' };
 const MOST_MODELS = 50;
 
 type StepRecipe = Recipe & { step: ChainStep };
@@ -137,7 +137,7 @@ export async function insertModel(
 	for (const id of ids.values()) await tx.update(object).set({ modelId }).where(eq(object.id, id));
 	// What all models share and is made from a model is made from each.
 	for (const r of steps(true))
-		if (r.step.inputs.includes('model')) await tie(tx, shared.get(r.id) ?? '', shared.has(r.id) ? [modelId] : []);
+		if (r.step.inputs.includes('model')) for (const o of there) if (o.kind === r.id) await tie(tx, o.id, [modelId]);
 	return ids;
 }
 
@@ -157,7 +157,7 @@ const find = (graph: readonly ObjectRow[], id: string): ObjectRow =>
 	modelsIn(graph).find((o) => o.id === id) ??
 	fail('not-found', 'there is no such model in this project', 'It may have been taken out meanwhile.');
 
-const lockProject = (tx: Executor, projectId: string) =>
+export const lockProject = (tx: Executor, projectId: string) =>
 	tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
 
 /** Starts another model: an empty one, or a copy of one, which is built as far as that is. @returns its id */

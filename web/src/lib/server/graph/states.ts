@@ -1,7 +1,7 @@
 import * as yup from 'yup';
-import { columnSchema, faultSchema, finerSchema, finite, textRecordSchema, traceSchema } from '#core/project/guards';
+import { columnSchema, faultSchema, finerSchema, finite, textRecordSchema } from '#core/project/guards';
 import type { Coordinates } from '#core/geometry/coordinates';
-import { coreSchema, ruleSettingsSchema, sectionLinesSchema } from '#core/project/project-file';
+import { coreSchema, ruleSettingsSchema, sectionFields } from '#core/project/project-file';
 import { shapingSchema } from '#core/project/shaping';
 import { absencesSchema, schemesSchema, tiesSchema } from '#core/project/stratigraphy';
 import { fail, ProblemError } from '#core/problem';
@@ -28,7 +28,7 @@ const GUARDS = {
 		/** The model whose faults these are; left out, its own. */
 		follows: yup.string().uuid().default(undefined).optional()
 	}),
-	section: yup.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema }),
+	section: yup.object(sectionFields),
 	model: yup.object({
 		spacing: finite().positive().required(),
 		leastPart: finite().min(0).default(undefined).optional(),

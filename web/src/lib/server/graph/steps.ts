@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, isNull, ne, sql } from 'drizzle-orm';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import type { DataStyle } from '#core/styles/style';
@@ -7,7 +7,7 @@ import { object, objectInput, project, viewpoint, workbench } from '../db/schema
 import { actor } from '../store/actor';
 import { recipeOf } from '#core/recipes/register';
 import { sourceHash } from './graph';
-import { named } from '../store/names';
+import { rivals } from '../store/names';
 import { refreshTableHash } from '../store/table-hash';
 import { ownState } from '../threads/stored-table';
 
@@ -60,6 +60,17 @@ async function lockRow(tx: Executor, projectId: string, id: string) {
 		.where(and(eq(object.id, id), eq(object.projectId, projectId)))
 		.for('no key update');
 	return row ?? misfit('what it belongs to is not in the project any more');
+}
+
+/** Whether another object has a name that one must not share. Parts of models are called alike in all of them. */
+async function isTaken(tx: Executor, projectId: string, own: typeof object.$inferSelect, name: string): Promise<boolean> {
+	const others = rivals(own);
+	if (!others) return false;
+	const [other] = await tx
+		.select({ id: object.id })
+		.from(object)
+		.where(and(eq(object.projectId, projectId), eq(object.name, name), ne(object.id, own.id), isNull(object.removedAt), others));
+	return other !== undefined;
 }
 
 /** The table that a step is about, as it must stand for the step to fit. */
@@ -154,11 +165,7 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		const row = await lockRow(tx, projectId, step.object);
 		if (row.removedAt) misfit(`${row.name} was taken out of the project`);
 		if (row.name !== from) misfit('it was renamed since');
-		const [taken] = await tx
-			.select({ id: object.id })
-			.from(object)
-			.where(and(eq(object.projectId, projectId), eq(object.name, to), sql`${object.removedAt} is null`, named()));
-		if (taken) misfit(`something else is called ${to} now; rename that first`);
+		if (await isTaken(tx, projectId, row, to)) misfit(`something else is called ${to} now; rename that first`);
 		await tx
 			.update(object)
 			.set({ name: to, revision: sql`${object.revision} + 1`, updatedAt: new Date() })
@@ -175,22 +182,11 @@ const APPLY: { [K in Step['kind']]: Apply<K> } = {
 		if (!row) return misfit('it is not kept any more');
 		if ((row.removedAt !== null) === gone) return misfit(`${row.name} ${gone ? 'is not there any more' : 'is there already'}`);
 		if (!gone) {
-			const so = and(eq(table.projectId, projectId), eq(table.name, row.name), sql`${table.removedAt} is null`);
-			// Parts of models are called alike in all of them.
-			const own =
-				table === viewpoint ||
-				(
-					await tx
-						.select({ id: object.id })
-						.from(object)
-						.where(and(eq(object.id, step.id), named()))
-				).length > 0;
-			const [taken] = own
-				? await tx
-						.select({ id: table.id })
-						.from(table)
-						.where(table === viewpoint ? so : and(so, named()))
-				: [];
+			const view = and(eq(viewpoint.projectId, projectId), eq(viewpoint.name, row.name), isNull(viewpoint.removedAt));
+			const taken =
+				table === viewpoint
+					? (await tx.select({ id: viewpoint.id }).from(viewpoint).where(view)).length > 0
+					: await isTaken(tx, projectId, await lockRow(tx, projectId, step.id), row.name);
 			if (taken) misfit(`something else is called ${row.name} now; rename that first`);
 		}
 		await tx

@@ -14,6 +14,7 @@ import { runTask } from '../threads/threads';
 import { storeFile } from '../store/files';
 import { loadGraph, loadModel, modelsIn, sourceHash } from '../graph/graph';
 import { insertModel, SETTINGS } from '../graph/models';
+import { insertSections, sectionsIn } from '../graph/sections';
 import type { Surroundings } from '../services/archive';
 import { createProject, type SourceKind } from '../graph/sources';
 import { result } from '../db/schema';
@@ -103,7 +104,9 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 		);
 	};
 	try {
-		await setStates(projectId, file);
+		const sections = await setStates(projectId, file);
+		if (Array.isArray(around.sections))
+			for (const [i, was] of around.sections.entries()) if (typeof was === 'string' && sections[i]) ids.set(was, sections[i]);
 		await bringModels(projectId, file);
 		for (const t of file.tables) {
 			const { file: from, name: title, columns, ...rest } = t;
@@ -252,8 +255,9 @@ async function followFaults(tx: Executor, projectId: string, file: ProjectFile):
 	}
 }
 
-async function setStates(projectId: string, file: ProjectFile): Promise<void> {
-	await db().transaction(async (tx) => {
+/** Sets what a new project begins with as the file says. @returns ids of its sections, the main one first */
+async function setStates(projectId: string, file: ProjectFile): Promise<string[]> {
+	return db().transaction(async (tx) => {
 		const graph = await loadModel(tx, projectId);
 		const states: Record<string, Record<string, unknown>> = {
 			column: { units: file.column },
@@ -267,11 +271,7 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 			shaping: { ...(file.shaping ?? plainShaping()) },
 			...(file.section
 				? {
-						section: {
-							trace: file.section.trace,
-							corridor: file.section.corridor,
-							...(file.section.lines?.length ? { lines: file.section.lines } : {})
-						}
+						section: { trace: file.section.trace, corridor: file.section.corridor }
 					}
 				: {})
 		};
@@ -282,5 +282,11 @@ async function setStates(projectId: string, file: ProjectFile): Promise<void> {
 				.set({ state, ...(source ? { contentHash: sourceHash(kind, state) } : {}) })
 				.where(eq(object.id, graph.find((o) => o.kind === kind)!.id));
 		}
+		const main = sectionsIn(graph)[0]!;
+		const lines = file.section?.lines ?? [];
+		// Earlier versions let two sections have one name: the second gets a letter.
+		const taken = new Set([main.name]);
+		const list = lines.map(({ name, ...state }) => (taken.has(name) ? state : (taken.add(name), { name, ...state })));
+		return [main.id, ...(list.length ? await insertSections(tx, projectId, list) : [])];
 	});
 }

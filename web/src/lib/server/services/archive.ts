@@ -12,6 +12,7 @@ import { MADE_KINDS } from '#core/recipes/register';
 import { findProject } from '../store/projects';
 import { hasResult, resultBytes, builtReport } from '../store/results';
 import { tableMarks } from '../store/tables';
+import { sectionsIn } from '../graph/sections';
 import { broughtState, stateOf, type StateOf, type StoredKind } from '../graph/states';
 import { tableState } from '../threads/stored-table';
 
@@ -29,6 +30,8 @@ export interface Surroundings {
 		createdBy: string;
 		createdAt: string;
 	}[];
+	/** Ids of the sections, the main one first, in the order of the project file. */
+	sections?: string[];
 	/** Ids of the sources in the archive, by name: what looks and kept models name them by. */
 	ids: Record<string, string>;
 }
@@ -91,7 +94,10 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 	const state = <K extends StoredKind>(kind: K) => stateOf(one(first, kind), kind);
 	const sets = { ...state('schemes'), ...state('ties'), ...state('absences') };
 	const listed = Object.fromEntries(Object.entries(sets).filter(([, list]) => list.length));
-	const section = state('section');
+	const { trace, corridor = 0 } = state('section');
+	const lines = sectionsIn(graph)
+		.slice(1)
+		.map((s) => ({ name: s.name, ...stateOf(s, 'section') }));
 	const { spacing, leastPart = 0, finer } = state('model');
 	const { tables, ...things } = lists;
 	const document = {
@@ -120,7 +126,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		...(one(first, 'model').auto ? { auto: true } : {}),
 		...furtherModels(graph),
 		...madeResults(graph),
-		...(section.trace.length > 1 ? { section } : {})
+		...(trace.length > 1 || lines.length ? { section: { trace, corridor, ...(lines.length ? { lines } : {}) } } : {})
 	};
 	const text = (value: unknown) => new TextEncoder().encode(JSON.stringify(value, null, '\t'));
 	const files: Record<string, Uint8Array> = { ...raw.files, 'project.json': text(document) };
@@ -249,6 +255,7 @@ async function surroundingsOf(projectId: string, graph: readonly ObjectRow[], fi
 			createdAt: v.createdAt.toISOString()
 		})),
 		keptModels,
+		sections: sectionsIn(graph).map((s) => s.id),
 		ids: Object.fromEntries(graph.filter((o) => o.fileId || o.kind === 'table').map((o) => [o.name, o.id]))
 	};
 }

@@ -2,6 +2,7 @@ import { UNKNOWN } from '#core/palette';
 import { packInfo } from '#core/formats/pack';
 import { fail } from '#core/problem';
 import type { Shaping } from '#core/project/shaping';
+import { sectionTitle } from '#core/sections/letters';
 import { validateTrace } from '#core/sections/section';
 import type { Unit } from '#core/units/column';
 import { db } from '../db/client';
@@ -10,6 +11,7 @@ import { loadModel, one, type ObjectRow } from '../graph/graph';
 import { findProject } from '../store/projects';
 import { resultBytes } from '../store/results';
 import { recentShared } from './packs';
+import { sectionsIn } from '../graph/sections';
 import { stateOf } from '../graph/states';
 
 /** The units of a model as it was built, in its order, with the names and colours of the column as it is now. */
@@ -47,22 +49,15 @@ export async function storedModel(
 /** What is said of a section of the last built model, for the thread that draws it. @throws ProblemError `not-built`, `not-found` */
 export async function sectionMessage(
 	projectId: string,
-	number: number,
+	id: string | null,
 	model: string | null
-): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'>> {
+): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'> & { exaggeration: number }> {
 	const { pack, about, graph } = await storedModel(projectId, model);
-	const state = stateOf(one(graph, 'section'), 'section');
-	const line =
-		number === 0
-			? null
-			: (state.lines?.[number - 1] ??
-				fail(
-					'not-found',
-					`there is no section line number ${number}`,
-					`There are ${state.lines?.length ?? 0} beside the main one.`,
-					'line'
-				));
-	const trace = line?.trace ?? state.trace;
+	const sections = sectionsIn(graph);
+	const section =
+		sections.find((s) => id === null || s.id === id) ??
+		fail('not-found', 'there is no such section', 'Choose one of those that the project has, or none for the main one.', 'section');
+	const { trace, corridor, exaggeration } = stateOf(section, 'section');
 	validateTrace(trace);
 	const key = one(graph, 'holes').contentHash;
 	if (!key) return fail('not-built', 'there are no hole paths yet', 'Press Build model under Build.');
@@ -72,7 +67,8 @@ export async function sectionMessage(
 		holes: await recentPack(projectId, key),
 		lumping: stateOf(one(graph, 'lumping'), 'lumping').codes,
 		trace,
-		corridor: state.corridor,
-		title: `${about.projectName}: section ${line?.name ?? 'A–A′'}`
+		corridor: corridor ?? stateOf(sections[0]!, 'section').corridor ?? 0,
+		exaggeration: exaggeration ?? 1,
+		title: `${about.projectName}: section ${sectionTitle(section.name)}`
 	};
 }

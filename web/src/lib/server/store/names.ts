@@ -13,6 +13,10 @@ const isNamed = (o: { kind: string; fileId: string | null }): boolean => o.fileI
 /** Objects of a project whose names must differ. */
 export const named = (): SQL => sql`(${object.fileId} is not null or ${object.kind} in ${[...NAMED_KINDS]})`;
 
+/** Objects whose names must differ from that of one of a kind; null where none must. Sections are called by letters, whatever else is. */
+export const rivals = (o: { kind: string; fileId: string | null }): SQL | null =>
+	o.kind === 'section' ? sql`${object.kind} = 'section'` : isNamed(o) ? named() : null;
+
 /** A name that no other object has: the wanted one, or with a number behind it. */
 export function freeName(graph: readonly { kind: string; name: string; fileId: string | null }[], wanted: string): string {
 	const taken = new Set(graph.filter(isNamed).map((o) => o.name));

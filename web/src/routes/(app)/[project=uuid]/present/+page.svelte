@@ -1,20 +1,28 @@
 <script lang="ts">
 	import { endingsFor, titleOfEnding } from '#core/formats/known';
+	import { sectionTitle } from '#core/sections/letters';
 	import { traceLength } from '#core/sections/section';
 	import { Download } from '@lucide/svelte';
 	import GridFiles from '$lib/present/GridFiles.svelte';
 	import SectionSheet from '$lib/present/SectionSheet.svelte';
+	import { keptSection } from '$lib/workbench/section-sets';
 	import { useWorkspace } from '$lib/workspace.svelte';
 	const workspace = useWorkspace();
 	let filled = $state(true);
-	let exaggeration = $state(1);
-	let line = $state(0);
-	const lines = $derived(workspace.interpretation?.section.lines ?? []);
-	const title = $derived(lines[line - 1]?.name ?? 'A–A′');
+	/** Null is that of the section. */
+	let chosenExaggeration = $state<number | null>(null);
+	let chosenSection = $state<string | null>(null);
+	const shown = $derived(keptSection(workspace.sections, chosenSection));
+	const title = $derived(shown ? sectionTitle(shown.name) : '');
+	const exaggeration = $derived(chosenExaggeration ?? shown?.exaggeration ?? 1);
+	const exaggerations = $derived([...new Set([1, 1.5, 2, 3, 5, 10, exaggeration])].sort((a, b) => a - b));
 	const sheet = (format: string) =>
-		workspace.api.address('exportSection', { format, filled, exaggeration, line: Math.min(line, lines.length) });
+		workspace.api.address('exportSection', { format, filled, exaggeration, ...(shown ? { section: shown.id } : {}) });
+	/** Another picture is asked for when the section changes, or the main one, whose corridor it may have. */
+	const sectionKey = $derived(
+		[workspace.interpretation?.section.revision, workspace.objects.find((o) => o.id === shown?.id)?.revision].join('.')
+	);
 	const model = $derived(workspace.object('model'));
-	const shown = $derived(workspace.sections[Math.min(line, lines.length)]);
 	/** Files of the model: what, ending, label. */
 	const saved = (what: string, endings: readonly string[]) => endings.map((e) => [what, e, titleOfEnding(e)] as const);
 	const FILES = [
@@ -40,17 +48,23 @@
 			<section class="bg-base-100 rule mt-4 border p-4" aria-labelledby="sheet">
 				<div class="mb-3 flex flex-wrap items-center gap-4">
 					<h2 id="sheet" class="panel-title">Section {title}</h2>
-					{#if lines.length}<label class="flex items-center gap-2 text-sm"
-							>Line <select class="select select-xs w-32" bind:value={line}
-								><option value={0}>A–A′</option>{#each lines as l, i (i)}<option value={i + 1}>{l.name}</option>{/each}</select
+					{#if workspace.sections.length > 1}<label class="flex items-center gap-2 text-sm"
+							>Line <select
+								class="select select-xs w-32"
+								value={shown?.id}
+								onchange={(e) => {
+									chosenSection = e.currentTarget.value;
+									chosenExaggeration = null;
+								}}
+								>{#each workspace.sections as s (s.id)}<option value={s.id}>{sectionTitle(s.name)}</option>{/each}</select
 							></label
 						>{/if}
 					<label class="flex items-center gap-2 text-sm"
 						><input type="checkbox" class="checkbox checkbox-xs" bind:checked={filled} />filled</label
 					>
 					<label class="flex items-center gap-2 text-sm"
-						>Vertical exaggeration <select class="select select-xs w-18" bind:value={exaggeration}
-							>{#each [1, 1.5, 2, 3, 5, 10] as v (v)}<option value={v}>{v}×</option>{/each}</select
+						>Vertical exaggeration <select class="select select-xs w-18" bind:value={() => exaggeration, (v) => (chosenExaggeration = v)}
+							>{#each exaggerations as v (v)}<option value={v}>{v}×</option>{/each}</select
 						></label
 					>
 					<span class="ml-auto flex gap-2">
@@ -60,7 +74,7 @@
 					</span>
 				</div>
 				{#if shown}<SectionSheet
-						src={`${sheet('svg')}&v=${model.contentHash.slice(0, 8)}${workspace.interpretation!.section.revision}`}
+						src={`${sheet('svg')}&v=${model.contentHash.slice(0, 8)}${sectionKey}`}
 						{title}
 						length={traceLength(shown.trace)}
 						extent={workspace.project?.extent ?? null}
