@@ -19,6 +19,8 @@ const STORED = {
 	shaping: 'setShaping'
 } as const;
 
+type SectionChange = NonNullable<Given<'changeSections'>['body']>['sections'][number];
+
 /** State of one open project that all parts of the screen share: what it holds, how that is shown, and what is done with it. */
 export class Workspace extends ShownState {
 	/** The extent while it is dragged by its handles; null when they are not shown. */
@@ -85,9 +87,20 @@ export class Workspace extends ShownState {
 		return this.inTurn(() => this.api.ask('addSections', { body: { sections } }));
 	}
 
-	/** Changes sections as one change, from the revisions that are shown. */
-	changeSections(sections: NonNullable<Given<'changeSections'>['body']>['sections']): Promise<boolean> {
-		return this.inTurn(() => this.api.ask('changeSections', { body: { sections } }));
+	/** Changes sections as one change, from the revisions that are shown: what the change before has left as it was starts from that. */
+	changeSections(changes: readonly Omit<SectionChange, 'revision'>[]): Promise<boolean> {
+		const now = ({ id, ...change }: Omit<SectionChange, 'revision'>) => {
+			const s = this.interpretation?.sections.find((x) => x.id === id);
+			return { revision: s?.revision ?? 0, parts: JSON.stringify(Object.keys(change).map((key) => s?.[key as keyof typeof s])) };
+		};
+		const seen = changes.map(now);
+		return this.inTurn(() => {
+			const sections = changes.map((c, i) => {
+				const { revision, parts } = now(c);
+				return { ...c, revision: parts === seen[i]!.parts ? revision : seen[i]!.revision };
+			});
+			return this.api.ask('changeSections', { body: { sections } });
+		});
 	}
 
 	/** Takes sections out as one change. */

@@ -25,14 +25,14 @@
 	const store = (trace: [number, number][]) => workspace.store('section', { trace, corridor });
 	/** Changes one section; what is left empty is that of the main section, or of the workbench, again. */
 	const change = (s: SectionBeside, part: { name?: string; corridor?: number | null; exaggeration?: number | null }) =>
-		workspace.changeSections([{ id: s.id, revision: s.revision, ...part }]);
+		workspace.changeSections([{ id: s.id, ...part }]);
 	/** The main line as a section that stays when another main line is drawn. */
 	function keepMain() {
 		if (!section || section.trace.length < 2) return workspace.say('Draw or type the main line first.');
 		void workspace.addSections([{ trace: section.trace }]);
 	}
 	const renameSet = (list: readonly SectionBeside[], name: string) =>
-		name.trim() && workspace.changeSections(list.map(({ id, revision }) => ({ id, revision, set: name.trim() })));
+		name.trim() && workspace.changeSections(list.map(({ id }) => ({ id, set: name.trim() })));
 	/** What was typed; null when the field was emptied, as it is when that is no number. */
 	const own = (field: HTMLInputElement) => (Number.isFinite(field.valueAsNumber) ? field.valueAsNumber : null);
 	function typed(value: string) {
