@@ -20,7 +20,7 @@ import { EPSG, LONLAT, UTM } from '../geographic';
 import { gammaRows, wallRows } from '../more-tables';
 import { demoPhotographs } from '../photographs';
 import { EXTENT, SALLOW, sallowTrace } from '../truth';
-import { dykeHoles, islandHoles, oreHoles, regionalWells, relogged, tunnelHoles, waterWells } from './holes';
+import { dykeHoles, islandHoles, oreHoles, regionalWells, relogged, TUNNEL_LINE, tunnelHoles, waterWells } from './holes';
 import { ASSAY_HEADER, assayRows, controlLines } from './laboratory';
 import {
 	airPhotograph,
@@ -417,7 +417,11 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 				parameters: { unit: 'marrick', side: 'top', cell: 50 }
 			}
 		],
-		section: { trace: SECTION, corridor: 250 }
+		section: {
+			trace: SECTION,
+			corridor: 250,
+			lines: [{ name: 'Tunnel', trace: TUNNEL_LINE.map(([x, y]) => [x, y]), corridor: 60, exaggeration: 2, set: 'Road tunnel' }]
+		}
 	};
 	// The first look: the map of the model, not also the drawn ones.
 	const quiet = [

@@ -8,7 +8,7 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { pinch } from '../pinch';
 	import ZoomButtons from '../ZoomButtons.svelte';
-	import { downstream, pictureOf, type Focus, type Node } from './graph';
+	import { downstream, nameOf, pictureOf, type Focus, type Node } from './graph';
 	import { stateOf, whereOf } from './states';
 	let { workspace }: { workspace: Workspace; id?: string; pane?: unknown } = $props();
 
@@ -158,7 +158,7 @@
 					}}
 					onkeydown={(e) => e.key === 'Enter' && goto(`/${workspace.id}/${whereOf(o)}`)}
 				>
-					<title>{o.name}: {words(n)}. Press for details, twice to go there.</title>
+					<title>{nameOf(n)}: {words(n)}. Press for details, twice to go there.</title>
 					<rect
 						x={x - SIZE.width / 2}
 						y={y - SIZE.height / 2}
@@ -187,7 +187,7 @@
 							stroke-opacity=".5"
 						/>{/if}
 					<text {x} y={y - 5} text-anchor="middle" fill="var(--color-base-content)" font-size="13.5" font-weight="500"
-						>{cut(o.name, 21)}</text
+						>{cut(nameOf(n), 21)}</text
 					>
 					{#if isDerived(n)}<g transform="translate({x - SIZE.width / 2 + 10} {y + 5})"><StateMark state={mark(n)} /></g>{/if}
 					<text

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { ProjectObject } from '$lib/api/types';
-import { downstream, MOST_NODES, pictureOf, upstream } from './graph';
+import { downstream, MOST_NODES, nameOf, pictureOf, upstream } from './graph';
 
 const object = (id: string, kind: string, inputs: string[], modelId: string | null = null): ProjectObject =>
 	({ id, kind, name: id, inputs, modelId, state: {}, form: null, missing: false, outOfDate: false }) as unknown as ProjectObject;
@@ -42,6 +42,19 @@ describe('the lineage', () => {
 		expect(ids(pictureOf(objects, new Set(), 'upstream', 'm'))).toEqual(['log', 'm']);
 		expect(ids(pictureOf(objects, new Set(), 'downstream', 'm'))).toEqual(['m', 'thick']);
 		expect(ids(pictureOf(objects, new Set(), 'downstream', null))).toHaveLength(3);
+	});
+
+	it('draws a set of sections as one thing, and one that is selected by itself', () => {
+		const section = (id: string, set?: string) => ({ ...object(id, 'section', ['m']), state: set ? { set } : {} }) as ProjectObject;
+		const all = [...objects, section('A'), section('B', 'Fence 1'), section('C', 'Fence 1'), section('D', 'Fence 1'), section('E')];
+		const names = (selected: string | null) => pictureOf(all, new Set(), 'all', selected).nodes.map(nameOf).sort();
+		expect(names(null)).toEqual(['A', 'E', 'Fence 1, 3 sections', 'log', 'm', 'thick']);
+		expect(names('C')).toEqual(['A', 'C', 'E', 'Fence 1, 2 sections', 'log', 'm', 'thick']);
+		expect(pictureOf(all, new Set(), 'all', null).edges).toContainEqual(['m', 'B']);
+		// What it is made of is the same for all of them; of one that stands alone in its set, its own name.
+		expect(pictureOf(all, new Set(), 'upstream', 'C').nodes.map(nameOf).sort()).toEqual(['C', 'log', 'm']);
+		expect(names('B')).toContain('Fence 1, 2 sections');
+		expect(pictureOf([...objects, section('Z', 'Alone')], new Set(), 'all', null).nodes.map(nameOf)).toContain('Z');
 	});
 
 	it('of very many things keeps those that hang together with what is selected, and says how many it left out', () => {

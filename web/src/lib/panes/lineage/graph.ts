@@ -3,10 +3,10 @@ import type { ProjectObject } from '$lib/api/types';
 /** What is looked at: everything, or what one thing is made of, or what is made of it. */
 export type Focus = 'all' | 'upstream' | 'downstream';
 
-/** A thing in the picture: an object, or a model with all its parts folded into one. */
+/** A thing in the picture: an object, a model with all its parts folded into one, or a set of sections. */
 export interface Node {
 	object: ProjectObject;
-	/** Of a folded model, its parts. */
+	/** Of a folded model its parts, of a set of sections all of them. */
 	parts: readonly ProjectObject[];
 }
 export interface Picture {
@@ -49,6 +49,23 @@ function reach(from: string, next: (id: string) => readonly string[]): Set<strin
 	return found;
 }
 
+/** The first section of its set, by the id of each that is in one; one that is selected stands by itself. */
+function headsOfSets(objects: readonly ProjectObject[], selected: string | null): Map<string, string> {
+	const heads = new Map<string, string>();
+	const first = new Map<string, string>();
+	for (const o of objects) {
+		const set = o.kind === 'section' && o.id !== selected ? o.state['set'] : undefined;
+		if (typeof set !== 'string') continue;
+		if (!first.has(set)) first.set(set, o.id);
+		heads.set(o.id, first.get(set)!);
+	}
+	return heads;
+}
+
+/** What a node is called: a set of sections by its own name. */
+export const nameOf = (n: Node): string =>
+	n.object.kind === 'section' && n.parts.length > 1 ? `${String(n.object.state['set'])}, ${n.parts.length} sections` : n.object.name;
+
 /**
  * What the lineage shows of a project.
  * @param unfolded ids of models whose parts are shown one by one
@@ -71,15 +88,20 @@ export function pictureOf(
 		shown = objects.filter((o) => found.has(o.id));
 	}
 	const there = new Map(shown.map((o) => [o.id, o]));
-	/** The node that an object is in: itself, or the model that it is folded into. */
-	const home = (o: ProjectObject): string => (o.modelId && !unfolded.has(o.modelId) ? o.modelId : o.id);
+	const heads = headsOfSets(shown, selected);
+	/** The node that an object is in: itself, the model that it is folded into, or the first section of its set. */
+	const home = (o: ProjectObject): string => (o.modelId && !unfolded.has(o.modelId) ? o.modelId : (heads.get(o.id) ?? o.id));
 	const byId = new Map(objects.map((o) => [o.id, o]));
 	const nodes = new Map<string, Node>();
 	for (const o of shown) {
 		const id = home(o);
 		const known = nodes.get(id);
 		if (known) (known.parts as ProjectObject[]).push(o);
-		else nodes.set(id, { object: byId.get(id) ?? o, parts: id === o.id && !(o.kind === 'model' && !unfolded.has(o.id)) ? [] : [o] });
+		else
+			nodes.set(id, {
+				object: byId.get(id) ?? o,
+				parts: id === o.id && !heads.has(id) && !(o.kind === 'model' && !unfolded.has(o.id)) ? [] : [o]
+			});
 	}
 	const edges = new Map<string, [string, string]>();
 	for (const o of shown)
