@@ -1,4 +1,5 @@
 import { GRATICULE, INK, PAPER } from '../palette';
+import { spreadLabels } from '../scene/leader-labels';
 import type { SectionDrawing } from './section-drawing';
 import { spaced, ticks } from '../formats/ticks';
 const RULE = GRATICULE;
@@ -7,7 +8,9 @@ const escapeXml = (text: string): string =>
 	text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ' ');
 
 /** What lies around the picture on a sheet, pixels. */
-const MARGIN = { left: 70, right: 210, top: 56, bottom: 52 };
+const MARGIN = { left: 70, right: 210, top: 80, bottom: 52 };
+/** Size of the names of holes, and the width of a letter, pixels. */
+const NAME = { size: 10.5, letter: 6.2 };
 
 /** Height of the sheet of a section, pixels. @param length along the trace @param depth from its lowest to its highest place, the same unit */
 export const sheetHeight = (length: number, depth: number, exaggeration: number, width = 1400): number =>
@@ -56,6 +59,7 @@ export function sectionSvg(d: SectionDrawing, width = 1400): string {
 		out.push(`<path d="M${X(bend)} ${top}V${height - bottom}" stroke="${INK}" stroke-width="0.6" stroke-dasharray="2 4"/>`);
 	for (const hole of d.holes) out.push(...holeMarks(hole, d, X, Y));
 	out.push('</g>');
+	out.push(...holeNames(d, X, Y, left, top, width - right));
 	out.push(...frame(d, X, Y, left, top, width - right, height - bottom));
 	out.push(...key(d, width - right + 24, top));
 	out.push('</svg>');
@@ -72,10 +76,29 @@ function holeMarks(hole: SectionDrawing['holes'][number], d: SectionDrawing, X: 
 			`<path d="${line}" stroke="${unit < 0 ? PAPER : d.units[unit]!.color}" stroke-width="3.4" fill="none"/>`
 		);
 	}
-	out.push(
-		`<text x="${X(hole.points[0]!).toFixed(1)}" y="${(Y(hole.points[1]!) - 6).toFixed(1)}" text-anchor="middle" font-size="10.5" stroke="${PAPER}" stroke-width="3" paint-order="stroke">${escapeXml(hole.name)}</text>`
-	);
 	return out;
+}
+
+/** Names of holes in a row above the picture, none on another, with lines down to the collars. Those that are nearest have their place first. */
+function holeNames(
+	d: SectionDrawing,
+	X: (v: number) => number,
+	Y: (v: number) => number,
+	left: number,
+	top: number,
+	right: number
+): string[] {
+	const within = d.holes.flatMap((hole) => {
+		const x = X(hole.points[0]!);
+		const width = NAME.letter * hole.name.length;
+		return x < left || x > right
+			? []
+			: [{ x, width, name: hole.name, collar: Math.max(top, Y(hole.points[1]!)), rank: -Math.abs(hole.off) }];
+	});
+	return spreadLabels(within, left - 30, right + 30).flatMap((l) => [
+		`<path d="M${l.at.toFixed(1)} ${top - 13}L${l.x.toFixed(1)} ${top - 3}V${l.collar.toFixed(1)}" fill="none" stroke="${INK}" stroke-width="0.5"/>`,
+		`<text x="${l.at.toFixed(1)}" y="${top - 16}" text-anchor="middle" font-size="${NAME.size}">${escapeXml(l.name)}</text>`
+	]);
 }
 
 function frame(
@@ -100,8 +123,8 @@ function frame(
 			`<text x="${X(x)}" y="${bottom + 19}" text-anchor="middle">${spaced(x)}</text>`
 		);
 	out.push(
-		`<text x="${left}" y="${top - 9}" font-weight="600">${escapeXml(d.ends[0])}</text>`,
-		`<text x="${right}" y="${top - 9}" text-anchor="end" font-weight="600">${escapeXml(d.ends[1])}</text>`,
+		`<text x="${left}" y="${top - 32}" font-weight="600">${escapeXml(d.ends[0])}</text>`,
+		`<text x="${right}" y="${top - 32}" text-anchor="end" font-weight="600">${escapeXml(d.ends[1])}</text>`,
 		`<text x="${(left + right) / 2}" y="${bottom + 40}" text-anchor="middle">distance along the section, ${escapeXml(d.lengthUnit)} · vertical exaggeration ${d.exaggeration}×</text>`,
 		`<text transform="translate(18 ${(top + bottom) / 2}) rotate(-90)" text-anchor="middle">elevation, ${escapeXml(d.lengthUnit)}</text>`
 	);

@@ -205,22 +205,34 @@ describe('a section', () => {
 			surfaces: new Map(
 				[...picture.lines.keys()].map((s) => [s, { name: `s${s}`, kind: s >= 2000 ? ('fault' as const) : ('contact' as const) }])
 			),
-			holes: [{ name: 'A<b>', points: new Float64Array([100, 0, 120, -300]), units: new Int16Array([0, -1]), off: 10 }],
+			holes: [100, 101, 102, 1900].map((x, i) => ({
+				name: `A<b>${i}`,
+				points: new Float64Array([x, 0, x + 20, -300]),
+				units: new Int16Array([0, -1]),
+				off: 10 * i
+			})),
 			minZ: -1000,
 			maxZ: 0,
 			lengthUnit: 'm',
 			exaggeration: 2,
-			ends: ['A', 'A′'],
+			ends: ['T', 'T′'],
 			filled: true
 		};
 		const svg = sectionSvg(d);
 		expect(svg).not.toContain('<script');
 		expect(svg.match(/data-unit=/g)).toHaveLength(picture.fills.size);
 		expect(svg).toContain('vertical exaggeration 2×');
+		expect([...svg.matchAll(/font-weight="600">(T′?)</g)].map((m) => m[1])).toEqual(['T', 'T′']);
+		// No name lies on another, though three holes do.
+		const names = [...svg.matchAll(/<text x="([\d.]+)"[^>]*>A&#60;b&#62;(\d)</g)]
+			.map((m) => [Number(m[2]), Number(m[1])])
+			.sort((a, b) => a[0]! - b[0]!);
+		expect(names.map(([n]) => n)).toEqual([0, 1, 2, 3]);
+		for (const [i, [, x]] of names.slice(1).entries()) expect(x! - names[i]![1]!).toBeGreaterThan(30);
 		const dxf = sectionDxf(d);
 		expect(dxf).toContain('LWPOLYLINE');
 		expect(dxf.trimEnd().endsWith('EOF')).toBe(true);
-		const lines = [...picture.fills.values(), ...picture.lines.values()].reduce((n, l) => n + l.length, 0) + 1;
+		const lines = [...picture.fills.values(), ...picture.lines.values()].reduce((n, l) => n + l.length, 0) + d.holes.length;
 		expect(dxf.match(/^LWPOLYLINE$/gm)).toHaveLength(lines);
 	});
 });

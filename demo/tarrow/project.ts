@@ -420,7 +420,7 @@ export async function tarrowFiles(): Promise<Map<string, Uint8Array>> {
 		section: {
 			trace: SECTION,
 			corridor: 250,
-			lines: [{ name: 'Tunnel', trace: TUNNEL_LINE.map(([x, y]) => [x, y]), corridor: 60, exaggeration: 2, set: 'Road tunnel' }]
+			lines: [{ name: 'Tunnel', trace: TUNNEL_LINE.map(([x, y]) => [x, y]), corridor: 60, exaggeration: 1, set: 'Road tunnel' }]
 		}
 	};
 	// The first look: the map of the model, not also the drawn ones.

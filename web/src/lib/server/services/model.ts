@@ -51,7 +51,9 @@ export async function sectionMessage(
 	projectId: string,
 	id: string | null,
 	model: string | null
-): Promise<Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title'> & { exaggeration: number }> {
+): Promise<
+	Pick<SectionMessage, 'pack' | 'about' | 'holes' | 'lumping' | 'trace' | 'corridor' | 'title' | 'name'> & { exaggeration: number }
+> {
 	const { pack, about, graph } = await storedModel(projectId, model);
 	const sections = sectionsIn(graph);
 	const section =
@@ -69,6 +71,7 @@ export async function sectionMessage(
 		trace,
 		corridor: corridor ?? stateOf(sections[0]!, 'section').corridor ?? 0,
 		exaggeration: exaggeration ?? 1,
-		title: `${about.projectName}: section ${sectionTitle(section.name)}`
+		title: `${about.projectName}: section ${sectionTitle(section.name)}`,
+		name: section.name
 	};
 }

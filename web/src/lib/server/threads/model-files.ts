@@ -89,6 +89,8 @@ export interface SectionMessage {
 	trace: Trace;
 	corridor: number;
 	title: string;
+	/** What the section is called, at its ends. */
+	name: string;
 	exaggeration: number;
 	filled: boolean;
 	format: 'svg' | 'png' | 'dxf';
@@ -121,7 +123,7 @@ export function sectionFile(m: SectionMessage): string | Uint8Array {
 		maxZ,
 		lengthUnit: m.about.lengthUnit,
 		exaggeration: m.exaggeration,
-		ends: ['A', 'A′'] as [string, string],
+		ends: [m.name, `${m.name}′`] as [string, string],
 		filled: m.filled
 	};
 	if (m.format === 'dxf') return sectionDxf(drawing);
