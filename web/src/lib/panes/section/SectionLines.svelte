@@ -143,7 +143,7 @@
 								<td
 									><span class="flex items-center gap-1"
 										><button class="btn btn-xs" title="Show it here" onclick={() => show(s.id)}>show</button><input
-											class="input input-xs w-14"
+											class="input input-xs w-18"
 											aria-label="Name of section {s.name}"
 											value={s.name}
 											onchange={async (e) => {

@@ -55,6 +55,8 @@
 	let width = $state(600);
 	let height = $state(300);
 	let open = $state<'' | 'view' | 'lines'>('');
+	/** The head of the pane has room for icons only. */
+	const narrow = $derived(width < 480);
 
 	onMount(() => {
 		const watch = new ResizeObserver(([entry]) => {
@@ -452,12 +454,12 @@
 </div>
 <div class="absolute top-1 right-2 flex items-center gap-1">
 	{#if length > 0}<ZoomButtons by={zoomBy} all={showAll} />{/if}
-	{#if workspace.sections.length > 1 && section}<SectionSteps sections={workspace.sections} {section} {my} step={stepTo} />{/if}
-	<PaneButton active={open === 'view'} expanded={open === 'view'} press={() => (open = open === 'view' ? '' : 'view')}
-		><Settings2 size={13} />View</PaneButton
+	{#if workspace.sections.length > 1 && section}<SectionSteps sections={workspace.sections} {section} {my} {narrow} step={stepTo} />{/if}
+	<PaneButton active={open === 'view'} expanded={open === 'view'} title="View" press={() => (open = open === 'view' ? '' : 'view')}
+		><Settings2 size={13} /><span class={narrow ? 'sr-only' : ''}>View</span></PaneButton
 	>
-	<PaneButton active={open === 'lines'} expanded={open === 'lines'} press={() => (open = open === 'lines' ? '' : 'lines')}
-		><Waypoints size={13} />Sections</PaneButton
+	<PaneButton active={open === 'lines'} expanded={open === 'lines'} title="Sections" press={() => (open = open === 'lines' ? '' : 'lines')}
+		><Waypoints size={13} /><span class={narrow ? 'sr-only' : ''}>Sections</span></PaneButton
 	>
 </div>
 {#if open === 'view'}<SectionView {workspace} {my} />

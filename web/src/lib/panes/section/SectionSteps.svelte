@@ -9,10 +9,12 @@
 		section: Section;
 		/** Settings of the pane: the section that it keeps. */
 		my: { line: string | number | null };
+		/** There is room for its name only. */
+		narrow: boolean;
 		step: (by: 1 | -1) => void;
 	}
 	/** Steps through the set of the section that is shown, and keeps one in a pane. */
-	let { sections, section, my, step }: Props = $props();
+	let { sections, section, my, narrow, step }: Props = $props();
 	const isShown = (s: Section) => s.id === section.id;
 	const ownSet = $derived(setsOf(sections).find((s) => s.sections.some(isShown)) ?? { name: '', sections: [section] });
 	const placeInSet = $derived(ownSet.sections.findIndex(isShown));
@@ -25,8 +27,8 @@
 	disabled={stepFrom(sections, section.id, -1) === null}
 	onclick={() => step(-1)}><ChevronLeft size={13} /></button
 >
-<span class="bg-base-100 numbers px-1 text-xs"
-	>{section.name} · {placeInSet + 1} of {ownSet.sections.length}{ownSet.name ? `, ${ownSet.name}` : ''}</span
+<span class="bg-base-100 numbers truncate px-1 text-xs whitespace-nowrap {narrow ? 'max-w-20' : ''}" title={section.name}
+	>{section.name}{narrow ? '' : ` · ${placeInSet + 1} of ${ownSet.sections.length}${ownSet.name ? `, ${ownSet.name}` : ''}`}</span
 >
 <button
 	class="btn btn-xs btn-square {my.line === null ? 'bg-base-100' : 'btn-active'}"
