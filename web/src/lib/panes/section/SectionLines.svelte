@@ -64,7 +64,7 @@
 	}
 </script>
 
-<div class="bg-base-100 rule absolute top-8 right-2 z-10 flex w-72 flex-col gap-2 border p-2.5 text-sm shadow-sm">
+<div class="bg-base-100 rule absolute top-8 right-2 z-10 flex w-80 max-w-[calc(100%-1rem)] flex-col gap-2 border p-2.5 text-sm shadow-sm">
 	<label
 		>Main line, one vertex a line: easting northing
 		<textarea
