@@ -56,7 +56,7 @@ export interface KindOfTable {
 
 const names = (text: string) => text.split(' ');
 const HOLE =
-	'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo bh bhno bhnr bhname bhnumber boreholeno boreholenr boreholename boreholenumber drillholename holename holenr wellno wellnumber borename borenumber boringno boringid boring sondagem sondageno bohrungnr bohrungsnr bohrloch';
+	'hole holeid bhid borehole boreholeid well wellid wellname drillhole drillholeid id name locaid pointid sondage bohrung holenumber holeno sondeo forage bore boreno location locationid locid drillholeno pozo bh bhno bhnr bhname bhnumber boreholeno boreholenr boreholename boreholenumber drillholename holename holenr wellno wellnumber borename borenumber boringno boringid boring sondagem sondageno bohrungnr bohrungsnr bohrloch bohrlochname bohrungsname bohrpunkt aufschluss nomforage forageid nombresondeo';
 const text = (key: string, label: string, help: string, list: string, required = false): Role => ({
 	key,
 	label,
@@ -81,7 +81,7 @@ const easting = (required: boolean) =>
 		'easting',
 		'Easting',
 		'East coordinate',
-		'easting east x xcoord e utme eastm xm locanate eastings rechtswert lon long longitude',
+		'easting east x xcoord e utme eastm xm locanate eastings rechtswert rechts ost ostwert este coordx abscisse lon long longitude',
 		required,
 		'length'
 	);
@@ -90,7 +90,7 @@ const northing = (required: boolean) =>
 		'northing',
 		'Northing',
 		'North coordinate',
-		'northing north y ycoord n utmn northm ym locanatn northings hochwert lat latitude',
+		'northing north y ycoord n utmn northm ym locanatn northings hochwert hoch nord nordwert norte coordy ordonnee lat latitude',
 		required,
 		'length'
 	);
@@ -98,7 +98,7 @@ const elevation = number(
 	'elevation',
 	'Elevation',
 	'Height, positive up; taken from the terrain when there is none',
-	'elevation elev z rl height level altitude zcoord zm locagl reducedlevel hohe cote altitud',
+	'elevation elev z rl height level altitude zcoord zm locagl reducedlevel hohe cote altitud hoehe gelandehohe gelaendehoehe ansatzhohe ansatzhoehe gok hohenn cota elevacion elevacao quota',
 	false,
 	'length'
 );
@@ -106,7 +106,7 @@ const from = number(
 	'from',
 	'From',
 	'Depth of the upper end along the hole',
-	'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop fromdepth mfrom depthfromm',
+	'from depthfrom top start fromm depthtop topdepth geoltop begin coretop wethtop samptop fromdepth mfrom depthfromm von vonm tiefevon teufevon oberkante desde toit profondeurtoit',
 	false,
 	'length'
 );
@@ -114,7 +114,7 @@ const to = number(
 	'to',
 	'To',
 	'Depth of the lower end along the hole',
-	'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase todepth mto depthtom',
+	'to depthto base bottom end tom depthbase basedepth geolbase corebase wethbase sampbase todepth mto depthtom bis bism tiefebis teufebis unterkante hasta mur profondeurmur',
 	false,
 	'length'
 );
@@ -123,18 +123,25 @@ const depth = (required: boolean) =>
 		'depth',
 		'Depth',
 		'Measured depth along the hole',
-		'depth md measureddepth at distance surveydepth depthm dept ispttop',
+		'depth md measureddepth at distance surveydepth depthm dept ispttop tiefe teufe messtiefe profondeur profundidad profundidade',
 		required,
 		'length'
 	);
 const azimuth = (required: boolean) =>
-	number('azimuth', 'Azimuth', 'Clockwise from north, 0–360', 'azimuth azi az bearing brg direction azim', required, 'angle');
+	number(
+		'azimuth',
+		'Azimuth',
+		'Clockwise from north, 0–360',
+		'azimuth azi az bearing brg direction azim azimut acimut richtung',
+		required,
+		'angle'
+	);
 const inclination = (required: boolean) =>
 	number(
 		'inclination',
 		'Inclination',
 		'From horizontal, −90 is straight down',
-		'inclination incl inc dip plunge inclfromvertical inclinationfromvertical anglefromvertical fromvertical zenith zenithangle',
+		'inclination incl inc dip plunge inclfromvertical inclinationfromvertical anglefromvertical fromvertical zenith zenithangle neigung inclinacion inclinaison',
 		required,
 		'angle'
 	);
@@ -143,7 +150,7 @@ const code = (required: boolean) =>
 		'code',
 		'Code',
 		'What the logger wrote',
-		'code lith litho lithology rock rocktype unit geology lithcode geolcode geolgeol formation wethweth strat stratigraphy geolleg lithcode1',
+		'code lith litho lithology rock rocktype unit geology lithcode geolcode geolgeol formation wethweth strat stratigraphy geolleg lithcode1 gestein gesteinsart petrographie schicht stratigraphie lithologie litologia litologie boden bodenart roche roca formacion einheit kurzzeichen',
 		required
 	);
 const date = (required: boolean): Role => ({
@@ -153,7 +160,7 @@ const date = (required: boolean): Role => ({
 	required,
 	help: 'Day, with or without the time',
 	names: names(
-		'date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha datemeasured measureddate readingdate dateofreading'
+		'date datetime day time timestamp measured dateofmeasurement sampledate monddtim datum fecha datemeasured measureddate readingdate dateofreading bohrdatum messdatum'
 	)
 });
 const value = (required: boolean): Role => ({
@@ -165,14 +172,26 @@ const value = (required: boolean): Role => ({
 	names: [],
 	many: true
 });
-const sample = text('sample', 'Sample', 'Number of the sample', 'sample sampleid sampleno samplenumber samp sampid samplenr');
+const sample = text(
+	'sample',
+	'Sample',
+	'Number of the sample',
+	'sample sampleid sampleno samplenumber samp sampid samplenr probe probennr probennummer muestra echantillon'
+);
 const dip = (required: boolean) =>
-	number('dip', 'Dip', 'Down from horizontal, 0–90', 'dip dipangle inclination truedip', required, 'angle');
+	number(
+		'dip',
+		'Dip',
+		'Down from horizontal, 0–90',
+		'dip dipangle inclination truedip einfallen fallen fallwinkel pendage buzamiento',
+		required,
+		'angle'
+	);
 const dipAzimuth = number(
 	'dipAzimuth',
 	'Dip azimuth',
 	'Direction the plane goes down, 0–360',
-	'dipazimuth dipdirection dipdir dipaz azimuth ddr ddn dipdirn',
+	'dipazimuth dipdirection dipdir dipaz azimuth ddr ddn dipdirn einfallrichtung fallrichtung',
 	false,
 	'angle'
 );
@@ -180,7 +199,7 @@ const strike = number(
 	'strike',
 	'Strike',
 	'By the right-hand rule: the plane dips to the right of it',
-	'strike strikerhr str strikeazimuth',
+	'strike strikerhr str strikeazimuth streichen streichrichtung rumbo',
 	false,
 	'angle'
 );
@@ -227,7 +246,7 @@ export const TABLE_KINDS: readonly KindOfTable[] = [
 				'totalDepth',
 				'Total depth',
 				'Length of the hole',
-				'totaldepth depth td eoh maxdepth finaldepth length depthm enddepth locafdep endteufe profondeur profundidad',
+				'totaldepth depth td eoh maxdepth finaldepth length depthm enddepth locafdep endteufe profondeur profundidad tiefe teufe bohrtiefe gesamttiefe endtiefe proftotale profondeurtotale profundidadtotal profundidade',
 				true,
 				'length'
 			),

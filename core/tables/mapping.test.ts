@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readDelimited } from './delimited';
-import { guessEpsg, guessMapping, guessUnits } from './mapping';
+import { guessEpsg, guessKind, guessMapping, guessUnits, missingRoles } from './mapping';
 import type { TableKind } from './kinds';
 
 const raw = (text: string) => readDelimited(new TextEncoder().encode(text), 'x.csv');
@@ -36,8 +36,29 @@ describe('what the columns of a table are', () => {
 			'BH;East;North;Level;Depth;Azi;Incl\nKB-1;402000,5;4992000,1;12;100;90;-65\n',
 			{ BH: 'hole', East: 'easting', North: 'northing', Level: 'elevation', Depth: 'totalDepth', Azi: 'azimuth', Incl: 'inclination' }
 		],
+		[
+			'logs by words of another language, with the codes under the word for rock',
+			'intervals',
+			'Bohrung;von;bis;Gestein;Bemerkung\nK-1;0,0;2,5;Ton;nass\n',
+			{ Bohrung: 'hole', von: 'from', bis: 'to', Gestein: 'code' }
+		],
 		['surveys', 'surveys', 'hole,depth,azimuth,dip\nA,0,90,-60\n', { hole: 'hole', depth: 'depth', azimuth: 'azimuth', dip: 'inclination' }]
 	])('%s', (_, kind, text, expected) => expect(guess(kind, text)).toMatchObject(expected));
+
+	it.each<[TableKind, string]>([
+		['collars', 'Bohrung;Rechts;Hoch;Höhe;Tiefe\nK-1;402000,5;4992000,1;12,5;100\nK-2;402100,5;4992100,1;13,5;80\n'],
+		['collars', 'Bohrung;Ostwert;Nordwert;Hoehe;Teufe\nK-1;402000,5;4992000,1;12,5;100\nK-2;402100,5;4992100,1;13,5;80\n'],
+		['collars', 'Sondeo,Este,Norte,Cota,Profundidad\nS-1,402000,4992000,12,100\nS-2,402100,4992100,13,80\n'],
+		['collars', 'Forage;X;Y;Altitude;Profondeur\nF-1;402000,5;4992000,1;12,5;100\nF-2;402100,5;4992100,1;13,5;80\n'],
+		['intervals', 'Bohrung;von;bis;Schicht\nK-1;0,0;2,5;Ton\nK-1;2,5;9,0;Sand\n'],
+		['intervals', 'Sondeo,Desde,Hasta,Litologia\nS-1,0,2.5,ARC\nS-1,2.5,9,GRA\n'],
+		['intervals', 'Forage;Toit;Mur;Lithologie\nF-1;0,0;2,5;argile\nF-1;2,5;9,0;sable\n'],
+		['surveys', 'Bohrung;Tiefe;Azimut;Neigung\nK-1;0;90;-60\nK-1;50;91;-61\n'],
+		['orientations', 'Rechts;Hoch;Höhe;Einfallrichtung;Einfallen\n402000;4992000;12;90;30\n402100;4992100;13;95;32\n']
+	])('tells %s by headers in other languages', (kind, text) => {
+		expect(guessKind(raw(text), 'data.csv')).toBe(kind);
+		expect(missingRoles(kind, guess(kind, text))).toEqual([]);
+	});
 
 	it('follows the cells where a header says too much', () => {
 		// A column called depth that holds words is no depth.
