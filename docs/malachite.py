@@ -565,9 +565,9 @@ class Malachite:
         """Change sections as one change; what is left out stays, null takes away what a section has of its own."""
         return self._ask("PATCH", "/projects/{project}/sections".format(project=self._project()), body=body)
 
-    def remove_sections(self, query=None):
-        """Take sections out as one change, which can be undone; the main one stays."""
-        return self._ask("DELETE", "/projects/{project}/sections".format(project=self._project()), query=query)
+    def remove_sections(self, body=None):
+        """Take sections out as one change, all or none, which can be undone; the main one stays."""
+        return self._ask("POST", "/projects/{project}/sections/take-out".format(project=self._project()), body=body)
 
     def list_models(self):
         """The models of a project in their order, each with its units and state."""

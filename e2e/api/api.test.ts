@@ -310,6 +310,20 @@ describe('the way from files to a model', () => {
 		expect(adit.replaceAll('section Adit', 'section A–A′').replaceAll('>Adit', '>A')).toBe((await sheet('')).text);
 		expect((await sheet('?section=00000000-0000-4000-8000-000000000000')).status).toBe(404);
 		expect((await sheet('?section=1')).status).toBe(422);
+		// A metre of section and half a kilometre of ground, a hundred times as high: no picture has room for it, a drawing has.
+		const [x, y] = section.trace[0]!;
+		const short = {
+			trace: [
+				[x, y],
+				[x! + 1, y]
+			],
+			exaggeration: 100
+		};
+		const { ids } = (await api.call<{ ids: string[] }>('POST', `/projects/${project}/sections`, { sections: [short] })).body;
+		const high = await api.call<{ type: string }>('GET', `/projects/${project}/exports/section.png?section=${ids[0]}&width=8000`);
+		expect([high.status, high.body.type]).toEqual([422, 'picture-too-large']);
+		expect((await sheet(`?section=${ids[0]}`)).status).toBe(200);
+		await api.call('POST', `/projects/${project}/undo`);
 		await api.call('POST', `/projects/${project}/undo`);
 	});
 

@@ -147,11 +147,11 @@ describe('a damaged state', () => {
 			expect((await api.call('PATCH', path('/sections'), anew)).status).toBe(200);
 			expect((await answersAll()).filter((p) => p.type === 'damaged-state')).toEqual([]);
 			await api.call('POST', path('/undo'), {});
-			expect((await api.call('DELETE', path(`/sections?ids=${own.id}`))).status).toBe(200);
+			expect((await api.call('POST', path('/sections/take-out'), { ids: [own.id] })).status).toBe(200);
 			expect((await answersAll()).filter((p) => p.type === 'damaged-state')).toEqual([]);
 			await api.call('POST', path('/undo'), {});
 		});
-		await api.call('DELETE', path(`/sections?ids=${ids.join()}`));
+		await api.call('POST', path('/sections/take-out'), { ids });
 	});
 
 	it('two at once are both told, and one of them can be set', async () => {

@@ -1,3 +1,4 @@
+import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { unpackDataSet } from '#core/datasets/transfer';
 import type { HolePaths } from '#core/datasets/hole-paths';
@@ -368,6 +369,7 @@ describe('sections', () => {
 	const list = async () => (await api.call<{ sections: Told[] }>('GET', at('/sections'))).body.sections;
 	const add = (...sections: object[]) => api.call<Problem & { ids: string[] }>('POST', at('/sections'), { sections });
 	const change = (...sections: object[]) => api.call<Problem & { sections: Told[] }>('PATCH', at('/sections'), { sections });
+	const out = (...ids: string[]) => api.call<Problem>('POST', at('/sections/take-out'), { ids });
 	const undo = () => api.call('POST', at('/undo'));
 	const redo = () => api.call('POST', at('/redo'));
 	const objects = async () =>
@@ -445,14 +447,27 @@ describe('sections', () => {
 		expect(await refused(add(...Array.from({ length: 499 }, () => ({ trace: beside(0) }))))).toEqual([422, 'too-many-sections']);
 		expect(await refused(change({ id: b!.id, revision: b!.revision, trace: [point, point] }))).toEqual([422, 'section-trace']);
 		expect(await refused(change({ id: main.replace(/^./, '0'), revision: 1, name: 'X' }))).toEqual([404, 'not-found']);
-		expect(await refused(api.call<Problem>('DELETE', at(`/sections?ids=${main}`)))).toEqual([422, 'main-section']);
-		expect(await refused(api.call<Problem>('DELETE', at('/sections?ids=nonsense')))).toEqual([422, 'invalid-input']);
-		expect(await refused(api.call<Problem>('DELETE', at(`/sections?ids=${b!.id},${main}`)))).toEqual([422, 'main-section']);
+		expect(await refused(out(main))).toEqual([422, 'main-section']);
+		expect(await refused(out('nonsense'))).toEqual([422, 'invalid-input']);
+		expect(await refused(out(b!.id, main))).toEqual([422, 'main-section']);
 		expect((await list()).length).toBe(count);
+	});
+	it('of before that are called alike can be changed, and renamed', async () => {
+		const [b, adit] = await list();
+		const other = new pg.Client({ connectionString: server.databaseUrl });
+		await other.connect();
+		await other.query(`update object set name = 'B' where id = $1`, [adit!.id]);
+		await other.end();
+		expect((await change({ id: b!.id, revision: b!.revision, corridor: 70 })).status).toBe(200);
+		await undo();
+		expect((await add({ trace: beside(700), name: 'New' })).status).toBe(201);
+		await undo();
+		expect((await change({ id: adit!.id, revision: adit!.revision, name: 'Adit' })).status).toBe(200);
+		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);
 	});
 	it('are taken out together, and undo brings them back', async () => {
 		const ids = (await list()).map((s) => s.id);
-		expect((await api.call('DELETE', at(`/sections?ids=${ids.join()}`))).status).toBe(200);
+		expect((await out(...ids)).status).toBe(200);
 		expect(await list()).toEqual([]);
 		await undo();
 		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);

@@ -224,7 +224,7 @@ describe('several sections', () => {
 		const svg = () => page.$eval('section[aria-labelledby="sheet"] a[href*="section.svg"]', (e) => e.getAttribute('href')!);
 		expect(await svg()).toContain(id);
 		expect(await svg()).toContain('exaggeration=2.5');
-		await api.call('DELETE', `/projects/${project}/sections?ids=${sections.map((s) => s.id).join()}`);
+		await api.call('POST', `/projects/${project}/sections/take-out`, { ids: sections.map((s) => s.id) });
 	});
 });
 

@@ -105,7 +105,7 @@ export class Workspace extends ShownState {
 
 	/** Takes sections out as one change. */
 	removeSections(ids: readonly string[]): Promise<boolean> {
-		return this.inTurn(() => this.api.ask('removeSections', { ids: ids.join() }));
+		return this.inTurn(() => this.api.ask('removeSections', { body: { ids: [...ids] } }));
 	}
 
 	/** Stores something after what is being stored, and shows it. */

@@ -105,7 +105,7 @@ export const ADDRESSES = {
 	listSections: { method: 'GET', path: '/projects/{project}/sections' },
 	addSections: { method: 'POST', path: '/projects/{project}/sections', json: true },
 	changeSections: { method: 'PATCH', path: '/projects/{project}/sections', json: true },
-	removeSections: { method: 'DELETE', path: '/projects/{project}/sections' },
+	removeSections: { method: 'POST', path: '/projects/{project}/sections/take-out', json: true },
 	listModels: { method: 'GET', path: '/projects/{project}/models' },
 	addModel: { method: 'POST', path: '/projects/{project}/models', json: true },
 	changeModel: { method: 'PATCH', path: '/projects/{project}/models/{object}', json: true },

@@ -77,7 +77,8 @@
 		const s = workspace.selection;
 		if (s?.kind !== 'object' || s === followed || !workspace.sections.some((x) => x.id === s.id)) return;
 		followed = s;
-		untrack(() => show(s.id));
+		// A pane that keeps one keeps it.
+		if (untrack(() => my.line === null)) workspace.bench.state.section = s.id;
 	});
 	const trace = $derived(section?.trace ?? []);
 	const length = $derived(trace.length > 1 ? traceLength(trace) : 0);

@@ -60,6 +60,7 @@ export const EXAMPLES: Readonly<Record<string, unknown>> = {
 			}
 		]
 	},
+	removeSections: { ids: ['6f1f2c1e-8f0a-4c0d-9a53-0d7b1f0f2a11'] },
 	changeSections: { sections: [{ id: '6f1f2c1e-8f0a-4c0d-9a53-0d7b1f0f2a11', revision: 1, name: 'Old adit', exaggeration: null }] },
 	setSpacing: { spacing: 40, leastPart: 20000, finer: { surfaces: [{ unit: 'tuff', spacing: 20 }], units: [], dense: false }, revision: 2 },
 	editRow: { column: 'Depth', value: '120.5', revision: 7 },

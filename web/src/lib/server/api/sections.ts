@@ -85,24 +85,16 @@ export const sectionOperations = [
 	}),
 	operation({
 		id: 'removeSections',
-		method: 'delete',
-		path: '/projects/{project}/sections',
+		method: 'post',
+		path: '/projects/{project}/sections/take-out',
 		tag: 'Examine',
-		summary: 'Take sections out as one change, which can be undone; the main one stays',
-		query: yup
-			.object({
-				ids: yup
-					.string()
-					.max(40 * MOST_SECTIONS)
-					.matches(/^[0-9a-f-]{36}(,[0-9a-f-]{36})*$/i, 'ids must be ids of sections, with commas between them')
-					.required()
-			})
-			.noUnknown(),
+		summary: 'Take sections out as one change, all or none, which can be undone; the main one stays',
+		body: yup.object({ ids: several(yup.string().uuid().required()) }).noUnknown(),
 		answer: nothing,
 		reply: 'Nothing',
-		run: async ({ params, query }) => {
+		run: async ({ params, body }) => {
 			await findProject(db(), params['project']!);
-			await removeSections(params['project']!, query.ids.split(','));
+			await removeSections(params['project']!, body.ids);
 		}
 	})
 ];

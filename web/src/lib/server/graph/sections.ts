@@ -40,8 +40,9 @@ const own = ({ trace, set, corridor, exaggeration }: { [K in keyof SectionState]
 	...(exaggeration ? { exaggeration } : {})
 });
 
-function refuseDoubled(names: readonly string[]): void {
-	const twice = names.find((n, i) => names.indexOf(n) < i);
+/** Refuses names that are wanted and that others have, or will have. Two of before may be called alike: that is no fault of what is asked now. */
+function refuseDoubled(wanted: readonly string[], others: readonly string[]): void {
+	const twice = wanted.find((n, i) => others.includes(n) || wanted.indexOf(n) < i);
 	if (twice !== undefined)
 		fail('doubled-name', `two sections would be called "${twice}"`, 'Choose another name; nothing was changed.', 'name');
 }
@@ -65,9 +66,10 @@ export async function insertSections(tx: Executor, projectId: string, list: read
 			'sections'
 		);
 	for (const s of list) validateTrace(s.trace);
-	const named = [...there.map((s) => s.name), ...list.flatMap((s) => s.name ?? [])];
-	const letters = freshLetters(named, list.filter((s) => s.name === undefined).length);
-	refuseDoubled(named);
+	const names = there.map((s) => s.name);
+	const wanted = list.flatMap((s) => s.name ?? []);
+	refuseDoubled(wanted, names);
+	const letters = freshLetters([...names, ...wanted], list.length - wanted.length);
 	const last = Math.max(...there.map((s) => s.position));
 	const rows = await tx
 		.insert(object)
@@ -106,8 +108,11 @@ export async function addSections(projectId: string, list: readonly NewSection[]
 export async function changeSections(projectId: string, list: readonly SectionChange[]): Promise<void> {
 	await doChange(projectId, list.length === 1 ? 'Change a section' : `Change ${list.length} sections`, async (tx) => {
 		const sections = sectionsIn(await loadGraph(tx, projectId));
-		const wanted = new Map(list.map((s) => [s.id, s]));
-		refuseDoubled(sections.map((s) => wanted.get(s.id)?.name ?? s.name));
+		const renamed = new Map(list.flatMap((s) => (s.name === undefined ? [] : [[s.id, s.name] as const])));
+		refuseDoubled(
+			[...renamed.values()],
+			sections.filter((s) => !renamed.has(s.id)).map((s) => s.name)
+		);
 		const steps: Step[] = [];
 		for (const { id, revision, name, ...change } of list) {
 			const section = find(sections, id);

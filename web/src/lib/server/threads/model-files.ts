@@ -1,5 +1,6 @@
 import { NAMELESS } from '#core/palette';
 import proj4 from 'proj4';
+import { fail } from '#core/problem';
 import { Resvg } from '@resvg/resvg-js';
 import { geologyGeoJson, type Project } from '#core/sections/geology-geojson';
 import { FORMATS } from '#core/formats/known';
@@ -7,7 +8,7 @@ import type { NamedMesh } from '#core/formats/meshes';
 import { csvFile, LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import { readPack } from '#core/formats/pack';
 import { sectionDxf } from '#core/sections/section-dxf';
-import { sectionSvg } from '#core/sections/section-svg';
+import { sectionSvg, sheetHeight } from '#core/sections/section-svg';
 import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
 import { solidOf, surfaceOf, surfacesIn, unitsIn } from '#core/mesh/extract';
 import { geologyAtSurface } from '#core/sections/geology-map';
@@ -99,7 +100,10 @@ export interface SectionMessage {
 	fonts: string[];
 }
 
-/** The section of a model as a drawing: the model cut along the trace and the holes within the corridor. */
+/** Dots of a picture, at most: its memory is four bytes for each. */
+const MOST_DOTS = 80e6;
+
+/** The section of a model as a drawing: the model cut along the trace and the holes within the corridor. @throws ProblemError `picture-too-large` */
 export function sectionFile(m: SectionMessage): string | Uint8Array {
 	const mesh = meshOf(m.pack);
 	const picture = cutSection(mesh, m.trace);
@@ -129,6 +133,14 @@ export function sectionFile(m: SectionMessage): string | Uint8Array {
 	if (m.format === 'dxf') return sectionDxf(drawing);
 	const svg = sectionSvg(drawing, m.width);
 	if (m.format === 'svg') return svg;
+	const height = sheetHeight(picture.length, maxZ - minZ, m.exaggeration, m.width);
+	if (m.width * height > MOST_DOTS)
+		return fail(
+			'picture-too-large',
+			`the sheet would be ${m.width} × ${height} dots`,
+			'Choose a longer section, less exaggeration or a smaller width, or save it as SVG or DXF.',
+			'exaggeration'
+		);
 	return new Uint8Array(
 		new Resvg(svg, { font: { fontFiles: m.fonts, loadSystemFonts: false, defaultFontFamily: 'IBM Plex Sans' } }).render().asPng()
 	);
