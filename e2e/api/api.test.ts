@@ -310,7 +310,7 @@ describe('the way from files to a model', () => {
 		expect(adit.replaceAll('section Adit', 'section A–A′').replaceAll('>Adit', '>A')).toBe((await sheet('')).text);
 		expect((await sheet('?section=00000000-0000-4000-8000-000000000000')).status).toBe(404);
 		expect((await sheet('?section=1')).status).toBe(422);
-		// A metre of section and half a kilometre of ground, a hundred times as high: no picture has room for it, a drawing has.
+		// A metre of section and half a kilometre of ground, a hundred times as high: no sheet has room for it, a drawing to scale has.
 		const [x, y] = section.trace[0]!;
 		const short = {
 			trace: [
@@ -322,7 +322,8 @@ describe('the way from files to a model', () => {
 		const { ids } = (await api.call<{ ids: string[] }>('POST', `/projects/${project}/sections`, { sections: [short] })).body;
 		const high = await api.call<{ type: string }>('GET', `/projects/${project}/exports/section.png?section=${ids[0]}&width=8000`);
 		expect([high.status, high.body.type]).toEqual([422, 'picture-too-large']);
-		expect((await sheet(`?section=${ids[0]}`)).status).toBe(200);
+		expect((await sheet(`?section=${ids[0]}`)).status).toBe(422);
+		expect((await api.send('GET', `/projects/${project}/exports/section.dxf?section=${ids[0]}`)).status).toBe(200);
 		await api.call('POST', `/projects/${project}/undo`);
 		await api.call('POST', `/projects/${project}/undo`);
 	});

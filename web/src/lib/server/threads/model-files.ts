@@ -100,8 +100,9 @@ export interface SectionMessage {
 	fonts: string[];
 }
 
-/** Dots of a picture, at most: its memory is four bytes for each. */
+/** Dots of a picture, at most: its memory is four bytes for each; and the height of any sheet, pixels. */
 const MOST_DOTS = 80e6;
+const HIGHEST = 50_000;
 
 /** The section of a model as a drawing: the model cut along the trace and the holes within the corridor. @throws ProblemError `picture-too-large` */
 export function sectionFile(m: SectionMessage): string | Uint8Array {
@@ -131,16 +132,17 @@ export function sectionFile(m: SectionMessage): string | Uint8Array {
 		filled: m.filled
 	};
 	if (m.format === 'dxf') return sectionDxf(drawing);
-	const svg = sectionSvg(drawing, m.width);
-	if (m.format === 'svg') return svg;
+	// Before anything is drawn: a sheet that is thousands of times as high as it is wide has millions of marks at its sides.
 	const height = sheetHeight(picture.length, maxZ - minZ, m.exaggeration, m.width);
-	if (m.width * height > MOST_DOTS)
+	if (height > HIGHEST || (m.format === 'png' && m.width * height > MOST_DOTS))
 		return fail(
 			'picture-too-large',
 			`the sheet would be ${m.width} × ${height} dots`,
-			'Choose a longer section, less exaggeration or a smaller width, or save it as SVG or DXF.',
+			'Choose a longer section, less exaggeration or a smaller width, or save it as DXF.',
 			'exaggeration'
 		);
+	const svg = sectionSvg(drawing, m.width);
+	if (m.format === 'svg') return svg;
 	return new Uint8Array(
 		new Resvg(svg, { font: { fontFiles: m.fonts, loadSystemFonts: false, defaultFontFamily: 'IBM Plex Sans' } }).render().asPng()
 	);
