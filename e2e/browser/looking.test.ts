@@ -186,6 +186,11 @@ describe('several sections', () => {
 		await type('[aria-label="Name of section C"]', 'B');
 		await shows('two sections would be called "B"');
 		expect(await page.$eval('[aria-label="Name of section C"]', (e) => (e as HTMLInputElement).value)).toBe('C');
+		await type('[aria-label="Corridor of B"]', '-5');
+		await until(
+			() => page.$eval('[aria-label="Corridor of B"]', (e) => (e as HTMLInputElement).value === ''),
+			'what was refused does not stay'
+		);
 		await type('[aria-label="Name of section C"]', 'Adit');
 		await type('[aria-label="Corridor of B"]', '35');
 		await type('[aria-label="Name of the set Fence 1"]', 'Roads');

@@ -26,13 +26,21 @@
 	/** Changes one section; what is left empty is that of the main section, or of the workbench, again. */
 	const change = (s: SectionBeside, part: { name?: string; corridor?: number | null; exaggeration?: number | null }) =>
 		workspace.changeSections([{ id: s.id, ...part }]);
+	/** Takes over what was typed for a section; what was refused does not stay in the field. */
+	async function take(field: HTMLInputElement, s: SectionBeside, part: Parameters<typeof change>[1]) {
+		const [key] = Object.keys(part) as (keyof typeof part)[];
+		const was = s[key!] ?? '';
+		if (!(await change(s, part))) field.value = String(was);
+	}
 	/** The main line as a section that stays when another main line is drawn. */
 	function keepMain() {
 		if (!section || section.trace.length < 2) return workspace.say('Draw or type the main line first.');
 		void workspace.addSections([{ trace: section.trace }]);
 	}
-	const renameSet = (list: readonly SectionBeside[], name: string) =>
-		name.trim() && workspace.changeSections(list.map(({ id }) => ({ id, set: name.trim() })));
+	async function renameSet(field: HTMLInputElement, { name, sections: list }: { name: string; sections: readonly SectionBeside[] }) {
+		const set = field.value.trim();
+		if (!set || !(await workspace.changeSections(list.map(({ id }) => ({ id, set }))))) field.value = name;
+	}
 	/** What was typed; null when the field was emptied, as it is when that is no number. */
 	const own = (field: HTMLInputElement) => (Number.isFinite(field.valueAsNumber) ? field.valueAsNumber : null);
 	function typed(value: string) {
@@ -125,7 +133,7 @@
 										class="input input-xs w-full font-medium"
 										aria-label="Name of the set {set.name}"
 										value={set.name}
-										onchange={(e) => renameSet(set.sections, e.currentTarget.value)}
+										onchange={(e) => renameSet(e.currentTarget, set)}
 									/></td
 								>
 								<td class="pt-2"
@@ -146,10 +154,10 @@
 											class="input input-xs w-18"
 											aria-label="Name of section {s.name}"
 											value={s.name}
-											onchange={async (e) => {
-												const field = e.currentTarget;
-												const name = field.value.trim();
-												if (!name || !(await change(s, { name }))) field.value = s.name;
+											onchange={(e) => {
+												const name = e.currentTarget.value.trim();
+												if (name) void take(e.currentTarget, s, { name });
+												else e.currentTarget.value = s.name;
 											}}
 										/></span
 									></td
@@ -162,7 +170,7 @@
 										aria-label="Corridor of {s.name}"
 										placeholder={String(corridor)}
 										value={s.corridor ?? ''}
-										onchange={(e) => change(s, { corridor: own(e.currentTarget) })}
+										onchange={(e) => take(e.currentTarget, s, { corridor: own(e.currentTarget) })}
 									/></td
 								>
 								<td
@@ -175,7 +183,7 @@
 										aria-label="Vertical exaggeration of {s.name}"
 										placeholder={String(workspace.bench.state.exaggeration)}
 										value={s.exaggeration ?? ''}
-										onchange={(e) => change(s, { exaggeration: own(e.currentTarget) })}
+										onchange={(e) => take(e.currentTarget, s, { exaggeration: own(e.currentTarget) })}
 									/></td
 								>
 								<td

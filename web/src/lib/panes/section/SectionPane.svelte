@@ -56,7 +56,7 @@
 	let height = $state(300);
 	let open = $state<'' | 'view' | 'lines'>('');
 	/** The head of the pane has room for icons only. */
-	const narrow = $derived(width < 480);
+	const narrow = $derived(width < 440);
 
 	onMount(() => {
 		const watch = new ResizeObserver(([entry]) => {
