@@ -452,6 +452,18 @@ describe('sections', () => {
 		expect(await refused(out(b!.id, main))).toEqual([422, 'main-section']);
 		expect((await list()).length).toBe(count);
 	});
+	it('that are changed by several at once have a name each, and nobody waits for ever', async () => {
+		const [b, adit] = await list();
+		const ask = (...of: Told[]) => change(...of.map((s) => ({ id: s.id, revision: s.revision, set: 'At once' })));
+		const both = await Promise.all(Array.from({ length: 8 }, (_, i) => (i % 2 ? ask(b!, adit!) : ask(adit!, b!))));
+		expect(both.map((r) => r.status).sort()).toEqual([200, 409, 409, 409, 409, 409, 409, 409]);
+		await undo();
+		const [x, y] = await list();
+		const named = await Promise.all([x!, y!].map((s) => change({ id: s.id, revision: s.revision, name: 'Same' })));
+		expect(named.map((r) => r.status).sort()).toEqual([200, 422]);
+		await undo();
+		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);
+	});
 	it('of before that are called alike can be changed, and renamed', async () => {
 		const [b, adit] = await list();
 		const other = new pg.Client({ connectionString: server.databaseUrl });

@@ -107,6 +107,8 @@ export async function addSections(projectId: string, list: readonly NewSection[]
 /** Changes sections as one change: all of them, or none. @throws ProblemError `not-found`, `edited-elsewhere`, `doubled-name`, `section-trace` */
 export async function changeSections(projectId: string, list: readonly SectionChange[]): Promise<void> {
 	await doChange(projectId, list.length === 1 ? 'Change a section' : `Change ${list.length} sections`, async (tx) => {
+		// One after the other: two that give one name away at once, or take the same sections in another order, wait here.
+		await lockProject(tx, projectId);
 		const sections = sectionsIn(await loadGraph(tx, projectId));
 		const renamed = new Map(list.flatMap((s) => (s.name === undefined ? [] : [[s.id, s.name] as const])));
 		refuseDoubled(
