@@ -90,6 +90,12 @@ const SYNTAX = [
 	}
 ];
 
+/** Who holds a row of a project and then waits for the project blocks who holds the project and waits for the row. */
+const HELD = {
+	selector: "CallExpression[callee.property.name='transaction']",
+	message: 'what changes a project holds it first: inProject of store/projects; what changes none says so: unheld of db/client'
+};
+
 const COLORS = [
 	{
 		selector: 'Literal[value=/^#[0-9a-fA-F]{6}$/], SvelteLiteral[value=/#[0-9a-fA-F]{6}/], TemplateElement[value.raw=/"#[0-9a-fA-F]{6}"/]',
@@ -217,13 +223,14 @@ export default tseslint.config(
 	{
 		// What is stored as JSON is guarded when it is read.
 		files: ['web/src/lib/server/**/*.ts'],
-		ignores: ['**/*.test.ts', '**/api/examples.ts'],
+		ignores: ['**/*.test.ts', '**/api/examples.ts', '**/db/client.ts'],
 		rules: {
 			'no-restricted-syntax': [
 				'error',
 				...SYNTAX,
 				...COLORS,
 				NO_RECIPE,
+				HELD,
 				{
 					selector:
 						"TSAsExpression > ChainExpression.expression > MemberExpression[property.name=/^(state|payload)$/], TSAsExpression > ChainExpression.expression > MemberExpression[object.property.name=/^(state|payload)$/], TSAsExpression > MemberExpression.expression[property.name='state'], TSAsExpression > MemberExpression.expression[object.property.name='state'], TSAsExpression > MemberExpression.expression[property.name='payload'], TSAsExpression > MemberExpression.expression[object.property.name='payload']",

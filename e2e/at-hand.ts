@@ -45,6 +45,16 @@ function atHand(api: Api) {
 	return { project, upload, bring, rows, cells, edit, exclude, undo, findings, version };
 }
 
+/** How many connections of a database wait for others of it; other tests have databases of their own in the same cluster. */
+export async function waitingFor(database: pg.Client): Promise<number> {
+	// Within a transaction it would tell again what it told first.
+	await database.query('select pg_stat_clear_snapshot()');
+	const { rows } = await database.query(
+		`select count(*)::int as n from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'`
+	);
+	return rows[0].n;
+}
+
 /** A server with its database, and what is done to tables there. */
 export async function startAtHand() {
 	const server = await startServer();

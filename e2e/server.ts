@@ -2,6 +2,9 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import pg from 'pg';
 import { guardOf } from './answers';
 
+/** An id that is nobody's: one made of another by chance is somebody's one time in so many. */
+export const NOBODY = '00000000-0000-4000-8000-000000000000';
+
 /** A server of its own on a database of its own, in the cluster at `MALACHITE_DATABASE_URL`. */
 export interface TestServer {
 	url: string;

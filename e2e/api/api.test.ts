@@ -3,7 +3,7 @@ import { strFromU8, unzipSync } from 'fflate';
 import { readPack } from '../../core/formats/pack';
 import { demoTables } from '../../demo/generate';
 import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { NOBODY, client, startServer, type TestServer } from '../server';
 
 let server: TestServer;
 let api: ReturnType<typeof client>;
@@ -308,7 +308,7 @@ describe('the way from files to a model', () => {
 		expect(adit).toContain('section Adit');
 		expect(adit).toContain('TW-');
 		expect(adit.replaceAll('section Adit', 'section A–A′').replaceAll('>Adit', '>A')).toBe((await sheet('')).text);
-		expect((await sheet('?section=00000000-0000-4000-8000-000000000000')).status).toBe(404);
+		expect((await sheet(`?section=${NOBODY}`)).status).toBe(404);
 		expect((await sheet('?section=1')).status).toBe(422);
 		// A metre of section and half a kilometre of ground, a hundred times as high: no sheet has room for it, a drawing to scale has.
 		const [x, y] = section.trace[0]!;

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { client, startServer, type TestServer } from '../server';
+import { NOBODY, client, startServer, type TestServer } from '../server';
 
 // Whatever comes in, every operation answers: with what it promises, or with a problem that says what to do. Never with a crash.
 interface Schema {
@@ -24,7 +24,6 @@ let project: string;
 let table: string;
 let operations: { method: string; path: string; described: Described }[];
 const text = (s: string) => new TextEncoder().encode(s);
-const NOBODY = '00000000-0000-4000-8000-000000000000';
 
 /** A path with its parameters filled in. */
 const filled = (path: string, values: Record<string, string>) => path.replace(/\{(\w+)\}/g, (_, name: string) => values[name] ?? 'x');

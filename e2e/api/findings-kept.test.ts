@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from 'vitest';
-import { COLLARS, LOG, startAtHand } from '../at-hand';
+import { COLLARS, LOG, startAtHand, waitingFor } from '../at-hand';
 
 // Checks and edits come beside each other: neither refuses the other, and findings stay where they are.
 const { api, database, hand, stop } = await startAtHand();
@@ -31,9 +31,7 @@ describe('an edit that changes nothing', () => {
 		await database.query('begin');
 		await database.query('select id from project where id = $1 for no key update', [p]);
 		const edited = hand.edit(p, t, 0, 'code', 'X');
-		await expect
-			.poll(async () => (await database.query('select 1 from pg_locks where not granted')).rows.length, { timeout: 60_000 })
-			.toBe(1);
+		await expect.poll(() => waitingFor(database), { timeout: 60_000 }).toBe(1);
 		await database.query(
 			`insert into finding (project_id, object_id, rule, severity, n, line, message, hint, count) values ($1, $2, 'outlier', 'noted', 0, 2, 'm', 'h', 1)`,
 			[p, t]
@@ -59,9 +57,7 @@ describe('an edit that changes nothing', () => {
 			await database.query('select id from project where id = $1 for no key update', [p]);
 		}
 		// The check that is overdue has been made and waits to be stored; what it would store is stored by another one meanwhile.
-		await expect
-			.poll(async () => (await database.query('select 1 from pg_locks where not granted')).rows.length, { timeout: 60_000 })
-			.toBe(1);
+		await expect.poll(() => waitingFor(database), { timeout: 60_000 }).toBe(1);
 		await database.query('update project set checked_key = $2 where id = $1', [p, key]);
 		await database.query('commit');
 		await expect.poll(async () => (await of()).check_due, { timeout: 60_000 }).toBe(null);

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { NOBODY, client, startServer, type TestServer } from '../server';
 
 /** A second model that has the faults of the first one, as they are there. */
 let server: TestServer;
@@ -66,7 +66,7 @@ it('which are not changed from where they are followed, and no circle comes abou
 	expect((await setFaults(second, { faults: [] })).body).toMatchObject({ type: 'follows-another' });
 	expect((await setFaults(first, { follows: first })).body).toMatchObject({ type: 'follows-itself' });
 	expect((await setFaults(first, { follows: second })).body).toMatchObject({ type: 'follows-itself' });
-	expect((await setFaults(second, { follows: '00000000-0000-4000-8000-000000000000' })).body).toMatchObject({ type: 'not-found' });
+	expect((await setFaults(second, { follows: NOBODY })).body).toMatchObject({ type: 'not-found' });
 	expect((await setFaults(second, { follows: 'x' })).status).toBe(422);
 	expect((await faults(second)).follows).toBe(first);
 });

@@ -7,7 +7,7 @@ import { readPack } from '../../core/formats/pack';
 import { writeAsc } from '../../core/formats/asc';
 import { unpackReadings } from '../../core/datasets/readings';
 import { seededRandom } from '../../core/statistics/random';
-import { client, startServer, type TestServer } from '../server';
+import { NOBODY, client, startServer, type TestServer } from '../server';
 
 // A valley that is not the demo: wells with slips and empty cells, a plain terrain, a project that begins empty.
 let server: TestServer;
@@ -176,7 +176,7 @@ describe('grids of what was brought in', () => {
 			[`/objects/${terrain}/part?minX=5&minY=0&maxX=1&maxY=1`, 422, 'no-extent'],
 			[`/objects/${terrain}/part?most=0`, 422, 'invalid-input'],
 			[`/objects/${monthly.id}/part`, 422, 'wrong-form'],
-			['/objects/00000000-0000-4000-8000-000000000000/part', 404, 'not-found']
+			[`/objects/${NOBODY}/part`, 404, 'not-found']
 		] as const) {
 			const answer = await api.call<{ type: string }>('GET', at(path));
 			expect([path, answer.status, answer.body.type]).toEqual([path, status, type]);

@@ -1,6 +1,7 @@
 import { readPack } from '../../core/formats/pack';
 import { describe, expect, it } from 'vitest';
 import { builtDemo, type Result } from './built-demo';
+import { NOBODY } from '../server';
 
 const { at, bring, call, objects, models, build, url, results, result, make, kindOf, undo, spacing } = builtDemo();
 
@@ -27,7 +28,7 @@ describe('what a recipe makes of objects as they stand', () => {
 		['surface-geology', '', 422, 'invalid-input'],
 		['surface-geology', 'ground:MODEL', 422, 'unknown-role'],
 		['surface-geology', '__proto__:MODEL', 422, 'invalid-input'],
-		['surface-geology', 'model:00000000-0000-4000-8000-000000000000', 422, 'unknown-input'],
+		['surface-geology', `model:${NOBODY}`, 422, 'unknown-input'],
 		['comparison', 'before:MODEL', 422, 'input-missing'],
 		['thickness', 'ground:MODEL', 422, 'unknown-role'],
 		['gold', 'model:MODEL', 404, 'unknown-recipe'],

@@ -8,7 +8,7 @@ import { plainStyle } from '#core/styles/style';
 import { plainBench, type BenchState } from '../../web/src/lib/workbench/state';
 import { demoTables } from '../../demo/generate';
 import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { NOBODY, client, startServer, type TestServer } from '../server';
 
 interface Problem {
 	type: string;
@@ -446,7 +446,7 @@ describe('sections', () => {
 		expect(await refused(add({ trace: beside(0), corridor: -1 }))).toEqual([422, 'invalid-input']);
 		expect(await refused(add(...Array.from({ length: 499 }, () => ({ trace: beside(0) }))))).toEqual([422, 'too-many-sections']);
 		expect(await refused(change({ id: b!.id, revision: b!.revision, trace: [point, point] }))).toEqual([422, 'section-trace']);
-		expect(await refused(change({ id: main.replace(/^./, '0'), revision: 1, name: 'X' }))).toEqual([404, 'not-found']);
+		expect(await refused(change({ id: NOBODY, revision: 1, name: 'X' }))).toEqual([404, 'not-found']);
 		expect(await refused(out(main))).toEqual([422, 'main-section']);
 		expect(await refused(out('nonsense'))).toEqual([422, 'invalid-input']);
 		expect(await refused(out(b!.id, main))).toEqual([422, 'main-section']);

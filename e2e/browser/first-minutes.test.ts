@@ -8,6 +8,7 @@ import { ownGround } from '../own-ground';
 import type { Api, TestServer } from '../server';
 import { PATIENCE } from '../browser-launch';
 import { hands, settled, visit } from './visit';
+import { NOBODY } from '../server';
 
 // A newcomer, files of a ground that nobody here knows, and a keyboard.
 let server: TestServer;
@@ -93,7 +94,7 @@ describe('from an empty page to a model', () => {
 		await shows('not drawn yet');
 	});
 	it('a project that is not there, a page that is not there: said, with a way on', async () => {
-		expect((await page.goto(`${server.url}/00000000-0000-4000-8000-000000000000/gather`))!.status()).toBe(404);
+		expect((await page.goto(`${server.url}/${NOBODY}/gather`))!.status()).toBe(404);
 		await shows('there is no such project');
 		expect((await page.goto(`${server.url}/docs/nothing`))!.status()).toBe(404);
 		await shows('There is nothing at this address');

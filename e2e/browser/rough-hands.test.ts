@@ -8,6 +8,7 @@ import type { Api, TestServer } from '../server';
 import { plainBench } from '../../web/src/lib/workbench/state';
 import { PATIENCE } from '../browser-launch';
 import { hands, settled, until, visit } from './visit';
+import { NOBODY } from '../server';
 
 // Data that want to be more than data, and hands that do not do things in the order that was meant.
 let server: TestServer;
@@ -94,7 +95,7 @@ describe('a link to a viewpoint that is gone', () => {
 		const { body: before } = await api.call<{ revision: number }>('PUT', `/projects/${project}/workbench`, {
 			state: { ...plainBench(), exaggeration: 7 }
 		});
-		await go('examine?viewpoint=00000000-0000-4000-8000-000000000000&panes=section');
+		await go(`examine?viewpoint=${NOBODY}&panes=section`);
 		await settled(page);
 		await new Promise((r) => setTimeout(r, 1500));
 		expect((await api.call<{ state: { exaggeration: number } }>('GET', `/projects/${project}/workbench`)).body.state.exaggeration).toBe(7);

@@ -56,6 +56,13 @@ const SYSTEM: Record<string, [number, string, string, string]> = {
 	],
 	'57P01': [503, 'database-down', 'the database is shutting down', 'What you did last was not stored; try again in a moment.'],
 	'57P03': [503, 'database-down', 'the database is starting', 'Try again in a moment.'],
+	'23505': [
+		409,
+		'edited-elsewhere',
+		'somebody else did the same at the same time',
+		'Look at what is there now; nothing of this was stored.'
+	],
+	'40P01': [409, 'edited-elsewhere', 'somebody else changed the same at the same time', 'Try again; nothing of this was stored.'],
 	'22003': [422, 'invalid-input', 'a number is too large to be stored', 'Check the numbers that were sent.'],
 	'22021': [422, 'invalid-input', 'a text holds characters that can not be stored', 'Leave out NUL and halves of surrogate pairs.'],
 	'22P05': [422, 'invalid-input', 'a text holds characters that can not be stored', 'Leave out NUL and halves of surrogate pairs.'],

@@ -17,7 +17,7 @@ import { coordinatesFor, findSystems, systemOf } from '../store/crs';
 import { fileBytes, fileRow, LARGEST_FILE, storeFile } from '../store/files';
 import { loadGraph } from '../graph/graph';
 import { previewFile } from '../services/preview';
-import { findProject } from '../store/projects';
+import { findProject, inProject } from '../store/projects';
 import { SOURCE_KINDS } from '../graph/sources';
 import { sourceFile } from '../services/source-files';
 import {
@@ -265,7 +265,7 @@ export const gatherOperations = [
 		reply: 'Nothing',
 		body: yup.object({ name: titleSchema.required() }).noUnknown(),
 		run: async ({ params, body }) => {
-			await db().transaction(async (tx) => {
+			await inProject(params['project']!, async (tx) => {
 				const row = await lockSource(tx, params['project']!, params['object']!);
 				if (row.name === body.name) return;
 				await refuseTakenName(tx, params['project']!, body.name);
@@ -315,10 +315,9 @@ export const gatherOperations = [
 
 /** Takes sources out, with the versions of logs that go out from them, as one change. */
 async function takeOut(projectId: string, ids: readonly string[]): Promise<void> {
-	await db().transaction(async (tx) => {
+	await inProject(projectId, async (tx) => {
 		const rows = [];
-		// In one order for everybody: two that take out the same ones wait for each other instead of blocking each other.
-		for (const id of [...new Set(ids)].sort()) rows.push(await lockSource(tx, projectId, id));
+		for (const id of new Set(ids)) rows.push(await lockSource(tx, projectId, id));
 		const all = [...rows];
 		for (const row of all) {
 			const versions = await tx

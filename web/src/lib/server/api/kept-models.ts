@@ -10,7 +10,7 @@ import type { Step } from '../graph/steps';
 import { loadGraph, one, seenByModel, type ObjectRow } from '../graph/graph';
 import { MODEL_PARTS } from '../graph/models';
 import { refuseTaken } from '../store/names';
-import { findProject } from '../store/projects';
+import { findProject, inProject } from '../store/projects';
 import { builtReport } from '../store/results';
 import { keptAnswer, keptListAnswer } from '$lib/api/answers/ground';
 import { nothing } from '$lib/api/answers/shapes';
@@ -76,8 +76,8 @@ export const keptModelOperations = [
 		body: yup.object({ name: yup.string().trim().min(1).max(200).required() }).noUnknown(),
 		run: async ({ params, model: which, body }) => {
 			const projectId = params['project']!;
-			const p = await findProject(db(), projectId);
-			return db().transaction(async (tx) => {
+			await findProject(db(), projectId);
+			return inProject(projectId, async (tx, p) => {
 				const graph = await loadGraph(tx, projectId);
 				const model = current(graph, which);
 				if (model.outOfDate)
@@ -140,7 +140,7 @@ export const keptModelOperations = [
 		reply: 'Nothing',
 		run: async ({ params }) => {
 			const { kept } = await find(params['project']!, params['kept']!);
-			await db().transaction((tx) =>
+			await inProject(params['project']!, (tx) =>
 				changeWithin(tx, params['project']!, `Remove the kept model ${kept.name}`, [
 					{ kind: 'removed', what: 'object', id: kept.id, after: true }
 				])

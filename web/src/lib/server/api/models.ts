@@ -7,7 +7,7 @@ import { loadGraph, modelsIn, seenByModel } from '../graph/graph';
 import { unitsOfObject } from '../graph/inputs';
 import { addModel, orderModels, removeModel } from '../graph/models';
 import { refuseTaken } from '../store/names';
-import { findProject } from '../store/projects';
+import { findProject, inProject } from '../store/projects';
 import { madeAnswer, modelsAnswer } from '$lib/api/answers/results';
 import { nothing } from '$lib/api/answers/shapes';
 import { json, operation } from './operation';
@@ -79,7 +79,7 @@ export const modelOperations = [
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
-			await db().transaction(async (tx) => {
+			await inProject(projectId, async (tx) => {
 				const graph = await loadGraph(tx, projectId);
 				if (!modelsIn(graph).some((m) => m.id === params['object'])) fail('not-found', 'there is no such model in this project');
 				const row = await lockObject(tx, projectId, params['object']!, body.revision);

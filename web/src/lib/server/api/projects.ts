@@ -134,9 +134,7 @@ export const projectOperations = [
 		reply: 'The project',
 		run: async ({ params, body }) => {
 			const { revision, ...values } = body;
-			await doChange(params['project']!, values.extent ? 'Change the extent' : 'Change the project', async (tx) => {
-				const [p] = await tx.select().from(project).where(eq(project.id, params['project']!)).for('no key update');
-				if (!p) return fail('not-found', 'there is no such project');
+			await doChange(params['project']!, values.extent ? 'Change the extent' : 'Change the project', async (_, p) => {
 				if (revision !== p.revision)
 					fail(
 						'edited-elsewhere',

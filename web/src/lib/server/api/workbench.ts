@@ -12,7 +12,7 @@ import { actor } from '../store/actor';
 import { changeWithin, recordChange } from '../graph/changes';
 import { announce } from '../store/events';
 import type { Step } from '../graph/steps';
-import { findProject } from '../store/projects';
+import { findProject, inProject } from '../store/projects';
 import { nothing, typed } from '$lib/api/answers/shapes';
 import { benchAnswer, viewpointAnswer, viewpointListAnswer } from '$lib/api/answers/workbench';
 import { operation } from './operation';
@@ -20,8 +20,8 @@ import { operation } from './operation';
 const stage = yup.string().oneOf(['gather', 'check', 'interpret', 'build', 'examine', 'present']);
 const MOST_VIEWPOINTS = 500;
 
-async function findViewpoint(projectId: string, id: string) {
-	const [row] = await db()
+async function findViewpoint(on: Executor, projectId: string, id: string) {
+	const [row] = await on
 		.select()
 		.from(viewpoint)
 		.where(and(eq(viewpoint.id, id), eq(viewpoint.projectId, projectId), isNull(viewpoint.removedAt)));
@@ -29,8 +29,8 @@ async function findViewpoint(projectId: string, id: string) {
 }
 
 /** @throws ProblemError `name-taken` */
-async function requireFreeName(projectId: string, name: string): Promise<void> {
-	const [taken] = await db()
+async function requireFreeName(tx: Executor, projectId: string, name: string): Promise<void> {
+	const [taken] = await tx
 		.select({ id: viewpoint.id })
 		.from(viewpoint)
 		.where(and(eq(viewpoint.projectId, projectId), eq(viewpoint.name, name), isNull(viewpoint.removedAt)));
@@ -151,7 +151,7 @@ export const workbenchOperations = [
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
 			const state = body.state;
-			return db().transaction(async (tx) => {
+			return inProject(projectId, async (tx) => {
 				const { shared } = await lockStates(tx, projectId);
 				await tx.delete(layout).where(eq(layout.projectId, projectId));
 				await tx.update(workbench).set({ state, updatedAt: new Date() }).where(eq(workbench.projectId, projectId));
@@ -177,7 +177,7 @@ export const workbenchOperations = [
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
-			return db().transaction(async (tx) => {
+			return inProject(projectId, async (tx) => {
 				const kept = await lockStates(tx, projectId);
 				const changed = async (state: BenchState) =>
 					await typed<BenchState>(benchSchema).validate(withBenchChanges(state, body.changes), { strict: true });
@@ -222,7 +222,7 @@ export const workbenchOperations = [
 		answer: viewpointAnswer,
 		reply: 'The viewpoint',
 		run: async ({ params }) => {
-			const row = await findViewpoint(params['project']!, params['viewpoint']!);
+			const row = await findViewpoint(db(), params['project']!, params['viewpoint']!);
 			return { ...told(row), state: completeBench(row.state) };
 		}
 	}),
@@ -244,11 +244,14 @@ export const workbenchOperations = [
 		run: async ({ params, body }) => {
 			const projectId = params['project']!;
 			await findProject(db(), projectId);
-			await requireFreeName(projectId, body.name);
-			const known = await db().$count(viewpoint, and(eq(viewpoint.projectId, projectId), isNull(viewpoint.removedAt)));
-			if (known >= MOST_VIEWPOINTS)
-				fail('too-many-viewpoints', `a project keeps at most ${MOST_VIEWPOINTS} viewpoints`, 'Remove some first.');
-			return db().transaction(async (tx) => {
+			return inProject(projectId, async (tx) => {
+				await requireFreeName(tx, projectId, body.name);
+				const known = await tx
+					.select({ id: viewpoint.id })
+					.from(viewpoint)
+					.where(and(eq(viewpoint.projectId, projectId), isNull(viewpoint.removedAt)));
+				if (known.length >= MOST_VIEWPOINTS)
+					fail('too-many-viewpoints', `a project keeps at most ${MOST_VIEWPOINTS} viewpoints`, 'Remove some first.');
 				const [row] = await tx
 					.insert(viewpoint)
 					.values({ projectId, name: body.name, stage: body.stage, state: body.state, createdBy: actor().name })
@@ -270,10 +273,13 @@ export const workbenchOperations = [
 		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params, body }) => {
-			const row = await findViewpoint(params['project']!, params['viewpoint']!);
-			if (row.name !== body.name) await requireFreeName(params['project']!, body.name);
-			await db().update(viewpoint).set({ name: body.name }).where(eq(viewpoint.id, row.id));
-			await announce(db(), { project: params['project']!, topic: 'viewpoints' });
+			const projectId = params['project']!;
+			await inProject(projectId, async (tx) => {
+				const row = await findViewpoint(tx, projectId, params['viewpoint']!);
+				if (row.name !== body.name) await requireFreeName(tx, projectId, body.name);
+				await tx.update(viewpoint).set({ name: body.name }).where(eq(viewpoint.id, row.id));
+				await announce(tx, { project: projectId, topic: 'viewpoints' });
+			});
 		}
 	}),
 	operation({
@@ -285,12 +291,13 @@ export const workbenchOperations = [
 		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params }) => {
-			const row = await findViewpoint(params['project']!, params['viewpoint']!);
-			await db().transaction((tx) =>
-				changeWithin(tx, params['project']!, `Remove the viewpoint ${row.name}`, [
+			const projectId = params['project']!;
+			await inProject(projectId, async (tx) => {
+				const row = await findViewpoint(tx, projectId, params['viewpoint']!);
+				await changeWithin(tx, projectId, `Remove the viewpoint ${row.name}`, [
 					{ kind: 'removed', what: 'viewpoint', id: row.id, after: true }
-				])
-			);
+				]);
+			});
 		}
 	})
 ];

@@ -33,5 +33,11 @@ export async function closeDatabase(): Promise<void> {
 	database = null;
 }
 
+/**
+ * Runs a transaction that holds no project from its beginning: what belongs to none, to one that is not there yet, or to rows that nobody locks while
+ * holding a project. All else is a change of a project: `inProject`.
+ */
+export const unheld = <T>(work: (tx: Executor) => Promise<T>): Promise<T> => db().transaction(work);
+
 /** What a transaction or the database itself can do. */
 export type Executor = Pick<Database, 'select' | 'selectDistinct' | 'insert' | 'update' | 'delete' | 'execute'>;

@@ -5,6 +5,7 @@ import { change, object, project } from '../db/schema';
 import { actor } from '../store/actor';
 import { announce } from '../store/events';
 import { applyStep, touchesChecks, type Step } from './steps';
+import { inProject, type HeldProject } from '../store/projects';
 
 /** Changes of a project that can be undone; what lies further back is forgotten. */
 const MOST_CHANGES = 500;
@@ -47,9 +48,13 @@ export async function changeWithin(tx: Executor, projectId: string, label: strin
 	await recordChange(tx, projectId, label, steps);
 }
 
-/** Does some steps as one change, in a transaction of their own. */
-export async function doChange(projectId: string, label: string, steps: (tx: Executor) => Promise<Step[]>): Promise<void> {
-	await db().transaction(async (tx) => changeWithin(tx, projectId, label, await steps(tx)));
+/** Does some steps as one change, in a transaction of their own, which holds the project. */
+export async function doChange(
+	projectId: string,
+	label: string,
+	steps: (tx: Executor, held: HeldProject) => Promise<Step[]>
+): Promise<void> {
+	await inProject(projectId, async (tx, held) => changeWithin(tx, projectId, label, await steps(tx, held)));
 }
 
 /** What could be undone next, or done again: the last change of a project on that side. */
@@ -100,9 +105,7 @@ export async function stepBack(
 	wanted: number | undefined,
 	others: boolean
 ): Promise<{ label: string; steps: Step[] }> {
-	return db().transaction(async (tx) => {
-		// One at a time: who waited for the row of a change that was undone meanwhile would find nothing.
-		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+	return inProject(projectId, async (tx) => {
 		const last = await lastChange(tx, projectId, forward);
 		if (!last) return fail('nothing-to-undo', forward ? 'there is nothing to do again' : 'there is nothing to undo');
 		if (wanted !== undefined && last.id !== wanted)

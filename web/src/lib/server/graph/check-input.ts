@@ -80,12 +80,12 @@ export async function partsForThread(on: Executor, tables: readonly StoredTable[
 }
 
 /** All tables of a project with what they are checked by, for the thread that keeps them. */
-export async function tablesOf(input: CheckInput) {
+export async function tablesOf(input: CheckInput, on: Executor = db()) {
 	return {
 		projectId: input.projectId,
 		key: input.key,
 		settingsKey: input.settingsKey,
-		tables: await partsForThread(db(), input.tables, input.options.lengthUnit),
+		tables: await partsForThread(on, input.tables, input.options.lengthUnit),
 		options: input.options
 	};
 }

@@ -6,7 +6,7 @@ import { isBuilt, isByItself } from '#core/recipes/register';
 import { isOfHoles } from '#core/tables/kinds';
 import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
-import { db } from '../db/client';
+import { db, type Executor } from '../db/client';
 import { runTableTask } from '../threads/threads';
 import { checkInput, tablesOf } from './check-input';
 import { seenByModel, one, type ObjectRow } from './graph';
@@ -17,8 +17,8 @@ import { sourcePack } from './source-packs';
 import { tableState } from '../threads/stored-table';
 import { stateIfWhole, type StateOf } from './states';
 
-export async function projectFacts(projectId: string): Promise<ProjectFacts> {
-	const { name, lengthUnit, crs, extent } = await findProject(db(), projectId);
+export async function projectFacts(on: Executor, projectId: string): Promise<ProjectFacts> {
+	const { name, lengthUnit, crs, extent } = await findProject(on, projectId);
 	const definition = crs ? systemOf(crs)?.definition : undefined;
 	return { name, lengthUnit, crs, extent, ...(definition ? { definition } : {}) };
 }
@@ -48,6 +48,7 @@ export const calledName = (graph: readonly ObjectRow[], o: ObjectRow): string =>
  * @throws ProblemError `input-missing` when one was taken out or changed its kind, `input-not-built`
  */
 export async function describedInputs(
+	on: Executor,
 	projectId: string,
 	graph: readonly ObjectRow[],
 	node: Pick<ObjectRow, 'edges'>,
@@ -71,8 +72,8 @@ export async function describedInputs(
 			if (!plays(o, r)) fail('input-missing', `${o.name} can not be "${r.title}" any more`, 'Choose another.', role);
 			if (needBuilt && isBuilt(o.kind) && o.missing)
 				fail('input-not-built', `${calledName(graph, o)} is not built`, 'Build that first.', role);
-			const report = o.contentHash ? ((await builtReport(db(), projectId, o.contentHash))?.report ?? {}) : {};
-			const rows = o.kind === 'table' ? (await readingsOfTable(projectId, graph, o)).facts : rowsOfReport(report);
+			const report = o.contentHash ? ((await builtReport(on, projectId, o.contentHash))?.report ?? {}) : {};
+			const rows = o.kind === 'table' ? (await readingsOfTable(on, projectId, graph, o)).facts : rowsOfReport(report);
 			out.push({
 				id: o.id,
 				role,
@@ -101,7 +102,7 @@ export const plays = (o: Pick<ObjectRow, 'kind' | 'form'>, r: Recipe['roles'][st
  */
 export async function inputBytes(projectId: string, graph: readonly ObjectRow[], d: Pick<Given, 'id'>): Promise<Uint8Array | null> {
 	const o = graph.find((x) => x.id === d.id)!;
-	return o.kind === 'table' ? (await readingsOfTable(projectId, graph, o)).bytes : objectBytes(projectId, o);
+	return o.kind === 'table' ? (await readingsOfTable(db(), projectId, graph, o)).bytes : objectBytes(projectId, o);
 }
 
 /** What was last opened of tables, so that parameters can be turned without opening them again. */
@@ -110,11 +111,12 @@ const MOST_OPENED = 6;
 
 /** The rows in use of a table with their places and columns, and what is told of them. @throws ProblemError `no-collars` */
 async function readingsOfTable(
+	on: Executor,
 	projectId: string,
 	graph: readonly ObjectRow[],
 	o: ObjectRow
 ): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
-	const input = await checkInput(db(), projectId);
+	const input = await checkInput(on, projectId);
 	if (isOfHoles(tableState(o.state).kind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
 		fail(
 			'no-collars',
@@ -124,7 +126,7 @@ async function readingsOfTable(
 	const key = `${o.id} ${o.contentHash} ${input.key}`;
 	const known = opened.get(key);
 	opened.delete(key);
-	const work = known ?? tablesOf(input).then((tables) => runTableTask('readings', { ...tables, objectId: o.id }));
+	const work = known ?? tablesOf(input, on).then((tables) => runTableTask('readings', { ...tables, objectId: o.id }));
 	opened.set(key, work);
 	work.catch(() => opened.delete(key));
 	for (const old of opened.keys()) if (opened.size > MOST_OPENED) opened.delete(old);

@@ -1,6 +1,6 @@
 import type { AddedRow, UnplacedEdit } from '#core/tables/version';
 import { fail } from '#core/problem';
-import { db, type Executor } from '../db/client';
+import type { Executor } from '../db/client';
 import { cellEdit, object, objectInput, rowExclusion } from '../db/schema';
 import { eq } from 'drizzle-orm';
 import { actor } from '../store/actor';
@@ -9,6 +9,7 @@ import { tableContent } from '../store/table-hash';
 import type { TableState } from '../threads/stored-table';
 import { recordChange } from './changes';
 import { loadGraph } from './graph';
+import { inProject } from '../store/projects';
 
 /** Whether a table holds intervals along holes with a code, or with a column of text that can be one. @throws ProblemError `not-a-log` */
 export function requireLog(t: { name: string; state: TableState }, column?: string): void {
@@ -78,7 +79,7 @@ export async function startLog(
 	proposed: string,
 	log: Omit<NewLog, 'name'>
 ): Promise<{ id: string; name: string }> {
-	return db().transaction(async (tx) => {
+	return inProject(projectId, async (tx) => {
 		const own = name ?? freeName(await loadGraph(tx, projectId), proposed);
 		const id = await insertLog(tx, projectId, { ...log, name: own });
 		await recordChange(tx, projectId, `Start the log ${own}`, [{ kind: 'removed', what: 'object', id, after: false }]);

@@ -59,7 +59,7 @@ export async function madeNow(
 	async function make(): Promise<Record<string, unknown>> {
 		const started = performance.now();
 		const edges = inputs.map((i) => ({ role: i.role, input: i.object.id }));
-		const described = await describedInputs(projectId, graph, { edges }, recipe);
+		const described = await describedInputs(db(), projectId, graph, { edges }, recipe);
 		const given = [];
 		for (const d of described)
 			given.push({
@@ -69,7 +69,7 @@ export async function madeNow(
 					graph.find((o) => o.id === d.id)!
 				)
 			});
-		const project = await projectFacts(projectId);
+		const project = await projectFacts(db(), projectId);
 		const { bytes, report } = await runTask('runRecipe', { recipe: kind, inputs: given, parameters, project, ground: null });
 		await storeResult(db(), { key, projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(bytes) });
 		return report;

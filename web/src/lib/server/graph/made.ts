@@ -1,4 +1,3 @@
-import { eq } from 'drizzle-orm';
 import { freemem } from 'node:os';
 import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
@@ -7,7 +6,7 @@ import { recipeNamed, recipeOf } from '#core/recipes/register';
 import type { Described, Recipe } from '#core/recipes/recipe';
 import { ranksOf } from '#core/units/at-rank';
 import { db, type Executor } from '../db/client';
-import { object, objectInput, project } from '../db/schema';
+import { object, objectInput } from '../db/schema';
 import { actor } from '../store/actor';
 import { changeWithin, doChange, lockObject, recordChange } from './changes';
 import { loadGraph, type ObjectRow } from './graph';
@@ -15,6 +14,7 @@ import { describedInputs, edgesOf, projectFacts } from './inputs';
 import { freeName, refuseTaken } from '../store/names';
 import type { Step } from './steps';
 import { readState } from './states';
+import { inProject } from '../store/projects';
 
 const MOST_MADE = 2000;
 
@@ -27,9 +27,6 @@ function freeRecipe(id: string): Recipe {
 	return recipe && !recipe.step ? recipe : fail('unknown-recipe', `there is no recipe "${id}"`, 'GET /recipes lists them.', 'recipe');
 }
 
-const lockProject = (tx: Executor, projectId: string) =>
-	tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
-
 /** A result that people made. @throws ProblemError `not-found` */
 export function findMade(graph: readonly ObjectRow[], id: string): { node: ObjectRow; recipe: Recipe } {
 	const node = graph.find((o) => o.id === id);
@@ -41,6 +38,7 @@ export function findMade(graph: readonly ObjectRow[], id: string): { node: Objec
 
 /** Parameters as a recipe takes them. @throws ValidationError, ProblemError from the recipe */
 async function guarded(
+	on: Executor,
 	projectId: string,
 	graph: readonly ObjectRow[],
 	recipe: Recipe,
@@ -51,10 +49,10 @@ async function guarded(
 		abortEarly: false,
 		strict: true
 	})) as Record<string, unknown>;
-	const inputs = await describedInputs(projectId, graph, { edges: [...edges] }, recipe, false);
+	const inputs = await describedInputs(on, projectId, graph, { edges: [...edges] }, recipe, false);
 	recipe.refuse?.(inputs, own);
 	// What can never be made is refused at once, not when it is built.
-	recipe.estimate?.(inputs, own, await projectFacts(projectId));
+	recipe.estimate?.(inputs, own, await projectFacts(on, projectId));
 	return own;
 }
 
@@ -66,8 +64,8 @@ async function guarded(
 export async function suggestion(projectId: string, id: string, chosen: Chosen, given: Record<string, unknown>) {
 	const recipe = freeRecipe(id);
 	const graph = await loadGraph(db(), projectId);
-	const facts = await projectFacts(projectId);
-	const inputs = await describedInputs(projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
+	const facts = await projectFacts(db(), projectId);
+	const inputs = await describedInputs(db(), projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
 	const parameters: Record<string, unknown> = { ...recipe.suggest?.(inputs, facts), ...given };
 	return {
 		name: freeName(graph, proposedName(recipe, inputs, parameters)),
@@ -101,8 +99,8 @@ export async function suggestion(projectId: string, id: string, chosen: Chosen, 
 export async function needs(projectId: string, id: string, chosen: Chosen, parameters: Record<string, unknown>) {
 	const recipe = freeRecipe(id);
 	const graph = await loadGraph(db(), projectId);
-	const inputs = await describedInputs(projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
-	const bytes = recipe.estimate?.(inputs, parameters, await projectFacts(projectId)).bytes ?? 0;
+	const inputs = await describedInputs(db(), projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
+	const bytes = recipe.estimate?.(inputs, parameters, await projectFacts(db(), projectId)).bytes ?? 0;
 	return { bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
 }
 
@@ -111,7 +109,7 @@ export async function drafted(projectId: string, id: string, chosen: Chosen, par
 	const recipe = freeRecipe(id);
 	const graph = await loadGraph(db(), projectId);
 	const edges = edgesOf(graph, recipe, chosen);
-	const own = await guarded(projectId, graph, recipe, edges, parameters);
+	const own = await guarded(db(), projectId, graph, recipe, edges, parameters);
 	return { recipe, graph, edges, parameters: own };
 }
 
@@ -141,8 +139,7 @@ export async function makeObject(projectId: string, o: NewObject): Promise<strin
  * @returns their ids by name
  */
 export async function makeObjects(projectId: string, label: string | null, list: readonly NewObject[]): Promise<Map<string, string>> {
-	return db().transaction(async (tx) => {
-		await lockProject(tx, projectId);
+	return inProject(projectId, async (tx) => {
 		const ids = new Map<string, string>();
 		for (const o of list) {
 			const recipe = freeRecipe(o.recipe);
@@ -155,7 +152,7 @@ export async function makeObjects(projectId: string, label: string | null, list:
 			);
 			const edges = edgesOf(graph, recipe, inputs);
 			// What is made of something that is made with it knows nothing of its columns yet: that is refused when it is built.
-			const parameters = await guarded(projectId, graph, recipe, edges, o.parameters);
+			const parameters = await guarded(tx, projectId, graph, recipe, edges, o.parameters);
 			const name = o.name ?? freeName(graph, recipe.title);
 			refuseTaken(graph, name);
 			ids.set(name, await insertMade(tx, projectId, { kind: recipe.id, name, state: parameters, auto: o.auto ?? false }, edges));
@@ -186,8 +183,7 @@ async function insertMade(
 
 /** The same once more under another name, built as far as the first is. @returns its id */
 export async function duplicateMade(projectId: string, id: string): Promise<string> {
-	return db().transaction(async (tx) => {
-		await lockProject(tx, projectId);
+	return inProject(projectId, async (tx) => {
 		const graph = await loadGraph(tx, projectId);
 		const { node } = findMade(graph, id);
 		const name = freeName(graph, `${node.name} (copy)`);
@@ -219,7 +215,7 @@ export async function changeMade(projectId: string, id: string, change: MadeChan
 		if (edges.some((e) => upstreamOf(graph, e.input).has(id)))
 			fail('circle', `${node.name} would be made of itself`, 'Choose something that is not made from it.', 'inputs');
 		if (change.parameters || change.inputs) {
-			const after = await guarded(projectId, graph, recipe, edges, change.parameters ?? node.state);
+			const after = await guarded(tx, projectId, graph, recipe, edges, change.parameters ?? node.state);
 			if (canonicalJson(after) !== canonicalJson(node.state)) steps.push({ kind: 'state', object: id, before: node.state, after });
 		}
 		const same = (list: readonly { role: string; input: string }[]) => canonicalJson(list.map((e) => `${e.role} ${e.input}`).sort());
@@ -269,7 +265,7 @@ const usersOf = (graph: readonly ObjectRow[], id: string): ObjectRow[] =>
  * @throws ProblemError `in-use`, which names them
  */
 export async function removeMade(projectId: string, id: string, used: boolean): Promise<void> {
-	await db().transaction(async (tx) => {
+	await inProject(projectId, async (tx) => {
 		const graph = await loadGraph(tx, projectId);
 		const { node } = findMade(graph, id);
 		const users = usersOf(graph, id);

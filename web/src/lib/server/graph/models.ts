@@ -3,8 +3,8 @@ import { fail } from '#core/problem';
 import { plainShaping } from '#core/project/shaping';
 import { recipeOf, RECIPES } from '#core/recipes/register';
 import type { Recipe, Step as ChainStep } from '#core/recipes/recipe';
-import { db, type Executor } from '../db/client';
-import { object, objectInput, project } from '../db/schema';
+import type { Executor } from '../db/client';
+import { object, objectInput } from '../db/schema';
 import { actor } from '../store/actor';
 import { changeWithin, doChange, lockObject, recordChange } from './changes';
 import { loadGraph, modelsIn, sourceHash, type ObjectRow } from './graph';
@@ -12,6 +12,7 @@ import { freeName, refuseTaken } from '../store/names';
 import { stateIfWhole, stateOf, type StoredKind } from './states';
 import type { Step } from './steps';
 import { tableState } from '../threads/stored-table';
+import { inProject } from '../store/projects';
 
 /** Settings of a model, with what they begin with. */
 const MODEL_SETTINGS: Readonly<Record<string, { name: string; state: () => object }>> = {
@@ -157,13 +158,9 @@ const find = (graph: readonly ObjectRow[], id: string): ObjectRow =>
 	modelsIn(graph).find((o) => o.id === id) ??
 	fail('not-found', 'there is no such model in this project', 'It may have been taken out meanwhile.');
 
-export const lockProject = (tx: Executor, projectId: string) =>
-	tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
-
 /** Starts another model: an empty one, or a copy of one, which is built as far as that is. @returns its id */
 export async function addModel(projectId: string, name: string | undefined, from: string | null): Promise<string> {
-	return db().transaction(async (tx) => {
-		await lockProject(tx, projectId);
+	return inProject(projectId, async (tx) => {
 		const graph = await loadGraph(tx, projectId);
 		if (graph.length === 0) return fail('not-found', 'there is no such project');
 		if (modelsIn(graph).length >= MOST_MODELS)
@@ -204,8 +201,7 @@ async function letGoOf(tx: Executor, projectId: string, graph: readonly ObjectRo
 
 /** Takes a model with all its parts out of the project. @throws ProblemError `last-model` */
 export async function removeModel(projectId: string, id: string): Promise<void> {
-	await db().transaction(async (tx) => {
-		await lockProject(tx, projectId);
+	await inProject(projectId, async (tx) => {
 		const graph = await loadGraph(tx, projectId);
 		const model = find(graph, id);
 		if (modelsIn(graph).length === 1)

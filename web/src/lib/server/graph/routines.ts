@@ -103,6 +103,6 @@ async function told(
 ): Promise<Pick<RoutineThing, 'form' | 'name' | 'rows'>> {
 	const form = o.form ?? fail('wrong-input', `${o.name} can not be given to a routine`, 'Choose a table, a grid or lines.');
 	if (form !== 'table' && form !== 'places') return { form, name: o.name };
-	const [known] = await describedInputs(projectId, graph, { edges: [{ role: READINGS, input: o.id }] }, ANY_ROWS, false);
+	const [known] = await describedInputs(db(), projectId, graph, { edges: [{ role: READINGS, input: o.id }] }, ANY_ROWS, false);
 	return { form, name: o.name, ...(known?.rows ? { rows: known.rows } : {}) };
 }

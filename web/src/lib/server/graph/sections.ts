@@ -3,14 +3,15 @@ import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import { freshLetters } from '#core/sections/letters';
 import { validateTrace } from '#core/sections/section';
-import { db, type Executor } from '../db/client';
+import type { Executor } from '../db/client';
 import { object, objectInput } from '../db/schema';
 import { actor } from '../store/actor';
 import { changeWithin, doChange, lockObject, recordChange } from './changes';
 import { loadGraph, type ObjectRow } from './graph';
-import { lockProject, wholeState } from './models';
+import { wholeState } from './models';
 import type { StateOf } from './states';
 import type { Step } from './steps';
+import { inProject } from '../store/projects';
 
 /** What a section is, besides its name. */
 type SectionState = StateOf<'section'>;
@@ -91,8 +92,7 @@ export async function insertSections(tx: Executor, projectId: string, list: read
 
 /** Adds sections as one change. @returns their ids. @throws ProblemError `doubled-name`, `section-trace`, `too-many-sections` */
 export async function addSections(projectId: string, list: readonly NewSection[]): Promise<string[]> {
-	return db().transaction(async (tx) => {
-		await lockProject(tx, projectId);
+	return inProject(projectId, async (tx) => {
 		const ids = await insertSections(tx, projectId, list);
 		await recordChange(
 			tx,
@@ -107,8 +107,6 @@ export async function addSections(projectId: string, list: readonly NewSection[]
 /** Changes sections as one change: all of them, or none. @throws ProblemError `not-found`, `edited-elsewhere`, `doubled-name`, `section-trace` */
 export async function changeSections(projectId: string, list: readonly SectionChange[]): Promise<void> {
 	await doChange(projectId, list.length === 1 ? 'Change a section' : `Change ${list.length} sections`, async (tx) => {
-		// One after the other: two that give one name away at once, or take the same sections in another order, wait here.
-		await lockProject(tx, projectId);
 		const sections = sectionsIn(await loadGraph(tx, projectId));
 		const renamed = new Map(list.flatMap((s) => (s.name === undefined ? [] : [[s.id, s.name] as const])));
 		refuseDoubled(
@@ -130,8 +128,7 @@ export async function changeSections(projectId: string, list: readonly SectionCh
 
 /** Takes sections out as one change. @throws ProblemError `main-section` for the one that every project has */
 export async function removeSections(projectId: string, ids: readonly string[]): Promise<void> {
-	await db().transaction(async (tx) => {
-		await lockProject(tx, projectId);
+	await inProject(projectId, async (tx) => {
 		const sections = sectionsIn(await loadGraph(tx, projectId));
 		const out = [...new Set(ids)].map((id) => find(sections, id));
 		if (out.includes(sections[0]!))

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm';
 import type { Box } from '#core/geometry/box';
-import { db, type Executor } from '../db/client';
+import { type Executor, unheld } from '../db/client';
 import { object, project } from '../db/schema';
 import { actor } from '../store/actor';
 import { insertFirstObjects, tieSource } from './models';
@@ -16,7 +16,7 @@ interface NewProject {
 }
 
 export async function createProject(values: NewProject): Promise<string> {
-	return db().transaction(async (tx) => {
+	return unheld(async (tx) => {
 		const [p] = await tx.insert(project).values(values).returning({ id: project.id });
 		await insertFirstObjects(tx, p!.id);
 		return p!.id;

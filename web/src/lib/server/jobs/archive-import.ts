@@ -21,6 +21,7 @@ import { result } from '../db/schema';
 import { randomUUID } from 'node:crypto';
 import { requireToFollow } from '../graph/followed';
 import type { PayloadOf } from './payloads';
+import { inProject } from '../store/projects';
 
 /** Bytes that one archive may put into the store, counting a file as often as it is named. */
 const LARGEST_STORED = 768 * 1024 * 1024;
@@ -133,7 +134,7 @@ export async function importFiles(files: Record<string, Uint8Array>): Promise<{ 
 			});
 			jobs.push(await enqueue(projectId, 'logs', 'Bring in versions of logs', { logs }, { after: [...jobs] }));
 		}
-		await db().transaction((tx) => restoreSurroundings(tx, projectId, around, ids, files));
+		await inProject(projectId, (tx) => restoreSurroundings(tx, projectId, around, ids, files));
 		// They are made of what is being read: they come when all of that has come, or could not.
 		const auto = [{ name: file.model ?? 'Model', auto: file.auto }, ...(file.models ?? [])].filter((m) => m.auto).map((m) => m.name);
 		if (file.recipes?.length || auto.length)
@@ -211,7 +212,7 @@ async function restoreSurroundings(
 
 /** Names the first model, and brings in the others. */
 async function bringModels(projectId: string, file: ProjectFile): Promise<void> {
-	await db().transaction(async (tx) => {
+	await inProject(projectId, async (tx) => {
 		const [first] = modelsIn(await loadGraph(tx, projectId));
 		if (file.model) await tx.update(object).set({ name: file.model }).where(eq(object.id, first!.id));
 		const names = new Set([file.model ?? first!.name]);
@@ -257,7 +258,7 @@ async function followFaults(tx: Executor, projectId: string, file: ProjectFile):
 
 /** Sets what a new project begins with as the file says. @returns ids of its sections, the main one first */
 async function setStates(projectId: string, file: ProjectFile): Promise<string[]> {
-	return db().transaction(async (tx) => {
+	return inProject(projectId, async (tx) => {
 		const graph = await loadModel(tx, projectId);
 		const states: Record<string, Record<string, unknown>> = {
 			column: { units: file.column },

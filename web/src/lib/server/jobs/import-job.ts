@@ -23,7 +23,7 @@ import { coordinatesFor } from '../store/crs';
 import { announce } from '../store/events';
 import { fileBytes, fileRow } from '../store/files';
 import { sha256 } from '../store/hash';
-import { findProject } from '../store/projects';
+import { findProject, holdProject } from '../store/projects';
 import { addSource, type SourceKind } from '../graph/sources';
 import { storeResult } from '../store/results';
 import { readSource, type SourceReading } from '../graph/source-packs';
@@ -59,12 +59,14 @@ export async function runImport(c: JobContext): Promise<Record<string, unknown>>
 
 type FileRow = Awaited<ReturnType<typeof fileRow>>;
 
-/** Runs some writes as one transaction on one connection, so that COPY can be part of it. */
-export async function atOnce<T>(signal: AbortSignal, work: (tx: Executor, client: PoolClient) => Promise<T>): Promise<T> {
+/** Runs some writes of a job as one transaction that holds its project, on one connection, so that COPY can be part of it. */
+export async function atOnce<T>({ projectId, signal }: JobContext, work: (tx: Executor, client: PoolClient) => Promise<T>): Promise<T> {
 	const client = await pgPool().connect();
 	try {
 		await client.query('begin');
-		const result = await work(drizzle(client, { schema }), client);
+		const tx = drizzle(client, { schema });
+		await holdProject(tx, projectId);
+		const result = await work(tx, client);
 		signal.throwIfAborted();
 		await client.query('commit');
 		return result;
@@ -199,7 +201,7 @@ async function importThing(
 								: [`${rest.points} points, ${rest.lines} lines, ${rest.polygons} polygons`, ...rest.notes].join('; ')
 					};
 	}
-	return atOnce(c.signal, async (tx) => {
+	return atOnce(c, async (tx) => {
 		await refuseTakenName(tx, c.projectId, name);
 		const contentHash = sha256(canonicalJson({ as, file: file.sha256, coordinates, ...how, placement, points, hung, core }));
 		const own = asked.objectId;
@@ -292,7 +294,7 @@ async function importTable(
 			: { held: rowsOf(found.filter((f) => f.severity === 'held')), noted: found.filter((f) => f.severity === 'noted').length }),
 		...said
 	};
-	await atOnce(c.signal, async (tx, client) => {
+	await atOnce(c, async (tx, client) => {
 		await refuseTakenName(tx, c.projectId, name);
 		await addSource(tx, c.projectId, c.id, 'table', { id: objectId, name, state, fileId: file.id, contentHash: hash });
 		await storeRows(tx, client, objectId, 1, { chunks: cut.chunks, edits: own.edits, excluded, seen: own.seen }, c.signal, own.excluded);

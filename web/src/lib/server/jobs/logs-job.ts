@@ -8,6 +8,7 @@ import { announce } from '../store/events';
 import { listTables } from '../store/tables';
 import type { JobContext } from './queue';
 import { payloadOf } from './payloads';
+import { inProject } from '../store/projects';
 
 /** Brings in the versions of logs of a project file, when the tables have been read. One whose log was not read is left out and named. */
 export async function runLogs(c: JobContext): Promise<Record<string, unknown>> {
@@ -23,7 +24,7 @@ export async function runLogs(c: JobContext): Promise<Record<string, unknown>> {
 				tables.find((t) => t.name === l.of) ?? fail('unknown-input', `"${l.of}" is not in the project`, 'It may not have been read.');
 			requireLog(source, l.column);
 			const header = versionHeader(source.state.header);
-			await db().transaction(async (tx) => {
+			await inProject(c.projectId, async (tx) => {
 				await insertLog(tx, c.projectId, {
 					id: l.id,
 					name: l.name,

@@ -5,7 +5,7 @@ import { RECIPE_VERSION } from '#core/lineage/key';
 import { fail, ProblemError } from '#core/problem';
 import type { Described, Recipe } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
-import { db } from '../db/client';
+import { db, unheld } from '../db/client';
 import { job, object } from '../db/schema';
 import { announce } from '../store/events';
 import { loadGraph, seenByModel, type ObjectRow } from '../graph/graph';
@@ -62,7 +62,7 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 		spoken.delete(c.id);
 	}
 	const seconds = (performance.now() - started) / 1000;
-	await db().transaction(async (tx) => {
+	await unheld(async (tx) => {
 		await tx
 			.update(object)
 			.set({ contentHash: node.keyAsIs, failure: null, updatedAt: new Date() })
@@ -102,9 +102,9 @@ async function gathered(c: JobContext, id: string, recipe: Recipe, graph: readon
 	for (let look = 1; ; look++) {
 		c.signal.throwIfAborted();
 		const node = find(graph, id);
-		const described = await describedInputs(c.projectId, graph, node, recipe);
+		const described = await describedInputs(db(), c.projectId, graph, node, recipe);
 		const parameters = (await recipe.parameters.validate(node.state, { stripUnknown: true })) as Record<string, unknown>;
-		const project = await projectFacts(c.projectId);
+		const project = await projectFacts(db(), c.projectId);
 		recipe.refuse?.(described, parameters);
 		const needed = recipe.estimate?.(described, parameters, project).bytes ?? 0;
 		await requireRoom(c, needed);

@@ -1,12 +1,13 @@
 import { and, arrayContains, eq, inArray, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { isBuilt, recipeOf } from '#core/recipes/register';
-import { db, type Executor } from '../db/client';
-import { job, project } from '../db/schema';
+import type { Executor } from '../db/client';
+import { job } from '../db/schema';
 import { announce } from '../store/events';
 import { loadGraph, type ObjectRow } from '../graph/graph';
 import { calledName } from '../graph/inputs';
 import { recipeStamp } from './node-job';
+import { inProject } from '../store/projects';
 
 /** States of a job that has not ended. */
 export const OPEN_STATES = ['blocked', 'waiting', 'running', 'cancelling'] as const;
@@ -135,8 +136,7 @@ const tell = (
  */
 export async function settle(projectId: string, send: (tx: Executor, id: string) => Promise<void>): Promise<boolean> {
 	let ended = false;
-	await db().transaction(async (tx) => {
-		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+	await inProject(projectId, async (tx) => {
 		for (;;) {
 			const open = (await openJobs(tx, projectId)).filter((j) => j.state === 'blocked' || j.kind === 'build');
 			const awaited = [...new Set(open.flatMap((j) => j.after))];

@@ -1,8 +1,8 @@
 import PgBoss from 'pg-boss';
 import { and, arrayContains, eq, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
-import { databaseUrl, db, type Executor } from '../db/client';
-import { job, project, type JobState } from '../db/schema';
+import { databaseUrl, db, type Executor, unheld } from '../db/client';
+import { job, type JobState } from '../db/schema';
 import { actAs, actor } from '../store/actor';
 import { checkOverdue } from '../services/check';
 import { announce, listen } from '../store/events';
@@ -21,6 +21,7 @@ import { sweepResults, sweepStore } from './sweep';
 import { mostThreads } from '../threads/cores';
 import { releaseMemory } from '../threads/threads';
 import type { JobKind, PayloadOf } from './payloads';
+import { inProject } from '../store/projects';
 
 const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;
@@ -100,10 +101,7 @@ export async function enqueue<K extends JobKind>(
 ): Promise<string> {
 	await start();
 	const { name, session } = actor();
-	return db().transaction(async (tx) => {
-		// Requests that come at once wait for each other here.
-		const [p] = await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
-		if (!p) return fail('not-found', 'there is no such project');
+	return inProject(projectId, async (tx) => {
 		const known = asked.requestKey ? await jobOfRequest(tx, projectId, asked.requestKey) : undefined;
 		if (known) return known;
 		if (asked.single) {
@@ -161,9 +159,7 @@ export async function enqueueBuild(
 	requestKey: string | null
 ): Promise<string> {
 	await start();
-	return db().transaction(async (tx) => {
-		const [p] = await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
-		if (!p) return fail('not-found', 'there is no such project');
+	return inProject(projectId, async (tx) => {
 		const known = requestKey ? await jobOfRequest(tx, projectId, requestKey) : undefined;
 		return known ?? planBuild(tx, { projectId, title, objects, by: actor(), requestKey }, send);
 	});
@@ -200,9 +196,7 @@ async function runInTransaction(
  * @throws ProblemError not-found when the project has no such job
  */
 export async function cancelJob(projectId: string, id: string): Promise<boolean> {
-	const cancelled = await db().transaction(async (tx) => {
-		// What lets jobs go on holds the project, and then changes jobs: in the same order nobody waits for ever.
-		await tx.select({ id: project.id }).from(project).where(eq(project.id, projectId)).for('no key update');
+	const cancelled = await inProject(projectId, async (tx) => {
 		const [row] = await tx
 			.select()
 			.from(job)
@@ -420,7 +414,7 @@ const isAwaited = async (projectId: string, id: string): Promise<boolean> =>
 
 /** A job that can not be done here and now waits a while; that is no attempt at it. */
 async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Promise<void> {
-	await db().transaction(async (tx) => {
+	await unheld(async (tx) => {
 		const [j] = await tx
 			.update(job)
 			.set({ state: 'waiting', heartbeat: sql`now()`, what: '', attempt: sql`${job.attempt} - 1` })
@@ -434,8 +428,7 @@ async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Pr
 
 /** A job whose inputs are lost waits until they are built again. */
 async function waitFor(row: typeof job.$inferSelect, mine: SQL | undefined, objects: readonly string[]): Promise<void> {
-	await db().transaction(async (tx) => {
-		await tx.select({ id: project.id }).from(project).where(eq(project.id, row.projectId)).for('no key update');
+	await inProject(row.projectId, async (tx) => {
 		const by = { name: row.by, session: row.session };
 		const first = await planBuild(tx, { projectId: row.projectId, title: 'Build what was lost', objects, by, requestKey: null }, send);
 		const [j] = await tx

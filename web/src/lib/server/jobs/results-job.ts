@@ -9,6 +9,7 @@ import { makeObject } from '../graph/made';
 import { announce } from '../store/events';
 import type { JobContext } from './queue';
 import { payloadOf } from './payloads';
+import { inProject } from '../store/projects';
 
 /**
  * Brings in the results of a project file, when what they are made of has been read. One that can not be made is left out and named; the
@@ -42,7 +43,7 @@ export async function runResults(c: JobContext): Promise<Record<string, unknown>
 	}
 	// Until now it would have been built of half of what is read.
 	if (auto.length)
-		await db().transaction(async (tx) => {
+		await inProject(c.projectId, async (tx) => {
 			const named = and(eq(object.projectId, c.projectId), eq(object.kind, 'model'), inArray(object.name, auto));
 			await tx.update(object).set({ auto: true }).where(named);
 			await announce(tx, { project: c.projectId, topic: 'objects' });

@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNull, lt, ne, or, sql } from 'drizzle-orm';
-import { db } from '../db/client';
+import { unheld } from '../db/client';
 import { job } from '../db/schema';
 import { announce } from '../store/events';
 
@@ -18,7 +18,7 @@ export const told = (row: typeof job.$inferSelect) => {
 
 /** Jobs whose worker died: those that were to stop have stopped, those that were tried often enough have failed, others wait again. */
 export async function reviveJobs(): Promise<void> {
-	await db().transaction(async (tx) => {
+	await unheld(async (tx) => {
 		const silent = or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${DEAD_AFTER_SECONDS})`));
 		const dead = await tx
 			.select()

@@ -1,5 +1,5 @@
 import { sql, type SQL } from 'drizzle-orm';
-import { db, type Executor } from '../db/client';
+import { type Executor, unheld } from '../db/client';
 import { unneeded } from '../store/unneeded';
 
 /** Jobs of a project that are kept after they ended, and for how long. */
@@ -56,13 +56,12 @@ const clearResults = (tx: Executor, which: SQL) =>
 		or (r.project_id, r.key) in (select project_id, key from (select project_id, key, row_number() over (partition by project_id, kind order by created_at desc) as n from result r where ${which}) x where x.n > ${MOST_SPARE}))`);
 
 /** Clears away the results of a project that its last build made superfluous. */
-export const sweepResults = (projectId: string): Promise<unknown> =>
-	db().transaction((tx) => clearResults(tx, sql`r.project_id = ${projectId}`));
+export const sweepResults = (projectId: string): Promise<unknown> => unheld((tx) => clearResults(tx, sql`r.project_id = ${projectId}`));
 
 /** Clears away what nothing refers to any more, so that the store does not grow with every build, reload and removal. One worker at a time. */
 export async function sweepStore(): Promise<void> {
 	for (const sweep of SWEEPS)
-		await db().transaction(async (tx) => {
+		await unheld(async (tx) => {
 			const { rows } = await tx.execute<{ mine: boolean }>(sql`select pg_try_advisory_xact_lock(58101) as mine`);
 			if (rows[0]?.mine) await sweep(tx);
 		});

@@ -82,7 +82,7 @@ export async function runVersion(c: JobContext): Promise<Record<string, unknown>
 	const next = await runTableTask('newVersion', { ...message, how, conflicts, dropLost }, { signal: c.signal });
 	c.progress('storing rows', 0.6);
 	const outcome = { object: objectId, rows: next.state.rowCount, changes: next.said };
-	await atOnce(c.signal, async (tx, client) => {
+	await atOnce(c, async (tx, client) => {
 		// Nobody may have edited the table since the comparison was shown.
 		const now = await lockObject(tx, c.projectId, objectId, revision);
 		const version = (await newestVersion(tx, objectId)) + 1;

@@ -1,5 +1,6 @@
 import { readPack, writePack } from '#core/formats/pack';
 import { fail } from '#core/problem';
+import { db } from '../db/client';
 import { describedInputs, inputBytes, projectFacts } from '../graph/inputs';
 import { drafted } from '../graph/made';
 import type { GivenBytes } from '../threads/tasks';
@@ -23,11 +24,18 @@ export async function previewResult(
 ): Promise<Uint8Array> {
 	const draft = await drafted(projectId, id, chosen, parameters);
 	if (!draft.recipe.previews) fail('no-preview', `${draft.recipe.title} has no preview`, 'Make it and build it.');
-	const described = await describedInputs(projectId, draft.graph, { edges: draft.edges }, draft.recipe);
+	const described = await describedInputs(db(), projectId, draft.graph, { edges: draft.edges }, draft.recipe);
 	const inputs: GivenBytes[] = [];
 	for (const d of described) inputs.push({ ...d, bytes: await inputBytes(projectId, draft.graph, d) });
 	const patience = AbortSignal.timeout(PATIENCE_MS);
-	const message = { recipe: id, inputs, parameters: draft.parameters, project: await projectFacts(projectId), ground: null, preview: true };
+	const message = {
+		recipe: id,
+		inputs,
+		parameters: draft.parameters,
+		project: await projectFacts(db(), projectId),
+		ground: null,
+		preview: true
+	};
 	try {
 		const { bytes, report } = await runTask('runRecipe', message, { signal: AbortSignal.any([asked, patience]) });
 		const { info, arrays } = readPack(bytes);

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { open, rm } from 'node:fs/promises';
 import { asc, eq } from 'drizzle-orm';
 import { fail } from '#core/problem';
-import { db } from '../db/client';
+import { db, unheld } from '../db/client';
 import { file, fileChunk } from '../db/schema';
 import { spoolFile } from '../threads/readers';
 
@@ -93,7 +93,7 @@ async function store(
 			'file'
 		);
 	if (size === 0) fail('empty-file', `${name} is empty`, 'Choose the file again; nothing was stored.', 'file');
-	return db().transaction(async (tx) => {
+	return unheld(async (tx) => {
 		const [row] = await tx.insert(file).values({ projectId, name, size, sha256 }).returning({ id: file.id });
 		for (let n = 0, from = 0; from < size; n++, from += CHUNK) {
 			const bytes = await part(from, Math.min(size, from + CHUNK));

@@ -1,6 +1,6 @@
 import { and, desc, eq, getTableColumns, isNotNull, isNull, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
-import { db, type Executor } from '../db/client';
+import { db, type Executor, unheld } from '../db/client';
 import { object, project } from '../db/schema';
 
 /** @throws ProblemError `not-found`, also of one that lies in the bin */
@@ -8,6 +8,23 @@ export async function findProject(on: Executor, id: string) {
 	const [p] = await on.select().from(project).where(eq(project.id, id));
 	if (p?.removedAt) return fail('not-found', `the project ${p.name} lies in the bin`, 'Take it back on the page of projects.');
 	return p ?? fail('not-found', 'there is no such project');
+}
+
+export type HeldProject = typeof project.$inferSelect;
+
+/** Holds a project until a transaction ends. @throws ProblemError `not-found` */
+export async function holdProject(tx: Executor, id: string) {
+	const [p] = await tx.select().from(project).where(eq(project.id, id)).for('no key update');
+	return p ?? fail('not-found', 'there is no such project');
+}
+
+/**
+ * Runs what changes a project as one transaction, which holds the project from its first statement on: changes of a project come one after the other,
+ * so that what was looked at (a free name, a revision, the last change) still holds when it is written, and no two wait for each other for ever.
+ * @throws ProblemError `not-found`
+ */
+export function inProject<T>(id: string, work: (tx: Executor, held: HeldProject) => Promise<T>): Promise<T> {
+	return unheld(async (tx) => work(tx, await holdProject(tx, id)));
 }
 
 /** Projects, or those in the bin, the last worked on first. Work is any change of a project, an object of it, or a job. */
@@ -32,7 +49,7 @@ export async function binProject(id: string, removed: boolean): Promise<void> {
 
 /** Deletes a project with everything in it, for good. */
 export async function deleteProject(id: string): Promise<void> {
-	await db().transaction(async (tx) => {
+	await unheld(async (tx) => {
 		await tx.update(object).set({ fileId: null }).where(eq(object.projectId, id));
 		await tx.delete(project).where(eq(project.id, id));
 	});
