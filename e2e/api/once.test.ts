@@ -1,6 +1,6 @@
+import { randomUUID } from 'node:crypto';
 import { request } from 'node:http';
 import pg from 'pg';
-import { strToU8, zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoArchive } from '../demo-archive';
 import { NOBODY, client, startServer, type TestServer } from '../server';
@@ -35,50 +35,44 @@ afterAll(async () => {
 	await server?.stop();
 });
 
-/** So many that a small table that is asked for after it comes in before it. */
-const ROWS = 300_000;
-
 describe('work', () => {
-	it('of an archive comes in the order in which it stands there, whichever is read first, and is checked whole', async () => {
-		const lines = Array.from({ length: ROWS }, (_, i) => `A,${i / 10},${(i + 1) / 10},${i % 7}`);
-		const table = (name: string, kind: string, columns: Record<string, string>) => ({ file: `files/${name}.csv`, name, kind, columns });
-		const files = {
-			'files/Long.csv': `hole,from,to,au\n${lines.join('\n')}\nNobody,0,1,2\n`,
-			'files/Short.csv': COLLARS,
-			'project.json': JSON.stringify({
-				malachite: 1,
-				name: 'In order',
-				crs: 32628,
-				spacing: 50,
-				column: [],
-				lumping: {},
-				tables: [
-					table('Long', 'assays', { hole: 'hole', from: 'from', to: 'to', au: 'value' }),
-					table('Short', 'collars', { hole: 'hole', x: 'easting', y: 'northing', z: 'elevation', depth: 'totalDepth' })
-				]
-			})
-		};
-		const archive = zipSync(Object.fromEntries(Object.entries(files).map(([name, text]) => [name, strToU8(text)])));
-		const { status, body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', archive);
-		expect(status).toBe(201);
-		const [long, short] = body.jobs;
-		const outcome = async (job?: string) => (await api.finished(body.project, job!)).outcome;
-		expect(await outcome(short)).toMatchObject({ rows: 2 });
-		expect(await outcome(long)).toMatchObject({ rows: ROWS + 1 });
-		expect((await objects(body.project)).filter((o) => o.kind === 'table').map((o) => o.name)).toEqual(['Long', 'Short']);
-		const { rows: asked } = await database.query(
-			`select o.name from object o join job j on o.id = (j.outcome->>'object')::uuid where o.project_id = $1 and o.created_at = j.created_at order by 1`,
-			[body.project]
-		);
-		expect(asked.map((o) => o.name)).toEqual(['Long', 'Short']);
-		const messages = async () =>
-			(await api.call<{ findings: { message: string }[] }>('GET', `/projects/${body.project}/findings`)).body.findings.map(
-				(f) => f.message
+	it('of an archive comes in the order in which it was asked for, whichever is stored first, and is checked whole by the last', async () => {
+		const p = await project();
+		const short = await upload(p);
+		const bring = { fileId: short.file.id, name: 'Short', as: 'table', kind: short.kind, mapping: short.mapping };
+		await api.finished(p, (await api.call<{ job: string }>('POST', `/projects/${p}/imports`, bring)).body.job);
+		await api.findings(p);
+		const put = async (state: string, when: string, payload: object) =>
+			(
+				await database.query<{ id: string }>(
+					`insert into job (project_id, kind, title, payload, state, created_at, heartbeat) values ($1, 'import', 'x', $2, $3, now() + $4::interval, now() + $4::interval) returning id`,
+					[p, JSON.stringify(payload), state, when]
+				)
+			).rows[0]!.id;
+		const long = await api.upload(p, 'long.csv', 'hole,from,to,au\nA,0,1,2\nNobody,0,1,2\n');
+		const own = { fileId: long.file.id, name: 'Long', as: 'table', kind: long.kind, mapping: long.mapping, objectId: randomUUID() };
+		// Another one is still to come when this one is read, and has come when it is stored.
+		const other = await put('running', '1 hour', { ...own, name: 'Other', objectId: randomUUID() });
+		await database.query('begin');
+		await database.query('select 1 from project where id = $1 for no key update', [p]);
+		const first = await (async () => {
+			const beside = new pg.Client({ connectionString: server.databaseUrl });
+			await beside.connect();
+			const { rows } = await beside.query<{ id: string }>(
+				`insert into job (project_id, kind, title, payload, created_at) values ($1, 'import', 'x', $2, now() - interval '1 minute') returning id`,
+				[p, JSON.stringify(own)]
 			);
-		await until(async () => (await messages()).some((m) => m.includes('Nobody')));
-		await api.call('DELETE', `/projects/${body.project}`);
+			await until(async () => (await beside.query('select what from job where id = $1', [rows[0]!.id])).rows[0].what === 'storing rows');
+			await beside.query(`update job set state = 'done', ended_at = now() where id = $1`, [other]);
+			await beside.end();
+			return rows[0]!.id;
+		})();
+		await database.query('commit');
+		expect((await api.finished(p, first)).outcome).toMatchObject({ rows: 2 });
+		expect((await objects(p)).filter((o) => o.kind === 'table').map((o) => o.name)).toEqual(['Long', 'Short']);
+		const { findings } = (await api.call<{ findings: { message: string }[] }>('GET', `/projects/${p}/findings`)).body;
+		expect(findings.map((f) => f.message)).toContainEqual(expect.stringContaining('Nobody'));
 	});
-
 	it('that is asked for again with the same key is not begun again', async () => {
 		const p = await project();
 		const u = await upload(p);
