@@ -74,22 +74,26 @@ async function changedRow(api: Api, at: At, build: Build): Promise<void> {
 	console.log(`an assay        ran: ${(await edit('Assays', 'Sn_ppm', '17')).join(', ') || 'nothing'}`);
 }
 
-/** Nodes that hardly compute anything, beside jobs of nothing of the queue that they run through. */
+/**
+ * Nodes that compute little, each of its own (coarse grids of the nearest reading), when their code is warm; beside jobs of nothing of the queue that
+ * they run through.
+ */
 async function overhead(api: Api, server: TestServer, at: At, build: Build): Promise<void> {
-	const log = await tableNamed(api, at, 'Lithology');
-	const ids: string[] = [];
-	for (let i = 0; i < NODES; i++)
-		ids.push(
-			(
-				await api.call<{ id: string }>('POST', at('/results'), {
-					recipe: 'order-of-codes',
-					name: `Order ${i}`,
-					inputs: { log: [log] },
-					parameters: { codes: 'code' }
-				})
-			).body.id
-		);
-	await build({ objects: ids.slice(0, 1) });
+	const inputs = { readings: [await tableNamed(api, at, 'Assays')] };
+	const first = (await api.call<{ parameters: object }>('POST', at('/suggestions'), { recipe: 'gridded', inputs })).body.parameters;
+	const make = async (cell: number) => {
+		const parameters = { ...first, method: 'nearest', extent: 'project', check: 'no', cell };
+		return (await api.call<{ id: string }>('POST', at('/results'), { recipe: 'gridded', name: `Every ${cell}`, inputs, parameters })).body
+			.id;
+	};
+	const rounds: string[][] = [];
+	for (let round = 0; round < 3; round++) {
+		rounds.push([]);
+		for (let i = 0; i < NODES; i++) rounds[round]!.push(await make(400 + NODES * round + i));
+	}
+	await build({ objects: rounds[0] });
+	await build({ objects: rounds[1] });
+	const ids = rounds[2]!;
 	const start = performance.now();
 	await build({ objects: ids });
 	const whole = performance.now() - start;
@@ -107,9 +111,9 @@ async function overhead(api: Api, server: TestServer, at: At, build: Build): Pro
 	const peer = performance.now() - peerStart;
 	await boss.stop({ graceful: false });
 	console.log(
-		`a node          ${(whole / (NODES - 1)).toFixed(1)} ms, of which ${(own / NODES).toFixed(1)} ms compute (pg-boss alone ${(peer / NODES).toFixed(1)} ms a job)`
+		`a node          ${(whole / NODES).toFixed(1)} ms, of which ${(own / NODES).toFixed(1)} ms compute: ${((whole - own) / NODES).toFixed(1)} ms of its own (pg-boss alone ${(peer / NODES).toFixed(1)} ms a job)`
 	);
-	for (const id of ids) await api.call('DELETE', at(`/results/${id}`));
+	for (const id of rounds.flat()) await api.call('DELETE', at(`/results/${id}`));
 }
 
 /** Four nodes that do not depend on each other: grids of assays by kriging, each on one core. */

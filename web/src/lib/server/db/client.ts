@@ -39,5 +39,16 @@ export async function closeDatabase(): Promise<void> {
  */
 export const unheld = <T>(work: (tx: Executor) => Promise<T>): Promise<T> => db().transaction(work);
 
+/** Reads that do not depend on each other: beside each other from the database, one after the other within a transaction, which has one connection. */
+export async function readAll<T extends readonly (() => PromiseLike<unknown>)[]>(
+	on: Executor,
+	...reads: T
+): Promise<{ -readonly [K in keyof T]: Awaited<ReturnType<T[K]>> }> {
+	const out: unknown[] = [];
+	if (on === database) out.push(...(await Promise.all(reads.map((read) => read()))));
+	else for (const read of reads) out.push(await read());
+	return out as { -readonly [K in keyof T]: Awaited<ReturnType<T[K]>> };
+}
+
 /** What a transaction or the database itself can do. */
 export type Executor = Pick<Database, 'select' | 'selectDistinct' | 'insert' | 'update' | 'delete' | 'execute'>;

@@ -1,10 +1,10 @@
 import { fail } from '#core/problem';
-import { and, asc, eq, isNull } from 'drizzle-orm';
+import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import { thingsNamedBy } from '#core/project/shaping';
 import { canonicalJson, keyOver, nodeKeys, type GraphNode } from '#core/lineage/key';
 import { isBuilt, recipeOf } from '#core/recipes/register';
 import { formOfSource, type Form } from '#core/recipes/recipe';
-import type { Executor } from '../db/client';
+import { readAll, type Executor } from '../db/client';
 import { object, objectInput, project, type BuildFailure } from '../db/schema';
 import { storedKeys } from '../store/results';
 import { isOfHoles, isTableKind } from '#core/tables/kinds';
@@ -43,29 +43,49 @@ export interface ObjectRow {
 	outOfDate: boolean;
 	/** Never built. */
 	missing: boolean;
+	/** A result of its inputs as they stand built is stored, whether it is taken for it already or not. */
+	known: boolean;
 	/** Why it could not be built as it is now; null when it was not tried, or went well. */
 	failure: BuildFailure | null;
 }
 
+/** Differs whenever anything was written that the graph of a project is read from, but for which results are stored; often where it need not. */
+export async function graphStamp(on: Executor, projectId: string): Promise<string> {
+	const { rows } = await on.execute<{ stamp: string }>(sql`select concat_ws(' ', (select p.xmin from project p where p.id = ${projectId}),
+		(select md5(string_agg(concat_ws(' ', o.id, o.xmin), ',' order by o.id)) from object o where o.project_id = ${projectId})) as stamp`);
+	return rows[0]!.stamp;
+}
+
 /** The whole build graph of a project with keys: what all models share, and the parts of every model. */
 export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
-	const [p] = await on.select().from(project).where(eq(project.id, projectId));
-	const stored = await on
-		.select()
-		.from(object)
-		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
-		.orderBy(asc(object.position), asc(object.createdAt), asc(object.id));
+	const [[p], stored, edges, keysStored] = await readAll(
+		on,
+		() => on.select().from(project).where(eq(project.id, projectId)),
+		() =>
+			on
+				.select()
+				.from(object)
+				.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
+				.orderBy(asc(object.position), asc(object.createdAt), asc(object.id)),
+		() =>
+			on
+				.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
+				.from(objectInput)
+				.innerJoin(object, eq(object.id, objectInput.objectId))
+				.where(and(eq(object.projectId, projectId), isNull(object.removedAt))),
+		() => storedKeys(on, projectId)
+	);
 	const rows = withFollowedFaults(stored, sourceHash);
 	const there = new Map(rows.map((r) => [r.id, r]));
-	const edges = await on
-		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
-		.from(objectInput)
-		.innerJoin(object, eq(object.id, objectInput.objectId))
-		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)));
 	const inputs = new Map<string, typeof edges>();
 	for (const e of edges) if (there.has(e.inputId) || e.role) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e]);
-	const keysStored = await storedKeys(on, projectId);
 	const tables = new Set(rows.filter((r) => r.kind === 'table').map((r) => r.id));
+	const namedBy = new Map<string | null, typeof rows>();
+	const namedOf = (model: string | null) => {
+		const known = namedBy.get(model) ?? namedRows(rows, model);
+		namedBy.set(model, known);
+		return known;
+	};
 	const nodes: GraphNode[] = rows.map((r) => {
 		const own = inputs.get(r.id) ?? [];
 		const recipe = recipeOf(r.kind);
@@ -81,7 +101,9 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 							lengthUnit: p!.lengthUnit,
 							extent: p!.extent,
 							state: r.state,
-							named: namedThings(rows, r.modelId),
+							named: namedOf(r.modelId)
+								.map((x) => `${x.name} ${x.contentHash}`)
+								.sort(),
 							tables: own.flatMap((e) => (tables.has(e.inputId) ? [e.inputId] : [])).sort()
 						})
 					: {
@@ -99,16 +121,15 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 	// A result that is not stored any more is as good as never built.
 	const lost = (r: (typeof rows)[number]) => isBuilt(r.kind) && !keysStored.has(r.contentHash);
 	const stale = new Map(rows.map((r, i) => [r.id, nodes[i]!.recipe !== null && (keys.get(r.id) !== r.contentHash || lost(r))]));
+	const asBuilt = (id: string) => there.get(id)?.contentHash ?? 'missing';
 	return rows.map((r, i) => {
 		const node = nodes[i]!;
 		const keyAsIs =
 			node.recipe === null
 				? r.contentHash
-				: keyOver(
-						node,
-						node.inputs.map((id) => there.get(id)?.contentHash ?? 'missing'),
-						sha256
-					);
+				: node.inputs.every((id) => asBuilt(id) === (keys.get(id) ?? 'missing'))
+					? keys.get(r.id)!
+					: keyOver(node, node.inputs.map(asBuilt), sha256);
 		return {
 			...r,
 			form: recipeOf(r.kind)?.form ?? formOfSource(r.kind),
@@ -116,7 +137,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 				...new Set([
 					...node.inputs.filter((id) => there.has(id)),
 					...(followedBy(rows, r) ? [followedBy(rows, r)!.id] : []),
-					...(recipeOf(r.kind)?.step?.names ? namedRows(rows, r.modelId).map((x) => x.id) : []),
+					...(recipeOf(r.kind)?.step?.names ? namedOf(r.modelId).map((x) => x.id) : []),
 					...(recipeOf(r.kind) && !recipeOf(r.kind)!.step ? placingRows(rows, node.inputs).map((x) => x.id) : [])
 				])
 			],
@@ -125,6 +146,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 			keyAsIs,
 			outOfDate: recipeOf(r.kind)?.live ? node.inputs.some((id) => stale.get(id)) : stale.get(r.id)!,
 			missing: isBuilt(r.kind) && lost(r),
+			known: keysStored.has(keyAsIs),
 			failure: r.failure && r.failure.key === keyAsIs ? r.failure : null
 		};
 	});
@@ -142,8 +164,9 @@ export function seenByModel<T extends { id: string; kind: string; modelId: strin
 	graph: readonly T[],
 	model?: string | null
 ): T[] {
-	const id = model ?? modelsIn(graph)[0]?.id;
-	if (!modelsIn(graph).some((m) => m.id === id)) return fail('not-found', 'there is no such model in this project', undefined, 'model');
+	const models = modelsIn(graph);
+	const id = model ?? models[0]?.id;
+	if (!models.some((m) => m.id === id)) return fail('not-found', 'there is no such model in this project', undefined, 'model');
 	return graph.filter((o) => o.modelId === null || o.modelId === id);
 }
 
@@ -175,16 +198,6 @@ function placedBy(
 ): { placed?: string[] } {
 	const placing = placingRows(rows, inputs);
 	return placing.length ? { placed: placing.map((r) => `${r.kind} ${r.contentHash}`).sort() } : {};
-}
-
-/** Contents of the tables, layers, grids and surfaces that the shaping of a model names. */
-function namedThings(
-	rows: readonly { kind: string; name: string; contentHash: string; modelId: string | null; state: Record<string, unknown> }[],
-	model: string | null
-): string[] {
-	return namedRows(rows, model)
-		.map((r) => `${r.name} ${r.contentHash}`)
-		.sort();
 }
 
 /** The tables, layers, grids and surfaces that the shaping of a model names. */

@@ -8,7 +8,7 @@ import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
 import { db, type Executor } from '../db/client';
 import { runTableTask } from '../threads/threads';
-import { checkInput, tablesOf } from './check-input';
+import { checkInput, tablesOf, type CheckInput } from './check-input';
 import { seenByModel, one, type ObjectRow } from './graph';
 import { systemOf } from '../store/crs';
 import { findProject } from '../store/projects';
@@ -109,6 +109,18 @@ export async function inputBytes(projectId: string, graph: readonly ObjectRow[],
 const opened = new Map<string, Promise<{ bytes: Uint8Array; facts: RowsFacts }>>();
 const MOST_OPENED = 6;
 
+/** By what the tables of a project are opened, of graphs that were read: once for each, however many tables are wanted of it. */
+const openedBy = new WeakMap<readonly ObjectRow[], Promise<CheckInput>>();
+
+function inputOf(on: Executor, projectId: string, graph: readonly ObjectRow[]): Promise<CheckInput> {
+	const known = openedBy.get(graph);
+	if (known) return known;
+	const work = checkInput(on, projectId, seenByModel(graph));
+	openedBy.set(graph, work);
+	work.catch(() => openedBy.delete(graph));
+	return work;
+}
+
 /** The rows in use of a table with their places and columns, and what is told of them. @throws ProblemError `no-collars` */
 async function readingsOfTable(
 	on: Executor,
@@ -116,7 +128,7 @@ async function readingsOfTable(
 	graph: readonly ObjectRow[],
 	o: ObjectRow
 ): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
-	const input = await checkInput(on, projectId);
+	const input = await inputOf(on, projectId, graph);
 	if (isOfHoles(tableState(o.state).kind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
 		fail(
 			'no-collars',

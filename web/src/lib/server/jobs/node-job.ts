@@ -8,7 +8,7 @@ import { recipeOf } from '#core/recipes/register';
 import { db, unheld } from '../db/client';
 import { job, object } from '../db/schema';
 import { announce } from '../store/events';
-import { loadGraph, seenByModel, type ObjectRow } from '../graph/graph';
+import { graphStamp, loadGraph, seenByModel, type ObjectRow } from '../graph/graph';
 import { describedInputs, inputBytes, projectFacts } from '../graph/inputs';
 import { builtReport, hasResult, storeResult } from '../store/results';
 import { checkedTables, interpretation } from './ground-input';
@@ -39,19 +39,18 @@ const MOST_LOOKS = 5;
 export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 	const started = performance.now();
 	const id = String(c.payload['object']);
-	const graph = await loadGraph(db(), c.projectId);
-	let node = find(graph, id);
+	const seen = await look(c.projectId);
+	let node = find(seen.graph, id);
 	const recipe = recipeOf(node.kind);
 	if (!recipe || Number(c.payload['stamp'] ?? 0) > recipeStamp(recipe)) throw new Postponed('another version of the program asked for it');
 	const before = node.contentHash;
 	let cached = true;
 	try {
-		if (!(await hasResult(db(), c.projectId, node.keyAsIs))) {
-			cached = false;
-			const message = await gathered(c, id, recipe, graph);
+		if (!node.known) {
+			const message = await gathered(c, id, recipe, seen);
 			node = message.node;
-			if (!(await hasResult(db(), c.projectId, node.keyAsIs))) await make(c, recipe, message, before);
-			else cached = true;
+			cached = await hasResult(db(), c.projectId, node.keyAsIs);
+			if (!cached) await make(c, recipe, message, before);
 		}
 	} catch (error) {
 		const lost = error instanceof ProblemError && LOST.includes(error.problem.kind) ? await lostInputs(c.projectId, id) : [];
@@ -67,8 +66,7 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 			.update(object)
 			.set({ contentHash: node.keyAsIs, failure: null, updatedAt: new Date() })
 			.where(and(eq(object.id, id), eq(object.projectId, c.projectId)));
-		await c.done(tx, { step: recipe.title.toLowerCase(), object: id, seconds, cached });
-		await announce(tx, { project: c.projectId, topic: 'objects' });
+		await c.done(tx, { step: recipe.title.toLowerCase(), object: id, seconds, cached }, { project: c.projectId, topic: 'objects' });
 	});
 	return {};
 }
@@ -97,10 +95,17 @@ async function markFailed(projectId: string, node: ObjectRow, error: ProblemErro
 
 type Gathered = { node: ObjectRow; described: Described[] } & Omit<Parameters<typeof runTask<'runRecipe'>>[1], 'recipe'>;
 
-/** All that a node is made of, read at one time: what changes while it is read is read again. @param graph as it was just read */
-async function gathered(c: JobContext, id: string, recipe: Recipe, graph: readonly ObjectRow[]): Promise<Gathered> {
-	for (let look = 1; ; look++) {
+/** A graph with its stamp, which is older than it: what changes between the two is seen by both, or by the next stamp. */
+async function look(projectId: string): Promise<{ stamp: string; graph: ObjectRow[] }> {
+	const stamp = await graphStamp(db(), projectId);
+	return { stamp, graph: await loadGraph(db(), projectId) };
+}
+
+/** All that a node is made of, read at one time: what changes while it is read is read again. @param seen the graph as it was just read */
+async function gathered(c: JobContext, id: string, recipe: Recipe, seen: Awaited<ReturnType<typeof look>>): Promise<Gathered> {
+	for (let looks = 1; ; looks++) {
 		c.signal.throwIfAborted();
+		const { graph } = seen;
 		const node = find(graph, id);
 		const described = await describedInputs(db(), c.projectId, graph, node, recipe);
 		const parameters = (await recipe.parameters.validate(node.state, { stripUnknown: true })) as Record<string, unknown>;
@@ -108,15 +113,19 @@ async function gathered(c: JobContext, id: string, recipe: Recipe, graph: readon
 		recipe.refuse?.(described, parameters);
 		const needed = recipe.estimate?.(described, parameters, project).bytes ?? 0;
 		await requireRoom(c, needed);
-		const seen = seenByModel(graph, node.modelId);
-		const ground = !recipe.step ? null : await (recipe.step.shared ? checkedTables : interpretation)(c.projectId, seen, recipe.step.tables);
+		const ofModel = seenByModel(graph, node.modelId);
+		const ground = !recipe.step
+			? null
+			: await (recipe.step.shared ? checkedTables : interpretation)(c.projectId, ofModel, recipe.step.tables);
 		const inputs: GivenBytes[] = [];
 		for (const d of described) inputs.push({ ...d, bytes: await inputBytes(c.projectId, graph, d) });
-		const later = await loadGraph(db(), c.projectId);
-		if (find(later, id).keyAsIs === node.keyAsIs) return { node, described, inputs, parameters, project, ground };
-		if (look >= MOST_LOOKS)
+		const all = { node, described, inputs, parameters, project, ground };
+		if ((await graphStamp(db(), c.projectId)) === seen.stamp) return all;
+		const later = await look(c.projectId);
+		if (find(later.graph, id).keyAsIs === node.keyAsIs) return all;
+		if (looks >= MOST_LOOKS)
 			return fail('changed-meanwhile', 'what it is made of keeps changing', 'Build again when the changes are made; nothing was stored.');
-		graph = later;
+		seen = later;
 	}
 }
 

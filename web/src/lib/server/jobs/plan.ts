@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { and, arrayContains, eq, inArray, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { isBuilt, recipeOf } from '#core/recipes/register';
@@ -11,7 +12,7 @@ import { inProject } from '../store/projects';
 
 /** States of a job that has not ended. */
 export const OPEN_STATES = ['blocked', 'waiting', 'running', 'cancelling'] as const;
-const ENDED = ['done', 'failed', 'cancelled'];
+export const ENDED = ['done', 'failed', 'cancelled'];
 
 type JobRow = typeof job.$inferSelect;
 
@@ -31,6 +32,9 @@ function neededFor(graph: readonly ObjectRow[], targets: readonly string[]): Obj
 	return [...found.values()];
 }
 
+/** Puts jobs into the queue within a transaction. */
+export type Send = (tx: Executor, ids: readonly string[], delaySeconds?: number) => Promise<void>;
+
 /** A build that is asked for. */
 export interface Planned {
 	projectId: string;
@@ -43,19 +47,15 @@ export interface Planned {
 /**
  * Puts a build into the queue: one job for each object that must be built, which waits for those of its inputs, and one for the
  * whole, which ends when all of them have. Objects that another build is about to build already are not built twice.
- * @param send puts a job into the queue within the transaction
+ * @param send puts jobs into the queue within the transaction
  * @returns the job of the whole
  */
-export async function planBuild(
-	tx: Executor,
-	p: Planned,
-	send: (tx: Executor, id: string, delaySeconds?: number) => Promise<void>
-): Promise<string> {
+export async function planBuild(tx: Executor, p: Planned, send: Send): Promise<string> {
 	const graph = await loadGraph(tx, p.projectId);
 	const needed = neededFor(graph, p.objects);
 	const open = await openJobs(tx, p.projectId);
 	const jobOf = new Map<string, string>();
-	let fresh = 0;
+	const fresh: (typeof job.$inferInsert & { id: string })[] = [];
 	for (const o of needed) {
 		const known = open.filter((j) => j.kind === 'node' && j.objectId === o.id).at(-1);
 		if (known && known.payload['key'] === o.key && known.state !== 'cancelling') {
@@ -64,28 +64,32 @@ export async function planBuild(
 		}
 		const after = [...o.inputs.flatMap((i) => jobOf.get(i) ?? []), ...(known ? [known.id] : [])];
 		const recipe = recipeOf(o.kind)!;
-		const [row] = await tx
-			.insert(job)
-			.values({
-				projectId: p.projectId,
-				kind: 'node',
-				title: o.modelId ? `${recipe.title} of ${calledName(graph, o)}` : o.name,
-				payload: { object: o.id, key: o.key, stamp: recipeStamp(recipe), weight: recipe.weight ?? 1 },
-				objectId: o.id,
-				state: after.length ? 'blocked' : 'waiting',
-				after,
-				by: p.by.name,
-				session: p.by.session
-			})
-			.returning();
-		jobOf.set(o.id, row!.id);
-		fresh++;
-		if (!after.length) await send(tx, row!.id);
+		const id = randomUUID();
+		fresh.push({
+			id,
+			projectId: p.projectId,
+			kind: 'node',
+			title: o.modelId ? `${recipe.title} of ${calledName(graph, o)}` : o.name,
+			payload: { object: o.id, key: o.key, stamp: recipeStamp(recipe), weight: recipe.weight ?? 1 },
+			objectId: o.id,
+			state: after.length ? 'blocked' : 'waiting',
+			after,
+			by: p.by.name,
+			session: p.by.session
+		});
+		jobOf.set(o.id, id);
+	}
+	if (fresh.length) {
+		const rows = await tx.insert(job).values(fresh).returning();
+		await send(
+			tx,
+			fresh.flatMap((j) => (j.state === 'waiting' ? [j.id] : []))
+		);
 		// Workers hear of it, and begin at once.
-		await tell(tx, row!);
+		await tell(tx, ...rows);
 	}
 	const nodes = [...jobOf.values()];
-	if (fresh === 0 && nodes.length) {
+	if (fresh.length === 0 && nodes.length) {
 		const same = open.find((j) => j.kind === 'build' && nodes.every((n) => j.after.includes(n)));
 		if (same) return same.id;
 	}
@@ -121,20 +125,23 @@ const openJobs = (tx: Executor, projectId: string): Promise<JobRow[]> =>
 
 const tell = (
 	tx: Executor,
-	j: Pick<JobRow, 'id' | 'projectId' | 'kind' | 'title' | 'state' | 'what' | 'share' | 'objectId'>
+	...jobs: readonly Pick<JobRow, 'id' | 'projectId' | 'kind' | 'title' | 'state' | 'what' | 'share' | 'objectId'>[]
 ): Promise<void> =>
-	announce(tx, {
-		project: j.projectId,
-		topic: 'job',
-		job: { id: j.id, kind: j.kind, title: j.title, state: j.state, what: j.what, share: j.share, objectId: j.objectId }
-	});
+	announce(
+		tx,
+		...jobs.map((j) => ({
+			project: j.projectId,
+			topic: 'job' as const,
+			job: { id: j.id, kind: j.kind, title: j.title, state: j.state, what: j.what, share: j.share, objectId: j.objectId }
+		}))
+	);
 
 /**
  * Lets jobs go on that waited for others: what waited for jobs that are all done is put into the queue, what waited for one that
  * failed or was cancelled ends with it, and a build whose jobs have all ended has ended.
  * @returns whether a build ended
  */
-export async function settle(projectId: string, send: (tx: Executor, id: string) => Promise<void>): Promise<boolean> {
+export async function settle(projectId: string, send: Send): Promise<boolean> {
 	let ended = false;
 	await inProject(projectId, async (tx) => {
 		for (;;) {
@@ -148,7 +155,7 @@ export async function settle(projectId: string, send: (tx: Executor, id: string)
 				const change = j.kind === 'build' ? endOfBuild(j, waitedFor) : nextOf(j, waitedFor);
 				if (!change) continue;
 				const [row] = await tx.update(job).set(change).where(eq(job.id, j.id)).returning();
-				if (change.state === 'waiting') await send(tx, j.id);
+				if (change.state === 'waiting') await send(tx, [j.id]);
 				await tell(tx, row!);
 				if (j.kind === 'build') ended = true;
 				moved = true;

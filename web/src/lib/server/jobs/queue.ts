@@ -1,16 +1,16 @@
 import PgBoss from 'pg-boss';
-import { and, arrayContains, eq, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm';
+import { and, eq, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { databaseUrl, db, type Executor, unheld } from '../db/client';
 import { job, type JobState } from '../db/schema';
 import { actAs, actor } from '../store/actor';
 import { checkOverdue } from '../services/check';
-import { announce, listen } from '../store/events';
+import { announce, listen, type ProjectEvent } from '../store/events';
 import { log } from '../log';
 import { describeError } from '../problems';
 import { autoBuilds } from './auto';
 import { InputsLost, Postponed, runNode } from './node-job';
-import { buildsOf, cancelBuild, OPEN_STATES, planBuild, settle } from './plan';
+import { buildsOf, cancelBuild, ENDED, OPEN_STATES, planBuild, settle, type Send } from './plan';
 import { runCatalogue } from './catalogue-job';
 import { runImport } from './import-job';
 import { runLogs } from './logs-job';
@@ -27,6 +27,7 @@ const QUEUE = 'work';
 const HEARTBEAT_SECONDS = 2;
 const CARE_EVERY_MS = 4000;
 const POSTPONED_SECONDS = 5;
+const EXPIRES_SECONDS = 23 * 3600;
 const MOST_AT_WORK = 4;
 const SHORT_MS = 1500;
 const TURN_EVERY_MS = 50;
@@ -51,9 +52,10 @@ export interface JobContext {
 	/**
 	 * Marks the job done within the transaction that stores what it made: both come, or neither does. What is killed between them can
 	 * not come in twice.
+	 * @param also what is told with it
 	 * @throws ProblemError `job-lost` when the job was cancelled, or is another worker's by now
 	 */
-	done(tx: Executor, outcome: Record<string, unknown>): Promise<void>;
+	done(tx: Executor, outcome: Record<string, unknown>, ...also: ProjectEvent[]): Promise<void>;
 }
 
 const RUNNERS: Record<string, (c: JobContext) => Promise<Record<string, unknown>>> = {
@@ -124,7 +126,7 @@ export async function enqueue<K extends JobKind>(
 				...(asked.after?.length ? { after: [...asked.after], state: 'blocked' } : {})
 			})
 			.returning({ id: job.id });
-		if (!asked.after?.length) await send(tx, row!.id);
+		if (!asked.after?.length) await send(tx, [row!.id]);
 		await announce(tx, {
 			project: projectId,
 			topic: 'job',
@@ -134,19 +136,19 @@ export async function enqueue<K extends JobKind>(
 	});
 }
 
-/** Puts a job into the queue within a transaction. */
-async function send(tx: Executor, id: string, delaySeconds = 0): Promise<void> {
+const send: Send = async (tx, ids, delaySeconds = 0) => {
+	if (ids.length === 0) return;
 	const b = await start();
-	await b.send(
-		QUEUE,
-		{ id },
-		{
-			expireInHours: 23,
-			...(delaySeconds ? { startAfter: delaySeconds } : {}),
-			db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) }
-		}
+	await b.insert(
+		ids.map((id) => ({
+			name: QUEUE,
+			data: { id },
+			expireInSeconds: EXPIRES_SECONDS,
+			...(delaySeconds ? { startAfter: `${delaySeconds} seconds` } : {})
+		})),
+		{ db: { executeSql: async (text: string, values: unknown[]) => runInTransaction(tx, text, values) } }
 	);
-}
+};
 
 /**
  * Asks for a build of some objects with all that is out of date upstream of them.
@@ -230,9 +232,11 @@ export async function startWorker(): Promise<void> {
 			await b.work<{ id: string }>(QUEUE, { pollingIntervalSeconds: 2, batchSize: 1 }, async ([entry]) => {
 				if (!entry) return;
 				// What a job let go on is begun without a way round by the queue; its entry there finds nothing left to do.
-				for (let next: string | undefined = entry.data.id; next; next = await nextWaiting()) {
+				for (let id: string | undefined = entry.data.id; ; id = undefined) {
 					await turn();
-					await runJob(next);
+					const row = (id && (await take(id))) || (await take());
+					if (!row) break;
+					await runJob(row);
 				}
 				// What waits behind it is begun at once, not at the next look.
 				wake(b);
@@ -289,38 +293,41 @@ async function mendQueue(): Promise<void> {
 		id: string;
 	}>(sql`select j.id from job j where j.state = 'waiting' and j.created_at < now() - interval '2 seconds'
 		and not exists (select 1 from queue.job q where q.name = ${QUEUE} and (q.data->>'id')::uuid = j.id and (q.state < 'active' or (q.state = 'active' and q.started_on > now() - make_interval(secs => ${DEAD_AFTER_SECONDS}))))`);
-	for (const { id } of rows) await b.send(QUEUE, { id }, { expireInHours: 23 });
-	if (rows.length) wake(b);
+	if (rows.length === 0) return;
+	await b.insert(rows.map(({ id }) => ({ name: QUEUE, data: { id }, expireInSeconds: EXPIRES_SECONDS })));
+	wake(b);
 }
 
-/** The job that has waited longest; those that were put off a moment ago have to wait. */
-async function nextWaiting(): Promise<string | undefined> {
+/** Takes a job that waits, or the one that has waited longest; those that were put off a moment ago have to wait. */
+async function take(id?: string): Promise<typeof job.$inferSelect | undefined> {
 	const ready = or(isNull(job.heartbeat), lt(job.heartbeat, sql`now() - make_interval(secs => ${POSTPONED_SECONDS})`));
-	const [row] = await db()
+	const longest = db()
 		.select({ id: job.id })
 		.from(job)
 		.where(and(eq(job.state, 'waiting'), ready))
 		.orderBy(job.createdAt)
-		.limit(1);
-	return row?.id;
-}
-
-async function runJob(id: string): Promise<void> {
+		.limit(1)
+		.for('no key update', { skipLocked: true });
 	const [row] = await db()
 		.update(job)
 		.set({ state: 'running', attempt: sql`${job.attempt} + 1`, heartbeat: sql`now()` })
-		.where(and(eq(job.id, id), eq(job.state, 'waiting')))
+		.where(and(eq(job.state, 'waiting'), id ? eq(job.id, id) : sql`${job.id} = ${longest}`))
 		.returning();
-	if (!row) return;
+	return row;
+}
+
+async function runJob(row: typeof job.$inferSelect): Promise<void> {
+	const { id } = row;
 	/** The job is this worker's as long as nobody else has begun it again. */
 	const mine = and(eq(job.id, id), eq(job.attempt, row.attempt), inArray(job.state, ['running', 'cancelling']));
 	const abort = new AbortController();
-	const show = (on: Executor, state: string, what: string, share: number) =>
-		announce(on, { project: row.projectId, topic: 'job', job: { ...told(row), state, what, share } });
-	/** The builds that it is a part of move with it. */
-	const builds = row.kind === 'node' ? await buildsOf(db(), row.projectId, id) : [];
+	const show = (on: Executor, state: string, what: string, share: number, ...also: ProjectEvent[]) =>
+		announce(on, { project: row.projectId, topic: 'job', job: { ...told(row), state, what, share } }, ...also);
+	/** The builds that it is a part of move with it, if it takes long enough for that to be seen. */
+	let builds: ReturnType<typeof buildsOf> | null = null;
 	const showBuilds = async (what: string, share: number) => {
-		for (const b of builds) {
+		builds ??= row.kind === 'node' ? buildsOf(db(), row.projectId, id) : Promise.resolve([]);
+		for (const b of await builds) {
 			// Several of its jobs may be at work, each of which knows of itself only: together they go forward alone.
 			const [now] = await db()
 				.update(job)
@@ -354,7 +361,10 @@ async function runJob(id: string): Promise<void> {
 		void show(db(), 'running', what, share).catch(() => {});
 		void showBuilds(what, share).catch(() => {});
 	}, 200);
-	const end = async (tx: Executor, state: JobState, outcome: Record<string, unknown>): Promise<boolean> => {
+	/** That it runs is said before how it ended. */
+	let begun: Promise<unknown> = Promise.resolve();
+	const end = async (tx: Executor, state: JobState, outcome: Record<string, unknown>, ...also: ProjectEvent[]): Promise<boolean> => {
+		await begun;
 		const own = state === 'done' ? and(mine, eq(job.state, 'running')) : mine;
 		const [j] = await tx
 			.update(job)
@@ -362,12 +372,12 @@ async function runJob(id: string): Promise<void> {
 			.where(own)
 			.returning({ id: job.id });
 		if (!j) return false;
-		await show(tx, state, '', 1);
+		await show(tx, state, '', 1, ...also);
 		return true;
 	};
 	let stored = false;
 	try {
-		await show(db(), 'running', '', 0);
+		begun = show(db(), 'running', '', 0).catch(() => {});
 		const outcome = await actAs({ name: row.by, session: row.session }, () =>
 			RUNNERS[row.kind]!({
 				id,
@@ -380,8 +390,8 @@ async function runJob(id: string): Promise<void> {
 					share = s;
 					dirty = true;
 				},
-				done: async (tx, o) => {
-					if (!(await end(tx, 'done', o))) fail('job-lost', 'the job was cancelled or taken over meanwhile');
+				done: async (tx, o, ...also) => {
+					if (!(await end(tx, 'done', o, ...also))) fail('job-lost', 'the job was cancelled or taken over meanwhile');
 					stored = true;
 				}
 			})
@@ -399,8 +409,8 @@ async function runJob(id: string): Promise<void> {
 		clearInterval(beat);
 		clearInterval(push);
 		stopListening();
-		// A build that was waited for goes on, or ends.
-		if (await isAwaited(row.projectId, id).catch(() => true))
+		// What waited for it goes on, or ends.
+		if (await letsOthersGoOn(row.projectId, id).catch(() => true))
 			await settleJobs(row.projectId).catch((error) => log('error', 'settle', error));
 		// Threads end only when nothing else computes in them.
 		atWork.delete(id);
@@ -408,9 +418,13 @@ async function runJob(id: string): Promise<void> {
 	}
 }
 
-/** Whether another job waits for one. */
-const isAwaited = async (projectId: string, id: string): Promise<boolean> =>
-	(await db().$count(job, and(eq(job.projectId, projectId), inArray(job.state, [...OPEN_STATES]), arrayContains(job.after, [id])))) > 0;
+/** Whether another job waited for one that has ended, and for nothing else; or for one that did not end well. */
+async function letsOthersGoOn(projectId: string, id: string): Promise<boolean> {
+	const { rows } = await db().execute(sql`select 1 from job w, job own where own.id = ${id} and w.project_id = ${projectId}
+		and w.state in ${[...OPEN_STATES]} and w.after @> array[own.id]
+		and (own.state <> 'done' or not exists (select 1 from job o where o.id = any(w.after) and o.state not in ${[...ENDED]})) limit 1`);
+	return rows.length > 0;
+}
 
 /** A job that can not be done here and now waits a while; that is no attempt at it. */
 async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Promise<void> {
@@ -421,7 +435,7 @@ async function postpone(row: typeof job.$inferSelect, mine: SQL | undefined): Pr
 			.where(and(mine, eq(job.state, 'running')))
 			.returning();
 		if (!j) return;
-		await send(tx, j.id, POSTPONED_SECONDS);
+		await send(tx, [j.id], POSTPONED_SECONDS);
 		await announce(tx, { project: row.projectId, topic: 'job', job: told(j) });
 	});
 }

@@ -18,10 +18,11 @@ let client: pg.Client | null = null;
 let connecting: Promise<void> | null = null;
 
 /** Tells every server process. Inside a transaction it is told when that commits. */
-export async function announce(on: Executor, event: ProjectEvent): Promise<void> {
-	await on.execute(
-		sql`select pg_notify(${CHANNEL}, (${JSON.stringify(event)}::jsonb || jsonb_build_object('xid', pg_current_xact_id()::text))::text)`
+export async function announce(on: Executor, ...events: readonly ProjectEvent[]): Promise<void> {
+	const each = events.map(
+		(e) => sql`pg_notify(${CHANNEL}, (${JSON.stringify(e)}::jsonb || jsonb_build_object('xid', pg_current_xact_id()::text))::text)`
 	);
+	if (each.length) await on.execute(sql`select ${sql.join(each, sql`, `)}`);
 }
 
 async function connect(): Promise<void> {
