@@ -95,6 +95,11 @@ const HELD = {
 	selector: "CallExpression[callee.property.name='transaction']",
 	message: 'what changes a project holds it first: inProject of store/projects; what changes none says so: unheld of db/client'
 };
+/** Many may wait for a project, each with a connection; who holds it would wait for another one of theirs. */
+const ONE_CONNECTION = {
+	selector: "CallExpression[callee.name=/^(inProject|doChange|atOnce)$/] > ArrowFunctionExpression CallExpression[callee.name='db']",
+	message: 'who holds a project asks its transaction'
+};
 
 const COLORS = [
 	{
@@ -231,6 +236,7 @@ export default tseslint.config(
 				...COLORS,
 				NO_RECIPE,
 				HELD,
+				ONE_CONNECTION,
 				{
 					selector:
 						"TSAsExpression > ChainExpression.expression > MemberExpression[property.name=/^(state|payload)$/], TSAsExpression > ChainExpression.expression > MemberExpression[object.property.name=/^(state|payload)$/], TSAsExpression > MemberExpression.expression[property.name='state'], TSAsExpression > MemberExpression.expression[object.property.name='state'], TSAsExpression > MemberExpression.expression[property.name='payload'], TSAsExpression > MemberExpression.expression[object.property.name='payload']",
