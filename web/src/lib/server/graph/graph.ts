@@ -58,7 +58,7 @@ export async function graphStamp(on: Executor, projectId: string): Promise<strin
 
 /** The whole build graph of a project with keys: what all models share, and the parts of every model. */
 export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
-	const [[p], stored, edges, keysStored] = await readAll(
+	const [[p], stored] = await readAll(
 		on,
 		() => on.select().from(project).where(eq(project.id, projectId)),
 		() =>
@@ -66,7 +66,11 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 				.select()
 				.from(object)
 				.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
-				.orderBy(asc(object.position), asc(object.createdAt), asc(object.id)),
+				.orderBy(asc(object.position), asc(object.createdAt), asc(object.id))
+	);
+	// After them: what an object that was just seen is made of, and that its result is stored, is seen as well.
+	const [edges, keysStored] = await readAll(
+		on,
 		() =>
 			on
 				.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
