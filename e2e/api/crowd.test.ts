@@ -121,3 +121,15 @@ it('what is undone, put in order and built at once leaves nobody waiting', async
 				expect.stringMatching(/^(nothing-to-undo|no-longer-fits|edited-elsewhere|not-found|no-extent)$/)
 			]);
 }, 120_000);
+
+it('a project that is deleted for good while others change it is gone, and they are told so', async () => {
+	const asked = await inOneMoment(5, () => [
+		...several(4, (i) => ask('PATCH', `/sources/${log}`, { name: `Last ${i}` })),
+		ask('DELETE', '?forever=true'),
+		...several(4, (i) => ask('POST', '/viewpoints', { name: `Late ${i}`, stage: 'examine', state: plainBench() }))
+	]);
+	const answers = await Promise.all(asked);
+	expect(answers[4]!.status).toBe(200);
+	for (const a of answers) if (a.status >= 300) expect([a.status, a.body.type]).toEqual([404, 'not-found']);
+	expect((await ask('GET', '')).status).toBe(404);
+});

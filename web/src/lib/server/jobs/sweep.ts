@@ -24,6 +24,8 @@ const SWEEPS: ((tx: Executor) => Promise<unknown>)[] = [
 		or j.id in (select id from (select id, row_number() over (partition by project_id order by created_at desc) as n from job where ended_at is not null) x where x.n > ${MOST_JOBS}))`),
 	async (tx) => {
 		const old = sql`select id from project where removed_at < now() - make_interval(days => ${BIN_DAYS})`;
+		// As whoever changes them: the projects first.
+		await tx.execute(sql`${old} order by id for no key update`);
 		await tx.execute(sql`update object set file_id = null where project_id in (${old})`);
 		await tx.execute(sql`delete from project where id in (${old})`);
 	},

@@ -49,7 +49,7 @@ export async function binProject(id: string, removed: boolean): Promise<void> {
 
 /** Deletes a project with everything in it, for good. */
 export async function deleteProject(id: string): Promise<void> {
-	await unheld(async (tx) => {
+	await inProject(id, async (tx) => {
 		await tx.update(object).set({ fileId: null }).where(eq(object.projectId, id));
 		await tx.delete(project).where(eq(project.id, id));
 	});
