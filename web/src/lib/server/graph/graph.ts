@@ -84,6 +84,12 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 	const inputs = new Map<string, typeof edges>();
 	for (const e of edges) if (there.has(e.inputId) || e.role) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e]);
 	const tables = new Set(rows.filter((r) => r.kind === 'table').map((r) => r.id));
+	const placers = placing(rows);
+	/** The same as contents, for the key of a result. */
+	const placedBy = (own: readonly string[]): { placed?: string[] } => {
+		const by = placers(own);
+		return by.length ? { placed: by.map((r) => `${r.kind} ${r.contentHash}`).sort() } : {};
+	};
 	const namedBy = new Map<string | null, typeof rows>();
 	const namedOf = (model: string | null) => {
 		const known = namedBy.get(model) ?? namedRows(rows, model);
@@ -113,10 +119,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 					: {
 							version: recipe.version,
 							parameters: r.state,
-							...placedBy(
-								rows,
-								own.map((e) => e.inputId)
-							)
+							...placedBy(own.map((e) => e.inputId))
 						},
 			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {})
 		};
@@ -142,7 +145,7 @@ export async function loadGraph(on: Executor, projectId: string): Promise<Object
 					...node.inputs.filter((id) => there.has(id)),
 					...(followedBy(rows, r) ? [followedBy(rows, r)!.id] : []),
 					...(recipeOf(r.kind)?.step?.names ? namedOf(r.modelId).map((x) => x.id) : []),
-					...(recipeOf(r.kind) && !recipeOf(r.kind)!.step ? placingRows(rows, node.inputs).map((x) => x.id) : [])
+					...(recipeOf(r.kind) && !recipeOf(r.kind)!.step ? placers(node.inputs).map((x) => x.id) : [])
 				])
 			],
 			edges: (inputs.get(r.id) ?? []).map((e) => ({ role: e.role || (there.get(e.inputId)?.kind ?? ''), input: e.inputId })),
@@ -180,28 +183,29 @@ export const loadModel = async (on: Executor, projectId: string, model?: string 
 	return graph.length === 0 ? fail('not-found', 'there is no such project') : seenByModel(graph, model);
 };
 
-/** What places the rows of tables that are among the inputs: collars and surveys of holes, the terrain, and the rules that hold rows back. */
-function placingRows<T extends { id: string; kind: string; state: Record<string, unknown> }>(
-	rows: readonly T[],
-	inputs: readonly string[]
-): T[] {
-	const tables = rows.filter((r) => r.kind === 'table' && inputs.includes(r.id));
-	if (tables.length === 0) return [];
-	const kinds = tables.some((t) => isTableKind(t.state['kind']) && isOfHoles(t.state['kind'])) ? ['collars', 'surveys'] : [];
-	const terrain = rows.find((r) => r.kind === 'terrain');
-	return rows.filter(
-		(r) =>
-			!inputs.includes(r.id) && (r === terrain || r.kind === 'rules' || (r.kind === 'table' && kinds.includes(String(r.state['kind']))))
-	);
+interface PlacedRow {
+	id: string;
+	kind: string;
+	contentHash: string;
+	state: Record<string, unknown>;
 }
 
-/** The same as contents, for the key of a result. */
-function placedBy(
-	rows: readonly { id: string; kind: string; contentHash: string; state: Record<string, unknown> }[],
-	inputs: readonly string[]
-): { placed?: string[] } {
-	const placing = placingRows(rows, inputs);
-	return placing.length ? { placed: placing.map((r) => `${r.kind} ${r.contentHash}`).sort() } : {};
+/** What places the rows of tables that are among some inputs: collars and surveys of holes, the terrain, and the rules that hold rows back. */
+function placing<T extends PlacedRow>(rows: readonly T[]): (inputs: readonly string[]) => T[] {
+	const tables = new Map(rows.flatMap((r) => (r.kind === 'table' ? [[r.id, r]] : [])));
+	const ofHoles = (id: string) => {
+		const kind = tables.get(id)?.state['kind'];
+		return isTableKind(kind) && isOfHoles(kind);
+	};
+	const terrain = rows.find((r) => r.kind === 'terrain');
+	const always = (r: T) => r === terrain || r.kind === 'rules';
+	const placesHoles = ({ state: { kind } }: T) => kind === 'collars' || kind === 'surveys';
+	const all = rows.filter((r) => always(r) || (r.kind === 'table' && placesHoles(r)));
+	return (inputs) => {
+		if (!inputs.some((id) => tables.has(id))) return [];
+		const holes = inputs.some(ofHoles);
+		return all.filter((r) => !inputs.includes(r.id) && (holes || always(r)));
+	};
 }
 
 /** The tables, layers, grids and surfaces that the shaping of a model names. */
