@@ -62,7 +62,7 @@ describe('the server', () => {
 
 describe('the way from files to a model', () => {
 	it('stores the clean demo without findings', async () => {
-		expect((await api.call<{ findings: unknown[] }>('GET', `/projects/${project}/findings`)).body.findings).toEqual([]);
+		expect((await api.findings(project)).findings).toEqual([]);
 	});
 
 	it('builds, and then builds nothing again', async () => {
@@ -236,7 +236,7 @@ describe('the way from files to a model', () => {
 		expect(Object.keys(row.originals)).toEqual(['2']);
 		await api.call('POST', `/projects/${project}/undo`);
 		expect((await object('model')).outOfDate).toBe(false);
-		expect((await api.call<{ findings: unknown[] }>('GET', `/projects/${project}/findings`)).body.findings).toEqual([]);
+		expect((await api.findings(project)).findings).toEqual([]);
 	});
 
 	it('excludes a row and takes it back', async () => {

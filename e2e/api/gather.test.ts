@@ -295,6 +295,7 @@ describe('mending', () => {
 		const id = await idOf('More logs');
 		const path = `/projects/${project}/findings/seen`;
 		expect((await api.call<{ type: string }>('POST', path, { table: id, rule: 'unknown-hole', seen: true })).body.type).toBe('no-reason');
+		await api.findings(project);
 		const before = (await api.call<{ findings: { held: number } }>('GET', `/projects/${project}`)).body.findings.held;
 		expect(
 			(

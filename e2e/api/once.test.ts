@@ -70,7 +70,9 @@ describe('work', () => {
 		await database.query('commit');
 		expect((await api.finished(p, first)).outcome).toMatchObject({ rows: 2 });
 		expect((await objects(p)).filter((o) => o.kind === 'table').map((o) => o.name)).toEqual(['Long', 'Short']);
-		const { findings } = (await api.call<{ findings: { message: string }[] }>('GET', `/projects/${p}/findings`)).body;
+		// The last of them checks all, after it is done: no check that makes up for one that died, which would be due in some seconds, does it for it.
+		await database.query(`update project set check_due = check_due + interval '1 hour' where id = $1`, [p]);
+		const { findings } = await api.findings<{ message: string }>(p);
 		expect(findings.map((f) => f.message)).toContainEqual(expect.stringContaining('Nobody'));
 	});
 	it('that is asked for again with the same key is not begun again', async () => {
@@ -181,7 +183,7 @@ it('findings that were due when a server died are made up for, unasked', async (
 			})
 		).body.job
 	);
-	const list = async () => (await api.call<{ checked: boolean; findings: { rule: string }[] }>('GET', `/projects/${p}/findings`)).body;
+	const list = async () => (await api.send<{ checked: boolean; findings: { rule: string }[] }>('GET', `/projects/${p}/findings`)).body;
 	const before = await api.findings(p);
 	expect(before.findings.map((f) => f.rule)).toContain('duplicate-collar');
 	// A change was stored, and the server ended before it had checked.
