@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { expect, it } from 'vitest';
-import { canonicalJson, downstream, nodeKeys, outOfDate, type GraphNode } from './key';
+import { canonicalJson, downstream, lasting, nodeKeys, outOfDate, type GraphNode } from './key';
 
 const hash = (t: string) => createHash('sha256').update(t).digest('hex');
 const source = (id: string, contentHash: string): GraphNode => ({ id, kind: 'table', contentHash, recipe: null, inputs: [] });
@@ -40,4 +40,15 @@ it('refuses a circle and finds what is downstream', () => {
 	expect(() => nodeKeys([derived('a', ['b']), derived('b', ['a'])], hash)).toThrow('circle');
 	expect(downstream(graph(), 'log')).toEqual(new Set(['holes', 'model']));
 	expect(downstream(graph(), 'assays')).toEqual(new Set());
+});
+
+it('freezes what lasts with all it holds, whose text is that of a copy that does not', () => {
+	const value = { b: [1, { d: undefined, c: 'x' }], a: { z: null }, when: [] };
+	const text = canonicalJson(structuredClone(value));
+	expect(lasting(value)).toBe(value);
+	for (let i = 0; i < 2; i++) expect(canonicalJson(value)).toBe(text);
+	expect(canonicalJson({ of: value.a, b: value.b })).toBe('{"b":[1,{"c":"x"}],"of":{"z":null}}');
+	expect(() => value.b.push(2)).toThrow(TypeError);
+	expect(() => ((value.a as Record<string, unknown>)['z'] = 1)).toThrow(TypeError);
+	expect(lasting(null)).toBe(null);
 });

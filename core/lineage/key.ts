@@ -1,13 +1,30 @@
+/** Canonical texts of values that last, as far as they were asked for. */
+const texts = new WeakMap<object, string>();
+const lastingValues = new WeakSet<object>();
+
+/** Freezes a value with all that it holds: it is read often, and its canonical text is made once. */
+export function lasting<T>(value: T): T {
+	if (typeof value !== 'object' || value === null || Object.isFrozen(value)) return value;
+	Object.freeze(value);
+	lastingValues.add(value);
+	for (const v of Object.values(value)) lasting(v);
+	return value;
+}
+
 /** JSON with keys in order, so that equal values give equal text. */
 export function canonicalJson(value: unknown): string {
-	if (Array.isArray(value)) return `[${value.map(canonicalJson).join(',')}]`;
-	if (value && typeof value === 'object')
-		return `{${Object.entries(value)
-			.filter(([, v]) => v !== undefined)
-			.sort(([a], [b]) => (a < b ? -1 : 1))
-			.map(([k, v]) => `${JSON.stringify(k)}:${canonicalJson(v)}`)
-			.join(',')}}`;
-	return JSON.stringify(value) ?? 'null';
+	if (!value || typeof value !== 'object') return JSON.stringify(value) ?? 'null';
+	const known = texts.get(value);
+	if (known !== undefined) return known;
+	const text = Array.isArray(value)
+		? `[${value.map(canonicalJson).join(',')}]`
+		: `{${Object.entries(value)
+				.filter(([, v]) => v !== undefined)
+				.sort(([a], [b]) => (a < b ? -1 : 1))
+				.map(([k, v]) => `${JSON.stringify(k)}:${canonicalJson(v)}`)
+				.join(',')}}`;
+	if (lastingValues.has(value)) texts.set(value, text);
+	return text;
 }
 
 /** A node of the build graph as far as keys are concerned. */

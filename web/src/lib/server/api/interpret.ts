@@ -15,7 +15,7 @@ import { doChange, lockObject } from '../graph/changes';
 import { checkProject } from '../services/check';
 import { sectionsIn, toldSection } from '../graph/sections';
 import { checkInput, tablesOf } from '../graph/check-input';
-import { loadGraph, loadModel, one } from '../graph/graph';
+import { loadGraph, loadModel, one, seenProject } from '../graph/graph';
 import { findProject } from '../store/projects';
 import type { Step } from '../graph/steps';
 import { firstState, wholeState } from '../graph/models';
@@ -71,7 +71,7 @@ async function proposals(projectId: string, model: string | null) {
 	const graph = await loadModel(db(), projectId, model);
 	const state = <K extends StoredKind>(kind: K) => stateOf(one(graph, kind), kind);
 	const steps = await runTableTask('proposeFirstSteps', {
-		...(await tablesOf(await checkInput(db(), projectId, graph))),
+		...(await tablesOf(await checkInput(db(), projectId, model))),
 		known: {
 			column: state('column')['units'] as Unit[],
 			lumping: state('lumping')['codes'] as Record<string, string>,
@@ -351,10 +351,9 @@ export const interpretOperations = [
 		reply: 'By unit, the intercepts by hole and depth',
 		run: async ({ params, model }) => {
 			const projectId = params['project']!;
-			await findProject(db(), projectId);
 			return runTask(
 				'findIntercepts',
-				await interpretation(projectId, await loadModel(db(), projectId, model), ['collars', 'surveys', 'intervals', 'contactPoints'])
+				await interpretation(await seenProject(db(), projectId), model ?? null, ['collars', 'surveys', 'intervals', 'contactPoints'])
 			);
 		}
 	}),

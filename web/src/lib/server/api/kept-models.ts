@@ -21,7 +21,7 @@ const MOST_KEPT = 100;
 /** Kind of the objects that kept models are. */
 const KEPT = 'kept-model';
 
-async function find(projectId: string, id: string): Promise<{ kept: ObjectRow; graph: ObjectRow[] }> {
+async function find(projectId: string, id: string): Promise<{ kept: ObjectRow; graph: readonly ObjectRow[] }> {
 	await findProject(db(), projectId);
 	const graph = await loadGraph(db(), projectId);
 	const kept = graph.find((o) => o.id === id && o.kind === KEPT);

@@ -27,8 +27,7 @@ export async function oneVersion(projectId: string, id: string): Promise<StoredT
 
 /** All tables for the thread that keeps them, with the names of units as a model has them, and the log that is meant. */
 export async function forLog(projectId: string, model: string | null, objectId: string) {
-	const graph = await loadModel(db(), projectId, model);
-	return { ...(await tablesOf(await checkInput(db(), projectId, graph))), objectId };
+	return { ...(await tablesOf(await checkInput(db(), projectId, model))), objectId };
 }
 
 /** A log that is said by its table. */
@@ -160,7 +159,7 @@ export const logOperations = [
 			const table = log ? graph.find((o) => o.kind === 'table' && o.name === log.table) : null;
 			if (log && !table) fail('unknown-log', `there is no table "${log.table}" that the model is made from`, 'Choose another log for it.');
 			return runTableTask('columnEvidence', {
-				...(await tablesOf(await checkInput(db(), projectId, graph))),
+				...(await tablesOf(await checkInput(db(), projectId, model))),
 				log: log && table ? { table: table.id, column: log.column } : null
 			});
 		}

@@ -58,8 +58,7 @@ const tiesAs = (rev: number, ties: readonly Tie[]) => ({
 });
 
 /** All tables for the thread that keeps them, as a model has them. */
-const forHoles = async (projectId: string, model: string | null) =>
-	tablesOf(await checkInput(db(), projectId, await loadModel(db(), projectId, model)));
+const forHoles = async (projectId: string, model: string | null) => tablesOf(await checkInput(db(), projectId, model));
 
 export const stratigraphyOperations = [
 	operation({

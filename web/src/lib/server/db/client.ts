@@ -50,5 +50,9 @@ export async function readAll<T extends readonly (() => PromiseLike<unknown>)[]>
 	return out as { -readonly [K in keyof T]: Awaited<ReturnType<T[K]>> };
 }
 
+/** Reads as everything stands at one time, whatever is written meanwhile. Within a transaction they go as they do there. */
+export const atOneTime = <T>(on: Executor, read: (on: Executor) => Promise<T>): Promise<T> =>
+	on === database ? database.transaction(read, { isolationLevel: 'repeatable read', accessMode: 'read only' }) : read(on);
+
 /** What a transaction or the database itself can do. */
 export type Executor = Pick<Database, 'select' | 'selectDistinct' | 'insert' | 'update' | 'delete' | 'execute'>;

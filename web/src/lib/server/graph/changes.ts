@@ -5,7 +5,7 @@ import { change, object, project } from '../db/schema';
 import { actor } from '../store/actor';
 import { announce } from '../store/events';
 import { applyStep, touchesChecks, type Step } from './steps';
-import { inProject, type HeldProject } from '../store/projects';
+import { inProject, type ProjectRow } from '../store/projects';
 
 /** Changes of a project that can be undone; what lies further back is forgotten. */
 const MOST_CHANGES = 500;
@@ -52,7 +52,7 @@ export async function changeWithin(tx: Executor, projectId: string, label: strin
 export async function doChange(
 	projectId: string,
 	label: string,
-	steps: (tx: Executor, held: HeldProject) => Promise<Step[]>
+	steps: (tx: Executor, held: ProjectRow) => Promise<Step[]>
 ): Promise<void> {
 	await inProject(projectId, async (tx, held) => changeWithin(tx, projectId, label, await steps(tx, held)));
 }

@@ -2,13 +2,15 @@ import type { CheckOptions } from '#core/checks/check';
 import { canonicalJson } from '#core/lineage/key';
 import { db, type Executor } from '../db/client';
 import { sha256 } from '../store/hash';
-import { findProject } from '../store/projects';
-import { listTables, tableParts, type StoredTable } from '../store/tables';
+import { storedTable, tableParts, type StoredTable } from '../store/tables';
 import type { TableParts } from '../threads/stored-table';
 import { runTableTask } from '../threads/threads';
-import { loadModel, one, type ObjectRow } from './graph';
+import { one, seenByModel, seenProject, type SeenProject } from './graph';
 import { terrainOf } from './terrain';
 import { stateOf } from './states';
+
+/** The day, in days since 1970. */
+export const today = (): number => Math.floor(Date.now() / 86_400_000);
 
 /** What a check of a project depends on. */
 export interface CheckInput {
@@ -24,13 +26,16 @@ export interface CheckInput {
 	options: CheckOptions;
 }
 
-/**
- * @param seen the graph as the model sees it whose column and codes count; that of the first model when nothing is said
- */
-export async function checkInput(on: Executor, projectId: string, seen?: readonly ObjectRow[]): Promise<CheckInput> {
-	const p = await findProject(on, projectId);
-	const graph = seen ?? (await loadModel(on, projectId));
-	const tables = await listTables(on, projectId);
+/** @param model the one whose column and codes count; the first one when none is said */
+export async function checkInput(on: Executor, projectId: string, model?: string | null): Promise<CheckInput> {
+	return checkInputOf(on, await seenProject(on, projectId), model);
+}
+
+/** The same of a project that was just read. */
+export async function checkInputOf(on: Executor, { project: p, graph: all }: SeenProject, model?: string | null): Promise<CheckInput> {
+	const projectId = p.id;
+	const graph = seenByModel(all, model);
+	const tables = all.flatMap((o) => (o.kind === 'table' ? [storedTable(o, p.lengthUnit)] : []));
 	const of = (kind: string) => graph.find((o) => o.kind === kind);
 	const terrain = of('terrain');
 	const settings = stateOf(one(graph, 'rules'), 'rules').rules;
@@ -65,7 +70,7 @@ export async function checkInput(on: Executor, projectId: string, seen?: readonl
 				extent: p.extent,
 				column,
 				lumping,
-				today: Math.floor(Date.now() / 86_400_000)
+				today: today()
 			}
 		}
 	};

@@ -1,16 +1,16 @@
 import { fail } from '#core/problem';
-import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import { thingsNamedBy } from '#core/project/shaping';
 import { canonicalJson, keyOver, nodeKeys, type GraphNode } from '#core/lineage/key';
 import { isBuilt, recipeOf } from '#core/recipes/register';
 import { formOfSource, type Form } from '#core/recipes/recipe';
-import { readAll, type Executor } from '../db/client';
-import { object, objectInput, project, type BuildFailure } from '../db/schema';
-import { storedKeys } from '../store/results';
+import type { Executor } from '../db/client';
+import type { BuildFailure } from '../db/schema';
 import { isOfHoles, isTableKind } from '#core/tables/kinds';
 import type { Unit } from '#core/units/column';
 import { sha256 } from '../store/hash';
 import { stateIfWhole } from './states';
+import { inUse, type ProjectRow } from '../store/projects';
+import { storedRows, type StoredRows } from './stored-rows';
 import { followedBy, withFollowedFaults } from './followed';
 
 export interface ObjectRow {
@@ -33,9 +33,9 @@ export interface ObjectRow {
 	updatedAt: Date;
 	/** What its result looks like, or what was brought in; null for settings. */
 	form: Form | null;
-	inputs: string[];
+	inputs: readonly string[];
 	/** What is put in, with the part that it plays; also what is not in the project any more. */
-	edges: { role: string; input: string }[];
+	edges: readonly { role: string; input: string }[];
 	/** The key it would have if it and all upstream of it were built now. */
 	key: string;
 	/** The key it would have if it were built of its inputs as they stand built. */
@@ -49,40 +49,42 @@ export interface ObjectRow {
 	failure: BuildFailure | null;
 }
 
-/** Differs whenever anything was written that the graph of a project is read from, but for which results are stored; often where it need not. */
-export async function graphStamp(on: Executor, projectId: string): Promise<string> {
-	const { rows } = await on.execute<{ stamp: string }>(sql`select concat_ws(' ', (select p.xmin from project p where p.id = ${projectId}),
-		(select md5(string_agg(concat_ws(' ', o.id, o.xmin), ',' order by o.id)) from object o where o.project_id = ${projectId})) as stamp`);
-	return rows[0]!.stamp;
+/** A project as it was read at one time: itself, and its graph. Neither changes any more. */
+export interface SeenProject {
+	project: ProjectRow;
+	graph: readonly ObjectRow[];
+	/** That of another look differs whenever anything was written meanwhile that this was read from. */
+	stamp: string;
 }
 
-/** The whole build graph of a project with keys: what all models share, and the parts of every model. */
-export async function loadGraph(on: Executor, projectId: string): Promise<ObjectRow[]> {
-	const [[p], stored] = await readAll(
-		on,
-		() => on.select().from(project).where(eq(project.id, projectId)),
-		() =>
-			on
-				.select()
-				.from(object)
-				.where(and(eq(object.projectId, projectId), isNull(object.removedAt)))
-				.orderBy(asc(object.position), asc(object.createdAt), asc(object.id))
-	);
-	// After them: what an object that was just seen is made of, and that its result is stored, is seen as well.
-	const [edges, keysStored] = await readAll(
-		on,
-		() =>
-			on
-				.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
-				.from(objectInput)
-				.innerJoin(object, eq(object.id, objectInput.objectId))
-				.where(and(eq(object.projectId, projectId), isNull(object.removedAt))),
-		() => storedKeys(on, projectId)
-	);
-	const rows = withFollowedFaults(stored, sourceHash);
+/** @throws ProblemError `not-found`, also of one that lies in the bin */
+export async function seenProject(on: Executor, projectId: string): Promise<SeenProject> {
+	const rows = await storedRows(on, projectId);
+	return { project: inUse(rows.project), graph: graphOf(rows), stamp: rows.stamp };
+}
+
+/** The whole build graph of a project with keys: what all models share, and the parts of every model. It does not change any more. */
+export const loadGraph = async (on: Executor, projectId: string): Promise<readonly ObjectRow[]> => graphOf(await storedRows(on, projectId));
+
+const graphs = new WeakMap<StoredRows, readonly ObjectRow[]>();
+
+/** The graph of what was read; made once of the same. */
+function graphOf(stored: StoredRows): readonly ObjectRow[] {
+	const known = graphs.get(stored) ?? Object.freeze(makeGraph(stored).map((o) => Object.freeze(o)));
+	graphs.set(stored, known);
+	return known;
+}
+
+function makeGraph({ project: p, objects, edges, keys: keysStored }: StoredRows): ObjectRow[] {
+	const rows = withFollowedFaults(objects, sourceHash);
 	const there = new Map(rows.map((r) => [r.id, r]));
-	const inputs = new Map<string, typeof edges>();
-	for (const e of edges) if (there.has(e.inputId) || e.role) inputs.set(e.objectId, [...(inputs.get(e.objectId) ?? []), e]);
+	const inputs = new Map<string, StoredRows['edges'][number][]>();
+	for (const e of edges) {
+		if (!there.has(e.inputId) && !e.role) continue;
+		const own = inputs.get(e.objectId);
+		if (own) own.push(e);
+		else inputs.set(e.objectId, [e]);
+	}
 	const tables = new Set(rows.filter((r) => r.kind === 'table').map((r) => r.id));
 	const placers = placing(rows);
 	/** The same as contents, for the key of a result. */
@@ -178,7 +180,7 @@ export function seenByModel<T extends { id: string; kind: string; modelId: strin
 }
 
 /** The graph as one model sees it. @throws ProblemError `not-found` */
-export const loadModel = async (on: Executor, projectId: string, model?: string | null): Promise<ObjectRow[]> => {
+export const loadModel = async (on: Executor, projectId: string, model?: string | null): Promise<readonly ObjectRow[]> => {
 	const graph = await loadGraph(on, projectId);
 	return graph.length === 0 ? fail('not-found', 'there is no such project') : seenByModel(graph, model);
 };

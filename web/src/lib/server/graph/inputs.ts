@@ -8,17 +8,16 @@ import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
 import { db, type Executor } from '../db/client';
 import { runTableTask } from '../threads/threads';
-import { checkInput, tablesOf, type CheckInput } from './check-input';
-import { seenByModel, one, type ObjectRow } from './graph';
+import { checkInputOf, tablesOf, today, type CheckInput } from './check-input';
+import { seenByModel, one, type ObjectRow, type SeenProject } from './graph';
 import { systemOf } from '../store/crs';
-import { findProject } from '../store/projects';
+import type { ProjectRow } from '../store/projects';
 import { builtReport, resultBytes } from '../store/results';
 import { sourcePack } from './source-packs';
 import { tableState } from '../threads/stored-table';
 import { stateIfWhole, type StateOf } from './states';
 
-export async function projectFacts(on: Executor, projectId: string): Promise<ProjectFacts> {
-	const { name, lengthUnit, crs, extent } = await findProject(on, projectId);
+export function projectFacts({ name, lengthUnit, crs, extent }: ProjectRow): ProjectFacts {
 	const definition = crs ? systemOf(crs)?.definition : undefined;
 	return { name, lengthUnit, crs, extent, ...(definition ? { definition } : {}) };
 }
@@ -49,12 +48,12 @@ export const calledName = (graph: readonly ObjectRow[], o: ObjectRow): string =>
  */
 export async function describedInputs(
 	on: Executor,
-	projectId: string,
-	graph: readonly ObjectRow[],
+	seen: SeenProject,
 	node: Pick<ObjectRow, 'edges'>,
 	recipe: Pick<Recipe, 'roles'>,
 	needBuilt = true
 ): Promise<Described[]> {
+	const { project, graph } = seen;
 	const out: Described[] = [];
 	for (const [role, r] of Object.entries(recipe.roles)) {
 		const edges = node.edges.filter((e) => e.role === role);
@@ -72,8 +71,9 @@ export async function describedInputs(
 			if (!plays(o, r)) fail('input-missing', `${o.name} can not be "${r.title}" any more`, 'Choose another.', role);
 			if (needBuilt && isBuilt(o.kind) && o.missing)
 				fail('input-not-built', `${calledName(graph, o)} is not built`, 'Build that first.', role);
-			const report = o.contentHash ? ((await builtReport(on, projectId, o.contentHash))?.report ?? {}) : {};
-			const rows = o.kind === 'table' ? (await readingsOfTable(on, projectId, graph, o)).facts : rowsOfReport(report);
+			const isTable = o.kind === 'table';
+			const report = o.contentHash && !isTable ? ((await builtReport(on, project.id, o.contentHash))?.report ?? {}) : {};
+			const rows = isTable ? (await readingsOfTable(on, seen, o)).facts : rowsOfReport(report);
 			out.push({
 				id: o.id,
 				role,
@@ -100,9 +100,9 @@ export const plays = (o: Pick<ObjectRow, 'kind' | 'form'>, r: Recipe['roles'][st
  * What an input holds, as bytes; null where its state is all.
  * @throws ProblemError `not-built`
  */
-export async function inputBytes(projectId: string, graph: readonly ObjectRow[], d: Pick<Given, 'id'>): Promise<Uint8Array | null> {
-	const o = graph.find((x) => x.id === d.id)!;
-	return o.kind === 'table' ? (await readingsOfTable(db(), projectId, graph, o)).bytes : objectBytes(projectId, o);
+export async function inputBytes(seen: SeenProject, d: Pick<Given, 'id'>): Promise<Uint8Array | null> {
+	const o = seen.graph.find((x) => x.id === d.id)!;
+	return o.kind === 'table' ? (await readingsOfTable(db(), seen, o)).bytes : objectBytes(seen.project.id, o);
 }
 
 /** What was last opened of tables, so that parameters can be turned without opening them again. */
@@ -112,24 +112,19 @@ const MOST_OPENED = 6;
 /** By what the tables of a project are opened, of graphs that were read: once for each, however many tables are wanted of it. */
 const openedBy = new WeakMap<readonly ObjectRow[], Promise<CheckInput>>();
 
-function inputOf(on: Executor, projectId: string, graph: readonly ObjectRow[]): Promise<CheckInput> {
-	const known = openedBy.get(graph);
-	if (known) return known;
-	const work = checkInput(on, projectId, seenByModel(graph));
-	openedBy.set(graph, work);
-	work.catch(() => openedBy.delete(graph));
+async function inputOf(on: Executor, seen: SeenProject): Promise<CheckInput> {
+	const known = await openedBy.get(seen.graph)?.catch(() => null);
+	// Whether a date lies in the future depends on the day.
+	if (known && known.options.around?.today === today()) return known;
+	const work = checkInputOf(on, seen);
+	openedBy.set(seen.graph, work);
 	return work;
 }
 
 /** The rows in use of a table with their places and columns, and what is told of them. @throws ProblemError `no-collars` */
-async function readingsOfTable(
-	on: Executor,
-	projectId: string,
-	graph: readonly ObjectRow[],
-	o: ObjectRow
-): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
-	const input = await inputOf(on, projectId, graph);
-	if (isOfHoles(tableState(o.state).kind) && !graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
+async function readingsOfTable(on: Executor, seen: SeenProject, o: ObjectRow): Promise<{ bytes: Uint8Array; facts: RowsFacts }> {
+	const input = await inputOf(on, seen);
+	if (isOfHoles(tableState(o.state).kind) && !seen.graph.some((t) => t.kind === 'table' && t.state['kind'] === 'collars'))
 		fail(
 			'no-collars',
 			`${o.name} holds rows of holes, and there is no collar table`,

@@ -5,7 +5,7 @@ import type { Recipe } from '#core/recipes/recipe';
 import { recipeOf } from '#core/recipes/register';
 import { runTask } from '../threads/threads';
 import { db } from '../db/client';
-import type { ObjectRow } from './graph';
+import type { ObjectRow, SeenProject } from './graph';
 import { sha256 } from '../store/hash';
 import { describedInputs, objectBytes, projectFacts } from './inputs';
 import { builtReport, resultBytes, storeResult } from '../store/results';
@@ -42,13 +42,13 @@ export function madeNowKey(
  * @throws ProblemError `not-built`
  */
 export async function madeNow(
-	projectId: string,
-	graph: readonly ObjectRow[],
+	seen: SeenProject,
 	kind: string,
 	inputs: readonly { role: string; object: ObjectRow }[],
 	parameters: Record<string, unknown> = {}
 ): Promise<{ key: string; report: Record<string, unknown> }> {
 	const { recipe, key } = madeNowKey(kind, inputs, parameters);
+	const projectId = seen.project.id;
 	const known = await builtReport(db(), projectId, key);
 	if (known) return { key, report: known.report };
 	const name = `${projectId} ${key}`;
@@ -59,17 +59,17 @@ export async function madeNow(
 	async function make(): Promise<Record<string, unknown>> {
 		const started = performance.now();
 		const edges = inputs.map((i) => ({ role: i.role, input: i.object.id }));
-		const described = await describedInputs(db(), projectId, graph, { edges }, recipe);
+		const described = await describedInputs(db(), seen, { edges }, recipe);
 		const given = [];
 		for (const d of described)
 			given.push({
 				...d,
 				bytes: await objectBytes(
 					projectId,
-					graph.find((o) => o.id === d.id)!
+					seen.graph.find((o) => o.id === d.id)!
 				)
 			});
-		const project = await projectFacts(db(), projectId);
+		const project = projectFacts(seen.project);
 		const { bytes, report } = await runTask('runRecipe', { recipe: kind, inputs: given, parameters, project, ground: null });
 		await storeResult(db(), { key, projectId, kind, report, seconds: (performance.now() - started) / 1000, pack: readPack(bytes) });
 		return report;
@@ -80,7 +80,7 @@ export async function madeNow(
 export async function packMadeNow(...of: Parameters<typeof madeNow>): Promise<{ key: string; bytes: Uint8Array }> {
 	const read = async () => {
 		const { key } = await madeNow(...of);
-		return { key, bytes: await resultBytes(db(), of[0], key) };
+		return { key, bytes: await resultBytes(db(), of[0].project.id, key) };
 	};
 	try {
 		return await read();

@@ -9,7 +9,7 @@ import { db, type Executor } from '../db/client';
 import { object, objectInput } from '../db/schema';
 import { actor } from '../store/actor';
 import { changeWithin, doChange, lockObject, recordChange } from './changes';
-import { loadGraph, type ObjectRow } from './graph';
+import { loadGraph, seenProject, type SeenProject, type ObjectRow } from './graph';
 import { describedInputs, edgesOf, projectFacts } from './inputs';
 import { freeName, refuseTaken } from '../store/names';
 import type { Step } from './steps';
@@ -39,8 +39,7 @@ export function findMade(graph: readonly ObjectRow[], id: string): { node: Objec
 /** Parameters as a recipe takes them. @throws ValidationError, ProblemError from the recipe */
 async function guarded(
 	on: Executor,
-	projectId: string,
-	graph: readonly ObjectRow[],
+	seen: SeenProject,
 	recipe: Recipe,
 	edges: readonly { role: string; input: string }[],
 	parameters: Record<string, unknown>
@@ -49,10 +48,10 @@ async function guarded(
 		abortEarly: false,
 		strict: true
 	})) as Record<string, unknown>;
-	const inputs = await describedInputs(on, projectId, graph, { edges: [...edges] }, recipe, false);
+	const inputs = await describedInputs(on, seen, { edges }, recipe, false);
 	recipe.refuse?.(inputs, own);
 	// What can never be made is refused at once, not when it is built.
-	recipe.estimate?.(inputs, own, await projectFacts(on, projectId));
+	recipe.estimate?.(inputs, own, projectFacts(seen.project));
 	return own;
 }
 
@@ -63,9 +62,10 @@ async function guarded(
  */
 export async function suggestion(projectId: string, id: string, chosen: Chosen, given: Record<string, unknown>) {
 	const recipe = freeRecipe(id);
-	const graph = await loadGraph(db(), projectId);
-	const facts = await projectFacts(db(), projectId);
-	const inputs = await describedInputs(db(), projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
+	const seen = await seenProject(db(), projectId);
+	const { graph } = seen;
+	const facts = projectFacts(seen.project);
+	const inputs = await describedInputs(db(), seen, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
 	const parameters: Record<string, unknown> = { ...recipe.suggest?.(inputs, facts), ...given };
 	return {
 		name: freeName(graph, proposedName(recipe, inputs, parameters)),
@@ -98,19 +98,19 @@ export async function suggestion(projectId: string, id: string, chosen: Chosen, 
 /** Memory that a recipe will need, and whether it is there. */
 export async function needs(projectId: string, id: string, chosen: Chosen, parameters: Record<string, unknown>) {
 	const recipe = freeRecipe(id);
-	const graph = await loadGraph(db(), projectId);
-	const inputs = await describedInputs(db(), projectId, graph, { edges: edgesOf(graph, recipe, chosen) }, recipe, false);
-	const bytes = recipe.estimate?.(inputs, parameters, await projectFacts(db(), projectId)).bytes ?? 0;
+	const seen = await seenProject(db(), projectId);
+	const inputs = await describedInputs(db(), seen, { edges: edgesOf(seen.graph, recipe, chosen) }, recipe, false);
+	const bytes = recipe.estimate?.(inputs, parameters, projectFacts(seen.project)).bytes ?? 0;
 	return { bytes, free: freemem(), fits: bytes < freemem() * 0.9 };
 }
 
 /** What is put in and said of a result, before there is one. @throws ProblemError, ValidationError */
 export async function drafted(projectId: string, id: string, chosen: Chosen, parameters: Record<string, unknown>) {
 	const recipe = freeRecipe(id);
-	const graph = await loadGraph(db(), projectId);
-	const edges = edgesOf(graph, recipe, chosen);
-	const own = await guarded(db(), projectId, graph, recipe, edges, parameters);
-	return { recipe, graph, edges, parameters: own };
+	const seen = await seenProject(db(), projectId);
+	const edges = edgesOf(seen.graph, recipe, chosen);
+	const own = await guarded(db(), seen, recipe, edges, parameters);
+	return { recipe, seen, edges, parameters: own };
 }
 
 function proposedName(recipe: Recipe, inputs: readonly Described[], parameters: Record<string, unknown>): string {
@@ -143,8 +143,8 @@ export async function makeObjects(projectId: string, label: string | null, list:
 		const ids = new Map<string, string>();
 		for (const o of list) {
 			const recipe = freeRecipe(o.recipe);
-			const graph = await loadGraph(tx, projectId);
-			if (graph.length === 0) return fail('not-found', 'there is no such project');
+			const seen = await seenProject(tx, projectId);
+			const { graph } = seen;
 			if (graph.filter((x) => recipeOf(x.kind) && !recipeOf(x.kind)!.step).length >= MOST_MADE)
 				fail('too-many-results', `a project holds at most ${MOST_MADE} results`, 'Take some out first.');
 			const inputs = Object.fromEntries(
@@ -152,7 +152,7 @@ export async function makeObjects(projectId: string, label: string | null, list:
 			);
 			const edges = edgesOf(graph, recipe, inputs);
 			// What is made of something that is made with it knows nothing of its columns yet: that is refused when it is built.
-			const parameters = await guarded(tx, projectId, graph, recipe, edges, o.parameters);
+			const parameters = await guarded(tx, seen, recipe, edges, o.parameters);
 			const name = o.name ?? freeName(graph, recipe.title);
 			refuseTaken(graph, name);
 			ids.set(name, await insertMade(tx, projectId, { kind: recipe.id, name, state: parameters, auto: o.auto ?? false }, edges));
@@ -207,7 +207,8 @@ interface MadeChange {
 /** Changes a result as one step. @throws ProblemError `circle` when it would be made of itself */
 export async function changeMade(projectId: string, id: string, change: MadeChange): Promise<void> {
 	await doChange(projectId, 'Change a result', async (tx) => {
-		const graph = await loadGraph(tx, projectId);
+		const seen = await seenProject(tx, projectId);
+		const { graph } = seen;
 		const { node, recipe } = findMade(graph, id);
 		await lockObject(tx, projectId, id, change.revision ?? node.revision);
 		const steps: Step[] = [];
@@ -215,7 +216,7 @@ export async function changeMade(projectId: string, id: string, change: MadeChan
 		if (edges.some((e) => upstreamOf(graph, e.input).has(id)))
 			fail('circle', `${node.name} would be made of itself`, 'Choose something that is not made from it.', 'inputs');
 		if (change.parameters || change.inputs) {
-			const after = await guarded(tx, projectId, graph, recipe, edges, change.parameters ?? node.state);
+			const after = await guarded(tx, seen, recipe, edges, change.parameters ?? node.state);
 			if (canonicalJson(after) !== canonicalJson(node.state)) steps.push({ kind: 'state', object: id, before: node.state, after });
 		}
 		const same = (list: readonly { role: string; input: string }[]) => canonicalJson(list.map((e) => `${e.role} ${e.input}`).sort());

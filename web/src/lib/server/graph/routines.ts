@@ -4,7 +4,7 @@ import { boundSteps, readRoutine, requireFit, routineOf, type Routine, type Rout
 import { recipeOf } from '#core/recipes/register';
 import { db } from '../db/client';
 import { freeName } from '../store/names';
-import { loadGraph } from './graph';
+import { loadGraph, seenProject, type ObjectRow, type SeenProject } from './graph';
 import { describedInputs } from './inputs';
 import { makeObjects, type NewObject } from './made';
 
@@ -44,7 +44,8 @@ const MOST_RUNS = 100;
  */
 export async function runInProject(projectId: string, r: RunRequest): Promise<{ objects: { id: string; name: string }[] }> {
 	const routine = readRoutine(r.routine);
-	const graph = await loadGraph(db(), projectId);
+	const seen = await seenProject(db(), projectId);
+	const { graph } = seen;
 	for (const name of Object.keys(r.inputs))
 		if (!routine.inputs.some((i) => i.name === name))
 			fail(
@@ -55,7 +56,7 @@ export async function runInProject(projectId: string, r: RunRequest): Promise<{ 
 			);
 	for (const i of routine.inputs) {
 		const o = graph.find((x) => x.id === r.inputs[i.name]) ?? fail('input-missing', `nothing is given for "${i.name}"`, i.about, i.name);
-		requireFit(i, await told(projectId, graph, o));
+		requireFit(i, await told(seen, o));
 	}
 	if (r.repeat && r.repeat.values.length > MOST_RUNS)
 		fail('too-many', `${r.repeat.values.length} runs at once are more than ${MOST_RUNS}`, 'Run it in parts.', 'repeat');
@@ -96,13 +97,9 @@ const READINGS = 'readings';
 const ANY_ROWS = { roles: { [READINGS]: { title: 'Readings', forms: ['table', 'places'] as const, least: 1, most: 1 } } };
 
 /** What is known of an object that is given for an input. */
-async function told(
-	projectId: string,
-	graph: Awaited<ReturnType<typeof loadGraph>>,
-	o: (typeof graph)[number]
-): Promise<Pick<RoutineThing, 'form' | 'name' | 'rows'>> {
+async function told(seen: SeenProject, o: ObjectRow): Promise<Pick<RoutineThing, 'form' | 'name' | 'rows'>> {
 	const form = o.form ?? fail('wrong-input', `${o.name} can not be given to a routine`, 'Choose a table, a grid or lines.');
 	if (form !== 'table' && form !== 'places') return { form, name: o.name };
-	const [known] = await describedInputs(db(), projectId, graph, { edges: [{ role: READINGS, input: o.id }] }, ANY_ROWS, false);
+	const [known] = await describedInputs(db(), seen, { edges: [{ role: READINGS, input: o.id }] }, ANY_ROWS, false);
 	return { form, name: o.name, ...(known?.rows ? { rows: known.rows } : {}) };
 }

@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { lasting } from '#core/lineage/key';
 import { columnSchema, faultSchema, finerSchema, finite, textRecordSchema } from '#core/project/guards';
 import type { Coordinates } from '#core/geometry/coordinates';
 import { coreSchema, ruleSettingsSchema, sectionFields } from '#core/project/project-file';
@@ -81,11 +82,22 @@ export const unlessDamaged = <T>(done: Promise<T>): Promise<T | null> =>
 
 /** A state as `stateOf` reads it, where only it is at hand. @param name what it is called where it is damaged */
 export function readState<K extends StoredKind>(kind: K, state: Record<string, unknown>, name: string): StateOf<K> {
+	const last = readOf.get(state);
+	if (last?.kind === kind) return last.read as StateOf<K>;
+	const read = readText(kind, state, name);
+	// What lasts is read once.
+	if (Object.isFrozen(state)) readOf.set(state, { kind, read });
+	return read;
+}
+
+const readOf = new WeakMap<object, { kind: StoredKind; read: unknown }>();
+
+function readText<K extends StoredKind>(kind: K, state: Record<string, unknown>, name: string): StateOf<K> {
 	const text = `${kind} ${JSON.stringify(state)}`;
 	const key = sha256(text);
 	const before = seen.get(key);
 	if (before) return before.read as StateOf<K>;
-	const read = frozen(guarded(GUARDS[kind] as yup.Schema<unknown>, state, name));
+	const read = lasting(guarded(GUARDS[kind] as yup.Schema<unknown>, state, name));
 	seen.set(key, { read, size: text.length });
 	kept += text.length;
 	for (const [old, { size }] of seen) {
@@ -108,14 +120,6 @@ function guarded<T>(schema: yup.Schema<T>, state: Record<string, unknown>, name:
 			error.path
 		);
 	}
-}
-
-function frozen<T>(value: T): T {
-	if (typeof value === 'object' && value !== null && !Object.isFrozen(value)) {
-		Object.freeze(value);
-		for (const v of Object.values(value)) frozen(v);
-	}
-	return value;
 }
 
 const known = <T extends object>() => yup.mixed<T>((v): v is T => typeof v === 'object' && v !== null);

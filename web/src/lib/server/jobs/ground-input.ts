@@ -2,10 +2,9 @@ import { fail } from '#core/problem';
 import { thingsNamedBy, type Shaping } from '#core/project/shaping';
 import type { TableKind } from '#core/tables/kinds';
 import { db } from '../db/client';
-import { checkInput } from '../graph/check-input';
+import { checkInputOf } from '../graph/check-input';
 import { requireFollowed } from '../graph/followed';
-import { loadGraph, one, type ObjectRow } from '../graph/graph';
-import { findProject } from '../store/projects';
+import { one, seenByModel, type ObjectRow, type SeenProject } from '../graph/graph';
 import { sourcePack } from '../graph/source-packs';
 import { allParts } from '../store/tables';
 import type { InterpretationInput } from '../threads/tasks';
@@ -36,15 +35,12 @@ function namedTables(graph: readonly ObjectRow[], names: ReadonlySet<string>): O
 
 /**
  * What an interpretation is made of, with the tables of some kinds.
- * @param graph as one model sees it
+ * @param model whose; the first one when none is said
  * @throws ProblemError `no-extent`
  */
-export async function interpretation(
-	projectId: string,
-	graph: readonly ObjectRow[],
-	kinds: readonly TableKind[]
-): Promise<InterpretationInput> {
-	const p = await findProject(db(), projectId);
+export async function interpretation(seen: SeenProject, model: string | null, kinds: readonly TableKind[]): Promise<InterpretationInput> {
+	const p = seen.project;
+	const graph = seenByModel(seen.graph, model);
 	if (!p.extent)
 		return fail(
 			'no-extent',
@@ -52,9 +48,9 @@ export async function interpretation(
 			'Set it under Build: by hand, from the terrain or from the collars.',
 			'extent'
 		);
-	const { options: check } = await checkInput(db(), projectId, graph);
+	const { options: check } = await checkInputOf(db(), seen, model);
 	const faults = one(graph, 'faults');
-	if (stateOf(faults, 'faults').follows) requireFollowed(await loadGraph(db(), projectId), faults);
+	if (stateOf(faults, 'faults').follows) requireFollowed(seen.graph, faults);
 	const state = <K extends StoredKind>(kind: K) => stateOf(one(graph, kind), kind);
 	const shaping = state('shaping');
 	const names = thingsNamedBy(shaping);
@@ -62,9 +58,9 @@ export async function interpretation(
 	const named = [];
 	for (const o of graph)
 		if (['grid', 'layer', 'surface'].includes(o.kind) && names.has(o.name))
-			named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), projectId, o) });
+			named.push({ kind: o.kind, name: o.name, pack: await sourcePack(db(), p.id, o) });
 	return {
-		tables: (await allParts(db(), projectId, [...kinds, ...logs.map((o) => tableState(o.state).kind)])).filter(
+		tables: (await allParts(db(), p.id, [...kinds, ...logs.map((o) => tableState(o.state).kind)])).filter(
 			// A version of a log counts only where it is asked for.
 			(t) => !t.state.versionOf || logs.some((o) => o.id === t.id)
 		),
@@ -81,10 +77,10 @@ export async function interpretation(
 
 /** The tables of some kinds, and how they are checked: all that hole paths are made of. */
 export async function checkedTables(
-	projectId: string,
-	graph: readonly ObjectRow[],
+	seen: SeenProject,
+	model: string | null,
 	kinds: readonly TableKind[]
 ): Promise<Pick<InterpretationInput, 'tables' | 'options'>> {
-	const { options } = await checkInput(db(), projectId, graph);
-	return { tables: await allParts(db(), projectId, kinds), options };
+	const { options } = await checkInputOf(db(), seen, model);
+	return { tables: await allParts(db(), seen.project.id, kinds), options };
 }

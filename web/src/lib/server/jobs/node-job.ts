@@ -8,9 +8,9 @@ import { recipeOf } from '#core/recipes/register';
 import { db, unheld } from '../db/client';
 import { job, object } from '../db/schema';
 import { announce } from '../store/events';
-import { graphStamp, loadGraph, seenByModel, type ObjectRow } from '../graph/graph';
+import { loadGraph, seenProject, type ObjectRow, type SeenProject } from '../graph/graph';
 import { describedInputs, inputBytes, projectFacts } from '../graph/inputs';
-import { builtReport, hasResult, storeResult } from '../store/results';
+import { builtReport, storeResult } from '../store/results';
 import { checkedTables, interpretation } from './ground-input';
 import type { GivenBytes } from '../threads/tasks';
 import { runTask } from '../threads/threads';
@@ -39,18 +39,17 @@ const MOST_LOOKS = 5;
 export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 	const started = performance.now();
 	const id = String(c.payload['object']);
-	const seen = await look(c.projectId);
+	const seen = await seenProject(db(), c.projectId);
 	let node = find(seen.graph, id);
 	const recipe = recipeOf(node.kind);
 	if (!recipe || Number(c.payload['stamp'] ?? 0) > recipeStamp(recipe)) throw new Postponed('another version of the program asked for it');
 	const before = node.contentHash;
-	let cached = true;
+	let made: Made | null = null;
 	try {
 		if (!node.known) {
 			const message = await gathered(c, id, recipe, seen);
 			node = message.node;
-			cached = await hasResult(db(), c.projectId, node.keyAsIs);
-			if (!cached) await make(c, recipe, message, before);
+			if (!node.known) made = await make(c, recipe, message, before);
 		}
 	} catch (error) {
 		const lost = error instanceof ProblemError && LOST.includes(error.problem.kind) ? await lostInputs(c.projectId, id) : [];
@@ -62,11 +61,12 @@ export async function runNode(c: JobContext): Promise<Record<string, unknown>> {
 	}
 	const seconds = (performance.now() - started) / 1000;
 	await unheld(async (tx) => {
+		if (made) await storeResult(tx, made);
 		await tx
 			.update(object)
 			.set({ contentHash: node.keyAsIs, failure: null, updatedAt: new Date() })
 			.where(and(eq(object.id, id), eq(object.projectId, c.projectId)));
-		await c.done(tx, { step: recipe.title.toLowerCase(), object: id, seconds, cached }, { project: c.projectId, topic: 'objects' });
+		await c.done(tx, { step: recipe.title.toLowerCase(), object: id, seconds, cached: !made }, { project: c.projectId, topic: 'objects' });
 	});
 	return {};
 }
@@ -95,33 +95,25 @@ async function markFailed(projectId: string, node: ObjectRow, error: ProblemErro
 
 type Gathered = { node: ObjectRow; described: Described[] } & Omit<Parameters<typeof runTask<'runRecipe'>>[1], 'recipe'>;
 
-/** A graph with its stamp, which is older than it: what changes between the two is seen by both, or by the next stamp. */
-async function look(projectId: string): Promise<{ stamp: string; graph: ObjectRow[] }> {
-	const stamp = await graphStamp(db(), projectId);
-	return { stamp, graph: await loadGraph(db(), projectId) };
-}
-
-/** All that a node is made of, read at one time: what changes while it is read is read again. @param seen the graph as it was just read */
-async function gathered(c: JobContext, id: string, recipe: Recipe, seen: Awaited<ReturnType<typeof look>>): Promise<Gathered> {
+/** All that a node is made of, read at one time: what changes while it is read is read again. @param seen the project as it was just read */
+async function gathered(c: JobContext, id: string, recipe: Recipe, seen: SeenProject): Promise<Gathered> {
 	for (let looks = 1; ; looks++) {
 		c.signal.throwIfAborted();
-		const { graph } = seen;
-		const node = find(graph, id);
-		const described = await describedInputs(db(), c.projectId, graph, node, recipe);
+		const node = find(seen.graph, id);
+		const described = await describedInputs(db(), seen, node, recipe);
 		const parameters = (await recipe.parameters.validate(node.state, { stripUnknown: true })) as Record<string, unknown>;
-		const project = await projectFacts(db(), c.projectId);
+		const project = projectFacts(seen.project);
 		recipe.refuse?.(described, parameters);
 		const needed = recipe.estimate?.(described, parameters, project).bytes ?? 0;
 		await requireRoom(c, needed);
-		const ofModel = seenByModel(graph, node.modelId);
 		const ground = !recipe.step
 			? null
-			: await (recipe.step.shared ? checkedTables : interpretation)(c.projectId, ofModel, recipe.step.tables);
+			: await (recipe.step.shared ? checkedTables : interpretation)(seen, node.modelId, recipe.step.tables);
 		const inputs: GivenBytes[] = [];
-		for (const d of described) inputs.push({ ...d, bytes: await inputBytes(c.projectId, graph, d) });
+		for (const d of described) inputs.push({ ...d, bytes: await inputBytes(seen, d) });
 		const all = { node, described, inputs, parameters, project, ground };
-		if ((await graphStamp(db(), c.projectId)) === seen.stamp) return all;
-		const later = await look(c.projectId);
+		const later = await seenProject(db(), c.projectId);
+		if (later.stamp === seen.stamp) return all;
 		if (find(later.graph, id).keyAsIs === node.keyAsIs) return all;
 		if (looks >= MOST_LOOKS)
 			return fail('changed-meanwhile', 'what it is made of keeps changing', 'Build again when the changes are made; nothing was stored.');
@@ -129,19 +121,21 @@ async function gathered(c: JobContext, id: string, recipe: Recipe, seen: Awaited
 	}
 }
 
-async function make(c: JobContext, recipe: Recipe, { node, described: _, ...message }: Gathered, before: string): Promise<void> {
+type Made = Parameters<typeof storeResult>[1];
+
+async function make(c: JobContext, recipe: Recipe, { node, described: _, ...message }: Gathered, before: string): Promise<Made> {
 	const started = performance.now();
 	const { bytes, report } = await runTask('runRecipe', { recipe: recipe.id, ...message }, { signal: c.signal, progress: c.progress });
 	c.signal.throwIfAborted();
 	const old = recipe.follow && before ? (await builtReport(db(), c.projectId, before))?.report : undefined;
-	await storeResult(db(), {
+	return {
 		key: node.keyAsIs,
 		projectId: c.projectId,
 		kind: node.kind,
 		report: recipe.follow ? recipe.follow(report, old ?? {}) : report,
 		seconds: (performance.now() - started) / 1000,
 		pack: readPack(bytes)
-	});
+	};
 }
 
 /** What needs less, bytes, is begun whatever else is at work. */

@@ -342,8 +342,11 @@ async function runJob(row: typeof job.$inferSelect): Promise<void> {
 	});
 	let what = '';
 	let share = 0;
-	let dirty = false;
+	// That it runs is told when it does not end at once.
+	let dirty = true;
 	let ended = false;
+	/** That it runs is said before how it ended, and not after it. */
+	let said: Promise<unknown> = Promise.resolve();
 	const beat = setInterval(() => {
 		// The word to stop may have been lost on the way; and who is not the worker of the job any more stops, too.
 		void db()
@@ -358,13 +361,12 @@ async function runJob(row: typeof job.$inferSelect): Promise<void> {
 	const push = setInterval(() => {
 		if (!dirty || ended) return;
 		dirty = false;
-		void show(db(), 'running', what, share).catch(() => {});
+		said = show(db(), 'running', what, share).catch(() => {});
 		void showBuilds(what, share).catch(() => {});
 	}, 200);
-	/** That it runs is said before how it ended. */
-	let begun: Promise<unknown> = Promise.resolve();
 	const end = async (tx: Executor, state: JobState, outcome: Record<string, unknown>, ...also: ProjectEvent[]): Promise<boolean> => {
-		await begun;
+		ended = true;
+		await said;
 		const own = state === 'done' ? and(mine, eq(job.state, 'running')) : mine;
 		const [j] = await tx
 			.update(job)
@@ -377,7 +379,6 @@ async function runJob(row: typeof job.$inferSelect): Promise<void> {
 	};
 	let stored = false;
 	try {
-		begun = show(db(), 'running', '', 0).catch(() => {});
 		const outcome = await actAs({ name: row.by, session: row.session }, () =>
 			RUNNERS[row.kind]!({
 				id,

@@ -16,7 +16,7 @@ export interface Wanted {
 /** @throws ProblemError `not-at-once`, `input-missing`, `not-built`, or what is wrong with the parameters */
 async function draftOf(projectId: string, { recipe: id, inputs: chosen, parameters: given }: Wanted) {
 	const first = await suggestion(projectId, id, chosen, given);
-	const { recipe, graph, edges, parameters } = await drafted(projectId, id, chosen, first.parameters);
+	const { recipe, seen, edges, parameters } = await drafted(projectId, id, chosen, first.parameters);
 	if (!recipe.atOnce)
 		fail(
 			'not-at-once',
@@ -24,9 +24,9 @@ async function draftOf(projectId: string, { recipe: id, inputs: chosen, paramete
 			'Make a result by it (POST …/results), and build that.',
 			'recipe'
 		);
-	const inputs = edges.map((e) => ({ role: e.role, object: graph.find((o) => o.id === e.input)! }));
+	const inputs = edges.map((e) => ({ role: e.role, object: seen.graph.find((o) => o.id === e.input)! }));
 	for (const { object, role } of inputs) if (object.missing) fail('not-built', `${object.name} is not built yet`, 'Build it first.', role);
-	return { recipe, graph, inputs, parameters, name: first.name };
+	return { recipe, seen, inputs, parameters, name: first.name };
 }
 
 /**
@@ -35,19 +35,19 @@ async function draftOf(projectId: string, { recipe: id, inputs: chosen, paramete
  * @throws ProblemError as `draftOf`
  */
 export async function sendDerived(projectId: string, wanted: Wanted, request: Request): Promise<Response> {
-	const { recipe, graph, inputs, parameters } = await draftOf(projectId, wanted);
+	const { recipe, seen, inputs, parameters } = await draftOf(projectId, wanted);
 	return sendPack(`derived ${madeNowKey(recipe.id, inputs, parameters).key}`, request, async () => {
-		const { report } = await madeNow(projectId, graph, recipe.id, inputs, parameters);
-		const { info, arrays } = readPack((await packMadeNow(projectId, graph, recipe.id, inputs, parameters)).bytes);
+		const { report } = await madeNow(seen, recipe.id, inputs, parameters);
+		const { info, arrays } = readPack((await packMadeNow(seen, recipe.id, inputs, parameters)).bytes);
 		return writePack({ info: { ...info, form: recipe.form, report }, arrays });
 	});
 }
 
 /** The same as a file of an open format. @throws ProblemError `unknown-format`, or as `draftOf` */
 export async function exportDerived(project: Source['project'], wanted: Wanted, format: string): Promise<SourceFile> {
-	const { recipe, graph, inputs, parameters, name } = await draftOf(project.id, wanted);
-	const report = await madeNow(project.id, graph, recipe.id, inputs, parameters);
-	const { bytes } = await packMadeNow(project.id, graph, recipe.id, inputs, parameters);
+	const { recipe, seen, inputs, parameters, name } = await draftOf(project.id, wanted);
+	const report = await madeNow(seen, recipe.id, inputs, parameters);
+	const { bytes } = await packMadeNow(seen, recipe.id, inputs, parameters);
 	const node = { name, form: recipe.form, kind: recipe.id, modelId: null, state: {} };
 	return resultFile({ project, node, bytes, report: report.report }, format);
 }

@@ -4,7 +4,7 @@ import type { LogSpec } from '#core/logs/spec';
 import { db } from '../db/client';
 import { finding, workbench } from '../db/schema';
 import { runTableTask } from '../threads/threads';
-import { loadGraph, one, seenByModel } from '../graph/graph';
+import { loadGraph, one } from '../graph/graph';
 import type { CorrelationSpec } from '#core/stratigraphy/correlation';
 import type { AgeSources } from '#core/stratigraphy/hole-ages';
 import { objectBytes, unitsOfObject } from '../graph/inputs';
@@ -39,7 +39,7 @@ async function drawnFrom(projectId: string, spec: Pick<LogSpec, 'tracks' | 'hole
 		schemes: stateOf(one(graph, 'schemes'), 'schemes').schemes,
 		ties: stateOf(one(graph, 'ties'), 'ties').ties,
 		drawn: {
-			...(await tablesOf(await checkInput(db(), projectId, seenByModel(graph, model)))),
+			...(await tablesOf(await checkInput(db(), projectId, model))),
 			styles: bench?.state.styles ?? {},
 			extent: p.extent,
 			head: { project: p.name, author: p.author, date: new Date().toISOString().slice(0, 10), crs: p.crs ? `EPSG:${p.crs}` : 'local grid' },

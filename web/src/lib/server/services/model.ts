@@ -30,7 +30,7 @@ const recentPack = (projectId: string, hash: string) => recentShared(`${projectI
 export async function storedModel(
 	projectId: string,
 	model?: string | null
-): Promise<{ pack: Uint8Array; about: AboutModel; outOfDate: boolean; graph: ObjectRow[] }> {
+): Promise<{ pack: Uint8Array; about: AboutModel; outOfDate: boolean; graph: readonly ObjectRow[] }> {
 	const p = await findProject(db(), projectId);
 	const graph = await loadModel(db(), projectId, model);
 	const node = one(graph, 'model');

@@ -5,8 +5,8 @@ import type { Box } from '#core/geometry/box';
 import { drawMapPicture } from '#core/sections/map-picture';
 import { runTableTask } from '../threads/threads';
 import { db } from '../db/client';
-import { checkInput, tablesOf } from '../graph/check-input';
-import { loadModel, one } from '../graph/graph';
+import { checkInputOf, tablesOf } from '../graph/check-input';
+import { one, seenByModel, seenProject } from '../graph/graph';
 import { packInfo } from '#core/formats/pack';
 import { polygonsOfFaces } from '#core/sections/geology-map';
 import { recipeFor } from '#core/recipes/register';
@@ -16,9 +16,10 @@ import { stateOf } from '../graph/states';
 
 /** A small map of a project, for the list of projects. */
 export async function pictureOf(p: { id: string; extent: Box | null }, request: Request): Promise<Response> {
-	const graph = await loadModel(db(), p.id);
+	const seen = await seenProject(db(), p.id);
+	const graph = seenByModel(seen.graph);
 	const model = one(graph, 'model');
-	const input = await checkInput(db(), p.id);
+	const input = await checkInputOf(db(), seen);
 	const column = stateOf(one(graph, 'column'), 'column').units;
 	const section = stateOf(one(graph, 'section'), 'section').trace;
 	const key = ['picture', input.key, model.contentHash, JSON.stringify([p.extent, column.map((u) => u.color), section])].join(' ');
@@ -31,9 +32,7 @@ export async function pictureOf(p: { id: string; extent: Box | null }, request: 
 			const geology = model.missing
 				? []
 				: polygonsOfFaces(
-						packInfo((await packMadeNow(p.id, graph, recipeFor('units-at-surface').id, [{ role: 'model', object: model }])).bytes)[
-							'features'
-						]
+						packInfo((await packMadeNow(seen, recipeFor('units-at-surface').id, [{ role: 'model', object: model }])).bytes)['features']
 					).map((u) => ({
 						color: column.find((c) => c.id === u.unit)?.color ?? BLANK,
 						rings: u.polygons.flat()

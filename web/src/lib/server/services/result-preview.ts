@@ -24,15 +24,15 @@ export async function previewResult(
 ): Promise<Uint8Array> {
 	const draft = await drafted(projectId, id, chosen, parameters);
 	if (!draft.recipe.previews) fail('no-preview', `${draft.recipe.title} has no preview`, 'Make it and build it.');
-	const described = await describedInputs(db(), projectId, draft.graph, { edges: draft.edges }, draft.recipe);
+	const described = await describedInputs(db(), draft.seen, { edges: draft.edges }, draft.recipe);
 	const inputs: GivenBytes[] = [];
-	for (const d of described) inputs.push({ ...d, bytes: await inputBytes(projectId, draft.graph, d) });
+	for (const d of described) inputs.push({ ...d, bytes: await inputBytes(draft.seen, d) });
 	const patience = AbortSignal.timeout(PATIENCE_MS);
 	const message = {
 		recipe: id,
 		inputs,
 		parameters: draft.parameters,
-		project: await projectFacts(db(), projectId),
+		project: projectFacts(draft.seen.project),
 		ground: null,
 		preview: true
 	};

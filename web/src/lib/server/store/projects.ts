@@ -6,11 +6,16 @@ import { object, project } from '../db/schema';
 /** @throws ProblemError `not-found`, also of one that lies in the bin */
 export async function findProject(on: Executor, id: string) {
 	const [p] = await on.select().from(project).where(eq(project.id, id));
+	return inUse(p);
+}
+
+export type ProjectRow = typeof project.$inferSelect;
+
+/** @throws ProblemError `not-found`, also of one that lies in the bin */
+export function inUse(p: ProjectRow | undefined): ProjectRow {
 	if (p?.removedAt) return fail('not-found', `the project ${p.name} lies in the bin`, 'Take it back on the page of projects.');
 	return p ?? fail('not-found', 'there is no such project');
 }
-
-export type HeldProject = typeof project.$inferSelect;
 
 /** Holds a project until a transaction ends. @throws ProblemError `not-found` */
 export async function holdProject(tx: Executor, id: string) {
@@ -23,7 +28,7 @@ export async function holdProject(tx: Executor, id: string) {
  * so that what was looked at (a free name, a revision, the last change) still holds when it is written, and no two wait for each other for ever.
  * @throws ProblemError `not-found`
  */
-export function inProject<T>(id: string, work: (tx: Executor, held: HeldProject) => Promise<T>): Promise<T> {
+export function inProject<T>(id: string, work: (tx: Executor, held: ProjectRow) => Promise<T>): Promise<T> {
 	return unheld(async (tx) => work(tx, await holdProject(tx, id)));
 }
 

@@ -40,6 +40,20 @@ export function readOr<T>(o: { id: string; kind: string; name: string }, read: (
 	}
 }
 
+/** The object of a table as a table. @throws ProblemError `damaged-state` */
+export const storedTable = (
+	o: Pick<typeof object.$inferSelect, 'id' | 'name' | 'contentHash' | 'revision' | 'version' | 'state'>,
+	lengthUnit: string
+): StoredTable => ({
+	id: o.id,
+	name: o.name,
+	hash: o.contentHash,
+	revision: o.revision,
+	version: o.version,
+	state: tableState(o.state, `"${o.name}"`),
+	lengthUnit
+});
+
 /**
  * Tables of a project, of some kinds or all, in the order in which they came.
  * @param damaged gets those that can not be read, which are left out then
@@ -59,8 +73,8 @@ export async function listTables(
 		.orderBy(object.createdAt, object.id);
 	return rows
 		.flatMap(({ object: r, lengthUnit }) => {
-			const state = readOr(r, () => tableState(r.state, `"${r.name}"`), damaged);
-			return state ? [{ id: r.id, name: r.name, hash: r.contentHash, revision: r.revision, version: r.version, state, lengthUnit }] : [];
+			const table = readOr(r, () => storedTable(r, lengthUnit), damaged);
+			return table ? [table] : [];
 		})
 		.filter((t) => !kinds || kinds.includes(t.state.kind));
 }
