@@ -84,6 +84,13 @@ describe('the command line', () => {
 				parameters: { spacing: 250 }
 			},
 			{ name: 'By groups', recipe: 'solids-at-rank', inputs: { model: ['Model'], schemes: ['Schemes'] }, parameters: { rank: 'Group' } },
+			{
+				name: 'Along',
+				recipe: 'lines-on-sections',
+				inputs: { model: ['Model'], sections: ['section:A', 'section:Across'] },
+				parameters: {}
+			},
+			{ name: 'Off it', recipe: 'lines-on-sections', inputs: { model: ['Model'], sections: ['section:Nowhere'] }, parameters: {} },
 			{ name: 'On the map', recipe: 'surface-geology', inputs: { model: ['Unfaulted'] }, parameters: {} },
 			{
 				name: 'Nothing',
@@ -93,18 +100,24 @@ describe('the command line', () => {
 			},
 			{ name: 'Wrong', recipe: 'thickness', inputs: { model: ['Model'] }, parameters: { unit: 'fennick', measured: 'vertical', cell: -1 } }
 		];
-		writeFileSync(join(folder, 'results.json'), JSON.stringify({ ...project, models: [further], recipes, schemes }));
+		const { trace, corridor } = project.section;
+		const across = trace.map(([x, y]: [number, number]) => [x, y - 300]);
+		const section = { trace, corridor, lines: [{ name: 'Across', trace: across }] };
+		writeFileSync(join(folder, 'results.json'), JSON.stringify({ ...project, models: [further], recipes, schemes, section }));
 		const { code, err } = run('build', join(folder, 'results.json'), '--out', join(folder, 'made'));
 		expect([code, err]).toEqual([0, '']);
-		for (const file of ['How_deep.tif', 'How_deep.json', 'Faulted_by_unfaulted.obj', 'By_groups.obj', 'On_the_map.dxf'])
+		for (const file of ['How_deep.tif', 'How_deep.json', 'Faulted_by_unfaulted.obj', 'By_groups.obj', 'Along.dxf', 'On_the_map.dxf'])
 			expect([file, existsSync(join(folder, 'made/results', file))]).toEqual([file, true]);
 		expect(JSON.parse(readFileSync(join(folder, 'made/results/How_deep.json'), 'utf8')).known).toBeGreaterThan(100);
 		const { volumes } = JSON.parse(readFileSync(join(folder, 'made/results/Faulted_by_unfaulted.json'), 'utf8'));
 		expect(volumes.length).toBeGreaterThan(7);
 		const byGroups = JSON.parse(readFileSync(join(folder, 'made/results/By_groups.json'), 'utf8'));
 		expect(byGroups.volumes.map((v: { unit: string }) => v.unit)).toContain('Solid rock');
+		const { areas } = JSON.parse(readFileSync(join(folder, 'made/results/Along.json'), 'utf8'));
+		expect([...new Set(areas.map((a: { section: string }) => a.section))]).toEqual(['A', 'Across']);
 		// What can not be made is named, and takes nothing with it.
 		expect(JSON.parse(readFileSync(join(folder, 'made/report.json'), 'utf8')).notMade).toEqual([
+			{ name: 'Off it', why: expect.stringContaining('"section:Nowhere" is not in the project file') },
 			{ name: 'Nothing', why: expect.stringContaining('"Nowhere" is not in the project file') },
 			{ name: 'Wrong', why: expect.stringContaining('cell') }
 		]);

@@ -7,7 +7,7 @@ import type { Ground } from '#core/model/fit-ground';
 import { unitsOf, withTerrain } from '#core/model/whole';
 import { groundInput, type CheckedHoles } from '#core/project/pipeline';
 import { ValidationError } from 'yup';
-import { fieldProblems, type ProjectFile } from '#core/project/project-file';
+import { fieldProblems, MAIN_SECTION, SECTION_INPUT, type ProjectFile } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { misfits } from '#core/mesh/misfit';
 import { packOfModel } from '#core/recipes/model';
@@ -68,6 +68,10 @@ export async function buildResults(
 		known.set(name, { form: 'solids', kind: 'model', name, report: {}, units: unitsOf(ground), pack });
 	};
 	putModel(project.model ?? 'Model', first.ground, first.built);
+	for (const { name, trace } of project.section
+		? [{ ...project.section, name: project.section.name ?? MAIN_SECTION }, ...(project.section.lines ?? [])]
+		: [])
+		known.set(SECTION_INPUT + name, { form: 'drawing', kind: 'section', name, report: {}, units: [], pack: null, state: { trace } });
 	/** A thing by its name; a further model is built when it is first asked for. */
 	const thing = async (name: string): Promise<Thing> => {
 		const own = known.get(name);
@@ -96,7 +100,17 @@ export async function buildResults(
 		const codes = project.models?.find((m) => m.name === name)?.lumping ?? project.lumping;
 		const state = r.part === 'lumping' ? { codes } : (t.state ?? {});
 		const rows = t.rows ?? rowsOfReport(t.report);
-		return { id: name, role, kind: r.part ?? t.kind, name, state, report: t.report, units: t.units, pack, ...(rows ? { rows } : {}) };
+		return {
+			id: name,
+			role,
+			kind: r.part ?? t.kind,
+			name: t.kind === 'section' ? t.name : name,
+			state,
+			report: t.report,
+			units: t.units,
+			pack,
+			...(rows ? { rows } : {})
+		};
 	};
 	const make = async (spec: Spec, recipe: Recipe): Promise<void> => {
 		const inputs: Given[] = [];

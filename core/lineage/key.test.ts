@@ -52,3 +52,20 @@ it('freezes what lasts with all it holds, whose text is that of a copy that does
 	expect(() => ((value.a as Record<string, unknown>)['z'] = 1)).toThrow(TypeError);
 	expect(lasting(null)).toBe(null);
 });
+
+it('of what is drawn live takes what is said of it, and nothing that it is drawn from', () => {
+	const key = (log: string, line: string) =>
+		nodeKeys(
+			[
+				source('log', log),
+				derived('model', ['log']),
+				{ ...derived('section', ['model'], line), taken: line },
+				derived('profile', ['section'])
+			],
+			hash
+		);
+	const before = key('l', 'line');
+	expect(key('other', 'line').get('profile')).toBe(before.get('profile'));
+	expect(key('other', 'line').get('section')).not.toBe(before.get('section'));
+	expect(key('l', 'another').get('profile')).not.toBe(before.get('profile'));
+});

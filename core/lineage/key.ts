@@ -36,6 +36,8 @@ export interface GraphNode {
 	/** Recipe parameters of a derived object; null for a source. */
 	recipe: unknown;
 	inputs: readonly string[];
+	/** Key of what others take of it, where that is not all that it is made of. */
+	taken?: string;
 	/** The part that each input plays; where it is left out, inputs are told apart by what they are alone. */
 	roles?: readonly string[];
 }
@@ -59,7 +61,14 @@ export function nodeKeys(nodes: readonly GraphNode[], hash: (text: string) => st
 		if (!node) return 'missing';
 		if (open.has(id)) throw new RangeError(`the build graph goes in a circle through ${node.kind}`);
 		open.add(id);
-		const key = node.recipe === null ? node.contentHash : keyOver(node, node.inputs.map(keyOf), hash);
+		const key =
+			node.recipe === null
+				? node.contentHash
+				: keyOver(
+						node,
+						node.inputs.map((i) => byId.get(i)?.taken ?? keyOf(i)),
+						hash
+					);
 		open.delete(id);
 		keys.set(id, key);
 		return key;

@@ -291,7 +291,15 @@ const furtherModelSchema = yup
 
 const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
 
-/** A named result: by which recipe, of what (names of sources, models and other results by the part that they play), with which parameters. */
+/** The main section of a project, as long as nobody gives it another name. */
+export const MAIN_SECTION = 'A';
+/** A section among the inputs of a result: what else there is may have its name. */
+export const SECTION_INPUT = 'section:';
+
+/**
+ * A named result: by which recipe, of what (names of sources, models and other results by the part that they play; of sections behind `section:`), with
+ * which parameters.
+ */
 const recipeSpecSchema = yup
 	.object({
 		name: name().required(),
@@ -391,7 +399,7 @@ export const projectFileSchema = yup
 		/** Results that are made of sources, models and each other. */
 		recipes: yup.array(recipeSpecSchema.required()).max(2000).default(undefined).optional(),
 		section: yup
-			.object({ trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema })
+			.object({ name: name(), trace: traceSchema, corridor: finite().min(0).required(), lines: sectionLinesSchema })
 			.noUnknown()
 			.default(undefined)
 			.optional()

@@ -1,5 +1,6 @@
 import { rasterOf } from '../formats/raster-pack';
 import { UNKNOWN } from '../palette';
+import { traceLength, type Trace } from '../sections/section';
 import type { Pack } from '../formats/pack';
 import type { Feature } from 'geojson';
 import { numbersOf, readingColumn, unpackReadings, describeReadings, packReadings, type Readings } from '../datasets/readings';
@@ -54,6 +55,14 @@ export const rowsOfReport = (report: Readonly<Record<string, unknown>>): RowsFac
 
 /** Lines and faces of an input. @throws ProblemError `not-built` */
 export const featuresOf = (g: Given): Feature[] => (packOf(g).info['features'] ?? []) as Feature[];
+
+/** The line of a section. @throws ProblemError `section-trace` when it has none */
+export function traceOf(g: Described): Trace {
+	const trace = (g.state['trace'] ?? []) as Trace;
+	if (trace.length < 2 || !(traceLength(trace) > 0))
+		fail('section-trace', `the section ${g.name} has no line yet`, 'Draw it on the map, or choose another.', g.role);
+	return trace;
+}
 
 /** The units of a model by their numbers. */
 export const unitsByNumber = (g: Given): Unit[] =>

@@ -156,8 +156,8 @@ export interface Recipe<P = Record<string, unknown>> {
 	step?: Step;
 	/** How long it takes beside others, roughly; 1 when nothing is said. */
 	weight?: number;
-	/** Drawn whenever it is looked at, and never stored. */
-	live?: true;
+	/** Drawn whenever it is looked at, and never stored: what is made of it takes what is said of it, and nothing that it is drawn from. */
+	live?: { takes(state: Readonly<Record<string, unknown>>): unknown };
 	/** Quick enough to be looked at while its parameters are turned. */
 	previews?: true;
 	/** It is what answers this where nobody chose a recipe. */

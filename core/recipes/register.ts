@@ -30,6 +30,7 @@ import { gridded } from './grids/gridded';
 import { holePaths } from './hole-paths';
 import { model } from './model';
 import type { Question, Recipe } from './recipe';
+import { linesOnSections } from './lines-on-sections';
 import { orderOfCodes } from './order-of-codes';
 import { section } from './section';
 import { solidsAtRank } from './solids-at-rank';
@@ -45,6 +46,7 @@ export const RECIPES: readonly Recipe[] = [
 	model,
 	section,
 	surfaceGeology,
+	linesOnSections,
 	thickness,
 	unitElevation,
 	depthToUnit,
@@ -89,7 +91,7 @@ export const recipeNamed = (name: string): Recipe | undefined => recipeOf(name) 
 /** Whether objects of a kind are built and stored. */
 export const isBuilt = (kind: string): boolean => byId.has(kind) && !byId.get(kind)!.live;
 /** Kinds that every project has by itself, and no model of its own: hole paths, the section. */
-export const isByItself = (kind: string): boolean => byId.get(kind)?.step?.shared === true || byId.get(kind)?.live === true;
+export const isByItself = (kind: string): boolean => byId.get(kind)?.step?.shared === true || byId.get(kind)?.live !== undefined;
 /** The steps of a model, in the order in which they follow on each other. */
 export const STEPS: readonly Recipe[] = RECIPES.filter((r) => r.step && !r.live);
 /** Kinds of derived object that people make and name. */

@@ -18,6 +18,6 @@ export const section = recipe({
 		tables: [],
 		depends: ({ state }) => ({ trace: state['trace'], corridor: state['corridor'] })
 	},
-	live: true,
+	live: { takes: ({ trace }) => ({ trace }) },
 	run: () => fail('not-built', 'a section is drawn when it is looked at, not built')
 });

@@ -1,4 +1,3 @@
-import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { unpackDataSet } from '#core/datasets/transfer';
 import type { HolePaths } from '#core/datasets/hole-paths';
@@ -8,7 +7,7 @@ import { plainStyle } from '#core/styles/style';
 import { plainBench, type BenchState } from '../../web/src/lib/workbench/state';
 import { demoTables } from '../../demo/generate';
 import { demoArchive } from '../demo-archive';
-import { NOBODY, client, startServer, type TestServer } from '../server';
+import { client, startServer, type TestServer } from '../server';
 
 interface Problem {
 	type: string;
@@ -356,143 +355,6 @@ describe('the workbench', () => {
 		expect((await api.call('DELETE', at(`/viewpoints/${two.id}`))).status).toBe(200);
 		expect((await api.call('GET', at(`/viewpoints/${two.id}`))).status).toBe(404);
 		expect((await api.call('GET', at('/viewpoints/nonsense'))).status).toBe(404);
-	});
-});
-
-describe('sections', () => {
-	const trace = [
-		[401000, 4992000],
-		[405000, 4992800]
-	];
-	type Told = { id: string; revision: number; name: string; trace: number[][]; set?: string; corridor?: number; exaggeration?: number };
-	const beside = (north: number) => trace.map(([x, y]) => [x!, y! + north]);
-	const list = async () => (await api.call<{ sections: Told[] }>('GET', at('/sections'))).body.sections;
-	const add = (...sections: object[]) => api.call<Problem & { ids: string[] }>('POST', at('/sections'), { sections });
-	const change = (...sections: object[]) => api.call<Problem & { sections: Told[] }>('PATCH', at('/sections'), { sections });
-	const out = (...ids: string[]) => api.call<Problem>('POST', at('/sections/take-out'), { ids });
-	const undo = () => api.call('POST', at('/undo'));
-	const redo = () => api.call('POST', at('/redo'));
-	const objects = async () =>
-		(
-			await api.call<{ objects: { id: string; kind: string; name: string; inputs: string[]; outOfDate: boolean }[] }>('GET', at(''))
-		).body.objects.filter((o) => o.kind === 'section');
-
-	it('are objects: some are added as one change, called by the next letters, and made from what the main one is', async () => {
-		expect((await api.call('PUT', at('/section'), { trace, corridor: 200 })).status).toBe(200);
-		const { status, body } = await add(
-			{ trace: beside(250), set: 'Fence 1' },
-			{ name: 'Adit', trace: beside(500), corridor: 80, exaggeration: 2 }
-		);
-		expect(status).toBe(201);
-		const [b, adit] = await list();
-		expect([b!.id, adit!.id]).toEqual(body.ids);
-		expect([b!.name, b!.set, b!.corridor, adit!.name, adit!.corridor, adit!.exaggeration]).toEqual([
-			'B',
-			'Fence 1',
-			undefined,
-			'Adit',
-			80,
-			2
-		]);
-		const all = await objects();
-		expect(all.map((o) => o.name)).toEqual(['A', 'B', 'Adit']);
-		for (const o of all) expect(new Set(o.inputs)).toEqual(new Set(all[0]!.inputs));
-		await undo();
-		expect(await list()).toEqual([]);
-		await redo();
-		expect((await list()).map((s) => s.id)).toEqual(body.ids);
-		await api.call('PUT', at('/section'), { trace, corridor: 150 });
-		expect((await list())[0]!.corridor).toBeUndefined();
-	});
-	it('are changed together or not at all; null takes away what one has of its own', async () => {
-		const [b, adit] = await list();
-		const stale = await change(
-			{ id: b!.id, revision: b!.revision, set: 'Roads' },
-			{ id: adit!.id, revision: adit!.revision + 7, set: 'Roads' }
-		);
-		expect([stale.status, stale.body.type]).toEqual([409, 'edited-elsewhere']);
-		expect((await list()).map((s) => s.set)).toEqual(['Fence 1', undefined]);
-		const { body } = await change(
-			{ id: b!.id, revision: b!.revision, set: 'Roads', name: 'West' },
-			{ id: adit!.id, revision: adit!.revision, set: 'Roads', corridor: null }
-		);
-		expect(body.sections.map((s) => [s.name, s.set, s.corridor, s.exaggeration])).toEqual([
-			['West', 'Roads', undefined, undefined],
-			['Adit', 'Roads', undefined, 2]
-		]);
-		await undo();
-		expect((await list()).map((s) => [s.name, s.set, s.corridor])).toEqual([
-			['B', 'Fence 1', undefined],
-			['Adit', undefined, 80]
-		]);
-		// A letter that a table has is free for a section.
-		expect((await change({ id: b!.id, revision: (await list())[0]!.revision, name: 'Lithology' })).status).toBe(200);
-		await undo();
-	});
-	it('that can not be are refused in words, and nothing is added or changed', async () => {
-		const [b] = await list();
-		const count = (await list()).length;
-		const point = [1, 1];
-		const refused = async (asked: Promise<{ status: number; body: Problem }>) => {
-			const { status, body } = await asked;
-			return [status, body.type];
-		};
-		const main = (await objects())[0]!.id;
-		expect(await refused(api.call<Problem>('PUT', at('/section'), { trace: [point, point], corridor: 1 }))).toEqual([422, 'section-trace']);
-		expect(await refused(add({ trace: beside(0) }, { trace: [point, point] }))).toEqual([422, 'section-trace']);
-		expect(await refused(add({ trace: beside(0), name: 'B' }))).toEqual([422, 'doubled-name']);
-		expect(await refused(add({ trace: beside(0), name: 'Twice' }, { trace: beside(1), name: 'Twice' }))).toEqual([422, 'doubled-name']);
-		expect(await refused(add())).toEqual([422, 'invalid-input']);
-		expect(await refused(add({ trace: beside(0), corridor: -1 }))).toEqual([422, 'invalid-input']);
-		expect(await refused(add(...Array.from({ length: 499 }, () => ({ trace: beside(0) }))))).toEqual([422, 'too-many-sections']);
-		expect(await refused(change({ id: b!.id, revision: b!.revision, trace: [point, point] }))).toEqual([422, 'section-trace']);
-		expect(await refused(change({ id: NOBODY, revision: 1, name: 'X' }))).toEqual([404, 'not-found']);
-		expect(await refused(out(main))).toEqual([422, 'main-section']);
-		expect(await refused(out('nonsense'))).toEqual([422, 'invalid-input']);
-		expect(await refused(out(b!.id, main))).toEqual([422, 'main-section']);
-		expect((await list()).length).toBe(count);
-	});
-	it('that are changed by several at once have a name each, and nobody waits for ever', async () => {
-		const [b, adit] = await list();
-		const ask = (...of: Told[]) => change(...of.map((s) => ({ id: s.id, revision: s.revision, set: 'At once' })));
-		const both = await Promise.all(Array.from({ length: 8 }, (_, i) => (i % 2 ? ask(b!, adit!) : ask(adit!, b!))));
-		expect(both.map((r) => r.status).sort()).toEqual([200, 409, 409, 409, 409, 409, 409, 409]);
-		await undo();
-		const [x, y] = await list();
-		const named = await Promise.all([x!, y!].map((s) => change({ id: s.id, revision: s.revision, name: 'Same' })));
-		expect(named.map((r) => r.status).sort()).toEqual([200, 422]);
-		await undo();
-		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);
-	});
-	it('of before that are called alike can be changed, and renamed', async () => {
-		const [b, adit] = await list();
-		const other = new pg.Client({ connectionString: server.databaseUrl });
-		await other.connect();
-		await other.query(`update object set name = 'B' where id = $1`, [adit!.id]);
-		await other.end();
-		expect((await change({ id: b!.id, revision: b!.revision, corridor: 70 })).status).toBe(200);
-		await undo();
-		expect((await add({ trace: beside(700), name: 'New' })).status).toBe(201);
-		await undo();
-		expect((await change({ id: adit!.id, revision: adit!.revision, name: 'Adit' })).status).toBe(200);
-		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);
-	});
-	it('are taken out together, and undo brings them back', async () => {
-		const ids = (await list()).map((s) => s.id);
-		expect((await out(...ids)).status).toBe(200);
-		expect(await list()).toEqual([]);
-		await undo();
-		expect((await list()).map((s) => s.name)).toEqual(['B', 'Adit']);
-	});
-	it('go through an archive in their order, with what each has of its own', async () => {
-		const { body } = await api.call<Uint8Array>('GET', at('/archive'));
-		const copy = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', body);
-		for (const job of copy.body.jobs) await api.finished(copy.body.project, job);
-		const there = (await api.call<{ sections: Told[] }>('GET', `/projects/${copy.body.project}/sections`)).body.sections;
-		const own = (s: Told) => [s.name, s.trace, s.set, s.corridor, s.exaggeration];
-		expect(there.map(own)).toEqual((await list()).map(own));
-		expect(there).toHaveLength(2);
-		await api.call('DELETE', `/projects/${copy.body.project}`);
 	});
 });
 

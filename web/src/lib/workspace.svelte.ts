@@ -105,7 +105,10 @@ export class Workspace extends ShownState {
 
 	/** Takes sections out as one change. */
 	removeSections(ids: readonly string[]): Promise<boolean> {
-		return this.inTurn(() => this.api.ask('removeSections', { body: { ids: [...ids] } }));
+		const users = this.made.filter((o) => o.inputs.some((i) => ids.includes(i))).map((o) => o.name);
+		const are = `${users.join(', ')} ${users.length === 1 ? 'is' : 'are'} made of ${ids.length === 1 ? 'it' : 'them'}`;
+		if (users.length && !confirm(`${are}. Take out all the same?`)) return Promise.resolve(false);
+		return this.inTurn(() => this.api.ask('removeSections', { body: { ids: [...ids], used: users.length > 0 } }));
 	}
 
 	/** Stores something after what is being stored, and shows it. */

@@ -3,7 +3,7 @@
 	import { Hammer, X } from '@lucide/svelte';
 	import { problemText } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { candidates } from './choices';
+	import { candidates, makeableOf } from './choices';
 	import { Preview } from './preview.svelte';
 	import { RecipeChoice } from './recipe-choice.svelte';
 	import ReadingsLine from './ReadingsLine.svelte';
@@ -27,9 +27,10 @@
 	let proposed = $state('');
 	let busy = $state(false);
 	const recipe = $derived(choice.recipe);
-	/** Recipes with everything there that they need come first. */
+	/** Recipes that take all that is given come first. */
+	const fitting = $derived(makeableOf(workspace.objects, choice.list, wanted.inputs ?? []));
 	const possible = $derived(
-		choice.list.map((r) => ({
+		[...fitting, ...choice.list.filter((r) => !fitting.includes(r))].map((r) => ({
 			...r,
 			lacking: r.roles.filter((role) => role.least > 0 && candidates(workspace.objects, role, null).length < role.least).map((x) => x.title)
 		}))
@@ -37,7 +38,7 @@
 	untrack(() =>
 		workspace.attempt(async () => {
 			await choice.read();
-			const first = choice.list.find((r) => r.id === choice.chosen || r.answers === choice.chosen);
+			const first = wanted.recipe ? choice.list.find((r) => r.id === choice.chosen || r.answers === choice.chosen) : fitting[0];
 			if (first) choose(first.id);
 		})
 	);

@@ -20,16 +20,21 @@ export const recipeFor = async (question: Question): Promise<RecipeInfo> => (awa
 /** Those that people make things by. */
 export const freeOnes = (list: readonly RecipeInfo[]): RecipeInfo[] => list.filter((r) => !r.step);
 
+/** A section without a line yet. */
+const isUndrawn = (o: ProjectObject): boolean => o.kind === 'section' && !((o.state['trace'] as unknown[] | undefined)?.length ?? 0);
+/** What an object is called in a choice: a section goes by a letter. */
+export const calledInChoice = (o: ProjectObject): string => (o.kind === 'section' ? `Section ${o.name}` : o.name);
+
 type Role = RecipeInfo['roles'][number];
 
 /** Objects that can play a role; those of the model at hand first. */
 export function candidates(objects: readonly ProjectObject[], role: Role, own: string | null): ProjectObject[] {
 	const fits = objects.filter(
-		(o) => role.kinds.includes(o.kind) || (o.form !== null && role.forms.includes(o.form) && !isByItself(o.kind))
+		(o) => (role.kinds.includes(o.kind) && !isUndrawn(o)) || (o.form !== null && role.forms.includes(o.form) && !isByItself(o.kind))
 	);
 	const rank = (o: ProjectObject) => {
 		const at = role.prefers.indexOf(String(o.state['kind']));
-		return o.id === own ? -1 : at < 0 ? role.prefers.length : at;
+		return o.id === own ? -1 : at < 0 ? role.prefers.length + (o.kind === 'section' ? 1 : 0) : at;
 	};
 	return [...fits].sort((a, b) => rank(a) - rank(b));
 }

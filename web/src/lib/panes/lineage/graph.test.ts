@@ -23,6 +23,19 @@ describe('the lineage', () => {
 		expect([...downstream([object('a', '', ['b']), object('b', '', ['a'])], 'a')]).toEqual(['b']);
 	});
 
+	it('goes through a section no further than its line: what is made of it needs nothing that is drawn on it', () => {
+		const all = [
+			...objects,
+			object('A', 'section', ['m']),
+			object('profile', 'grid-profile', ['A', 'terrain']),
+			object('terrain', 'terrain', [])
+		];
+		expect([...downstream(all, 'm')].sort()).toEqual(['A', 'thick']);
+		expect([...downstream(all, 'A')]).toEqual(['profile']);
+		expect([...upstream(all, 'profile')].sort()).toEqual(['A', 'terrain']);
+		expect([...upstream(all, 'A')].sort()).toEqual(['column', 'fields', 'log', 'm']);
+	});
+
 	it('folds a model into one thing, and unfolds it', () => {
 		const folded = pictureOf(objects, new Set(), 'all', null);
 		expect(ids(folded)).toEqual(['log', 'm', 'thick']);

@@ -22,19 +22,20 @@ export interface Picture {
 /** So many things can be read in one picture. */
 export const MOST_NODES = 220;
 
-type Linked = Pick<ProjectObject, 'id' | 'inputs'>;
+type Linked = Pick<ProjectObject, 'id' | 'inputs' | 'kind'>;
 
-/** All that a thing is made of, without itself. */
+/** All that a thing is made of, without itself. What is made of a section takes its line, and nothing that is drawn on it. */
 export function upstream(objects: readonly Linked[], id: string): Set<string> {
 	const byId = new Map(objects.map((o) => [o.id, o]));
-	return reach(id, (at) => byId.get(at)?.inputs ?? []);
+	return reach(id, (at) => (at !== id && byId.get(at)?.kind === 'section' ? [] : (byId.get(at)?.inputs ?? [])));
 }
 
 /** All that is made of a thing, without itself. */
 export function downstream(objects: readonly Linked[], id: string): Set<string> {
 	const users = new Map<string, string[]>();
 	for (const o of objects) for (const i of o.inputs) users.set(i, [...(users.get(i) ?? []), o.id]);
-	return reach(id, (at) => users.get(at) ?? []);
+	const live = new Set(objects.flatMap((o) => (o.kind === 'section' ? [o.id] : [])));
+	return reach(id, (at) => (at !== id && live.has(at) ? [] : (users.get(at) ?? [])));
 }
 
 function reach(from: string, next: (id: string) => readonly string[]): Set<string> {

@@ -22,6 +22,7 @@
 	const corridor = $derived(section?.corridor ?? 100);
 	const sections = $derived(workspace.interpretation?.sections ?? []);
 	const sets = $derived(setsOf(sections));
+	const atHand = $derived(workspace.sections.find((s) => s.id === shown));
 	const store = (trace: [number, number][]) => workspace.store('section', { trace, corridor });
 	/** Changes one section; what is left empty is that of the main section, or of the workbench, again. */
 	const change = (s: SectionBeside, part: { name?: string; corridor?: number | null; exaggeration?: number | null }) =>
@@ -120,6 +121,13 @@
 			<button class="btn btn-xs ml-auto" title="Keeps the main line as a section of its own" onclick={keepMain}>Keep the main line</button>
 		</div>
 	</div>
+	{#if atHand && atHand.trace.length > 1}
+		<button
+			class="btn btn-xs self-start"
+			title="Profiles, lines for other programs: what is made of this section stays with it"
+			onclick={() => (workspace.making = { inputs: [atHand.id] })}>Make of section {atHand.name}…</button
+		>
+	{/if}
 	{#if sections.length}
 		<div class="rule max-h-56 overflow-y-auto border-t pt-2">
 			<table class="plain text-xs">

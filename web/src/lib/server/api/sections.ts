@@ -89,12 +89,18 @@ export const sectionOperations = [
 		path: '/projects/{project}/sections/take-out',
 		tag: 'Examine',
 		summary: 'Take sections out as one change, all or none, which can be undone; the main one stays',
-		body: yup.object({ ids: several(yup.string().uuid().required()) }).noUnknown(),
+		body: yup
+			.object({
+				ids: several(yup.string().uuid().required()),
+				/** Also when results are made of them. */
+				used: yup.boolean().default(false)
+			})
+			.noUnknown(),
 		answer: nothing,
 		reply: 'Nothing',
 		run: async ({ params, body }) => {
 			await findProject(db(), params['project']!);
-			await removeSections(params['project']!, body.ids);
+			await removeSections(params['project']!, body.ids, body.used ?? false);
 		}
 	})
 ];

@@ -123,20 +123,23 @@ function makeGraph({ project: p, objects, edges, keys: keysStored }: StoredRows)
 							parameters: r.state,
 							...placedBy(own.map((e) => e.inputId))
 						},
-			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {})
+			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {}),
+			...(recipe?.live ? { taken: sha256(canonicalJson(recipe.live.takes(r.state))) } : {})
 		};
 	});
 	const keys = nodeKeys(nodes, sha256);
 	// A result that is not stored any more is as good as never built.
 	const lost = (r: (typeof rows)[number]) => isBuilt(r.kind) && !keysStored.has(r.contentHash);
 	const stale = new Map(rows.map((r, i) => [r.id, nodes[i]!.recipe !== null && (keys.get(r.id) !== r.contentHash || lost(r))]));
-	const asBuilt = (id: string) => there.get(id)?.contentHash ?? 'missing';
+	const taken = new Map(nodes.flatMap((n) => (n.taken ? [[n.id, n.taken]] : [])));
+	const asBuilt = (id: string) => taken.get(id) ?? there.get(id)?.contentHash ?? 'missing';
+	const asNow = (id: string) => taken.get(id) ?? keys.get(id) ?? 'missing';
 	return rows.map((r, i) => {
 		const node = nodes[i]!;
 		const keyAsIs =
 			node.recipe === null
 				? r.contentHash
-				: node.inputs.every((id) => asBuilt(id) === (keys.get(id) ?? 'missing'))
+				: node.inputs.every((id) => asBuilt(id) === asNow(id))
 					? keys.get(r.id)!
 					: keyOver(node, node.inputs.map(asBuilt), sha256);
 		return {

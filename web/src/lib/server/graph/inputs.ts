@@ -2,7 +2,7 @@ import { fail } from '#core/problem';
 import { theOne, type Described, type Given, type ProjectFacts, type Recipe } from '#core/recipes/recipe';
 import type { RowsFacts } from '#core/recipes/recipe';
 import { rowsOfReport } from '#core/recipes/opened';
-import { isBuilt, isByItself } from '#core/recipes/register';
+import { isBuilt, isByItself, recipeOf } from '#core/recipes/register';
 import { isOfHoles } from '#core/tables/kinds';
 import { withParts } from '#core/units/at-rank';
 import type { Unit } from '#core/units/column';
@@ -142,7 +142,7 @@ async function readingsOfTable(on: Executor, seen: SeenProject, o: ObjectRow): P
 
 /** What an object holds, by its form; null of settings and tables. @throws ProblemError `not-built` */
 export async function objectBytes(projectId: string, o: ObjectRow): Promise<Uint8Array | null> {
-	if (o.form === null && !isBuilt(o.kind)) return null;
+	if ((o.form === null && !isBuilt(o.kind)) || recipeOf(o.kind)?.live) return null;
 	if (o.form === 'table' && !isBuilt(o.kind)) return null;
 	return isBuilt(o.kind) || o.kind === 'kept-model' ? resultBytes(db(), projectId, o.contentHash) : sourcePack(db(), projectId, o);
 }

@@ -243,7 +243,7 @@ export const expressionSteps = (graph: readonly ObjectRow[], id: string, from: s
 		return canonicalJson(after) === canonicalJson(o.state) ? [] : [{ kind: 'state', object: o.id, before: o.state, after }];
 	});
 
-/** All that an object is made of, with itself. */
+/** All that an object is made of, with itself; of what is drawn live, what it is drawn from is not. */
 export function upstreamOf(graph: readonly ObjectRow[], id: string): Set<string> {
 	const byId = new Map(graph.map((o) => [o.id, o]));
 	const found = new Set<string>();
@@ -251,14 +251,25 @@ export function upstreamOf(graph: readonly ObjectRow[], id: string): Set<string>
 	for (let at = open.pop(); at !== undefined; at = open.pop()) {
 		if (found.has(at)) continue;
 		found.add(at);
-		open.push(...(byId.get(at)?.inputs ?? []));
+		if (at === id || !recipeOf(byId.get(at)?.kind ?? '')?.live) open.push(...(byId.get(at)?.inputs ?? []));
 	}
 	return found;
 }
 
-/** Results that are made of an object at once. */
-const usersOf = (graph: readonly ObjectRow[], id: string): ObjectRow[] =>
-	graph.filter((o) => o.inputs.includes(id) && !recipeOf(o.kind)?.step);
+/** Refuses to take things out of which results are made, unless that was said. @throws ProblemError `in-use`, which names them */
+export function refuseUsed(graph: readonly ObjectRow[], out: readonly ObjectRow[], used: boolean): void {
+	if (used) return;
+	for (const { id, name } of out) {
+		const users = graph.filter((o) => o.inputs.includes(id) && !recipeOf(o.kind)?.step);
+		if (users.length)
+			fail(
+				'in-use',
+				`${name} is what ${users.map((u) => u.name).join(', ')} ${users.length === 1 ? 'is' : 'are'} made of`,
+				'Say that it is to go all the same (used): what is made of it stays as it is built, and can not be built again.',
+				'used'
+			);
+	}
+}
 
 /**
  * Takes a result out of the project.
@@ -269,14 +280,7 @@ export async function removeMade(projectId: string, id: string, used: boolean): 
 	await inProject(projectId, async (tx) => {
 		const graph = await loadGraph(tx, projectId);
 		const { node } = findMade(graph, id);
-		const users = usersOf(graph, id);
-		if (users.length && !used)
-			fail(
-				'in-use',
-				`${node.name} is what ${users.map((u) => u.name).join(', ')} ${users.length === 1 ? 'is' : 'are'} made of`,
-				'Say that it is to go all the same (used): what is made of it stays as it is built, and can not be built again.',
-				'used'
-			);
+		refuseUsed(graph, [node], used);
 		await changeWithin(tx, projectId, `Take out ${node.name}`, [{ kind: 'removed', what: 'object', id, after: true }]);
 	});
 }

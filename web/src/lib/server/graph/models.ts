@@ -1,5 +1,6 @@
 import { and, eq, isNull, max } from 'drizzle-orm';
 import { fail } from '#core/problem';
+import { MAIN_SECTION } from '#core/project/project-file';
 import { plainShaping } from '#core/project/shaping';
 import { recipeOf, RECIPES } from '#core/recipes/register';
 import type { Recipe, Step as ChainStep } from '#core/recipes/recipe';
@@ -43,7 +44,7 @@ export const firstState = (kind: string): object => ({
 /** What is stored of an object, to be changed in part: of what is damaged nothing is taken over. */
 export const wholeState = (o: Pick<ObjectRow, 'name' | 'state'>, kind: StoredKind): Record<string, unknown> =>
 	stateIfWhole({ ...o, kind }, kind) ? o.state : { ...firstState(kind) };
-const NAMES: Readonly<Record<string, string>> = { section: 'A' };
+const NAMES: Readonly<Record<string, string>> = { section: MAIN_SECTION };
 const MOST_MODELS = 50;
 
 type StepRecipe = Recipe & { step: ChainStep };

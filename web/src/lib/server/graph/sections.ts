@@ -8,6 +8,7 @@ import { object, objectInput } from '../db/schema';
 import { actor } from '../store/actor';
 import { changeWithin, doChange, lockObject, recordChange } from './changes';
 import { loadGraph, type ObjectRow } from './graph';
+import { refuseUsed } from './made';
 import { wholeState } from './models';
 import type { StateOf } from './states';
 import type { Step } from './steps';
@@ -126,13 +127,19 @@ export async function changeSections(projectId: string, list: readonly SectionCh
 	});
 }
 
-/** Takes sections out as one change. @throws ProblemError `main-section` for the one that every project has */
-export async function removeSections(projectId: string, ids: readonly string[]): Promise<void> {
+/**
+ * Takes sections out as one change.
+ * @param used also when results are made of them
+ * @throws ProblemError `main-section` for the one that every project has; `in-use`, which names the results
+ */
+export async function removeSections(projectId: string, ids: readonly string[], used: boolean): Promise<void> {
 	await inProject(projectId, async (tx) => {
-		const sections = sectionsIn(await loadGraph(tx, projectId));
+		const graph = await loadGraph(tx, projectId);
+		const sections = sectionsIn(graph);
 		const out = [...new Set(ids)].map((id) => find(sections, id));
 		if (out.includes(sections[0]!))
 			fail('main-section', 'the main section stays', 'Draw it elsewhere; other sections can be taken out.', 'sections');
+		refuseUsed(graph, out, used);
 		await changeWithin(
 			tx,
 			projectId,

@@ -283,11 +283,13 @@ async function setStates(projectId: string, file: ProjectFile): Promise<string[]
 				.set({ state, ...(source ? { contentHash: sourceHash(kind, state) } : {}) })
 				.where(eq(object.id, graph.find((o) => o.kind === kind)!.id));
 		}
-		const main = sectionsIn(graph)[0]!;
+		const { id: main, name: asBegun } = sectionsIn(graph)[0]!;
+		const mainName = file.section?.name ?? asBegun;
+		if (mainName !== asBegun) await tx.update(object).set({ name: mainName }).where(eq(object.id, main));
 		const lines = file.section?.lines ?? [];
 		// Earlier versions let two sections have one name: the second gets a letter.
-		const taken = new Set([main.name]);
+		const taken = new Set([mainName]);
 		const list = lines.map(({ name, ...state }) => (taken.has(name) ? state : (taken.add(name), { name, ...state })));
-		return [main.id, ...(list.length ? await insertSections(tx, projectId, list) : [])];
+		return [main, ...(list.length ? await insertSections(tx, projectId, list) : [])];
 	});
 }

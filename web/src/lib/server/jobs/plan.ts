@@ -25,7 +25,8 @@ function neededFor(graph: readonly ObjectRow[], targets: readonly string[]): Obj
 		const o = byId.get(id);
 		if (!o || seen.has(id)) return;
 		seen.add(id);
-		for (const i of o.inputs) visit(i);
+		// What is made of something that is drawn live takes nothing of what that is drawn from.
+		if (targets.includes(id) || !recipeOf(o.kind)?.live) for (const i of o.inputs) visit(i);
 		if (isBuilt(o.kind) && o.outOfDate) found.set(id, o);
 	};
 	targets.forEach(visit);

@@ -1,10 +1,11 @@
-import { fieldProblems } from '#core/project/project-file';
+import { fieldProblems, SECTION_INPUT } from '#core/project/project-file';
 import { fail, ProblemError } from '#core/problem';
 import { and, eq, inArray } from 'drizzle-orm';
 import { ValidationError } from 'yup';
 import { db } from '../db/client';
 import { object } from '../db/schema';
 import { loadGraph } from '../graph/graph';
+import { sectionsIn } from '../graph/sections';
 import { makeObject } from '../graph/made';
 import { announce } from '../store/events';
 import type { JobContext } from './queue';
@@ -26,8 +27,10 @@ export async function runResults(c: JobContext): Promise<Record<string, unknown>
 		if (graph.some((o) => o.name === r.name && o.kind === r.recipe)) continue;
 		try {
 			const idOf = (name: string) =>
-				graph.find((o) => o.name === name && (o.modelId === null || o.kind === 'model'))?.id ??
-				fail('unknown-input', `"${name}" is not in the project`, 'It may not have been read.');
+				(name.startsWith(SECTION_INPUT)
+					? sectionsIn(graph).find((o) => o.name === name.slice(SECTION_INPUT.length))
+					: graph.find((o) => o.name === name && o.kind !== 'section' && (o.modelId === null || o.kind === 'model'))
+				)?.id ?? fail('unknown-input', `"${name}" is not in the project`, 'It may not have been read.');
 			const inputs = Object.fromEntries(Object.entries(r.inputs).map(([role, names]) => [role, names.map(idOf)]));
 			await makeObject(c.projectId, { recipe: r.recipe, name: r.name, inputs, parameters: r.parameters, auto: r.auto });
 		} catch (error) {

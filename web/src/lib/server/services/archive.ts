@@ -1,5 +1,6 @@
 import { eq, sql } from 'drizzle-orm';
 import { fileName } from '#core/formats/meshes';
+import { MAIN_SECTION, SECTION_INPUT } from '#core/project/project-file';
 import { type BenchState } from '$lib/workbench/state';
 import { db } from '../db/client';
 import { viewpoint, workbench } from '../db/schema';
@@ -95,6 +96,7 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 	const sets = { ...state('schemes'), ...state('ties'), ...state('absences') };
 	const listed = Object.fromEntries(Object.entries(sets).filter(([, list]) => list.length));
 	const { trace, corridor = 0 } = state('section');
+	const mainName = sectionsIn(graph)[0]!.name;
 	const lines = sectionsIn(graph)
 		.slice(1)
 		.map((s) => ({ name: s.name, ...stateOf(s, 'section') }));
@@ -126,7 +128,9 @@ export async function exportArchive(projectId: string): Promise<{ name: string; 
 		...(one(first, 'model').auto ? { auto: true } : {}),
 		...furtherModels(graph),
 		...madeResults(graph),
-		...(trace.length > 1 || lines.length ? { section: { trace, corridor, ...(lines.length ? { lines } : {}) } } : {})
+		...(trace.length > 1 || lines.length
+			? { section: { ...(mainName === MAIN_SECTION ? {} : { name: mainName }), trace, corridor, ...(lines.length ? { lines } : {}) } }
+			: {})
 	};
 	const text = (value: unknown) => new TextEncoder().encode(JSON.stringify(value, null, '\t'));
 	const files: Record<string, Uint8Array> = { ...raw.files, 'project.json': text(document) };
@@ -174,7 +178,7 @@ function madeResults(graph: readonly ObjectRow[]): { recipes?: object[] } {
 			const inputs: Record<string, string[]> = {};
 			for (const e of o.edges) {
 				const at = byId.get(e.input);
-				if (at) (inputs[e.role] ??= []).push(calledName(graph, at));
+				if (at) (inputs[e.role] ??= []).push(`${at.kind === 'section' ? SECTION_INPUT : ''}${calledName(graph, at)}`);
 			}
 			return { name: o.name, recipe: o.kind, inputs, parameters: o.state, auto: o.auto };
 		});

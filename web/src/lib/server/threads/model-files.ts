@@ -9,7 +9,8 @@ import { csvFile, LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import { readPack } from '#core/formats/pack';
 import { sectionDxf } from '#core/sections/section-dxf';
 import { sectionSvg, sheetHeight } from '#core/sections/section-svg';
-import { FAULT, LIMIT, TERRAIN, type SolidMesh } from '#core/mesh/cut-lattice';
+import type { SolidMesh } from '#core/mesh/cut-lattice';
+import { surfaceName } from '#core/model/surface-name';
 import { solidOf, surfaceOf, surfacesIn, unitsIn } from '#core/mesh/extract';
 import { geologyAtSurface } from '#core/sections/geology-map';
 import { holeLines, holesOnSection, type HoleScene } from '#core/sections/hole-lines';
@@ -35,18 +36,13 @@ function meshOf(pack: Uint8Array): SolidMesh {
 	};
 }
 
-/** Name and kind of a surface number. */
-function surfaceName(m: Pick<AboutModel, 'units' | 'faults'>, s: number): { name: string; kind: 'contact' | 'fault' | 'terrain' } {
-	if (s === TERRAIN) return { name: 'Terrain', kind: 'terrain' };
-	if (s === LIMIT) return { name: 'Limit of the model', kind: 'terrain' };
-	if (s >= FAULT) return { name: m.faults[s - FAULT]?.name ?? 'Fault', kind: 'fault' };
-	const u = m.units[s]!;
-	return { name: `${u.contact === 'intrusive' ? 'Boundary' : 'Base'} of ${u.name}`, kind: 'contact' };
-}
-
 function namedMeshes(mesh: SolidMesh, m: AboutModel, what: string): NamedMesh[] {
 	if (what === 'volumes') return unitsIn(mesh).map((u) => ({ name: m.units[u]!.name, color: m.units[u]!.color, mesh: solidOf(mesh, u) }));
-	return surfacesIn(mesh).map((s) => ({ name: surfaceName(m, s).name, color: m.units[s]?.color ?? NAMELESS, mesh: surfaceOf(mesh, s) }));
+	return surfacesIn(mesh).map((s) => ({
+		name: surfaceName(m.units, m.faults, s).name,
+		color: m.units[s]?.color ?? NAMELESS,
+		mesh: surfaceOf(mesh, s)
+	}));
 }
 
 /** To longitude and latitude, or unchanged on a local grid. */
@@ -122,7 +118,7 @@ export function sectionFile(m: SectionMessage): string | Uint8Array {
 		title: m.title,
 		picture,
 		units: m.about.units,
-		surfaces: new Map([...picture.lines.keys()].sort((a, b) => a - b).map((s) => [s, surfaceName(m.about, s)])),
+		surfaces: new Map([...picture.lines.keys()].sort((a, b) => a - b).map((s) => [s, surfaceName(m.about.units, m.about.faults, s)])),
 		holes: holesOnSection(scene, lines, m.trace, m.corridor),
 		minZ,
 		maxZ,
