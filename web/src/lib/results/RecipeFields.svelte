@@ -2,7 +2,7 @@
 	import { X } from '@lucide/svelte';
 	import type { RecipeInfo } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
-	import { calledInChoice, candidates, isAsked, offeredFor, type Offered } from './choices';
+	import { candidates, isAsked, offeredFor, type Offered } from './choices';
 
 	/** What a result is made of, and its parameters. */
 	let {
@@ -26,10 +26,7 @@
 	const UNIT_WORDS: Record<string, string> = { degrees: '°', seconds: 's', days: 'days' };
 	const suffix = (unit: string | undefined) =>
 		unit === 'length' ? `, ${length}` : unit && UNIT_WORDS[unit] ? `, ${UNIT_WORDS[unit]}` : '';
-	const nameOf = (id: string) => {
-		const o = workspace.objects.find((x) => x.id === id);
-		return o ? calledInChoice(o) : 'taken out of the project';
-	};
+	const nameOf = (id: string) => workspace.objects.find((o) => o.id === id)?.name ?? 'taken out of the project';
 	const asked = $derived(recipe.parameters.filter((p) => isAsked(p, parameters, inputs)));
 </script>
 
@@ -76,7 +73,7 @@
 										? 'Choose…'
 										: 'None'}</option
 						>
-						{#each free as o (o.id)}<option value={o.id}>{calledInChoice(o)}</option>{/each}
+						{#each free as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
 					</select>{/if}
 			</div>
 		{:else}
@@ -88,7 +85,7 @@
 				>
 					{#if role.least === 0 || can.length === 0}<option value="">{can.length === 0 ? 'There is none yet' : 'None'}</option>{/if}
 					{#if own[0] && !can.some((o) => o.id === own[0])}<option value={own[0]} disabled>taken out of the project</option>{/if}
-					{#each can as o (o.id)}<option value={o.id}>{calledInChoice(o)}</option>{/each}
+					{#each can as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
 				</select></label
 			>
 		{/if}

@@ -36,7 +36,7 @@
 			? (Object.values(offered.units)
 					.flat()
 					.find((u) => u.id === value)?.name ?? value)
-			: spaced(value, Math.abs(value) < 100 ? 3 : 1);
+			: spaced(value, Number.isInteger(value) ? 0 : Math.abs(value) < 100 ? 3 : 1);
 
 	$effect(() => {
 		void [object?.revision, object?.contentHash, object?.failure, object?.outOfDate];

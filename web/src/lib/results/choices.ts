@@ -22,8 +22,6 @@ export const freeOnes = (list: readonly RecipeInfo[]): RecipeInfo[] => list.filt
 
 /** A section without a line yet. */
 const isUndrawn = (o: ProjectObject): boolean => o.kind === 'section' && !((o.state['trace'] as unknown[] | undefined)?.length ?? 0);
-/** What an object is called in a choice: a section goes by a letter. */
-export const calledInChoice = (o: ProjectObject): string => (o.kind === 'section' ? `Section ${o.name}` : o.name);
 
 type Role = RecipeInfo['roles'][number];
 

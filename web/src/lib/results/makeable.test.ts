@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { ProjectObject, RecipeInfo } from '$lib/api/types';
-import { calledInChoice, firstChoice, isAsked, makeableOf } from './choices';
+import { firstChoice, isAsked, makeableOf } from './choices';
 
 const object = (id: string, kind: string, form: string | null) => ({ id, kind, form, state: {} }) as unknown as ProjectObject;
 const role = (role: string, more: object) => ({ role, title: role, kinds: [], forms: [], prefers: [], least: 1, most: 1, ...more });
@@ -65,11 +65,10 @@ describe('a section', () => {
 		[0, 0],
 		[1, 1]
 	]);
-	it('can be chosen once it has a line, after what is brought in for it, and by its letter', () => {
+	it('can be chosen once it has a line, after what is brought in for it', () => {
 		expect(firstChoice([drawn, objects[3]!], profile, null)).toEqual({ lines: ['l'] });
 		expect(firstChoice([drawn, objects[3]!], profile, null, ['A'])).toEqual({ lines: ['A'] });
 		expect(makeableOf([line('A', [])], [profile], ['A'])).toEqual([]);
 		expect(makeableOf([drawn], [profile], ['A'])).toEqual([profile]);
-		expect([calledInChoice(drawn), calledInChoice({ ...objects[3]!, name: 'Roads' })]).toEqual(['Section A', 'Roads']);
 	});
 });

@@ -131,7 +131,10 @@
 	{#if sections.length}
 		<div class="rule max-h-56 overflow-y-auto border-t pt-2">
 			<table class="plain text-xs">
-				<thead><tr><th>Section</th><th>Corridor ±</th><th>Vert. ×</th><th><span class="sr-only">Take out</span></th></tr></thead>
+				<thead
+					><tr><th>Section</th><th class="whitespace-nowrap">Corridor</th><th>Vert. ×</th><th><span class="sr-only">Take out</span></th></tr
+					></thead
+				>
 				<tbody use:roving={{ items: 'input, button', grid: true }}>
 					{#each sets as set (set.name)}
 						{#if set.name}
