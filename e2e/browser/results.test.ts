@@ -10,6 +10,8 @@ let page: Page;
 let project: string;
 let api: Api;
 let errors: string[];
+/** What was asked before something was done; it is always answered with yes. */
+const asked: string[] = [];
 const { one, shows, press, choose, write, click, enter } = hands(() => page);
 const open = (path: string) => page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 const at = (path: string) => `/projects/${project}${path}`;
@@ -27,7 +29,7 @@ const models = async () =>
 beforeAll(async () => {
 	({ server, browser, page, project, api, errors } = await visit({ spacing: 150, build: true }));
 	await page.setViewport({ width: 1280, height: 800 });
-	page.on('dialog', (d) => void d.accept());
+	page.on('dialog', (d) => (asked.push(d.message()), void d.accept()));
 });
 afterAll(async () => {
 	await browser?.close();
@@ -159,6 +161,33 @@ describe('models', () => {
 		await shows('volumes,');
 		expect((await results()).find((r) => r.name.startsWith('Crossed'))!.name).toContain(a!.name);
 		expect(b!.name).toBe('The other idea');
+	});
+});
+
+describe('a section', () => {
+	it('is what results are made of, from its pane; they are named before it goes', async () => {
+		const line = [
+			[401000, 4992300],
+			[404000, 4992300]
+		];
+		await api.call('POST', at('/sections'), { sections: [{ name: 'Adit', trace: line }] });
+		await open('examine?panes=section,map');
+		await press('Sections');
+		await click('table ::-p-text(show)');
+		await click('button ::-p-text(Make of section Adit…)');
+		await one('form[aria-label="Make a result"]');
+		await press('Make and build');
+		const made = async () => (await results()).find((r) => r.name.startsWith('Lines on sections'));
+		await until(async () => (await made())?.state === 'up to date', 'the lines');
+		await shows('up to date');
+		await shows('areas');
+		asked.length = 0;
+		await click('[aria-label="Take out section Adit"]');
+		await until(async () => asked.length > 0, 'the question');
+		expect(asked).toEqual([`${(await made())!.name} is made of it. Take out all the same?`]);
+		await until(async () => (await made())?.state !== 'up to date', 'that it misses its section');
+		await press('Undo');
+		await until(async () => (await made())?.state === 'up to date', 'that it has it again');
 	});
 });
 
