@@ -22,12 +22,13 @@ beforeAll(async () => {
 });
 
 /** Lets what is asked for come as far as it can while the project is held, so that all of it goes on in one moment. */
-async function inOneMoment<T>(least: number, asked: () => T): Promise<T> {
+async function inOneMoment<T>(least: number, asked: () => T, meanwhile = async () => {}): Promise<T> {
 	await database.query('begin');
 	await database.query('select id from project where id = $1 for no key update', [p]);
 	try {
 		const all = asked();
 		await expect.poll(() => waitingFor(database), { timeout: 30_000 }).toBeGreaterThanOrEqual(least);
+		await meanwhile();
 		return all;
 	} finally {
 		await database.query('commit');
@@ -101,6 +102,22 @@ it('forty changes of all kinds at once are each made or refused in words, and wh
 	expect(objects.length).toBe(before + 16);
 	const names = objects.filter((o) => o.kind === 'section').map((o) => o.name);
 	expect(new Set(names).size).toBe(names.length);
+}, 120_000);
+
+it('who reads, or changes another project, is answered while forty changes wait for one', async () => {
+	const other = (await api.call<{ id: string }>('POST', '/projects', { name: 'Another' })).body.id;
+	const view = (i: number) => ({ name: `Crowd ${i}`, stage: 'examine', state: plainBench() });
+	const asked = await inOneMoment(
+		5,
+		() => several(40, (i) => ask('POST', '/viewpoints', view(i))),
+		async () => {
+			for (let i = 0; i < 3; i++)
+				expect((await Promise.all(several(6, () => api.call('GET', at(''))))).map((a) => a.status)).toEqual(several(6, () => 200));
+			const others = await Promise.all(several(5, (i) => api.call('POST', `/projects/${other}/viewpoints`, view(i))));
+			expect(others.map((a) => a.status)).toEqual(several(5, () => 200));
+		}
+	);
+	expect((await Promise.all(asked)).map((a) => a.status)).toEqual(several(40, () => 200));
 }, 120_000);
 
 it('what is undone, put in order and built at once leaves nobody waiting', async () => {

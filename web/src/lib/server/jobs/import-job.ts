@@ -23,7 +23,7 @@ import { coordinatesFor } from '../store/crs';
 import { announce } from '../store/events';
 import { fileBytes, fileRow } from '../store/files';
 import { sha256 } from '../store/hash';
-import { findProject, holdProject } from '../store/projects';
+import { findProject, holdProject, inTurn } from '../store/projects';
 import { addSource, type SourceKind } from '../graph/sources';
 import { storeResult } from '../store/results';
 import { readSource, type SourceReading } from '../graph/source-packs';
@@ -60,22 +60,24 @@ export async function runImport(c: JobContext): Promise<Record<string, unknown>>
 type FileRow = Awaited<ReturnType<typeof fileRow>>;
 
 /** Runs some writes of a job as one transaction that holds its project, on one connection, so that COPY can be part of it. */
-export async function atOnce<T>({ projectId, signal }: JobContext, work: (tx: Executor, client: PoolClient) => Promise<T>): Promise<T> {
-	const client = await pgPool().connect();
-	try {
-		await client.query('begin');
-		const tx = drizzle(client, { schema });
-		await holdProject(tx, projectId);
-		const result = await work(tx, client);
-		signal.throwIfAborted();
-		await client.query('commit');
-		return result;
-	} catch (error) {
-		await client.query('rollback').catch(() => {});
-		throw error;
-	} finally {
-		client.release();
-	}
+export function atOnce<T>({ projectId, signal }: JobContext, work: (tx: Executor, client: PoolClient) => Promise<T>): Promise<T> {
+	return inTurn(projectId, async () => {
+		const client = await pgPool().connect();
+		try {
+			await client.query('begin');
+			const tx = drizzle(client, { schema });
+			await holdProject(tx, projectId);
+			const result = await work(tx, client);
+			signal.throwIfAborted();
+			await client.query('commit');
+			return result;
+		} catch (error) {
+			await client.query('rollback').catch(() => {});
+			throw error;
+		} finally {
+			client.release();
+		}
+	});
 }
 
 /** A source has come in: that is a change like others, its card is done with, and so is the job. */

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { and, arrayContains, eq, inArray, sql } from 'drizzle-orm';
+import { and, arrayContains, eq, inArray, sql, type SQL } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { isBuilt, recipeOf } from '#core/recipes/register';
 import type { Executor } from '../db/client';
@@ -56,7 +56,7 @@ export async function planBuild(tx: Executor, p: Planned, send: Send): Promise<s
 	const needed = neededFor(graph, p.objects);
 	const open = await openJobs(tx, p.projectId);
 	const jobOf = new Map<string, string>();
-	const fresh: (typeof job.$inferInsert & { id: string })[] = [];
+	const fresh: (Omit<typeof job.$inferInsert, 'createdAt'> & { id: string; createdAt: SQL })[] = [];
 	for (const o of needed) {
 		const known = open.filter((j) => j.kind === 'node' && j.objectId === o.id).at(-1);
 		if (known && known.payload['key'] === o.key && known.state !== 'cancelling') {
@@ -76,7 +76,9 @@ export async function planBuild(tx: Executor, p: Planned, send: Send): Promise<s
 			state: after.length ? 'blocked' : 'waiting',
 			after,
 			by: p.by.name,
-			session: p.by.session
+			session: p.by.session,
+			// In their order: of what is planned together, that comes first which was put first.
+			createdAt: sql`now() + ${fresh.length} * interval '1 microsecond'`
 		});
 		jobOf.set(o.id, id);
 	}

@@ -1,4 +1,5 @@
 import { and, desc, eq, getTableColumns, isNotNull, isNull, sql } from 'drizzle-orm';
+import pLimit, { type LimitFunction } from 'p-limit';
 import { fail } from '#core/problem';
 import { db, type Executor, unheld } from '../db/client';
 import { object, project } from '../db/schema';
@@ -24,12 +25,33 @@ export async function holdProject(tx: Executor, id: string) {
 }
 
 /**
+ * Changes of one project, and of all, that have a connection to the database in this process at a time. Others wait for their turn without one: however
+ * many wait for a project, there are connections to read with, and to change other projects.
+ */
+const MOST_OF_ONE = 6;
+const MOST_AT_ONCE = 9;
+const ofAll = pLimit(MOST_AT_ONCE);
+const turns = new Map<string, { take: LimitFunction; waiting: number }>();
+
+/** Runs a change of a project when it is its turn. */
+export async function inTurn<T>(id: string, change: () => Promise<T>): Promise<T> {
+	const own = turns.get(id) ?? { take: pLimit(MOST_OF_ONE), waiting: 0 };
+	turns.set(id, own);
+	own.waiting++;
+	try {
+		return await own.take(() => ofAll(change));
+	} finally {
+		if (--own.waiting === 0) turns.delete(id);
+	}
+}
+
+/**
  * Runs what changes a project as one transaction, which holds the project from its first statement on: changes of a project come one after the other,
  * so that what was looked at (a free name, a revision, the last change) still holds when it is written, and no two wait for each other for ever.
  * @throws ProblemError `not-found`
  */
 export function inProject<T>(id: string, work: (tx: Executor, held: ProjectRow) => Promise<T>): Promise<T> {
-	return unheld(async (tx) => work(tx, await holdProject(tx, id)));
+	return inTurn(id, () => unheld(async (tx) => work(tx, await holdProject(tx, id))));
 }
 
 /** Projects, or those in the bin, the last worked on first. Work is any change of a project, an object of it, or a job. */
