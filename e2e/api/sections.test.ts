@@ -217,6 +217,23 @@ describe('what is made of sections', () => {
 		expect((await result(made.body.id)).state).toBe('up to date');
 	});
 
+	it('has a name that can be taken, of however many it is to be', async () => {
+		const lines = Array.from({ length: 60 }, (_, i) => ({
+			name: `Line ${i} across the long valley`,
+			trace: trace.map(([x, y]) => [x, y - 10 * i])
+		}));
+		const { ids } = (await call<{ ids: string[] }>('POST', at('/sections'), { sections: lines })).body;
+		const [model] = await models();
+		const inputs = { model: [model!.id], sections: ids };
+		const { name } = (await call<{ name: string }>('POST', at('/suggestions'), { recipe: 'lines-on-sections', inputs })).body;
+		expect(name).toContain('Line 0 across the long valley');
+		expect(name).toMatch(/57 more$/);
+		const made = await make('lines-on-sections', inputs, {}, { name });
+		expect(made.status).toBe(201);
+		await undo();
+		await undo();
+	});
+
 	it('names what a section is used for before it goes; taken out, it is missed in words, and undo brings it back', async () => {
 		const north = (await results()).find((r) => r.name === 'Cuts')!.inputs['sections']![0]!;
 		const out = (more: object = {}) => call<Problem>('POST', at('/sections/take-out'), { ids: [north], ...more });

@@ -116,8 +116,16 @@ export async function drafted(projectId: string, id: string, chosen: Chosen, par
 function proposedName(recipe: Recipe, inputs: readonly Described[], parameters: Record<string, unknown>): string {
 	if (recipe.called) return recipe.called(inputs, parameters);
 	const unit = inputs.flatMap((g) => g.units).find((u) => u.id === parameters['unit']);
-	return `${unit ? recipe.title.replace(/\ba unit\b/, unit.name) : recipe.title}${unit ? '' : inputs[0] ? `: ${inputs.map((g) => g.name).join(', ')}` : ''}`;
+	if (unit) return recipe.title.replace(/\ba unit\b/, unit.name);
+	const names = inputs.map((g) => g.name);
+	// Of very many the first are named.
+	const told = names.length > MOST_NAMED ? [...names.slice(0, MOST_NAMED - 1), `${names.length - MOST_NAMED + 1} more`] : names;
+	return (names.length ? `${recipe.title}: ${told.join(', ')}` : recipe.title).slice(0, MOST_NAME);
 }
+
+/** What a proposed name is made of names, and how long it may be. */
+const MOST_NAMED = 5;
+const MOST_NAME = 180;
 
 export interface NewObject {
 	recipe: string;
