@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { expect, it } from 'vitest';
-import { canonicalJson, downstream, lasting, nodeKeys, outOfDate, type GraphNode } from './key';
+import { canonicalJson, downstream, keyOver, lasting, nodeKeys, outOfDate, type GraphNode } from './key';
 
 const hash = (t: string) => createHash('sha256').update(t).digest('hex');
 const source = (id: string, contentHash: string): GraphNode => ({ id, kind: 'table', contentHash, recipe: null, inputs: [] });
@@ -68,4 +68,18 @@ it('of what is drawn live takes what is said of it, and nothing that it is drawn
 	expect(key('other', 'line').get('profile')).toBe(before.get('profile'));
 	expect(key('other', 'line').get('section')).not.toBe(before.get('section'));
 	expect(key('l', 'another').get('profile')).not.toBe(before.get('profile'));
+});
+
+it('of a recipe that lasts is the same as of one that does not, for whatever inputs and kinds it is asked', () => {
+	const parameters = { cell: 10, of: ['a', { b: 1 }] };
+	const own = lasting(structuredClone(parameters));
+	for (let round = 0; round < 2; round++)
+		for (const kind of ['thickness', 'contours'])
+			for (let n = 0; n < 12; n++) {
+				const key = (recipe: object, roles?: string[]) =>
+					keyOver({ id: 'x', kind, contentHash: '', recipe, inputs: ['a', 'b'], ...(roles ? { roles } : {}) }, [`k${n}`, 'l'], hash);
+				expect(key(own)).toBe(key(parameters));
+				expect(key(own, ['one', 'two'])).toBe(key(parameters, ['one', 'two']));
+				expect(key(own, ['one', 'two'])).not.toBe(key(own, ['two', 'one']));
+			}
 });

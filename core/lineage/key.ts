@@ -77,10 +77,24 @@ export function nodeKeys(nodes: readonly GraphNode[], hash: (text: string) => st
 	return keys;
 }
 
+/** Keys of recipes that last, by kind and inputs: the same is asked for whenever a graph is read. */
+const keysOf = new WeakMap<object, Map<string, string>>();
+const MOST_KEYS = 8;
+
 /** Key of something derived from inputs of given keys. */
 export function keyOver(node: GraphNode, keys: readonly string[], hash: (text: string) => string): string {
 	const inputs = keys.map((key, i) => (node.roles ? `${node.roles[i]} ${key}` : key)).sort();
-	return hash(canonicalJson({ version: RECIPE_VERSION, kind: node.kind, recipe: node.recipe, inputs }));
+	const { kind, recipe } = node;
+	const make = () => hash(canonicalJson({ version: RECIPE_VERSION, kind, recipe, inputs }));
+	if (typeof recipe !== 'object' || recipe === null || !lastingValues.has(recipe)) return make();
+	const own = keysOf.get(recipe) ?? new Map<string, string>();
+	keysOf.set(recipe, own);
+	const of = JSON.stringify([kind, inputs]);
+	const key = own.get(of) ?? make();
+	own.delete(of);
+	own.set(of, key);
+	for (const old of own.keys()) if (own.size > MOST_KEYS) own.delete(old);
+	return key;
 }
 
 /** Derived nodes whose key is no longer the one they were built with. */

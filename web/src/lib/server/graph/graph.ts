@@ -1,6 +1,6 @@
 import { fail } from '#core/problem';
 import { thingsNamedBy } from '#core/project/shaping';
-import { canonicalJson, keyOver, nodeKeys, type GraphNode } from '#core/lineage/key';
+import { canonicalJson, keyOver, lasting, nodeKeys, type GraphNode } from '#core/lineage/key';
 import { isBuilt, recipeOf } from '#core/recipes/register';
 import { formOfSource, type Form } from '#core/recipes/recipe';
 import type { Executor } from '../db/client';
@@ -118,11 +118,7 @@ function makeGraph({ project: p, objects, edges, keys: keysStored }: StoredRows)
 								.sort(),
 							tables: own.flatMap((e) => (tables.has(e.inputId) ? [e.inputId] : [])).sort()
 						})
-					: {
-							version: recipe.version,
-							parameters: r.state,
-							...placedBy(own.map((e) => e.inputId))
-						},
+					: ownRecipe(r, recipe.version, placedBy(own.map((e) => e.inputId))),
 			...(recipe && !recipe.step ? { roles: own.map((e) => e.role) } : {}),
 			...(recipe?.live ? { taken: sha256(canonicalJson(recipe.live.takes(r.state))) } : {})
 		};
@@ -162,6 +158,18 @@ function makeGraph({ project: p, objects, edges, keys: keysStored }: StoredRows)
 			failure: r.failure && r.failure.key === keyAsIs ? r.failure : null
 		};
 	});
+}
+
+const ownRecipes = new WeakMap<object, { of: string; recipe: object }>();
+
+/** What a result is made by, besides its inputs; the same one as long as the row is. */
+function ownRecipe(row: { state: object }, version: number, placed: { placed?: string[] }): object {
+	const of = `${version} ${placed.placed?.join() ?? ''}`;
+	const known = ownRecipes.get(row);
+	if (known?.of === of) return known.recipe;
+	const recipe = lasting({ version, parameters: row.state, ...placed });
+	ownRecipes.set(row, { of, recipe });
+	return recipe;
 }
 
 /** The models of a graph, in their order. */

@@ -1,10 +1,8 @@
-import { createHash } from 'node:crypto';
 import { and, eq, isNull, sql } from 'drizzle-orm';
 import { lasting } from '#core/lineage/key';
 import { atOneTime, readAll, type Executor } from '../db/client';
-import { object, objectInput, project } from '../db/schema';
+import { object, objectInput, project, result } from '../db/schema';
 import type { ProjectRow } from '../store/projects';
-import { storedKeys } from '../store/results';
 
 type StoredObject = typeof object.$inferSelect;
 interface StoredEdge {
@@ -30,30 +28,46 @@ export interface StoredRows {
 /** How a row was written last: one that was written again has another one, also within the same transaction. */
 const VERSION = (row: string) => sql.raw(`concat(${row}.xmin, ' ', ${row}.ctid)`);
 const writtenLast = (table: typeof project | typeof object) => sql<string>`concat(${table}.xmin, ' ', ${table}.ctid)`;
+/** Of many small rows: how many, and a sum of them that does not depend on their order. */
+const sumOfEdges = (projectId: string) =>
+	sql<string>`(select concat(count(*), ' ', bit_xor(uuid_hash_extended(e.object_id, uuid_hash_extended(e.input_id, hashtextextended(e.role, 0)))))
+		from object_input e join object o on o.id = e.object_id where o.project_id = ${projectId} and o.removed_at is null)`;
+const sumOfKeys = (projectId: string) =>
+	sql<string>`(select concat(count(*), ' ', bit_xor(hashtextextended(r.key, 0))) from result r where r.project_id = ${projectId})`;
+/** Those of none. */
+const NONE = '0 ';
 
-interface Versions {
+interface Written {
 	project: string | null;
 	objects: [id: string, version: string][] | null;
-	edges: string | null;
-	keys: string | null;
 }
+interface Versions extends Written {
+	edges: string;
+	keys: string;
+}
+
+const writtenOf = (projectId: string) => sql`
+	(select ${VERSION('p')} from project p where p.id = ${projectId}) as project,
+	(select json_agg(json_build_array(o.id, ${VERSION('o')}) order by o.position, o.created_at, o.id) from object o
+		where o.project_id = ${projectId} and o.removed_at is null) as objects`;
 
 /** How all of it stands, as one statement sees it; the objects in their order. */
 async function versionsOf(on: Executor, projectId: string): Promise<Versions> {
-	const { rows } = await on.execute<Versions & Record<string, unknown>>(sql`select
-		(select ${VERSION('p')} from project p where p.id = ${projectId}) as project,
-		(select json_agg(json_build_array(o.id, ${VERSION('o')}) order by o.position, o.created_at, o.id) from object o
-			where o.project_id = ${projectId} and o.removed_at is null) as objects,
-		(select md5(string_agg(concat(e.object_id, e.input_id, e.role), ',' order by e.object_id, e.input_id, e.role collate "C")) from object_input e
-			join object o on o.id = e.object_id where o.project_id = ${projectId} and o.removed_at is null) as edges,
-		(select md5(string_agg(r.key, ',' order by r.key collate "C")) from result r where r.project_id = ${projectId}) as keys`);
+	const { rows } = await on.execute<Versions & Record<string, unknown>>(
+		sql`select ${writtenOf(projectId)}, ${sumOfEdges(projectId)} as edges, ${sumOfKeys(projectId)} as keys`
+	);
 	return rows[0]!;
 }
 
-/** The same as the database makes it of what was read. */
-const md5 = (texts: readonly string[]): string | null =>
-	texts.length ? createHash('md5').update(texts.toSorted(byUnits).join(',')).digest('hex') : null;
-const byUnits = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
+/** Whether the project or an object of it was written since it was read. */
+export async function isWrittenSince(on: Executor, projectId: string, stamp: string): Promise<boolean> {
+	const { rows } = await on.execute<Written & Record<string, unknown>>(sql`select ${writtenOf(projectId)}`);
+	return !stamp.startsWith(stampOf(rows[0]!));
+}
+
+/** Stamps of all, and of what is written by changes, which the other begins with. */
+const stampOf = ({ project: p, objects, ...more }: Written | Versions): string =>
+	JSON.stringify([p, objects]) + ('edges' in more ? JSON.stringify([more.edges, more.keys]) : '');
 
 interface Kept {
 	rows: StoredRows;
@@ -69,9 +83,9 @@ const MOST_KEPT = 8;
 export async function storedRows(on: Executor, projectId: string): Promise<StoredRows> {
 	const before = kept.get(projectId);
 	const now = await versionsOf(on, projectId);
-	if (before?.rows.stamp === JSON.stringify(now)) return before.rows;
+	if (before?.rows.stamp === stampOf(now)) return before.rows;
 	const read = await readSince(on, projectId, before, now);
-	if (read.rows.stamp === JSON.stringify(now)) return keep(projectId, read);
+	if (read.rows.stamp === stampOf(now)) return keep(projectId, read);
 	// It was written to while it was read.
 	return atOneTime(on, async (still) => keep(projectId, await readSince(still, projectId, undefined, await versionsOf(still, projectId))));
 }
@@ -88,7 +102,8 @@ async function readSince(on: Executor, projectId: string, before: Kept | undefin
 	const listed = now.objects ?? [];
 	const unread = listed.flatMap(([id, version]) => (before?.byVersion.has(`${id} ${version}`) ? [] : [id]));
 	const known = (part: 'project' | 'edges' | 'keys') => (before && before.versions[part] === now[part] ? before.rows : null);
-	const [[ofProject], found] = await readAll(
+	// Within a transaction the objects come first: what one that was just seen is made of, and that its result is stored, is seen in any case.
+	const [[ofProject], found, edges, keys] = await readAll(
 		on,
 		async () =>
 			known('project')
@@ -103,13 +118,9 @@ async function readSince(on: Executor, projectId: string, before: Kept | undefin
 				: await on
 						.select({ object, version: writtenLast(object) })
 						.from(object)
-						.where(sql`${object.id} = any(${sql.param(unread)}::uuid[])`)
-	);
-	// After the objects: what one that was just seen is made of, and that its result is stored, is seen in any case.
-	const [edges, keys] = await readAll(
-		on,
-		async () => known('edges')?.edges ?? (await edgesOf(on, projectId)),
-		async () => known('keys')?.keys ?? (await storedKeys(on, projectId))
+						.where(sql`${object.id} = any(${sql.param(unread)}::uuid[])`),
+		async () => (known('edges') ? { list: before!.rows.edges, sum: now.edges } : await edgesOf(on, projectId)),
+		async () => (known('keys') ? { list: before!.rows.keys, sum: now.keys } : await keysOf(on, projectId))
 	);
 	const fresh = new Map(found.map((f) => [f.object.id, f]));
 	const byVersion = new Map<string, StoredObject>();
@@ -125,16 +136,32 @@ async function readSince(on: Executor, projectId: string, before: Kept | undefin
 	const versions: Versions = {
 		project: ofProject?.version ?? null,
 		objects: objects.length ? objects : null,
-		edges: md5(edges.map((e) => e.objectId + e.inputId + e.role)),
-		keys: md5([...keys])
+		edges: edges.sum,
+		keys: keys.sum
 	};
-	const rows = { stamp: JSON.stringify(versions), project: lasting(ofProject?.project), objects: [...byVersion.values()], edges, keys };
+	const rows = {
+		stamp: stampOf(versions),
+		project: lasting(ofProject?.project),
+		objects: [...byVersion.values()],
+		edges: edges.list,
+		keys: keys.list
+	};
 	return { rows, versions, byVersion };
 }
 
-const edgesOf = (on: Executor, projectId: string): Promise<StoredEdge[]> =>
-	on
-		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role })
+async function edgesOf(on: Executor, projectId: string): Promise<{ list: StoredEdge[]; sum: string }> {
+	const list = await on
+		.select({ objectId: objectInput.objectId, inputId: objectInput.inputId, role: objectInput.role, sum: sumOfEdges(projectId) })
 		.from(objectInput)
 		.innerJoin(object, eq(object.id, objectInput.objectId))
 		.where(and(eq(object.projectId, projectId), isNull(object.removedAt)));
+	return { list, sum: list[0]?.sum ?? NONE };
+}
+
+async function keysOf(on: Executor, projectId: string): Promise<{ list: Set<string>; sum: string }> {
+	const rows = await on
+		.select({ key: result.key, sum: sumOfKeys(projectId) })
+		.from(result)
+		.where(eq(result.projectId, projectId));
+	return { list: new Set(rows.map((r) => r.key)), sum: rows[0]?.sum ?? NONE };
+}

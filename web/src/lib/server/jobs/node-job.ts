@@ -8,6 +8,7 @@ import { recipeOf } from '#core/recipes/register';
 import { db, unheld } from '../db/client';
 import { job, object } from '../db/schema';
 import { announce } from '../store/events';
+import { isWrittenSince } from '../graph/stored-rows';
 import { loadGraph, seenProject, type ObjectRow, type SeenProject } from '../graph/graph';
 import { describedInputs, inputBytes, projectFacts } from '../graph/inputs';
 import { builtReport, storeResult } from '../store/results';
@@ -112,8 +113,8 @@ async function gathered(c: JobContext, id: string, recipe: Recipe, seen: SeenPro
 		const inputs: GivenBytes[] = [];
 		for (const d of described) inputs.push({ ...d, bytes: await inputBytes(seen, d) });
 		const all = { node, described, inputs, parameters, project, ground };
+		if (!(await isWrittenSince(db(), c.projectId, seen.stamp))) return all;
 		const later = await seenProject(db(), c.projectId);
-		if (later.stamp === seen.stamp) return all;
 		if (find(later.graph, id).keyAsIs === node.keyAsIs) return all;
 		if (looks >= MOST_LOOKS)
 			return fail('changed-meanwhile', 'what it is made of keeps changing', 'Build again when the changes are made; nothing was stored.');

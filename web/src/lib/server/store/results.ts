@@ -12,11 +12,6 @@ export async function hasResult(on: Executor, projectId: string, key: string): P
 	return row !== undefined;
 }
 
-/** Keys of all stored results of a project. */
-export async function storedKeys(on: Executor, projectId: string): Promise<Set<string>> {
-	return new Set((await on.select({ key: result.key }).from(result).where(eq(result.projectId, projectId))).map((r) => r.key));
-}
-
 /**
  * A stored result. One that is missing is never taken for nothing, and one that was damaged in the store is dropped from it.
  * @throws ProblemError `not-built`
