@@ -605,14 +605,6 @@ class Malachite:
         """A first look at what a recipe would make; grids have a quarter of their cells or fewer. Nothing is stored."""
         return self._ask("POST", "/projects/{project}/previews".format(project=self._project()), body=body)
 
-    def get_derived(self, recipe, query=None):
-        """What a quick recipe makes of objects as they stand built (geology at the surface, thickness of a unit, what changed between two models), without a result of its own."""
-        return self._ask("GET", "/projects/{project}/derived/{recipe}".format(project=self._project(), recipe=_quoted(recipe)), query=query)
-
-    def export_derived(self, recipe, format, query=None):
-        """The same as a file, by the form of the recipe: grids as tif or asc, faces as geojson; what is said of it as json or csv."""
-        return self._ask("GET", "/projects/{project}/derived/{recipe}/file.{format}".format(project=self._project(), recipe=_quoted(recipe), format=_quoted(format)), query=query)
-
     def estimate_result(self, body=None):
         """Memory that a recipe will need."""
         return self._ask("POST", "/projects/{project}/needs".format(project=self._project()), body=body)
@@ -649,6 +641,18 @@ class Malachite:
         """A result as a file, by its form: grids as tif or asc, faces as geojson, solids as obj, stl, glb, vtp, blocks as vti; what is said of any as json or csv."""
         return self._ask("GET", "/projects/{project}/results/{object}/file.{format}".format(project=self._project(), object=_quoted(object), format=_quoted(format)))
 
+    def get_store(self):
+        """How much a project takes up in the store, and what of it nothing refers to any more."""
+        return self._ask("GET", "/projects/{project}/store".format(project=self._project()))
+
+    def get_derived(self, recipe, query=None):
+        """What a quick recipe makes of objects as they stand built (geology at the surface, thickness of a unit, what changed between two models), without a result of its own."""
+        return self._ask("GET", "/projects/{project}/derived/{recipe}".format(project=self._project(), recipe=_quoted(recipe)), query=query)
+
+    def export_derived(self, recipe, format, query=None):
+        """The same as a file, by the form of the recipe: grids as tif or asc, faces as geojson; what is said of it as json or csv."""
+        return self._ask("GET", "/projects/{project}/derived/{recipe}/file.{format}".format(project=self._project(), recipe=_quoted(recipe), format=_quoted(format)), query=query)
+
     def propose_routine(self, body=None):
         """The chain of recipes that leads to some results, as a routine: what was brought in becomes its open inputs."""
         return self._ask("POST", "/projects/{project}/routine-proposals".format(project=self._project()), body=body)
@@ -656,10 +660,6 @@ class Malachite:
     def run_routine(self, body=None):
         """Run a routine on objects of a project: its steps become results, in one change; they are built by POST …/build."""
         return self._ask("POST", "/projects/{project}/routine-runs".format(project=self._project()), body=body)
-
-    def get_store(self):
-        """How much a project takes up in the store, and what of it nothing refers to any more."""
-        return self._ask("GET", "/projects/{project}/store".format(project=self._project()))
 
     def list_kept_models(self):
         """Models that were kept, with the spacing and the volumes of each."""

@@ -8,6 +8,7 @@ export const finite = () =>
 		.number()
 		.typeError('must be a number')
 		.test('finite', 'must be a finite number', (v) => v === undefined || v === null || Number.isFinite(v));
+export const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
 export const name = () => yup.string().trim().min(1).max(200);
 export const id = () => yup.string().matches(/^[\w-]{1,40}$/, 'letters, digits, dash and underscore only');
 
@@ -34,10 +35,7 @@ export const columnSchema = yup.array(unitSchema.required()).max(200).required()
 
 /** A record of text to text, for example codes to units. */
 export const textRecordSchema = yup
-	.mixed<Record<string, string>>(
-		(v): v is Record<string, string> =>
-			typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((x) => typeof x === 'string')
-	)
+	.mixed<Record<string, string>>((v): v is Record<string, string> => isRecord(v) && Object.values(v).every((x) => typeof x === 'string'))
 	.meta({ record: 'string' });
 
 export const vertexSchema = yup

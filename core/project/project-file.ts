@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { columnSchema, faultSchema, finerSchema, finite, name, textRecordSchema, traceSchema } from './guards';
+import { columnSchema, faultSchema, finerSchema, finite, isRecord, name, textRecordSchema, traceSchema } from './guards';
 import { shapingSchema } from './shaping';
 import type { RuleSettings } from '../checks/settings';
 import { TABLE_KINDS, type TableKind } from '../tables/kinds';
@@ -72,10 +72,7 @@ export const readingSchema = yup
 
 /** How columns of inclinations and dates are written, by header. */
 export const writtenSchema = yup
-	.mixed<Written>(
-		(v): v is Written =>
-			typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((h) => (HABITS as readonly unknown[]).includes(h))
-	)
+	.mixed<Written>((v): v is Written => isRecord(v) && Object.values(v).every((h) => (HABITS as readonly unknown[]).includes(h)))
 	.meta({ record: { enum: HABITS } });
 
 const actOk = (v: unknown): boolean => {
@@ -93,9 +90,7 @@ const actOk = (v: unknown): boolean => {
 export const valueRulesSchema = yup
 	.mixed<ValueRules>(
 		(v): v is ValueRules =>
-			typeof v === 'object' &&
-			v !== null &&
-			!Array.isArray(v) &&
+			isRecord(v) &&
 			Object.values(v).every((rule: unknown) => {
 				const r = rule as { acts?: Record<string, unknown>; reviewed?: unknown };
 				return (
@@ -115,9 +110,7 @@ export const valueRulesSchema = yup
 export const ruleSettingsSchema = yup
 	.mixed<RuleSettings>(
 		(v): v is RuleSettings =>
-			typeof v === 'object' &&
-			v !== null &&
-			!Array.isArray(v) &&
+			isRecord(v) &&
 			Object.values(v).every((setting: unknown) => {
 				const s = setting as { severity?: unknown; silenced?: unknown; reason?: unknown; bounds?: Record<string, unknown> };
 				return (
@@ -137,10 +130,7 @@ export const ruleSettingsSchema = yup
 const coordinatesSchema = yup
 	.mixed<Coordinates>(
 		(v): v is Coordinates =>
-			typeof v === 'object' &&
-			v !== null &&
-			!Array.isArray(v) &&
-			Object.keys(v).every((k) => ['fromEpsg', 'toEpsg', 'from', 'to', 'site', 'verticalShift'].includes(k))
+			isRecord(v) && Object.keys(v).every((k) => ['fromEpsg', 'toEpsg', 'from', 'to', 'site', 'verticalShift'].includes(k))
 	)
 	.meta({ record: 'object' });
 const howSchema = yup
@@ -288,8 +278,6 @@ const furtherModelSchema = yup
 		shaping: shapingSchema.default(undefined).optional()
 	})
 	.noUnknown();
-
-const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
 
 /** The main section of a project, as long as nobody gives it another name. */
 export const MAIN_SECTION = 'A';

@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { isRecord } from '../project/guards';
 import { fail } from '../problem';
 import { TABLE_KINDS, type TableKind } from '../tables/kinds';
 import { withFirstValues } from './parameters';
@@ -50,7 +51,7 @@ const word = () => yup.string().trim().min(1).max(200).required();
 const about = () => yup.string().max(2000);
 const record = <T>() =>
 	yup
-		.mixed<Record<string, T>>((v): v is Record<string, T> => typeof v === 'object' && v !== null && !Array.isArray(v))
+		.mixed<Record<string, T>>((v): v is Record<string, T> => isRecord(v))
 		.meta({ record: true })
 		.required();
 

@@ -14,7 +14,9 @@ import { stratigraphyOperations } from './stratigraphy';
 import { workOperations } from './work';
 import { keptModelOperations } from './kept-models';
 import { modelOperations } from './models';
+import { derivedOperations } from './derived';
 import { resultOperations } from './results';
+import { routineOperations } from './routines';
 import { workbenchOperations } from './workbench';
 
 const declared = [
@@ -32,6 +34,8 @@ const declared = [
 	...sectionOperations,
 	...modelOperations,
 	...resultOperations,
+	...derivedOperations,
+	...routineOperations,
 	...keptModelOperations,
 	...workbenchOperations,
 	...presentOperations

@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { isRecord } from '#core/project/guards';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { fail } from '#core/problem';
 import { describeParameters } from '#core/recipes/parameters';
@@ -19,19 +20,16 @@ import {
 	recipeListAnswer,
 	resultAnswer,
 	resultListAnswer,
-	routineAnswer,
 	storeAnswer,
 	suggestionAnswer
 } from '$lib/api/answers/results';
-import { id, list, nothing, obj, text, type Answer } from '$lib/api/answers/shapes';
-import { proposeRoutine, runInProject } from '../graph/routines';
+import { nothing, type Answer } from '$lib/api/answers/shapes';
 import { storeSizes } from '../store/store-sizes';
 import { jsonSchemaOf } from './json-schema';
 import { json, operation } from './operation';
 import { pageOf, pageQuery } from './pages';
 import { exportResult } from '../services/result-files';
 import { accountOf } from '../services/account';
-import { exportDerived, sendDerived, type Wanted } from '../services/derived';
 import { previewResult } from '../services/result-preview';
 import { download } from './operation';
 
@@ -39,18 +37,14 @@ const name = yup.string().trim().min(1).max(200);
 const chosen = yup
 	.mixed<Record<string, string[]>>(
 		(v): v is Record<string, string[]> =>
-			typeof v === 'object' &&
-			v !== null &&
-			!Array.isArray(v) &&
+			isRecord(v) &&
 			Object.values(v).every(
 				(list) => Array.isArray(list) && list.length <= 100 && list.every((x) => typeof x === 'string' && x.length <= 40)
 			)
 	)
 	.meta({ record: 'array' })
 	.typeError('inputs must be lists of ids by the part that they play');
-const parameters = yup
-	.mixed<Record<string, unknown>>((v): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v))
-	.meta({ record: true });
+const parameters = yup.mixed<Record<string, unknown>>((v): v is Record<string, unknown> => isRecord(v)).meta({ record: true });
 
 /** Objects that a job is about to build, or builds now. */
 export async function building(projectId: string): Promise<Set<string>> {
@@ -117,37 +111,6 @@ const one = async (projectId: string, id: string) => {
 	const graph = await loadGraph(db(), projectId);
 	return { graph, ...findMade(graph, id) };
 };
-
-const derivedQuery = yup
-	.object({
-		/** What it is made of: `role:id`, several with commas between them. */
-		of: yup
-			.string()
-			.max(2000)
-			.matches(/^[a-z]+:[0-9a-f-]{36}(,[a-z]+:[0-9a-f-]{36})*$/i, 'of must be role:id, several with commas between them')
-			.required(),
-		/** Parameters of the recipe as JSON; what is left out has its first value. */
-		parameters: yup.string().max(4000)
-	})
-	.noUnknown();
-
-/** @throws ProblemError `bad-parameters` */
-function wantedOf(recipe: string, query: yup.InferType<typeof derivedQuery>): Wanted {
-	const inputs: Record<string, string[]> = {};
-	for (const part of query.of.split(',')) {
-		const [role, object] = part.split(':') as [string, string];
-		inputs[role] = [...(Object.hasOwn(inputs, role) ? inputs[role]! : []), object];
-	}
-	let given: unknown;
-	try {
-		given = JSON.parse(query.parameters ?? '{}');
-	} catch {
-		given = null;
-	}
-	if (typeof given !== 'object' || given === null || Array.isArray(given))
-		return fail('bad-parameters', 'the parameters are no JSON object', 'Write {"unit":"…"}.', 'parameters');
-	return { recipe, inputs, parameters: given as Record<string, unknown> };
-}
 
 export const resultOperations = [
 	operation({
@@ -227,36 +190,6 @@ export const resultOperations = [
 			await findProject(db(), params['project']!);
 			const bytes = await previewResult(params['project']!, body.recipe, body.inputs, body.parameters, request.signal);
 			return new Response(bytes as BodyInit, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' } });
-		}
-	}),
-	operation({
-		id: 'getDerived',
-		method: 'get',
-		path: '/projects/{project}/derived/{recipe}',
-		tag: 'Results',
-		summary:
-			'What a quick recipe makes of objects as they stand built (geology at the surface, thickness of a unit, what changed between two models), without a result of its own',
-		reply: 'A pack (see docs/api.md) by the form of the recipe; what is said of it stands in its info as `report`',
-		media: 'application/octet-stream',
-		query: derivedQuery,
-		run: async ({ params, query, request }) => {
-			await findProject(db(), params['project']!);
-			return sendDerived(params['project']!, wantedOf(params['recipe']!, query), request);
-		}
-	}),
-	operation({
-		id: 'exportDerived',
-		method: 'get',
-		path: '/projects/{project}/derived/{recipe}/file.{format}',
-		tag: 'Results',
-		summary: 'The same as a file, by the form of the recipe: grids as tif or asc, faces as geojson; what is said of it as json or csv',
-		reply: 'A file',
-		media: 'application/octet-stream',
-		query: derivedQuery,
-		run: async ({ params, query }) => {
-			const p = await findProject(db(), params['project']!);
-			const f = await exportDerived(p, wantedOf(params['recipe']!, query), params['format']!);
-			return download(f.bytes, f.media, f.name);
 		}
 	}),
 	operation({
@@ -387,87 +320,6 @@ export const resultOperations = [
 			const { node } = await one(p.id, params['object']!);
 			const f = await exportResult(p, node, params['format']!);
 			return download(f.bytes, f.media, f.name);
-		}
-	}),
-	operation({
-		id: 'proposeRoutine',
-		method: 'post',
-		path: '/projects/{project}/routine-proposals',
-		tag: 'Results',
-		summary: 'The chain of recipes that leads to some results, as a routine: what was brought in becomes its open inputs',
-		answer: routineAnswer,
-		reply: 'The routine, as docs/grids.md describes it',
-		body: yup
-			.object({
-				name: name.required(),
-				objects: yup.array(yup.string().uuid().required()).min(1).max(100).required(),
-				/** Parameters that are set when it is run. */
-				open: yup
-					.array(
-						yup
-							.object({ object: yup.string().uuid().required(), parameter: yup.string().max(100).required(), name })
-							.noUnknown()
-							.required()
-					)
-					.max(100)
-					.default([])
-			})
-			.noUnknown(),
-		run: async ({ params, body }) => {
-			await findProject(db(), params['project']!);
-			return { ...(await proposeRoutine(params['project']!, body.name, body.objects, body.open ?? [])) };
-		}
-	}),
-	operation({
-		id: 'runRoutine',
-		created: true,
-		method: 'post',
-		path: '/projects/{project}/routine-runs',
-		tag: 'Results',
-		summary: 'Run a routine on objects of a project: its steps become results, in one change; they are built by POST …/build',
-		answer: obj({ objects: list(obj({ id: id(), name: text() })) }),
-		reply: 'The results that the routine is for',
-		body: yup
-			.object({
-				routine: parameters.required(),
-				inputs: yup
-					.mixed<Record<string, string>>(
-						(v): v is Record<string, string> =>
-							typeof v === 'object' &&
-							v !== null &&
-							!Array.isArray(v) &&
-							Object.values(v).every((x) => typeof x === 'string' && x.length <= 40)
-					)
-					.meta({ record: true })
-					.required(),
-				values: yup
-					.mixed<Record<string, string | number | null>>(
-						(v): v is Record<string, string | number | null> =>
-							typeof v === 'object' &&
-							v !== null &&
-							!Array.isArray(v) &&
-							Object.values(v).every((x) => x === null || typeof x === 'number' || (typeof x === 'string' && x.length <= 2000))
-					)
-					.meta({ record: true })
-					.default({}),
-				/** One run for each value of a parameter. */
-				repeat: yup
-					.object({
-						parameter: name.required(),
-						values: yup
-							.array(yup.mixed<string | number>((v): v is string | number => typeof v === 'string' || typeof v === 'number').required())
-							.min(1)
-							.max(100)
-							.required()
-					})
-					.noUnknown()
-					.default(undefined)
-					.optional()
-			})
-			.noUnknown(),
-		run: async ({ params, body }) => {
-			await findProject(db(), params['project']!);
-			return json(await runInProject(params['project']!, body), 201);
 		}
 	}),
 	operation({

@@ -1,4 +1,5 @@
 import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { isRecord } from '#core/project/guards';
 import * as yup from 'yup';
 import { fail } from '#core/problem';
 import { benchSchema, completeBench, plainBench, withBenchChanges, type BenchChanges, type BenchState } from '$lib/workbench/state';
@@ -169,7 +170,7 @@ export const workbenchOperations = [
 			'Keep what one browser changed of how the workbench looks: of maps (panes, styles, hidden, opacity) the entries, null for one that went',
 		body: yup
 			.object({
-				changes: yup.mixed<BenchChanges>((v): v is BenchChanges => typeof v === 'object' && v !== null && !Array.isArray(v)).required()
+				changes: yup.mixed<BenchChanges>((v): v is BenchChanges => isRecord(v)).required()
 			})
 			.noUnknown(),
 		answer: benchAnswer,

@@ -1,7 +1,7 @@
 import { setPriority } from 'node:os';
 import { closeDatabase } from '../db/client';
 import { closeReaders } from '../threads/readers';
-import { startWorker, stopQueue } from '../jobs/queue';
+import { startWorker, stopWorker } from '../jobs/lanes';
 import { closeThreads } from '../threads/threads';
 import { log } from '../log';
 import { stopListening } from '../store/events';
@@ -19,7 +19,7 @@ process.on('unhandledRejection', (error) => log('error', 'unhandled', error));
 
 async function stop(): Promise<void> {
 	await Promise.race([
-		Promise.allSettled([stopQueue(), closeThreads(), stopListening(), closeDatabase()]),
+		Promise.allSettled([stopWorker(), closeThreads(), stopListening(), closeDatabase()]),
 		new Promise((r) => setTimeout(r, 3000))
 	]);
 	closeReaders();

@@ -6,7 +6,7 @@ import { downloadItem, searchCatalogue } from '../services/catalogue';
 import { storeFile } from '../store/files';
 import { loadGraph } from '../graph/graph';
 import { runImport } from './import-job';
-import type { JobContext } from './queue';
+import type { JobContext } from './job-context';
 import { payloadOf } from './payloads';
 
 const ENDINGS = { terrain: 'tif', grid: 'tif', picture: 'zip', layer: 'geojson' } as const;

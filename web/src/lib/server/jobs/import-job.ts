@@ -30,7 +30,7 @@ import { readSource, type SourceReading } from '../graph/source-packs';
 import { storeSummary } from '../services/summaries';
 import { decodeChunks, type TableParts, type TableState } from '../threads/stored-table';
 import { tableHash } from '../store/table-hash';
-import type { JobContext } from './queue';
+import type { JobContext } from './job-context';
 import { readForeign } from '../threads/readers';
 import type { LocatedFinding } from '../threads/open-tables';
 import { runTableTask } from '../threads/threads';

@@ -6,7 +6,7 @@ import { insertLog, requireLog } from '../graph/logs';
 import { checkProject } from '../services/check';
 import { announce } from '../store/events';
 import { listTables } from '../store/tables';
-import type { JobContext } from './queue';
+import type { JobContext } from './job-context';
 import { payloadOf } from './payloads';
 import { inProject } from '../store/projects';
 

@@ -15,7 +15,7 @@ import { builtReport, storeResult } from '../store/results';
 import { checkedTables, interpretation } from './ground-input';
 import type { GivenBytes } from '../threads/tasks';
 import { runTask } from '../threads/threads';
-import type { JobContext } from './queue';
+import type { JobContext } from './job-context';
 
 /** Says which version of a recipe a job was asked for with. */
 export const recipeStamp = (r: Recipe): number => RECIPE_VERSION * 1000 + r.version;

@@ -8,7 +8,7 @@ import { loadGraph } from '../graph/graph';
 import { sectionsIn } from '../graph/sections';
 import { makeObject } from '../graph/made';
 import { announce } from '../store/events';
-import type { JobContext } from './queue';
+import type { JobContext } from './job-context';
 import { payloadOf } from './payloads';
 import { inProject } from '../store/projects';
 

@@ -11,7 +11,7 @@ import { applyStep, newestVersion, type Step, type TableVersion } from '../graph
 import { rowsByNumber, tableParts, type StoredTable } from '../store/tables';
 import { ownState } from '../threads/stored-table';
 import { atOnce, storeRows } from './import-job';
-import type { JobContext } from './queue';
+import type { JobContext } from './job-context';
 import { readForeign } from '../threads/readers';
 import type { VersionMessage } from '../threads/table-tasks';
 import { runTableTask } from '../threads/threads';

@@ -1,4 +1,5 @@
 import { readPack, writePack } from '#core/formats/pack';
+import { isRecord } from '#core/project/guards';
 import type { Coordinates } from '#core/geometry/coordinates';
 import {
 	asVersion,
@@ -52,7 +53,6 @@ export interface TableState {
 	unplaced?: UnplacedEdit[];
 }
 
-const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
 const areTexts = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === 'string');
 
 /**
