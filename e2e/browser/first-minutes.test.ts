@@ -171,6 +171,44 @@ describe('with the keyboard alone', () => {
 		await page.waitForFunction(() => location.pathname === '/docs/modelling', { timeout: PATIENCE });
 		await shows('Imperfect data');
 	});
+	it('what is looked up, or made, is shown wherever that was asked for, on small screens too', async () => {
+		const find = async (words: string, entry: string) => {
+			await page.keyboard.down('Control');
+			await page.keyboard.press('k');
+			await page.keyboard.up('Control');
+			await (await one('[role=combobox]')).type(words);
+			await shows(entry);
+			await page.keyboard.press('Enter');
+		};
+		const isSeen = (selector: string) =>
+			page.waitForFunction(
+				(s) => {
+					const r = document.querySelector(s)?.getBoundingClientRect();
+					return !!r && r.width > 100 && r.left >= 0 && r.right <= innerWidth + 1 && r.top < innerHeight;
+				},
+				{ timeout: PATIENCE },
+				selector
+			);
+		for (const [width, height] of [
+			[1280, 800],
+			[390, 844]
+		] as const) {
+			await page.setViewport({ width, height });
+			await open('check');
+			await find('Make: Order', 'Make: Order of the codes');
+			await page.waitForFunction(() => location.pathname.endsWith('/examine'), { timeout: PATIENCE });
+			await isSeen('form[aria-label="Make a result"]');
+			await open('gather');
+			await find('Stratigraphic col', 'Stratigraphic column');
+			await page.waitForFunction(() => location.pathname.endsWith('/examine'), { timeout: PATIENCE });
+			await isSeen('aside[aria-label="Legend and details"] dl');
+		}
+		// From a pane whose panel covers it.
+		await open('examine?panes=map');
+		await find('Make: Order', 'Make: Order of the codes');
+		await isSeen('form[aria-label="Make a result"]');
+		await page.setViewport({ width: 1280, height: 800 });
+	});
 	it('shortcuts of one key can be switched off, and work while a checkbox has the focus', async () => {
 		await open('examine?panes=map');
 		await (await one('main input[type=checkbox]')).focus();

@@ -27,6 +27,8 @@ export class Workspace extends ShownState {
 	extentDraft = $state.raw<Box | null>(null);
 	/** A result that is being thought of: what of, by which recipe, as far as it is known. */
 	making = $state.raw<Making | null>(null);
+	/** Something was looked up, and its details are wanted: where they are a drawer, that opens. */
+	lookedUp = $state.raw<object | null>(null);
 	/** A routine that is made of some results, or is to be run. */
 	routine = $state.raw<{ objects?: readonly string[] } | null>(null);
 	/** What that would make, at a first look. */

@@ -8,7 +8,7 @@
 	import { freeOnes, recipes } from '$lib/results/choices';
 	import { STAGES } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';
-	let { workspace, close }: { workspace: Workspace; close: () => void } = $props();
+	let { workspace, stage, close }: { workspace: Workspace; stage: string; close: () => void } = $props();
 	untrack(() => workspace.need('holes'));
 	let text = $state('');
 	let at = $state(0);
@@ -26,14 +26,21 @@
 		label: string;
 		kind: string;
 		run: () => void;
+		/** What it selects or begins stands in the details. */
+		details?: true;
 	}
 	const entries = $derived<Entry[]>([
 		{ label: 'Build model', kind: 'run', run: () => void workspace.build() },
 		...(workspace.made.length || workspace.models.length > 1
 			? [{ label: 'Build everything that is out of date', kind: 'run', run: () => void workspace.buildAll() }]
 			: []),
-		...made.map((r) => ({ label: `Make: ${r.title}`, kind: 'make', run: () => (workspace.making = { recipe: r.id }) })),
-		{ label: 'Run a routine', kind: 'run', run: () => (workspace.routine = {}) },
+		...made.map((r) => ({
+			label: `Make: ${r.title}`,
+			kind: 'make',
+			details: true as const,
+			run: () => (workspace.making = { recipe: r.id })
+		})),
+		{ label: 'Run a routine', kind: 'run', details: true as const, run: () => (workspace.routine = {}) },
 		...(workspace.models.length > 1
 			? workspace.models.map((m) => ({ label: `Work on ${m.name}`, kind: 'model', run: () => void workspace.goToModel(m.id) }))
 			: []),
@@ -51,16 +58,27 @@
 			kind: 'viewpoint',
 			run: () => void workspace.attempt(() => workspace.bench.goTo(v.id))
 		})),
-		...workspace.units.map((u) => ({ label: u.name, kind: 'unit', run: () => (workspace.selection = { kind: 'unit', id: u.id }) })),
+		...workspace.units.map((u) => ({
+			label: u.name,
+			kind: 'unit',
+			details: true as const,
+			run: () => (workspace.selection = { kind: 'unit', id: u.id })
+		})),
 		...(workspace.sets.paths?.holes ?? []).map((h) => ({
 			label: h.name,
 			kind: 'hole',
+			details: true as const,
 			run: () => {
 				workspace.selection = { kind: 'hole', name: h.name };
 				workspace.probe = { x: h.collar[0], y: h.collar[1], z: h.collar[2], what: h.name, from: 'find' };
 			}
 		})),
-		...workspace.objects.map((o) => ({ label: o.name, kind: 'object', run: () => (workspace.selection = { kind: 'object', id: o.id }) })),
+		...workspace.objects.map((o) => ({
+			label: o.name,
+			kind: 'object',
+			details: true as const,
+			run: () => (workspace.selection = { kind: 'object', id: o.id })
+		})),
 		...manual.flatMap((m) =>
 			m.headings.map((h) => ({ label: h.text, kind: `manual: ${m.title}`, run: () => void goto(`/docs/${m.name}#${h.id}`) }))
 		)
@@ -72,14 +90,17 @@
 	function keys(event: KeyboardEvent) {
 		if (event.key === 'ArrowDown') at = Math.min(found.length - 1, at + 1);
 		else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
-		else if (event.key === 'Enter' && found[at]) choose(found[at]!);
+		else if (event.key === 'Enter' && found[at]) void choose(found[at]!);
 		else return;
 		event.preventDefault();
 	}
 
-	function choose(e: Entry) {
+	async function choose(e: Entry) {
 		close();
+		// Where no details stand beside the panes, the way leads to a stage where they do.
+		if (e.details && !STAGES.find((s) => s.id === stage)?.panes) await goto(`/${workspace.id}/examine`);
 		e.run();
+		if (e.details) workspace.lookedUp = {};
 	}
 </script>
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Snippet } from 'svelte';
+	import { untrack, type Snippet } from 'svelte';
 	import { List, PanelLeftOpen, X } from '@lucide/svelte';
 	import Legend from '$lib/legend/Legend.svelte';
 	import Details from '$lib/legend/Details.svelte';
@@ -14,10 +14,15 @@
 		name = 'Panel'
 	}: { aside?: Snippet; children: Snippet; width?: number; legend?: boolean; /** Of the panel on the left. */ name?: string } = $props();
 	const workspace = useWorkspace();
-	let room = $state(1280);
+	let room = $state(innerWidth);
 	const narrow = $derived(room < 900);
 	let drawer = $state<'aside' | 'legend' | null>(null);
 	const shut = () => (drawer = null);
+	// What is made, or was looked up, is shown, wherever that was asked for.
+	$effect(() => {
+		if (workspace.making || workspace.routine || workspace.lookedUp) untrack(() => narrow && (drawer = 'legend'));
+		workspace.lookedUp = null;
+	});
 	const DRAWER = 'fixed top-11 bottom-[26px] z-30 w-[min(340px,calc(100vw-40px))] shadow-xl';
 </script>
 

@@ -250,5 +250,5 @@
 {#if over}<div class="bg-base-200/85 pointer-events-none fixed inset-0 z-50 grid place-items-center" aria-hidden="true">
 		<p class="border-primary bg-base-100 border-2 border-dashed px-10 py-8 text-lg">Let go to bring the files in</p>
 	</div>{/if}
-{#if finder}<Finder {workspace} close={() => (finder = false)} />{/if}
+{#if finder}<Finder {workspace} {stage} close={() => (finder = false)} />{/if}
 {#if help}<KeyHelp close={() => (help = false)} />{/if}
