@@ -39,6 +39,22 @@ export async function closeDatabase(): Promise<void> {
  */
 export const unheld = <T>(work: (tx: Executor) => Promise<T>): Promise<T> => db().transaction(work);
 
+/** Runs a transaction with its connection at hand, so that COPY can be part of it. */
+export async function onOneClient<T>(work: (tx: Executor, client: pg.PoolClient) => Promise<T>): Promise<T> {
+	const client = await pgPool().connect();
+	try {
+		await client.query('begin');
+		const result = await work(drizzle(client, { schema }), client);
+		await client.query('commit');
+		return result;
+	} catch (error) {
+		await client.query('rollback').catch(() => {});
+		throw error;
+	} finally {
+		client.release();
+	}
+}
+
 /** Reads that do not depend on each other: beside each other from the database, one after the other within a transaction, which has one connection. */
 export async function readAll<T extends readonly (() => PromiseLike<unknown>)[]>(
 	on: Executor,

@@ -2,7 +2,6 @@ import { randomUUID } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { and, eq, isNotNull, isNull, or } from 'drizzle-orm';
-import { drizzle } from 'drizzle-orm/node-postgres';
 import type { PoolClient } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { readPack, writePack } from '#core/formats/pack';
@@ -12,7 +11,7 @@ import { canonicalJson } from '#core/lineage/key';
 import { fail } from '#core/problem';
 import { validateTrace } from '#core/sections/section';
 import { placeMarks } from '#core/tables/marks';
-import { db, pgPool, type Executor } from '../db/client';
+import { db, onOneClient, pgPool, type Executor } from '../db/client';
 import * as schema from '../db/schema';
 import { cellEdit, incoming, rowExclusion, seenFinding } from '../db/schema';
 import { actor } from '../store/actor';
@@ -61,23 +60,14 @@ type FileRow = Awaited<ReturnType<typeof fileRow>>;
 
 /** Runs some writes of a job as one transaction that holds its project, on one connection, so that COPY can be part of it. */
 export function atOnce<T>({ projectId, signal }: JobContext, work: (tx: Executor, client: PoolClient) => Promise<T>): Promise<T> {
-	return inTurn(projectId, async () => {
-		const client = await pgPool().connect();
-		try {
-			await client.query('begin');
-			const tx = drizzle(client, { schema });
+	return inTurn(projectId, () =>
+		onOneClient(async (tx, client) => {
 			await holdProject(tx, projectId);
 			const result = await work(tx, client);
 			signal.throwIfAborted();
-			await client.query('commit');
 			return result;
-		} catch (error) {
-			await client.query('rollback').catch(() => {});
-			throw error;
-		} finally {
-			client.release();
-		}
-	});
+		})
+	);
 }
 
 /** A source has come in: that is a change like others, its card is done with, and so is the job. */

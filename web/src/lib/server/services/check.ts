@@ -1,10 +1,9 @@
 import { and, eq, inArray, sql, type SQL } from 'drizzle-orm';
-import { drizzle } from 'drizzle-orm/node-postgres';
 import { from as copyFrom } from 'pg-copy-streams';
 import { pipeline } from 'node:stream/promises';
 import { Readable } from 'node:stream';
 import { RULES } from '#core/checks/rules';
-import { db, pgPool, type Executor } from '../db/client';
+import { db, onOneClient, pgPool, type Executor } from '../db/client';
 import { anyOf } from '../db/conditions';
 import { finding, project } from '../db/schema';
 import type { LocatedFinding } from '../threads/open-tables';
@@ -12,6 +11,7 @@ import { runTableTask } from '../threads/threads';
 import { log } from '../log';
 import { checkInput, tablesOf, type CheckInput } from '../graph/check-input';
 import { announce } from '../store/events';
+import { inTurn } from '../store/projects';
 import { unlessDamaged } from '../graph/states';
 
 /** Projects whose check was due for so long died with its server. */
@@ -104,60 +104,52 @@ async function checkIsDone(tx: Executor, { projectId, due }: Pick<CheckInput, 'p
  */
 export async function storeFindings(input: CheckInput, findings: readonly LocatedFinding[], gone: SQL | 'all'): Promise<boolean> {
 	const { projectId, key } = input;
-	const client = await pgPool().connect();
-	try {
-		await client.query('begin');
-		const tx = drizzle(client);
-		// One after the other: of two checks that end together, each would miss what the other puts in.
-		const [held] = await tx.select({ of: project.checkedKey }).from(project).where(eq(project.id, projectId)).for('no key update');
-		const stored = held?.of === key;
-		if (stored || held?.of !== input.checked) {
-			if (stored) await checkIsDone(tx, input);
-			await client.query('commit');
-			return stored;
-		}
-		await tx.delete(finding).where(and(eq(finding.projectId, projectId), gone === 'all' ? undefined : gone));
-		function* text() {
-			for (const f of findings)
-				yield (
-					[
-						projectId,
-						f.table,
-						f.rule,
-						f.severity,
-						String(f.row),
-						String(f.line),
-						f.column ?? null,
-						f.hole ?? null,
-						f.message,
-						f.hint,
-						f.others ? `{${f.others.slice(0, 100).join(',')}}` : null,
-						f.proposal ?? null,
-						String(f.count ?? 1)
-					]
-						.map(copyField)
-						.join('\t') + '\n'
-				);
-		}
-		await pipeline(
-			Readable.from(text()),
-			client.query(
-				copyFrom(
-					'copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal, count) from stdin'
+	return inTurn(projectId, () =>
+		onOneClient(async (tx, client) => {
+			// One after the other: of two checks that end together, each would miss what the other puts in.
+			const [held] = await tx.select({ of: project.checkedKey }).from(project).where(eq(project.id, projectId)).for('no key update');
+			const stored = held?.of === key;
+			if (stored || held?.of !== input.checked) {
+				if (stored) await checkIsDone(tx, input);
+				return stored;
+			}
+			await tx.delete(finding).where(and(eq(finding.projectId, projectId), gone === 'all' ? undefined : gone));
+			function* text() {
+				for (const f of findings)
+					yield (
+						[
+							projectId,
+							f.table,
+							f.rule,
+							f.severity,
+							String(f.row),
+							String(f.line),
+							f.column ?? null,
+							f.hole ?? null,
+							f.message,
+							f.hint,
+							f.others ? `{${f.others.slice(0, 100).join(',')}}` : null,
+							f.proposal ?? null,
+							String(f.count ?? 1)
+						]
+							.map(copyField)
+							.join('\t') + '\n'
+					);
+			}
+			await pipeline(
+				Readable.from(text()),
+				client.query(
+					copyFrom(
+						'copy finding (project_id, object_id, rule, severity, n, line, role, hole, message, hint, others, proposal, count) from stdin'
+					)
 				)
-			)
-		);
-		await tx.update(project).set({ checkedKey: key }).where(eq(project.id, projectId));
-		await checkIsDone(tx, input);
-		await announce(tx, { project: projectId, topic: 'findings' });
-		await client.query('commit');
-		return true;
-	} catch (error) {
-		await client.query('rollback').catch(() => {});
-		throw error;
-	} finally {
-		client.release();
-	}
+			);
+			await tx.update(project).set({ checkedKey: key }).where(eq(project.id, projectId));
+			await checkIsDone(tx, input);
+			await announce(tx, { project: projectId, topic: 'findings' });
+			return true;
+		})
+	);
 }
 
 /** Findings that are open: not seen and left. */
