@@ -1,31 +1,52 @@
+/** Up to so many places are all asked: that costs less than looking for their cells. */
+const FEW = 64;
+
+/** Cells far from each other may share a key: their places are looked at, and are too far. */
+const keyOf = (i: number, j: number, k: number): number => (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) | 0;
+
 /** Places by cells of a regular grid, to find the nearest one without asking them all. */
 export class NearestPoint {
-	private readonly cells = new Map<string, number[]>();
+	private readonly cells = new Map<number, number[]>();
 	private readonly side: number;
 	private readonly reach: number;
+	/** Coordinates, 3 a place. */
+	private readonly at: Float64Array;
+	private readonly count: number;
+	/** Of what is looked for now: its place, who counts, and the nearest so far with its distance squared. */
+	private x = 0;
+	private y = 0;
+	private z = 0;
+	private counts: ((i: number) => boolean) | undefined;
+	private best = Infinity;
+	private index = -1;
 
-	constructor(private readonly points: readonly { x: number; y: number; z: number }[]) {
+	constructor(points: readonly { x: number; y: number; z: number }[]) {
 		const low = [Infinity, Infinity, Infinity];
 		const high = [-Infinity, -Infinity, -Infinity];
-		for (const p of points)
-			[p.x, p.y, p.z].forEach((v, c) => {
-				low[c] = Math.min(low[c]!, v);
-				high[c] = Math.max(high[c]!, v);
-			});
+		this.count = points.length;
+		this.at = new Float64Array(3 * points.length);
+		points.forEach((p, i) => {
+			this.at.set([p.x, p.y, p.z], 3 * i);
+			for (let c = 0; c < 3; c++) {
+				low[c] = Math.min(low[c]!, this.at[3 * i + c]!);
+				high[c] = Math.max(high[c]!, this.at[3 * i + c]!);
+			}
+		});
 		const longest = Math.max(...[0, 1, 2].map((c) => high[c]! - low[c]!), 1e-9);
 		// As many cells along the longest side as makes about one place in each that is not empty, for places that lie on a sheet.
 		this.side = longest / Math.max(1, Math.round(Math.sqrt(points.length)));
 		this.reach = Math.ceil(longest / this.side) + 1;
-		points.forEach((p, i) => {
-			const key = this.keyOf(p.x, p.y, p.z, 0, 0, 0);
+		if (this.count <= FEW) return;
+		for (let i = 0; i < this.count; i++) {
+			const key = keyOf(this.cell(this.at[3 * i]!), this.cell(this.at[3 * i + 1]!), this.cell(this.at[3 * i + 2]!));
 			const list = this.cells.get(key);
 			if (list) list.push(i);
 			else this.cells.set(key, [i]);
-		});
+		}
 	}
 
-	private keyOf(x: number, y: number, z: number, i: number, j: number, k: number): string {
-		return `${Math.floor(x / this.side) + i},${Math.floor(y / this.side) + j},${Math.floor(z / this.side) + k}`;
+	private cell(coordinate: number): number {
+		return Math.floor(coordinate / this.side);
 	}
 
 	/**
@@ -37,26 +58,45 @@ export class NearestPoint {
 	}
 
 	/** The nearest place that counts, with its distance; −1 when there is none. */
-	nearest(x: number, y: number, z: number, counts: (i: number) => boolean = () => true): { index: number; distance: number } {
-		let best = Infinity;
-		let index = -1;
-		const look = (i: number) => {
-			const p = this.points[i]!;
-			const d = Math.hypot(p.x - x, p.y - y, p.z - z);
-			if (d < best && counts(i)) [best, index] = [d, i];
-		};
+	nearest(x: number, y: number, z: number, counts?: (i: number) => boolean): { index: number; distance: number } {
+		[this.x, this.y, this.z, this.counts] = [x, y, z, counts];
+		this.best = Infinity;
+		this.index = -1;
+		if (this.count <= FEW || !this.lookAround()) for (let i = 0; i < this.count; i++) this.look(i);
+		const { at, index } = this;
+		return { index, distance: index < 0 ? Infinity : Math.hypot(at[3 * index]! - x, at[3 * index + 1]! - y, at[3 * index + 2]! - z) };
+	}
+
+	private look(i: number): void {
+		const { at } = this;
+		const x = at[3 * i]! - this.x;
+		const y = at[3 * i + 1]! - this.y;
+		const z = at[3 * i + 2]! - this.z;
+		const d = x * x + y * y + z * z;
+		if (d >= this.best || (this.counts && !this.counts(i))) return;
+		this.best = d;
+		this.index = i;
+	}
+
+	/** Looks at cells ring by ring. @returns false when all places have to be asked instead */
+	private lookAround(): boolean {
+		const { cells, side } = this;
+		const [x, y, z] = [this.cell(this.x), this.cell(this.y), this.cell(this.z)];
 		for (let ring = 0; ring <= this.reach; ring++) {
 			// What lies in the next ring is at least a ring away.
-			if (best <= (ring - 1) * this.side) return { index, distance: best };
+			if (ring > 0 && this.best <= ((ring - 1) * side) ** 2) return true;
 			// Rings that hold more cells than there are places cost more than asking all.
-			if (ring > 3 && (2 * ring + 1) ** 3 > this.points.length) break;
+			if (ring > 3 && (2 * ring + 1) ** 3 > this.count) return false;
 			for (let k = -ring; k <= ring; k++)
-				for (let j = -ring; j <= ring; j++)
-					for (let i = -ring; i <= ring; i += Math.abs(k) === ring || Math.abs(j) === ring ? 1 : 2 * ring || 1)
-						for (const p of this.cells.get(this.keyOf(x, y, z, i, j, k)) ?? []) look(p);
+				for (let j = -ring; j <= ring; j++) {
+					const step = k === ring || k === -ring || j === ring || j === -ring ? 1 : 2 * ring || 1;
+					for (let i = -ring; i <= ring; i += step) {
+						const list = cells.get(keyOf(x + i, y + j, z + k));
+						if (list) for (let n = 0; n < list.length; n++) this.look(list[n]!);
+					}
+				}
 		}
-		for (let i = 0; i < this.points.length; i++) look(i);
-		return { index, distance: best };
+		return false;
 	}
 }
 
@@ -69,16 +109,12 @@ export class Nearby {
 		private readonly distance: number
 	) {
 		points.forEach((p, i) => {
-			const key = this.keyOf(Math.floor(p.x / distance), Math.floor(p.y / distance), Math.floor(p.z / distance));
+			const key = keyOf(Math.floor(p.x / distance), Math.floor(p.y / distance), Math.floor(p.z / distance));
 			const list = this.cells.get(key);
 			if (list) list.push(i);
 			else this.cells.set(key, [i]);
 		});
 	}
-
-	/** Cells far from each other may share a key: their places are looked at, and are too far. */
-	private keyOf = (i: number, j: number, k: number): number =>
-		(Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) | 0;
 
 	isNear(x: number, y: number, z: number): boolean {
 		const d = this.distance;
@@ -86,7 +122,7 @@ export class Nearby {
 		for (let k = -1; k <= 1; k++)
 			for (let j = -1; j <= 1; j++)
 				for (let i = -1; i <= 1; i++)
-					for (const n of this.cells.get(this.keyOf(ci + i, cj + j, ck + k)) ?? []) {
+					for (const n of this.cells.get(keyOf(ci + i, cj + j, ck + k)) ?? []) {
 						const p = this.points[n]!;
 						if ((p.x - x) ** 2 + (p.y - y) ** 2 + (p.z - z) ** 2 <= d * d) return true;
 					}

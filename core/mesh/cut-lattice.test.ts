@@ -78,6 +78,28 @@ describe('cutting a lattice', () => {
 		);
 	});
 
+	it('cuts one cube by more functions than a word has bits: thin layers, and a fan through its middle', async () => {
+		const l = latticeOf({ minX: 0, minY: 0, minZ: 0, maxX: 10, maxY: 10, maxZ: 10 }, 10);
+		const [layers, blades] = [70, 40];
+		const fan = Array.from({ length: blades }, (_, i) => (Math.PI * (i + 0.37)) / blades);
+		// Planes about one line.
+		const functions = [
+			...Array.from({ length: layers }, (_, k) => sampledOn(l, k, (x, _y, z) => z - 9.93 + 0.13 * k - 0.021 * x)),
+			...fan.map((a, i) => sampledOn(l, 2000 + i, (x, y) => (x - 5.1) * Math.cos(a) + (y - 4.8) * Math.sin(a)))
+		];
+		const chain = (first: number, count: number, label: number): Decision =>
+			count === 0 ? leaf(label) : { function: first, above: leaf(label), below: chain(first + 1, count - 1, label + 1) };
+		const piled = await cutLattice(l, chain(0, layers, 0), functions, 1e-9);
+		expectClosedSolids(piled, 1000);
+		// Layers that meet neither the top nor the bottom.
+		for (let k = 30; k < 40; k++) expect(piled.volumes.get(k)).toBeCloseTo(13, 9);
+		expectClosedSolids(await cutLattice(l, chain(layers, blades, 0), functions, 1e-9), 1000);
+		// Both at once: every layer down to the last is cut by all blades.
+		const both = (k: number): Decision =>
+			k === 12 ? chain(layers, blades, 100) : { function: 5 * k, above: chain(layers, blades, 100 * (k + 2)), below: both(k + 1) };
+		expectClosedSolids(await cutLattice(l, both(0), functions, 1e-9), 1000);
+	});
+
 	it('stays closed where functions all but coincide, as those of two models of one ground do', async () => {
 		await fc.assert(
 			fc.asyncProperty(fc.integer({ min: 0, max: 1e6 }), fc.constantFrom(1e-3, 1e-6, 1e-9, 1e-12, 1e-15), async (seed, size) => {

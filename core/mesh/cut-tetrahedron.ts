@@ -5,6 +5,7 @@ import type { DecisionTree } from './decision-tree';
 import { FAULT, OUTSIDE_LEAF, SIDE } from './labels';
 import type { MeshBuilder } from './mesh-builder';
 import { shareOfA, SPLITS } from './tetrahedra';
+import { Rows } from './rows';
 import { triangulateLoop } from './triangulate';
 
 /** Cuts one tetrahedron after the other, whatever cuts them. Its fields are set for each. */
@@ -22,8 +23,15 @@ export class TetrahedronCutter {
 	/** Values of the function asked last at the corners. */
 	private readonly value = new Float64Array(4);
 	private readonly complex = new CellComplex();
-	/** Vertices inside the tetrahedron, by their number in the complex. */
-	private readonly insideVertices = new Map<number, number>();
+	/** By piece of the complex: its leaf; pieces that wait with where the tree goes on; by face: leaves on both sides, and its triangles. */
+	private readonly leaves: number[] = [];
+	private readonly waiting: number[] = [];
+	private readonly behind: number[] = [];
+	private readonly before: number[] = [];
+	private readonly triangles = new Rows();
+	/** By vertex of the complex: its place seen from the first corner, length units; and its number in the mesh, −1 where it has none yet. */
+	private local = new Float64Array(3 * 64);
+	private readonly known: number[] = [];
 
 	/** @param volumes gets the volume of each leaf */
 	constructor(
@@ -34,7 +42,9 @@ export class TetrahedronCutter {
 	) {}
 
 	cut(): void {
-		if (!this.cutOnce()) this.collect(this.cutPieces());
+		if (this.cutOnce()) return;
+		this.cutPieces();
+		this.collect();
 	}
 
 	/**
@@ -130,15 +140,15 @@ export class TetrahedronCutter {
 		return vertex;
 	}
 
-	/** Runs the decision tree over the tetrahedron. @returns the leaf of each piece */
-	private cutPieces(): number[] {
-		const { complex, nodes, tree } = this;
+	/** Runs the decision tree over the tetrahedron, and tells the leaf of each piece. */
+	private cutPieces(): void {
+		const { complex, nodes, tree, leaves, waiting } = this;
 		complex.reset(this.rightHanded);
-		const leaves: number[] = [];
-		const waiting: [number, number][] = [[0, tree.root]];
+		waiting.length = 0;
+		waiting.push(0, tree.root);
 		while (waiting.length) {
-			const [piece, start] = waiting.pop()!;
-			let at = start;
+			let at = waiting.pop()!;
+			const piece = waiting.pop()!;
 			while (at >= 0) {
 				const f = tree.asks[at]!;
 				const side = complex.cut(
@@ -149,94 +159,119 @@ export class TetrahedronCutter {
 					tree.valueAt(f, nodes[2]!),
 					tree.valueAt(f, nodes[3]!)
 				);
-				if (side === 0) waiting.push([complex.pieces.length - 1, tree.below[at]!]);
+				if (side === 0) waiting.push(complex.pieces.count - 1, tree.below[at]!);
 				at = side < 0 ? tree.below[at]! : tree.above[at]!;
 			}
 			leaves[piece] = ~at;
 		}
-		return leaves;
 	}
 
 	/** Puts volumes and boundary triangles of the cut tetrahedron away. */
-	private collect(leaves: readonly number[]): void {
-		const { complex, corner, sides } = this;
+	private collect(): void {
+		const { complex, sides, leaves, volumes, behind, before, triangles } = this;
 		const { labelOfLeaf } = this.tree;
-		const { chunk: l, functions } = this.task;
-		const local: number[] = [];
-		for (let v = 0; v < complex.support.length; v++) {
+		const { functions } = this.task;
+		const { loops, pieces, planes } = complex;
+		this.placeLocally();
+		triangles.clear();
+		for (let face = 0; face < loops.count; face++) {
+			behind[face] = before[face] = OUTSIDE_LEAF;
+			// Loops are flat but for rounding: volumes are those of the triangles that come of them.
+			triangulateLoop(this.local, loops.data, face * loops.stride, loops.lengths[face]!, triangles);
+		}
+		for (let p = 0; p < pieces.count; p++) {
+			let volume = 0;
+			const leaf = leaves[p]!;
+			for (let f = 0; f < pieces.lengths[p]!; f++) {
+				const entry = pieces.data[p * pieces.stride + f]!;
+				const out = (entry & 1) === 1;
+				(out ? behind : before)[entry >> 1] = leaf;
+				volume += (out ? 1 : -1) * volumeUnder(this.local, triangles, entry >> 1);
+			}
+			volumes[leaf]! += volume;
+		}
+		this.known.length = 0;
+		for (let face = 0; face < loops.count; face++) {
+			const plane = planes[face]!;
+			const inside = behind[face]!;
+			const outside = before[face]!;
+			if (plane < 0) {
+				const side = sides?.[-1 - plane] ?? -1;
+				if (side >= 0 && labelOfLeaf[inside]! >= 0) this.emit(face, false, OUTSIDE_LEAF, inside, SIDE + side);
+				continue;
+			}
+			const { surface } = functions[plane]!;
+			if (labelOfLeaf[inside] === labelOfLeaf[outside] && surface < FAULT) continue;
+			// The piece above the cut has the face outward: turned round, the normal points up to it.
+			this.emit(face, true, inside, outside, surface);
+		}
+	}
+
+	/** Places of the vertices of the complex, seen from the first corner. */
+	private placeLocally(): void {
+		const { complex, corner } = this;
+		const { chunk: l } = this.task;
+		const { weights } = complex;
+		while (this.local.length < 3 * complex.vertices) this.local = new Float64Array(2 * this.local.length);
+		const { local } = this;
+		for (let v = 0; v < complex.vertices; v++) {
 			let x = 0;
 			let y = 0;
 			let z = 0;
 			for (let c = 1; c < 4; c++) {
-				const w = complex.weights[4 * v + c]!;
+				const w = weights[4 * v + c]!;
 				x += w * (corner[3 * c]! - corner[0]!);
 				y += w * (corner[3 * c + 1]! - corner[1]!);
 				z += w * (corner[3 * c + 2]! - corner[2]!);
 			}
-			local.push(x * l.dx, y * l.dy, z * l.dz);
+			local[3 * v] = x * l.dx;
+			local[3 * v + 1] = y * l.dy;
+			local[3 * v + 2] = z * l.dz;
 		}
-		const behind = new Uint16Array(complex.loops.length).fill(OUTSIDE_LEAF);
-		const before = new Uint16Array(complex.loops.length).fill(OUTSIDE_LEAF);
-		// Loops are flat but for rounding: volumes are those of the triangles that come of them.
-		const triangles = complex.loops.map((loop) => triangulateLoop(local, loop));
-		complex.pieces.forEach((piece, p) => {
-			let volume = 0;
-			piece.faces.forEach((face, f) => {
-				const out = piece.outward[f]!;
-				(out ? behind : before)[face] = leaves[p]!;
-				volume += (out ? 1 : -1) * volumeUnder(local, triangles[face]!);
-			});
-			this.volumes[leaves[p]!]! += volume;
-		});
-		this.insideVertices.clear();
-		complex.planes.forEach((plane, face) => {
-			const own = triangles[face]!;
-			const [inside, outside] = [behind[face]!, before[face]!];
-			if (plane < 0) {
-				const side = sides?.[-1 - plane] ?? -1;
-				if (side >= 0 && labelOfLeaf[inside]! >= 0) this.emit(own, false, OUTSIDE_LEAF, inside, SIDE + side);
-				return;
-			}
-			const { surface } = functions[plane]!;
-			if (labelOfLeaf[inside] === labelOfLeaf[outside] && surface < FAULT) return;
-			// The piece above the cut has the face outward: turned round, the normal points up to it.
-			this.emit(own, true, inside, outside, surface);
-		});
 	}
 
-	private emit(t: readonly number[], turned: boolean, front: number, back: number, surface: number): void {
-		for (let i = 0; i < t.length; i += 3) {
-			const [a, b, c] = [this.vertexOf(t[i]!), this.vertexOf(t[turned ? i + 2 : i + 1]!), this.vertexOf(t[turned ? i + 1 : i + 2]!)];
+	private emit(face: number, turned: boolean, front: number, back: number, surface: number): void {
+		const { triangles } = this;
+		const start = face * triangles.stride;
+		const end = start + triangles.lengths[face]!;
+		for (let i = start; i < end; i += 3) {
+			const a = this.vertexOf(triangles.data[i]!);
+			const b = this.vertexOf(triangles.data[turned ? i + 2 : i + 1]!);
+			const c = this.vertexOf(triangles.data[turned ? i + 1 : i + 2]!);
 			// Where functions all but coincide, vertices that are one in the mesh can follow each other.
 			if (a !== b && b !== c && c !== a) this.mesh.triangle(a, b, c, front, back, surface);
 		}
 	}
 
 	private vertexOnCorner(c: number): number {
-		return this.known(CORNERS_OF[1 << c]!, 0, 0, () => this.add(this.corner[3 * c]!, this.corner[3 * c + 1]!, this.corner[3 * c + 2]!));
+		const on = CORNERS_OF[1 << c]!;
+		const found = this.vertices.find(on, 0, 0);
+		if (found >= 0) return found;
+		const vertex = this.add(this.corner[3 * c]!, this.corner[3 * c + 1]!, this.corner[3 * c + 2]!);
+		this.vertices.add(vertex, on, 0, 0);
+		return vertex;
 	}
 
 	/** Number of a vertex of the complex in the mesh: shared by all tetrahedra that have its node, edge or face. */
 	private vertexOf(v: number): number {
-		const { complex } = this;
-		const on = CORNERS_OF[complex.support[v]!]!;
-		if (on.length === 1) return this.vertexOnCorner(on[0]!);
-		if (on.length === 4) {
-			// Inside the tetrahedron: known to this tetrahedron only.
-			let vertex = this.insideVertices.get(v);
-			if (vertex === undefined) this.insideVertices.set(v, (vertex = this.place(v)));
-			return vertex;
-		}
-		const cuts = complex.cuts[v]!;
-		return this.known(on, Math.min(...cuts), on.length === 3 ? Math.max(...cuts) : 0, () => this.place(v));
+		const { known } = this;
+		while (known.length <= v) known.push(-1);
+		if (known[v]! < 0) known[v] = this.findOrPlace(v);
+		return known[v]!;
 	}
 
-	/** The vertex on corners of the tetrahedron where functions cut; made when it is new. */
-	private known(on: readonly number[], f1: number, f2: number, make: () => number): number {
-		const found = this.vertices.find(on, f1, f2);
+	private findOrPlace(v: number): number {
+		const { complex, vertices } = this;
+		const on = CORNERS_OF[complex.support[v]!]!;
+		if (on.length === 1) return this.vertexOnCorner(on[0]!);
+		// Inside the tetrahedron: known to this tetrahedron only.
+		if (on.length === 4) return this.place(v);
+		const first = complex.leastCut[v]!;
+		const second = on.length === 3 ? complex.greatestCut[v]! : 0;
+		const found = vertices.find(on, first, second);
 		if (found >= 0) return found;
-		const vertex = make();
-		this.vertices.add(vertex, on, f1, f2);
+		const vertex = this.place(v);
+		vertices.add(vertex, on, first, second);
 		return vertex;
 	}
 
@@ -270,11 +305,14 @@ const OPPOSITE = [
 	[0, 1, 2]
 ] as const;
 
-/** Volume of the cone from the origin over triangles, positive when they turn anticlockwise seen from outside. */
-function volumeUnder(xyz: readonly number[], triangles: readonly number[]): number {
+/** Volume of the cone from the origin over the triangles of a face, positive when they turn anticlockwise seen from outside. */
+function volumeUnder(xyz: Float64Array, { data, stride, lengths }: Rows, face: number): number {
 	let sum = 0;
-	for (let i = 0; i < triangles.length; i += 3) {
-		const [a, b, c] = [3 * triangles[i]!, 3 * triangles[i + 1]!, 3 * triangles[i + 2]!];
+	const end = face * stride + lengths[face]!;
+	for (let i = face * stride; i < end; i += 3) {
+		const a = 3 * data[i]!;
+		const b = 3 * data[i + 1]!;
+		const c = 3 * data[i + 2]!;
 		sum +=
 			xyz[a]! * (xyz[b + 1]! * xyz[c + 2]! - xyz[b + 2]! * xyz[c + 1]!) +
 			xyz[a + 1]! * (xyz[b + 2]! * xyz[c]! - xyz[b]! * xyz[c + 2]!) +

@@ -9,18 +9,26 @@ export interface TriangleMesh {
 /** Triangles chosen by `wanted` (0 leaves out, 1 takes, −1 takes turned round), with only the vertices that they use. */
 export function extract(mesh: SolidMesh, wanted: (triangle: number) => number): TriangleMesh {
 	const kept = new Int8Array(mesh.front.length);
+	for (let t = 0; t < kept.length; t++) kept[t] = wanted(t);
+	return extractKept(mesh, kept);
+}
+
+/** @param kept by triangle, as `wanted` of `extract` tells */
+function extractKept(mesh: SolidMesh, kept: Int8Array): TriangleMesh {
 	let count = 0;
-	for (let t = 0; t < kept.length; t++) if ((kept[t] = wanted(t)) !== 0) count++;
+	for (let t = 0; t < kept.length; t++) if (kept[t] !== 0) count++;
 	const number = new Int32Array(mesh.positions.length / 3).fill(-1);
 	const triangles = new Uint32Array(3 * count);
 	/** Vertices in the order in which they are met. */
 	const met = new Uint32Array(Math.min(number.length, 3 * count));
 	let [at, vertices] = [0, 0];
+	const { triangles: corners, positions: places } = mesh;
 	for (let t = 0; t < kept.length; t++) {
-		if (kept[t] === 0) continue;
+		const side = kept[t]!;
+		if (side === 0) continue;
 		for (let k = 0; k < 3; k++) {
 			// Turned round, the last two change places.
-			const v = mesh.triangles[3 * t + (kept[t]! > 0 || k === 0 ? k : 3 - k)]!;
+			const v = corners[3 * t + (side > 0 || k === 0 ? k : 3 - k)]!;
 			if (number[v]! < 0) {
 				number[v] = vertices;
 				met[vertices++] = v;
@@ -29,20 +37,30 @@ export function extract(mesh: SolidMesh, wanted: (triangle: number) => number): 
 		}
 	}
 	const positions = new Float64Array(3 * vertices);
-	for (let n = 0; n < vertices; n++) for (let c = 0; c < 3; c++) positions[3 * n + c] = mesh.positions[3 * met[n]! + c]!;
+	for (let n = 0; n < vertices; n++) {
+		const v = 3 * met[n]!;
+		positions[3 * n] = places[v]!;
+		positions[3 * n + 1] = places[v + 1]!;
+		positions[3 * n + 2] = places[v + 2]!;
+	}
 	return { positions, triangles };
 }
 
 /** The closed surface of a unit, normals outward. */
-export const solidOf = (mesh: SolidMesh, unit: number): TriangleMesh =>
-	extract(mesh, (t) => {
-		const inBack = mesh.back[t] === unit;
-		const inFront = mesh.front[t] === unit;
-		return inBack === inFront ? 0 : inBack ? 1 : -1;
-	});
+export function solidOf(mesh: SolidMesh, unit: number): TriangleMesh {
+	const { front, back } = mesh;
+	const kept = new Int8Array(front.length);
+	for (let t = 0; t < kept.length; t++) if (front[t] === unit ? back[t] !== unit : back[t] === unit) kept[t] = back[t] === unit ? 1 : -1;
+	return extractKept(mesh, kept);
+}
 
 /** One surface of the model: the base of a unit, the terrain, or a fault (with the parts where one unit lies on both sides). */
-export const surfaceOf = (mesh: SolidMesh, surface: number): TriangleMesh => extract(mesh, (t) => (mesh.surface[t] === surface ? 1 : 0));
+export function surfaceOf(mesh: SolidMesh, surface: number): TriangleMesh {
+	const own = mesh.surface;
+	const kept = new Int8Array(own.length);
+	for (let t = 0; t < kept.length; t++) if (own[t] === surface) kept[t] = 1;
+	return extractKept(mesh, kept);
+}
 
 /** Numbers of the surfaces that the mesh has, sides of the box left out. */
 export function surfacesIn(mesh: SolidMesh): number[] {

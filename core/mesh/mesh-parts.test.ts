@@ -7,6 +7,7 @@ import { KeyTable } from './key-table';
 import { misfits, misfitSummary } from './misfit';
 import { random } from '../../bench/problems';
 import { NearestTriangle } from './nearest-triangle';
+import { Rows } from './rows';
 import { triangulateLoop } from './triangulate';
 
 describe('the key table', () => {
@@ -25,6 +26,31 @@ describe('the key table', () => {
 	});
 });
 
+it('rows keep what was put into them while they grow', () => {
+	fc.assert(
+		fc.property(fc.array(fc.tuple(fc.nat(99), fc.nat(40), fc.nat()), { maxLength: 300 }), (puts) => {
+			const rows = new Rows(2);
+			const lists: number[][] = [];
+			for (const [to, at, value] of puts) {
+				const row = to % (lists.length + 1);
+				if (row === lists.length) expect(rows.add()).toBe(lists.push([]) - 1);
+				const place = at % (lists[row]!.length + 1);
+				rows.insert(row, place, value);
+				lists[row]!.splice(place, 0, value);
+			}
+			if (lists.length) {
+				lists[0] = Array.from({ length: 70 }, (_, i) => i);
+				rows.replace(
+					0,
+					Int32Array.from({ length: 90 }, (_, i) => i),
+					70
+				);
+			}
+			expect(lists.map((_, r) => [...rows.data.subarray(r * rows.stride, r * rows.stride + rows.lengths[r]!)])).toEqual(lists);
+		})
+	);
+});
+
 describe('triangles of a loop', () => {
 	const area = (xyz: number[], t: number[]) => {
 		const at = (v: number) => [xyz[3 * v]!, xyz[3 * v + 1]!] as const;
@@ -32,9 +58,16 @@ describe('triangles of a loop', () => {
 		return ((bx - ax) * (cy - ay) - (cx - ax) * (by - ay)) / 2;
 	};
 
+	const trianglesOf = (xyz: number[], loop: number[]): number[] => {
+		const out = new Rows();
+		out.add();
+		triangulateLoop(xyz, [7, 7, ...loop], 2, loop.length, out);
+		return [...out.data.subarray(out.stride, out.stride + out.lengths[1]!)];
+	};
+
 	it('cover a square with vertices in the middle of its sides, none of them flat', () => {
 		const xyz = [0, 0, 0, 1, 0, 0, 2, 0, 0, 2, 1, 0, 2, 2, 0, 1, 2, 0, 0, 2, 0, 0, 1, 0];
-		const t = triangulateLoop(xyz, [0, 1, 2, 3, 4, 5, 6, 7]);
+		const t = trianglesOf(xyz, [0, 1, 2, 3, 4, 5, 6, 7]);
 		expect(t).toHaveLength(18);
 		let sum = 0;
 		for (let i = 0; i < t.length; i += 3) {
@@ -46,7 +79,7 @@ describe('triangles of a loop', () => {
 	});
 
 	it('choose the better diagonal of a kite', () => {
-		expect(triangulateLoop([0, 0, 0, 5, -1, 0, 10, 0, 0, 5, 1, 0], [0, 1, 2, 3])).toEqual([0, 1, 3, 1, 2, 3]);
+		expect(trianglesOf([0, 0, 0, 5, -1, 0, 10, 0, 0, 5, 1, 0], [0, 1, 2, 3])).toEqual([0, 1, 3, 1, 2, 3]);
 	});
 });
 

@@ -1,5 +1,5 @@
 import type { ContactPoint } from '../units/contacts';
-import { extract } from './extract';
+import { surfaceOf } from './extract';
 import type { SolidMesh } from './cut-lattice';
 import { NearestTriangle } from './nearest-triangle';
 
@@ -22,7 +22,7 @@ export function misfits(mesh: SolidMesh, contacts: readonly ContactPoint[]): Mis
 	const result: Misfit[] = contacts.map((_, contact) => ({ contact, distance: null }));
 	for (const [unit, points] of byUnit) {
 		// A base cut away by a younger sequence survives only as the younger base; the unit's own base is asked first.
-		const surface = extract(mesh, (t) => (mesh.surface[t] === unit ? 1 : 0));
+		const surface = surfaceOf(mesh, unit);
 		if (surface.triangles.length === 0) continue;
 		const near = new NearestTriangle(surface);
 		for (const { index, point } of points)

@@ -14,24 +14,21 @@ export class NearestTriangle {
 		// The boxes have short numbers: they stand about the middle of the mesh, whatever its coordinates.
 		const low = [Infinity, Infinity, Infinity];
 		const high = [-Infinity, -Infinity, -Infinity];
-		for (let i = 0; i < p.length; i++) {
-			const c = i % 3;
-			low[c] = Math.min(low[c]!, p[i]!);
-			high[c] = Math.max(high[c]!, p[i]!);
-		}
-		this.origin = [0, 1, 2].map((c) => (low[c]! + high[c]!) / 2) as [number, number, number];
+		for (let i = 0; i < p.length; i += 3)
+			for (let c = 0; c < 3; c++) {
+				if (p[i + c]! < low[c]!) low[c] = p[i + c]!;
+				if (p[i + c]! > high[c]!) high[c] = p[i + c]!;
+			}
+		const origin = [0, 1, 2].map((c) => (low[c]! + high[c]!) / 2) as [number, number, number];
+		this.origin = origin;
 		if (mesh.triangles.length === 0) {
 			this.tree = null;
 			return;
 		}
+		const local = new Float64Array(p.length);
+		for (let i = 0; i < p.length; i += 3) for (let c = 0; c < 3; c++) local[i + c] = p[i + c]! - origin[c]!;
 		const geometry = new BufferGeometry();
-		geometry.setAttribute(
-			'position',
-			new BufferAttribute(
-				p.map((v, i) => v - this.origin[i % 3]!),
-				3
-			)
-		);
+		geometry.setAttribute('position', new BufferAttribute(local, 3));
 		geometry.setIndex(new BufferAttribute(mesh.triangles, 1));
 		this.tree = new MeshBVH(geometry, { indirect: true });
 	}

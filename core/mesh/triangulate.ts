@@ -1,43 +1,62 @@
+import type { Rows } from './rows';
+
+/** Best quality of the part of a loop from one vertex to another, and the third corner of the triangle on that chord. */
+let best = new Float64Array(64);
+let apex = new Int32Array(64);
+
 /**
  * Best triangulation of a small planar convex loop that may have vertices in the middle of straight edges: the one whose worst
  * triangle is best (dynamic programming over sub-polygons, Klincsek 1980).
  * @param xyz coordinates of all vertices, flat
- * @param loop vertex indexes, anticlockwise
- * @returns triangles as triples of entries of `loop`, with the same turn
+ * @param loops vertex indexes; those of the loop, anticlockwise, begin at `from`
+ * @param n vertices of the loop
+ * @param out gets one row more: triangles as triples of vertex indexes, with the same turn
  */
-export function triangulateLoop(xyz: ArrayLike<number>, loop: readonly number[]): number[] {
-	const n = loop.length;
-	if (n === 3) return [...loop];
+export function triangulateLoop(xyz: ArrayLike<number>, loops: ArrayLike<number>, from: number, n: number, out: Rows): void {
+	const row = out.add();
+	const put = (a: number, b: number, c: number): void => {
+		out.push(row, a);
+		out.push(row, b);
+		out.push(row, c);
+	};
+	const a = loops[from]!;
+	const b = loops[from + 1]!;
+	const c = loops[from + 2]!;
+	if (n === 3) return put(a, b, c);
 	if (n === 4) {
-		const [a, b, c, d] = loop as [number, number, number, number];
+		const d = loops[from + 3]!;
 		const split0 = Math.min(quality(xyz, a, b, c), quality(xyz, a, c, d));
 		const split1 = Math.min(quality(xyz, a, b, d), quality(xyz, b, c, d));
-		return !better(split1, split0) ? [a, b, c, a, c, d] : [a, b, d, b, c, d];
+		const other = better(split1, split0);
+		put(a, b, other ? d : c);
+		return other ? put(b, c, d) : put(a, c, d);
 	}
-	const best = new Float64Array(n * n).fill(Infinity);
-	const apex = new Int32Array(n * n);
+	if (best.length < n * n) {
+		best = new Float64Array(2 * n * n);
+		apex = new Int32Array(2 * n * n);
+	}
+	best.fill(Infinity, 0, n * n);
 	for (let gap = 2; gap < n; gap++)
 		for (let i = 0; i + gap < n; i++) {
 			const j = i + gap;
 			best[i * n + j] = -1;
+			apex[i * n + j] = 0;
 			for (let k = i + 1; k < j; k++) {
-				const q = Math.min(best[i * n + k]!, best[k * n + j]!, quality(xyz, loop[i]!, loop[k]!, loop[j]!));
+				const q = Math.min(best[i * n + k]!, best[k * n + j]!, quality(xyz, loops[from + i]!, loops[from + k]!, loops[from + j]!));
 				if (better(q, best[i * n + j]!)) {
 					best[i * n + j] = q;
 					apex[i * n + j] = k;
 				}
 			}
 		}
-	const out: number[] = [];
-	const emit = (i: number, j: number) => {
+	const emit = (i: number, j: number): void => {
 		if (j - i < 2) return;
 		const k = apex[i * n + j]!;
 		emit(i, k);
 		emit(k, j);
-		out.push(loop[i]!, loop[k]!, loop[j]!);
+		put(loops[from + i]!, loops[from + k]!, loops[from + j]!);
 	};
 	emit(0, n - 1);
-	return out;
 }
 
 /** Whether a quality is greater than another by more than the last digits of coordinates make. */

@@ -268,6 +268,13 @@ export function faultDistance(b: BlockField, x: number, y: number, z: number): n
 	return ((valueAt(b, x, y, z) - b.field.levels[0]!) * b.field.unit) / Math.max(1e-9, Math.hypot(...g));
 }
 
+/** A place near a fault, moved onto it along its slope. */
+export function ontoFault(b: BlockField, x: number, y: number, z: number): Vec3 {
+	const g = gradientAt(b, x, y, z);
+	const step = ((valueAt(b, x, y, z) - b.field.levels[0]!) * b.field.unit) / Math.max(1e-18, g[0] ** 2 + g[1] ** 2 + g[2] ** 2);
+	return [x - step * g[0], y - step * g[1], z - step * g[2]];
+}
+
 /** The faults as `contactsOf` asks for them. */
 export function faultZones(faults: readonly FittedFault[], lengthUnit: string): FaultZones {
 	const blocks = faults.map((f) => inBlock(f.field, 0));

@@ -1,7 +1,7 @@
 import { gradientAt, inBlock, valueAt, type BlockField, type Field } from '../fields/field';
 import { cross, normalize, scale, type Vec3 } from '../geometry/vector';
 import { sampleRaster } from '../grids/raster';
-import { blockAt, faultDistance } from './faults';
+import { blockAt, ontoFault } from './faults';
 import type { Ground } from './fit-ground';
 import { contactOf } from './fit-sequence';
 
@@ -56,6 +56,9 @@ export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOf
 		const line = downFault(own, [x, y, top], [b[0] - a[0], b[1] - a[1], 0], extent.minZ);
 		for (const s of ground.sequences) {
 			if (s.kind !== 'strata') continue;
+			// Places are asked for several contacts on two sides: which block the other faults put them in, and what a field is there, is found once.
+			const othersAt = new Int32Array(line.length).fill(-1);
+			const valuesOf = new Map<Field, [Float64Array, Float64Array]>();
 			const cuts = (k: number) => ground.faults[k]!.youngestCut <= s.units[s.units.length - 1]!;
 			if (!cuts(fault)) continue;
 			const surfaces = [
@@ -66,10 +69,16 @@ export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOf
 				})
 			];
 			for (const { field, level, surface } of surfaces) {
-				const meets = [1, 0].map((side) =>
-					crossing(line, (p) => {
-						const others = blockAt(ground.faults, blocks, (k) => k !== fault && cuts(k), ...(p as [number, number, number]));
-						return valueAt(seenFrom(field, others | (side << fault)), ...(p as [number, number, number])) - level;
+				let values = valuesOf.get(field);
+				if (!values) valuesOf.set(field, (values = [unasked(line.length), unasked(line.length)]));
+				const meets = ([1, 0] as const).map((side) =>
+					crossing(line, (p, i) => {
+						const known = values[side];
+						if (Number.isNaN(known[i])) {
+							if (othersAt[i]! < 0) othersAt[i] = blockAt(ground.faults, blocks, (k) => k !== fault && cuts(k), ...p);
+							known[i] = valueAt(seenFrom(field, othersAt[i]! | (side << fault)), ...p);
+						}
+						return known[i]! - level;
 					})
 				);
 				const [hanging, foot] = meets;
@@ -100,18 +109,18 @@ function downFault(b: BlockField, from: Vec3, along: Vec3, bottom: number): Vec3
 		if (!(down[2] < -0.05)) break;
 		const next = [p[0] + (down[0] * step) / -down[2], p[1] + (down[1] * step) / -down[2], p[2] - step] as [number, number, number];
 		// Back onto the fault.
-		const off = faultDistance(b, ...next);
-		const n = normalize(gradientAt(b, ...next));
-		line.push([next[0] - off * n[0], next[1] - off * n[1], next[2] - off * n[2]]);
+		line.push(ontoFault(b, ...next));
 	}
 	return line;
 }
 
+const unasked = (count: number) => new Float64Array(count).fill(NaN);
+
 /** The first place of a line at which a function changes sign, between the two points around it. */
-function crossing(line: readonly Vec3[], f: (p: Vec3) => number): Vec3 | null {
-	let before = f(line[0]!);
+function crossing(line: readonly Vec3[], f: (p: Vec3, i: number) => number): Vec3 | null {
+	let before = f(line[0]!, 0);
 	for (let i = 1; i < line.length; i++) {
-		const now = f(line[i]!);
+		const now = f(line[i]!, i);
 		if (before >= 0 !== now >= 0) {
 			const t = before / (before - now);
 			const [a, b] = [line[i - 1]!, line[i]!];
