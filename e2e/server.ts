@@ -130,13 +130,25 @@ export function client(server: TestServer) {
 		if (!kind || typeof body !== 'object' || body === null || 'revision' in body || body instanceof Uint8Array)
 			return send<T>(method, path, body);
 		const [, project] = path.split('/projects/');
+		// Of changes that are on their way together one would start from what another has made, or not, by chance: they name their revision.
+		const of = `${project!.split('/')[0]} ${kind}`;
+		if (onTheWay.has(of))
+			throw new Error(`another change of the same is on its way: ${method} ${path} has to name the revision that it starts from`);
+		onTheWay.add(of);
+		try {
+			return await send<T>(method, path, { ...body, revision: await revisionOf(project!.split('/')[0]!, kind) });
+		} finally {
+			onTheWay.delete(of);
+		}
+	};
+	const onTheWay = new Set<string>();
+	const revisionOf = async (project: string, kind: string): Promise<number> => {
 		const found = await send<{ project: { revision: number }; objects: { id: string; kind: string; revision: number }[] }>(
 			'GET',
-			`/projects/${project!.split('/')[0]}`
+			`/projects/${project}`
 		);
-		const revision =
-			kind === 'project' ? found.body.project?.revision : found.body.objects?.find((o) => o.id === kind || o.kind === kind)?.revision;
-		return send<T>(method, path, { ...body, revision: revision ?? 1 });
+		const own = found.body.objects?.find((o) => o.id === kind || o.kind === kind);
+		return (kind === 'project' ? found.body.project?.revision : own?.revision) ?? 1;
 	};
 	const finished = async (project: string, id: string) => {
 		for (;;) {

@@ -103,6 +103,9 @@ export class NearestPoint {
 /** Tells whether any of some places is within a fixed distance, by cells of that size. */
 export class Nearby {
 	private readonly cells = new Map<number, number[]>();
+	/** The cell that was asked last, and the places in it and around it. */
+	private readonly cell = [NaN, NaN, NaN];
+	private readonly around: number[] = [];
 
 	constructor(
 		private readonly points: readonly { x: number; y: number; z: number }[],
@@ -118,14 +121,22 @@ export class Nearby {
 
 	isNear(x: number, y: number, z: number): boolean {
 		const d = this.distance;
-		const [ci, cj, ck] = [Math.floor(x / d), Math.floor(y / d), Math.floor(z / d)];
+		this.lookIn(Math.floor(x / d), Math.floor(y / d), Math.floor(z / d));
+		for (const n of this.around) {
+			const p = this.points[n]!;
+			if ((p.x - x) ** 2 + (p.y - y) ** 2 + (p.z - z) ** 2 <= d * d) return true;
+		}
+		return false;
+	}
+
+	/** Gathers the places in a cell and around it. Who asks for many places goes from one to the next: the cell is often that of the last. */
+	private lookIn(ci: number, cj: number, ck: number): void {
+		const { cell, around } = this;
+		if (cell[0] === ci && cell[1] === cj && cell[2] === ck) return;
+		[cell[0], cell[1], cell[2]] = [ci, cj, ck];
+		around.length = 0;
 		for (let k = -1; k <= 1; k++)
 			for (let j = -1; j <= 1; j++)
-				for (let i = -1; i <= 1; i++)
-					for (const n of this.cells.get(keyOf(ci + i, cj + j, ck + k)) ?? []) {
-						const p = this.points[n]!;
-						if ((p.x - x) ** 2 + (p.y - y) ** 2 + (p.z - z) ** 2 <= d * d) return true;
-					}
-		return false;
+				for (let i = -1; i <= 1; i++) for (const n of this.cells.get(keyOf(ci + i, cj + j, ck + k)) ?? []) around.push(n);
 	}
 }

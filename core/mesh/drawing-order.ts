@@ -10,12 +10,11 @@ interface DrawingOrder {
 	count: number;
 }
 
-/** @param labels what is told by triangle, the first sorted by first */
+/** @param labels what is told by triangle, whole numbers, the first sorted by first */
 export function drawingOrder(mesh: Pick<SolidMesh, 'positions' | 'triangles'>, labels: readonly ArrayLike<number>[]): DrawingOrder {
-	const triangles = Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, t) => t).sort((a, b) => {
-		for (const l of labels) if (l[a] !== l[b]) return l[a]! - l[b]!;
-		return a - b;
-	});
+	let triangles = Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, t) => t);
+	// Sorted by the last first: each of these keeps the order of what is the same.
+	for (const label of [...labels].reverse()) triangles = sortedBy(triangles, label);
 	const vertices = new Int32Array(mesh.positions.length / 3).fill(-1);
 	let count = 0;
 	for (const t of triangles)
@@ -26,6 +25,23 @@ export function drawingOrder(mesh: Pick<SolidMesh, 'positions' | 'triangles'>, l
 	return { triangles, vertices, count };
 }
 
+/** Triangles by their label, those with the same one in the order in which they were (counting sort). */
+function sortedBy(triangles: Uint32Array<ArrayBuffer>, label: ArrayLike<number>): Uint32Array<ArrayBuffer> {
+	let least = Infinity;
+	let greatest = -Infinity;
+	for (let t = 0; t < triangles.length; t++) {
+		if (label[t]! < least) least = label[t]!;
+		if (label[t]! > greatest) greatest = label[t]!;
+	}
+	if (!(greatest > least)) return triangles;
+	const starts = new Uint32Array(greatest - least + 2);
+	for (let t = 0; t < triangles.length; t++) starts[label[t]! - least + 1]!++;
+	for (let k = 1; k < starts.length; k++) starts[k]! += starts[k - 1]!;
+	const out = new Uint32Array(triangles.length);
+	for (let n = 0; n < triangles.length; n++) out[starts[label[triangles[n]!]! - least]!++] = triangles[n]!;
+	return out;
+}
+
 /** The same mesh with its triangles and vertices in the order in which it is drawn, so that what is told by vertex fits what panes have of it. */
 export function inDrawingOrder<M extends SolidMesh>(mesh: M, labels: readonly (keyof M)[]): M {
 	const { triangles, vertices, count } = drawingOrder(
@@ -34,6 +50,11 @@ export function inDrawingOrder<M extends SolidMesh>(mesh: M, labels: readonly (k
 	);
 	const out = withTriangles(mesh, triangles);
 	const positions = new Float64Array(3 * count);
-	vertices.forEach((n, v) => n >= 0 && positions.set(mesh.positions.subarray(3 * v, 3 * v + 3), 3 * n));
-	return { ...out, positions, triangles: out.triangles.map((v) => vertices[v]!) };
+	for (let v = 0; v < vertices.length; v++) {
+		const n = vertices[v]!;
+		if (n >= 0) for (let c = 0; c < 3; c++) positions[3 * n + c] = mesh.positions[3 * v + c]!;
+	}
+	const corners = new Uint32Array(out.triangles.length);
+	for (let c = 0; c < corners.length; c++) corners[c] = vertices[out.triangles[c]!]!;
+	return { ...out, positions, triangles: corners };
 }

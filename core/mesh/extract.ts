@@ -77,18 +77,27 @@ export const unitsIn = (mesh: SolidMesh): number[] =>
 export const isGroundTop = (mesh: SolidMesh, t: number, hasTerrain: boolean): boolean =>
 	hasTerrain ? mesh.surface[t] === TERRAIN : mesh.surface[t] === 3005;
 
+/** Six times the volume between a triangle and the first vertex of its mesh. @param t place of its first corner */
+function sixfoldUnder({ positions: p, triangles }: TriangleMesh, t: number): number {
+	const a = 3 * triangles[t]!;
+	const b = 3 * triangles[t + 1]!;
+	const c = 3 * triangles[t + 2]!;
+	const ax = p[a]! - p[0]!;
+	const ay = p[a + 1]! - p[1]!;
+	const az = p[a + 2]! - p[2]!;
+	const bx = p[b]! - p[0]!;
+	const by = p[b + 1]! - p[1]!;
+	const bz = p[b + 2]! - p[2]!;
+	const cx = p[c]! - p[0]!;
+	const cy = p[c + 1]! - p[1]!;
+	const cz = p[c + 2]! - p[2]!;
+	return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
+}
+
 /** Volume of a closed mesh by the divergence theorem, about its own first vertex. */
 export function volumeOf(mesh: TriangleMesh): number {
-	const p = mesh.positions;
-	const [ox, oy, oz] = [p[0] ?? 0, p[1] ?? 0, p[2] ?? 0];
 	let sum = 0;
-	for (let i = 0; i < mesh.triangles.length; i += 3) {
-		const [a, b, c] = [3 * mesh.triangles[i]!, 3 * mesh.triangles[i + 1]!, 3 * mesh.triangles[i + 2]!];
-		const [ax, ay, az] = [p[a]! - ox, p[a + 1]! - oy, p[a + 2]! - oz];
-		const [bx, by, bz] = [p[b]! - ox, p[b + 1]! - oy, p[b + 2]! - oz];
-		const [cx, cy, cz] = [p[c]! - ox, p[c + 1]! - oy, p[c + 2]! - oz];
-		sum += ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
-	}
+	for (let t = 0; t < mesh.triangles.length; t += 3) sum += sixfoldUnder(mesh, t);
 	return sum / 6;
 }
 
@@ -121,14 +130,15 @@ export function partsOf(mesh: TriangleMesh): number[] {
 		parent[root(triangles[t + 1]!)] = a;
 		parent[root(triangles[t + 2]!)] = a;
 	}
-	const byRoot = new Map<number, number[]>();
+	/** By root: which part it is; and by part the volume under its triangles. */
+	const part = new Int32Array(parent.length).fill(-1);
+	const volumes: number[] = [];
 	for (let t = 0; t < triangles.length; t += 3) {
 		const r = root(triangles[t]!);
-		const list = byRoot.get(r);
-		if (list) list.push(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!);
-		else byRoot.set(r, [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!]);
+		if (part[r]! < 0) part[r] = volumes.push(0) - 1;
+		volumes[part[r]!]! += sixfoldUnder(mesh, t);
 	}
-	const volumes = [...byRoot.values()].map((list) => volumeOf({ positions: mesh.positions, triangles: Uint32Array.from(list) }));
+	for (let k = 0; k < volumes.length; k++) volumes[k]! /= 6;
 	const parts = volumes.filter((v) => v > 0).sort((a, b) => b - a);
 	// Which part a cavity lies in does not matter for the sum; the greatest takes it.
 	const cavities = volumes.filter((v) => v < 0).reduce((a, b) => a + b, 0);

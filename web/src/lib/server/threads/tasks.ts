@@ -30,7 +30,7 @@ import { recipeOf } from '#core/recipes/register';
 import type { Given, ProjectFacts } from '#core/recipes/recipe';
 import { answer, tell, type Progress } from './answer';
 import { fileOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
-import { runPiece } from './compute-pool';
+import { piecesThrough } from './pieces';
 
 /** A grid, or a stored one, as a file. */
 export const writeGrid = (m: { raster: Uint8Array; format: string; epsg: number }) =>
@@ -111,7 +111,7 @@ export const runRecipe = (m: {
 			project: m.project,
 			ground,
 			progress: tell(m.port),
-			tasks: inTasks(runPiece),
+			tasks: inTasks(piecesThrough(m.port)),
 			...(m.preview ? { preview: true } : {})
 		});
 		return { bytes: writePack(pack), report };

@@ -5,6 +5,7 @@ import { ProblemError } from '#core/problem';
 import { log } from '../log';
 import type { Answer } from './answer';
 import { mostThreads } from './cores';
+import type { PieceAsked, PieceDone } from './pieces';
 import type * as tableTasks from './table-tasks';
 import type * as tasks from './tasks';
 
@@ -37,9 +38,32 @@ function poolOf(file: string, most: number, idle: number): Piscina {
 	return pool;
 }
 
+/** Threads that end when nothing was asked of them for a minute. */
+const IDLE_MS = 60_000;
+
+/** Pieces that a thread asked for and that are not done: they end with it. */
+type AtWork = Set<AbortController>;
+
+/** Does a piece that a thread asked for, in the threads that all share. */
+async function doPiece({ piece, task }: PieceAsked, atWork: AtWork): Promise<PieceDone> {
+	const own = new AbortController();
+	atWork.add(own);
+	try {
+		return { piece, result: await poolOf('compute.js', mostThreads(), IDLE_MS).run(task, { signal: own.signal }) };
+	} catch (error) {
+		return { piece, error };
+	} finally {
+		atWork.delete(own);
+	}
+}
+
 async function run(pool: Piscina, name: string, message: object, options: RunOptions): Promise<unknown> {
 	const { port1, port2 } = new MessageChannel();
-	port1.on('message', (m: { what: string; share: number }) => options.progress?.(m.what, m.share));
+	const atWork: AtWork = new Set();
+	port1.on('message', (m: PieceAsked | { what: string; share: number }) => {
+		if ('piece' in m) void doPiece(m, atWork).then((done) => port1.postMessage(done));
+		else options.progress?.(m.what, m.share);
+	});
 	try {
 		const result = (await pool.run(
 			{ ...message, port: port2 },
@@ -48,6 +72,7 @@ async function run(pool: Piscina, name: string, message: object, options: RunOpt
 		if ('problem' in result) throw new ProblemError(result.problem);
 		return result.ok;
 	} finally {
+		for (const piece of atWork) piece.abort();
 		port1.close();
 	}
 }
@@ -61,7 +86,7 @@ export async function runTask<N extends keyof Functions<typeof tasks>>(
 	message: Message<Functions<typeof tasks>[N]>,
 	options: RunOptions = {}
 ): Promise<Result<Functions<typeof tasks>[N]>> {
-	return (await run(poolOf('tasks.js', mostThreads(), 60_000), name, message, options)) as Result<Functions<typeof tasks>[N]>;
+	return (await run(poolOf('tasks.js', mostThreads(), IDLE_MS), name, message, options)) as Result<Functions<typeof tasks>[N]>;
 }
 
 /**
