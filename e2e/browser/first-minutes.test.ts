@@ -9,6 +9,7 @@ import type { Api, TestServer } from '../server';
 import { PATIENCE } from '../browser-launch';
 import { hands, settled, visit } from './visit';
 import { NOBODY } from '../server';
+import { VIEWS } from '../../web/src/lib/panes/views';
 
 // A newcomer, files of a ground that nobody here knows, and a keyboard.
 let server: TestServer;
@@ -298,6 +299,51 @@ describe('on small screens, at night', () => {
 				name
 			);
 		}
+		await page.setViewport({ width: 1280, height: 800 });
+	});
+	it('panes are shown one at a time, and what hangs over them stays in the window', async () => {
+		await page.setViewport({ width: 390, height: 844 });
+		const wider = () => page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+		const shown = () => page.$$eval('section[aria-label*=" pane"]', (all) => all.map((e) => e.getAttribute('aria-label')!.split(' ')[0]));
+		await open('examine?panes=space,map,section');
+		await one('[aria-label="Panes"]');
+		for (const [tab, only] of [
+			['Map', 'Map'],
+			['Section', 'Section'],
+			['Space', 'Space']
+		] as const) {
+			await click(`[aria-label="Panes"] button::-p-text(${tab})`);
+			await page.waitForFunction(
+				(v) => document.querySelector(`section[aria-label^="${v}"] [role=application]`),
+				{ timeout: PATIENCE },
+				only
+			);
+			expect([await shown(), await wider()]).toEqual([[only], 0]);
+		}
+		// All of them are there again where there is room.
+		await page.setViewport({ width: 1280, height: 800 });
+		await page.waitForFunction(() => document.querySelectorAll('section[aria-label*=" pane"]').length === 3, { timeout: PATIENCE });
+		await page.setViewport({ width: 390, height: 844 });
+		await page.waitForFunction(() => document.querySelectorAll('section[aria-label*=" pane"]').length === 1, { timeout: PATIENCE });
+		for (const { id } of VIEWS) {
+			await open(`examine?panes=${id},map,${id}`);
+			await one(`section[aria-label] select[aria-label="What this pane shows"]`);
+			await settled(page);
+			for (const button of await page.$$('section[aria-label*=" pane"] button[aria-expanded=false]')) {
+				// Some close others.
+				if (!(await button.isVisible())) continue;
+				await button.evaluate((b) => b.dispatchEvent(new MouseEvent('click', { bubbles: true })));
+				expect([id, await button.evaluate((b) => b.textContent), await wider()]).toEqual([id, expect.anything(), 0]);
+			}
+		}
+		await open('interpret?panes=map');
+		await click('header button[title^="The model that is worked on"]');
+		const inside = await page.$eval('[role=dialog][aria-label="Models"]', (e) => {
+			const { left, right, bottom } = e.getBoundingClientRect();
+			return left >= 0 && right <= innerWidth && bottom <= innerHeight;
+		});
+		expect([inside, await wider()]).toEqual([true, 0]);
+		await page.keyboard.press('Escape');
 		await page.setViewport({ width: 1280, height: 800 });
 	});
 	it('night follows the system until it is chosen, and is remembered', async () => {

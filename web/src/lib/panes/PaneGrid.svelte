@@ -13,6 +13,8 @@
 
 	let { workspace, stage, initial }: { workspace: Workspace; stage: Stage; initial: View[] } = $props();
 	/** Loaded when a pane first shows them: each brings its own libraries. */
+	/** Panes beside each other have no room for their panels below this, px. */
+	const LEAST_FOR_TWO = 560;
 	const VIEW_PANES = {
 		map: () => import('./map/MapPane.svelte'),
 		section: () => import('./section/SectionPane.svelte'),
@@ -43,8 +45,11 @@
 	let width = $state(1000);
 	let saving = $state<number | null>(null);
 	let viewpoints = $state(false);
-	/** Two panes stand above each other where there is no room beside. */
+	/** On a small screen one pane is shown at a time; two stand above each other where there is no room beside. */
+	const single = $derived(panes.length > 1 && width < LEAST_FOR_TWO);
 	const stacked = $derived(panes.length === 2 && width < 720);
+	const shown = $derived(panes.flatMap((pane, i) => (!single || i === Math.min(current, panes.length - 1) ? [{ pane, i }] : [])));
+	const labelOf = (pane: PaneState) => VIEWS.find((v) => v.id === pane.view)!.label;
 
 	$effect(() => keepInAddress('panes', panes.map((p) => p.view).join(',')));
 	$effect(() => workspace.bench.follow());
@@ -79,24 +84,37 @@
 
 <div
 	bind:clientWidth={width}
-	class="grid h-full gap-px {panes.length > 1 && !stacked ? 'grid-cols-2' : ''} {panes.length > 2 || stacked
-		? 'grid-rows-2'
-		: ''} bg-base-300"
+	class="grid h-full gap-px {single
+		? 'grid-rows-[auto_minmax(0,1fr)]'
+		: `${panes.length > 1 && !stacked ? 'grid-cols-2' : ''} ${panes.length > 2 || stacked ? 'grid-rows-2' : ''}`} bg-base-300"
 >
-	{#each panes as pane, i (pane)}
+	{#if single}
+		<div class="bg-base-100 flex min-w-0" role="group" aria-label="Panes">
+			{#each panes as pane, i (pane)}
+				<button
+					class="min-w-0 flex-1 truncate border-b-2 px-2 py-2 text-sm {i === shown[0]?.i
+						? 'border-b-primary text-primary font-medium'
+						: 'quiet border-b-transparent'}"
+					aria-pressed={i === shown[0]?.i}
+					onclick={() => (current = i)}>{labelOf(pane)}</button
+				>
+			{/each}
+		</div>
+	{/if}
+	{#each shown as { pane, i } (pane)}
 		<section
-			class="bg-base-100 flex min-h-0 min-w-0 flex-col {panes.length === 3 && i === 0 ? 'row-span-2' : ''}"
-			aria-label="{VIEWS.find((v) => v.id === pane.view)!.label} pane {panes.length > 1 ? i + 1 : ''}"
+			class="bg-base-100 flex min-h-0 min-w-0 flex-col {panes.length === 3 && i === 0 && !single ? 'row-span-2' : ''}"
+			aria-label="{labelOf(pane)} pane {panes.length > 1 ? i + 1 : ''}"
 			onpointerdown={() => (current = i)}
 			onfocusin={() => (current = i)}
 		>
 			<header
-				class="rule relative flex h-8 shrink-0 items-center gap-1 border-b px-2 {i === current && panes.length > 1
+				class="rule relative flex h-8 shrink-0 items-center gap-1 border-b px-2 {i === current && shown.length > 1
 					? 'border-b-primary'
 					: ''}"
 			>
 				<select
-					class="select select-ghost select-xs w-auto [field-sizing:content] font-medium"
+					class="select select-ghost select-xs w-auto min-w-0 [field-sizing:content] font-medium"
 					aria-label="What this pane shows"
 					bind:value={pane.view}
 				>
@@ -109,12 +127,12 @@
 					aria-expanded={saving === i}
 					onclick={() => (saving = saving === i ? null : i)}><ImageDown size={14} /></button
 				>
-				{#if i === 0}
+				{#if i === shown[0]?.i}
 					<button
 						class="btn btn-ghost btn-xs quiet"
 						title="Viewpoints: panes, cameras and styles under a name"
 						aria-expanded={viewpoints}
-						onclick={() => (viewpoints = !viewpoints)}><Bookmark size={14} />Viewpoints</button
+						onclick={() => (viewpoints = !viewpoints)}><Bookmark size={14} /><span class={single ? 'sr-only' : ''}>Viewpoints</span></button
 					>
 					<div class="flex" role="group" aria-label="Layout">
 						{#each LAYOUTS as l (l.n)}
@@ -129,9 +147,9 @@
 					</div>
 				{/if}
 				{#if saving === i}<SavePicture {workspace} id="{stage}-{i}" view={pane.view} close={() => (saving = null)} />{/if}
-				{#if viewpoints && i === 0}<Viewpoints {workspace} {stage} close={() => (viewpoints = false)} />{/if}
+				{#if viewpoints && i === shown[0]?.i}<Viewpoints {workspace} {stage} close={() => (viewpoints = false)} />{/if}
 			</header>
-			<div class="relative min-h-0 flex-1">
+			<div class="pane-body relative min-h-0 flex-1">
 				{#await VIEW_PANES[pane.view]() then { default: View }}
 					<View {workspace} id="{stage}-{i}" {pane} />
 				{:catch}

@@ -10,7 +10,8 @@
 	<h1 class="text-2xl font-semibold">API, version {data.version}</h1>
 	<p class="mt-1 mb-4">
 		Everything that the screens do goes through these operations, below <code>/api/v1</code>. Machine-readable:
-		<a class="link" href="/api/v1/openapi.json">openapi.json</a>. Errors are <code>application/problem+json</code> with <code>title</code>,
+		<a class="link" href="/api/v1/openapi.json" data-sveltekit-reload>openapi.json</a>. Errors are <code>application/problem+json</code>
+		with <code>title</code>,
 		<code>hint</code> and, for invalid input, the path of each field.
 	</p>
 	{#each data.groups as [tag, list] (tag)}

@@ -70,7 +70,10 @@
 	}
 </script>
 
-<aside class="rule bg-base-100 text-base-content flex w-72 shrink-0 flex-col gap-3 overflow-y-auto border-l p-2 text-xs" aria-label="Ages">
+<aside
+	class="pane-aside rule bg-base-100 text-base-content flex w-72 shrink-0 flex-col gap-3 overflow-y-auto border-l p-2 text-xs"
+	aria-label="Ages"
+>
 	<section class="flex flex-col gap-1">
 		<h3 class="font-medium">What dates the holes</h3>
 		<label class="flex items-center gap-1"

@@ -378,7 +378,7 @@
 			<button class="btn btn-xs" disabled={saving || !spec || names.length === 0} onclick={() => save('svg')}>SVG</button>
 		</span>
 	</div>
-	<div class="flex min-h-0 flex-1">
+	<div class="pane-split flex min-h-0 flex-1">
 		<div
 			bind:clientHeight={height}
 			bind:clientWidth={width}

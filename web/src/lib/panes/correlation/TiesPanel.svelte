@@ -78,7 +78,10 @@
 		ground.setTies((all) => all.map((t) => (t.id === tieId ? { ...t, ...what } : t)));
 </script>
 
-<aside class="rule bg-base-100 text-base-content flex w-72 shrink-0 flex-col gap-3 overflow-y-auto border-l p-2 text-xs" aria-label="Ties">
+<aside
+	class="pane-aside rule bg-base-100 text-base-content flex w-72 shrink-0 flex-col gap-3 overflow-y-auto border-l p-2 text-xs"
+	aria-label="Ties"
+>
 	<section class="flex flex-col gap-1">
 		<h3 class="font-medium">Holes, from left to right</h3>
 		{#if holes.length < 2}<p class="quiet">

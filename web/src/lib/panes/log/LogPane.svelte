@@ -311,7 +311,7 @@
 			<button class="btn btn-xs" disabled={saving || names.length === 0} onclick={() => save('svg')}>SVG</button>
 		</span>
 	</div>
-	<div class="relative flex min-h-0 flex-1">
+	<div class="pane-split relative flex min-h-0 flex-1">
 		<div
 			bind:clientHeight={height}
 			class="font-condensed min-h-0 min-w-0 flex-1 touch-pan-x touch-pan-y overflow-auto"

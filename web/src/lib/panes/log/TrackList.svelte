@@ -70,7 +70,7 @@
 </script>
 
 <div
-	class="bg-base-100 text-base-content rule flex w-64 shrink-0 flex-col gap-1 overflow-y-auto border-l p-2 text-sm"
+	class="pane-aside bg-base-100 text-base-content rule flex w-64 shrink-0 flex-col gap-1 overflow-y-auto border-l p-2 text-sm"
 	aria-label="Tracks"
 	role="group"
 >

@@ -145,7 +145,7 @@
 	});
 </script>
 
-<div class="absolute inset-0 flex on-paper" role="group" aria-label="Stereonet">
+<div class="pane-split absolute inset-0 flex on-paper" role="group" aria-label="Stereonet">
 	<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 	<svg
 		bind:this={drawing}
@@ -241,7 +241,7 @@
 			/>{/if}
 	</svg>
 	<p class="sr-only" aria-live="polite">{told}</p>
-	<div class="bg-base-100 text-base-content rule flex w-52 shrink-0 flex-col gap-1.5 overflow-y-auto border-l p-2.5 text-sm">
+	<div class="pane-aside bg-base-100 text-base-content rule flex w-52 shrink-0 flex-col gap-1.5 overflow-y-auto border-l p-2.5 text-sm">
 		{#each [['poles', 'poles and lines'], ['planes', 'planes'], ['contours', 'density'], ['mean', 'mean and its cone'], ['girdle', 'girdle and its axis']] as const as [key, label] (key)}
 			<label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my[key]} />{label}</label>
 		{/each}

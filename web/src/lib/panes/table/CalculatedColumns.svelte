@@ -59,7 +59,10 @@
 	const quoted = (h: string) => (/^[A-Za-z_]\w*$/.test(h) ? h : `[${h}]`);
 </script>
 
-<aside class="rule bg-base-100 flex w-72 shrink-0 flex-col gap-2 overflow-y-auto border-l p-2.5 text-sm" aria-label="Calculated columns">
+<aside
+	class="pane-aside rule bg-base-100 flex w-72 shrink-0 flex-col gap-2 overflow-y-auto border-l p-2.5 text-sm"
+	aria-label="Calculated columns"
+>
 	<div class="flex items-center justify-between">
 		<h3 class="panel-title">Calculated columns</h3>
 		<button class="btn btn-ghost btn-xs btn-square" aria-label="Close the calculated columns" onclick={close}><X size={13} /></button>

@@ -35,7 +35,7 @@
 	const short = (v: number) => (Number.isFinite(v) ? String(Number(v.toPrecision(5))) : '–');
 </script>
 
-<aside class="rule bg-base-100 w-60 shrink-0 overflow-y-auto border-l p-2.5 text-sm" aria-label="Statistics of {column}">
+<aside class="pane-aside rule bg-base-100 w-60 shrink-0 overflow-y-auto border-l p-2.5 text-sm" aria-label="Statistics of {column}">
 	<div class="mb-1 flex items-center justify-between">
 		<h3 class="panel-title truncate">{column}</h3>
 		<button class="btn btn-ghost btn-xs btn-square" aria-label="Close the statistics" onclick={close}><X size={13} /></button>

@@ -304,7 +304,7 @@
 		<span class="numbers quiet ml-1 whitespace-nowrap" role="status">{spaced(total)} rows{my.filter || my.find ? ' found' : ''}</span>
 	</div>
 	{#if problem}<p class="border-error border-l-4 px-3 py-1 text-sm" role="alert">{problem}</p>{/if}
-	<div class="relative flex min-h-0 flex-1">
+	<div class="pane-split relative flex min-h-0 flex-1">
 		{#if !table}
 			<p class="p-6">No tables yet: bring files in under Gather.</p>
 		{:else if head}
