@@ -19,8 +19,8 @@
 		{#if lonLat && lonLat.every(Number.isFinite)}<span class="quiet">{degrees(lonLat[1], 'NS')} {degrees(lonLat[0], 'EW')}</span>{/if}
 		<span class="rule min-w-0 truncate border-l pl-5 font-sans text-[13px]">{p.what}</span>
 	{:else}
-		<span class="quiet font-sans text-[13px]">Move the pointer over a pane: the same place is marked in all of them</span>
+		<span class="quiet min-w-0 truncate font-sans text-[13px]">Move the pointer over a pane: the same place is marked in all of them</span>
 	{/if}
-	<span class="ml-auto">{workspace.project?.crs ? `EPSG:${workspace.project.crs}` : 'local grid'}</span>
-	<span>VE {workspace.bench.state.exaggeration}×</span>
+	<span class="ml-auto shrink-0">{workspace.project?.crs ? `EPSG:${workspace.project.crs}` : 'local grid'}</span>
+	<span class="shrink-0">VE {workspace.bench.state.exaggeration}×</span>
 </footer>
