@@ -142,6 +142,7 @@ export function client(server: TestServer) {
 		}
 	};
 	const onTheWay = new Set<string>();
+	/** @param kind an object by its id, the one of a kind, or `project` */
 	const revisionOf = async (project: string, kind: string): Promise<number> => {
 		const found = await send<{ project: { revision: number }; objects: { id: string; kind: string; revision: number }[] }>(
 			'GET',
@@ -198,5 +199,5 @@ export function client(server: TestServer) {
 			await new Promise((r) => setTimeout(r, 50));
 		}
 	};
-	return { send, call, finished, upload, bring, findings };
+	return { revisionOf, send, call, finished, upload, bring, findings };
 }

@@ -223,7 +223,7 @@ describe('writing', () => {
 
 	it('of many edits that start from one state at once one is taken, and undo leads back to the first', async () => {
 		const before = (await row(1)).cells[4]!;
-		const { revision } = (await api.call<{ table: { revision: number } }>('GET', `/projects/${project}/tables/${table}/rows`)).body.table;
+		const revision = await api.revisionOf(project, table);
 		const answers = await Promise.all(Array.from({ length: 12 }, (_, i) => edit(1, { column: 'depth', value: String(60 + i), revision })));
 		expect(answers.filter((a) => a.status === 200)).toHaveLength(1);
 		expect(answers.filter((a) => a.status === 409 && a.body.type === 'edited-elsewhere')).toHaveLength(11);

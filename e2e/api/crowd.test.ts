@@ -76,10 +76,11 @@ describe('a name that several give at once', () => {
 
 it('forty changes of all kinds at once are each made or refused in words, and what they made is there', async () => {
 	const before = (await api.call<{ objects: object[] }>('GET', at(''))).body.objects.length;
+	const revision = await api.revisionOf(p, log);
 	const asked = await inOneMoment(5, () =>
 		several(8, (i) => [
 			ask('POST', '/results', order(`Codes ${i}`)),
-			ask('PATCH', `/tables/${log}/rows/${i % 6}`, { column: 'code', value: `S${i}` }),
+			ask('PATCH', `/tables/${log}/rows/${i % 6}`, { column: 'code', value: `S${i}`, revision }),
 			ask('POST', '/viewpoints', { name: `View ${i}`, stage: 'examine', state: plainBench() }),
 			ask('PATCH', '/workbench', { changes: { styles: { [log]: null } } }),
 			ask('POST', '/sections', {

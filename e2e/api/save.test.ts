@@ -229,8 +229,9 @@ describe('two who work at once', () => {
 	it('a newer version is not taken when the table was edited after the comparison', async () => {
 		const { id } = await idOf('Gamma');
 		const { body: u } = await api.call<Uploaded>('POST', `/projects/${project}/files?name=g2.csv`, text('hole,depth,GR,note\nH1,1,1,a\n'));
-		const job = api.call<{ job: string }>('POST', `/projects/${project}/tables/${id}/reload`, { fileId: u.file.id });
-		const edit = api.call('PATCH', `/projects/${project}/tables/${id}/rows/2`, { column: 'GR', value: '99' });
+		const revision = await api.revisionOf(project, id);
+		const job = api.call<{ job: string }>('POST', `/projects/${project}/tables/${id}/reload`, { fileId: u.file.id, revision });
+		const edit = api.call('PATCH', `/projects/${project}/tables/${id}/rows/2`, { column: 'GR', value: '99', revision });
 		await edit;
 		const done = await api.finished(project, (await job).body.job);
 		// Either the edit came first and the version is refused, or the version came first and the edit has no row any more.

@@ -320,9 +320,19 @@ describe('on small screens, at night', () => {
 			);
 			expect([await shown(), await wider()]).toEqual([[only], 0]);
 		}
+		// What is to be drawn shows the pane that it is drawn on.
+		await press('Draw section');
+		await shows('Draw the section line');
+		expect(await shown()).toEqual(['Map']);
+		await page.keyboard.press('Escape');
 		// All of them are there again where there is room.
 		await page.setViewport({ width: 1280, height: 800 });
 		await page.waitForFunction(() => document.querySelectorAll('section[aria-label*=" pane"]').length === 3, { timeout: PATIENCE });
+		await open('examine?panes=space,section');
+		await press('Draw section');
+		await shows('Draw the section line');
+		expect(await shown()).toEqual(['Map', 'Section']);
+		await page.keyboard.press('Escape');
 		await page.setViewport({ width: 390, height: 844 });
 		await page.waitForFunction(() => document.querySelectorAll('section[aria-label*=" pane"]').length === 1, { timeout: PATIENCE });
 		for (const { id } of VIEWS) {

@@ -53,6 +53,16 @@
 
 	$effect(() => keepInAddress('panes', panes.map((p) => p.view).join(',')));
 	$effect(() => workspace.bench.follow());
+	// What is to be drawn is drawn on a pane that is seen.
+	$effect(() => {
+		if (!workspace.draw) return;
+		const view = workspace.draw.what === 'contact on section' ? 'section' : 'map';
+		untrack(() => {
+			const at = panes.findIndex((p) => p.view === view);
+			if (at >= 0) current = at;
+			else if (panes[current]) panes[current]!.view = view;
+		});
+	});
 	onMount(() => {
 		const leave = () => void workspace.bench.save(true);
 		addEventListener('pagehide', leave);
