@@ -41,6 +41,13 @@ describe('the nearest place', () => {
 		expect(near.distance(701, 502, 0, () => (asked++, true))).toBeLessThan(3);
 		expect(asked).toBeLessThan(200);
 	});
+	it('is none that has no place, and is not asked from nowhere', () => {
+		for (const count of [3, 200]) {
+			const near = new NearestPoint(Array.from({ length: count }, (_, i) => ({ x: i === 1 ? NaN : i, y: 0, z: 0 })));
+			expect(near.nearest(1, 0, 0)).toEqual({ index: 0, distance: 1 });
+			expect(near.nearest(NaN, 0, 0)).toEqual({ index: -1, distance: Infinity });
+		}
+	});
 	it('of none is nowhere', () => expect(new NearestPoint([]).distance(1, 2, 3)).toBe(Infinity));
 });
 

@@ -73,7 +73,8 @@ export class NearestPoint {
 		const y = at[3 * i + 1]! - this.y;
 		const z = at[3 * i + 2]! - this.z;
 		const d = x * x + y * y + z * z;
-		if (d >= this.best || (this.counts && !this.counts(i))) return;
+		// What has no place is no nearer than anything.
+		if (!(d < this.best) || (this.counts && !this.counts(i))) return;
 		this.best = d;
 		this.index = i;
 	}
