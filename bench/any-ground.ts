@@ -14,7 +14,7 @@ import {
 	type Damage,
 	type Random
 } from './damages';
-import { run } from './imperfect';
+import { FAR, run } from './imperfect';
 import type { Case } from './imperfect-cases';
 import { below, BOX, grid, plane, stack, terrainOf, waves } from './imperfect-grounds';
 import { random } from './problems';
@@ -394,6 +394,7 @@ export async function benchAny(count: number, first: number): Promise<void> {
 			...(o.volume > (c.aim.volume ?? Infinity) ? [`volume ${(100 * o.volume).toFixed(1)} % ${o.unit}`] : []),
 			...(o.overlap < (c.aim.overlap ?? 0) ? [`overlap ${o.overlap.toFixed(2)}`] : []),
 			...(o.named < NAMED * o.damaged ? [`named ${o.named} of ${o.damaged}`] : []),
+			...(o.far < FAR ? [`far ${o.far.toFixed(4)}`] : []),
 			...(o.accused > MOST_ACCUSED ? [`accused ${(100 * o.accused).toFixed(1)} %`] : [])
 		];
 		const sum = byKind.get(kind)!;

@@ -65,18 +65,34 @@ export function addSourcesGradient(
 ): void {
 	const inverse = 1 / range;
 	const inverse2 = inverse * inverse;
+	const [x, y, z] = p;
+	let sx = 0;
+	let sy = 0;
+	let sz = 0;
 	for (let i = part[0], j = 3 * part[0]; i < part[1]; i++, j += 3) {
-		const d = [p[0] - points[j]!, p[1] - points[j + 1]!, p[2] - points[j + 2]!] as const;
-		const s = factor * weights[i]! * inverse2 * cubicSlope(Math.hypot(...d) * inverse);
-		for (let c = 0; c < 3; c++) out[c]! += s * d[c]!;
+		const dx = x - points[j]!;
+		const dy = y - points[j + 1]!;
+		const dz = z - points[j + 2]!;
+		const s = factor * weights[i]! * inverse2 * cubicSlope(Math.sqrt(dx * dx + dy * dy + dz * dz) * inverse);
+		sx += s * dx;
+		sy += s * dy;
+		sz += s * dz;
 	}
 	for (let j = 3 * part[2]; j < 3 * part[3]; j += 3) {
-		const d = [p[0] - gradientPoints[j]!, p[1] - gradientPoints[j + 1]!, p[2] - gradientPoints[j + 2]!] as const;
-		const u = Math.hypot(...d) * inverse;
-		const g = [gradientWeights[j]!, gradientWeights[j + 1]!, gradientWeights[j + 2]!] as const;
-		const along = d[0] * g[0] + d[1] * g[1] + d[2] * g[2];
+		const dx = x - gradientPoints[j]!;
+		const dy = y - gradientPoints[j + 1]!;
+		const dz = z - gradientPoints[j + 2]!;
+		const u = Math.sqrt(dx * dx + dy * dy + dz * dz) * inverse;
+		const gx = gradientWeights[j]!;
+		const gy = gradientWeights[j + 1]!;
+		const gz = gradientWeights[j + 2]!;
 		const slope = inverse2 * cubicSlope(u);
-		const bend = u > 0 ? (inverse2 * inverse2 * cubicBend(u)) / u : 0;
-		for (let c = 0; c < 3; c++) out[c]! -= factor * (g[c]! * slope + d[c]! * along * bend);
+		const bend = u > 0 ? ((inverse2 * inverse2 * cubicBend(u)) / u) * (dx * gx + dy * gy + dz * gz) : 0;
+		sx -= factor * (gx * slope + dx * bend);
+		sy -= factor * (gy * slope + dy * bend);
+		sz -= factor * (gz * slope + dz * bend);
 	}
+	out[0]! += sx;
+	out[1]! += sy;
+	out[2]! += sz;
 }

@@ -1,4 +1,4 @@
-import { factorPlain, solveLower, solveUpper, strideOf, type Cholesky } from './cholesky';
+import { factorPlain, solveLower, solveLowers, solveUpper, strideOf, type Cholesky } from './cholesky';
 
 /**
  * Solves the symmetric system of kriging with a drift,
@@ -20,7 +20,7 @@ export function solveBordered(
 ): { solution: Float64Array; condition: number } | null {
 	const { n } = factor;
 	const k = columns.length;
-	const reduced = columns.map((c) => solveLower(factor, c));
+	const reduced = solveLowers(factor, columns);
 	const schur: Cholesky = { n: k, stride: strideOf(k), l: new Float64Array(k * strideOf(k)), norm: 0 };
 	for (let i = 0; i < k; i++) for (let j = 0; j <= i; j++) schur.l[i * schur.stride + j] = dot(reduced[i]!, reduced[j]!);
 	if (factorPlain(schur.l, k, schur.stride) >= 0) return null;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { factorCholesky } from '../kernels/cholesky-kernel';
 import { solveBordered } from './bordered';
-import { factorPlain, solveLower, solveUpper, strideOf, symmetricNorm, type Cholesky } from './cholesky';
+import { factorPlain, solveLower, solveLowers, solveUpper, strideOf, symmetricNorm, type Cholesky } from './cholesky';
 
 const randomOf = (seed: number) => {
 	let s = seed;
@@ -75,6 +75,20 @@ describe('the Cholesky factor', () => {
 		const b = Float64Array.from({ length: n }, (_, i) => x.reduce((s, v, j) => s + full[i * n + j]! * v, 0));
 		const f = plain(full, n);
 		solveUpper(f, solveLower(f, b)).forEach((v, i) => expect(Math.abs(v - x[i]!)).toBeLessThan(1e-8));
+	});
+
+	it.each([1, 2, 3, 4, 5, 7, 8, 30])('solves several right sides at once like each by itself, %i rows', (n) => {
+		const f = plain(definite(n, 5), n);
+		const columns = [3, 4, 5].map((seed) => Float64Array.from({ length: n }, randomOf(seed)));
+		const all = solveLowers(f, columns);
+		all.forEach((y, c) => {
+			expect(y).toEqual(solveLower(f, columns[c]!));
+			for (let i = 0; i < n; i++) {
+				let b = 0;
+				for (let j = 0; j <= i; j++) b += f.l[i * f.stride + j]! * y[j]!;
+				expect(b).toBeCloseTo(columns[c]![i]!, 9);
+			}
+		});
 	});
 });
 

@@ -50,15 +50,35 @@ export function factorPlain(l: Float64Array, n: number, stride: number): number 
 }
 
 /** Solves L y = b. b is left as it was. */
-export function solveLower({ n, stride, l }: Cholesky, b: ArrayLike<number>): Float64Array {
-	const y = new Float64Array(n);
-	for (let i = 0; i < n; i++) {
-		let s = b[i]!;
-		const row = i * stride;
-		for (let j = 0; j < i; j++) s -= l[row + j]! * y[j]!;
-		y[i] = s / l[row + i]!;
+export const solveLower = (factor: Cholesky, b: ArrayLike<number>): Float64Array => solveLowers(factor, [b])[0]!;
+
+/** Solves L y = b for several b at once: each row of L is read once. */
+export function solveLowers({ n, stride, l }: Cholesky, columns: readonly ArrayLike<number>[]): Float64Array[] {
+	const out = columns.map(() => new Float64Array(n));
+	for (let i = 0; i < n; i++)
+		for (let c = 0; c < out.length; c++) {
+			const y = out[c]!;
+			y[i] = (columns[c]![i]! - dotOfRow(l, i * stride, y, i)) / l[i * stride + i]!;
+		}
+	return out;
+}
+
+/** Product of the first numbers of a row with others. The order of the sum is fixed, so that the same input gives the same bits. */
+function dotOfRow(l: Float64Array, row: number, y: Float64Array, count: number): number {
+	// Four sums that do not wait for each other.
+	let a = 0;
+	let b = 0;
+	let c = 0;
+	let d = 0;
+	let j = 0;
+	for (; j + 3 < count; j += 4) {
+		a += l[row + j]! * y[j]!;
+		b += l[row + j + 1]! * y[j + 1]!;
+		c += l[row + j + 2]! * y[j + 2]!;
+		d += l[row + j + 3]! * y[j + 3]!;
 	}
-	return y;
+	for (; j < count; j++) a += l[row + j]! * y[j]!;
+	return a + b + (c + d);
 }
 
 /** Solves Lᵀ x = y. y is left as it was. */

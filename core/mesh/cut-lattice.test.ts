@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
-import { cutLattice, OUTSIDE, SIDE, type Decision } from './cut-lattice';
+import { cutLattice, OUTSIDE, SIDE, withTriangles, type Decision } from './cut-lattice';
 import { openEdges, solidOf, surfaceOf, volumeOf } from './extract';
 import { expectClosedSolids, sampledOn } from './for-tests';
 import { cubeCount, latticeOf, nodeOfCube } from './lattice';
@@ -11,6 +11,31 @@ const box = { minX: 0, minY: 0, minZ: 0, maxX: 100, maxY: 80, maxZ: 60 };
 
 let leaves = 0;
 const leaf = (label: number): Decision => ({ leaf: leaves++, label });
+
+describe('a mesh with some of its triangles', () => {
+	it('keeps all that is told by triangle, in the order asked, with numbers up to the greatest', () => {
+		const mesh = {
+			positions: new Float64Array(12),
+			triangles: Uint32Array.of(0, 1, 2, 1, 2, 3, 0, 2, 3),
+			front: Int16Array.of(-3, 32767, 5),
+			back: Int16Array.of(-32768, 0, 1),
+			surface: Int16Array.of(7, 8, 9),
+			frontLeaf: Uint16Array.of(65535, 32768, 2),
+			backLeaf: Uint16Array.of(0, 65534, 1),
+			volumes: new Map([[0, 1]])
+		};
+		for (const kept of [[2, 0, 2, 1], Uint32Array.of(2, 0, 2, 1)]) {
+			const got = withTriangles(mesh, kept);
+			expect(got.triangles).toEqual(Uint32Array.of(0, 2, 3, 0, 1, 2, 0, 2, 3, 1, 2, 3));
+			expect(got.front).toEqual(Int16Array.of(5, -3, 5, 32767));
+			expect(got.back).toEqual(Int16Array.of(1, -32768, 1, 0));
+			expect(got.frontLeaf).toEqual(Uint16Array.of(2, 65535, 2, 32768));
+			expect(got.backLeaf).toEqual(Uint16Array.of(1, 0, 1, 65534));
+			expect(got.positions).toBe(mesh.positions);
+		}
+		expect(withTriangles(mesh, []).front).toHaveLength(0);
+	});
+});
 
 describe('cutting a lattice', () => {
 	it('gives the exact volumes on both sides of a plane', async () => {

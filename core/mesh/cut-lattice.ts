@@ -173,17 +173,23 @@ function join(chunks: readonly Chunk[], { known, doubled }: SharedVertices, labe
 			}
 		});
 		takeUntil(number.length);
-		lookUp(number, c.triangles, triangles.subarray(3 * at));
+		renumber(c.triangles, number, triangles, 3 * at);
 		frontLeaf.set(c.front, at);
 		backLeaf.set(c.back, at);
 		surface.set(c.surface, at);
 		at += c.front.length;
 		for (const [label, volume] of c.volumes) volumes.set(label, (volumes.get(label) ?? 0) + volume);
 	});
-	const [front, back] = [new Int16Array(triangleCount), new Int16Array(triangleCount)];
-	lookUp(labelOf, frontLeaf, front);
-	lookUp(labelOf, backLeaf, back);
-	return { positions, triangles, front, back, surface, frontLeaf, backLeaf, volumes };
+	return {
+		positions,
+		triangles,
+		front: labelsOf(frontLeaf, labelOf),
+		back: labelsOf(backLeaf, labelOf),
+		surface,
+		frontLeaf,
+		backLeaf,
+		volumes
+	};
 }
 
 /** Finds the vertices that several parts have. */
@@ -207,27 +213,46 @@ class SharedVertices {
 	}
 }
 
-type Whole = Uint32Array | Uint16Array | Int16Array;
-
 function countUp(into: Uint32Array, from: number, to: number, first: number): void {
 	for (let i = from; i < to; i++) into[i] = first + i - from;
 }
 
-function lookUp<T extends Whole>(table: T, keys: Whole, into: T): void {
-	for (let i = 0; i < keys.length; i++) into[i] = table[keys[i]!]!;
+// One loop for each type of array: a loop for several types is several times as slow.
+
+function renumber(corners: Uint32Array, number: Uint32Array, into: Uint32Array, at: number): void {
+	for (let c = 0; c < corners.length; c++) into[at + c] = number[corners[c]!]!;
+}
+
+function labelsOf(leaves: Uint16Array, labelOf: Int16Array): Int16Array {
+	const out = new Int16Array(leaves.length);
+	for (let t = 0; t < out.length; t++) out[t] = labelOf[leaves[t]!]!;
+	return out;
+}
+
+/** Those of some numbers that are kept, of either type of 16 bits. */
+function taken16<T extends Int16Array | Uint16Array>(of: T, kept: Uint32Array): T {
+	const out = new (of.constructor as new (length: number) => T)(kept.length);
+	const from = new Int16Array(of.buffer, of.byteOffset, of.length);
+	const into = new Int16Array(out.buffer, out.byteOffset, out.length);
+	for (let t = 0; t < into.length; t++) into[t] = from[kept[t]!]!;
+	return out;
 }
 
 /** A mesh with only some of its triangles, in the order given; vertices and volumes stay. */
 export function withTriangles<M extends SolidMesh>(mesh: M, kept: ArrayLike<number>): M {
-	const triangles = new Uint32Array(3 * kept.length);
-	for (let i = 0; i < kept.length; i++) for (let k = 0; k < 3; k++) triangles[3 * i + k] = mesh.triangles[3 * kept[i]! + k]!;
+	const taken = kept instanceof Uint32Array ? kept : Uint32Array.from(kept);
+	const triangles = new Uint32Array(3 * taken.length);
+	const before = mesh.triangles;
+	for (let i = 0; i < taken.length; i++) {
+		const t = taken[i]!;
+		triangles[3 * i] = before[3 * t]!;
+		triangles[3 * i + 1] = before[3 * t + 1]!;
+		triangles[3 * i + 2] = before[3 * t + 2]!;
+	}
 	const out = { ...mesh, triangles };
 	// All that is told by triangle: labels, surfaces, leaves, blocks.
 	for (const [key, value] of Object.entries(mesh)) {
-		if (!(value instanceof Int16Array || value instanceof Uint16Array)) continue;
-		const taken = new (value.constructor as typeof Int16Array)(kept.length);
-		for (let i = 0; i < kept.length; i++) taken[i] = value[kept[i]!]!;
-		Object.assign(out, { [key]: taken });
+		if (value instanceof Int16Array || value instanceof Uint16Array) Object.assign(out, { [key]: taken16(value, taken) });
 	}
 	return out;
 }

@@ -1,4 +1,5 @@
 import { AIR, FAULT, OUTSIDE, TERRAIN, type SolidMesh } from './cut-lattice';
+import { sixfoldVolume } from './vertex-places';
 
 /** A plain triangle mesh with its own vertex numbers. */
 export interface TriangleMesh {
@@ -78,21 +79,8 @@ export const isGroundTop = (mesh: SolidMesh, t: number, hasTerrain: boolean): bo
 	hasTerrain ? mesh.surface[t] === TERRAIN : mesh.surface[t] === 3005;
 
 /** Six times the volume between a triangle and the first vertex of its mesh. @param t place of its first corner */
-function sixfoldUnder({ positions: p, triangles }: TriangleMesh, t: number): number {
-	const a = 3 * triangles[t]!;
-	const b = 3 * triangles[t + 1]!;
-	const c = 3 * triangles[t + 2]!;
-	const ax = p[a]! - p[0]!;
-	const ay = p[a + 1]! - p[1]!;
-	const az = p[a + 2]! - p[2]!;
-	const bx = p[b]! - p[0]!;
-	const by = p[b + 1]! - p[1]!;
-	const bz = p[b + 2]! - p[2]!;
-	const cx = p[c]! - p[0]!;
-	const cy = p[c + 1]! - p[1]!;
-	const cz = p[c + 2]! - p[2]!;
-	return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
-}
+const sixfoldUnder = ({ positions, triangles }: TriangleMesh, t: number): number =>
+	sixfoldVolume(positions, 0, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!);
 
 /** Volume of a closed mesh by the divergence theorem, about its own first vertex. */
 export function volumeOf(mesh: TriangleMesh): number {

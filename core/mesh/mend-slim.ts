@@ -8,7 +8,7 @@ import { mendPart, type Mended, type MendTask } from './slim-triangles';
 const PARTS = 4;
 const LAYERS = 6;
 /** Layers on both sides of where parts meet that are mended once more. */
-const NEAR = 2;
+const NEAR = 1;
 /** The part of what is in none; and a vertex that no triangle was found of yet. */
 const NONE = -1;
 const NOBODY = -2;
@@ -29,7 +29,8 @@ export async function mendSlim(
 	mend: MendPart = mendPart
 ): Promise<CutMesh> {
 	// What is asked to be finer is cut as finely as it is asked.
-	if (lattice.finer) return mesh;
+	const { finer, ...cubes } = lattice;
+	if (finer) return mesh;
 	const { sheet, front, back, given } = sheetsOf(mesh);
 	const triangles = sharedCopy(mesh.triangles);
 	const count = mesh.front.length;
@@ -46,7 +47,8 @@ export async function mendSlim(
 			gone: sharedCopy(new Uint8Array(count)),
 			partOf: sharedCopy(new Int16Array(count)),
 			still: sharedCopy(new Uint8Array(mesh.positions.length / 3)),
-			spacing
+			spacing,
+			lattice: cubes
 		}
 	};
 	const { nz } = lattice;
@@ -72,19 +74,18 @@ interface Whole extends Pick<Sheets, 'front' | 'back'> {
 	volumes: Map<number, number>;
 	/** By vertex: 1 where it always stays. */
 	fixed: Uint8Array | null;
-	mend: Omit<MendTask['mend'], 'part'>;
+	mend: Omit<MendTask['mend'], 'part' | 'from' | 'to'>;
 }
 
 /** Mends the parts of a mesh, each by itself. @param ofLayer the part that a layer of cubes is in, NONE for none; what is in none stays, and all it touches */
 async function mendParts(work: Whole, lattice: Lattice, ofLayer: Int16Array, mend: MendPart): Promise<void> {
-	part(work, lattice, ofLayer);
+	const spans = part(work, lattice, ofLayer);
 	const { volumes, front, back } = work;
 	const add = (label: number, volume: number) => {
 		const own = volumes.get(label);
 		if (own !== undefined) volumes.set(label, own + volume);
 	};
-	const parts = ofLayer.reduce((most, k) => Math.max(most, k), NONE) + 1;
-	const all = await Promise.all(Array.from({ length: parts }, (_, part) => mend({ mend: { ...work.mend, part } })));
+	const all = await Promise.all(spans.map((span, part) => mend({ mend: { ...work.mend, part, ...span } })));
 	for (const { gained } of all)
 		gained.forEach((volume, s) => {
 			if (front[s] === back[s]) return;
@@ -93,11 +94,16 @@ async function mendParts(work: Whole, lattice: Lattice, ofLayer: Int16Array, men
 		});
 }
 
-/** Tells the part of each triangle by the layer that its middle lies in. Vertices that several parts have, or a part and what is in none, stay. */
-function part({ fixed, mend: { positions: p, triangles, gone, partOf, still } }: Whole, l: Lattice, ofLayer: Int16Array): void {
+/**
+ * Tells the part of each triangle by the layer that its middle lies in. Vertices that several parts have, or a part and what is in none, stay.
+ * @returns by part: its first triangle, and the one after its last
+ */
+function part({ fixed, mend: { positions: p, triangles, gone, partOf, still } }: Whole, l: Lattice, ofLayer: Int16Array): Span[] {
 	if (fixed) still.set(fixed);
 	else still.fill(0);
+	const spans: Span[] = Array.from({ length: ofLayer.reduce((most, k) => Math.max(most, k), NONE) + 1 }, () => ({ from: 0, to: 0 }));
 	const owner = new Int16Array(still.length).fill(NOBODY);
+	let last = NONE;
 	for (let t = 0; t < partOf.length; t++) {
 		if (gone[t]) {
 			partOf[t] = NONE;
@@ -109,6 +115,11 @@ function part({ fixed, mend: { positions: p, triangles, gone, partOf, still } }:
 		const z = (p[3 * u + 2]! + p[3 * v + 2]! + p[3 * w + 2]!) / 3;
 		const k = ofLayer[Math.min(l.nz - 1, Math.max(0, Math.floor((z - l.z0) / l.dz)))]!;
 		partOf[t] = k;
+		if (k !== last) {
+			reach(spans[last], t);
+			if (spans[k]?.to === 0) spans[k].from = t;
+			last = k;
+		}
 		if (owner[u] === NOBODY) owner[u] = k;
 		else if (owner[u] !== k) still[u] = 1;
 		if (owner[v] === NOBODY) owner[v] = k;
@@ -116,6 +127,14 @@ function part({ fixed, mend: { positions: p, triangles, gone, partOf, still } }:
 		if (owner[w] === NOBODY) owner[w] = k;
 		else if (owner[w] !== k) still[w] = 1;
 	}
+	reach(spans[last], partOf.length);
+	return spans;
+}
+
+type Span = Pick<MendTask['mend'], 'from' | 'to'>;
+
+function reach(span: Span | undefined, to: number): void {
+	if (span) span.to = to;
 }
 
 /** A mesh without some of its triangles, and without vertices that nothing is made of any more; the others keep their order. */
@@ -124,27 +143,25 @@ function withoutGone(mesh: CutMesh, gone: Uint8Array): CutMesh {
 	let count = 0;
 	for (let t = 0; t < gone.length; t++) if (!gone[t]) kept[count++] = t;
 	const out = withTriangles(mesh, kept.subarray(0, count));
-	const { positions, triangles } = numberedAnew(mesh.positions, out.triangles);
-	return { ...out, positions, triangles };
+	out.positions = numberAnew(mesh.positions, out.triangles);
+	return out;
 }
 
-/** Only the vertices that triangles have, in their order, and the triangles by their new numbers. */
-function numberedAnew(all: Float64Array, corners: Uint32Array): { positions: Float64Array; triangles: Uint32Array } {
-	const number = new Int32Array(all.length / 3).fill(-1);
-	for (let c = 0; c < corners.length; c++) number[corners[c]!] = 0;
+/** Numbers the corners of triangles anew, by only the vertices that they have, in their order. @returns the places of these */
+function numberAnew(all: Float64Array, corners: Uint32Array): Float64Array {
+	const number = new Uint32Array(all.length / 3);
+	for (let c = 0; c < corners.length; c++) number[corners[c]!] = 1;
+	const positions = new Float64Array(all.length);
 	let used = 0;
-	for (let v = 0; v < number.length; v++) if (number[v] === 0) number[v] = used++;
-	const positions = new Float64Array(3 * used);
 	for (let v = 0; v < number.length; v++) {
-		const n = number[v]!;
-		if (n < 0) continue;
-		positions[3 * n] = all[3 * v]!;
-		positions[3 * n + 1] = all[3 * v + 1]!;
-		positions[3 * n + 2] = all[3 * v + 2]!;
+		if (number[v] === 0) continue;
+		positions[3 * used] = all[3 * v]!;
+		positions[3 * used + 1] = all[3 * v + 1]!;
+		positions[3 * used + 2] = all[3 * v + 2]!;
+		number[v] = used++;
 	}
-	const triangles = new Uint32Array(corners.length);
-	for (let c = 0; c < corners.length; c++) triangles[c] = number[corners[c]!]!;
-	return { positions, triangles };
+	for (let c = 0; c < corners.length; c++) corners[c] = number[corners[c]!]!;
+	return positions.slice(0, 3 * used);
 }
 
 interface Sheets {

@@ -1,9 +1,13 @@
-import { sineOfLeast } from './least-angle';
+import type { Lattice } from './lattice';
+import { leastSquared } from './least-angle';
 import { NearSheets } from './near-sheets';
-import { NEEDLE, StarPlane } from './star-plane';
+import { CLOSED, MOST_ROUND, NO, Star, StarPlane } from './star-plane';
+import { distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
 
 /** Triangles whose least angle has a smaller sine are mended, if that is possible: 10.5°. */
 const SLIM = Math.sin((10.5 * Math.PI) / 180);
+/** Triangles whose least angle has a smaller sine are needles: 1°. */
+const NEEDLE = Math.sin(Math.PI / 180);
 /** Distance by which a surface may move at once, as a share of the spacing. */
 const TOLERANCE = 0.004;
 /** Surfaces that move by less than this share of it can not come through others. */
@@ -12,8 +16,9 @@ const NOTHING = 1e-6;
 const LESS = 1 - 1e-5;
 const MORE = 1e-6;
 const PASSES = 3;
-/** Triangles that a vertex may have: beyond, it stays. */
-const MOST_ROUND = 64;
+/** By vertex, in a chain of corners: that there are no more. */
+const END = 0;
+const NONE = -1;
 
 /** Part of a mesh that is to be mended. All threads have the whole, in room that they share; each changes triangles of its part only. */
 export interface MendTask {
@@ -26,6 +31,9 @@ export interface MendTask {
 		/** By triangle: the part that it is in. */
 		partOf: Int16Array;
 		part: number;
+		/** Its first triangle, and the one after its last. */
+		from: number;
+		to: number;
 		/** By triangle: number of the sheet that it is a part of. */
 		sheet: Int32Array;
 		/** By sheet: 1 where it is given, and may not move at all. */
@@ -33,6 +41,8 @@ export interface MendTask {
 		/** By vertex: 1 where it stays, and all edges to it. */
 		still: Uint8Array;
 		spacing: number;
+		/** That the mesh was cut on. */
+		lattice: Omit<Lattice, 'finer'>;
 	};
 }
 
@@ -43,9 +53,10 @@ export interface Mended {
 
 /**
  * Mends slim triangles of a part: a vertex goes into a neighbour, or the diagonal of two triangles is changed for the other one, wherever the
- * least angle grows by it (or, of needles, where they become fewer), the surface moves by less than 0.4 % of the spacing (of the longest edge there, where that is less), and it stays
- * what it was: vertices that stay do not move, lines where surfaces meet or end are shortened along themselves only, neighbours go on sharing
- * triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev 1999), and no surface comes through another. Same result for the same part.
+ * least angle grows by it (or, of needles, where they become fewer), the surface moves by less than 0.4 % of the spacing (of the longest edge
+ * there, where that is less), and it stays what it was: vertices that stay do not move, lines where surfaces
+ * meet or end are shortened along themselves only, neighbours go on sharing triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev
+ * 1999), and no surface comes through another. Same result for the same part.
  */
 export function mendPart({ mend }: MendTask): Mended {
 	const work = new Mending(mend, ownOf(mend));
@@ -54,11 +65,11 @@ export function mendPart({ mend }: MendTask): Mended {
 }
 
 /** The triangles of a part, in their order. */
-function ownOf({ partOf, part, gone }: MendTask['mend']): Uint32Array {
-	const own = new Uint32Array(partOf.length);
+function ownOf({ partOf, part, gone, from, to }: MendTask['mend']): Uint32Array {
+	const own = new Uint32Array(to - from);
 	let count = 0;
-	for (let t = 0; t < own.length; t++) if (partOf[t] === part && !gone[t]) own[count++] = t;
-	return own.slice(0, count);
+	for (let t = from; t < to; t++) if (partOf[t] === part && !gone[t]) own[count++] = t;
+	return own.subarray(0, count);
 }
 
 class Mending {
@@ -70,38 +81,30 @@ class Mending {
 	private readonly given: Uint8Array;
 	private readonly still: Uint8Array;
 	private readonly spacing: number;
-	/** By triangle: sine of its least angle. */
-	private readonly sine: Float64Array;
-	/** Corners of each vertex as chains: `3 t + c`. */
+	/** By triangle: square of the sine of its least angle. */
+	private readonly square: Float64Array;
+	/** Corners of each vertex as chains: `3 t + c + 1`. */
 	private readonly head: Int32Array;
 	private readonly next: Int32Array;
 	/** By vertex: when it was met last, and when as one that lies opposite to an edge. */
 	private readonly met: Int32Array;
 	private readonly opposite: Int32Array;
 	private stamp = 0;
-	/** How often something changed; by vertex how often before its triangles did last, by triangle before it was tried last. */
-	private changes = 0;
+	/** How often something changed; by vertex how often when its triangles did last, by triangle when it was tried last. */
+	private changes = 1;
 	private readonly changed: Int32Array;
 	private readonly tried: Int32Array;
 	private readonly near: NearSheets;
-	/** Distance that the surface may move round the vertex that was looked at. */
-	private tolerance = 0;
 	private readonly plane: StarPlane;
-	/** The triangles round a vertex: their numbers, and their other two corners in order. */
-	private count = 0;
-	private readonly round = new Int32Array(MOST_ROUND);
-	private readonly first = new Int32Array(MOST_ROUND);
-	private readonly second = new Int32Array(MOST_ROUND);
-	/** By how much the surface would move. */
-	private moved = 0;
+	/** What lies round the corners of the triangle that is to be mended. */
+	private readonly atA = new Star();
+	private readonly atB = new Star();
+	private readonly atC = new Star();
 	/** Fewer needles count as better. */
 	private byNumber = false;
-	/** The vertex that was looked at last, and where it was to go. */
-	private looked = -1;
-	private into = -1;
 
 	constructor(
-		{ positions, triangles, gone, sheet, still, given, spacing }: MendTask['mend'],
+		{ positions, triangles, gone, sheet, still, given, spacing, lattice }: MendTask['mend'],
 		private readonly own: Uint32Array
 	) {
 		this.p = positions;
@@ -113,32 +116,40 @@ class Mending {
 		this.given = given;
 		this.gained = new Float64Array(given.length);
 		const [count, vertices] = [gone.length, positions.length / 3];
-		this.head = new Int32Array(vertices).fill(-1);
+		// Room that is never touched costs nothing: all of it begins with 0, and nothing is filled.
+		this.head = new Int32Array(vertices);
 		this.next = new Int32Array(3 * count);
-		const here = new Uint32Array(Math.min(vertices, 3 * own.length));
-		let found = 0;
-		for (let i = own.length - 1; i >= 0; i--)
-			for (let c = 3 * own[i]! + 2; c >= 3 * own[i]!; c--) {
-				if (this.head[triangles[c]!] === -1) here[found++] = triangles[c]!;
-				this.hang(c);
-			}
 		this.met = new Int32Array(vertices);
 		this.opposite = new Int32Array(vertices);
 		this.changed = new Int32Array(vertices);
-		this.tried = new Int32Array(count).fill(-1);
-		this.near = new NearSheets(positions, triangles, own, gone, sheet, here.subarray(0, found), spacing);
-		this.plane = new StarPlane(positions, MOST_ROUND);
-		this.sine = new Float64Array(count);
-		for (let i = 0; i < own.length; i++) this.measure(own[i]!);
+		this.tried = new Int32Array(count);
+		this.square = new Float64Array(count);
+		this.chain();
+		this.near = new NearSheets(positions, triangles, own, gone, sheet, lattice);
+		this.plane = new StarPlane(positions);
+	}
+
+	/** Hangs all corners to their vertices, and measures the triangles. */
+	private chain(): void {
+		const { own, tri, head, next, square, p } = this;
+		for (let i = own.length - 1; i >= 0; i--) {
+			const t = own[i]!;
+			for (let c = 3 * t + 2; c >= 3 * t; c--) {
+				const v = tri[c]!;
+				next[c] = head[v]!;
+				head[v] = c + 1;
+			}
+			square[t] = leastSquared(p, tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!);
+		}
 	}
 
 	/** @returns how many were mended */
 	pass(): number {
-		const { own, gone, sine, tried } = this;
+		const { own, gone, square, tried } = this;
 		let mended = 0;
 		for (let i = 0; i < own.length; i++) {
 			const t = own[i]!;
-			if (gone[t] || sine[t]! >= SLIM || !this.isNew(t)) continue;
+			if (square[t]! >= SLIM * SLIM || gone[t] || !this.isNew(t)) continue;
 			tried[t] = this.changes;
 			if (this.mend(t)) mended++;
 		}
@@ -149,163 +160,196 @@ class Mending {
 	private isNew(t: number): boolean {
 		const { tri, changed } = this;
 		const since = this.tried[t]!;
-		return changed[tri[3 * t]!]! > since || changed[tri[3 * t + 1]!]! > since || changed[tri[3 * t + 2]!]! > since;
+		return since === 0 || changed[tri[3 * t]!]! > since || changed[tri[3 * t + 1]!]! > since || changed[tri[3 * t + 2]!]! > since;
 	}
 
 	private mend(t: number): boolean {
-		let [a, b, c] = [this.tri[3 * t]!, this.tri[3 * t + 1]!, this.tri[3 * t + 2]!];
+		const { tri, atA, atB, atC } = this;
+		let a = tri[3 * t]!;
+		let b = tri[3 * t + 1]!;
+		let c = tri[3 * t + 2]!;
 		// Turned until the first edge is the shortest.
-		const [ab, bc, ca] = [this.length2(a, b), this.length2(b, c), this.length2(c, a)];
-		if (bc < LESS * ab && bc <= ca / LESS) [a, b, c] = [b, c, a];
-		else if (ca < LESS * ab) [a, b, c] = [c, a, b];
-		const one = this.collapsed(a, b);
-		if (one >= SLIM && this.merge(a, b, one)) return true;
-		const other = this.collapsed(b, a);
-		if (other > one + MORE ? this.merge(b, a, other) || this.merge(a, b, one) : this.merge(a, b, one) || this.merge(b, a, other))
-			return true;
+		const ab = distanceSquared(this.p, a, b);
+		const bc = distanceSquared(this.p, b, c);
+		const ca = distanceSquared(this.p, c, a);
+		const first = a;
+		if (bc < LESS * ab && bc <= ca / LESS) {
+			a = b;
+			b = c;
+			c = first;
+		} else if (ca < LESS * ab) {
+			a = c;
+			c = b;
+			b = first;
+		}
+		atA.u = atB.u = atC.u = NONE;
+		this.collapse(atA, a, b);
+		if (atA.least >= SLIM) {
+			if (this.merge(atA)) return true;
+			atA.least = -1;
+		}
+		this.collapse(atB, b, a);
+		if (atB.least > atA.least + MORE ? this.merge(atB) || this.merge(atA) : this.merge(atA) || this.merge(atB)) return true;
 		// Then the longest, and the one between.
-		const turned = this.length2(b, c) >= LESS * this.length2(c, a);
-		const flipped = turned ? this.flip(t, b, c, a) || this.flip(t, c, a, b) : this.flip(t, c, a, b) || this.flip(t, b, c, a);
-		if (flipped) return true;
-		for (const v of [a, b]) if (this.merge(c, v, this.collapsed(c, v)) || this.merge(v, c, this.collapsed(v, c))) return true;
-		return this.sine[t]! < NEEDLE && this.fewer(a, b, c);
+		const turned = distanceSquared(this.p, b, c) >= LESS * distanceSquared(this.p, c, a);
+		if (turned ? this.flip(atB, t, b, c, a) || this.flip(atC, t, c, a, b) : this.flip(atC, t, c, a, b) || this.flip(atB, t, b, c, a))
+			return true;
+		if (this.goes(atA, a, c) || this.goes(atB, b, c)) return true;
+		return this.square[t]! < square(NEEDLE) && this.fewer(a, b, c);
 	}
 
 	/** Needles stand together where two surfaces come near each other: then it counts that there are fewer of them, though one stays as thin. */
 	private fewer(a: number, b: number, c: number): boolean {
+		const { atA, atB, atC } = this;
 		this.byNumber = true;
-		const done = [
-			[a, b],
-			[b, a],
-			[c, a],
-			[a, c],
-			[c, b],
-			[b, c]
-		].some(([u, v]) => this.merge(u!, v!, this.collapsed(u!, v!)));
+		const done =
+			this.goes(atA, a, b) ||
+			this.goes(atB, b, a) ||
+			this.goes(atC, c, a) ||
+			this.goes(atA, a, c) ||
+			this.goes(atC, c, b) ||
+			this.goes(atB, b, c);
 		this.byNumber = false;
 		return done;
 	}
 
-	/** Least sine after a vertex went into a neighbour; −1 where it may not, or where that is no better. Leaves `moved` and what lies round. */
-	private collapsed(u: number, v: number): number {
-		this.into = v;
-		if (this.still[u] || this.still[v]) return -1;
-		if (!this.look(u)) return -1;
-		let worst = 1;
-		let needles = 0;
-		for (let i = 0; i < this.count; i++) {
-			const sine = this.sine[this.round[i]!]!;
-			worst = Math.min(worst, sine);
-			if (sine < NEEDLE) needles++;
-		}
-		const floor = this.byNumber ? worst / 2 : worst + MORE;
-		// Most are no better: that is told first, for it is told soonest.
-		for (let i = 0; i < this.count; i++) {
-			const [a, b] = [this.first[i]!, this.second[i]!];
-			if (a !== v && b !== v && sineOfLeast(this.p, v, a, b) < floor - MORE / 10) return -1;
-		}
-		if (!this.linked(u, v)) return -1;
-		this.moved = 0;
-		let least = 1;
-		let beyond = -1;
-		let sheets = 0;
-		// A line on a sheet that is given moves along itself only.
-		let limit = this.tolerance;
-		for (let i = 0; i < this.count; i++) {
-			const sheet = this.sheet[this.round[i]!]!;
-			if (this.before(i, sheet)) continue;
-			sheets++;
-			limit = Math.min(limit, this.mayMove(sheet));
-			const end = this.plane.fan(u, v, sheet, this.count, this.round, this.sheet, this.first, this.second);
-			// Where it is not closed it ends on a line, which is to go on to one place beyond, the same for all sheets.
-			if (end === StarPlane.NO) return -1;
-			if (end === StarPlane.CLOSED ? sheets > 1 : sheets > 1 && beyond !== end) return -1;
-			beyond = end;
-			const sine = this.plane.without(end !== StarPlane.CLOSED, floor, this.mayMove(sheet));
-			if (sine < 0) return -1;
-			needles -= this.plane.needles;
-			least = Math.min(least, sine);
-			this.moved = Math.max(this.moved, this.plane.moved);
-		}
-		if (beyond >= 0) this.moved = Math.max(this.moved, this.fromSegment(u, v, beyond));
-		return this.moved > limit || (this.byNumber && needles <= 0) ? -1 : least;
+	/** A vertex goes into a neighbour, if that is good. */
+	private goes(s: Star, u: number, v: number): boolean {
+		this.collapse(s, u, v);
+		return this.merge(s);
 	}
 
-	/** Distance by which a sheet may move round the vertex that was looked at. */
-	private mayMove(sheet: number): number {
-		return this.given[sheet] ? NOTHING * this.tolerance : this.tolerance;
+	/** Looks at what would come of it if a vertex went into a neighbour. */
+	private collapse(s: Star, u: number, v: number): void {
+		s.least = -1;
+		if (this.still[u] || this.still[v] || !this.look(s, u)) return;
+		s.v = v;
+		const { count, first, second, after } = s;
+		const { p } = this;
+		const floor = this.byNumber ? Math.sqrt(s.worst) / 2 : Math.sqrt(s.worst) + MORE;
+		const bar = floor * floor;
+		let least = 1;
+		let needles = s.needles;
+		// Most are no better: that is told first, for it is told soonest.
+		for (let i = 0; i < count; i++) {
+			const a = first[i]!;
+			const b = second[i]!;
+			if (a === v || b === v) continue;
+			const is = leastSquared(p, v, a, b);
+			if (is <= bar) return;
+			if (is < least) least = is;
+			if (is < square(NEEDLE)) needles--;
+			after[i] = is;
+		}
+		if (this.byNumber && needles <= 0) return;
+		if (this.linked(s) && this.stays(s)) s.least = Math.sqrt(least);
+	}
+
+	/** Whether all sheets round a vertex stay what they are when it goes into its neighbour. Finds by how much they move. */
+	private stays(s: Star): boolean {
+		const { count, round } = s;
+		s.moved = 0;
+		let beyond = -1;
+		let sheets = 0;
+		let seen = 0;
+		// A line on a sheet that is given moves along itself only.
+		let limit = s.tolerance;
+		for (let i = 0; i < count && seen < count; i++) {
+			const sheet = this.sheet[round[i]!]!;
+			if (seen > 0 && this.before(s, i, sheet)) continue;
+			sheets++;
+			const own = this.mayMove(s, sheet);
+			if (own < limit) limit = own;
+			const end = this.plane.fan(s, sheet, this.sheet);
+			// Where it is not closed it ends on a line, which is to go on to one place beyond, the same for all sheets.
+			if (end === NO || (sheets > 1 && (end === CLOSED || beyond !== end))) return false;
+			beyond = end;
+			if (!this.plane.without(end !== CLOSED, own)) return false;
+			if (this.plane.moved > s.moved) s.moved = this.plane.moved;
+			seen += this.plane.n;
+		}
+		if (beyond >= 0) s.moved = Math.max(s.moved, distanceFromEdge(this.p, s.u, s.v, beyond));
+		return s.moved <= limit;
+	}
+
+	/** Distance by which a sheet may move round a vertex. One that is given stays: what lies below the terrain has one volume, whatever is built. */
+	private mayMove({ tolerance }: Star, sheet: number): number {
+		return this.given[sheet] ? NOTHING * tolerance : tolerance;
 	}
 
 	/** Whether one of the triangles before is of a sheet. */
-	private before(i: number, sheet: number): boolean {
-		for (let k = 0; k < i; k++) if (this.sheet[this.round[k]!] === sheet) return true;
+	private before({ round }: Star, i: number, sheet: number): boolean {
+		for (let k = 0; k < i; k++) if (this.sheet[round[k]!] === sheet) return true;
 		return false;
 	}
 
 	/** A vertex goes into a neighbour, if that is good and no surface comes through another. */
-	private merge(u: number, v: number, least: number): boolean {
-		if (least < 0) return false;
-		// What was looked at last may be something else.
-		if (this.looked !== u || this.into !== v) this.collapsed(u, v);
-		if (this.moved > NOTHING * this.tolerance && this.near.crossedRound(u, v, this.count, this.first, this.second)) return false;
-		this.changed[v] = ++this.changes;
-		for (let i = 0; i < this.count; i++) {
-			const [t, a, b] = [this.round[i]!, this.first[i]!, this.second[i]!];
-			this.changed[a] = this.changed[b] = this.changes;
-			this.gain(t, -this.volume(v, u, a, b));
+	private merge(s: Star): boolean {
+		if (s.least < 0) return false;
+		const { u, v, count, round, first, second, after } = s;
+		const { tri, near, changed } = this;
+		if (s.moved > NOTHING * s.tolerance && near.crossedRound(u, v, count, first, second)) return false;
+		changed[v] = ++this.changes;
+		for (let i = 0; i < count; i++) {
+			const t = round[i]!;
+			const a = first[i]!;
+			const b = second[i]!;
+			changed[a] = changed[b] = this.changes;
+			this.gain(t, -sixfoldVolume(this.p, v, u, a, b) / 6);
 			if (a === v || b === v) {
 				this.gone[t] = 1;
 				continue;
 			}
-			const known = this.near.covers(u, a, b, v);
-			for (let c = 3 * t; c < 3 * t + 3; c++)
-				if (this.tri[c] === u) {
-					this.tri[c] = v;
-					this.hang(c);
-				}
-			this.measure(t);
-			if (!known) this.near.add(t);
+			const corner = 3 * t + (tri[3 * t] === u ? 0 : tri[3 * t + 1] === u ? 1 : 2);
+			tri[corner] = v;
+			this.hang(corner);
+			this.square[t] = after[i]!;
+			near.moved(t, u, v, a, b);
 		}
-		this.head[u] = -1;
-		this.looked = -1;
+		this.head[u] = END;
 		return true;
 	}
 
 	/** Two triangles of one sheet, a b c and b a d, get the other diagonal, if that is better. */
-	private flip(t: number, a: number, b: number, c: number): boolean {
-		this.into = -1;
-		if (this.still[a] || this.still[b] || this.still[c] || !this.look(a)) return false;
-		let [other, d, shared] = [-1, -1, 0];
-		for (let i = 0; i < this.count; i++) {
-			if (this.first[i] !== b && this.second[i] !== b) continue;
+	private flip(at: Star, t: number, a: number, b: number, c: number): boolean {
+		const { tri, sheet, still, square, plane, near, changed } = this;
+		if (still[a] || still[b] || still[c] || !this.look(at, a)) return false;
+		let other = -1;
+		let d = -1;
+		let shared = 0;
+		for (let i = 0; i < at.count; i++) {
+			const x = at.first[i]!;
+			const y = at.second[i]!;
+			if (x !== b && y !== b) continue;
 			shared++;
-			if (this.round[i] === t) continue;
-			other = this.round[i]!;
-			d = this.first[i] === b ? this.second[i]! : this.first[i]!;
+			if (at.round[i] === t) continue;
+			other = at.round[i]!;
+			d = x === b ? y : x;
 		}
-		if (shared !== 2 || this.sheet[other] !== this.sheet[t] || d === c || this.still[d] || this.joined(c, d)) return false;
-		const was = Math.min(this.sine[t]!, this.sine[other]!);
-		const is = this.plane.turned(a, b, c, d);
-		if (is <= was + MORE || this.plane.moved > this.mayMove(this.sheet[t]!)) return false;
-		if (this.plane.moved > NOTHING * this.tolerance && (this.near.crossed(a, d, c, t, other) || this.near.crossed(d, b, c, t, other)))
-			return false;
-		this.gain(t, -this.volume(d, a, b, c));
-		this.changed[a] = this.changed[b] = this.changed[c] = this.changed[d] = ++this.changes;
+		if (shared !== 2 || sheet[other] !== sheet[t] || d === c || still[d] || this.joined(c, d)) return false;
+		const was = Math.sqrt(Math.min(square[t]!, square[other]!)) + MORE;
+		const is = plane.turned(a, b, c, d);
+		if (is <= was * was) return false;
+		if (plane.moved > this.mayMove(at, sheet[t]!)) return false;
+		if (plane.moved > NOTHING * at.tolerance && (near.crossed(a, d, c, t, other) || near.crossed(d, b, c, t, other))) return false;
+		this.gain(t, -sixfoldVolume(this.p, d, a, b, c) / 6);
+		changed[a] = changed[b] = changed[c] = changed[d] = ++this.changes;
 		for (const s of [t, other]) for (let e = 3 * s; e < 3 * s + 3; e++) this.unhang(e);
-		this.tri.set([a, d, c], 3 * t);
-		this.tri.set([d, b, c], 3 * other);
+		tri.set([a, d, c], 3 * t);
+		tri.set([d, b, c], 3 * other);
 		for (const s of [t, other]) {
 			for (let e = 3 * s; e < 3 * s + 3; e++) this.hang(e);
-			this.measure(s);
-			this.near.add(s);
+			square[s] = leastSquared(this.p, tri[3 * s]!, tri[3 * s + 1]!, tri[3 * s + 2]!);
+			near.add(s);
 		}
 		return true;
 	}
 
 	private joined(c: number, d: number): boolean {
-		for (let e = this.head[c]!; e >= 0; e = this.next[e]!) {
-			const t = 3 * ((e / 3) | 0);
-			if (!this.gone[t / 3] && (this.tri[t] === d || this.tri[t + 1] === d || this.tri[t + 2] === d)) return true;
+		const { tri, gone, next } = this;
+		for (let e = this.head[c]!; e !== END; e = next[e - 1]!) {
+			const t = ((e - 1) / 3) | 0;
+			if (!gone[t] && (tri[3 * t] === d || tri[3 * t + 1] === d || tri[3 * t + 2] === d)) return true;
 		}
 		return false;
 	}
@@ -317,96 +361,96 @@ class Mending {
 	}
 
 	/** Whether what two vertices share is their edge and nothing else, so that nothing is torn or folded together. */
-	private linked(u: number, v: number): boolean {
+	private linked({ u, v, count, first, second }: Star): boolean {
+		const { met, opposite, tri, gone, next } = this;
 		const stamp = ++this.stamp;
-		for (let i = 0; i < this.count; i++) {
-			const [a, b] = [this.first[i]!, this.second[i]!];
-			this.met[a] = this.met[b] = stamp;
-			if (a === v) this.opposite[b] = stamp;
-			else if (b === v) this.opposite[a] = stamp;
+		for (let i = 0; i < count; i++) {
+			const a = first[i]!;
+			const b = second[i]!;
+			met[a] = met[b] = stamp;
+			if (a === v) opposite[b] = stamp;
+			else if (b === v) opposite[a] = stamp;
 		}
-		for (let e = this.head[v]!; e >= 0; e = this.next[e]!) {
-			const t = (e / 3) | 0;
-			if (this.gone[t]) continue;
-			const k = e - 3 * t;
-			const [x, y] = [this.tri[3 * t + ((k + 1) % 3)]!, this.tri[3 * t + ((k + 2) % 3)]!];
+		for (let e = this.head[v]!; e !== END; e = next[e - 1]!) {
+			const corner = e - 1;
+			const t = (corner / 3) | 0;
+			if (gone[t]) continue;
+			const k = corner - 3 * t;
+			const x = tri[k === 2 ? 3 * t : corner + 1]!;
+			const y = tri[k === 0 ? 3 * t + 2 : corner - 1]!;
 			if (x === u || y === u) continue;
-			const [ofX, ofY] = [this.met[x] === stamp, this.met[y] === stamp];
-			if ((ofX && this.opposite[x] !== stamp) || (ofY && this.opposite[y] !== stamp)) return false;
+			const ofX = met[x] === stamp;
+			const ofY = met[y] === stamp;
+			if ((ofX && opposite[x] !== stamp) || (ofY && opposite[y] !== stamp)) return false;
 			if (ofX && ofY)
-				for (let i = 0; i < this.count; i++) {
-					const [a, b] = [this.first[i]!, this.second[i]!];
+				for (let i = 0; i < count; i++) {
+					const a = first[i]!;
+					const b = second[i]!;
 					if ((a === x && b === y) || (a === y && b === x)) return false;
 				}
 		}
 		return true;
 	}
 
-	/** Gathers the triangles round a vertex. @returns whether there are few enough */
-	private look(v: number): boolean {
-		this.looked = v;
+	/** Gathers the triangles round a vertex, if that was not done. @returns whether there are few enough */
+	private look(s: Star, v: number): boolean {
+		if (s.u === v) return s.count > 0;
+		const { p, tri, gone, next, square: squares } = this;
+		const { round, first, second } = s;
+		const vx = p[3 * v]!;
+		const vy = p[3 * v + 1]!;
+		const vz = p[3 * v + 2]!;
+		s.u = v;
+		s.count = 0;
 		let n = 0;
 		let longest = 0;
-		for (let e = this.head[v]!; e >= 0; e = this.next[e]!) {
-			const t = (e / 3) | 0;
-			if (this.gone[t]) continue;
+		let worst = 1;
+		let needles = 0;
+		for (let e = this.head[v]!; e !== END; e = next[e - 1]!) {
+			const corner = e - 1;
+			const t = (corner / 3) | 0;
+			if (gone[t]) continue;
 			if (n === MOST_ROUND) return false;
-			const k = e - 3 * t;
-			this.round[n] = t;
-			this.first[n] = this.tri[3 * t + ((k + 1) % 3)]!;
-			this.second[n++] = this.tri[3 * t + ((k + 2) % 3)]!;
-			longest = Math.max(longest, this.length2(v, this.first[n - 1]!));
+			const k = corner - 3 * t;
+			const a = tri[k === 2 ? 3 * t : corner + 1]!;
+			round[n] = t;
+			first[n] = a;
+			second[n++] = tri[k === 0 ? 3 * t + 2 : corner - 1]!;
+			const is = squares[t]!;
+			if (is < worst) worst = is;
+			if (is < square(NEEDLE)) needles++;
+			const x = p[3 * a]! - vx;
+			const y = p[3 * a + 1]! - vy;
+			const z = p[3 * a + 2]! - vz;
+			const length = x * x + y * y + z * z;
+			if (length > longest) longest = length;
 		}
-		this.count = n;
-		this.tolerance = TOLERANCE * Math.min(this.spacing, Math.sqrt(longest));
+		s.count = n;
+		s.worst = worst;
+		s.needles = needles;
+		s.tolerance = TOLERANCE * Math.min(this.spacing, Math.sqrt(longest));
 		return true;
-	}
-
-	private measure(t: number): void {
-		this.sine[t] = sineOfLeast(this.p, this.tri[3 * t]!, this.tri[3 * t + 1]!, this.tri[3 * t + 2]!);
-	}
-
-	private length2(a: number, b: number): number {
-		const { p } = this;
-		return (p[3 * b]! - p[3 * a]!) ** 2 + (p[3 * b + 1]! - p[3 * a + 1]!) ** 2 + (p[3 * b + 2]! - p[3 * a + 2]!) ** 2;
-	}
-
-	/** Distance of a vertex from the straight line between two others. */
-	private fromSegment(v: number, a: number, b: number): number {
-		const { p } = this;
-		const [dx, dy, dz] = [p[3 * b]! - p[3 * a]!, p[3 * b + 1]! - p[3 * a + 1]!, p[3 * b + 2]! - p[3 * a + 2]!];
-		const [wx, wy, wz] = [p[3 * v]! - p[3 * a]!, p[3 * v + 1]! - p[3 * a + 1]!, p[3 * v + 2]! - p[3 * a + 2]!];
-		const size = dx * dx + dy * dy + dz * dz;
-		const t = size > 0 ? Math.min(1, Math.max(0, (dx * wx + dy * wy + dz * wz) / size)) : 0;
-		return Math.sqrt((wx - t * dx) ** 2 + (wy - t * dy) ** 2 + (wz - t * dz) ** 2);
-	}
-
-	/** Volume between a vertex and a triangle, greater than 0 when the vertex lies behind it. */
-	private volume(o: number, a: number, b: number, c: number): number {
-		const { p } = this;
-		const [ox, oy, oz] = [p[3 * o]!, p[3 * o + 1]!, p[3 * o + 2]!];
-		const [ax, ay, az] = [p[3 * a]! - ox, p[3 * a + 1]! - oy, p[3 * a + 2]! - oz];
-		const [bx, by, bz] = [p[3 * b]! - ox, p[3 * b + 1]! - oy, p[3 * b + 2]! - oz];
-		const [cx, cy, cz] = [p[3 * c]! - ox, p[3 * c + 1]! - oy, p[3 * c + 2]! - oz];
-		return (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6;
 	}
 
 	private hang(corner: number): void {
 		const v = this.tri[corner]!;
 		this.next[corner] = this.head[v]!;
-		this.head[v] = corner;
+		this.head[v] = corner + 1;
 	}
 
 	private unhang(corner: number): void {
+		const { next } = this;
 		const v = this.tri[corner]!;
-		if (this.head[v] === corner) {
-			this.head[v] = this.next[corner]!;
+		if (this.head[v] === corner + 1) {
+			this.head[v] = next[corner]!;
 			return;
 		}
-		for (let c = this.head[v]!; c >= 0; c = this.next[c]!)
-			if (this.next[c] === corner) {
-				this.next[c] = this.next[corner]!;
+		for (let e = this.head[v]!; e !== END; e = next[e - 1]!)
+			if (next[e - 1] === corner + 1) {
+				next[e - 1] = next[corner]!;
 				return;
 			}
 	}
 }
+
+const square = (x: number): number => x * x;

@@ -1,59 +1,64 @@
-import { sineBetween } from './least-angle';
+import { leastBetween } from './least-angle';
 
 /** Triangles that point farther than 62° from their mean are folds; these stay as they are. */
 const LEAST_TURN = Math.cos((62 * Math.PI) / 180);
-/** Triangles whose least angle has a smaller sine are needles: 1°. */
-export const NEEDLE = Math.sin(Math.PI / 180);
 /** Least share of a corner at a place that still counts as within a triangle. */
 const SLACK = -1e-7;
+/** What `fan` gives for a vertex with the sheet all around, and where it can not be said. */
+export const CLOSED = -1;
+export const NO = -2;
+/** Triangles that a vertex may have: beyond, it stays. */
+export const MOST_ROUND = 64;
+
+/** The triangles round a vertex, and what comes of them when it goes into a neighbour. */
+export class Star {
+	u = -1;
+	v = -1;
+	/** How many; their numbers, and their other two corners in order. */
+	count = 0;
+	readonly round = new Int32Array(MOST_ROUND);
+	readonly first = new Int32Array(MOST_ROUND);
+	readonly second = new Int32Array(MOST_ROUND);
+	/** Square of the sine of the least angle: the least of all, and of each once the vertex has gone. */
+	worst = 1;
+	readonly after = new Float64Array(MOST_ROUND);
+	/** How many are needles. */
+	needles = 0;
+	/** Distance that the surface may move, and by how much it would. */
+	tolerance = 0;
+	moved = 0;
+	/** Least sine once the vertex has gone; −1 where it may not, or where that is no better. */
+	least = -1;
+}
 
 /** The triangles of one sheet round a vertex, or two beside each other, seen along their mean normal. */
 export class StarPlane {
-	/** What `fan` gives for a vertex with the sheet all around, and where it can not be said. */
-	static readonly CLOSED = -1;
-	static readonly NO = -2;
 	/** By how much the sheet would move. */
 	moved = 0;
-	/** How many needles there would be. */
-	needles = 0;
+	/** How many triangles the sheet has here. */
+	n = 0;
 	/** Corners beside the vertex, by triangle: first and second; places relative to the vertex, then in the plane and above it. */
-	private n = 0;
-	private readonly a: Int32Array;
-	private readonly b: Int32Array;
-	private readonly ax: Float64Array;
-	private readonly ay: Float64Array;
-	private readonly az: Float64Array;
-	private readonly bx: Float64Array;
-	private readonly by: Float64Array;
-	private readonly bz: Float64Array;
+	private readonly a = new Int32Array(MOST_ROUND);
+	private readonly b = new Int32Array(MOST_ROUND);
+	private readonly ax = new Float64Array(MOST_ROUND);
+	private readonly ay = new Float64Array(MOST_ROUND);
+	private readonly az = new Float64Array(MOST_ROUND);
+	private readonly bx = new Float64Array(MOST_ROUND);
+	private readonly by = new Float64Array(MOST_ROUND);
+	private readonly bz = new Float64Array(MOST_ROUND);
 	private v = -1;
 	private vx = 0;
 	private vy = 0;
 	private vz = 0;
 
-	constructor(
-		private readonly p: Float64Array,
-		most: number
-	) {
-		[this.a, this.b] = [new Int32Array(most), new Int32Array(most)];
-		[this.ax, this.ay, this.az] = [new Float64Array(most), new Float64Array(most), new Float64Array(most)];
-		[this.bx, this.by, this.bz] = [new Float64Array(most), new Float64Array(most), new Float64Array(most)];
-	}
+	constructor(private readonly p: Float64Array) {}
 
 	/**
 	 * Takes the triangles of one sheet round a vertex, which is to go into a neighbour.
+	 * @param sheets by triangle
 	 * @returns the neighbour beyond, where the sheet ends on a line through both; `CLOSED`; `NO` when it may not, or is folded
 	 */
-	fan(
-		u: number,
-		v: number,
-		sheet: number,
-		count: number,
-		round: Int32Array,
-		sheets: Int32Array,
-		first: Int32Array,
-		second: Int32Array
-	): number {
+	fan({ u, v, count, round, first, second }: Star, sheet: number, sheets: Int32Array): number {
 		const { a, b, p, ax, ay, az, bx, by, bz } = this;
 		const ux = p[3 * u]!;
 		const uy = p[3 * u + 1]!;
@@ -77,23 +82,23 @@ export class StarPlane {
 		this.v = v;
 		let beside = false;
 		for (let i = 0; i < n; i++) if (a[i] === v || b[i] === v) beside = true;
-		if (!beside) return StarPlane.NO;
+		if (!beside) return NO;
 		// From one triangle to the next that begins where it ends, all round or to both ends.
 		let met = 1;
 		let to = b[0]!;
 		for (let i = this.beginning(to); i > 0; i = this.beginning(to)) {
-			if (++met > n) return StarPlane.NO;
+			if (++met > n) return NO;
 			to = b[i]!;
 		}
 		let from = a[0]!;
 		if (to !== from)
 			for (let i = this.ending(from); i > 0; i = this.ending(from)) {
-				if (++met > n) return StarPlane.NO;
+				if (++met > n) return NO;
 				from = a[i]!;
 			}
-		if (met !== n || !this.lay()) return StarPlane.NO;
-		if (to === from) return StarPlane.CLOSED;
-		return from === v ? to : to === v ? from : StarPlane.NO;
+		if (met !== n || !this.lay()) return NO;
+		if (to === from) return CLOSED;
+		return from === v ? to : to === v ? from : NO;
 	}
 
 	/** The triangle whose first corner is a vertex; −1 if there is none. */
@@ -162,47 +167,39 @@ export class StarPlane {
 	}
 
 	/**
-	 * Least sine of what is left when the vertex of the fan has gone into its neighbour; −1 where the sheet would fold or that is no better.
-	 * Sets `moved` and `needles`.
+	 * Whether the sheet stays what it was when the vertex of the fan has gone into its neighbour: it does not fold. Sets `moved`.
 	 * @param open the vertex lies at the end of the sheet, which need not go on over its place
-	 * @param worst sine that is to be passed
 	 * @param tolerance distance that the sheet may move
 	 */
-	without(open: boolean, worst: number, tolerance: number): number {
+	without(open: boolean, tolerance: number): boolean {
 		const { n, a, b, ax, ay, az, bx, by, bz, v, vx, vy, vz } = this;
-		let least = 1;
 		let within = false;
 		let steep = Math.abs(vz);
 		this.moved = 0;
-		this.needles = 0;
 		for (let i = 0; i < n; i++) {
 			if (a[i] === v || b[i] === v) continue;
 			const px = ax[i]! - vx;
 			const py = ay[i]! - vy;
-			const pz = az[i]! - vz;
 			const qx = bx[i]! - vx;
 			const qy = by[i]! - vy;
-			const qz = bz[i]! - vz;
 			const whole = px * qy - py * qx;
-			if (!(whole > 0)) return -1;
-			const sine = sineOf(px, py, pz, qx, qy, qz);
-			least = Math.min(least, sine);
-			if (least <= worst) return -1;
-			if (sine < NEEDLE) this.needles++;
-			steep = Math.max(steep, Math.abs(az[i]!), Math.abs(bz[i]!));
+			if (!(whole > 0)) return false;
+			const pz = az[i]!;
+			const qz = bz[i]!;
+			steep = Math.max(steep, Math.abs(pz), Math.abs(qz));
 			// The vertex is the origin; seen from v it is a sum of shares of both edges.
 			const s = (qx * vy - qy * vx) / whole;
 			const t = (py * vx - px * vy) / whole;
 			if (s < SLACK || t < SLACK || 1 - s - t < SLACK) continue;
 			within = true;
-			this.moved = Math.max(this.moved, Math.abs(vz + s * pz + t * qz));
-			if (this.moved > tolerance) return -1;
+			this.moved = Math.max(this.moved, Math.abs(vz + s * (pz - vz) + t * (qz - vz)));
+			if (this.moved > tolerance) return false;
 		}
-		if (!within && !open) return -1;
+		if (!within && !open) return false;
 		// All lies between two heights, and so does whatever is made of it.
 		if (2 * steep <= tolerance) {
 			this.moved = 2 * steep;
-			return least;
+			return true;
 		}
 		// New edges, from v to the others, lie over old ones.
 		for (let i = 0; i < n; i++) {
@@ -211,9 +208,9 @@ export class StarPlane {
 				if (k !== i && a[k] !== v) this.over(ax[i]!, ay[i]!, az[i]!, ax[k]!, ay[k]!, az[k]!);
 				if (b[k] !== v && b[k] !== a[i]) this.over(ax[i]!, ay[i]!, az[i]!, bx[k]!, by[k]!, bz[k]!);
 			}
-			if (this.moved > tolerance) return -1;
+			if (this.moved > tolerance) return false;
 		}
-		return least;
+		return true;
 	}
 
 	/** How far the edge from v to a place lies from that between the vertex and another one, where they are seen to cross. */
@@ -228,38 +225,38 @@ export class StarPlane {
 		if (s > 0 && s < 1 && t > 0 && t < 1) this.moved = Math.max(this.moved, Math.abs(s * z - vz - t * (cz - vz)));
 	}
 
-	/** Least sine of a d c and d b c, which are to take the place of a b c and b a d; −1 where they would fold. Sets `moved`. */
+	/** Square of the least sine of a d c and d b c, which are to take the place of a b c and b a d; −1 where they would fold. Sets `moved`. */
 	turned(a: number, b: number, c: number, d: number): number {
-		const { p, ax, ay, az, bx, by, bz } = this;
+		const { ax, ay, az, bx, by, bz } = this;
 		// Seen from a: b c, and d b.
-		const put = (v: number, x: Float64Array, y: Float64Array, z: Float64Array, i: number) => {
-			[x[i], y[i], z[i]] = [p[3 * v]! - p[3 * a]!, p[3 * v + 1]! - p[3 * a + 1]!, p[3 * v + 2]! - p[3 * a + 2]!];
-		};
-		put(b, ax, ay, az, 0);
-		put(c, bx, by, bz, 0);
-		put(d, ax, ay, az, 1);
-		put(b, bx, by, bz, 1);
-		[this.n, this.v] = [2, -1];
+		this.put(ax, ay, az, 0, b, a);
+		this.put(bx, by, bz, 0, c, a);
+		this.put(ax, ay, az, 1, d, a);
+		this.put(bx, by, bz, 1, b, a);
+		this.n = 2;
+		this.v = -1;
 		if (!this.lay()) return -1;
-		const [qx, qy, qz] = [ax[0]!, ay[0]!, az[0]!];
-		const [cx, cy, cz] = [bx[0]!, by[0]!, bz[0]!];
-		const [dx, dy, dz] = [ax[1]!, ay[1]!, az[1]!];
+		const qx = ax[0]!;
+		const qy = ay[0]!;
+		const qz = az[0]!;
+		const cx = bx[0]!;
+		const cy = by[0]!;
+		const cz = bz[0]!;
+		const dx = ax[1]!;
+		const dy = ay[1]!;
+		const dz = az[1]!;
 		if (!(dx * cy - dy * cx > 0) || !((qx - dx) * (cy - dy) - (qy - dy) * (cx - dx) > 0)) return -1;
-		[this.vx, this.vy, this.vz, this.moved] = [dx, dy, dz, 0];
+		this.leadsTo(dx, dy, dz);
+		this.moved = 0;
 		this.over(cx, cy, cz, qx, qy, qz);
-		return Math.min(sineOf(dx, dy, dz, cx, cy, cz), sineOf(qx - dx, qy - dy, qz - dz, cx - dx, cy - dy, cz - dz));
+		return Math.min(leastBetween(dx, dy, dz, cx, cy, cz), leastBetween(qx - dx, qy - dy, qz - dz, cx - dx, cy - dy, cz - dz));
 	}
-}
 
-/** Sine of the least angle of a triangle with two edges from one corner. */
-function sineOf(px: number, py: number, pz: number, qx: number, qy: number, qz: number): number {
-	const x = py * qz - pz * qy;
-	const y = pz * qx - px * qz;
-	const z = px * qy - py * qx;
-	return sineBetween(
-		x * x + y * y + z * z,
-		px * px + py * py + pz * pz,
-		qx * qx + qy * qy + qz * qz,
-		(px - qx) * (px - qx) + (py - qy) * (py - qy) + (pz - qz) * (pz - qz)
-	);
+	/** The place of a vertex as it is seen from another. */
+	private put(x: Float64Array, y: Float64Array, z: Float64Array, i: number, vertex: number, from: number): void {
+		const { p } = this;
+		x[i] = p[3 * vertex]! - p[3 * from]!;
+		y[i] = p[3 * vertex + 1]! - p[3 * from + 1]!;
+		z[i] = p[3 * vertex + 2]! - p[3 * from + 2]!;
+	}
 }

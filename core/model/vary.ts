@@ -360,8 +360,13 @@ function remotenessAmong(own: readonly HoleDatum[]): (p: Placed) => number {
 		const near = new Float64Array(AROUND).fill(Infinity);
 		for (const o of own) {
 			if (o.hole === p.hole) continue;
-			let d = Math.hypot(o.x - p.x, o.y - p.y, o.z - p.z);
-			for (let k = 0; k < AROUND; k++) if (d < near[k]!) [near[k], d] = [d, near[k]!];
+			let d = Math.sqrt((o.x - p.x) ** 2 + (o.y - p.y) ** 2 + (o.z - p.z) ** 2);
+			for (let k = 0; k < AROUND; k++) {
+				const nearer = near[k]!;
+				if (d >= nearer) continue;
+				near[k] = d;
+				d = nearer;
+			}
 		}
 		return near.reduce((s, d) => s + d, 0) / AROUND;
 	};
