@@ -159,6 +159,10 @@ export default tseslint.config(
 				{
 					selector: "CallExpression[callee.property.name='click']:not([callee.object.property.name='mouse'])",
 					message: 'click, press and enter of hands() look again until the press was taken'
+				},
+				{
+					selector: "Literal[value='Browser.setDownloadBehavior']",
+					message: 'saved of visit.ts waits until the file is whole: one that has its name may still be empty'
 				}
 			]
 		}

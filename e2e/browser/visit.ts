@@ -1,3 +1,6 @@
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { demoArchive } from '../demo-archive';
 import { launchBrowser, PATIENCE } from '../browser-launch';
@@ -155,4 +158,24 @@ export async function until(what: () => Promise<boolean>, words = 'it'): Promise
 		await new Promise((r) => setTimeout(r, 150));
 	}
 	throw new Error(`it did not come about: ${words}${why}`);
+}
+
+/**
+ * The text of the file that a page has the browser save when something is done. The browser says when a file is whole: one that has
+ * its name already may still be empty.
+ */
+export async function saved(page: Page, act: () => Promise<void>): Promise<string> {
+	const folder = mkdtempSync(join(tmpdir(), 'malachite-save-'));
+	const line = await page.createCDPSession();
+	try {
+		let whole = '';
+		line.on('Browser.downloadProgress', (e) => (whole = e.state === 'completed' ? e.guid : whole));
+		await line.send('Browser.setDownloadBehavior', { behavior: 'allowAndName', downloadPath: folder, eventsEnabled: true });
+		await act();
+		await until(async () => whole !== '', 'a file is saved');
+		return readFileSync(join(folder, whole), 'utf8');
+	} finally {
+		await line.detach();
+		rmSync(folder, { recursive: true });
+	}
 }

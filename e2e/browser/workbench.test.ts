@@ -1,13 +1,10 @@
-import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import axe from 'axe-core';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { demoTables } from '../../demo/generate';
 import type { Api, TestServer } from '../server';
 import { PATIENCE } from '../browser-launch';
-import { hands, settled, until, visit } from './visit';
+import { hands, saved, settled, until, visit } from './visit';
 
 let server: TestServer;
 let browser: Browser;
@@ -140,23 +137,10 @@ describe('styles', () => {
 		await press('show all values again');
 	});
 	it('classes are saved to a file', async () => {
-		const folder = mkdtempSync(join(tmpdir(), 'malachite-save-'));
-		const dev = await page.createCDPSession();
-		await dev.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder });
 		await choose('select[aria-label="Draw holes with"]', table['Lithology']!);
 		await press('Style of Lithology');
-		await press('Save the classes to a file');
-		for (let i = 0; i < 50 && !readdirSync(folder).some((f) => f.endsWith('.json')); i++) await new Promise((r) => setTimeout(r, 100));
-		const saved = JSON.parse(
-			readFileSync(
-				join(
-					folder,
-					readdirSync(folder).find((f) => f.endsWith('.json'))!
-				),
-				'utf8'
-			)
-		) as { classes: { name: string; color: string }[] };
-		expect(saved.classes.find((c) => c.name === 'Marrick Limestone')).toMatchObject({ color: '#7FB3C8', pattern: 'limestone' });
+		const file = JSON.parse(await saved(page, () => press('Save the classes to a file'))) as { classes: { name: string; color: string }[] };
+		expect(file.classes.find((c) => c.name === 'Marrick Limestone')).toMatchObject({ color: '#7FB3C8', pattern: 'limestone' });
 	});
 });
 
