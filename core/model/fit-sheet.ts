@@ -357,5 +357,10 @@ function alongSheet(
 			return { x, y, z, block: cut.block({ x, y, z }) };
 		})
 	).filter((p) => p.x >= e.minX && p.x <= e.maxX && p.y >= e.minY && p.y <= e.maxY && p.z >= e.minZ && p.z <= e.maxZ);
-	return { places, sense: [-1, 1], by: THICKER * thick, apart: (2 * reach) / (ASKED - 1) };
+	return {
+		places,
+		sense: (group) => (group === 0 ? -1 : 1),
+		by: () => THICKER * thick,
+		apart: (2 * reach) / (ASKED - 1)
+	};
 }

@@ -6,6 +6,7 @@ import type { Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
 import { quantileSorted } from '../statistics/spread';
 import type { Sequence } from '../units/column';
+import { alongBases } from './along-bases';
 import { blockAt, faultDistance, type FittedFault } from './faults';
 import { emptySequence, note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import { lengthSaid, type FaultSide, type GroundFinding, type GroundInput } from './ground';
@@ -242,7 +243,7 @@ function* fitInside(
 		findings,
 		options
 	);
-	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds, sureBounds, gradients, faults }, options)));
+	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds, sureBounds, gradients, faults, block }, options)));
 	if (result.innerField) {
 		const whole = yield* oddHoles(points, result.innerField, faults.length, { range: rangeOf(input), ...options }, certain, length);
 		findings.push(...whole.filter((f) => !left.some((l) => l.hole === f.hole)));
@@ -293,7 +294,8 @@ function* varied(
 		bounds,
 		sureBounds,
 		gradients,
-		faults
+		faults,
+		block
 	}: {
 		points: HoleDatum[];
 		/** Contacts that are believed although they contradict the shape of all others: each bends its own surface, near it. */
@@ -304,6 +306,7 @@ function* varied(
 		sureBounds: Bound[];
 		gradients: GradientDatum[];
 		faults: readonly FittedFault[];
+		block: (p: { x: number; y: number; z: number }) => number;
 	},
 	options: Partial<FitOptions>
 ): Steps<Left[]> {
@@ -346,7 +349,8 @@ function* varied(
 			bounds: order,
 			faultCount: faults.length,
 			groupCount: s.units.length,
-			certain: new Set(input.certain)
+			certain: new Set(input.certain),
+			held: gaps.length ? alongBases(points, input, block) : undefined
 		},
 		{ range: rangeOf(input), ...options }
 	);

@@ -149,7 +149,7 @@ function shareNear(plane: Plane, near: number, along: Along): number {
 }
 
 /** Chance of so many or more, of a Poisson law of a mean. */
-function atLeast(least: number, mean: number): number {
+export function atLeast(least: number, mean: number): number {
 	if (least <= 0) return 1;
 	let term = Math.exp(-mean);
 	for (let k = 1; k <= least; k++) term *= mean / k;

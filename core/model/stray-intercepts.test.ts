@@ -62,6 +62,43 @@ describe('rock with the code of a sheet', () => {
 	});
 });
 
+describe('rock with the code of a sheet that fewer holes meet than have wrong rows', () => {
+	/** A steep sheet that a third of the holes reach, and so many intercepts anywhere along all of them. */
+	const sparse = (seed: number, strays: number, dip: number) => {
+		const r = random(seed);
+		const depth = (x: number, y: number) => 200 + dip * (x - 500) + 8 * Math.sin(y / 150);
+		const sheet = upright.flatMap(({ hole, x, y }) => (Math.abs(depth(x, y) - 200) < 190 ? [met(hole, x, y, depth(x, y))] : []));
+		const others = Array.from({ length: strays }, () => {
+			const { hole, x, y } = upright[Math.floor(64 * r())]!;
+			return met(hole, x, y, 10 + 380 * r());
+		});
+		return { sheet, others, all: [...sheet, ...others], depth };
+	};
+	it('is told wherever it lies, and hardly any of the sheet is taken for it: in nine of ten grounds at least', () => {
+		const r = random(12);
+		let [told, wronged, ofSheet] = [0, 0, 0];
+		for (let seed = 1; seed <= 40; seed++) {
+			const { sheet, others, all, depth } = sparse(seed, 45 + Math.round(20 * r()), 1 + 0.5 * r());
+			const stray = strayIntercepts(all, seen);
+			// Of a hole with a wrong row in the very plane of the sheet, the nearer one is believed.
+			wronged += sheet.filter((i) => stray.has(i)).length;
+			ofSheet += sheet.length;
+			const far = others.filter(({ middle: [x, y, z] }) => Math.abs(-z - depth(x, y)) > 2 * HIGH);
+			if (far.every((i) => stray.has(i))) told++;
+		}
+		expect(told).toBeGreaterThanOrEqual(36);
+		expect(wronged).toBeLessThan(0.02 * ofSheet);
+	});
+	it('is none where it makes a sheet of its own, however few holes meet the first one', () => {
+		for (const seed of [1, 2, 3]) {
+			const { sheet } = sparse(seed, 0, 1.2);
+			const bowl = upright.map(({ hole, x, y }) => met(hole, x, y, 390 - 0.0005 * ((x - 500) ** 2 + (y - 500) ** 2)));
+			const stray = strayIntercepts([...sheet, ...bowl], seen);
+			expect(bowl.filter((i) => stray.has(i))).toEqual([]);
+		}
+	});
+});
+
 describe('rock with the code of a sheet that no hole meets twice', () => {
 	const once = (depth: (x: number, y: number) => number, strays: number, seed: number) => {
 		const r = random(seed);

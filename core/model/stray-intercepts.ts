@@ -3,6 +3,7 @@ import { quantileSorted } from '../statistics/spread';
 import { centreOf, type Intercept } from './intercepts';
 import {
 	alongHoles,
+	atLeast,
 	bestPlane,
 	isByChance,
 	byHole,
@@ -26,6 +27,9 @@ const EXACT = 1 / 3;
 /** Holes nearest to an intercept, and how many of them meet the unit there, too, where it is not alone. */
 const AROUND = 4;
 const BESIDE = 2;
+/** Places of a hole that are asked in the stead of an intercept; and the chance of what is not taken for chance. */
+const ASKED = 8;
+const CHANCE = 1e-3;
 
 /**
  * Intercepts that lie off the one plane of a sheet that holes meet again and again, or that is nearly plane, each alone, with how far off it they
@@ -53,19 +57,62 @@ export function strayIntercepts(intercepts: readonly Intercept[], seen: Seen): M
 	const known = byHole(intercepts.filter((i) => best.on.includes(i) || !isThinner(i)));
 	const alone = off.filter((i) => isAlone(i, known, along, near));
 	const explained = intercepts.length - off.length;
-	if (explained < Math.max(EXPLAINED_OF_ALL * intercepts.length, EXPLAINED * (intercepts.length - alone.length))) return none;
-	const second = intercepts.filter((i) => isSecond(i) && !alone.includes(i));
-	return new Map([...alone, ...second].map((i) => [i, by.get(i)!]));
+	const isExplained = explained >= Math.max(EXPLAINED_OF_ALL * intercepts.length, EXPLAINED * (intercepts.length - alone.length));
+	const anywhere = lieAnywhere(off, off.length - alone.length, known, along, near, (at) => offOf(plane, at) > FAR * near);
+	if (!isExplained && !anywhere) return none;
+	const stray = anywhere ? off : alone;
+	const second = intercepts.filter((i) => isSecond(i) && !stray.includes(i));
+	return new Map([...stray, ...second].map((i) => [i, by.get(i)!]));
+}
+
+/**
+ * Whether some intercepts may lie anywhere along their holes: no more of them have others beside them than would have by chance (a Poisson law, of
+ * the mean that places of the same holes have). Those of a further sheet, or of one that turns away from its plane, stand beside each other.
+ * @param beside how many of them are not alone
+ * @param isOff whether a place may be asked in their stead
+ */
+function lieAnywhere(
+	off: readonly Intercept[],
+	beside: number,
+	known: ReadonlyMap<string, readonly Intercept[]>,
+	along: Along,
+	near: number,
+	isOff: (place: Vec3) => boolean
+): boolean {
+	if (beside === 0) return true;
+	let mean = 0;
+	for (const { contacts } of off) {
+		const { hole } = contacts[0]!;
+		const asked = stepsAlong(along.get(hole) ?? []).filter(isOff);
+		if (asked.length) mean += asked.filter((at) => !isAloneAt(hole, at, known, along, near)).length / asked.length;
+	}
+	return atLeast(beside, mean) > CHANCE;
+}
+
+/** Places in even steps along a hole. */
+function stepsAlong(places: readonly HolePlace[]): Vec3[] {
+	if (places.length < 2) return places.map((p) => p.at);
+	const [top, end] = [places[0]!.depth, places.at(-1)!.depth];
+	let next = 1;
+	return Array.from({ length: ASKED }, (_, k): Vec3 => {
+		const depth = top + ((end - top) * (k + 0.5)) / ASKED;
+		while (next < places.length - 1 && places[next]!.depth < depth) next++;
+		const [a, b] = [places[next - 1]!, places[next]!];
+		const t = b.depth > a.depth ? (depth - a.depth) / (b.depth - a.depth) : 0;
+		return [a.at[0] + t * (b.at[0] - a.at[0]), a.at[1] + t * (b.at[1] - a.at[1]), a.at[2] + t * (b.at[2] - a.at[2])];
+	});
 }
 
 const rmsOf = (list: readonly number[]): number => Math.sqrt(list.reduce((s, d) => s + d * d, 0) / list.length);
 
 /** Whether hardly any of the holes nearest to an intercept meets the unit where it passes there: a wrong code is alone, a part of a body is not. */
-export function isAlone(i: Intercept, known: ReadonlyMap<string, readonly Intercept[]>, along: Along, near: number): boolean {
-	const { hole } = i.contacts[0]!;
+export const isAlone = (i: Intercept, known: ReadonlyMap<string, readonly Intercept[]>, along: Along, near: number): boolean =>
+	isAloneAt(i.contacts[0]!.hole, centreOf(i), known, along, near);
+
+function isAloneAt(hole: string, place: Vec3, known: ReadonlyMap<string, readonly Intercept[]>, along: Along, near: number): boolean {
 	const passes = [...along].flatMap(([other, places]) => {
 		if (other === hole) return [];
-		const at = nearestOn(places, centreOf(i));
+		const at = nearestOn(places, place);
 		return at ? [{ ...at, other }] : [];
 	});
 	const meet = passes

@@ -50,13 +50,20 @@ export interface Gap {
 
 type Placed = Pick<HoleDatum, 'hole' | 'x' | 'y' | 'z'>;
 
+interface PlaceInBlock {
+	x: number;
+	y: number;
+	z: number;
+	block: number;
+}
+
 /** Places at which a surface may lie no farther off the shape than its contacts do. */
 export interface Held {
-	places: readonly { x: number; y: number; z: number; block: number }[];
+	places: readonly PlaceInBlock[] | ((group: number, shape: Field) => Steps<readonly PlaceInBlock[]>);
 	/** By group: the sense of values on whose side only contacts count, not where it ends. */
-	sense: readonly number[];
-	/** By how much it may lie farther, and how far apart places are held at once, length units. */
-	by: number;
+	sense: (group: number) => number;
+	/** By how much it may lie farther, of so much as its contacts are off the shape in all, and how far apart places are held at once, length units. */
+	by: (spread: number) => number;
 	apart: number;
 }
 /** How often surfaces are held, and at how many places at once. */
@@ -196,6 +203,7 @@ export function* varyingFields(
 		const asked = yield* valuesSteps(shape, bounds);
 		const held = ends.length ? data.held : undefined;
 		const sure = all.filter((_, i) => !odd.has(i));
+		const over = typeof held?.places === 'function' ? yield* held.places(g, shape) : (held?.places ?? []);
 		let holding = held ? HELD_ROUNDS : 0;
 		let found: Field | null = null;
 		for (let round = 0; round < ROUNDS; round++) {
@@ -203,7 +211,7 @@ export function* varyingFields(
 			if (!next) break;
 			found = next;
 			// First it is held where nobody has it otherwise, else bounds would be held against a surface that ran off.
-			const runs: ValueDatum[] = held && holding-- > 0 ? yield* runningOff(found, held, g, sure, ends, unit, dying) : [];
+			const runs: ValueDatum[] = held && holding-- > 0 ? yield* runningOff(found, held, over, g, sure, ends, unit, dying) : [];
 			if (runs.length) {
 				values.push(...runs);
 				round--;
@@ -270,19 +278,22 @@ export function* varyingFields(
  */
 function* runningOff(
 	found: Field,
-	{ places, sense, by, apart }: Held,
+	{ sense, by, apart }: Held,
+	places: readonly PlaceInBlock[],
 	g: number,
 	known: readonly ValueDatum[],
 	ends: readonly ValueDatum[],
 	unit: number,
 	dying: number
 ): Steps<ValueDatum[]> {
-	const own = known.map((v) => sense[g]! * v.value);
-	const most = Math.max(...own) + by;
-	const least = Math.min(...own, ...ends.map((v) => sense[g]! * v.value)) - by;
+	const turned = (list: readonly ValueDatum[]) => list.map((v) => sense(g) * v.value);
+	const own = turned(known);
+	const slack = by(Math.max(...own) - Math.min(...own));
+	const most = Math.max(...own) + slack;
+	const least = Math.min(...own, ...turned(ends)) - slack;
 	const seen = places.map((p) => ({ ...p, block: p.block & ~dying }));
 	const off = Array.from(yield* valuesSteps(found, seen), (v, i) => {
-		const value = sense[g]! * v * unit;
+		const value = sense(g) * v * unit;
 		return { at: seen[i]!, by: Math.max(value - most, least - value) };
 	}).filter((o) => o.by > 0);
 	const taken: typeof off = [];

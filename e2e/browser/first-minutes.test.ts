@@ -18,7 +18,7 @@ let page: Page;
 let api: Api;
 let errors: string[];
 let project: string;
-const { one, shows, press, click, enter } = hands(() => page);
+const { one, shows, press, click, enter, strike } = hands(() => page);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
 const open = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
@@ -130,19 +130,13 @@ describe('with the keyboard alone', () => {
 		expect(after.revision).toBeGreaterThan(before.revision);
 		expect(after.trace).toHaveLength(2);
 		expect(after.trace[1]![0]).toBeGreaterThan(after.trace[0]![0]);
-		await page.keyboard.press(' ');
-		await page.waitForFunction(() => /E 51\d/.test(document.querySelector('[aria-label="Probe"]')?.textContent ?? ''), {
-			timeout: PATIENCE
-		});
+		await strike(' ', '[aria-label="Probe"]', /E 51\d/);
 	});
 	it('a section is read at its middle, as it is by the pointer', async () => {
 		await open('examine?panes=section');
 		await (await one('[role=application][aria-label^="Section"]')).focus();
-		for (const key of ['+', '+', ' '] as const) await page.keyboard.press(key);
-		await page.waitForFunction(
-			() => /Till|Shale|Limestone|Granite|BH\d/.test(document.querySelector('[aria-label="Probe"]')?.textContent ?? ''),
-			{ timeout: PATIENCE }
-		);
+		for (const key of ['+', '+'] as const) await page.keyboard.press(key);
+		await strike(' ', '[aria-label="Probe"]', /Till|Shale|Limestone|Granite|BH\d/);
 		await page.keyboard.press('Enter');
 		await page.waitForFunction(() => !document.body.innerText.includes('Press a hole, a unit or a row'), { timeout: PATIENCE });
 	});

@@ -1,7 +1,7 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import type { Browser, ElementHandle, KeyInput, Page } from 'puppeteer-core';
 import { demoArchive } from '../demo-archive';
 import { launchBrowser, PATIENCE } from '../browser-launch';
 import { client, startServer } from '../server';
@@ -108,6 +108,25 @@ export const hands = (page: () => Page) => {
 					() => false
 				);
 			}, `${text}, after a press in ${selector}`);
+		},
+		/** Strikes a key, on what has the keyboard, until what it leads to is said: what it acts on may be on its way still. */
+		strike: async (key: KeyInput, selector: string, said: RegExp) => {
+			await until(
+				async () => {
+					await page().keyboard.press(key);
+					const isSaid = page().waitForFunction(
+						(own, text) => new RegExp(text).test(document.querySelector(own)?.textContent ?? ''),
+						{ timeout: SOON },
+						selector,
+						said.source
+					);
+					return isSaid.then(
+						() => true,
+						() => false
+					);
+				},
+				`${String(said)} in ${selector}, after ${key}`
+			);
 		},
 		/** Writes a value into a field of a name. */
 		write: async (name: string, value: string) => {
