@@ -22,6 +22,7 @@ import {
 	grid,
 	waves,
 	stack,
+	steepSheet,
 	below,
 	folded,
 	FAULT,
@@ -276,6 +277,7 @@ export const CASES: Case[] = [
 		damage: inRows(12, 50),
 		aim: { share: 0.985, volume: 0.12, overlap: 0.7 }
 	},
+	{ name: '5 % wrong rows, a steep sheet', truth: steepSheet, damage: inRows(10, 20), aim: { share: 0.985, overlap: 0.6 } },
 	{ name: '2 % wrong rows, a swarm', truth: swarm, damage: inRows(12, 50), aim: { share: 0.985, volume: 0.1, overlap: 0.6 } },
 	...(
 		[

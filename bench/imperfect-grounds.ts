@@ -177,6 +177,17 @@ export const thickDyke = (r: Random, azimuth: number): Truth => {
 		holes: grid(r, 12, 6).map((h) => ({ ...h, x: h.x + (azimuth < 180 ? -95 : 95), azimuth, inclination: -65, depth: 440 }))
 	};
 };
+/** A sheet so thin that most holes that meet it have one row of 10 m in it, and so steep that hardly a third of them do. */
+export const steepSheet = (r: Random): Truth => {
+	const [w, half, azimuth] = [waves(r, 1300, 900), 6 + 1.5 * r(), 360 * r()];
+	const from = plane(62 + 8 * r(), azimuth, 420 + 160 * r(), 420 + 160 * r(), -200);
+	return {
+		box: BOX,
+		column: [['v', 'intrusive'], ...stack('ab')],
+		unitAt: (x, y, z) => (Math.abs(from(x, y, z) - 8 * w(x + z, y - z)) < half ? 0 : z > -200 + 15 * w(x, y) ? 1 : 2),
+		holes: grid(r, 9, 8).map((h) => ({ ...h, azimuth: (azimuth + 180) % 360, inclination: -60, depth: 420 }))
+	};
+};
 /** Dykes that were logged with one code, beside each other or across. */
 export const oneCode = (r: Random, across: boolean): Truth => {
 	const w = waves(r, 1200, 800);

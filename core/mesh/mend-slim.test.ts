@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
 import { seededRandom } from '../statistics/random';
-import { AIR, cutLattice, FAULT, TERRAIN, type CutMesh, type Decision } from './cut-lattice';
+import { AIR, cutLattice, FAULT, TERRAIN, withTriangles, type CutMesh, type Decision } from './cut-lattice';
 import { surfaceOf } from './extract';
 import { expectClosedSolids, sampledOn } from './for-tests';
 import { AIR_LEAF } from './labels';
@@ -102,22 +102,31 @@ describe('slim triangles', () => {
 		}
 	});
 
-	it('leave the terrain where it is: what lies below it has the volume that it had', async () => {
+	it('go from the terrain, too, which lies where it lay: what is below it has the volume that it had, whatever it is', async () => {
 		const lattice = latticeOf(BOX, 5);
 		const height = (x: number, y: number) => 48 + 2 * Math.sin(x / 13 + 1) * Math.cos(y / 15 + 2);
-		const functions = [
-			sampledOn(lattice, TERRAIN, (x, y, z) => z - height(x, y)),
-			sampledOn(lattice, 0, (x, y, z) => z - height(x, y) + 3 * (1 + 0.2 * Math.sin(y / 11))),
-			sampledOn(lattice, 1, (x, y, z) => z - 36 - 0.25 * x + 0.1 * y)
-		];
+		const terrain = sampledOn(lattice, TERRAIN, (x, y, z) => z - height(x, y));
+		const grade = (thick: number) => sampledOn(lattice, 0, (x, y, z) => z - height(x, y) + thick * (1 + 0.2 * Math.sin(y / 11)));
+		const base = sampledOn(lattice, 1, (x, y, z) => z - 36 - 0.25 * x + 0.1 * y);
 		const below: Decision = { function: 1, above: leaf(0, 0), below: { function: 2, above: leaf(1, 1), below: leaf(2, 2) } };
-		const mesh = await cutLattice(lattice, { function: 0, above: leaf(AIR_LEAF, AIR), below }, functions, 1e-3);
-		const mended = await mendSlim(mesh, lattice, 5, null);
-		expect(mended.front.length).toBeLessThan(mesh.front.length);
-		expectClosedSolids(
-			mended,
-			[...mesh.volumes].reduce((sum, [label, v]) => sum + (label >= 0 ? v : 0), 0)
-		);
+		for (const thick of [1.5, 3, 6]) {
+			const mesh = await cutLattice(lattice, { function: 0, above: leaf(AIR_LEAF, AIR), below }, [terrain, grade(thick), base], 1e-3);
+			const mended = await mendSlim(mesh, lattice, 5, null);
+			expectClosedSolids(
+				mended,
+				[...mesh.volumes].reduce((sum, [label, v]) => sum + (label >= 0 ? v : 0), 0)
+			);
+			const own = (m: CutMesh) =>
+				withTriangles(
+					m,
+					Array.from(m.surface.keys()).filter((t) => m.surface[t] === TERRAIN)
+				);
+			expect(slim(own(mended))[0]).toBeLessThan(0.7 * slim(own(mesh))[0]);
+			expect(slim(mended)[1]).toBeLessThan(0.5 * slim(mesh)[1]);
+			const distance = new NearestTriangle(surfaceOf(mended, TERRAIN));
+			const { positions: p } = surfaceOf(mesh, TERRAIN);
+			for (let v = 0; v < p.length; v += 3) expect(distance.nearest(p[v]!, p[v + 1]!, p[v + 2]!).distance).toBeLessThan(0.2 * 0.012 * 5);
+		}
 	});
 
 	it('bring no surface through another', async () => {

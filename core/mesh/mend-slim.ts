@@ -1,8 +1,9 @@
 import { sharedCopy } from '../kernels/shared';
 import { withTriangles, type CutMesh } from './cut-lattice';
-import { TERRAIN } from './labels';
+import { AIR, TERRAIN } from './labels';
 import type { Lattice } from './lattice';
 import { mendPart, type Mended, type MendTask } from './slim-triangles';
+import { areaFromAbove } from './vertex-places';
 
 /** Parts that a mesh is mended in, and layers of cubes that each has at least. They do not depend on the number of threads. */
 const PARTS = 4;
@@ -18,7 +19,8 @@ export type MendPart = (task: MendTask) => Mended | Promise<Mended>;
 
 /**
  * A mesh with fewer slim triangles, which cuts near nodes of the lattice leave (see `mendPart`). Volumes follow, so that they go on adding
- * up. It is mended in parts, layer above layer, and then once more where these meet; the terrain is given and stays where it is.
+ * up. It is mended in parts, layer above layer, and then once more where these meet. The terrain is given: what lies below it has one volume,
+ * whatever is built.
  * @param still by vertex: 1 where it stays, and all edges to it; null where none has to
  */
 export async function mendSlim(
@@ -38,6 +40,7 @@ export async function mendSlim(
 		front,
 		back,
 		volumes: new Map(mesh.volumes),
+		raised: { by: 0 },
 		fixed: still,
 		mend: {
 			positions: sharedCopy(mesh.positions),
@@ -56,7 +59,8 @@ export async function mendSlim(
 	const ofLayer = Int16Array.from({ length: nz }, (_, layer) => Math.min(parts - 1, Math.floor((layer * parts) / nz)));
 	await mendParts(work, lattice, ofLayer, mend);
 	if (parts > 1) await mendParts(work, lattice, seamsOf(nz, parts), mend);
-	return withoutGone({ ...mesh, triangles, volumes: work.volumes }, work.mend.gone);
+	level(work);
+	return withoutGone({ ...mesh, positions: work.mend.positions, triangles, volumes: work.volumes }, work.mend.gone);
 }
 
 /** By layer: the number of the place where two parts meet near which it lies; NONE elsewhere. */
@@ -72,6 +76,8 @@ function seamsOf(nz: number, parts: number): Int16Array {
 /** A mesh while it is mended: threads change its triangles where they are; those that are gone stay there until the end. */
 interface Whole extends Pick<Sheets, 'front' | 'back'> {
 	volumes: Map<number, number>;
+	/** Volume that came below what is given. */
+	raised: { by: number };
 	/** By vertex: 1 where it always stays. */
 	fixed: Uint8Array | null;
 	mend: Omit<MendTask['mend'], 'part' | 'from' | 'to'>;
@@ -80,18 +86,56 @@ interface Whole extends Pick<Sheets, 'front' | 'back'> {
 /** Mends the parts of a mesh, each by itself. @param ofLayer the part that a layer of cubes is in, NONE for none; what is in none stays, and all it touches */
 async function mendParts(work: Whole, lattice: Lattice, ofLayer: Int16Array, mend: MendPart): Promise<void> {
 	const spans = part(work, lattice, ofLayer);
-	const { volumes, front, back } = work;
-	const add = (label: number, volume: number) => {
-		const own = volumes.get(label);
-		if (own !== undefined) volumes.set(label, own + volume);
-	};
 	const all = await Promise.all(spans.map((span, part) => mend({ mend: { ...work.mend, part, ...span } })));
-	for (const { gained } of all)
-		gained.forEach((volume, s) => {
-			if (front[s] === back[s]) return;
-			add(back[s]!, volume);
-			add(front[s]!, -volume);
-		});
+	for (const { gained } of all) gained.forEach((volume, s) => gain(work, s, volume));
+}
+
+/** What lies behind a sheet gains a volume, what lies before it loses it. */
+function gain({ volumes, front, back, mend: { given }, ...work }: Whole, sheet: number, volume: number): void {
+	if (front[sheet] === back[sheet]) return;
+	for (const [label, by] of [
+		[back[sheet]!, volume],
+		[front[sheet]!, -volume]
+	] as const) {
+		const own = volumes.get(label);
+		if (own !== undefined) volumes.set(label, own + by);
+	}
+	work.raised.by += given[sheet]! * volume;
+}
+
+/**
+ * Brings back the volume that went from below the terrain: its vertices that nothing else has are lifted, all by as much. Nothing lies above it
+ * that they could come through.
+ */
+function level(work: Whole): void {
+	const { raised, fixed, mend } = work;
+	const { positions, triangles, gone, sheet, given } = mend;
+	if (raised.by === 0) return;
+	const moves = new Uint8Array(positions.length / 3).fill(1);
+	if (fixed) for (let v = 0; v < moves.length; v++) if (fixed[v]) moves[v] = 0;
+	for (let t = 0; t < gone.length; t++)
+		if (!gone[t] && given[sheet[t]!] === 0) for (let c = 3 * t; c < 3 * t + 3; c++) moves[triangles[c]!] = 0;
+	/** By sheet: volume that comes behind it for each unit of length. */
+	const rate = new Float64Array(given.length);
+	for (let t = 0; t < gone.length; t++) {
+		const s = sheet[t]!;
+		if (gone[t] || given[s] === 0) continue;
+		const [a, b, c] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!];
+		rate[s] = rate[s]! + (areaFromAbove(positions, a, b, c) * (moves[a]! + moves[b]! + moves[c]!)) / 3;
+	}
+	const all = rate.reduce((sum, r, s) => sum + given[s]! * r, 0);
+	if (!(Math.abs(all) > 0)) return;
+	const by = -raised.by / all;
+	for (let t = 0; t < gone.length; t++) {
+		if (gone[t] || given[sheet[t]!] === 0) continue;
+		for (let c = 3 * t; c < 3 * t + 3; c++) {
+			const v = triangles[c]!;
+			if (moves[v] === 0) continue;
+			moves[v] = 0;
+			positions[3 * v + 2] = positions[3 * v + 2]! + by;
+		}
+	}
+	rate.forEach((r, s) => gain(work, s, r * by));
 }
 
 /**
@@ -167,10 +211,10 @@ function numberAnew(all: Float64Array, corners: Uint32Array): Float64Array {
 interface Sheets {
 	/** By triangle. */
 	sheet: Int32Array;
-	/** By sheet: labels on both sides, and 1 where it is given. */
+	/** By sheet: labels on both sides; 1 where it is given and the ground lies behind it, -1 where that lies before it. */
 	front: number[];
 	back: number[];
-	given: Uint8Array;
+	given: Int8Array;
 }
 
 /** Sheets: one for all triangles that have the same on both sides and are of one surface, with the labels on both sides. */
@@ -188,10 +232,10 @@ function sheetsOf({ frontLeaf, backLeaf, surface, ...mesh }: CutMesh): Sheets {
 				numbers.set(key, number);
 				front.push(mesh.front[t]!);
 				back.push(mesh.back[t]!);
-				given.push(Number(surface[t] === TERRAIN));
+				given.push(surface[t] !== TERRAIN ? 0 : mesh.back[t] === AIR ? -1 : 1);
 			}
 		}
 		sheet[t] = number;
 	}
-	return { sheet, front, back, given: Uint8Array.from(given) };
+	return { sheet, front, back, given: Int8Array.from(given) };
 }

@@ -2,7 +2,7 @@ import type { Lattice } from './lattice';
 import { leastSquared } from './least-angle';
 import { NearSheets } from './near-sheets';
 import { CLOSED, MOST_ROUND, NO, Star, StarPlane } from './star-plane';
-import { distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
+import { areaFromAbove, distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
 
 /** Triangles whose least angle has a smaller sine are mended, if that is possible: 10.5°. */
 const SLIM = Math.sin((10.5 * Math.PI) / 180);
@@ -10,6 +10,10 @@ const SLIM = Math.sin((10.5 * Math.PI) / 180);
 const NEEDLE = Math.sin(Math.PI / 180);
 /** Distance by which a surface may move at once, as a share of the spacing. */
 const TOLERANCE = 0.004;
+/** A surface that is given may move by this share of that. */
+const GIVEN = 0.2;
+/** And may come to lie lower by this share of that, in the mean. */
+const LOWERED = 0.01;
 /** Surfaces that move by less than this share of it can not come through others. */
 const NOTHING = 1e-6;
 /** What differs by less is taken for the same, so that the last digits of coordinates decide nothing: squares of lengths, sines. */
@@ -36,8 +40,8 @@ export interface MendTask {
 		to: number;
 		/** By triangle: number of the sheet that it is a part of. */
 		sheet: Int32Array;
-		/** By sheet: 1 where it is given, and may not move at all. */
-		given: Uint8Array;
+		/** By sheet: 1 or -1 where it is given, with what it is given for behind or before it: of that may come away next to nothing, and nothing may come to it. */
+		given: Int8Array;
 		/** By vertex: 1 where it stays, and all edges to it. */
 		still: Uint8Array;
 		spacing: number;
@@ -54,7 +58,7 @@ export interface Mended {
 /**
  * Mends slim triangles of a part: a vertex goes into a neighbour, or the diagonal of two triangles is changed for the other one, wherever the
  * least angle grows by it (or, of needles, where they become fewer), the surface moves by less than 0.4 % of the spacing (of the longest edge
- * there, where that is less), and it stays what it was: vertices that stay do not move, lines where surfaces
+ * there, where that is less; one that is given by a fifth of that), and it stays what it was: vertices that stay do not move, lines where surfaces
  * meet or end are shortened along themselves only, neighbours go on sharing triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev
  * 1999), and no surface comes through another. Same result for the same part.
  */
@@ -78,7 +82,7 @@ class Mending {
 	readonly gained: Float64Array;
 	private readonly p: Float64Array;
 	private readonly sheet: Int32Array;
-	private readonly given: Uint8Array;
+	private readonly given: Int8Array;
 	private readonly still: Uint8Array;
 	private readonly spacing: number;
 	/** By triangle: square of the sine of its least angle. */
@@ -102,6 +106,10 @@ class Mending {
 	private readonly atC = new Star();
 	/** Fewer needles count as better. */
 	private byNumber = false;
+	/** Volume that came to what the given surface is given for: none or less, down to the least. Whether something was not done only for that. */
+	private raised = 0;
+	private readonly leastRaised: number;
+	private isUneven = false;
 
 	constructor(
 		{ positions, triangles, gone, sheet, still, given, spacing, lattice }: MendTask['mend'],
@@ -124,14 +132,15 @@ class Mending {
 		this.changed = new Int32Array(vertices);
 		this.tried = new Int32Array(count);
 		this.square = new Float64Array(count);
-		this.chain();
+		this.leastRaised = -LOWERED * GIVEN * TOLERANCE * spacing * this.chain();
 		this.near = new NearSheets(positions, triangles, own, gone, sheet, lattice);
 		this.plane = new StarPlane(positions);
 	}
 
-	/** Hangs all corners to their vertices, and measures the triangles. */
-	private chain(): void {
-		const { own, tri, head, next, square, p } = this;
+	/** Hangs all corners to their vertices, and measures the triangles. @returns area of what is given, seen from above */
+	private chain(): number {
+		const { own, tri, head, next, square, p, sheet, given } = this;
+		let area = 0;
 		for (let i = own.length - 1; i >= 0; i--) {
 			const t = own[i]!;
 			for (let c = 3 * t + 2; c >= 3 * t; c--) {
@@ -140,7 +149,9 @@ class Mending {
 				head[v] = c + 1;
 			}
 			square[t] = leastSquared(p, tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!);
+			if (given[sheet[t]!] !== 0) area += Math.abs(areaFromAbove(p, tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!));
 		}
+		return area;
 	}
 
 	/** @returns how many were mended */
@@ -151,7 +162,9 @@ class Mending {
 			const t = own[i]!;
 			if (square[t]! >= SLIM * SLIM || gone[t] || !this.isNew(t)) continue;
 			tried[t] = this.changes;
+			this.isUneven = false;
 			if (this.mend(t)) mended++;
+			else if (this.isUneven) tried[t] = 0;
 		}
 		return mended;
 	}
@@ -272,9 +285,27 @@ class Mending {
 		return s.moved <= limit;
 	}
 
-	/** Distance by which a sheet may move round a vertex. One that is given stays: what lies below the terrain has one volume, whatever is built. */
+	/** Distance by which a sheet may move round a vertex. */
 	private mayMove({ tolerance }: Star, sheet: number): number {
-		return this.given[sheet] ? NOTHING * tolerance : tolerance;
+		return this.given[sheet] ? GIVEN * tolerance : tolerance;
+	}
+
+	/** Whether so much more volume for what a surface is given for leaves it with none or little less than it had: that can be brought back. */
+	private staysEven(more: number): boolean {
+		const now = this.raised + more;
+		if ((now <= 0 && now >= this.leastRaised) || Math.abs(now) <= -this.raised) return true;
+		this.isUneven = true;
+		return false;
+	}
+
+	/** Volume that comes to what a surface is given for when a vertex has gone into its neighbour. */
+	private raisedBy({ u, v, count, round, first, second }: Star): number {
+		let volume = 0;
+		for (let i = 0; i < count; i++) {
+			const is = this.given[this.sheet[round[i]!]!]!;
+			if (is !== 0) volume -= (is * sixfoldVolume(this.p, v, u, first[i]!, second[i]!)) / 6;
+		}
+		return volume;
 	}
 
 	/** Whether one of the triangles before is of a sheet. */
@@ -288,7 +319,10 @@ class Mending {
 		if (s.least < 0) return false;
 		const { u, v, count, round, first, second, after } = s;
 		const { tri, near, changed } = this;
+		const raised = this.raisedBy(s);
+		if (!this.staysEven(raised)) return false;
 		if (s.moved > NOTHING * s.tolerance && near.crossedRound(u, v, count, first, second)) return false;
+		this.raised += raised;
 		changed[v] = ++this.changes;
 		for (let i = 0; i < count; i++) {
 			const t = round[i]!;
@@ -331,8 +365,12 @@ class Mending {
 		const is = plane.turned(a, b, c, d);
 		if (is <= was * was) return false;
 		if (plane.moved > this.mayMove(at, sheet[t]!)) return false;
+		const volume = -sixfoldVolume(this.p, d, a, b, c) / 6;
+		const raised = this.given[sheet[t]!]! * volume;
+		if (!this.staysEven(raised)) return false;
 		if (plane.moved > NOTHING * at.tolerance && (near.crossed(a, d, c, t, other) || near.crossed(d, b, c, t, other))) return false;
-		this.gain(t, -sixfoldVolume(this.p, d, a, b, c) / 6);
+		this.gain(t, volume);
+		this.raised += raised;
 		changed[a] = changed[b] = changed[c] = changed[d] = ++this.changes;
 		for (const s of [t, other]) for (let e = 3 * s; e < 3 * s + 3; e++) this.unhang(e);
 		tri.set([a, d, c], 3 * t);

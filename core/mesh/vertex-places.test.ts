@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
+import { areaFromAbove, distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
 
 const p = Float64Array.from(
 	[
@@ -20,8 +20,9 @@ describe('measures between vertices', () => {
 		expect(distanceFromEdge(p, 1, 2, 2)).toBe(5);
 	});
 
-	it('are volumes with a sign that tells the side', () => {
+	it('are areas and volumes with a sign that tells the side', () => {
 		// Seen from above, the triangle turns to the left: its front is up.
+		expect([areaFromAbove(p, 0, 1, 2), areaFromAbove(p, 0, 2, 1), areaFromAbove(p, 0, 3, 4) + 0]).toEqual([6, -6, 0]);
 		expect([sixfoldVolume(p, 3, 0, 1, 2), sixfoldVolume(p, 4, 0, 1, 2), sixfoldVolume(p, 5, 0, 1, 2) + 0]).toEqual([-60, 60, 0]);
 	});
 });

@@ -37,3 +37,10 @@ export function sixfoldVolume(p: Float64Array, o: number, a: number, b: number, 
 	const cz = p[3 * c + 2]! - oz;
 	return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
 }
+
+/** Area of a triangle as it is seen from above; less than 0 where its back is seen. */
+export function areaFromAbove(p: Float64Array, a: number, b: number, c: number): number {
+	const x = p[3 * a]!;
+	const y = p[3 * a + 1]!;
+	return ((p[3 * b]! - x) * (p[3 * c + 1]! - y) - (p[3 * b + 1]! - y) * (p[3 * c]! - x)) / 2;
+}
