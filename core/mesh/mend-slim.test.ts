@@ -104,13 +104,19 @@ describe('slim triangles', () => {
 
 	it('go from the terrain, too, which lies where it lay: what is below it has the volume that it had, whatever it is', async () => {
 		const lattice = latticeOf(BOX, 5);
-		const height = (x: number, y: number) => 48 + 2 * Math.sin(x / 13 + 1) * Math.cos(y / 15 + 2);
-		const terrain = sampledOn(lattice, TERRAIN, (x, y, z) => z - height(x, y));
-		const grade = (thick: number) => sampledOn(lattice, 0, (x, y, z) => z - height(x, y) + thick * (1 + 0.2 * Math.sin(y / 11)));
+		const hills = (x: number, y: number) => 48 + 2 * Math.sin(x / 13 + 1) * Math.cos(y / 15 + 2);
+		const slope = (x: number, y: number) => 45.1 + 0.04 * x + 0.03 * y;
 		const base = sampledOn(lattice, 1, (x, y, z) => z - 36 - 0.25 * x + 0.1 * y);
 		const below: Decision = { function: 1, above: leaf(0, 0), below: { function: 2, above: leaf(1, 1), below: leaf(2, 2) } };
-		for (const thick of [1.5, 3, 6]) {
-			const mesh = await cutLattice(lattice, { function: 0, above: leaf(AIR_LEAF, AIR), below }, [terrain, grade(thick), base], 1e-3);
+		for (const [height, thick] of [
+			[hills, 1.5],
+			[hills, 3],
+			[hills, 6],
+			[slope, 4]
+		] as const) {
+			const terrain = sampledOn(lattice, TERRAIN, (x, y, z) => z - height(x, y));
+			const grade = sampledOn(lattice, 0, (x, y, z) => z - height(x, y) + thick * (1 + 0.2 * Math.sin(y / 11)));
+			const mesh = await cutLattice(lattice, { function: 0, above: leaf(AIR_LEAF, AIR), below }, [terrain, grade, base], 1e-3);
 			const mended = await mendSlim(mesh, lattice, 5, null);
 			expectClosedSolids(
 				mended,
@@ -127,6 +133,14 @@ describe('slim triangles', () => {
 			const { positions: p } = surfaceOf(mesh, TERRAIN);
 			for (let v = 0; v < p.length; v += 3) expect(distance.nearest(p[v]!, p[v + 1]!, p[v + 2]!).distance).toBeLessThan(0.2 * 0.012 * 5);
 		}
+	});
+
+	it('stay in a terrain of which no vertex is its own: what lies below it could not be brought back', async () => {
+		const small = latticeOf({ minX: 0, minY: 0, minZ: 0, maxX: 10, maxY: 10, maxZ: 10 }, 10);
+		const terrain = sampledOn(small, TERRAIN, (x, y, z) => z - 6.3 - 0.1 * x + 0.02 * x * y);
+		const mesh = await cutLattice(small, { function: 0, above: leaf(AIR_LEAF, AIR), below: leaf(0, 0) }, [terrain], 2e-3);
+		const mended = await mendSlim(mesh, small, 10, null);
+		expectClosedSolids(mended, mesh.volumes.get(0)!);
 	});
 
 	it('bring no surface through another', async () => {

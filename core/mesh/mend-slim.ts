@@ -2,7 +2,7 @@ import { sharedCopy } from '../kernels/shared';
 import { withTriangles, type CutMesh } from './cut-lattice';
 import { AIR, TERRAIN } from './labels';
 import type { Lattice } from './lattice';
-import { mendPart, type Mended, type MendTask } from './slim-triangles';
+import { GIVEN, mendPart, TOLERANCE, type Mended, type MendTask } from './slim-triangles';
 import { areaFromAbove } from './vertex-places';
 
 /** Parts that a mesh is mended in, and layers of cubes that each has at least. They do not depend on the number of threads. */
@@ -123,9 +123,9 @@ function level(work: Whole): void {
 		const [a, b, c] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!];
 		rate[s] = rate[s]! + (areaFromAbove(positions, a, b, c) * (moves[a]! + moves[b]! + moves[c]!)) / 3;
 	}
-	const all = rate.reduce((sum, r, s) => sum + given[s]! * r, 0);
-	if (!(Math.abs(all) > 0)) return;
-	const by = -raised.by / all;
+	const by = -raised.by / rate.reduce((sum, r, s) => sum + given[s]! * r, 0);
+	// Not when hardly any such vertex is left: then it stays where it came to lie.
+	if (!(Math.abs(by) <= GIVEN * TOLERANCE * mend.spacing)) return;
 	for (let t = 0; t < gone.length; t++) {
 		if (gone[t] || given[sheet[t]!] === 0) continue;
 		for (let c = 3 * t; c < 3 * t + 3; c++) {

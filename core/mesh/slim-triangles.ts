@@ -9,9 +9,9 @@ const SLIM = Math.sin((10.5 * Math.PI) / 180);
 /** Triangles whose least angle has a smaller sine are needles: 1°. */
 const NEEDLE = Math.sin(Math.PI / 180);
 /** Distance by which a surface may move at once, as a share of the spacing. */
-const TOLERANCE = 0.004;
+export const TOLERANCE = 0.004;
 /** A surface that is given may move by this share of that. */
-const GIVEN = 0.2;
+export const GIVEN = 0.2;
 /** And may come to lie lower by this share of that, in the mean. */
 const LOWERED = 0.01;
 /** Surfaces that move by less than this share of it can not come through others. */
@@ -40,7 +40,7 @@ export interface MendTask {
 		to: number;
 		/** By triangle: number of the sheet that it is a part of. */
 		sheet: Int32Array;
-		/** By sheet: 1 or -1 where it is given, with what it is given for behind or before it: of that may come away next to nothing, and nothing may come to it. */
+		/** By sheet: 1 or -1 where it is given, with what it is given for behind or before it: that may lose next to nothing, and gain nothing. */
 		given: Int8Array;
 		/** By vertex: 1 where it stays, and all edges to it. */
 		still: Uint8Array;
@@ -106,8 +106,9 @@ class Mending {
 	private readonly atC = new Star();
 	/** Fewer needles count as better. */
 	private byNumber = false;
-	/** Volume that came to what the given surface is given for: none or less, down to the least. Whether something was not done only for that. */
+	/** Volume that came to what the given surface is given for, the most and the least that may. Whether something was not done only for that. */
 	private raised = 0;
+	private readonly mostRaised: number;
 	private readonly leastRaised: number;
 	private isUneven = false;
 
@@ -132,15 +133,17 @@ class Mending {
 		this.changed = new Int32Array(vertices);
 		this.tried = new Int32Array(count);
 		this.square = new Float64Array(count);
-		this.leastRaised = -LOWERED * GIVEN * TOLERANCE * spacing * this.chain();
+		this.chain();
+		const area = this.areaGiven();
+		this.mostRaised = NOTHING * TOLERANCE * spacing * area;
+		this.leastRaised = -LOWERED * GIVEN * TOLERANCE * spacing * area;
 		this.near = new NearSheets(positions, triangles, own, gone, sheet, lattice);
 		this.plane = new StarPlane(positions);
 	}
 
-	/** Hangs all corners to their vertices, and measures the triangles. @returns area of what is given, seen from above */
-	private chain(): number {
-		const { own, tri, head, next, square, p, sheet, given } = this;
-		let area = 0;
+	/** Hangs all corners to their vertices, and measures the triangles. */
+	private chain(): void {
+		const { own, tri, head, next, square, p } = this;
 		for (let i = own.length - 1; i >= 0; i--) {
 			const t = own[i]!;
 			for (let c = 3 * t + 2; c >= 3 * t; c--) {
@@ -149,7 +152,22 @@ class Mending {
 				head[v] = c + 1;
 			}
 			square[t] = leastSquared(p, tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!);
-			if (given[sheet[t]!] !== 0) area += Math.abs(areaFromAbove(p, tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!));
+		}
+	}
+
+	/** Area of what is given, seen from above, with a share for each vertex that nothing else has: by these volume can be brought back. */
+	private areaGiven(): number {
+		const { own, tri, p, sheet, given, still } = this;
+		if (given.every((g) => g === 0)) return 0;
+		const others = new Uint8Array(this.head.length);
+		for (const t of own) if (given[sheet[t]!] === 0) for (let c = 3 * t; c < 3 * t + 3; c++) others[tri[c]!] = 1;
+		let area = 0;
+		for (const t of own) {
+			if (given[sheet[t]!] === 0) continue;
+			const [a, b, c] = [tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!];
+			let alone = 0;
+			for (const v of [a, b, c]) if (!others[v] && !still[v]) alone++;
+			area += (Math.abs(areaFromAbove(p, a, b, c)) * alone) / 3;
 		}
 		return area;
 	}
@@ -290,10 +308,10 @@ class Mending {
 		return this.given[sheet] ? GIVEN * tolerance : tolerance;
 	}
 
-	/** Whether so much more volume for what a surface is given for leaves it with none or little less than it had: that can be brought back. */
+	/** Whether so much more volume for what a surface is given for leaves it with what it had, or little less: that can be brought back. */
 	private staysEven(more: number): boolean {
 		const now = this.raised + more;
-		if ((now <= 0 && now >= this.leastRaised) || Math.abs(now) <= -this.raised) return true;
+		if (now <= this.mostRaised && now >= this.leastRaised) return true;
 		this.isUneven = true;
 		return false;
 	}
