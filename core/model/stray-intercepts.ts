@@ -27,8 +27,11 @@ const EXACT = 1 / 3;
 /** Holes nearest to an intercept, and how many of them meet the unit there, too, where it is not alone. */
 const AROUND = 4;
 const BESIDE = 2;
-/** Places of a hole that are asked in the stead of an intercept; and the chance of what is not taken for chance. */
+/** Intercepts, and places of the hole of each, that are asked in their stead; more than this share that are not alone are none that lie anywhere. */
+const HOLES_ASKED = 80;
 const ASKED = 8;
+const MOST_BESIDE = 0.5;
+/** The chance of what is not taken for chance. */
 const CHANCE = 1e-3;
 
 /**
@@ -80,13 +83,15 @@ function lieAnywhere(
 	isOff: (place: Vec3) => boolean
 ): boolean {
 	if (beside === 0) return true;
-	let mean = 0;
-	for (const { contacts } of off) {
+	if (beside > MOST_BESIDE * off.length) return false;
+	const some = off.filter((_, k) => k % Math.ceil(off.length / HOLES_ASKED) === 0);
+	let sum = 0;
+	for (const { contacts } of some) {
 		const { hole } = contacts[0]!;
 		const asked = stepsAlong(along.get(hole) ?? []).filter(isOff);
-		if (asked.length) mean += asked.filter((at) => !isAloneAt(hole, at, known, along, near)).length / asked.length;
+		if (asked.length) sum += asked.filter((at) => !isAloneAt(hole, at, known, along, near)).length / asked.length;
 	}
-	return atLeast(beside, mean) > CHANCE;
+	return atLeast(beside, (sum * off.length) / some.length) > CHANCE;
 }
 
 /** Places in even steps along a hole. */
