@@ -1,9 +1,9 @@
 import { sharedCopy } from '../kernels/shared';
 import { withTriangles, type CutMesh } from './cut-lattice';
+import { bringBack } from './given-surfaces';
 import { AIR, TERRAIN } from './labels';
 import type { Lattice } from './lattice';
-import { GIVEN, mendPart, TOLERANCE, type Mended, type MendTask } from './slim-triangles';
-import { areaFromAbove } from './vertex-places';
+import { mendPart, type Mended, type MendTask } from './slim-triangles';
 
 /** Parts that a mesh is mended in, and layers of cubes that each has at least. They do not depend on the number of threads. */
 const PARTS = 4;
@@ -59,7 +59,8 @@ export async function mendSlim(
 	const ofLayer = Int16Array.from({ length: nz }, (_, layer) => Math.min(parts - 1, Math.floor((layer * parts) / nz)));
 	await mendParts(work, lattice, ofLayer, mend);
 	if (parts > 1) await mendParts(work, lattice, seamsOf(nz, parts), mend);
-	level(work);
+	const { fixed, raised, mend: whole } = work;
+	bringBack(whole, whole.gone, fixed, raised.by, spacing).forEach((volume, s) => gain(work, s, volume));
 	return withoutGone({ ...mesh, positions: work.mend.positions, triangles, volumes: work.volumes }, work.mend.gone);
 }
 
@@ -101,41 +102,6 @@ function gain({ volumes, front, back, mend: { given }, ...work }: Whole, sheet: 
 		if (own !== undefined) volumes.set(label, own + by);
 	}
 	work.raised.by += given[sheet]! * volume;
-}
-
-/**
- * Brings back the volume that went from below the terrain: its vertices that nothing else has are lifted, all by as much. Nothing lies above it
- * that they could come through.
- */
-function level(work: Whole): void {
-	const { raised, fixed, mend } = work;
-	const { positions, triangles, gone, sheet, given } = mend;
-	if (raised.by === 0) return;
-	const moves = new Uint8Array(positions.length / 3).fill(1);
-	if (fixed) for (let v = 0; v < moves.length; v++) if (fixed[v]) moves[v] = 0;
-	for (let t = 0; t < gone.length; t++)
-		if (!gone[t] && given[sheet[t]!] === 0) for (let c = 3 * t; c < 3 * t + 3; c++) moves[triangles[c]!] = 0;
-	/** By sheet: volume that comes behind it for each unit of length. */
-	const rate = new Float64Array(given.length);
-	for (let t = 0; t < gone.length; t++) {
-		const s = sheet[t]!;
-		if (gone[t] || given[s] === 0) continue;
-		const [a, b, c] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!];
-		rate[s] = rate[s]! + (areaFromAbove(positions, a, b, c) * (moves[a]! + moves[b]! + moves[c]!)) / 3;
-	}
-	const by = -raised.by / rate.reduce((sum, r, s) => sum + given[s]! * r, 0);
-	// Not when hardly any such vertex is left: then it stays where it came to lie.
-	if (!(Math.abs(by) <= GIVEN * TOLERANCE * mend.spacing)) return;
-	for (let t = 0; t < gone.length; t++) {
-		if (gone[t] || given[sheet[t]!] === 0) continue;
-		for (let c = 3 * t; c < 3 * t + 3; c++) {
-			const v = triangles[c]!;
-			if (moves[v] === 0) continue;
-			moves[v] = 0;
-			positions[3 * v + 2] = positions[3 * v + 2]! + by;
-		}
-	}
-	rate.forEach((r, s) => gain(work, s, r * by));
 }
 
 /**

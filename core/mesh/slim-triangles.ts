@@ -1,21 +1,14 @@
+import { EvenVolume, GIVEN, NOTHING, TOLERANCE } from './given-surfaces';
 import type { Lattice } from './lattice';
 import { leastSquared } from './least-angle';
 import { NearSheets } from './near-sheets';
 import { CLOSED, MOST_ROUND, NO, Star, StarPlane } from './star-plane';
-import { areaFromAbove, distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
+import { distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
 
 /** Triangles whose least angle has a smaller sine are mended, if that is possible: 10.5°. */
 const SLIM = Math.sin((10.5 * Math.PI) / 180);
 /** Triangles whose least angle has a smaller sine are needles: 1°. */
 const NEEDLE = Math.sin(Math.PI / 180);
-/** Distance by which a surface may move at once, as a share of the spacing. */
-export const TOLERANCE = 0.004;
-/** A surface that is given may move by this share of that. */
-export const GIVEN = 0.2;
-/** And may come to lie lower by this share of that, in the mean. */
-const LOWERED = 0.01;
-/** Surfaces that move by less than this share of it can not come through others. */
-const NOTHING = 1e-6;
 /** What differs by less is taken for the same, so that the last digits of coordinates decide nothing: squares of lengths, sines. */
 const LESS = 1 - 1e-5;
 const MORE = 1e-6;
@@ -106,11 +99,7 @@ class Mending {
 	private readonly atC = new Star();
 	/** Fewer needles count as better. */
 	private byNumber = false;
-	/** Volume that came to what the given surface is given for, the most and the least that may. Whether something was not done only for that. */
-	private raised = 0;
-	private readonly mostRaised: number;
-	private readonly leastRaised: number;
-	private isUneven = false;
+	private readonly even: EvenVolume;
 
 	constructor(
 		{ positions, triangles, gone, sheet, still, given, spacing, lattice }: MendTask['mend'],
@@ -134,9 +123,7 @@ class Mending {
 		this.tried = new Int32Array(count);
 		this.square = new Float64Array(count);
 		this.chain();
-		const area = this.areaGiven();
-		this.mostRaised = NOTHING * TOLERANCE * spacing * area;
-		this.leastRaised = -LOWERED * GIVEN * TOLERANCE * spacing * area;
+		this.even = new EvenVolume({ positions, triangles, sheet, given }, own, still, spacing);
 		this.near = new NearSheets(positions, triangles, own, gone, sheet, lattice);
 		this.plane = new StarPlane(positions);
 	}
@@ -155,23 +142,6 @@ class Mending {
 		}
 	}
 
-	/** Area of what is given, seen from above, with a share for each vertex that nothing else has: by these volume can be brought back. */
-	private areaGiven(): number {
-		const { own, tri, p, sheet, given, still } = this;
-		if (given.every((g) => g === 0)) return 0;
-		const others = new Uint8Array(this.head.length);
-		for (const t of own) if (given[sheet[t]!] === 0) for (let c = 3 * t; c < 3 * t + 3; c++) others[tri[c]!] = 1;
-		let area = 0;
-		for (const t of own) {
-			if (given[sheet[t]!] === 0) continue;
-			const [a, b, c] = [tri[3 * t]!, tri[3 * t + 1]!, tri[3 * t + 2]!];
-			let alone = 0;
-			for (const v of [a, b, c]) if (!others[v] && !still[v]) alone++;
-			area += (Math.abs(areaFromAbove(p, a, b, c)) * alone) / 3;
-		}
-		return area;
-	}
-
 	/** @returns how many were mended */
 	pass(): number {
 		const { own, gone, square, tried } = this;
@@ -180,9 +150,9 @@ class Mending {
 			const t = own[i]!;
 			if (square[t]! >= SLIM * SLIM || gone[t] || !this.isNew(t)) continue;
 			tried[t] = this.changes;
-			this.isUneven = false;
+			this.even.isUneven = false;
 			if (this.mend(t)) mended++;
-			else if (this.isUneven) tried[t] = 0;
+			else if (this.even.isUneven) tried[t] = 0;
 		}
 		return mended;
 	}
@@ -308,14 +278,6 @@ class Mending {
 		return this.given[sheet] ? GIVEN * tolerance : tolerance;
 	}
 
-	/** Whether so much more volume for what a surface is given for leaves it with what it had, or little less: that can be brought back. */
-	private staysEven(more: number): boolean {
-		const now = this.raised + more;
-		if (now <= this.mostRaised && now >= this.leastRaised) return true;
-		this.isUneven = true;
-		return false;
-	}
-
 	/** Volume that comes to what a surface is given for when a vertex has gone into its neighbour. */
 	private raisedBy({ u, v, count, round, first, second }: Star): number {
 		let volume = 0;
@@ -338,9 +300,9 @@ class Mending {
 		const { u, v, count, round, first, second, after } = s;
 		const { tri, near, changed } = this;
 		const raised = this.raisedBy(s);
-		if (!this.staysEven(raised)) return false;
+		if (!this.even.allows(raised)) return false;
 		if (s.moved > NOTHING * s.tolerance && near.crossedRound(u, v, count, first, second)) return false;
-		this.raised += raised;
+		this.even.add(raised);
 		changed[v] = ++this.changes;
 		for (let i = 0; i < count; i++) {
 			const t = round[i]!;
@@ -385,10 +347,10 @@ class Mending {
 		if (plane.moved > this.mayMove(at, sheet[t]!)) return false;
 		const volume = -sixfoldVolume(this.p, d, a, b, c) / 6;
 		const raised = this.given[sheet[t]!]! * volume;
-		if (!this.staysEven(raised)) return false;
+		if (!this.even.allows(raised)) return false;
 		if (plane.moved > NOTHING * at.tolerance && (near.crossed(a, d, c, t, other) || near.crossed(d, b, c, t, other))) return false;
 		this.gain(t, volume);
-		this.raised += raised;
+		this.even.add(raised);
 		changed[a] = changed[b] = changed[c] = changed[d] = ++this.changes;
 		for (const s of [t, other]) for (let e = 3 * s; e < 3 * s + 3; e++) this.unhang(e);
 		tri.set([a, d, c], 3 * t);

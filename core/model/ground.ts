@@ -174,6 +174,9 @@ export interface GroundFinding {
 	other?: string;
 }
 
+/** The kind of what names a hole whose rows shape nothing, because its neighbours say otherwise. */
+export const AGAINST_NEIGHBOURS = 'against-neighbours';
+
 /** A length in the words of a finding. */
 export const lengthSaid = ({ lengthUnit }: Pick<GroundInput, 'lengthUnit'>, by: number): string =>
 	`${by.toFixed(by < 10 ? 1 : 0)}${lengthUnit ? ` ${lengthUnit}` : ''}`;

@@ -1,5 +1,5 @@
 import type { GroupDatum } from '../fields/data';
-import type { GroundFinding } from './ground';
+import { AGAINST_NEIGHBOURS, type GroundFinding } from './ground';
 import { NearestPoint } from '../geometry/nearest';
 import { quantileSorted } from '../statistics/spread';
 
@@ -225,7 +225,7 @@ export function worstOf(left: readonly Left[]): Left[] {
 export function noteLeft(left: readonly Left[], length: (by: number) => string, findings: GroundFinding[]): void {
 	for (const { hole, off, at } of worstOf(left))
 		findings.push({
-			kind: 'against-neighbours',
+			kind: AGAINST_NEIGHBOURS,
 			severity: 'noted',
 			message: `${hole} is ${length(off)} off what its neighbours say`,
 			hint: 'Look for a wrong code, a slip in a depth or a fault that was not drawn. Until then this part of the hole shapes nothing.',

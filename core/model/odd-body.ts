@@ -1,7 +1,7 @@
 import { NearestPoint } from '../geometry/nearest';
 import { SAME_DEPTH } from '../holes/path';
 import type { ContactPoint, Observation } from '../units/contacts';
-import type { GroundFinding } from './ground';
+import { AGAINST_NEIGHBOURS, type GroundFinding } from './ground';
 import { FEWEST_HOLES } from './neighbours';
 
 /** Holes around a place that are asked whether they show the body there, too. */
@@ -72,7 +72,7 @@ export function strayOfBody(
 	for (const run of new Map(stray.map((r) => [r[0]!.hole, r])).values()) {
 		const { hole, x, y, z } = run[run.length >> 1]!;
 		findings.push({
-			kind: 'against-neighbours',
+			kind: AGAINST_NEIGHBOURS,
 			severity: 'noted',
 			message: `${hole} meets ${name} where none of the holes around it does`,
 			hint: 'A wrong code, or a small body beside? Until then what it met there shapes nothing.',

@@ -5,7 +5,7 @@ import type { Steps } from '../fields/steps';
 import { dot, subtract, type Vec3 } from '../geometry/vector';
 import type { Observation } from '../units/contacts';
 import { rangeOf } from './fit-sequence';
-import { lengthSaid, type GroundFinding } from './ground';
+import { AGAINST_NEIGHBOURS, lengthSaid, type GroundFinding } from './ground';
 import type { Intrusion } from './intrusion';
 import { centreOf, meanOf, nearestOf, type Intercept } from './intercepts';
 import { FEWEST_HOLES, holePlaces, turnsOf, type HoleDatum } from './neighbours';
@@ -320,7 +320,7 @@ export function noteOdd(
 	for (const [{ hole, x, y, z }, off] of stray) say(hole, off, [x, y, z]);
 	for (const [hole, { off, at }] of worst)
 		findings.push({
-			kind: 'against-neighbours',
+			kind: AGAINST_NEIGHBOURS,
 			severity: 'noted',
 			message: `${hole} meets ${name} ${lengthSaid(input, off)} off where its neighbours do`,
 			hint: 'Look for a wrong code, a slip in a depth or another sheet. Until then what it met there shapes nothing.',

@@ -13,7 +13,13 @@ const input = (more: Partial<GroundInput> = {}): GroundInput => ({
 	terrain: null,
 	...more
 });
-const unit = (agreed: number, volume = 1, logged = 100): LoggedUnit => ({ name: 'Slate', logged, agreed, volume });
+const unit = (agreed: number, volume = 1, logged = 100, named = { length: 0, holes: 0 }): LoggedUnit => ({
+	name: 'Slate',
+	logged,
+	agreed,
+	volume,
+	named
+});
 const kinds = (...a: Parameters<typeof verdictOf>) => verdictOf(...a).map((f) => [f.kind, f.severity]);
 const terrain = (nx: number, x0 = 0) => ({ x0, y0: 0, dx: 10, dy: 10, nx, ny: 11, values: new Float32Array(nx * 11) });
 
@@ -47,6 +53,19 @@ describe('a model', () => {
 		],
 		['most of it', unit(80), [['logs-disagree', 'noted']]]
 	])('in which a unit has %s', (_, u, expected) => expect(kinds(input(), [u])).toEqual(expected));
+	it('in which a unit has a third of it, because rows are wrong, tells how much of that lies in holes that are named', () => {
+		const said = (holes: number, length: number) => verdictOf(input(), [unit(33, 1, 100, { length, holes })])[0]!;
+		expect(said(12, 60)).toMatchObject({
+			severity: 'held',
+			message:
+				'of what was logged as Slate only 33 % is Slate in the model; 60 % of it lies in 12 holes that are named as off what the neighbours say',
+			hint: expect.stringContaining('the model is right')
+		});
+		expect(said(1, 5)).toMatchObject({
+			message: expect.stringContaining('5.0 % of it lies in a hole'),
+			hint: expect.stringContaining('fault')
+		});
+	});
 	it('does not hide a unit that vanished behind many that are right', () => {
 		expect(kinds(input(), [unit(9900, 1, 10_000), unit(0, 0, 12)])).toEqual([['unit-vanished', 'held']]);
 	});

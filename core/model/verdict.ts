@@ -8,6 +8,8 @@ export interface LoggedUnit {
 	agreed: number;
 	/** Volume in the model. */
 	volume: number;
+	/** Length where the model has another unit in holes that are named as off what their neighbours say, and how many holes these are. */
+	named: { length: number; holes: number };
 }
 
 /** Below this share of the logged length a unit is as good as gone. */
@@ -46,8 +48,10 @@ export function verdictOf(input: GroundInput, logged: readonly LoggedUnit[]): Gr
 			say(
 				'unit-disagrees',
 				'held',
-				`of what was logged as ${u.name} only ${percent(share)} is ${u.name} in the model`,
-				'Look at the list of mismatches: wrong codes, a fault that was not drawn, or a spacing too wide for it.'
+				`of what was logged as ${u.name} only ${percent(share)} is ${u.name} in the model${u.named.length > 0 ? `; ${percent(u.named.length / u.logged)} of it lies in ${u.named.holes === 1 ? 'a hole that is' : `${u.named.holes} holes that are`} named as off what the neighbours say` : ''}`,
+				u.named.length > (u.logged - u.agreed) / 2
+					? 'Look at the holes that are named: if their rows are wrong, mend them or leave them out, and the model is right; if they are not, believe them and build it anew.'
+					: 'Look at the list of mismatches: wrong codes, a fault that was not drawn, or a spacing too wide for it.'
 			);
 	}
 	if (all > 0 && agreed / all < DOUBTFUL_ALL)

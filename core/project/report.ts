@@ -10,6 +10,7 @@ import { blockNumbers, blocksOf } from '../model/blocks';
 import type { BuiltModel } from '../model/build';
 import type { Evaluate } from '../model/evaluate';
 import type { Ground } from '../model/fit-ground';
+import { AGAINST_NEIGHBOURS } from '../model/ground';
 import { BEYOND } from '../model/honour';
 import { faultOffsets } from '../model/offsets';
 import { verdictOf } from '../model/verdict';
@@ -232,15 +233,20 @@ export function reportOf(
 	const box = l.nx * l.dx * (l.ny * l.dy) * (l.nz * l.dz);
 	const volumes = volumesOf(ground, mesh);
 	const agreement = flags ? agreementOf(flags.whole, units) : null;
+	const offNeighbours = new Set(ground.findings.flatMap((f) => (f.kind === AGAINST_NEIGHBOURS && f.hole ? [f.hole] : [])));
 	const verdict = verdictOf(
 		ground.input,
 		(agreement?.units ?? [])
-			.map((u) => ({
-				name: units.find((x) => x.id === u.unit)!.name,
-				logged: u.modelled.reduce((s, m) => s + (m.unit === null ? 0 : m.length), 0),
-				agreed: u.agreed,
-				volume: volumes.find((v) => v.unit === u.unit)?.volume ?? 0
-			}))
+			.map((u) => {
+				const named = agreement!.mismatches.filter((m) => m.logged === u.unit && offNeighbours.has(m.hole));
+				return {
+					name: units.find((x) => x.id === u.unit)!.name,
+					logged: u.modelled.reduce((s, m) => s + (m.unit === null ? 0 : m.length), 0),
+					agreed: u.agreed,
+					volume: volumes.find((v) => v.unit === u.unit)?.volume ?? 0,
+					named: { length: named.reduce((s, m) => s + m.to - m.from, 0), holes: new Set(named.map((m) => m.hole)).size }
+				};
+			})
 			.filter((u) => u.logged > 0)
 	);
 	let sum = (mesh.volumes.get(AIR) ?? 0) + (mesh.volumes.get(OUTSIDE) ?? 0);
