@@ -14,7 +14,9 @@ export default defineConfig({
 					setupFiles: ['e2e/seed.ts'],
 					testTimeout: 600_000,
 					hookTimeout: 600_000,
-					maxWorkers: 2
+					maxWorkers: 2,
+					// Two processes for all files, as a server has one: most of a short file's time was to start one of its own.
+					isolate: false
 				}
 			},
 			{

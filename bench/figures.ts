@@ -11,6 +11,7 @@ import { buildModel, type BuiltModel } from '#core/model/build';
 import { fitGround, type Ground } from '#core/model/fit-ground';
 import { faultOffsets } from '#core/model/offsets';
 import { unitAt } from '#core/model/walk';
+import { unitsAt } from '#core/model/classify';
 import { aboveFill, DYKE, p10, p4, P4_THROW, p4Slip, p5, p6, p7, p8, recumbent, STOCK } from './grounds';
 import { p1, p2, p3, random, shareRight, surfaceError, type Problem } from './problems';
 import { columnOf, sampled, type Truth } from './sampled';
@@ -44,7 +45,8 @@ const above = (id: string, what: string, value: number, least: number, unit = ''
 });
 
 const asProblem = (t: Truth): Pick<Problem, 'input' | 'unitAt'> => ({ input: { extent: t.box } as Problem['input'], unitAt: t.unitAt });
-const right = (t: Truth, ground: Ground, n = 20_000) => 100 * shareRight(asProblem(t) as Problem, unitAt(ground), n);
+const share = async (p: Problem, ground: Ground) => 100 * (await shareRight(p, (xyz) => unitsAt(ground, xyz), 20_000));
+const right = (t: Truth, ground: Ground) => share(asProblem(t) as Problem, ground);
 
 /** Closed, and together as large as the box. */
 function whole(id: string, built: BuiltModel, size: number): Figure[] {
@@ -106,7 +108,7 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const { mesh } = await buildModel(ground, { spacing });
 		return [
 			below('P2', 'surfaces, RMS', Math.max(...[0, 1, 2].map((s) => surfaceError(p, surfaceOf(mesh, s).positions, s))), 5, 'm'),
-			above('P2', 'points in the right unit', 100 * shareRight(p, unitAt(ground), 20_000), 99, '%')
+			above('P2', 'points in the right unit', await share(p, ground), 99, '%')
 		];
 	},
 	P3: async (spacing) => {
@@ -117,7 +119,7 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const mean = throws.reduce((a, b) => a + b, 0) / throws.length;
 		return [
 			below('P3', `throw down the fault (mean of ${throws.length} places) off by`, 100 * Math.abs(mean / P3_SEPARATION - 1), 3, '%'),
-			above('P3', 'points in the right unit', 100 * shareRight(p, unitAt(ground), 20_000), 98.5, '%'),
+			above('P3', 'points in the right unit', await share(p, ground), 98.5, '%'),
 			...whole('P3', built, BOX_VOLUME)
 		];
 	},
@@ -142,7 +144,7 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		return [
 			below('P4', `greatest offset (${most.toFixed(1)} m of ${P4_THROW} m) off by`, 100 * Math.abs(most / P4_THROW - 1), 10, '%'),
 			below('P4', 'offset beyond the tips', beyond, 0.5, 'm'),
-			above('P4', 'points in the right unit', right(t, ground), 99, '%'),
+			above('P4', 'points in the right unit', await right(t, ground), 99, '%'),
 			...whole('P4', built, BOX_VOLUME)
 		];
 	},
@@ -162,7 +164,7 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		}
 		return [
 			above('P5', 'points of the overturned limb in the right unit', (100 * good) / n, 95, '%'),
-			above('P5', 'points in the right unit', right(t, ground), 96, '%'),
+			above('P5', 'points in the right unit', await right(t, ground), 96, '%'),
 			...whole('P5', built, BOX_VOLUME)
 		];
 	},
@@ -182,7 +184,7 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 				aim: '2: one piece, no holes',
 				met: eulerNumber(solid) === 2
 			},
-			above('P6', 'points in the right unit', right(t, ground), 95, '%'),
+			above('P6', 'points in the right unit', await right(t, ground), 95, '%'),
 			...whole('P6', built, BOX_VOLUME)
 		];
 	},
@@ -216,9 +218,9 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const t = p8();
 		const ground = fitGround(sampled(t));
 		const built = await buildModel(ground, { spacing });
-		const at = unitAt(ground);
 		let wrong = 0;
-		let columns = 0;
+		const columns: { isThere: boolean; xyz: number[] }[] = [];
+		const steps = 250;
 		for (let x = 30; x < 2000; x += 40)
 			for (let y = 30; y < 2000; y += 40) {
 				// Columns within one spacing of the pinch-out line may go either way.
@@ -230,21 +232,22 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 					aboveFill(x, y - spacing)
 				];
 				if (Math.min(...around) < 0 && Math.max(...around) > 0) continue;
-				columns++;
-				let there = false;
-				for (let z = -400; z < -150; z += 1) there ||= at(x, y, z) === 1;
-				if (there !== around[0]! < 0) wrong++;
+				columns.push({ isThere: around[0]! < 0, xyz: Array.from({ length: steps }, (_, k) => [x, y, k - 400]).flat() });
 			}
+		const units = await unitsAt(ground, Float64Array.from(columns.flatMap((c) => c.xyz)));
+		columns.forEach(({ isThere }, i) => {
+			if (units.subarray(steps * i, steps * (i + 1)).includes(1) !== isThere) wrong++;
+		});
 		return [
 			{
 				id: 'P8',
-				what: `columns of ${columns} where the lower fill is wrongly there or absent`,
+				what: `columns of ${columns.length} where the lower fill is wrongly there or absent`,
 				value: wrong,
 				text: String(wrong),
 				aim: '0, farther than a spacing from its pinch-out',
 				met: wrong === 0
 			},
-			above('P8', 'points in the right unit', right(t, ground), 99, '%'),
+			above('P8', 'points in the right unit', await right(t, ground), 99, '%'),
 			...whole('P8', built, BOX_VOLUME)
 		];
 	},
@@ -253,7 +256,7 @@ export const PROBLEMS: Record<string, (spacing: number) => Promise<Figure[]>> = 
 		const ground = fitGround(sampled(t));
 		const built = await buildModel(ground, { spacing });
 		return [
-			above('P10', 'points in the right unit', right(t, ground), 98, '%'),
+			above('P10', 'points in the right unit', await right(t, ground), 98, '%'),
 			...whole('P10', built, BOX_VOLUME),
 			below('P10', 'units of the column missing', columnOf(t.column).length - unitsIn(built.mesh).length, 1, '', 0)
 		];

@@ -19,12 +19,19 @@ export function grid(r: Random, nx: number, ny: number, box = BOX): { x: number;
 }
 /** A smooth function from −1 to 1, another one for every draw. */
 export function waves(r: Random, long = 600, short = 300): (x: number, y: number) => number {
-	const parts = Array.from({ length: 4 }, () => ({
-		a: 2 * Math.PI * r(),
-		k: (2 * Math.PI) / (short + (long - short) * r()),
-		p: 2 * Math.PI * r()
-	}));
-	return (x, y) => parts.reduce((s, { a, k, p }) => s + Math.sin(k * (x * Math.cos(a) + y * Math.sin(a)) + p), 0) / parts.length;
+	const parts = Array.from({ length: 4 }, () => {
+		const [a, k, p] = [2 * Math.PI * r(), (2 * Math.PI) / (short + (long - short) * r()), 2 * Math.PI * r()];
+		return { east: Math.cos(a), north: Math.sin(a), k, p };
+	});
+	// Places along upright holes lie above each other: they are asked one after the other.
+	let [atX, atY, is] = [NaN, NaN, 0];
+	return (x, y) => {
+		if (x === atX && y === atY) return is;
+		let sum = 0;
+		for (const { east, north, k, p } of parts) sum += Math.sin(k * (x * east + y * north) + p);
+		[atX, atY, is] = [x, y, sum / parts.length];
+		return is;
+	};
 }
 export const stack = (names: string, contact: Unit['contact'] = 'conformable') => names.split('').map((n) => [n, contact] as const);
 export const below = (bases: readonly number[], z: number) => {

@@ -1,8 +1,8 @@
 import type { Hole } from '#core/holes/holes';
 import { positionAt } from '#core/holes/path';
 import { buildModel } from '#core/model/build';
+import { unitsAt } from '#core/model/classify';
 import { fitGround } from '#core/model/fit-ground';
-import { unitAt } from '#core/model/walk';
 import { CASES, type Case } from './imperfect-cases';
 import { random } from './problems';
 import { logsOf, seenIn, type Truth } from './sampled';
@@ -49,29 +49,29 @@ export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise
 	const damaged = c.damage?.(holes, t, r) ?? [];
 	const more = c.input?.(t, r);
 	const farFrom = farOf(t, holes, damaged);
-	const clean = farFrom && unitAt(fitGround(seenIn(t, logsOf(t), more).input));
+	const clean = farFrom && fitGround(seenIn(t, logsOf(t), more).input);
 	const start = performance.now();
 	const none = { far: 0, share: 0, volume: 1, unit: '', overlap: 0, named: 0, damaged: damaged.length, accused: 0, seconds: 0 };
 	try {
 		const { input, findings } = seenIn(t, holes, more);
 		const ground = fitGround(input);
-		const at = unitAt(ground);
-		const idAt = (x: number, y: number, z: number) => input.column[at(x, y, z)]?.id ?? '';
 		const count = new Map<string, { truth: number; found: number; both: number }>();
 		const of = (id: string) => count.get(id) ?? count.set(id, { truth: 0, found: 0, both: 0 }).get(id)!;
 		const q = random(99);
-		let [right, all, n, asBefore, far] = [0, 0, 0, 0, 0];
+		let [right, all, asBefore, far] = [0, 0, 0, 0];
 		const { box } = t;
-		for (let i = 0; i < 12_000; i++) {
-			const [x, y, z] = [
-				box.minX + 20 + (box.maxX - box.minX - 40) * q(),
-				box.minY + 20 + (box.maxY - box.minY - 40) * q(),
-				box.minZ + (box.maxZ - box.minZ) * q()
-			];
-			if ((t.surface && z > t.surface(x, y)) || (c.drilled && (z < c.drilled[0] || z > c.drilled[1]))) continue;
-			n++;
+		const places = Array.from({ length: 12_000 }, () => [
+			box.minX + 20 + (box.maxX - box.minX - 40) * q(),
+			box.minY + 20 + (box.maxY - box.minY - 40) * q(),
+			box.minZ + (box.maxZ - box.minZ) * q()
+		]).filter(([x, y, z]) => !(t.surface && z! > t.surface(x!, y!)) && !(c.drilled && (z! < c.drilled[0] || z! > c.drilled[1])));
+		const n = places.length;
+		const xyz = Float64Array.from(places.flat());
+		const [units, unitsOfClean] = [await unitsAt(ground, xyz), clean && (await unitsAt(clean, xyz))];
+		for (let i = 0; i < n; i++) {
+			const [x, y, z] = places[i] as [number, number, number];
 			const u = t.unitAt(x, y, z);
-			const [own, got] = [t.column[u]![0], idAt(x, y, z)];
+			const [own, got] = [t.column[u]![0], input.column[units[i]!]?.id ?? ''];
 			of(own).truth++;
 			of(got).found++;
 			if (own === got) of(own).both++;
@@ -88,9 +88,9 @@ export async function run(c: Case, seed: number, spacing = 0, near = 8): Promise
 				continue;
 			all++;
 			if (own === got) right++;
-			if (!clean || !farFrom(x, y)) continue;
+			if (!unitsOfClean || !farFrom!(x, y)) continue;
 			far++;
-			if (input.column[clean(x, y, z)]?.id === got) asBefore++;
+			if (input.column[unitsOfClean[i]!]?.id === got) asBefore++;
 		}
 		const volumes = await volumesFound(ground, c.drilled ? 0 : spacing);
 		// Of the solids the whole box counts.

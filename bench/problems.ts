@@ -162,15 +162,16 @@ export function p3(): Problem {
 	});
 }
 
-/** Share of random points in the box whose unit is right. */
-export function shareRight(p: Problem, at: (x: number, y: number, z: number) => number, n: number, seed = 99): number {
+/** Share of random points in the box whose unit is right. @param units of many places, flat xyz */
+export async function shareRight(p: Problem, units: (xyz: Float64Array) => Promise<Int16Array>, n: number, seed = 99): Promise<number> {
 	const r = random(seed);
 	const { extent: e } = p.input;
+	const xyz = new Float64Array(3 * n);
+	for (let i = 0; i < n; i++)
+		xyz.set([e.minX + r() * (e.maxX - e.minX), e.minY + r() * (e.maxY - e.minY), e.minZ + r() * (e.maxZ - e.minZ)], 3 * i);
+	const found = await units(xyz);
 	let right = 0;
-	for (let i = 0; i < n; i++) {
-		const [x, y, z] = [e.minX + r() * (e.maxX - e.minX), e.minY + r() * (e.maxY - e.minY), e.minZ + r() * (e.maxZ - e.minZ)];
-		if (at(x, y, z) === p.unitAt(x, y, z)) right++;
-	}
+	for (let i = 0; i < n; i++) if (found[i] === p.unitAt(xyz[3 * i]!, xyz[3 * i + 1]!, xyz[3 * i + 2]!)) right++;
 	return right / n;
 }
 

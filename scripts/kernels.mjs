@@ -1,5 +1,5 @@
 // Compiles core/kernels/assembly/*.ts to WebAssembly and writes each as a TypeScript module with the bytes in base64.
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import asc from 'assemblyscript/asc';
 
 mkdirSync('core/kernels/generated', { recursive: true });
@@ -26,8 +26,10 @@ for (const name of ['cholesky', 'field', 'fourier', 'inverse-distance']) {
 		throw error;
 	}
 	const base64 = readFileSync(out).toString('base64');
-	writeFileSync(
-		`core/kernels/generated/${name}.ts`,
-		`/** WebAssembly of core/kernels/assembly/${name}.ts. */\nexport const ${name.replace(/-(.)/g, (_, c) => c.toUpperCase())} = '${base64}';\n`
-	);
+	const text = `/** WebAssembly of core/kernels/assembly/${name}.ts. */\nexport const ${name.replace(/-(.)/g, (_, c) => c.toUpperCase())} = '${base64}';\n`;
+	const module = `core/kernels/generated/${name}.ts`;
+	// What is the same stays untouched: it may be read just now.
+	if (existsSync(module) && readFileSync(module, 'utf8') === text) continue;
+	writeFileSync(`${module}.new`, text);
+	renameSync(`${module}.new`, module);
 }

@@ -34,7 +34,8 @@ export function checkPlain(tables: readonly Table[], options: CheckOptions): Che
 	const out: Record<string, Uint8Array> = {};
 	for (const t of plain) out[t.name] = Uint8Array.from(t.excluded);
 	const findings: Finding[] = [];
-	for (const rule of RULES) run(rule, plain, out, options, null, findings);
+	const collars = new Collars(plain, out);
+	for (const rule of RULES) run(rule, plain, out, collars, options, null, findings);
 	return { findings, out };
 }
 
@@ -72,7 +73,8 @@ export function checkVersion(version: Table, tables: readonly Table[], out: Reco
 	const looked = [...tables.filter((t) => t.kind === 'collars'), version];
 	// Only what changed is told, so that other holes need not be looked at.
 	const affected = { holes: changedHoles(version), rows: new Map(), columns: new Map() };
-	for (const rule of VERSION_RULES) run(rule, looked, trial, options, affected, findings, true);
+	const collars = new Collars(looked, trial);
+	for (const rule of VERSION_RULES) run(rule, looked, trial, collars, options, affected, findings, true);
 	const kept = findings.filter(
 		(f) => f.table === version.name && (f.row < 0 || version.changed![f.row] || f.others?.some((r) => version.changed![r]))
 	);
@@ -97,7 +99,8 @@ export function recheck(all: readonly Table[], out: Record<string, Uint8Array>, 
 	const tables = all.filter((t) => !t.versionOf);
 	for (const t of tables) for (const row of affectedRows(t, affected)) out[t.name]![row] = t.excluded[row]!;
 	const findings: Finding[] = [];
-	for (const rule of RULES) run(rule, tables, out, options, affected, findings);
+	const collars = new Collars(tables, out);
+	for (const rule of RULES) run(rule, tables, out, collars, options, affected, findings);
 	return findings;
 }
 
@@ -124,6 +127,7 @@ function run(
 	rule: Rule,
 	tables: readonly Table[],
 	out: Record<string, Uint8Array>,
+	collars: Collars,
 	options: CheckOptions,
 	affected: Affected | null,
 	findings: Finding[],
@@ -139,7 +143,9 @@ function run(
 	const context: CheckContext = {
 		...options.around,
 		tables: looked,
-		holes: collarIndex(tables, uses),
+		get holes() {
+			return collars.byName();
+		},
 		uses,
 		lengthUnit: options.lengthUnit,
 		looksAt: (table, column) => !affected || rule.scope === 'holes' || affected.columns.get(table.name)!.has(column),
@@ -190,19 +196,39 @@ function run(
 				count: count - MOST_LISTED
 			});
 	for (const f of held) for (const row of f.all ?? [f.row]) out[f.table]![row] = 1;
+	collars.changed(held.map((f) => f.table));
 }
 
 /** Findings of a rule in a table that are listed one by one. */
 const MOST_LISTED = 5000;
 
-function collarIndex(tables: readonly Table[], uses: (t: Table, row: number) => boolean): Map<string, { table: Table; row: number }> {
-	const index = new Map<string, { table: Table; row: number }>();
-	for (const table of tables) {
-		if (table.kind !== 'collars') continue;
-		const holes = table.text['hole']!;
-		for (let row = 0; row < holes.length; row++) if (uses(table, row) && !index.has(holes[row]!)) index.set(holes[row]!, { table, row });
+/** The collars that are in use, by the name of their hole: found once, until a rule holds some of them back. */
+class Collars {
+	private readonly tables: readonly Table[];
+	private index: Map<string, { table: Table; row: number }> | null = null;
+
+	constructor(
+		tables: readonly Table[],
+		private readonly out: Record<string, Uint8Array>
+	) {
+		this.tables = tables.filter((t) => t.kind === 'collars');
 	}
-	return index;
+
+	byName(): ReadonlyMap<string, { table: Table; row: number }> {
+		if (this.index) return this.index;
+		this.index = new Map();
+		for (const table of this.tables) {
+			const [holes, out] = [table.text['hole']!, this.out[table.name]!];
+			for (let row = 0; row < holes.length; row++)
+				if (out[row] === 0 && !this.index.has(holes[row]!)) this.index.set(holes[row]!, { table, row });
+		}
+		return this.index;
+	}
+
+	/** Tables of which rows were held back. */
+	changed(names: readonly string[]): void {
+		if (this.tables.some((t) => names.includes(t.name))) this.index = null;
+	}
 }
 
 /** Number of findings by rule and severity, for reports. */

@@ -6,7 +6,7 @@ import { FAULT } from '../mesh/cut-lattice';
 import { buildModel } from './build';
 import { fitGround } from './fit-ground';
 import type { GroundInput } from './ground';
-import { unitAt } from './walk';
+import { unitsAt } from './classify';
 
 /** Volume of the part of a box below the plane n·p = c, by clipping columns: exact for the mean over a fine grid is not needed, the plane crosses no top or bottom edge here. */
 function volumeBelowPlane(
@@ -78,7 +78,7 @@ describe('plunging folds (P2)', () => {
 		const ground = fitGround(p.input);
 		const { mesh } = await buildModel(ground, { spacing: 50 });
 		for (let s = 0; s < 3; s++) expect(surfaceError(p, surfaceOf(mesh, s).positions, s)).toBeLessThan(5);
-		expect(shareRight(p, unitAt(ground), 20_000)).toBeGreaterThan(0.99);
+		expect(await shareRight(p, (xyz) => unitsAt(ground, xyz), 20_000)).toBeGreaterThan(0.99);
 	});
 });
 
@@ -86,8 +86,7 @@ describe('a normal fault (P3)', () => {
 	it('offsets by the throw within 3 %, with no smear, watertight', async () => {
 		const p = p3();
 		const ground = fitGround(p.input);
-		const at = unitAt(ground);
-		expect(shareRight(p, at, 20_000)).toBeGreaterThan(0.985);
+		expect(await shareRight(p, (xyz) => unitsAt(ground, xyz), 20_000)).toBeGreaterThan(0.985);
 		const { mesh } = await buildModel(ground, { spacing: 50 });
 		for (let s = 0; s < 3; s++)
 			expect(

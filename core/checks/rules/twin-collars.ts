@@ -3,6 +3,23 @@ import { plainName } from './unknown-hole';
 
 const AROUND = [-2, -1, 0, 1, 2];
 const MOST_KNOWN = 8;
+interface Place {
+	name: string;
+	x: number;
+	y: number;
+}
+/** Places by the column, and then by the row, of a square cell. */
+type Cells = Map<number, Map<number, Place[]>>;
+
+/** The first place of another name that lies no farther off. */
+function twinOf(cells: Cells, cx: number, cy: number, { name, x, y }: Place, near: number): Place | null {
+	for (const i of AROUND) {
+		const column = cells.get(cx + i);
+		if (!column) continue;
+		for (const j of AROUND) for (const c of column.get(cy + j) ?? []) if (c.name !== name && Math.hypot(c.x - x, c.y - y) <= near) return c;
+	}
+	return null;
+}
 
 /** Two holes at one place, or two names that differ only in spelling. */
 export const twinCollars: Rule = {
@@ -16,7 +33,7 @@ export const twinCollars: Rule = {
 	*check({ tables, rows, bound, lengthUnit }): Iterable<Found> {
 		const near = bound('distance');
 		const names = new Map<string, { name: string; line: number }>();
-		const cells = new Map<string, { name: string; x: number; y: number }[]>();
+		const cells: Cells = new Map();
 		// Any two in one cell are one place, so that a heap of collars needs few of them to be known.
 		const size = Math.max(near / Math.SQRT2, 1e-9);
 		for (const table of tables) {
@@ -37,19 +54,18 @@ export const twinCollars: Rule = {
 				const [x, y] = [easting[row]!, northing[row]!];
 				if (!Number.isFinite(x) || !Number.isFinite(y)) continue;
 				const [cx, cy] = [Math.floor(x / size), Math.floor(y / size)];
-				const twin = AROUND.flatMap((i) => AROUND.flatMap((j) => cells.get(`${cx + i} ${cy + j}`) ?? [])).find(
-					(c) => c.name !== name && Math.hypot(c.x - x, c.y - y) <= near
-				);
+				const twin = twinOf(cells, cx, cy, { name, x, y }, near);
 				if (twin)
 					yield {
 						...say,
 						message: `${name} stands ${plainNumber(Number(Math.hypot(twin.x - x, twin.y - y).toFixed(2)))} ${lengthUnit} from ${twin.name}`,
 						hint: 'When both are one hole under two names, rename one. Holes that were drilled again, or go off in other directions, are left.'
 					};
-				const own = cells.get(`${cx} ${cy}`);
-				if (own && own.length < MOST_KNOWN) own.push({ name, x, y });
-				else if (own) continue;
-				else cells.set(`${cx} ${cy}`, [{ name, x, y }]);
+				let column = cells.get(cx);
+				if (!column) cells.set(cx, (column = new Map()));
+				const own = column.get(cy);
+				if (!own) column.set(cy, [{ name, x, y }]);
+				else if (own.length < MOST_KNOWN) own.push({ name, x, y });
 			}
 		}
 	}
