@@ -27,7 +27,8 @@ export default defineConfig({
 					testTimeout: 600_000,
 					hookTimeout: 600_000,
 					// Two servers with their workers at a time: one by itself leaves a third of two cores idle.
-					maxWorkers: 2,
+					maxWorkers: 3,
+					isolate: false,
 					sequence: { groupOrder: 1 }
 				}
 			},
@@ -40,6 +41,7 @@ export default defineConfig({
 					testTimeout: 600_000,
 					hookTimeout: 600_000,
 					maxWorkers: 2,
+					isolate: false,
 					sequence: { groupOrder: 2 }
 				}
 			}
