@@ -2,7 +2,7 @@ import type { Bound, GradientDatum } from '../fields/data';
 import { spreadOut, type FitOptions } from '../fields/fit';
 import { fromBlocks, inBlock, surfaceField, valueAt, type Field } from '../fields/field';
 import { together, type Steps } from '../fields/steps';
-import type { Raster } from '../grids/raster';
+import { sampleRaster, type Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
 import { quantileSorted } from '../statistics/spread';
 import type { Sequence } from '../units/column';
@@ -245,7 +245,9 @@ function* fitInside(
 	);
 	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds, sureBounds, gradients, faults, block }, options)));
 	if (result.innerField) {
-		const whole = yield* oddHoles(points, result.innerField, faults.length, { range: rangeOf(input), ...options }, certain, length);
+		const { terrain } = input;
+		const ground = terrain && ((x: number, y: number) => sampleRaster(terrain, x, y));
+		const whole = yield* oddHoles(points, result.innerField, faults.length, { range: rangeOf(input), ...options }, certain, length, ground);
 		findings.push(...whole.filter((f) => !left.some((l) => l.hole === f.hole)));
 	}
 	nameLeft(left, s, faults, length, findings);

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { slipped } from '../../bench/damages';
 import { CASES } from '../../bench/imperfect-cases';
 import { onlap } from '../../bench/imperfect-grounds';
 import { random } from '../../bench/problems';
@@ -116,5 +117,39 @@ describe('a hole whose contacts are off as a whole', () => {
 		expect(ground.findings.map((f) => [f.kind, f.hole])).toEqual([['against-neighbours', hole]]);
 	});
 	it.each([1, 2, 3, 4, 5, 6])('is none in a ground that fits (%d)', (seed) => expect(slip(seed, false).found).toEqual([]));
+	describe('of layers that follow the ground', () => {
+		const ofSlopes = (seed: number, slips: boolean) => {
+			const r = random(seed);
+			const truth = weathering.truth(r);
+			const holes = logsOf(truth);
+			const [hole] = slips ? slipped(holes, truth, r) : [''];
+			const { findings } = fitGround(seenIn(truth, holes, weathering.input?.(truth, r)).input);
+			return { hole, named: findings.filter((f) => f.kind === 'alone-at-base').map((f) => f.hole) };
+		};
+		it.each([1, 2, 3, 4, 5, 6])('is measured below that: by height alone the slopes hide it (%d)', (seed) => {
+			const { hole, named } = ofSlopes(seed, true);
+			expect(named).toEqual([hole]);
+			expect(ofSlopes(seed, false).named).toEqual([]);
+		});
+	});
+	it('is named at the rim of the holes, too, where a fold does not go on as the others tell: but hardly one that fits', () => {
+		let [slips, accused, all] = [0, 0, 0];
+		for (let seed = 1; seed <= 8; seed++) {
+			const r = random(seed);
+			const truth = folded.truth(r);
+			const holes = logsOf(truth);
+			const rim = holes.find((h) => h.path.collar[0]! > 850 && h.intervals.length > 4)!;
+			rim.intervals = rim.intervals.map((v, i, list) => ({
+				...v,
+				from: i ? v.from + 22 : 0,
+				to: i === list.length - 1 ? v.to : Math.min(v.to + 22, list.at(-1)!.to - 1 + 0.1 * i)
+			}));
+			const named = fitGround(seenIn(truth, holes).input).findings.flatMap((f) => (f.hole ? [f.hole] : []));
+			if (named.includes(rim.name)) slips++;
+			accused += new Set(named.filter((h) => h !== rim.name)).size;
+			all += holes.length;
+		}
+		expect([slips >= 7, accused / all < 0.01]).toEqual([true, true]);
+	});
 	it('is not named again when somebody believes it', () => expect(slip(3, true, true).found).toEqual([]));
 });

@@ -5,8 +5,10 @@ import { together, valuesSteps, type Steps } from '../fields/steps';
 import { dot, subtract, type Vec3 } from '../geometry/vector';
 import type { GroundFinding } from './ground';
 import { meanOf, planeOf } from './intercepts';
-import { FEWEST_HOLES, holePlaces, turnsOf, usualDistance, type HoleDatum } from './neighbours';
-import { oddOnes, usualThickness } from './vary';
+import { rimOf, usualByHole } from './rim';
+import { FEWEST_HOLES, holePlaces, MOST as TIMES, turnsOf, usualDistance, type HoleDatum } from './neighbours';
+import { quantileSorted } from '../statistics/spread';
+import { oddOnes, type OddOptions, usualThickness } from './vary';
 
 /** With more contacts than this each look takes long, and one of them does little. */
 const MOST = 1500;
@@ -20,8 +22,10 @@ const FEWEST_OFF = 2;
 const MOST_OF_HOLE = 0.6;
 /** What moves a whole hole moves its contacts alike: these are off by no more than this share more or less than the middle one. */
 const ALIKE = 0.5;
+/** Where one of them is odd, another one is off with it that is off by this share of what would make it odd. */
+const DOUBTED = 0.5;
 /** What is off by less than this share of the usual thickness does no harm. */
-const HARMLESS = 0.2;
+const HARMLESS = 0.15;
 /** Nor what a dip of 3° makes from one hole to the next. */
 const LEVEL = 0.05;
 
@@ -72,10 +76,43 @@ export function* oddBesideBase(
 	return out;
 }
 
+/** What is known of the contacts of one surface by their heights. */
+interface ByHeight {
+	/** By number, how far those that are odd are off, length units. */
+	odd: Map<number, number>;
+	/** What is farther off is odd. */
+	limit: number;
+	/** How far each lies above what the others say. */
+	off: number[];
+}
+
+/** Elevation of the ground, length units. */
+type GroundAt = (x: number, y: number) => number;
+
+/** Below the ground contacts are measured where that leaves their neighbours this much more alike. */
+const FOLLOWS = 0.7;
+
+/** Whether contacts follow the ground: what is weathered does, and what was laid down on its slopes. Each is held against the one nearest to it. */
+function followsGround(own: readonly HoleDatum[], heights: readonly number[], ground: GroundAt): boolean {
+	const below = own.map((p) => p.z - ground(p.x, p.y));
+	const apart: [number, number][] = [];
+	own.forEach((p, i) => {
+		let [next, least] = [-1, Infinity];
+		own.forEach((o, k) => {
+			const far = o.hole === p.hole || o.block !== p.block ? Infinity : (o.x - p.x) ** 2 + (o.y - p.y) ** 2;
+			if (far < least) [next, least] = [k, far];
+		});
+		if (next >= 0) apart.push([Math.abs(heights[i]! - heights[next]!), Math.abs(below[i]! - below[next]!)]);
+	});
+	const usual = (k: 0 | 1) => quantileSorted(Float64Array.from(apart, (a) => a[k]).sort(), 0.5);
+	return apart.length > 0 && usual(1) < FOLLOWS * usual(0);
+}
+
 /**
- * Contacts of one surface that are far off what the other holes say of it, measured by height.
+ * Contacts of one surface that are far off what the other holes say of it, measured by height: above their plane, or below the ground where
+ * they follow that.
  * @param least what is off by less is not odd, length units
- * @param within see `oddOnes`
+ * @param how see `oddOnes`
  */
 function* oddByHeight(
 	own: readonly HoleDatum[],
@@ -83,22 +120,22 @@ function* oddByHeight(
 	faultCount: number,
 	options: FitOptions,
 	least = 1e-3 * options.range,
-	within?: number
-): Steps<Map<number, number>> {
-	if (own.length < FEWEST_HOLES || own.length > MOST) return new Map();
+	how?: OddOptions,
+	ground: GroundAt | null = null
+): Steps<ByHeight> {
+	const none = { odd: new Map<number, number>(), limit: Infinity, off: [] };
+	if (own.length < FEWEST_HOLES || own.length > MOST) return none;
 	const places = own.map((p): Vec3 => [p.x, p.y, p.z]);
 	const [center, normal] = [meanOf(places), planeOf(places)];
-	if (Math.abs(normal[2]) < STEEP) return new Map();
+	if (Math.abs(normal[2]) < STEEP) return none;
 	const { unit, metric, follow } = field;
 	const around: FitOptions = { ...options, drift: 'none', frame: { center: field.center, unit, metric, follow } };
 	const fit = (values: ValueDatum[]) => fieldOrNone({ groupCount: 0, faultCount, points: [], values, gradients: [], bounds: [] }, around);
-	const heights = own.map((p, i): ValueDatum => ({
-		...{ x: p.x, y: p.y, z: p.z, block: p.block },
-		value: dot(subtract(places[i]!, center), normal) / normal[2]
-	}));
+	let values = places.map((p) => dot(subtract(p, center), normal) / normal[2]);
+	if (ground && followsGround(own, values, ground)) values = places.map(([x, y, z]) => z - ground(x, y));
+	const heights = own.map((p, i): ValueDatum => ({ ...{ x: p.x, y: p.y, z: p.z, block: p.block }, value: values[i]! }));
 	const turn = turnsOf(holePlaces(own));
-	const { odd } = yield* oddOnes(own, heights, [], fit, holePlaces(own), turn, unit, least, undefined, within);
-	return odd;
+	return yield* oddOnes(own, heights, [], fit, holePlaces(own), turn, unit, least, how);
 }
 
 /**
@@ -106,6 +143,7 @@ function* oddByHeight(
  * they are honoured; but they are named.
  * @param field of the sequence, through all its contacts
  * @param length a length in words
+ * @param ground where it is known
  */
 export function* oddHoles(
 	points: readonly HoleDatum[],
@@ -113,31 +151,46 @@ export function* oddHoles(
 	faultCount: number,
 	options: FitOptions,
 	certain: ReadonlySet<string>,
-	length: (by: number) => string
+	length: (by: number) => string,
+	ground: GroundAt | null = null
 ): Steps<GroundFinding[]> {
 	const groups = [...new Set(points.map((p) => p.group))].map((g) => points.filter((p) => p.group === g && p.hole !== ''));
 	const apart = usualDistance([...holePlaces(points).values()]);
 	const least = Math.max(1e-3 * options.range, HARMLESS * usualThickness(points), LEVEL * apart);
 	if (groups.some((own) => own.length > MOST_INSIDE)) return [];
-	const found = yield* together(groups.map((own) => oddByHeight(own, field, faultCount, options, least, 0)));
+	const found = yield* together(
+		groups.map((own) => oddByHeight(own, field, faultCount, options, least, { within: 0, onlyErrors: true }, ground))
+	);
 	const shown = new Map<string, number>();
 	for (const p of points) shown.set(p.hole, (shown.get(p.hole) ?? 0) + 1);
+	// Those at the rim are held against each other, too: the shape of a fold goes on there as the others can not tell.
+	const rim = rimOf(holePlaces(points));
+	const usual = found.map(({ off }, k) =>
+		usualByHole(
+			groups[k]!.map(({ hole }, i) => ({ hole, error: Math.abs(off[i] ?? 0) })),
+			rim
+		)
+	);
+	const isOdd = (k: number, i: number, by: number) => by > TIMES * usual[k]!(groups[k]![i]!.hole);
+	/** By hole that has an odd one: all that are off. */
 	const off = new Map<string, { by: number; p: HoleDatum }[]>();
-	found.forEach((odd, k) => {
-		for (const [i, by] of odd) {
+	const hasOdd = new Set(found.flatMap(({ odd }, k) => [...odd].flatMap(([i, by]) => (isOdd(k, i, by) ? [groups[k]![i]!.hole] : []))));
+	found.forEach((heights, k) =>
+		heights.off.forEach((by, i) => {
 			const p = groups[k]![i]!;
-			off.set(p.hole, [...(off.get(p.hole) ?? []), { by, p }]);
-		}
-	});
+			if (hasOdd.has(p.hole) && Math.abs(by) > Math.max(least, DOUBTED * heights.limit))
+				off.set(p.hole, [...(off.get(p.hole) ?? []), { by, p }]);
+		})
+	);
 	return [...off].flatMap(([hole, list]): GroundFinding[] => {
 		const { by, p } = list.sort((a, b) => a.by - b.by)[list.length >> 1]!;
-		const alike = list.filter((o) => Math.abs(o.by - by) <= ALIKE * by).length;
+		const alike = list.filter((o) => Math.abs(o.by - by) <= ALIKE * Math.abs(by)).length;
 		if (certain.has(hole) || alike < Math.max(FEWEST_OFF, MOST_OF_HOLE * shown.get(hole)!)) return [];
 		return [
 			{
 				kind: 'alone-at-base',
 				severity: 'noted',
-				message: `${alike} contacts of ${hole} are about ${length(by)} off what its neighbours say`,
+				message: `${alike} contacts of ${hole} are about ${length(Math.abs(by))} off what its neighbours say`,
 				hint: 'They are honoured, near it. A slip in its elevation or its depths, or a fault that was not drawn?',
 				at: [p.x, p.y, p.z],
 				hole
@@ -166,7 +219,7 @@ export function* oddAtBase(
 ): Steps<{ findings: GroundFinding[]; gorges: Map<number, number> }> {
 	const numbers = [...points.keys()].filter((i) => points[i]!.hole !== '');
 	const own = numbers.map((i) => points[i]!);
-	const odd = yield* oddByHeight(own, field, faultCount, options);
+	const { odd } = yield* oddByHeight(own, field, faultCount, options);
 	const [findings, gorges]: [GroundFinding[], Map<number, number>] = [[], new Map()];
 	for (const [k, off] of odd) {
 		const { hole, x, y, z, block } = own[k]!;

@@ -164,7 +164,9 @@ function* oddOfSheet(
 		const kept = rest.map((k) => own[k]!);
 		const places = holePlaces(kept);
 		const values = rest.map((k) => heights[k]!);
-		const { odd: found } = yield* oddOnes(kept, values, [], fit, places, turnsOf(places), range / 2, least, (i) => turned(rest[i]!));
+		const { odd: found } = yield* oddOnes(kept, values, [], fit, places, turnsOf(places), range / 2, least, {
+			beyond: (i) => turned(rest[i]!)
+		});
 		for (const [i, off] of found) odd.set(rest[i]!, off);
 	}
 	for (const [k, more] of sheet.tooThick) odd.set(k, Math.max(more, odd.get(k) ?? 0));

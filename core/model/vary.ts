@@ -306,12 +306,22 @@ function* runningOff(
 	return taken.map(({ at }) => ({ ...at, value: all[nearest.nearest(at.x, at.y, at.z).index]!.value }));
 }
 
+/** What is odd besides what is far off. */
+export interface OddOptions {
+	/** By number, how far off one is odd however little the others tell of it, length units. */
+	beyond?: (i: number) => number;
+	/** What is off by less than so many times the spread of the values is not odd. */
+	within?: number;
+	/** Where the others tell less only the usual error grows, not what is let be everywhere. */
+	onlyErrors?: boolean;
+}
+
 /**
  * Contacts of one surface that are far off what the other holes say of it: holes are left out in turns, as in `weigh`, and what is more than
  * six times the usual error off goes, the worst among neighbours first.
- * @param beyond what is as far off as this is odd however little the others tell of it, length units
- * @param within what is off by less than so many times the spread of the values is not odd
- * @returns by index, how far off they are, and how far off what is odd must be, length units; Infinity where they are too few
+ * @param least what is off by less is not odd, length units
+ * @returns by index, how far off they are; how far off what is odd must be, Infinity where they are too few; and how far all lie above what
+ * the others say, length units
  */
 export function* oddOnes(
 	own: readonly HoleDatum[],
@@ -322,12 +332,12 @@ export function* oddOnes(
 	turn: (hole: string) => number,
 	unit: number,
 	least: number,
-	beyond: (i: number) => number = () => Infinity,
-	within = WITHIN
-): Steps<{ odd: Map<number, number>; limit: number }> {
+	{ beyond = () => Infinity, within = WITHIN, onlyErrors = false }: OddOptions = {}
+): Steps<{ odd: Map<number, number>; limit: number; off: number[] }> {
 	let out = new Map<number, number>();
 	let limit = Infinity;
-	if (own.length < FEWEST_HOLES) return { odd: out, limit };
+	let off: number[] = [];
+	if (own.length < FEWEST_HOLES) return { odd: out, limit, off };
 	const far = remotenessAmong(own);
 	/** How far each is off what the holes of the other turns say, with what is known of where the unit is missing or without it. */
 	function* errorsOf(without: ReadonlyMap<number, number>, missing: readonly ValueDatum[]): Steps<number[]> {
@@ -337,18 +347,21 @@ export function* oddOnes(
 		const seen = fields.map((f) => f && fromBlocks(f));
 		return values.map((v, i) => {
 			const t = turn(own[i]!.hole);
-			return fields[t] ? Math.abs(valueAt(seen[t]!(v.block), v.x, v.y, v.z) * unit - v.value) : 0;
+			return fields[t] ? v.value - valueAt(seen[t]!(v.block), v.x, v.y, v.z) * unit : 0;
 		});
 	}
 	for (let round = 0; round < PEELS; round++) {
-		const errors = yield* errorsOf(out, ends);
+		off = yield* errorsOf(out, ends);
+		const errors = off.map(Math.abs);
 		// At the rim the others tell less: what is no farther off than contacts differ from each other anyway is let be.
 		const middle = median(values.map((v) => v.value));
 		const spread = 1.4826 * median(values.map((v) => Math.abs(v.value - middle)));
-		limit = Math.max(MOST_OFF * 1.4826 * median(errors.filter((_, i) => !out.has(i))), within * spread, least);
-		const isOff = errors.map((e, i) => e > limit && e > Math.min(limit * far(own[i]!), beyond(i)));
+		const usual = MOST_OFF * 1.4826 * median(errors.filter((_, i) => !out.has(i)));
+		limit = Math.max(usual, within * spread, least);
+		const remote = onlyErrors ? usual : limit;
+		const isOff = errors.map((e, i) => e > limit && e > Math.min(remote * far(own[i]!), beyond(i)));
 		// Where the unit ends beside a hole it is the end that is off, not the hole, which the other contacts bear out.
-		if (ends.length && isOff.includes(true)) (yield* errorsOf(out, [])).forEach((e, i) => (isOff[i] &&= e > limit));
+		if (ends.length && isOff.includes(true)) (yield* errorsOf(out, [])).forEach((e, i) => (isOff[i] &&= Math.abs(e) > limit));
 		const worst = new Map<string, number>();
 		errors.forEach((e, i) => isOff[i] && !out.has(i) && worst.set(own[i]!.hole, Math.max(worst.get(own[i]!.hole) ?? 0, e)));
 		const next = new Map<number, number>();
@@ -359,7 +372,7 @@ export function* oddOnes(
 		out = next;
 		if (same) break;
 	}
-	return { odd: out, limit };
+	return { odd: out, limit, off };
 }
 
 /**

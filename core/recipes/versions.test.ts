@@ -49,11 +49,12 @@ describe('what a recipe makes changes with its version', () => {
 		const made = fitted.map(({ box, ground }) => {
 			const at = unitAt(ground);
 			const q = random(5);
-			return Array.from({ length: 3000 }, () =>
+			const units = Array.from({ length: 3000 }, () =>
 				at(box.minX + (box.maxX - box.minX) * q(), box.minY + (box.maxY - box.minY) * q(), box.minZ + (box.maxZ - box.minZ) * q())
 			).join('');
+			return [units, ground.findings.map((f) => [f.kind, f.hole])];
 		});
-		expect([fields.version, shortHash(made)]).toEqual([10, '76441882b61a']);
+		expect([fields.version, shortHash(made)]).toEqual([11, '58491e6da0e6']);
 	});
 	it('model', async () => {
 		const made = [];
