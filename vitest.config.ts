@@ -15,7 +15,7 @@ export default defineConfig({
 					testTimeout: 600_000,
 					hookTimeout: 600_000,
 					maxWorkers: 2,
-					// Two processes for all files, as a server has one: most of a short file's time was to start one of its own.
+					// Two processes for all files: most of a short file's time went to start one of its own.
 					isolate: false
 				}
 			},
@@ -26,7 +26,7 @@ export default defineConfig({
 					include: ['e2e/api/**/*.test.ts'],
 					testTimeout: 600_000,
 					hookTimeout: 600_000,
-					// Two servers with their workers at a time: one by itself leaves a third of two cores idle.
+					// Three servers with their workers at a time: two leave a quarter of two cores idle.
 					maxWorkers: 3,
 					isolate: false,
 					sequence: { groupOrder: 1 }
