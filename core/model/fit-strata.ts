@@ -2,7 +2,7 @@ import type { Bound, GradientDatum } from '../fields/data';
 import { spreadOut, type FitOptions } from '../fields/fit';
 import { fromBlocks, inBlock, surfaceField, valueAt, type Field } from '../fields/field';
 import { together, type Steps } from '../fields/steps';
-import { sampleRaster, type Raster } from '../grids/raster';
+import { rasterCovers, sampleRaster, type Raster } from '../grids/raster';
 import { planeNormal } from '../geometry/angles';
 import { quantileSorted } from '../statistics/spread';
 import type { Sequence } from '../units/column';
@@ -246,7 +246,9 @@ function* fitInside(
 	left.push(...(yield* varied(input, s, result, { points, sure, gaps, bounds, sureBounds, gradients, faults, block }, options)));
 	if (result.innerField) {
 		const { terrain } = input;
-		const ground = terrain && ((x: number, y: number) => sampleRaster(terrain, x, y));
+		// Beyond its edge, or in a gap of it, it tells nothing of how deep a contact lies.
+		const isKnown = terrain && points.every((p) => rasterCovers(terrain, p.x, p.y));
+		const ground = isKnown ? (x: number, y: number) => sampleRaster(terrain, x, y) : null;
 		const whole = yield* oddHoles(points, result.innerField, faults.length, { range: rangeOf(input), ...options }, certain, length, ground);
 		findings.push(...whole.filter((f) => !left.some((l) => l.hole === f.hole)));
 	}

@@ -118,18 +118,24 @@ describe('a hole whose contacts are off as a whole', () => {
 	});
 	it.each([1, 2, 3, 4, 5, 6])('is none in a ground that fits (%d)', (seed) => expect(slip(seed, false).found).toEqual([]));
 	describe('of layers that follow the ground', () => {
-		const ofSlopes = (seed: number, slips: boolean) => {
+		const ofSlopes = (seed: number, slips: boolean, covered = 1) => {
 			const r = random(seed);
 			const truth = weathering.truth(r);
 			const holes = logsOf(truth);
 			const [hole] = slips ? slipped(holes, truth, r) : [''];
-			const { findings } = fitGround(seenIn(truth, holes, weathering.input?.(truth, r)).input);
+			const { input } = seenIn(truth, holes, weathering.input?.(truth, r));
+			const whole = input.terrain!;
+			const values = Float32Array.from(whole.values, (v, i) => ((i % whole.nx) / whole.nx < covered ? v : NaN));
+			const { findings } = fitGround({ ...input, terrain: { ...whole, values } });
 			return { hole, named: findings.filter((f) => f.kind === 'alone-at-base').map((f) => f.hole) };
 		};
 		it.each([1, 2, 3, 4, 5, 6])('is measured below that: by height alone the slopes hide it (%d)', (seed) => {
 			const { hole, named } = ofSlopes(seed, true);
 			expect(named).toEqual([hole]);
 			expect(ofSlopes(seed, false).named).toEqual([]);
+		});
+		it('is told by no terrain that covers half of the holes, or none', () => {
+			for (const covered of [0.5, 0]) for (const seed of [1, 2, 3]) expect(ofSlopes(seed, false, covered).named).toEqual([]);
 		});
 	});
 	it('is named at the rim of the holes, too, where a fold does not go on as the others tell: but hardly one that fits', () => {

@@ -8,7 +8,7 @@ import { meanOf, planeOf } from './intercepts';
 import { rimOf, usualByHole } from './rim';
 import { FEWEST_HOLES, holePlaces, MOST as TIMES, turnsOf, usualDistance, type HoleDatum } from './neighbours';
 import { quantileSorted } from '../statistics/spread';
-import { oddOnes, type OddOptions, usualThickness } from './vary';
+import { oddOnes, type Odd, type OddOptions, usualThickness } from './vary';
 
 /** With more contacts than this each look takes long, and one of them does little. */
 const MOST = 1500;
@@ -76,16 +76,6 @@ export function* oddBesideBase(
 	return out;
 }
 
-/** What is known of the contacts of one surface by their heights. */
-interface ByHeight {
-	/** By number, how far those that are odd are off, length units. */
-	odd: Map<number, number>;
-	/** What is farther off is odd. */
-	limit: number;
-	/** How far each lies above what the others say. */
-	off: number[];
-}
-
 /** Elevation of the ground, length units. */
 type GroundAt = (x: number, y: number) => number;
 
@@ -122,7 +112,7 @@ function* oddByHeight(
 	least = 1e-3 * options.range,
 	how?: OddOptions,
 	ground: GroundAt | null = null
-): Steps<ByHeight> {
+): Steps<Odd> {
 	const none = { odd: new Map<number, number>(), limit: Infinity, off: [] };
 	if (own.length < FEWEST_HOLES || own.length > MOST) return none;
 	const places = own.map((p): Vec3 => [p.x, p.y, p.z]);

@@ -306,6 +306,15 @@ function* runningOff(
 	return taken.map(({ at }) => ({ ...at, value: all[nearest.nearest(at.x, at.y, at.z).index]!.value }));
 }
 
+/** Contacts of one surface, held against what the other holes say of it. */
+export interface Odd {
+	/** By number, how far those that are odd are off, length units. */
+	odd: Map<number, number>;
+	/** What is farther off is odd, length units; Infinity where they are too few. */
+	limit: number;
+	/** How far each lies above what the others say, length units. */
+	off: number[];
+}
 /** What is odd besides what is far off. */
 export interface OddOptions {
 	/** By number, how far off one is odd however little the others tell of it, length units. */
@@ -320,8 +329,6 @@ export interface OddOptions {
  * Contacts of one surface that are far off what the other holes say of it: holes are left out in turns, as in `weigh`, and what is more than
  * six times the usual error off goes, the worst among neighbours first.
  * @param least what is off by less is not odd, length units
- * @returns by index, how far off they are; how far off what is odd must be, Infinity where they are too few; and how far all lie above what
- * the others say, length units
  */
 export function* oddOnes(
 	own: readonly HoleDatum[],
@@ -333,7 +340,7 @@ export function* oddOnes(
 	unit: number,
 	least: number,
 	{ beyond = () => Infinity, within = WITHIN, onlyErrors = false }: OddOptions = {}
-): Steps<{ odd: Map<number, number>; limit: number; off: number[] }> {
+): Steps<Odd> {
 	let out = new Map<number, number>();
 	let limit = Infinity;
 	let off: number[] = [];
