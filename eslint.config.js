@@ -63,6 +63,10 @@ for (const [folder, floors] of [
 
 const SYNTAX = [
 	{
+		selector: 'ImportDeclaration[source.value=/^@lucide/]',
+		message: 'take drawings from $lib/icons: the whole set costs a build more than all of our own pages'
+	},
+	{
 		selector: "CallExpression[callee.property.name='for'] > Literal.arguments[value='update']",
 		message: "what refers to a row that is locked for update waits for it, and may hold what it waits for: lock for 'no key update'"
 	},

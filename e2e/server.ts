@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import pg from 'pg';
 import { guardOf } from './answers';
+import { copyOf } from './ready-databases';
 
 /** An id that is nobody's: one made of another by chance is somebody's one time in so many. */
 export const NOBODY = '00000000-0000-4000-8000-000000000000';
@@ -33,18 +33,12 @@ async function listening(script: string, environment: NodeJS.ProcessEnv): Promis
 /** The simulated regional catalogue. */
 export const startCatalogue = () => listening('dist/catalogue.js', { MALACHITE_CATALOGUE_PORT: '0' });
 
+/**
+ * @param environment of it, over that of the tests
+ * @param database its address; without it one of its own that has all tables and nothing in them
+ */
 export async function startServer(environment: Record<string, string> = {}, database?: string): Promise<TestServer> {
-	const admin = process.env['MALACHITE_DATABASE_URL'];
-	if (!admin) throw new Error('run the tests with ./malachite test: they need a database');
-	let databaseUrl = database;
-	if (!databaseUrl) {
-		const name = `test_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
-		const client = new pg.Client({ connectionString: admin });
-		await client.connect();
-		await client.query(`create database ${name}`);
-		await client.end();
-		databaseUrl = admin.replace(/\/\w+$/, `/${name}`);
-	}
+	const databaseUrl = database ?? (await copyOf('empty', async (url) => (await startServer({}, url)).stop()));
 	const { url, process: child } = await listening('dist/serve.js', {
 		PORT: '0',
 		HOST: '127.0.0.1',

@@ -12,7 +12,7 @@ const TAKEN = /routes\/|hooks\.|params\/|db\/schema\.ts$|\/threads\/|\.test\.ts$
 const unused = files
 	.filter((f) => f.endsWith('.ts') && !TAKEN.test(f))
 	.flatMap((f) =>
-		[...readFileSync(f, 'utf8').matchAll(/^export (?:async )?(?:const|function\*?|class|interface|type|let) (\w+)/gm)]
+		[...readFileSync(f, 'utf8').matchAll(/^export (?:async )?(?:const|function\*?|class|interface|type|let|\{ default as) (\w+)/gm)]
 			.map((m) => m[1])
 			.filter((name) => !files.some((g) => g !== f && words.get(g).has(name)))
 			.map((name) => `${f}: ${name}`)

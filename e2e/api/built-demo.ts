@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect } from 'vitest';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type Api, type TestServer } from '../server';
+import { demoServer } from '../demo-server';
+import type { Api, TestServer } from '../server';
 
 export interface Result {
 	id: string;
@@ -40,12 +40,7 @@ export function builtDemo() {
 	let api: Api;
 	let project = '';
 	beforeAll(async () => {
-		server = await startServer();
-		api = client(server);
-		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(120));
-		project = body.project;
-		for (const job of body.jobs) await api.finished(project, job);
-		expect((await build()).state).toBe('done');
+		({ server, api, project } = await demoServer({ spacing: 120, build: true }));
 	});
 	afterAll(() => server?.stop());
 

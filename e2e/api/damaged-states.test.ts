@@ -1,11 +1,11 @@
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { demoServer } from '../demo-server';
+import type { Api, TestServer } from '../server';
 
 /** What is stored as JSON and was damaged, by hand or by a disk: it is named, the rest of the project goes on, and it can be set anew. */
 let server: TestServer;
-let api: ReturnType<typeof client>;
+let api: Api;
 let database: pg.Client;
 let project: string;
 interface Stored {
@@ -65,14 +65,9 @@ async function answersAll(): Promise<Problem[]> {
 }
 
 beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
+	({ server, api, project } = await demoServer({ spacing: 250, build: true }));
 	database = new pg.Client({ connectionString: server.databaseUrl });
 	await database.connect();
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(250));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
-	await api.finished(project, (await api.call<{ job: string }>('POST', path('/build'))).body.job);
 });
 afterAll(async () => {
 	await database?.end();

@@ -1,10 +1,10 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { demoArchive } from '../demo-archive';
-import { NOBODY, client, startServer, type TestServer } from '../server';
+import { demoServer } from '../demo-server';
+import { NOBODY, type Api, type TestServer } from '../server';
 
 /** A second model that has the faults of the first one, as they are there. */
 let server: TestServer;
-let api: ReturnType<typeof client>;
+let api: Api;
 let project: string;
 let first: string;
 let second: string;
@@ -37,11 +37,7 @@ const undo = async () => {
 };
 
 beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(200));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
+	({ server, api, project } = await demoServer({ spacing: 200 }));
 	first = (await models())[0]!.id;
 	second = (await api.call<{ id: string }>('POST', path('/models'), { name: 'The other idea', from: first })).body.id;
 	const own = await faults(second);

@@ -1,10 +1,10 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readPack } from '../../core/formats/pack';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { demoServer } from '../demo-server';
+import type { Api, TestServer } from '../server';
 
 let server: TestServer;
-let api: ReturnType<typeof client>;
+let api: Api;
 let project: string;
 interface Interpretation {
 	model: { revision: number; spacing: number; finer?: { surfaces: { unit: string; spacing: number }[] } };
@@ -33,11 +33,7 @@ async function setSpacing(values: object) {
 }
 
 beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive());
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
+	({ server, api, project } = await demoServer({ spacing: 120 }));
 	await setSpacing({ spacing: 200 });
 	await build();
 });

@@ -6,8 +6,8 @@ import { isDelta, withDelta } from '#core/formats/pack-delta';
 import { plainStyle } from '#core/styles/style';
 import { plainBench, type BenchState } from '../../web/src/lib/workbench/state';
 import { demoTables } from '../../demo/generate';
-import { demoArchive } from '../demo-archive';
-import { client, startServer, type TestServer } from '../server';
+import { demoServer } from '../demo-server';
+import type { Api, TestServer } from '../server';
 
 interface Problem {
 	type: string;
@@ -21,18 +21,14 @@ interface Page {
 	table: { revision: number };
 }
 let server: TestServer;
-let api: ReturnType<typeof client>;
+let api: Api;
 let project: string;
 const table: Record<string, string> = {};
 const demo = demoTables();
 const hole = demo.assays[1]![0]!;
 
 beforeAll(async () => {
-	server = await startServer();
-	api = client(server);
-	const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(200));
-	project = body.project;
-	for (const job of body.jobs) await api.finished(project, job);
+	({ server, api, project } = await demoServer({ spacing: 200 }));
 	const { body: p } = await api.call<{ objects: { id: string; name: string }[] }>('GET', `/projects/${project}`);
 	for (const o of p.objects) table[o.name] = o.id;
 });

@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, ElementHandle, KeyInput, Page } from 'puppeteer-core';
-import { demoArchive } from '../demo-archive';
+import { demoServer } from '../demo-server';
 import { launchBrowser, PATIENCE } from '../browser-launch';
 import { client, startServer } from '../server';
 
@@ -12,20 +12,19 @@ import { client, startServer } from '../server';
  * @param options.build whether the model is built, too
  */
 export async function visit(options: { spacing?: number; build?: boolean; environment?: Record<string, string> }) {
-	const server = await startServer(options.environment);
-	const api = client(server);
-	let project = '';
-	if (options.spacing) {
-		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(options.spacing));
-		project = body.project;
-		for (const job of body.jobs) await api.finished(project, job);
-		if (options.build) await api.finished(project, (await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job);
-	}
+	const { server, api, project } = options.spacing
+		? await demoServer({ spacing: options.spacing, build: options.build ?? false }, options.environment)
+		: await emptyServer(options.environment);
 	const browser = await launchBrowser();
 	const page = await pageOf(browser);
 	const errors: string[] = [];
 	page.on('pageerror', (e) => errors.push(String(e)));
 	return { server, api, browser, page, project, errors };
+}
+
+async function emptyServer(environment: Record<string, string> = {}) {
+	const server = await startServer(environment);
+	return { server, api: client(server), project: '' };
 }
 
 /** A page that keeps count of its calls, and is patient. */

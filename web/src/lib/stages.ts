@@ -1,4 +1,4 @@
-import { FolderInput, Hammer, ListChecks, PenLine, Presentation, ScanSearch } from '@lucide/svelte';
+import { FolderInput, Hammer, ListChecks, PenLine, Presentation, ScanSearch } from '$lib/icons';
 
 /** The six stages, in the order of the work. Those with panes have legend and details beside them: what is selected or made stands there. */
 export const STAGES = [

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { Download, FlaskConical, Trash2, Upload } from '@lucide/svelte';
+	import { Download, FlaskConical, Trash2, Upload } from '$lib/icons';
 	import { addressOf, ask, upload, problemText } from '$lib/api/client';
 	import type { Project } from '$lib/api/types';
 	import ProjectForm, { type ProjectValues } from '$lib/home/ProjectForm.svelte';

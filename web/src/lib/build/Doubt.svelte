@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { Dices, Download, Eye } from '@lucide/svelte';
+	import { Dices, Download, Eye } from '$lib/icons';
 	import { readPack } from '#core/formats/pack';
 	import { doubtReport } from '$lib/api/answers/ground';
 	import { reportAs } from '$lib/api/report-as';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Fold from '$lib/ui/Fold.svelte';
-	import { Plus, Trash2 } from '@lucide/svelte';
+	import { Plus, Trash2 } from '$lib/icons';
 	import type { FinerParts } from '#core/model/finer';
 	import type { Workspace } from '$lib/workspace.svelte';
 

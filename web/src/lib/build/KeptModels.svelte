@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { moment } from '$lib/ui/moments';
-	import { Copy, GitCompareArrows, RotateCcw, Trash2 } from '@lucide/svelte';
+	import { Copy, GitCompareArrows, RotateCcw, Trash2 } from '$lib/icons';
 	import { readPack } from '#core/formats/pack';
 	import { comparisonReport } from '$lib/api/answers/ground';
 	import { reportAs } from '$lib/api/report-as';

@@ -10,7 +10,7 @@
 	import Draw, { createBox } from 'ol/interaction/Draw';
 	import { fromExtent } from 'ol/geom/Polygon';
 	import { Fill, Stroke, Style, Text } from 'ol/style';
-	import { PenLine, Search } from '@lucide/svelte';
+	import { PenLine, Search } from '$lib/icons';
 	import { addressOf, problemText } from '$lib/api/client';
 	import { bytes, spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Check, ChevronRight, Trash2 } from '@lucide/svelte';
+	import { Check, ChevronRight, Trash2 } from '$lib/icons';
 	import { roleOf, TABLE_KINDS, tableKind, type TableKind } from '#core/tables/kinds';
 	import { MEASURES } from '#core/tables/measures';
 	import { DELIMITERS, type Reading } from '#core/tables/raw-table';

@@ -10,7 +10,7 @@
 
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { Plus } from '@lucide/svelte';
+	import { Plus } from '$lib/icons';
 	import SystemChoice from '$lib/ui/SystemChoice.svelte';
 
 	/** What a project says of itself, for a new one or one that there is. */

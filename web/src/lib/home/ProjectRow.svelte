@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { addressOf } from '$lib/api/client';
-	import { Copy, Settings2, Trash2, Undo2 } from '@lucide/svelte';
+	import { Copy, Settings2, Trash2, Undo2 } from '$lib/icons';
 	import type { Project } from '$lib/api/types';
 	import { moment } from '$lib/ui/moments';
 

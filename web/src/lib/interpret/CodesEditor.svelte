@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Plus } from '@lucide/svelte';
+	import { Plus } from '$lib/icons';
 	import type { Unit } from '#core/units/column';
 	import type { CodeOfLog } from '#core/logs/relog';
 	import { hasWords } from '$lib/ui/fold';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ArrowDown, ArrowUp, GripVertical, Plus, Trash2 } from '@lucide/svelte';
+	import { ArrowDown, ArrowUp, GripVertical, Plus, Trash2 } from '$lib/icons';
 	import { CONTACT_KINDS, type ContactKind, type Unit } from '#core/units/column';
 	import { newUnit } from './new-unit';
 

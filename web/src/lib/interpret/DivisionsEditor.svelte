@@ -1,7 +1,7 @@
 <script lang="ts">
 	import Fold from '$lib/ui/Fold.svelte';
 	import { unitColors } from '#core/styles/unit-colors';
-	import { Plus, Trash2 } from '@lucide/svelte';
+	import { Plus, Trash2 } from '$lib/icons';
 	import type { DivisionSpec, Shaping } from '#core/project/shaping';
 	import { columnOf } from '#core/datasets/dataset';
 	import { proposeLumping, type Unit } from '#core/units/column';

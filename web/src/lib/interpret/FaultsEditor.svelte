@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Fold from '$lib/ui/Fold.svelte';
-	import { PenLine, Trash2 } from '@lucide/svelte';
+	import { PenLine, Trash2 } from '$lib/icons';
 	import { RADIANS, wrapAzimuth } from '#core/geometry/angles';
 	import type { FaultSpec } from '#core/model/ground';
 	import type { Unit } from '#core/units/column';

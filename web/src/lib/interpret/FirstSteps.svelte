@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack, type Snippet } from 'svelte';
-	import { Hammer } from '@lucide/svelte';
+	import { Hammer } from '$lib/icons';
 	import type { AnswerOf } from '$lib/api/contract';
 	import { spaced } from '$lib/ui/numbers';
 	import type { Workspace } from '$lib/workspace.svelte';

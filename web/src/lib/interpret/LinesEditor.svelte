@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { PenLine, Trash2 } from '@lucide/svelte';
+	import { PenLine, Trash2 } from '$lib/icons';
 	import { TELLS, WALLS, wordsOf, type ContactLine, type Tells } from '#core/project/shaping';
 	import type { Unit } from '#core/units/column';
 	import { typedLines } from '$lib/ui/typed-numbers';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Given } from '$lib/api/contract';
-	import { Plus, Trash2 } from '@lucide/svelte';
+	import { Plus, Trash2 } from '$lib/icons';
 	import { isOfHoles } from '#core/tables/kinds';
 	import type { LogPreview, ProjectObject } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Given } from '$lib/api/contract';
-	import { Plus, Trash2 } from '@lucide/svelte';
+	import { Plus, Trash2 } from '$lib/icons';
 	import { BLANK } from '#core/palette';
 	import { timeColor } from '#core/styles/time-colors';
 	import { internationalChart } from '#core/units/international-chart';

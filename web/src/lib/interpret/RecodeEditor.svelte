@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { X } from '@lucide/svelte';
+	import { X } from '$lib/icons';
 	import { BEFORE } from '#core/tables/version';
 	import type { ProjectObject } from '$lib/api/types';
 	import Fold from '$lib/ui/Fold.svelte';

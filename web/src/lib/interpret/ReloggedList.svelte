@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { RotateCcw } from '@lucide/svelte';
+	import { RotateCcw } from '$lib/icons';
 	import type { LogChanges, ProjectObject } from '$lib/api/types';
 	import { moment } from '$lib/ui/moments';
 	import { spaced } from '$lib/ui/numbers';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { kindOf } from '$lib/workbench/kinds';
 	import Fold from '$lib/ui/Fold.svelte';
-	import { PenLine, Plus, Trash2, X } from '@lucide/svelte';
+	import { PenLine, Plus, Trash2, X } from '$lib/icons';
 	import type { Shaping } from '#core/project/shaping';
 	import { sequencesOf, type Unit } from '#core/units/column';
 	import type { Workspace } from '$lib/workspace.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ChevronDown, ChevronRight, X } from '@lucide/svelte';
+	import { ChevronDown, ChevronRight, X } from '$lib/icons';
 	import type { Unit } from '#core/units/column';
 	import type { CodeOfLog } from '#core/logs/relog';
 	import { spaced } from '$lib/ui/numbers';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { COPPER, DRAWN, GREEN, HELD, NOTED } from '#core/palette';
-	import { Plus, X } from '@lucide/svelte';
+	import { Plus, X } from '$lib/icons';
 	import { titleOf, type NumberColumn } from '#core/datasets/dataset';
 	import type { HoleCurve } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';

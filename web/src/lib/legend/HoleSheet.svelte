@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { X } from '@lucide/svelte';
+	import { X } from '$lib/icons';
 	import { problemText } from '$lib/api/client';
 	import type { HoleSheet, RowPage } from '$lib/api/types';
 	import { spaced } from '$lib/ui/numbers';

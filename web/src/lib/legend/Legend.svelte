@@ -2,7 +2,7 @@
 	import { kindOf } from '$lib/workbench/kinds';
 	import { CONTOUR, DRAWN, FAULT_RED, HELD, INK, NOTED, RULE } from '#core/palette';
 	import { untrack } from 'svelte';
-	import { ChevronDown, ChevronRight } from '@lucide/svelte';
+	import { ChevronDown, ChevronRight } from '$lib/icons';
 	import { ranksOf } from '#core/units/at-rank';
 	import { columnOf } from '#core/datasets/dataset';
 	import { proposePattern } from '#core/styles/patterns';

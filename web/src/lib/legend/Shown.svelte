@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Eye, EyeOff } from '@lucide/svelte';
+	import { Eye, EyeOff } from '$lib/icons';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** Shows or hides what a line of the legend stands for. */

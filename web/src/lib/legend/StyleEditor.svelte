@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Download, Eye, EyeOff, GripVertical, Upload } from '@lucide/svelte';
+	import { Download, Eye, EyeOff, GripVertical, Upload } from '$lib/icons';
 	import { columnOf, titleOf, type CategoryColumn, type DataSet, type NumberColumn } from '#core/datasets/dataset';
 	import { PATTERNS, type PatternName } from '#core/styles/patterns';
 	import { RAMPS, readyScale, type NumberScale, type RampName, type ScaleKind } from '#core/styles/scale';

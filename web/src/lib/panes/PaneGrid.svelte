@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { onMount, untrack } from 'svelte';
-	import { Bookmark, Columns2, Grid2x2, ImageDown, PanelLeft, Square } from '@lucide/svelte';
+	import { Bookmark, Columns2, Grid2x2, ImageDown, PanelLeft, Square } from '$lib/icons';
 	import type { PaneState } from '$lib/workbench/state';
 	import type { Stage } from '$lib/stages';
 	import type { Workspace } from '$lib/workspace.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { moment } from '$lib/ui/moments';
-	import { Link, Trash2 } from '@lucide/svelte';
+	import { Link, Trash2 } from '$lib/icons';
 	import { goto } from '$app/navigation';
 	import type { Viewpoint } from '$lib/workbench/bench.svelte';
 	import type { Stage } from '$lib/stages';

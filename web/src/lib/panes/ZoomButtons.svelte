@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Minus, Plus, Scan } from '@lucide/svelte';
+	import { Minus, Plus, Scan } from '$lib/icons';
 
 	/** Nearer, farther and all, for who has neither wheel nor keyboard. */
 	let { by, all }: { by: (factor: number) => void; all: () => void } = $props();

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { Download } from '@lucide/svelte';
+	import { Download } from '$lib/icons';
 	import { endingsFor, titleOfEnding } from '#core/formats/known';
 	import type { RecipeInfo } from '$lib/api/types';
 	import { candidates } from '$lib/results/choices';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Copy } from '@lucide/svelte';
+	import { Copy } from '$lib/icons';
 	import type { Workspace } from '$lib/workspace.svelte';
 
 	/** How a result was made, from the files on, in words that can go into a report. @prop known what it was built as: read again when that changes */

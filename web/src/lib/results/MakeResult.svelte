@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { onDestroy, untrack } from 'svelte';
-	import { Hammer, X } from '@lucide/svelte';
+	import { Hammer, X } from '$lib/icons';
 	import { problemText } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { candidates, makeableOf } from './choices';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { X } from '@lucide/svelte';
+	import { X } from '$lib/icons';
 	import type { RecipeInfo } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { candidates, isAsked, offeredFor, type Offered } from './choices';

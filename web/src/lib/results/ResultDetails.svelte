@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { endingsOfForm } from '#core/recipes/form-files';
 	import { onDestroy, untrack } from 'svelte';
-	import { Copy, Download, Hammer, Trash2, Workflow } from '@lucide/svelte';
+	import { Copy, Download, Hammer, Trash2, Workflow } from '$lib/icons';
 	import { problemText } from '$lib/api/client';
 	import type { MadeResult, RecipeInfo } from '$lib/api/types';
 	import { bytes, spaced } from '$lib/ui/numbers';

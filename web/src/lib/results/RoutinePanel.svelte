@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { Download, Play, X } from '@lucide/svelte';
+	import { Download, Play, X } from '$lib/icons';
 	import type { Routine } from '#core/recipes/routine';
 	import { problemText } from '$lib/api/client';
 	import { saveText } from '$lib/ui/save';

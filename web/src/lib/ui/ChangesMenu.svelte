@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ChevronDown, Redo2, Undo2 } from '@lucide/svelte';
+	import { ChevronDown, Redo2, Undo2 } from '$lib/icons';
 	import type { NextChange } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { moment } from './moments';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Search } from '@lucide/svelte';
+	import { Search } from '$lib/icons';
 
 	/** Narrows a long list; a short one needs none. */
 	let {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ArrowUp, ChevronDown, Copy, Plus, Trash2 } from '@lucide/svelte';
+	import { ArrowUp, ChevronDown, Copy, Plus, Trash2 } from '$lib/icons';
 	import type { ProjectObject } from '$lib/api/types';
 	import { stateOfMade } from '$lib/results/choices';
 	import StateMark from '$lib/results/StateMark.svelte';

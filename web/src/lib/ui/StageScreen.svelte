@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack, type Snippet } from 'svelte';
-	import { List, PanelLeftOpen, X } from '@lucide/svelte';
+	import { List, PanelLeftOpen, X } from '$lib/icons';
 	import Legend from '$lib/legend/Legend.svelte';
 	import Details from '$lib/legend/Details.svelte';
 	import { useWorkspace } from '$lib/workspace.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Loader } from '@lucide/svelte';
+	import { Loader } from '$lib/icons';
 	import Popover from './Popover.svelte';
 	import type { Job } from '$lib/api/types';
 	import type { Workspace } from '$lib/workspace.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { ChevronLeft, ChevronRight, Clock, FileDown, Spline } from '@lucide/svelte';
+	import { ChevronLeft, ChevronRight, Clock, FileDown, Spline } from '$lib/icons';
 	import { DRAWN, INK } from '#core/palette';
 	import { columnOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ArrowLeft, ArrowRight, Trash2, X } from '@lucide/svelte';
+	import { ArrowLeft, ArrowRight, Trash2, X } from '$lib/icons';
 	import { spaced } from '#core/formats/ticks';
 	import type { CorrelatedHole, CorrelationSpec } from '#core/stratigraphy/correlation';
 	import { boundariesOf } from '#core/stratigraphy/runs';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ChevronsDownUp, ChevronsUpDown } from '@lucide/svelte';
+	import { ChevronsDownUp, ChevronsUpDown } from '$lib/icons';
 	import { roving } from '$lib/ui/roving';
 	import { graphlib, layout } from '@dagrejs/dagre';
 	import { goto } from '$app/navigation';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { COPPER, DRAWN } from '#core/palette';
 	import { untrack } from 'svelte';
-	import { Columns3, FileDown, Plus } from '@lucide/svelte';
+	import { Columns3, FileDown, Plus } from '$lib/icons';
 	import { columnOf } from '#core/datasets/dataset';
 	import { placeAt } from '#core/datasets/hole-paths';
 	import { spaced } from '#core/formats/ticks';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { hasTracks } from '$lib/workbench/kinds';
-	import { GripVertical, Plus, X } from '@lucide/svelte';
+	import { GripVertical, Plus, X } from '$lib/icons';
 	import { TRACK_KINDS, type LogTrack, type TrackKind } from '#core/logs/spec';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { inkOf, plainTrack } from './propose-tracks';

@@ -11,7 +11,7 @@
 	import { MapExtentHandles } from './extent-handles';
 	import Draw, { createBox } from 'ol/interaction/Draw';
 	import { defaults as defaultInteractions } from 'ol/interaction/defaults';
-	import { BoxSelect, Lasso, Layers, Layers2, Navigation, PieChart, Ruler } from '@lucide/svelte';
+	import { BoxSelect, Lasso, Layers, Layers2, Navigation, PieChart, Ruler } from '$lib/icons';
 	import { goto } from '$app/navigation';
 	import { spaced } from '#core/formats/ticks';
 	import { sampleRaster } from '#core/grids/raster';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ArrowDown, ArrowDownToLine, ArrowUp, ArrowUpToLine } from '@lucide/svelte';
+	import { ArrowDown, ArrowDownToLine, ArrowUp, ArrowUpToLine } from '$lib/icons';
 	import { ABSENCES, type Absence } from '#core/stratigraphy/absences';
 	import { stepsOf, stepTo, type UnitInHole } from '#core/stratigraphy/units-in-holes';
 	import type { Workspace } from '$lib/workspace.svelte';

@@ -2,7 +2,7 @@
 	import { COPPER, DRAWN, FAULT_RED, GREEN, HELD, INK, MOSS, NOTED, PLOT, RULE } from '#core/palette';
 	import { untrack } from 'svelte';
 	import { contours } from 'd3-contour';
-	import { X as Cross } from '@lucide/svelte';
+	import { X as Cross } from '$lib/icons';
 	import {
 		density,
 		fisher,

@@ -3,7 +3,7 @@
 	import { COPPER, DRAWN, DRAWN_DARK, INK, PLOT } from '#core/palette';
 	import Aim from '../Aim.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { Settings2, Waypoints } from '@lucide/svelte';
+	import { Settings2, Waypoints } from '$lib/icons';
 	import { columnOf } from '#core/datasets/dataset';
 	import { ticks, spaced } from '#core/formats/ticks';
 	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';

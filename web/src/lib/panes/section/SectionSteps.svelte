@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { ChevronLeft, ChevronRight, Pin } from '@lucide/svelte';
+	import { ChevronLeft, ChevronRight, Pin } from '$lib/icons';
 	import { setsOf, stepFrom } from '$lib/workbench/section-sets';
 	import type { Section } from '$lib/workspace.svelte';
 

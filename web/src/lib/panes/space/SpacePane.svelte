@@ -4,7 +4,7 @@
 	import { COPPER, HELD, NOTED } from '#core/palette';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { Navigation } from '@lucide/svelte';
+	import { Navigation } from '$lib/icons';
 	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { planeAngles, RADIANS } from '#core/geometry/angles';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import PaneButton from '../PaneButton.svelte';
-	import { Lasso, Ruler, Settings2, Slice as SliceIcon, Triangle } from '@lucide/svelte';
+	import { Lasso, Ruler, Settings2, Slice as SliceIcon, Triangle } from '$lib/icons';
 	import type { Tool } from './measuring';
 	import type { Look } from './stage';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Trash2, X } from '@lucide/svelte';
+	import { Trash2, X } from '$lib/icons';
 	import { untrack } from 'svelte';
 	import { problemText } from '$lib/api/client';
 	import type { Workspace } from '$lib/workspace.svelte';

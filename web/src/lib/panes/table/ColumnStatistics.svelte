@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { X } from '@lucide/svelte';
+	import { X } from '$lib/icons';
 	import type { ColumnStatistics } from '#core/tables/choose';
 	import { problemText } from '$lib/api/client';
 	import { spaced } from '$lib/ui/numbers';

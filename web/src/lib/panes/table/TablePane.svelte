@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { roving } from '$lib/ui/roving';
 	import { tick, untrack } from 'svelte';
-	import { ArrowDown, ArrowUp, Calculator, Sigma, X } from '@lucide/svelte';
+	import { ArrowDown, ArrowUp, Calculator, Sigma, X } from '$lib/icons';
 	import { roleOf } from '#core/tables/kinds';
 	import { problemText } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';

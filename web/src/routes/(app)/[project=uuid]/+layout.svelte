@@ -6,7 +6,7 @@
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
 	import { untrack } from 'svelte';
-	import { BookOpen, Moon, Search, Sun, X } from '@lucide/svelte';
+	import { BookOpen, Moon, Search, Sun, X } from '$lib/icons';
 	import ChangesMenu from '$lib/ui/ChangesMenu.svelte';
 	import { roving } from '$lib/ui/roving';
 	import { isTyping, singleKeys } from '$lib/ui/shortcuts.svelte';

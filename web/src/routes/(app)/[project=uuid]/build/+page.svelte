@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Hammer, Move3d } from '@lucide/svelte';
+	import { Hammer, Move3d } from '$lib/icons';
 	import type { Box } from '#core/geometry/box';
 	import { proposeSpacing } from '#core/mesh/lattice';
 	import { ApiProblem, problemText } from '$lib/api/client';

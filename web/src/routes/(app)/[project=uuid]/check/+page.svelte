@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
-	import { Download } from '@lucide/svelte';
+	import { Download } from '$lib/icons';
 	import { RULES } from '#core/checks/rules';
 	import type { Finding } from '$lib/api/types';
 	import FindingGroup from '$lib/check/FindingGroup.svelte';

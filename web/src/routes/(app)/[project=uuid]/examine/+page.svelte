@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { PenLine } from '@lucide/svelte';
+	import { PenLine } from '$lib/icons';
 	import PaneGrid from '$lib/panes/PaneGrid.svelte';
 	import StageScreen from '$lib/ui/StageScreen.svelte';
 	import { useWorkspace } from '$lib/workspace.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { FileUp, Globe } from '@lucide/svelte';
+	import { FileUp, Globe } from '$lib/icons';
 	import { tableKind, type TableKind } from '#core/tables/kinds';
 	import { useArrivals } from '$lib/gather/arrivals.svelte';
 	import CataloguePanel from '$lib/gather/CataloguePanel.svelte';

@@ -2,7 +2,7 @@
 	import { endingsFor, titleOfEnding } from '#core/formats/known';
 	import { sectionTitle } from '#core/sections/letters';
 	import { traceLength } from '#core/sections/section';
-	import { Download } from '@lucide/svelte';
+	import { Download } from '$lib/icons';
 	import GridFiles from '$lib/present/GridFiles.svelte';
 	import SectionSheet from '$lib/present/SectionSheet.svelte';
 	import { keptSection } from '$lib/workbench/section-sets';
