@@ -46,6 +46,23 @@ describe('skins of units', () => {
 		expect(normalOf(hulls.get('u7')!, 0)).toEqual([0, 0, -1]);
 	});
 
+	it('have what is outside first: air, sides of the box and limits, whichever way round', () => {
+		const flat = [0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 1, 0, 1, 0, 1, 1];
+		const hulls = creasedHulls(
+			meshOf(flat, [
+				[0, 1, 2, 0, 1, 3],
+				[0, 1, 2, 0, 0, FAULT],
+				[3, 4, 5, 0, -1, 3],
+				[3, 4, 5, -2, 0, SIDE]
+			]),
+			flat
+		);
+		const u0 = hulls.get('u0')!;
+		expect([u0.outside, u0.triangles.length]).toEqual([6, 9]);
+		expect([...u0.triangles].map((v) => (u0.vertex[v]! > 2 ? 'out' : 'in'))).toEqual([...Array(6).fill('out'), ...Array(3).fill('in')]);
+		expect([hulls.get('u1')!.outside, hulls.get('f0')!.outside]).toEqual([0, 0]);
+	});
+
 	it('have every triangle once a unit, those of faults apart, and none of air; sides are left out where they are not wanted', () => {
 		const flat = [0, 0, 0, 1, 0, 0, 0, 1, 0];
 		const mesh = meshOf(flat, [

@@ -4,8 +4,10 @@ import { FAULT, LIMIT, SIDE, TERRAIN, type SolidMesh } from './cut-lattice';
 export interface CreasedHull {
 	/** Vertex of the model that each own vertex stands on. */
 	vertex: Uint32Array;
-	/** Own vertices, three a triangle, wound so that normals point out of the unit. */
+	/** Own vertices, three a triangle, wound so that normals point out of the unit: first those with none of the model on their other side. */
 	triangles: Uint32Array;
+	/** How many of `triangles` are those of the outside. */
+	outside: number;
 	/** Unit normals, three a vertex: even within one surface, with a crease where two meet. */
 	normals: Float32Array;
 }
@@ -39,20 +41,26 @@ export function creasedHulls(mesh: SolidMesh, positions: ArrayLike<number>, surf
 		}
 		if (s >= FAULT && s < SIDE) take(`f${s - FAULT}`, t, false);
 	}
+	const isOutside = (n: number) => front[n < 0 ? -1 - n : n]! < 0 || back[n < 0 ? -1 - n : n]! < 0;
 	const own = new Uint32Array(positions.length / 3);
 	const stamp = new Uint32Array(positions.length / 3);
 	let round = 0;
 	const out = new Map<string, CreasedHull>();
 	for (const [key, bySurface] of lists) {
-		let count = 0;
-		for (const l of bySurface.values()) count += l.length;
+		let [count, outside] = [0, 0];
+		for (const l of bySurface.values())
+			for (const n of l) {
+				count++;
+				if (isOutside(n)) outside += 3;
+			}
 		const corners = new Uint32Array(3 * count);
 		const vertex: number[] = [];
-		let at = 0;
+		const at = { outside: 0, inside: outside };
 		for (const list of bySurface.values()) {
 			round++;
 			for (const n of list) {
 				const t = n < 0 ? -1 - n : n;
+				const side = isOutside(n) ? 'outside' : 'inside';
 				for (let c = 0; c < 3; c++) {
 					const v = triangles[3 * t + (n < 0 ? 2 - c : c)]!;
 					if (stamp[v] !== round) {
@@ -60,12 +68,12 @@ export function creasedHulls(mesh: SolidMesh, positions: ArrayLike<number>, surf
 						own[v] = vertex.length;
 						vertex.push(v);
 					}
-					corners[at++] = own[v]!;
+					corners[at[side]++] = own[v]!;
 				}
 			}
 		}
 		const of = Uint32Array.from(vertex);
-		out.set(key, { vertex: of, triangles: corners, normals: meanNormals(corners, of, positions) });
+		out.set(key, { vertex: of, triangles: corners, outside, normals: meanNormals(corners, of, positions) });
 	}
 	return out;
 }

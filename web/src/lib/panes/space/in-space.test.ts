@@ -102,6 +102,45 @@ describe('the model in space', () => {
 		meshes.styleFault(77, true);
 	});
 
+	it('leaves undrawn what is hidden: of a whole block its inside, of what is closed its inner side; not from within, nor when it is opened', () => {
+		const clip: THREE.Plane[] = [];
+		const meshes = new ModelMeshes(new THREE.Group(), clip, hatchScale());
+		meshes.set(model, null);
+		for (const u of [0, 1]) meshes.styleUnit(u, '#d8b25c', true, 1);
+		const far = new THREE.Vector3(500, 500, 500);
+		/** What is drawn of units 0 and 1 and fault 0: corners, and whether both sides. */
+		const drawn = (eye: THREE.Vector3 | null) => {
+			meshes.spare(eye, 1);
+			return [meshes.units.get(0)!, meshes.units.get(1)!, meshes.faults.get(0)!].map((m) => {
+				const { count } = m.geometry.drawRange;
+				return `${Math.min(count, m.geometry.getIndex()!.count)}${materialOf(m).side === THREE.DoubleSide ? ' both' : ''}`;
+			});
+		};
+		const whole = ['6', '3', '0 both'];
+		const closed = ['12', '9', '3 both'];
+		const open = ['12 both', '9 both', '3 both'];
+		expect(drawn(far)).toEqual(whole);
+		expect(drawn(null)).toEqual(whole);
+		// From within, and from so near that the nearest of it is not drawn.
+		expect(drawn(new THREE.Vector3(20, 20, 20))).toEqual(open);
+		expect(drawn(new THREE.Vector3(20, 20, 54))).toEqual(open);
+		expect(drawn(new THREE.Vector3(20, 20, 56))).toEqual(whole);
+		meshes.styleUnit(0, '#d8b25c', false, 1);
+		expect(drawn(far)).toEqual(closed);
+		meshes.styleUnit(0, '#d8b25c', true, 0.5);
+		expect(drawn(far)).toEqual(['12 both', '9', '3 both']);
+		meshes.styleUnit(0, '#d8b25c', true, 1);
+		meshes.setApart(new Map([[1, 30]]));
+		expect(drawn(far)).toEqual(closed);
+		meshes.setApart(new Map());
+		expect(drawn(far)).toEqual(whole);
+		clip.push(new THREE.Plane());
+		expect(drawn(far)).toEqual(open);
+		clip.length = 0;
+		meshes.set(model, { rgb: new Float32Array(model.position.length), surfacesOnly: true });
+		expect(drawn(far)).toEqual(['6 both', '6 both', '3 both']);
+	});
+
 	it('makes room for the next one, and is gone without one', () => {
 		const { meshes, root } = made();
 		meshes.set(meshOf([[0, 2, 1]]), null);

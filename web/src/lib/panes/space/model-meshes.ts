@@ -18,6 +18,12 @@ export class ModelMeshes {
 	readonly units = new Map<number, THREE.Mesh>();
 	readonly faults = new Map<number, THREE.Mesh>();
 	private painted = false;
+	/** Surfaces without sides: one looks between them. */
+	private bare = false;
+	/** Corners of the outside of each mesh. */
+	private readonly outside = new Map<THREE.Mesh, number>();
+	/** All of it, as it lies under the root. */
+	private readonly box = new THREE.Box3();
 
 	constructor(
 		private readonly root: THREE.Object3D,
@@ -41,10 +47,13 @@ export class ModelMeshes {
 		}
 		this.units.clear();
 		this.faults.clear();
+		this.outside.clear();
 		this.painted = paint !== null;
+		this.bare = paint?.surfacesOnly ?? false;
 		if (!model) return;
+		this.box.setFromArray(model.position);
 		const rgb = paint ? linear(paint.rgb) : null;
-		for (const [key, hull] of creasedHulls(model.mesh, model.position, paint?.surfacesOnly ?? false)) {
+		for (const [key, hull] of creasedHulls(model.mesh, model.position, this.bare)) {
 			const index = Number(key.slice(1));
 			const isUnit = key[0] === 'u';
 			const geometry = new THREE.BufferGeometry();
@@ -65,8 +74,30 @@ export class ModelMeshes {
 			const pattern = isUnit && !paint ? patternOf(index) : null;
 			if (pattern) hatch(material, pattern, this.hatching);
 			const m = new THREE.Mesh(geometry, material);
+			m.userData = { isUnit };
 			(isUnit ? this.units : this.faults).set(index, m);
+			this.outside.set(m, hull.outside);
 			this.root.add(m);
+		}
+	}
+
+	/**
+	 * Leaves undrawn what can not be seen, as it stands now: of a whole block all that is inside it, of what is closed its inner side. That
+	 * is most of a model, and all of what a renderer without a graphics card has to do.
+	 * @param eye where one looks from, in the scene; null for a view without a place, which sees all from outside
+	 * @param near how close to the eye things are drawn still
+	 */
+	spare(eye: THREE.Vector3 | null, near: number): void {
+		const isOutside = !eye || this.box.distanceToPoint(this.root.worldToLocal(eye.clone())) * Math.min(1, this.root.scale.z) > near;
+		const isClosed = isOutside && !this.bare && this.clip.length === 0;
+		const whole = isClosed && [...this.units.values()].every((m) => m.visible && m.position.z === 0 && !materialOf(m).transparent);
+		for (const [m, outside] of this.outside) {
+			m.geometry.setDrawRange(0, whole ? outside : Infinity);
+			const isFault = !(m.userData as { isUnit: boolean }).isUnit;
+			const side = isClosed && !isFault && !materialOf(m).transparent ? THREE.FrontSide : THREE.DoubleSide;
+			if (materialOf(m).side === side) continue;
+			materialOf(m).side = side;
+			materialOf(m).needsUpdate = true;
 		}
 	}
 
@@ -78,7 +109,7 @@ export class ModelMeshes {
 	styleUnit(index: number, color: string, visible: boolean, opacity: number): void {
 		const m = this.units.get(index);
 		if (!m) return;
-		if (!this.painted) (m.material as THREE.MeshLambertMaterial).color.set(color);
+		if (!this.painted) materialOf(m).color.set(color);
 		styleMesh(m, visible, opacity);
 	}
 
@@ -103,8 +134,10 @@ function linear(rgb: Float32Array): Float32Array {
 	return out;
 }
 
+const materialOf = (m: THREE.Mesh) => m.material as THREE.MeshLambertMaterial;
+
 export function styleMesh(m: THREE.Mesh, visible: boolean, opacity: number): void {
-	const material = m.material as THREE.MeshLambertMaterial;
+	const material = materialOf(m);
 	m.visible = visible;
 	material.opacity = opacity;
 	material.transparent = opacity < 1;

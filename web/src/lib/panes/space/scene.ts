@@ -110,6 +110,7 @@ export class SpaceScene {
 			this.hatching.tile.value = 2 ** Math.round(Math.log2(this.stage.pixelAt(this.stage.controls.target) * 18));
 			this.hatching.exaggeration.value = this.stage.exaggeration;
 			this.hatching.half.value.copy(this.stage.half);
+			this.model.spare(this.stage.isParallel ? null : this.stage.camera.position, this.stage.camera.near);
 		});
 		this.stage.after.push(() => this.overlay.draw());
 		this.stage.settled = () => {

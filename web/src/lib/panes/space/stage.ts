@@ -160,9 +160,21 @@ export class Stage {
 	}
 
 	render(): void {
+		this.reach();
 		for (const f of this.before) f();
 		this.renderer.render(this.scene, this.camera);
 		for (const f of this.after) f();
+	}
+
+	/**
+	 * What is drawn begins at a hundredth of the way to what one looks at: the nearer it begins, the less the depth buffer can tell apart
+	 * farther on (its steps grow with the square of the distance over this), and faces within the block show through its sides.
+	 */
+	private reach(): void {
+		const near = Math.max(this.size * 1e-6, this.camera.position.distanceTo(this.controls.target) / 100);
+		const far = Math.max(this.size * 14, near * 400);
+		if (near === this.perspective.near && far === this.perspective.far) return;
+		Object.assign(this.perspective, { near, far }).updateProjectionMatrix();
 	}
 
 	setExtent(e: Box): void {
@@ -313,8 +325,6 @@ export class Stage {
 			const distance = position.distanceTo(this.controls.target);
 			this.parallel.zoom = (this.size * 0.5) / (distance * Math.tan((this.perspective.fov * Math.PI) / 360));
 		}
-		this.perspective.near = this.size / 2000;
-		this.perspective.far = this.size * 14;
 		this.camera.updateProjectionMatrix();
 		this.controls.update();
 		this.draw();
