@@ -3,9 +3,9 @@ import { areaFromAbove } from './vertex-places';
 /** Distance by which a surface may move at once while it is mended, as a share of the spacing. */
 export const TOLERANCE = 0.004;
 /** A surface that is given may move by this share of that. */
-export const GIVEN = 0.2;
+export const GIVEN = 0.5;
 /** And may come to lie lower by this share of that, in the mean. */
-const LOWERED = 0.01;
+const LOWERED = 0.004;
 /** Surfaces that move by less than this share of it can not come through others. */
 export const NOTHING = 1e-6;
 

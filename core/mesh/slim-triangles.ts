@@ -51,7 +51,7 @@ export interface Mended {
 /**
  * Mends slim triangles of a part: a vertex goes into a neighbour, or the diagonal of two triangles is changed for the other one, wherever the
  * least angle grows by it (or, of needles, where they become fewer), the surface moves by less than 0.4 % of the spacing (of the longest edge
- * there, where that is less; one that is given by a fifth of that), and it stays what it was: vertices that stay do not move, lines where surfaces
+ * there, where that is less; one that is given by half of that), and it stays what it was: vertices that stay do not move, lines where surfaces
  * meet or end are shortened along themselves only, neighbours go on sharing triangles (link condition of Dey, Edelsbrunner, Guha & Nekhayev
  * 1999), and no surface comes through another. Same result for the same part.
  */

@@ -3,6 +3,7 @@ import { strFromU8, unzipSync } from 'fflate';
 import { readPack } from '../../core/formats/pack';
 import { demoTables } from '../../demo/generate';
 import { demoArchive } from '../demo-archive';
+import { demoServer } from '../demo-server';
 import { NOBODY, client, startServer, type TestServer } from '../server';
 
 let server: TestServer;
@@ -493,18 +494,15 @@ describe('bad input', () => {
 
 describe('a killed server', () => {
 	it('loses nothing that was confirmed, and the next one finishes its jobs', async () => {
-		const own = await startServer();
-		const first = client(own);
-		const { body } = await first.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(60));
-		for (const job of body.jobs) await first.finished(body.project, job);
-		const { body: started } = await first.call<{ job: string }>('POST', `/projects/${body.project}/build`);
+		const { server: own, api: first, project: whose } = await demoServer({ spacing: 120 });
+		const { body: started } = await first.call<{ job: string }>('POST', `/projects/${whose}/build`);
 		const jobs = async (of: typeof first) =>
-			(await of.call<{ jobs: { kind: string; state: string; attempt: number }[] }>('GET', `/projects/${body.project}/jobs`)).body.jobs;
+			(await of.call<{ jobs: { kind: string; state: string; attempt: number }[] }>('GET', `/projects/${whose}/jobs`)).body.jobs;
 		while (!(await jobs(first)).some((j) => j.kind === 'node' && j.state === 'running'));
 		own.process.kill('SIGKILL');
 		const second = await startServer({}, own.databaseUrl);
 		const again = client(second);
-		const job = await again.finished(body.project, started.job);
+		const job = await again.finished(whose, started.job);
 		expect(job.state).toBe('done');
 		// What was at work when the server was killed was begun again; the rest was not.
 		expect(
