@@ -1,7 +1,8 @@
 import type { Rectangle } from '../grids/frame';
 import { fail } from '../problem';
 import { parseDate } from './dates';
-import { KEEP, roleOf, TABLE_KINDS, tableKind, type Role, type TableKind } from './kinds';
+import { roleOf, TABLE_KINDS, tableKind, type TableKind } from './kinds';
+import { KEEP, type Role } from './roles';
 import { unitNamed } from './measures';
 import { numberReader } from './numbers';
 import { numberedName, type RawTable } from './raw-table';

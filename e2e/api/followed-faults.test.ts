@@ -48,7 +48,7 @@ afterAll(async () => server?.stop());
 it('a model takes the faults of another, and a change of them makes it out of date', async () => {
 	expect((await setFaults(second, { follows: first })).status).toBe(200);
 	expect(await faults(second)).toMatchObject({ follows: first, faults: (await faults(first)).faults });
-	expect((await build(second)).state).toBe('done');
+	expect(await build(second)).toMatchObject({ state: 'done' });
 	expect((await models()).find((m) => m.id === second)!.state).toBe('up to date');
 	const theirs = await faults(first);
 	await setFaults(first, { faults: theirs.faults.map((f, i) => (i === 0 ? { ...f, dip: f.dip - 9 } : f)) });

@@ -144,6 +144,27 @@ describe('work', () => {
 		// It was begun again, and found that its file is not there.
 		expect(await of(lost)).toMatchObject({ state: 'failed', outcome: { problem: { title: expect.stringContaining('no such file') } } });
 	});
+	it('of a worker that lives is not begun again, however long that says nothing, unless it hangs', async () => {
+		const p = await project();
+		const worker = new pg.Client({ connectionString: server.databaseUrl });
+		await worker.connect();
+		const put = async (silent: string) => {
+			const id = randomUUID();
+			await worker.query('select pg_advisory_lock(7310001, hashtext($1))', [id]);
+			await database.query(
+				`insert into job (id, project_id, kind, title, payload, state, attempt, heartbeat) values ($1, $2, 'import', 'x', $3, 'running', 3, now() - $4::interval)`,
+				[id, p, JSON.stringify({ fileId: NOBODY, name: 'x', as: 'table' }), silent]
+			);
+			return id;
+		};
+		const state = async (id: string) => (await api.call<{ state: string }>('GET', `/projects/${p}/jobs/${id}`)).body.state;
+		const [slow, hangs] = [await put('1 minute'), await put('11 minutes')];
+		await until(async () => (await state(hangs)) === 'failed');
+		expect(await state(slow)).toBe('running');
+		// Its connection goes with it.
+		await worker.end();
+		await until(async () => (await state(slow)) === 'failed');
+	});
 	it('that waits without an entry in the queue, as after a kill, is begun all the same, and no entry stays for ever', async () => {
 		const p = await project();
 		const { rows } = await database.query<{ id: string }>(

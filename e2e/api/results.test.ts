@@ -185,7 +185,7 @@ describe('recipes', () => {
 		]);
 		expect((await result(other)).state).toBe('up to date');
 		await undo();
-		expect((await build({ objects: [last] })).state).toBe('done');
+		expect(await build({ objects: [last] })).toMatchObject({ state: 'done' });
 		for (const id of [last, below, top, other]) await call('DELETE', at(`/results/${id}`));
 	});
 });
@@ -199,7 +199,7 @@ describe('models', () => {
 		expect(second).toMatchObject({ id: copy, state: 'up to date', key: model!.key, units: model!.units });
 		await spacing(150, second!);
 		expect((await models()).map((m) => m.state)).toEqual(['up to date', 'out of date']);
-		expect((await build({}, `?model=${copy}`)).state).toBe('done');
+		expect(await build({}, `?model=${copy}`)).toMatchObject({ state: 'done' });
 		const cells = async (id: string) => (await call<{ cells: number }>('GET', at(`/model?model=${id}`))).body.cells;
 		expect(await cells(copy)).toBeLessThan(await cells(model!.id));
 		expect((await call('PUT', at('/models/order'), { models: [copy, model!.id] })).status).toBe(200);
@@ -236,7 +236,7 @@ describe('models', () => {
 		const [first] = await models();
 		expect(first!.units.length).toBeGreaterThan(2);
 		await spacing(200, own);
-		expect((await build({}, `?model=${id}`)).state).toBe('done');
+		expect(await build({}, `?model=${id}`)).toMatchObject({ state: 'done' });
 		expect((await call<{ volumes: { unit: string }[] }>('GET', at(`/model?model=${id}`))).body.volumes.map((v) => v.unit)).toEqual([
 			'upper',
 			'lower'

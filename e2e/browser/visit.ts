@@ -31,12 +31,19 @@ async function emptyServer(environment: Record<string, string> = {}) {
 export async function pageOf(browser: Browser): Promise<Page> {
 	const page = await browser.newPage();
 	page.setDefaultTimeout(PATIENCE);
+	// With every frame, as is done where nothing is said, a page that waits has no time for anything else, nor has the server beside it.
+	const wait = page.waitForFunction.bind(page) as (what: unknown, options: object, ...values: unknown[]) => Promise<never>;
+	page.waitForFunction = (what: unknown, options: object = {}, ...values: unknown[]) =>
+		wait(what, { polling: SOONER, ...options }, ...values);
 	await page.evaluateOnNewDocument(countCalls);
 	return page;
 }
 
 /** How long a thing that was found has for standing still and taking a press, ms, before it is looked for again. */
 const SOON = 10_000;
+/** How long between two looks whether something is so, ms. */
+const SOONER = 80;
+const sooner = () => new Promise((r) => setTimeout(r, SOONER));
 const watchForPress = (thing: Element): boolean => {
 	const state = window as unknown as { pressed: boolean };
 	state.pressed = false;
@@ -49,7 +56,22 @@ const wasPressed = (page: Page): Promise<boolean> =>
 
 /** What a visitor does on a page, waiting for things to be there. */
 export const hands = (page: () => Page) => {
-	const one = async (selector: string) => (await page().waitForSelector(selector, { timeout: PATIENCE })) as ElementHandle<Element>;
+	/** What a selector names, once there is any of it. */
+	const found = async (selector: string): Promise<ElementHandle<Element>[]> => {
+		for (const end = Date.now() + PATIENCE; Date.now() < end;) {
+			// A page that is on its way to another has nothing to look in.
+			const all = await page()
+				.$$(selector)
+				.catch((error: unknown) => {
+					if (!/context|detached|navigat/i.test(String(error))) throw error;
+					return [];
+				});
+			if (all.length) return all;
+			await sooner();
+		}
+		throw new Error(`${selector} did not come`);
+	};
+	const one = async (selector: string) => (await found(selector))[0]!;
 	/**
 	 * Presses what a selector names, until that was what took the press. What is looked for may be drawn anew just then, and what lies
 	 * beside it may come late and push it aside: a press that landed beside it is none, and is made again.
@@ -59,9 +81,11 @@ export const hands = (page: () => Page) => {
 	const click = async (selector: string, { count = 1, at = 0 } = {}) => {
 		let why: unknown = 'it was drawn anew again and again';
 		for (const end = Date.now() + PATIENCE; Date.now() < end;) {
-			await page().locator(selector).setTimeout(PATIENCE).waitHandle();
-			const thing = (await page().$$(selector)).at(at);
-			if (!thing) continue;
+			const thing = (await found(selector)).at(at);
+			if (!thing) {
+				await sooner();
+				continue;
+			}
 			const isWatched = await thing.evaluate(watchForPress).catch(() => false);
 			if (isWatched) {
 				await thing

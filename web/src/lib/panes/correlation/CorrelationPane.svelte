@@ -1,12 +1,11 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { ChevronLeft, ChevronRight, Clock, FileDown, Spline } from '$lib/icons';
 	import { DRAWN, INK } from '#core/palette';
 	import { columnOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { holesNearSection } from '#core/sections/along-section';
 	import { projectOnTrace } from '#core/sections/section';
-	import { SCALES, type LogTrack } from '#core/logs/spec';
+	import type { LogTrack } from '#core/logs/spec';
 	import { correlationData, schemeOf } from '#core/stratigraphy/correlation-data';
 	import {
 		correlatedRuns,
@@ -29,9 +28,9 @@
 	import { LogFeed } from '../log/log-feed.svelte';
 	import { plainTrack } from '../log/propose-tracks';
 	import { stepFrom } from '$lib/workbench/section-sets';
-	import ZoomButtons from '../ZoomButtons.svelte';
 	import AgesPanel from './AgesPanel.svelte';
 	import { curveOptions, logOptions, newTie, proposeDates, withMovedEnds } from './choices';
+	import CorrelationTools from './CorrelationTools.svelte';
 	import TiesPanel from './TiesPanel.svelte';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
@@ -62,7 +61,6 @@
 	let panel = $state<'ties' | 'ages' | null>(null);
 	let height = $state(400);
 	let width = $state(800);
-	let choosing = $state('');
 	let saving = $state(false);
 
 	const names = $derived.by(() => {
@@ -239,7 +237,6 @@
 		if (next !== null) workspace.bench.state.section = next;
 	}
 	function add(name: string) {
-		choosing = '';
 		if (!name || !paths) return;
 		if (!paths.holes.some((h) => h.name === name)) return workspace.say(`There is no hole ${name}.`);
 		if (names.length >= MOST_CORRELATED) return workspace.say(`At most ${MOST_CORRELATED} holes stand side by side.`);
@@ -300,84 +297,22 @@
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div class="on-paper absolute inset-0 flex flex-col" onkeydown={keys} role="group" aria-label="Correlation of {names.length} holes">
-	<div class="rule bg-base-100 text-base-content flex shrink-0 flex-wrap items-center gap-1.5 border-b px-2 py-1 text-xs">
-		<select class="select select-xs w-32" aria-label="Which holes" value={my.from} onchange={(e) => which(e.currentTarget)}
-			><option value="section">of the section</option><option value="chosen">chosen</option><option value="selected">take selected</option
-			></select
-		>
-		{#if my.from === 'section' && workspace.sections.length > 1}
-			<button class="btn btn-xs btn-square" aria-label="Line before" title="Line before (page up)" onclick={() => step(-1)}
-				><ChevronLeft size={13} /></button
-			>
-			<button class="btn btn-xs btn-square" aria-label="Next line" title="Next line (page down)" onclick={() => step(1)}
-				><ChevronRight size={13} /></button
-			>
-		{/if}
-		<input
-			class="input input-xs w-20"
-			list="correlated-{id}"
-			placeholder="add hole"
-			aria-label="Add a hole to the correlation"
-			bind:value={choosing}
-			onchange={() => add(choosing)}
-		/>
-		<datalist id="correlated-{id}"
-			>{#each (paths?.holes ?? []).slice(0, 3000) as h (h.name)}<option value={h.name}></option>{/each}</datalist
-		>
-		<select
-			class="select select-xs w-44"
-			aria-label="The log that is correlated"
-			value={log?.key ?? ''}
-			onchange={(e) => {
-				const l = logs.find((x) => x.key === e.currentTarget.value);
-				if (l) my.log = { table: l.table, column: l.column };
-			}}
-			>{#each logs as l (l.key)}<option value={l.key}>{l.name}</option>{/each}</select
-		>
-		<select class="select select-xs w-24" aria-label="Vertical axis" bind:value={my.axis}
-			><option value="depth">depth</option><option value="elevation">elevation</option><option value="tvd">TVD</option><option value="age"
-				>age</option
-			></select
-		>
-		<select class="select select-xs w-24" aria-label="Distance between holes" bind:value={my.spacing}
-			><option value="equal">even</option><option value="distance">as apart</option></select
-		>
-		{#if my.axis !== 'age'}
-			<select
-				class="select select-xs w-32"
-				aria-label="Flatten on"
-				value={my.flatten ? `${my.flatten.by} ${my.flatten.name}` : ''}
-				onchange={(e) => {
-					const [by, ...rest] = e.currentTarget.value.split(' ');
-					my.flatten = by ? { by: by as 'top' | 'tie', name: rest.join(' ') } : null;
-				}}
-				><option value="">as they lie</option>
-				{#each units as u (u)}<option value="top {u}">flat on top of {u}</option>{/each}
-				{#each [...new Set(ground.ties.map((t) => t.name).filter(Boolean))] as t (t)}<option value="tie {t}">flat on tie {t}</option>{/each}
-			</select>
-		{/if}
-		<label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={my.fill} />fill</label>
-		<button
-			class="btn btn-xs {panel === 'ties' ? 'btn-active' : ''}"
-			aria-expanded={panel === 'ties'}
-			onclick={() => (panel = panel === 'ties' ? null : 'ties')}><Spline size={12} />Ties</button
-		>
-		<button
-			class="btn btn-xs {panel === 'ages' ? 'btn-active' : ''}"
-			aria-expanded={panel === 'ages'}
-			onclick={() => (panel = panel === 'ages' ? null : 'ages')}><Clock size={12} />Ages</button
-		>
-		<ZoomButtons by={zoomBy} all={() => (my.zoom = 1)} />
-		<span class="ml-auto flex items-center gap-1">
-			<select class="select select-xs w-24" aria-label="Scale on paper" bind:value={my.scale}
-				>{#each SCALES as s (s)}<option value={s}>1 : {s}</option>{/each}</select
-			>
-			<button class="btn btn-xs" disabled={saving || !spec || names.length === 0} onclick={() => save('pdf')}
-				><FileDown size={12} />{saving ? '…' : 'PDF'}</button
-			>
-			<button class="btn btn-xs" disabled={saving || !spec || names.length === 0} onclick={() => save('svg')}>SVG</button>
-		</span>
-	</div>
+	<CorrelationTools
+		{workspace}
+		{id}
+		{my}
+		{logs}
+		{log}
+		{units}
+		isSaveable={!saving && spec !== null && names.length > 0}
+		isSaving={saving}
+		bind:panel
+		{which}
+		{step}
+		{add}
+		{zoomBy}
+		{save}
+	/>
 	<div class="pane-split flex min-h-0 flex-1">
 		<div
 			bind:clientHeight={height}

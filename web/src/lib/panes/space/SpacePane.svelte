@@ -4,30 +4,28 @@
 	import { COPPER, HELD, NOTED } from '#core/palette';
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
-	import { Navigation } from '$lib/icons';
-	import { columnOf, numberOf, titleOf } from '#core/datasets/dataset';
+	import { columnOf, numberOf } from '#core/datasets/dataset';
 	import { spaced } from '#core/formats/ticks';
 	import { planeAngles, RADIANS } from '#core/geometry/angles';
-	import { holeIndex, rowAtDepth } from '#core/scene/hole-index';
-	import { withinOutline, type Pixel } from '#core/scene/in-outline';
-	import { projectOnTrace } from '#core/sections/section';
+	import type { Pixel } from '#core/scene/in-outline';
 	import { proposePattern } from '#core/styles/patterns';
 	import { readyScale } from '#core/styles/scale';
 	import { scaleOf, sortedColumn } from '#core/styles/style';
 	import { settingsOf } from '$lib/workbench/bench.svelte';
-	import { valueText } from '$lib/workbench/sets.svelte';
 	import type { PaneState, Slice } from '$lib/workbench/state';
 	import type { Workspace } from '$lib/workspace.svelte';
 	import { contourLines } from '../map/terrain-picture';
-	import RampKey from '../RampKey.svelte';
 	import { setExporter } from '../export.svelte';
 	import { rgbOfPaint } from '../paint';
 	import { BACKGROUNDS, keepBackground } from './background';
 	import { boxOfData, seesBox } from './box-of-data';
+	import { showBroughtIn } from './brought-in';
 	import { ExtentHandles } from './extent-handles';
-	import { SpaceScene, type Picked } from './scene';
+	import { choosePicked, describe, lookAtHoles, pointedAt, rowsWithin, wantedHoles, type Shown } from './pointing';
+	import { SpaceScene } from './scene';
 	import type { CameraState, Look } from './stage';
 	import { measuredText, type Tool } from './measuring';
+	import SpaceNotes from './SpaceNotes.svelte';
 	import SpaceOutline from './SpaceOutline.svelte';
 	import SpaceTools from './SpaceTools.svelte';
 	import SpaceView from './SpaceView.svelte';
@@ -149,18 +147,7 @@
 	const section = $derived(workspace.section);
 	const along = $derived(workspace.shown('holes') ? sets.of(workspace.along) : null);
 	const painter = $derived(along ? sets.painter(along) : null);
-	const wanted = $derived.by(() => {
-		const paths = sets.paths;
-		const { only } = my;
-		if (!paths || only === 'all') return () => true;
-		if (only === 'selection') {
-			const names = workspace.selectedHoles;
-			return names.size ? (h: number) => names.has(paths.holes[h]!.name) : () => true;
-		}
-		if (!section) return () => true;
-		const flags = paths.holes.map((h) => projectOnTrace(section.trace, h.collar[0], h.collar[1]).off <= section.corridor);
-		return (h: number) => flags[h]!;
-	});
+	const wanted = $derived(wantedHoles(workspace, my.only));
 	const scale = $derived.by(() => {
 		const style = along ? sets.style(along) : null;
 		const column = along && style ? columnOf(along, style.by) : null;
@@ -249,30 +236,7 @@
 	$effect(() => {
 		void box;
 		void workspace.terrain;
-		const shown = workspace.things.filter((t) => workspace.shown(`thing:${t.id}`));
-		scene?.broughtIn.setSurfaces(
-			shown.flatMap((t) => (t.kind === 'surface' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : []))
-		);
-		scene?.broughtIn.setLines(
-			shown.flatMap((t) => (t.kind === 'layer' ? [{ features: t.features, opacity: workspace.opacityOf(`thing:${t.id}`) }] : []))
-		);
-		scene?.broughtIn.setGrids(
-			shown.flatMap((t) =>
-				t.kind === 'grid'
-					? [
-							{
-								raster: t.raster,
-								color: sets.painter(t.set).scale!.color,
-								at: workspace.raised(t.id) ? ('height' as const) : workspace.terrain ? ('terrain' as const) : ('floor' as const),
-								opacity: workspace.opacityOf(`thing:${t.id}`)
-							}
-						]
-					: []
-			)
-		);
-		scene?.broughtIn.setPictures(
-			shown.flatMap((t) => (t.kind === 'picture' ? [{ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }] : []))
-		);
+		if (scene) showBroughtIn(scene.broughtIn, workspace);
 	});
 	$effect(() => {
 		void box;
@@ -360,44 +324,17 @@
 		scene.draw();
 	});
 
-	function pick(event: PointerEvent | MouseEvent): Picked | null {
-		if (!scene) return null;
-		const r = scene.canvas.getBoundingClientRect();
-		return scene.pick((2 * (event.clientX - r.left)) / r.width - 1, 1 - (2 * (event.clientY - r.top)) / r.height, wanted);
-	}
-	const rowOn = (hole: number, depth: number) =>
-		along && sets.paths ? rowAtDepth(along, holeIndex(along, sets.paths.holes.length), hole, depth) : -1;
-
-	function describe(p: Picked): string {
-		switch (p.what.kind) {
-			case 'unit':
-				return unitInfo[p.what.index]?.name ?? '';
-			case 'fault':
-				return solids?.faults[p.what.index]?.name ?? '';
-			case 'terrain':
-				return 'terrain';
-			case 'hole': {
-				const { hole, depth } = p.what;
-				const row = rowOn(hole, depth);
-				const column = along ? columnOf(along, sets.style(along).by) : null;
-				return `${sets.paths!.holes[hole]!.name} at ${spaced(depth, 1)} ${unit}${row >= 0 && column ? `: ${valueText(column, row) || 'no value'}` : ''}`;
-			}
-			case 'row': {
-				const { set: of, row } = p.what;
-				const set = rowSets.find((s) => s.id === of);
-				const column = set ? columnOf(set, sets.style(set).by) : null;
-				return set ? `${workspace.tables.find((t) => t.id === of)?.name ?? ''}${column ? `: ${valueText(column, row)}` : ''}` : '';
-			}
-		}
-	}
+	/** What is drawn, for what is pointed at. */
+	const shown = (): Shown | null => scene && { workspace, scene, solids, along, rowSets, wanted, unit };
 
 	let idle: ReturnType<typeof setTimeout> | null = null;
 	function hover(event: PointerEvent) {
 		if (event.buttons) return;
 		if (idle) clearTimeout(idle);
 		idle = setTimeout(() => {
-			const p = pick(event);
-			if (p) workspace.probe = { x: p.x, y: p.y, z: p.z, what: describe(p), from: id };
+			const all = shown();
+			const p = all && pointedAt(all, event);
+			if (p) workspace.probe = { x: p.x, y: p.y, z: p.z, what: describe(all, p), from: id };
 		}, 60);
 	}
 
@@ -405,70 +342,38 @@
 	function choose(event: MouseEvent) {
 		// The end of a drag is no press.
 		if (Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4 || (event.target as Element) !== scene?.canvas) return;
-		const p = pick(event);
+		const all = shown();
+		const p = all && pointedAt(all, event);
 		if (tool) {
 			if (p) measured = [...(measured.length >= (tool === 'line' ? 2 : 3) ? [] : measured), [p.x, p.y, p.z]];
-			return;
-		}
-		if (!p) return;
-		if (p.what.kind === 'unit') workspace.selectUnit(unitInfo[p.what.index]?.id ?? '', solids);
-		else if (p.what.kind === 'fault') workspace.selection = { kind: 'fault', id: solids!.faults[p.what.index]!.id };
-		else if (p.what.kind === 'hole') {
-			const row = rowOn(p.what.hole, p.what.depth);
-			if (row >= 0) workspace.pressRows(along!.id, [along!.row[row]!], event);
-			else workspace.selection = { kind: 'hole', name: sets.paths!.holes[p.what.hole]!.name };
-		} else if (p.what.kind === 'row') {
-			const { set: of, row } = p.what;
-			const set = rowSets.find((s) => s.id === of);
-			if (set) workspace.pressRows(set.id, [set.row[row]!], event);
-		}
+		} else if (p) choosePicked(all, p, event);
 	}
 
-	/** Picks the intervals whose middles are seen within an outline, also those behind something. */
 	function pickIn(outline: Pixel[], event: PointerEvent | KeyboardEvent) {
-		if (!scene || !along) return;
-		const seenAt = scene.stage.projector();
-		const inside = withinOutline(outline, along.rowCount, (i) => {
-			const place = wanted(along.hole[i]!) ? sets.placeOf(along, i) : null;
-			const at = place && seenAt(...place);
-			return at && at.depth <= 1 ? [at.x, at.y] : null;
-		});
-		if (inside.length)
-			workspace.pressRows(
-				along.id,
-				inside.map((i) => along.row[i]!),
-				event
-			);
+		const all = shown();
+		if (!all || !along) return;
+		const inside = rowsWithin(all, along, outline);
+		if (inside.length) workspace.pressRows(along.id, inside, event);
 		else workspace.say('No interval lies within the outline.');
 	}
 
 	/** Goes near to what is pressed twice: a whole hole, else the place itself. */
 	function flyTo(event: MouseEvent) {
-		if (!scene || tool) return;
-		const p = pick(event);
+		const all = shown();
+		if (!all || tool) return;
+		const p = pointedAt(all, event);
 		if (!p) return;
 		if (p.what.kind === 'hole') return lookAtSelection();
-		const stage = scene.stage;
+		const { stage } = all.scene;
 		const reach = stage.size / 14;
 		const at = stage.toScene(p.x, p.y, p.z);
 		stage.lookAtBox(at.clone().subScalar(reach), at.clone().addScalar(reach));
 	}
 
 	function lookAtSelection() {
-		const paths = sets.paths;
+		const { paths } = sets;
 		if (!scene || !paths) return;
-		const names = workspace.selectedHoles;
-		const points = paths.holes
-			.flatMap((h, i) => (names.has(h.name) ? [paths.start[i]!, paths.start[i + 1]! - 1] : []))
-			.map((v) => scene!.stage.toScene(paths.xyz[3 * v]!, paths.xyz[3 * v + 1]!, paths.xyz[3 * v + 2]!));
-		if (points.length === 0) return workspace.say('Select a hole or rows of holes first.');
-		const low = points[0]!.clone();
-		const high = points[0]!.clone();
-		for (const p of points) {
-			low.min(p);
-			high.max(p);
-		}
-		scene.stage.lookAtBox(low, high);
+		if (!lookAtHoles(scene.stage, paths, workspace.selectedHoles)) workspace.say('Select a hole or rows of holes first.');
 	}
 	const azimuth = $derived(
 		section
@@ -551,31 +456,13 @@
 		>
 			{result}
 		</p>{/if}
-	<div class="pointer-events-none absolute top-2 right-2 flex flex-col items-end gap-1 text-xs">
-		<span class="bg-base-100/80 flex items-center gap-1 px-1.5 py-0.5"
-			><Navigation size={13} style="transform: rotate({-45 - heading}deg)" />N</span
-		>
-	</div>
-	{#if scaleBar.text}<div class="pointer-events-none absolute bottom-2 left-2 text-xs">
-			<div class="border-base-content h-1.5 border-x border-b" style="width: {Math.max(1, scaleBar.px)}px"></div>
-			<span class="numbers">{scaleBar.text}{bench.exaggeration === 1 ? '' : ` · ${bench.exaggeration}× vertical`}</span>
-		</div>{/if}
-	{#if paint}<div class="absolute right-2 {scale && workspace.shown('holes') ? 'bottom-16' : 'bottom-2'}">
-			<RampKey label={paint.label} scale={paint.scale} />
-		</div>{/if}
-	{#if scale && workspace.shown('holes')}<div class="absolute right-2 bottom-2">
-			<RampKey label={titleOf(scale.column)} scale={scale.scale} log={scale.kind.kind === 'log'} />
-		</div>{/if}
-	{#if solids && solids !== workspace.ownSolids}<p class="bg-base-100/90 absolute top-11 right-2 px-2 text-sm">{solids.name}</p>{/if}
-	{#if solids?.light}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm whitespace-nowrap" role="status">
-			{solids.light.words}
-		</p>
-	{:else if !solids && awaited?.missing === false}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm" role="status">
-			The model is on its way…
-		</p>
-	{:else if solids?.outOfDate}<p
-			class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"
-		>
-			The model shown is out of date
-		</p>{/if}
+	<SpaceNotes
+		{heading}
+		{scaleBar}
+		{workspace}
+		{solids}
+		isAwaited={awaited?.missing === false}
+		{paint}
+		scale={workspace.shown('holes') ? scale : null}
+	/>
 {/if}

@@ -3,6 +3,7 @@ import type { Feature, Position } from 'geojson';
 import type { HungPicture, Placement } from '#core/formats/picture';
 import { sampleRaster, type Raster } from '#core/grids/raster';
 import { pointOnTrace, traceLength } from '#core/sections/section';
+import type { Workspace } from '$lib/workspace.svelte';
 import { bendsBetween, clearGroup, gridIndex } from './shapes';
 import type { Stage } from './stage';
 
@@ -227,4 +228,28 @@ export class BroughtIn {
 		geometry.setIndex(index);
 		return geometry;
 	}
+}
+
+/** Draws what the legend shows of it. */
+export function showBroughtIn(to: BroughtIn, workspace: Workspace): void {
+	const shown = workspace.things
+		.filter((t) => workspace.shown(`thing:${t.id}`))
+		.map((t) => ({ ...t, opacity: workspace.opacityOf(`thing:${t.id}`) }));
+	to.setSurfaces(shown.flatMap((t) => (t.kind === 'surface' ? [t] : [])));
+	to.setLines(shown.flatMap((t) => (t.kind === 'layer' ? [t] : [])));
+	to.setGrids(
+		shown.flatMap((t) =>
+			t.kind === 'grid'
+				? [
+						{
+							raster: t.raster,
+							color: workspace.sets.painter(t.set).scale!.color,
+							at: workspace.raised(t.id) ? ('height' as const) : workspace.terrain ? ('terrain' as const) : ('floor' as const),
+							opacity: t.opacity
+						}
+					]
+				: []
+		)
+	);
+	to.setPictures(shown.flatMap((t) => (t.kind === 'picture' ? [t] : [])));
 }

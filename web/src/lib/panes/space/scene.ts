@@ -1,17 +1,16 @@
 import * as THREE from 'three';
-import type { DataSet, NumberColumn } from '#core/datasets/dataset';
+import type { DataSet } from '#core/datasets/dataset';
 import type { HolePaths } from '#core/datasets/hole-paths';
 import type { Box } from '#core/geometry/box';
 import type { SolidMesh } from '#core/mesh/cut-lattice';
 import { hullLines } from '#core/mesh/hull-lines';
-import { curveShape } from '#core/scene/hole-curves';
 import { DRAWN } from '#core/palette';
 import { tubeSegments } from '#core/scene/hole-index';
 import type { PatternName } from '#core/styles/patterns';
 import type { Painter } from '#core/styles/style';
-import type { HoleCurve } from '$lib/workbench/state';
 import { lineSegments } from './block-lines';
 import { BroughtIn } from './brought-in';
+import { curveMeshes, type CurveOfHoles } from './curve-meshes';
 import { hatchScale } from './hatching';
 import { pickHole } from './pick-hole';
 import { dots } from './points';
@@ -288,14 +287,10 @@ export class SpaceScene {
 		this.filling = null;
 		this.tubes.visible = tubes !== null && paths !== null;
 		if (!paths) return this.draw();
-		const ends: number[] = [];
-		for (let h = 0; h < paths.holes.length; h++) {
-			if (!wanted(h)) continue;
-			for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
-		}
-		const geometry = new THREE.BufferGeometry();
-		geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
-		this.axis = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0x4a5450, clippingPlanes: this.stage.clip }));
+		this.axis = new THREE.LineSegments(
+			this.pathsOf(paths, [...paths.holes.keys()].filter(wanted)),
+			new THREE.LineBasicMaterial({ color: 0x4a5450, clippingPlanes: this.stage.clip })
+		);
 		this.axis.renderOrder = 3.9;
 		this.axis.frustumCulled = false;
 		this.stage.root.add(this.axis);
@@ -323,6 +318,14 @@ export class SpaceScene {
 		this.draw();
 	}
 
+	/** Pieces of the paths of holes, two ends each. */
+	private pathsOf(paths: HolePaths, holes: readonly number[]): THREE.BufferGeometry {
+		const ends: number[] = [];
+		for (const h of holes)
+			for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
+		return new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
+	}
+
 	/** Length along a hole that is so many pixels, from where the camera stands. */
 	private resolution(pixels: number): (h: number) => number {
 		const paths = this.paths!;
@@ -341,10 +344,7 @@ export class SpaceScene {
 	}
 
 	/** Curves beside the holes. */
-	setCurves(
-		curves: readonly { curve: HoleCurve; set: DataSet; column: NumberColumn; at: (v: number) => number }[],
-		wanted: (h: number) => boolean
-	): void {
+	setCurves(curves: readonly CurveOfHoles[], wanted: (h: number) => boolean): void {
 		this.curvesFilling = null;
 		const paths = this.paths;
 		if (!paths || curves.length === 0) {
@@ -353,53 +353,8 @@ export class SpaceScene {
 		}
 		this.curvesFilling = () => {
 			clearGroup(this.curves);
-			const ends: number[] = [];
-			const endColors: number[] = [];
-			const fills: number[] = [];
-			const fillColors: number[] = [];
-			for (const { curve, set, column, at } of curves) {
-				const shape = curveShape(set, column, paths, {
-					origin: this.origin,
-					side: curve.side,
-					reach: curve.reach,
-					at,
-					threshold: curve.threshold,
-					fill: curve.fill,
-					shape: curve.shape ?? 'line',
-					resolution: this.resolution(2),
-					wanted
-				});
-				const c = new THREE.Color(curve.color).toArray();
-				for (const v of shape.lines) ends.push(v);
-				for (let i = 0; i < shape.lines.length / 3; i++) endColors.push(...c);
-				for (const v of shape.fill) fills.push(v);
-				for (let i = 0; i < shape.fill.length / 3; i++) fillColors.push(...c);
-			}
-			const make = (positions: number[], colors: number[]) => {
-				const g = new THREE.BufferGeometry();
-				g.setAttribute('position', new THREE.Float32BufferAttribute(positions, 3));
-				g.setAttribute('color', new THREE.Float32BufferAttribute(colors, 3));
-				return g;
-			};
-			const lines = new THREE.LineSegments(
-				make(ends, endColors),
-				new THREE.LineBasicMaterial({ vertexColors: true, clippingPlanes: this.stage.clip })
-			);
-			lines.renderOrder = 4.2;
-			this.curves.add(lines);
-			if (fills.length)
-				this.curves.add(
-					new THREE.Mesh(
-						make(fills, fillColors),
-						new THREE.MeshBasicMaterial({
-							vertexColors: true,
-							side: THREE.DoubleSide,
-							transparent: true,
-							opacity: 0.75,
-							clippingPlanes: this.stage.clip
-						})
-					)
-				);
+			const drawn = curveMeshes(curves, paths, { origin: this.origin, resolution: this.resolution(2), wanted, clip: this.stage.clip });
+			if (drawn.length) this.curves.add(...drawn);
 			this.draw();
 		};
 		this.curvesFilling();
@@ -412,13 +367,8 @@ export class SpaceScene {
 			this.highlight = null;
 		}
 		if (paths && holes.length) {
-			const ends: number[] = [];
-			for (const h of holes)
-				for (let v = paths.start[h]!; v + 1 < paths.start[h + 1]!; v++) for (let c = 0; c < 6; c++) ends.push(paths.xyz[3 * v + c]!);
-			const geometry = new THREE.BufferGeometry();
-			geometry.setAttribute('position', new THREE.BufferAttribute(this.stage.local(ends), 3));
 			this.highlight = new THREE.LineSegments(
-				geometry,
+				this.pathsOf(paths, holes),
 				new THREE.LineBasicMaterial({ color: 0x2b5fa8, depthTest: false, transparent: true })
 			);
 			this.highlight.renderOrder = 8;

@@ -17,7 +17,7 @@ import type { JobContext } from './job-context';
 import { runLogs } from './logs-job';
 import { enqueueBuild, EXPIRES_SECONDS, QUEUE, send, settleJobs, start, stopQueue } from './queue';
 import { runResults } from './results-job';
-import { CANCELLED, DEAD_AFTER_SECONDS, reviveJobs, told } from './revive';
+import { CANCELLED, DEAD_AFTER_SECONDS, holdJob, reviveJobs, told } from './revive';
 import { runVersion } from './version-job';
 import { sweepStore } from './sweep';
 import { mostThreads } from '../threads/cores';
@@ -167,6 +167,7 @@ async function runJob(row: typeof job.$inferSelect): Promise<void> {
 	const stopListening = await listen((e) => {
 		if (e.job?.id === id && e.job.state === 'cancelling') abort.abort();
 	});
+	const letGo = await holdJob(id);
 	let what = '';
 	let share = 0;
 	// That it runs is told when it does not end at once.
@@ -236,6 +237,7 @@ async function runJob(row: typeof job.$inferSelect): Promise<void> {
 		ended = true;
 		clearInterval(beat);
 		clearInterval(push);
+		await letGo();
 		stopListening();
 		// What waited for it goes on, or ends.
 		if (await letsOthersGoOn(row.projectId, id).catch(() => true))

@@ -60,6 +60,11 @@ export async function listen(callback: (e: ProjectEvent) => void): Promise<() =>
 	return () => listeners.delete(callback);
 }
 
+/** Asks on the connection that events come on: what it holds there is let go when the process ends, whatever ended it. Only while somebody listens. */
+export async function onLine(query: string, values: readonly unknown[]): Promise<void> {
+	await client?.query(query, [...values]);
+}
+
 export async function stopListening(): Promise<void> {
 	listeners.clear();
 	await client?.end();
