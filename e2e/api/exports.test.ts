@@ -10,6 +10,16 @@ let project: string;
 beforeAll(async () => void ({ server, api, project } = await demoServer({ spacing: 120, build: true })));
 afterAll(() => server?.stop());
 
+/** Values of an ASCII grid, without those that stand for none. */
+const valuesOf = (lines: readonly string[]): number[] =>
+	lines
+		.slice(6)
+		.join(' ')
+		.trim()
+		.split(/\s+/)
+		.map(Number)
+		.filter((v) => v > -9000);
+
 describe('what goes out', () => {
 	it.each([
 		'section.svg',
@@ -81,24 +91,12 @@ describe('what goes out', () => {
 		};
 		const { lines } = await grid('thickness', { unit: 'marrick', cell: 100 });
 		const cell = Number(/cellsize\s+([\d.]+)/i.exec(lines.join('\n'))![1]);
-		const numbers = lines
-			.slice(6)
-			.join(' ')
-			.trim()
-			.split(/\s+/)
-			.map(Number)
-			.filter((v) => v > -9000);
+		const numbers = valuesOf(lines);
 		const { body } = await api.call<{ volumes: { unit: string; volume: number }[] }>('GET', `/projects/${project}/model`);
 		expect(
 			Math.abs((numbers.reduce((a, b) => a + b, 0) * cell * cell) / body.volumes.find((v) => v.unit === 'marrick')!.volume - 1)
 		).toBeLessThan(0.03);
-		const depth = (await grid('depth-to-unit', { unit: 'marrick', side: 'base' }, `,terrain:${id('terrain')}`)).lines
-			.slice(6)
-			.join(' ')
-			.trim()
-			.split(/\s+/)
-			.map(Number)
-			.filter((v) => v > -9000);
+		const depth = valuesOf((await grid('depth-to-unit', { unit: 'marrick', side: 'base' }, `,terrain:${id('terrain')}`)).lines);
 		expect(depth.length).toBeGreaterThan(1000);
 		expect(Math.min(...depth)).toBeGreaterThan(-1);
 		const across = new URLSearchParams({ of: `model:${id('model')}`, parameters: '{"unit":"marrick","measured":"across"}' });
