@@ -3,51 +3,13 @@ import { buildModel } from '../model/build';
 import { fitGround } from '../model/fit-ground';
 import { unitAt } from '../model/walk';
 import { OUTSIDE } from '../mesh/cut-lattice';
-import { guessMapping } from '../tables/mapping';
-import { readDelimited } from '../tables/delimited';
-import { readTable, type Table } from '../tables/table';
-import type { TableKind } from '../tables/kinds';
-import type { Unit } from '../units/column';
+import type { Table } from '../tables/table';
 import type { Raster } from '../grids/raster';
 import { ProblemError } from '../problem';
-import { checkHoles, extentOfHoles, groundInput, type Interpretation } from './pipeline';
+import type { Interpretation } from './pipeline';
 import { NO_THINGS, type Things } from './shape-ground';
 import { plainShaping, shapingSchema, thingsNamedBy, validateShaping, type Shaping } from './shaping';
-
-const table = (name: string, kind: TableKind, text: string): Table => {
-	const raw = readDelimited(new TextEncoder().encode(text), name);
-	return readTable(name, kind, raw, guessMapping(raw, kind), { lengthUnit: 'm' });
-};
-const unit = (id: string, contact: Unit['contact'] = 'conformable'): Unit => ({ id, name: id, color: '#888888', contact });
-const extent = { minX: 0, minY: 0, minZ: -200, maxX: 1000, maxY: 1000, maxZ: 50 };
-const places = [100, 400, 600, 900].flatMap((x) => [100, 400, 600, 900].map((y) => [x, y] as const));
-const collars = table(
-	'collars',
-	'collars',
-	`hole,easting,northing,elevation,total depth\n${places.map(([x, y], i) => `H${i},${x},${y},0,150`).join('\n')}\n`
-);
-/** Cover to 40 m, then slate; weathered to 60, 80 and 100 m in turn. */
-const lithology = table(
-	'lithology',
-	'intervals',
-	`hole,from,to,code\n${places.map((_, i) => `H${i},0,40,cover\nH${i},40,150,slate`).join('\n')}\n`
-);
-const weathering = table('weathering', 'other', `hole,from,to,grade\n${places.map((_, i) => `H${i},0,80,W\nH${i},80,150,F`).join('\n')}\n`);
-const options = { lengthUnit: 'm', settings: {}, around: { terrain: null, extent, column: [], lumping: {}, today: 20_000 } };
-const ground = (shaping: Partial<Shaping>, tables: Table[] = [collars, lithology], more: Partial<Interpretation> = {}) => {
-	const whole = shapingSchema.validateSync({ ...plainShaping(), ...shaping }) as Shaping;
-	return groundInput(tables, checkHoles(tables, options), {
-		extent,
-		column: [unit('cover'), unit('slate')],
-		lumping: { cover: 'cover', slate: 'slate' },
-		faults: [],
-		terrain: null,
-		shaping: whole,
-		things: NO_THINGS,
-		...more
-	}).input;
-};
-const terrain: Raster = { x0: 0, y0: 0, dx: 1000, dy: 1000, nx: 2, ny: 2, values: Float32Array.of(20, 40, 20, 40) };
+import { table, unit, places, collars, lithology, weathering, ground, terrain } from './for-tests';
 
 describe('contacts beside the holes', () => {
 	it('tables of places give contacts, tops, places inside and bounds, with their errors', () => {
@@ -417,66 +379,4 @@ describe('a shape that names what is not there', () => {
 	});
 
 	it('needs collars before all else', () => expect(problemOf({}, {}, [lithology])).toMatchObject({ kind: 'no-collars', where: 'tables' }));
-});
-
-describe('the top of a unit', () => {
-	const column = [unit('till', 'erosional'), unit('dyke', 'intrusive'), unit('cover'), unit('slate')];
-	const top = (of: string) =>
-		ground(
-			{ lines: [{ id: 'l', name: 'Top', unit: of, tells: 'top', on: true, error: 0, vertices: [[500, 500, -30]] }] },
-			[collars, lithology],
-			{ column, lumping: { cover: 'cover', slate: 'slate' } }
-		)
-			.contacts.filter((c) => c.table === 'Top')
-			.map((c) => column[c.surface]!.id);
-
-	it('is the base of the unit above it in its sequence', () => expect(top('slate')).toEqual(['cover']));
-	it('of the first unit of a sequence is the base of the layers over it, whatever cuts through between', () =>
-		expect(top('cover')).toEqual(['till']));
-	it('of an intrusion is its boundary', () => expect(top('dyke')).toEqual(['dyke']));
-});
-
-describe('what was measured in the field and in holes', () => {
-	const planes = table(
-		'planes',
-		'orientations',
-		'easting,northing,elevation,dip,dip azimuth,polarity,unit\n100,100,12,30,90,1,cover\n200,200,,40,180,-1,slate\n300,300,5,,,1,cover\n400,400,5,20,10,1,nonsense\n'
-	);
-	it('has elevations of its own or those of the terrain, units as far as they are known, and no planes without a dip', () => {
-		const { orientations } = ground({}, [collars, lithology, planes], { terrain });
-		expect(orientations.map((o) => [o.x, o.dip, o.dipAzimuth, o.polarity, o.unit])).toEqual([
-			[100, 30, 90, 1, 0],
-			[200, 40, 180, -1, 1],
-			[400, 20, 10, 1, -1]
-		]);
-		expect(orientations[0]!.z).toBe(12);
-		expect(orientations[1]!.z).toBeCloseTo(24, 6);
-		// Without a terrain they lie on the roof of the box.
-		expect(ground({}, [collars, lithology, planes]).orientations[1]!.z).toBe(50);
-	});
-
-	it('leaves out what its data set is turned off for, by unit', () => {
-		const off = ground({ dataSets: [{ table: 'planes', on: true, off: ['slate'], error: 0 }] }, [collars, lithology, planes]);
-		expect(off.orientations.map((o) => o.unit)).toEqual([0, -1]);
-		expect(ground({ dataSets: [{ table: 'planes', on: false, off: [], error: 0 }] }, [collars, lithology, planes]).orientations).toEqual(
-			[]
-		);
-	});
-});
-
-describe('a box for a new project', () => {
-	const { holes } = checkHoles([collars], options);
-	it('holds collars and ends of holes, with a margin, in round numbers', () => {
-		const box = extentOfHoles(holes)!;
-		expect(box).toEqual({ minX: 20, minY: 20, minZ: -190, maxX: 980, maxY: 980, maxZ: 40 });
-		const wide = extentOfHoles(holes, 0.5)!;
-		expect(wide.minX).toBeLessThan(box.minX);
-		for (const v of Object.values(wide)) expect(Math.abs(v % 10)).toBe(0);
-	});
-	it('is none without holes, and has a volume for a single one', () => {
-		expect(extentOfHoles([])).toBeNull();
-		const one = extentOfHoles([holes[0]!])!;
-		expect(one.maxX).toBeGreaterThan(one.minX);
-		expect(one.maxY).toBeGreaterThan(one.minY);
-	});
 });
