@@ -360,12 +360,15 @@ const DAMAGES: [string, Damage | undefined, 0 | 1][] = [
 	['5 % of rows', inRows(10, 20), 1]
 ];
 
-/** Any ground of any kind, with any imperfection. */
-function anyCase(r: Random): Case & { kind: string } {
-	const kind = pick(KINDS, r);
+/** Any ground of any kind, with any imperfection. @param only names of the kind and of the imperfection, where they are not drawn, too */
+export function anyCase(r: Random, only: { kind?: string | undefined; damage?: string | undefined } = {}): Case & { kind: string } {
+	const kind = pick(
+		KINDS.filter((k) => !only.kind || k.name === only.kind),
+		r
+	);
 	const { truth, input } = kind.draw(r);
 	const [name, damage, much] = pick(
-		DAMAGES.filter(([d]) => d !== 'twins 20 m' || truth.box.minZ === BOX.minZ),
+		DAMAGES.filter(([d]) => (!only.damage || d === only.damage) && (d !== 'twins 20 m' || truth.box.minZ === BOX.minZ)),
 		r
 	);
 	const share = (kind.share ?? [0.985, 0.95])[much];
@@ -380,13 +383,13 @@ function anyCase(r: Random): Case & { kind: string } {
 }
 
 /** So many random grounds, and those that miss what their kind is to reach. Bodies that five holes meet are known within a fifth; what is missed is printed to be looked at. */
-export async function benchAny(count: number, first: number): Promise<void> {
+export async function benchAny(count: number, first: number, kind?: string, damage?: string): Promise<void> {
 	console.log(
 		`\n${count} grounds drawn at random, ${KINDS.length} kinds, ${DAMAGES.length} imperfections, about 70 holes; those that miss their aims`
 	);
 	const byKind = new Map(KINDS.map((k) => [k.name, { missed: 0, of: 0 }]));
 	for (let s = first; s < first + count; s++) {
-		const { kind, ...c } = anyCase(random(s * 7919 + 13));
+		const { kind: own, ...c } = anyCase(random(s * 7919 + 13), { kind, damage });
 		const o = await run(c, s);
 		const missed = [
 			...(o.crash ? [`CRASH ${o.crash}`] : []),
@@ -397,11 +400,11 @@ export async function benchAny(count: number, first: number): Promise<void> {
 			...(o.far < FAR ? [`far ${o.far.toFixed(4)}`] : []),
 			...(o.accused > MOST_ACCUSED ? [`accused ${(100 * o.accused).toFixed(1)} %`] : [])
 		];
-		const sum = byKind.get(kind)!;
+		const sum = byKind.get(own)!;
 		sum.of++;
 		if (!missed.length) continue;
 		sum.missed++;
 		console.log(`${String(s).padEnd(6)}${c.name.padEnd(28)}${missed.join(', ')}`);
 	}
-	for (const [kind, { missed, of }] of byKind) console.log(`${kind.padEnd(12)} ${of - missed} of ${of}`);
+	for (const [kind, { missed, of }] of byKind) if (of) console.log(`${kind.padEnd(12)} ${of - missed} of ${of}`);
 }

@@ -17,7 +17,7 @@ import { benchGraph } from './graph';
 import { benchRelogging } from './relogging';
 import { benchWorkbench } from './workbench';
 
-/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|any [count] [first seed]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|relogging|graph|loading]`; `alone` leaves out the peers that take minutes. */
+/** Speed and memory, each figure beside a peer's on the same input in one run. `./malachite bench [problems|grounds [name]|any [count] [first seed] [kind] [imperfection]|fuzz [count] [first seed]|field|engine|grids|import|demo|workbench|relogging|graph|loading]`; `alone` leaves out the peers that take minutes. */
 const wanted = process.argv.slice(2);
 const on = (name: string) => wanted.length === 0 || wanted.includes(name);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-bench-'));
@@ -41,7 +41,7 @@ if (on('grounds'))
 		wanted.filter((w) => w !== 'grounds')
 	);
 
-if (wanted[0] === 'any') await benchAny(Number(wanted[1] ?? 300), Number(wanted[2] ?? 1));
+if (wanted[0] === 'any') await benchAny(Number(wanted[1] ?? 300), Number(wanted[2] ?? 1), wanted[3], wanted[4]);
 
 if (wanted[0] === 'fuzz') await benchFuzz(Number(wanted[1] ?? 1000), Number(wanted[2] ?? 1));
 

@@ -10,7 +10,8 @@ import type { GroundInput } from './ground';
 import type { Depth, Intrusion } from './intrusion';
 import { strayOfBody } from './odd-body';
 import { carriedOn, endsInside } from './open-body';
-import { distanceInside, fitPipe, inwardAt, placesOnPipe, radiusOf } from './pipe';
+import { distanceInside, inwardAt, placesOnPipe, radiusOf, type Pipe } from './pipe';
+import { robustPipe } from './robust-pipe';
 
 /** Samples of a body along the holes, at most, for its first shape; and how often the shape is made rounder by its own boundary. */
 const SAMPLES = 700;
@@ -23,8 +24,9 @@ const ON_ELLIPSOID = 100;
 const LEAST_ERROR = 0.01;
 /** A body that lies farther than this share of its radius from its ellipsoid is another shape. */
 const MOST_MISFIT = 0.12;
-/** The same of a pipe, and places on it. */
-const MOST_MISFIT_OF_PIPE = 0.14;
+const MUCH_BETTER = 1.3;
+/** A contact farther from the wall of a pipe, in its misfits, is on an end of it. Places on a pipe: levels, and round. */
+const ON_END = 2;
 const LEVELS_ON_PIPE = 4;
 const ROUND_PIPE = 24;
 const meanRadius = (e: Ellipsoid) => Math.cbrt(e.radii[0] * e.radii[1] * e.radii[2]);
@@ -49,9 +51,23 @@ export function* fitBody(
 	const reach = 0.35 * (met.length ? spacingOfHoles(met, rangeOf(input)) : 2 * median(midway(logged, unit).map((m) => m.half)));
 	const along = denser(logged, reach / 2, unlogged);
 	const stray = strayOfBody(name, unit, met, along, new Set(input.certain), findings);
-	const contacts = met.filter((c) => !stray.contacts.has(c));
-	const observed = logged.filter((o) => !stray.observations.has(o));
-	const seen = along.filter((o) => !stray.observations.has(o));
+	const told = (input.bounds ?? []).filter((b) => b.surface === unit);
+	const near = met.filter((c) => !stray.contacts.has(c));
+	const robust = cut.faults.length
+		? null
+		: robustPipe(
+				name,
+				unit,
+				near,
+				along.filter((o) => !stray.observations.has(o)),
+				knownSides([], unit, told),
+				new Set(input.certain),
+				findings
+			);
+	const isStray = (o: Observation) => stray.observations.has(o) || !!robust?.observations.has(o);
+	const contacts = near.filter((c) => !robust?.contacts.has(c));
+	const observed = logged.filter((o) => !isStray(o));
+	const seen = along.filter((o) => !isStray(o));
 	const step = Math.max(1, Math.ceil(seen.length / SAMPLES));
 	const values = contacts.map((c) => ({ x: c.x, y: c.y, z: c.z, value: 0, block: 0 }));
 	const nearest = new NearestPoint(contacts);
@@ -70,13 +86,9 @@ export function* fitBody(
 	const parted = { ...empty, faultCount: cut.faults.length, bounded: cut.zones };
 	const blockOf = contacts.map(cut.block);
 	const points: GroupDatum[] = contacts.map((c, i) => ({ x: c.x, y: c.y, z: c.z, group: 0, block: blockOf[i]! }));
-	const told = (input.bounds ?? []).filter((b) => b.surface === unit);
 	const { opens } = input.column[unit]!;
-	const guide = cut.faults.length
-		? null
-		: opens
-			? guideOfPipe(contacts, seen, unit, told)
-			: guideOfEllipsoid(contacts, observed, unit, told);
+	const pipe = robust && guideOfPipe(robust.pipe, seen, unit);
+	const guide = opens || cut.faults.length ? pipe : better(pipe, guideOfEllipsoid(contacts, observed, unit, told));
 	if (guide) points.push(...guide.places(nearest, rangeOf(input)));
 	// Where no hole meets the boundary, it lies somewhere between holes.
 	else if (contacts.length === 0)
@@ -136,6 +148,8 @@ export function* fitBody(
 
 /** A simple body that tells where a boundary is likely to lie between contacts. */
 interface Guide {
+	/** How badly it fits, as a share of its radius. */
+	off: number;
 	/** Places on it where no contact is near, that count the less the worse it fits. */
 	places(contacts: NearestPoint, range: number): GroupDatum[];
 	/** Unit vector to the inside. */
@@ -146,6 +160,10 @@ interface Guide {
 type Place = Pick<Observation, 'x' | 'y' | 'z'>;
 type Told = NonNullable<GroundInput['bounds']>;
 
+/** Of a body that has both, the pipe counts unless the ellipsoid fits much better: that is not told by what lies between contacts. */
+const better = (pipe: Guide | null, ellipsoid: Guide | null): Guide | null =>
+	pipe && ellipsoid ? (pipe.off < MUCH_BETTER * ellipsoid.off ? pipe : ellipsoid) : (pipe ?? ellipsoid);
+
 /** The ellipsoid of a body, unless it has many contacts, or another shape. */
 function guideOfEllipsoid(contacts: readonly ContactPoint[], observed: readonly Observation[], unit: number, told: Told): Guide | null {
 	if (contacts.length > MOST_FOR_ELLIPSOID) return null;
@@ -153,6 +171,7 @@ function guideOfEllipsoid(contacts: readonly ContactPoint[], observed: readonly 
 	const radius = e ? meanRadius(e) : 0;
 	if (!e || e.misfit >= MOST_MISFIT * radius) return null;
 	return {
+		off: e.misfit / radius,
 		places: weakPlaces(
 			placesOn(e, ON_ELLIPSOID),
 			Math.max(e.misfit, LEAST_ERROR * radius),
@@ -163,17 +182,17 @@ function guideOfEllipsoid(contacts: readonly ContactPoint[], observed: readonly 
 	};
 }
 
-/** The pipe of a body that goes on, unless it has another shape. */
-function guideOfPipe(contacts: readonly ContactPoint[], seen: readonly Observation[], unit: number, told: Told): Guide | null {
-	const pipe = fitPipe(contacts, knownSides(seen, unit, told));
-	if (!pipe || pipe.misfit >= MOST_MISFIT_OF_PIPE * radiusOf(pipe)) return null;
+/** The pipe of a body. */
+function guideOfPipe(pipe: Pipe, seen: readonly Observation[], unit: number): Guide {
 	const heights = seen.filter((o) => o.unit === unit).map((o) => o.z);
 	const [low, high] = [Math.min(...heights), Math.max(...heights)];
 	const levels = Array.from({ length: LEVELS_ON_PIPE }, (_, k) => low + ((high - low) * (k + 0.5)) / LEVELS_ON_PIPE);
 	const apart = (2 * Math.PI * radiusOf(pipe)) / ROUND_PIPE;
 	return {
+		off: pipe.misfit / radiusOf(pipe),
 		places: weakPlaces(placesOnPipe(pipe, levels, ROUND_PIPE), pipe.misfit, apart),
-		inward: (p) => inwardAt(pipe, p),
+		// What is far from its wall lies on an end.
+		inward: (p) => (Math.abs(distanceInside(pipe, p)) > ON_END * pipe.misfit ? [0, 0, 0] : inwardAt(pipe, p)),
 		away: (p) => Math.abs(distanceInside(pipe, p))
 	};
 }

@@ -14,7 +14,7 @@ const ASKED = 5;
 const MOST_STRAY = 0.25;
 
 /** What is left out of a body. */
-interface StrayOfBody {
+export interface StrayOfBody {
 	observations: ReadonlySet<Observation>;
 	contacts: ReadonlySet<ContactPoint>;
 }
@@ -33,17 +33,7 @@ export function strayOfBody(
 	certain: ReadonlySet<string>,
 	findings: GroundFinding[]
 ): StrayOfBody {
-	const byHole = new Map<string, Observation[]>();
-	for (const o of seen) (byHole.get(o.hole) ?? byHole.set(o.hole, []).get(o.hole)!).push(o);
-	const runs: Observation[][] = [];
-	for (const list of byHole.values()) {
-		let last: Observation[] | null = null;
-		for (const o of list.sort((a, b) => a.depth - b.depth || a.unit - b.unit)) {
-			if (o.unit !== unit) last = null;
-			else if (last) last.push(o);
-			else runs.push((last = [o]));
-		}
-	}
+	const runs = runsOf(seen, unit);
 	const none: StrayOfBody = { observations: new Set(), contacts: new Set() };
 	if (new Set(runs.map((run) => run[0]!.hole)).size < FEWEST_HOLES) return none;
 	const places = new NearestPoint(seen);
@@ -67,21 +57,44 @@ export function strayOfBody(
 		return !certain.has(run[0]!.hole) && !run.some((o, i) => (i % step === 0 || i === run.length - 1) && isShownNear(o));
 	});
 	if (stray.length > MOST_STRAY * runs.length) return none;
-	const isBeside = (c: ContactPoint, run: readonly Observation[]) =>
-		c.hole === run[0]!.hole && c.depth > run[0]!.depth - SAME_DEPTH && c.depth < run.at(-1)!.depth + SAME_DEPTH;
-	for (const run of new Map(stray.map((r) => [r[0]!.hole, r])).values()) {
-		const { hole, x, y, z } = run[run.length >> 1]!;
-		findings.push({
-			kind: AGAINST_NEIGHBOURS,
-			severity: 'noted',
-			message: `${hole} meets ${name} where none of the holes around it does`,
-			hint: 'A wrong code, or a small body beside? Until then what it met there shapes nothing.',
-			at: [x, y, z],
-			hole
-		});
-	}
+	for (const run of new Map(stray.map((r) => [r[0]!.hole, r])).values())
+		findings.push(meetsAlone(name, run, 'where none of the holes around it does'));
 	return {
 		observations: new Set(stray.flat()),
 		contacts: new Set(contacts.filter((c) => stray.some((run) => isBeside(c, run))))
 	};
+}
+
+/** What says that a hole meets a body where it is not. @param run what it shows of it, in order */
+export function meetsAlone(name: string, run: readonly Observation[], where: string): GroundFinding {
+	const { hole, x, y, z } = run[run.length >> 1]!;
+	return {
+		kind: AGAINST_NEIGHBOURS,
+		severity: 'noted',
+		message: `${hole} meets ${name} ${where}`,
+		hint: 'A wrong code, or a small body beside? Until then what it met there shapes nothing.',
+		at: [x, y, z],
+		hole
+	};
+}
+
+/** Whether a contact is an end of a run, or lies in it. */
+export const isBeside = (c: ContactPoint, run: readonly Observation[]): boolean =>
+	c.hole === run[0]!.hole && c.depth > run[0]!.depth - SAME_DEPTH && c.depth < run.at(-1)!.depth + SAME_DEPTH;
+
+/** What is seen of a unit from where it begins in a hole to where it ends, in order. Where another unit ends as it begins, that is no break. */
+export function runsOf(seen: readonly Observation[], unit: number): Observation[][] {
+	const byHole = new Map<string, Observation[]>();
+	for (const o of seen) (byHole.get(o.hole) ?? byHole.set(o.hole, []).get(o.hole)!).push(o);
+	const runs: Observation[][] = [];
+	for (const list of byHole.values()) {
+		let last: Observation[] | null = null;
+		let other = -Infinity;
+		for (const o of list.sort((a, b) => a.depth - b.depth || a.unit - b.unit)) {
+			if (o.unit !== unit) other = o.depth;
+			else if (last && other < last.at(-1)!.depth + SAME_DEPTH) last.push(o);
+			else runs.push((last = [o]));
+		}
+	}
+	return runs;
 }

@@ -45,6 +45,36 @@ describe('the pipe that parts inside from outside', () => {
 		);
 	});
 
+	it.each([
+		['a roof', -50, -Infinity],
+		['a floor', Infinity, -150],
+		['both', -40, -160]
+	])('is its wall, whatever %s it has', (_, roof, floor) => {
+		const away = (x: number, y: number, z: number) => Math.hypot(x - 470 - 0.3 * z, y - 470) - 165;
+		const pipe = fitPipe(
+			[],
+			seenOf((x, y, z) => z < roof && z > floor && away(x, y, z) < 0, 4)
+		)!;
+		const places = placesOnPipe(pipe, [-140, -100, -60], 24);
+		expect(places).toHaveLength(72);
+		const off = places.map((p) => away(p.x, p.y, p.z));
+		expect(Math.sqrt(off.reduce((s, d) => s + d * d, 0) / off.length)).toBeLessThan(12);
+		expect(pipe.misfit / radiusOf(pipe)).toBeLessThan(0.1);
+		expect([...pipe.off.values()].every((d) => d < 0.4 * radiusOf(pipe))).toBe(true);
+	});
+
+	it('tells which hole is off it, and by how much', () => {
+		const seen = seenOf((x, y) => Math.hypot(x - 480, y - 480) < 170, 5);
+		const { hole } = seen.filter((o) => Math.hypot(o.x - 800, o.y - 480) < 60)[0]!;
+		const pipe = fitPipe(
+			[],
+			seen.map((o) => (o.hole === hole ? { ...o, inside: true } : o))
+		)!;
+		const [[worst, by]] = [...pipe.off].sort((a, b) => b[1] - a[1]) as [[string, number]];
+		expect(worst).toBe(hole);
+		expect(by).toBeGreaterThan(80);
+	});
+
 	it('does not depend on the order of what was seen', () => {
 		const seen = seenOf((x, y) => Math.hypot(x - 500, y - 400) < 170);
 		expect(fitPipe([], [...seen].reverse())).toEqual(fitPipe([], seen));

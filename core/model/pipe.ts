@@ -3,10 +3,11 @@ import { normalize, scale, type Vec3 } from '../geometry/vector';
 
 type Place = { x: number; y: number; z: number };
 /** A place known to be inside or outside. */
-type Seen = Place & { hole: string; inside: boolean };
+export type SeenPlace = Place & { hole: string; inside: boolean };
+type Seen = SeenPlace;
 
 /** A surface of the second order round an axis that is more or less upright, open at its ends: the first shape of a body that goes on. */
-interface Pipe {
+export interface Pipe {
 	middle: Vec3;
 	/** Length that is 1 in the coordinates of the coefficients. */
 	size: number;
@@ -14,13 +15,15 @@ interface Pipe {
 	coefficients: readonly number[];
 	/** How far the boundary lies from where other holes would have put it: root mean square, length units. */
 	misfit: number;
+	/** By hole that is off: how far it lies from where the others would have put it, at most. */
+	off: ReadonlyMap<string, number>;
 }
 
 /** Holes inside that are needed, and holes outside beside them. */
 const LEAST_INSIDE = 3;
 const LEAST_OUTSIDE = 6;
-/** One that more holes are in tells its shape by itself. */
-const MOST_INSIDE = 60;
+/** A body that more holes are in tells its shape by itself. */
+export const MOST_INSIDE = 60;
 /** What is farther from the axis, in radii, says nothing of the boundary. */
 const NEAR = 2.8;
 /** Weights that hold the coefficients back: a round upright pipe that keeps its width is likely, one that widens like a bowl is not. */
@@ -31,35 +34,112 @@ const SETTLED = 1e-6;
 const UPRIGHT = [-1, 0, 0, 0, 0, 0, 0, 0, 0, 1] as const;
 /** Groups of holes that are left out in turn, at most. */
 const GROUPS = 16;
+/** Share of the height of a body at its top, and its bottom, that may be roof or floor. */
+const ENDS = 0.3;
+/** What lies nearer to each other, as a share of the radius, has one elevation. */
+const SAME = 1e-6;
+/** Places along holes that the wall is fitted to. */
+const MOST_PLACES = 1000;
 /** Its error is never taken for less than this share of its radius. */
 const LEAST_ERROR = 0.03;
+/** A body that lies farther than this share of its radius from its pipe is another shape. */
+export const MOST_MISFIT = 0.14;
 
 /**
  * The pipe that parts what is inside from what is outside with the widest margin: logistic regression on the terms of a surface of the
  * second order (Hastie, Tibshirani & Friedman 2009, ch. 4.4, by Newton's method, held back by a ridge), each hole with the same weight;
- * a contact lies inside and outside in equal parts.
+ * a contact lies inside and outside in equal parts. Roof and floor are no part of it: its wall is looked for between them first, then where holes
+ * leave the body inside that wall they are told.
  * @returns null where too few holes are inside or outside, or what parts them is no pipe
  */
 export function fitPipe(boundary: readonly (Place & { hole: string })[], known: readonly Seen[]): Pipe | null {
+	const count = new Set(known.flatMap((o) => (o.inside ? [o.hole] : []))).size;
+	if (count < LEAST_INSIDE || count > MOST_INSIDE) return null;
 	// Sums do not depend on the order of the rows.
 	const contacts = [...boundary].sort(byPlace);
 	const seen = [...known].sort(byPlace);
+	const spans = spansOf(seen);
+	const inTrunk = trunkOf(spans);
+	const trunk = fitWall(contacts.filter(inTrunk), seen.filter(inTrunk));
+	if (!trunk) return fitWall(contacts, seen);
+	const isEnd = endsOf(spans, trunk);
+	return fitWall(
+		contacts.filter((c) => !isEnd(c)),
+		seen.filter((o) => o.inside || !isEnd(o))
+	);
+}
+
+/** From where to where a hole is inside, and the nearest that is seen outside above and below. */
+interface Span {
+	top: Seen;
+	bottom: Seen;
+	above: Seen | null;
+	below: Seen | null;
+}
+
+function spansOf(seen: readonly Seen[]): Map<string, Span> {
+	const spans = new Map<string, Span>();
+	for (const o of seen) {
+		if (!o.inside) continue;
+		const span = spans.get(o.hole);
+		if (!span) spans.set(o.hole, { top: o, bottom: o, above: null, below: null });
+		else if (o.z > span.top.z) span.top = o;
+		else if (o.z < span.bottom.z) span.bottom = o;
+	}
+	for (const o of seen) {
+		const span = spans.get(o.hole);
+		if (!span || o.inside) continue;
+		if (o.z >= span.top.z && (span.above === null || o.z < span.above.z)) span.above = o;
+		if (o.z <= span.bottom.z && (span.below === null || o.z > span.below.z)) span.below = o;
+	}
+	return spans;
+}
+
+/** Whether a place is on a level at which the body has no roof or floor yet. Where holes are inside to their ends there is none. */
+function trunkOf(spans: ReadonlyMap<string, Span>): (p: Place) => boolean {
+	const all = [...spans.values()];
+	const [low, high] = [Math.min(...all.map((s) => s.bottom.z)), Math.max(...all.map((s) => s.top.z))];
+	const goesOn = (side: 'above' | 'below') => all.filter((s) => !s[side]).length >= LEAST_INSIDE;
+	const upper = goesOn('above') ? Infinity : high - ENDS * (high - low);
+	const lower = goesOn('below') ? -Infinity : low + ENDS * (high - low);
+	return (p) => p.z <= upper && p.z >= lower;
+}
+
+/** Whether a place in a hole belongs to the roof or the floor of a body, or lies beyond: the hole leaves the body where the trunk goes on. */
+function endsOf(spans: ReadonlyMap<string, Span>, trunk: Pipe): (p: Place & { hole: string }) => boolean {
+	const leaves = (last: Place, next: Place | null) =>
+		next !== null && distanceInside(trunk, { x: (last.x + next.x) / 2, y: (last.y + next.y) / 2, z: (last.z + next.z) / 2 }) > trunk.misfit;
+	const ends = new Map(
+		[...spans].map(([hole, { top, bottom, above, below }]) => [
+			hole,
+			{ roof: leaves(top, above) ? top.z : Infinity, floor: leaves(bottom, below) ? bottom.z : -Infinity }
+		])
+	);
+	const same = SAME * trunk.size;
+	return ({ hole, z }) => {
+		const end = ends.get(hole);
+		return end !== undefined && (z >= end.roof - same || z <= end.floor + same);
+	};
+}
+
+/** The wall of a pipe through contacts, between places that are all beside it or in it. */
+function fitWall(contacts: readonly (Place & { hole: string })[], seen: readonly Seen[]): Pipe | null {
 	const inside = seen.filter((o) => o.inside);
-	const count = holesOf(inside).length;
-	if (count < LEAST_INSIDE || count > MOST_INSIDE) return null;
+	if (holesOf(inside).length < LEAST_INSIDE) return null;
 	const middle = (['x', 'y', 'z'] as const).map((c) => inside.reduce((s, o) => s + o[c], 0) / inside.length) as unknown as Vec3;
 	const away = (p: Place) => Math.hypot(p.x - middle[0], p.y - middle[1]);
 	// The radius of a disc that is as wide.
 	const size = Math.sqrt((2 * inside.reduce((s, o) => s + away(o) ** 2, 0)) / inside.length);
 	if (!(size > 0)) return null;
-	const all = seen.filter((o) => away(o) <= NEAR * size);
+	const around = seen.filter((o) => away(o) <= NEAR * size);
+	const all = fewer(around);
 	if (holesOf(all.filter((o) => !o.inside)).length < LEAST_OUTSIDE) return null;
 	const frame = { middle, size };
 	const whole = parting(frame, contacts, all);
 	if (!whole) return null;
 	const holes = holesOf(all);
 	const groupOf = new Map(holes.map((hole, i) => [hole, i % GROUPS]));
-	const offs: number[] = [];
+	const offs = new Map<string, number>();
 	for (let group = 0; group < Math.min(GROUPS, holes.length); group++) {
 		const isOther = (p: { hole: string }) => groupOf.get(p.hole) !== group;
 		const without = parting(frame, contacts.filter(isOther), all.filter(isOther), whole.coefficients);
@@ -67,17 +147,33 @@ export function fitPipe(boundary: readonly (Place & { hole: string })[], known: 
 		const off = new Map<string, number>();
 		const take = (hole: string, by: number) => off.set(hole, Math.max(off.get(hole) ?? 0, by));
 		for (const c of contacts) if (!isOther(c)) take(c.hole, Math.abs(distanceInside(without, c)));
-		for (const o of all) {
+		for (const o of around) {
 			if (isOther(o)) continue;
 			const d = distanceInside(without, o);
 			if (d > 0 !== o.inside) take(o.hole, Math.abs(d));
 		}
-		offs.push(...off.values());
+		for (const [hole, by] of off) offs.set(hole, by);
 	}
 	return {
 		...whole,
-		misfit: Math.max(LEAST_ERROR * radiusOf(whole), offs.length ? Math.sqrt(offs.reduce((s, d) => s + d * d, 0) / offs.length) : 0)
+		misfit: Math.max(
+			LEAST_ERROR * radiusOf(whole),
+			offs.size ? Math.sqrt([...offs.values()].reduce((s, d) => s + d * d, 0) / offs.size) : 0
+		),
+		off: offs
 	};
+}
+
+/** Places along holes, at most so many in all: every hole keeps the same share of its own. */
+function fewer(seen: readonly Seen[]): readonly Seen[] {
+	const step = Math.ceil(seen.length / MOST_PLACES);
+	if (step === 1) return seen;
+	const met = new Map<string, number>();
+	return seen.filter(({ hole }) => {
+		const n = met.get(hole) ?? 0;
+		met.set(hole, n + 1);
+		return n % step === 0;
+	});
 }
 
 /** About half its width. */
@@ -86,7 +182,7 @@ export const radiusOf = ({ size }: Pick<Pipe, 'size'>): number => size;
 const holesOf = (seen: readonly { hole: string }[]): string[] => [...new Set(seen.map((o) => o.hole))].sort();
 const byPlace = (a: Place, b: Place): number => a.x - b.x || a.y - b.y || a.z - b.z;
 
-type Parting = Omit<Pipe, 'misfit'>;
+type Parting = Omit<Pipe, 'misfit' | 'off'>;
 
 const terms = ({ middle, size }: Pick<Pipe, 'middle' | 'size'>, p: Place): number[] => {
 	const [x, y, z] = [(p.x - middle[0]) / size, (p.y - middle[1]) / size, (p.z - middle[2]) / size];

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { anyCase } from '../../bench/any-ground';
 import { random } from '../../bench/problems';
 import { logsOf, seenIn, type Truth } from '../../bench/sampled';
 import { RADIANS } from '../geometry/angles';
@@ -104,5 +105,17 @@ describe('what is a sheet', () => {
 		const one = intercepts.map((i, k) => [i, lie.wall[k]!] as const).filter(([i]) => i.contacts.length === 1);
 		expect(one.length).toBeGreaterThan(10);
 		for (const [{ middle }, wall] of one) expect(wall).toBe(Math.sign(middle[0] - 500 + 0.3 * (middle[2] + 200)));
+	});
+
+	it.each([30017, 30032])('is no stock that holes cross at its rim, where that is thin (%d)', (seed) => {
+		const t = anyCase(random(seed * 7919 + 13), { kind: 'stock', damage: 'none' }).truth(random(seed));
+		const { input } = seenIn(t, logsOf(t));
+		const intercepts = interceptsOf(
+			input.contacts.filter((c) => c.surface === 0),
+			input.observations,
+			0
+		);
+		expect(intercepts.length).toBeGreaterThan(4);
+		expect(isSheet(intercepts, lieOf(intercepts, input.observations, 0), input.observations, 0, [])).toBe(false);
 	});
 });

@@ -2,10 +2,13 @@ import { orientationTensor } from '../directions/stereonet';
 import { cross, dot, normalize, scale, subtract, type Vec3 } from '../geometry/vector';
 import { SAME_DEPTH } from '../holes/path';
 import type { Observation } from '../units/contacts';
+import { fitPipe, MOST_MISFIT } from './pipe';
 import { meanOf, type Intercept } from './intercepts';
 
 /** Intercepts thinner than this share of their spread are those of a sheet. */
 const SHEET = 0.15;
+/** Thinner than this share they are always. */
+const THIN_SHEET = 0.1;
 /** One that is thicker, up to this share, is a sheet where no more holes pass it than this share of those that meet it. */
 const THICK_SHEET = 0.4;
 const FEW_PASS = 0.2;
@@ -52,7 +55,8 @@ export function lieOf(intercepts: readonly Intercept[], seen: readonly Observati
 
 /**
  * Thin, measured across its intercepts, against their spread; a thick one, too, where hardly any hole passes the plane through them without
- * meeting it, so that it goes through the ground. Where few holes cross both walls, those that meet one tell how far apart these are.
+ * meeting it, so that it goes through the ground. What a pipe parts from the holes beside it is none, unless it is very thin. Where few holes
+ * cross both walls, those that meet one tell how far apart these are.
  * @param open depths at which a hole does not say what is there: it may meet the sheet there
  */
 export function isSheet(
@@ -94,8 +98,9 @@ export function isSheet(
 		thick = Math.max(thick, median([...reached, ...through]));
 	}
 	const spread = Math.sqrt(places.reduce((s, p) => s + dot(subtract(p, center), subtract(p, center)), 0) / places.length);
+	if (thick < THIN_SHEET * spread) return true;
+	if (!(thick < THICK_SHEET * spread) || isPipe(intercepts, seen, unit)) return false;
 	if (thick < SHEET * spread) return true;
-	if (!(thick < THICK_SHEET * spread)) return false;
 	const holes = new Set(inside.map((o) => o.hole));
 	const silent = new Map<string, number[]>();
 	for (const { hole, depth } of open) (silent.get(hole) ?? silent.set(hole, []).get(hole)!).push(depth);
@@ -108,6 +113,15 @@ export function isSheet(
 		above.set(o.hole, o);
 	}
 	return passing.size <= FEW_PASS * holes.size;
+}
+
+/** Whether a body that is hardly longer than it is wide parts the holes that meet a unit from those beside. */
+function isPipe(intercepts: readonly Intercept[], seen: readonly Observation[], unit: number): boolean {
+	const pipe = fitPipe(
+		intercepts.flatMap((i) => i.contacts),
+		seen.map((o) => ({ ...o, inside: o.unit === unit }))
+	);
+	return pipe !== null && pipe.misfit < MOST_MISFIT * pipe.size;
 }
 
 /** Normal of parallel planes, one through each group of places, with how much they spread across a line, as a share of along it; null without any spread. */
