@@ -58,6 +58,12 @@ export interface LogFrame {
 	prefix: string;
 }
 
+/** Heights of an interval, as far as it lies in the frame. */
+export const clipped = (frame: LogFrame, from: number, to: number): [number, number] => [
+	frame.y(Math.max(from, frame.from)),
+	frame.y(Math.min(to, frame.to))
+];
+
 /** The holes of a log; those that have no path are left out. */
 export function logHoles(spec: LogSpec, data: LogData): LogHole[] {
 	return spec.holes.flatMap((name): LogHole[] => {

@@ -3,7 +3,8 @@ import { withTriangles, type CutMesh } from './cut-lattice';
 import { bringBack } from './given-surfaces';
 import { AIR, TERRAIN } from './labels';
 import type { Lattice } from './lattice';
-import { mendPart, type Mended, type MendTask } from './slim-triangles';
+import type { Mended, MendTask } from './mend-task';
+import { mendPart } from './slim-triangles';
 
 /** Parts that a mesh is mended in, and layers of cubes that each has at least. They do not depend on the number of threads. */
 const PARTS = 4;

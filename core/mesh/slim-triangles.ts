@@ -1,6 +1,6 @@
 import { EvenVolume, GIVEN, NOTHING, TOLERANCE } from './given-surfaces';
-import type { Lattice } from './lattice';
 import { leastSquared } from './least-angle';
+import type { Mended, MendTask } from './mend-task';
 import { NearSheets } from './near-sheets';
 import { CLOSED, MOST_ROUND, NO, Star, StarPlane } from './star-plane';
 import { distanceFromEdge, distanceSquared, sixfoldVolume } from './vertex-places';
@@ -16,37 +16,6 @@ const PASSES = 3;
 /** By vertex, in a chain of corners: that there are no more. */
 const END = 0;
 const NONE = -1;
-
-/** Part of a mesh that is to be mended. All threads have the whole, in room that they share; each changes triangles of its part only. */
-export interface MendTask {
-	mend: {
-		positions: Float64Array;
-		/** They are changed where they are. */
-		triangles: Uint32Array;
-		/** By triangle: 1 where it is gone. */
-		gone: Uint8Array;
-		/** By triangle: the part that it is in. */
-		partOf: Int16Array;
-		part: number;
-		/** Its first triangle, and the one after its last. */
-		from: number;
-		to: number;
-		/** By triangle: number of the sheet that it is a part of. */
-		sheet: Int32Array;
-		/** By sheet: 1 or -1 where it is given, with what it is given for behind or before it: that may lose next to nothing, and gain nothing. */
-		given: Int8Array;
-		/** By vertex: 1 where it stays, and all edges to it. */
-		still: Uint8Array;
-		spacing: number;
-		/** That the mesh was cut on. */
-		lattice: Omit<Lattice, 'finer'>;
-	};
-}
-
-export interface Mended {
-	/** By sheet: volume that came behind it, from before it. */
-	gained: Float64Array;
-}
 
 /**
  * Mends slim triangles of a part: a vertex goes into a neighbour, or the diagonal of two triangles is changed for the other one, wherever the

@@ -2,7 +2,8 @@ import { finishInTasks, runFitTask, type FitResult, type FitTask } from '../fiel
 import { evaluateInTasks } from '../fields/compute';
 import type { Chunk, ChunkTask } from '../mesh/chunk';
 import { cutChunk } from '../mesh/cut-chunk';
-import { mendPart, type Mended, type MendTask } from '../mesh/slim-triangles';
+import type { Mended, MendTask } from '../mesh/mend-task';
+import { mendPart } from '../mesh/slim-triangles';
 import { gridRows, type RowsTask } from '../grids/gridding';
 import type { BuildOptions } from './build';
 import { unitsAt } from './classify';
