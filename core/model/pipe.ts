@@ -39,7 +39,7 @@ const ENDS = 0.3;
 /** What lies nearer to each other, as a share of the radius, has one elevation. */
 const SAME = 1e-6;
 /** Places along holes that the wall is fitted to. */
-const MOST_PLACES = 1000;
+const MOST_PLACES = 4000;
 /** Its error is never taken for less than this share of its radius. */
 const LEAST_ERROR = 0.03;
 /** A body that lies farther than this share of its radius from its pipe is another shape. */

@@ -53,16 +53,22 @@ export function robustPipe(
 	const shown = runs.map(({ run }) => some(run).map((o) => around(o).flatMap(({ hole, shows }) => (shows ? [hole] : []))));
 	const near = shown.map((places) => new Set(places.flat()));
 	const most = MOST_ODD * runs.length;
+	const known = (of: readonly Observation[]): SeenPlace[] => [...told, ...of.map((o) => ({ ...o, inside: o.unit === unit }))];
+	/** With all holes, where that is one: nobody is odd then. */
+	const whole = (): RobustPipe | null => {
+		const pipe = fitPipe(contacts, known(seen));
+		return pipe && fits(pipe) ? { pipe, observations: new Set(), contacts: new Set() } : null;
+	};
 	const loose = apartFromMost(runs, near);
-	if (runs.length - loose.size < FEWEST_RUNS || loose.size > most) return null;
+	if (runs.length - loose.size < FEWEST_RUNS || loose.size > most) return whole();
 	const isLoose = new Set(runs.flatMap(({ run }, i) => (loose.has(i) ? run : [])));
 	const trimmed = fitTrimmed(
 		contacts.filter((c) => !runs.some(({ run }, i) => loose.has(i) && isBeside(c, run))),
-		[...told, ...seen.filter((o) => !isLoose.has(o)).map((o) => ({ ...o, inside: o.unit === unit }))],
+		known(seen.filter((o) => !isLoose.has(o))),
 		Math.min(MOST_LEFT_OUT, MOST_ODD * holes.size),
 		believed
 	);
-	if (!trimmed) return null;
+	if (!trimmed) return whole();
 	const { pipe, far, gone } = trimmed;
 	const outside = runs.flatMap(({ run }, i) => (some(run).every((o) => distanceInside(pipe, o) < -far) ? [i] : []));
 	const others = new Set(outside.map((i) => runs[i]!.hole));
@@ -85,7 +91,7 @@ export function robustPipe(
 	const denied = seen.filter((o) => denying.has(o.hole) && isWithin(o, pipe.misfit));
 	// What was left out and is not odd after all speaks against the pipe; what is odd speaks for wrong rows.
 	const explained = new Set([...odd, ...denied].map(({ hole }) => hole));
-	if ([...gone].filter((hole) => !explained.has(hole)).length > explained.size) return null;
+	if ([...gone].filter((hole) => !explained.has(hole)).length > explained.size) return whole();
 	for (const { run } of new Map(odd.map((r) => [r.hole, r])).values())
 		findings.push(meetsAlone(name, run, 'far outside the shape that all other holes tell'));
 	for (const o of new Map(denied.map((o) => [o.hole, o])).values()) findings.push(deniesAlone(name, o));
@@ -96,6 +102,8 @@ export function robustPipe(
 		contacts: new Set(contacts.filter((c) => odd.some(({ run }) => isBeside(c, run)) || denied.some((o) => isAt(c, o))))
 	};
 }
+
+const fits = (pipe: Pipe): boolean => pipe.misfit < MOST_MISFIT * radiusOf(pipe);
 
 /** Fits a pipe without the holes that are farthest off. @param most so many are left out @returns how far off is odd, too; null where it does not fit */
 function fitTrimmed(
@@ -109,10 +117,9 @@ function fitTrimmed(
 		const isLeft = ({ hole }: { hole: string }) => !gone.has(hole);
 		const pipe = fitPipe(contacts.filter(isLeft), seen.filter(isLeft));
 		if (!pipe) return null;
-		const fits = pipe.misfit < MOST_MISFIT * radiusOf(pipe);
 		const far = Math.max(TIMES_MISFIT * pipe.misfit, FAR * radiusOf(pipe));
 		const [worst] = [...pipe.off].filter(([hole]) => !certain.has(hole)).sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
-		if (!worst || (fits && worst[1] <= far) || gone.size > most) return fits ? { pipe, far, gone } : null;
+		if (!worst || (fits(pipe) && worst[1] <= far) || gone.size > most) return fits(pipe) ? { pipe, far, gone } : null;
 		gone.add(worst[0]);
 	}
 }
