@@ -24,6 +24,7 @@ const ON_ELLIPSOID = 100;
 const LEAST_ERROR = 0.01;
 /** A body that lies farther than this share of its radius from its ellipsoid is another shape. */
 const MOST_MISFIT = 0.12;
+/** An ellipsoid counts, not the pipe, where the misfit of the pipe is so many times its own, each as a share of the radius. */
 const MUCH_BETTER = 1.3;
 /** A contact farther from the wall of a pipe, in its misfits, is on an end of it. Places on a pipe: levels, and round. */
 const ON_END = 2;
@@ -36,7 +37,7 @@ export const byPlace = (a: Observation, b: Observation) =>
 	a.x - b.x || a.y - b.y || a.z - b.z || a.unit - b.unit || (a.hole < b.hole ? -1 : a.hole > b.hole ? 1 : 0);
 
 /**
- * A closed body. Its first shape is the ellipsoid that fits it (of one that goes on, the pipe), where there is one; else it interpolates
+ * A closed body. Its first shape is the pipe or the ellipsoid that fits it (of one that goes on, the pipe), if any; else it interpolates
  * signed distances to the contacts, sampled along all holes: between holes the nearest contact is farther away than the boundary, so
  * distances are believed up to a share of the hole spacing. That shape tells how the boundary lies at each contact; contacts with these
  * directions, and the holes as bounds, give the shape that is kept (points with normals, Wendland 2005, ch. 16; the field fades to nothing

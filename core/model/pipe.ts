@@ -4,9 +4,8 @@ import { normalize, scale, type Vec3 } from '../geometry/vector';
 type Place = { x: number; y: number; z: number };
 /** A place known to be inside or outside. */
 export type SeenPlace = Place & { hole: string; inside: boolean };
-type Seen = SeenPlace;
 
-/** A surface of the second order round an axis that is more or less upright, open at its ends: the first shape of a body that goes on. */
+/** A surface of the second order round an axis that is more or less upright, open at its ends: the first shape of a body. */
 export interface Pipe {
 	middle: Vec3;
 	/** Length that is 1 in the coordinates of the coefficients. */
@@ -52,7 +51,7 @@ export const MOST_MISFIT = 0.14;
  * leave the body inside that wall they are told.
  * @returns null where too few holes are inside or outside, or what parts them is no pipe
  */
-export function fitPipe(boundary: readonly (Place & { hole: string })[], known: readonly Seen[]): Pipe | null {
+export function fitPipe(boundary: readonly (Place & { hole: string })[], known: readonly SeenPlace[]): Pipe | null {
 	const count = new Set(known.flatMap((o) => (o.inside ? [o.hole] : []))).size;
 	if (count < LEAST_INSIDE || count > MOST_INSIDE) return null;
 	// Sums do not depend on the order of the rows.
@@ -71,13 +70,13 @@ export function fitPipe(boundary: readonly (Place & { hole: string })[], known: 
 
 /** From where to where a hole is inside, and the nearest that is seen outside above and below. */
 interface Span {
-	top: Seen;
-	bottom: Seen;
-	above: Seen | null;
-	below: Seen | null;
+	top: SeenPlace;
+	bottom: SeenPlace;
+	above: SeenPlace | null;
+	below: SeenPlace | null;
 }
 
-function spansOf(seen: readonly Seen[]): Map<string, Span> {
+function spansOf(seen: readonly SeenPlace[]): Map<string, Span> {
 	const spans = new Map<string, Span>();
 	for (const o of seen) {
 		if (!o.inside) continue;
@@ -123,7 +122,7 @@ function endsOf(spans: ReadonlyMap<string, Span>, trunk: Pipe): (p: Place & { ho
 }
 
 /** The wall of a pipe through contacts, between places that are all beside it or in it. */
-function fitWall(contacts: readonly (Place & { hole: string })[], seen: readonly Seen[]): Pipe | null {
+function fitWall(contacts: readonly (Place & { hole: string })[], seen: readonly SeenPlace[]): Pipe | null {
 	const inside = seen.filter((o) => o.inside);
 	if (holesOf(inside).length < LEAST_INSIDE) return null;
 	const middle = (['x', 'y', 'z'] as const).map((c) => inside.reduce((s, o) => s + o[c], 0) / inside.length) as unknown as Vec3;
@@ -165,7 +164,7 @@ function fitWall(contacts: readonly (Place & { hole: string })[], seen: readonly
 }
 
 /** Places along holes, at most so many in all: every hole keeps the same share of its own. */
-function fewer(seen: readonly Seen[]): readonly Seen[] {
+function fewer(seen: readonly SeenPlace[]): readonly SeenPlace[] {
 	const step = Math.ceil(seen.length / MOST_PLACES);
 	if (step === 1) return seen;
 	const met = new Map<string, number>();
@@ -193,7 +192,7 @@ const terms = ({ middle, size }: Pick<Pipe, 'middle' | 'size'>, p: Place): numbe
 function parting(
 	frame: Pick<Pipe, 'middle' | 'size'>,
 	contacts: readonly (Place & { hole: string })[],
-	seen: readonly Seen[],
+	seen: readonly SeenPlace[],
 	first: readonly number[] = UPRIGHT
 ): Parting | null {
 	const ofHole = new Map<string, number>();
