@@ -3,24 +3,42 @@ import { demoArchive } from './demo-archive';
 import { copyOf } from './ready-databases';
 import { client, startServer, type Api, type TestServer } from './server';
 
-/** Puts the demo into an empty database by way of a server, and ends when all that follows from it is done. */
-async function withDemo(databaseUrl: string, spacing: number, build: boolean): Promise<void> {
+/** Does something to a database by way of a server, and ends when all that follows from it is done. */
+async function prepare(databaseUrl: string, work: (api: Api) => Promise<{ project: string; jobs: string[] }>): Promise<void> {
 	const server = await startServer({}, databaseUrl);
 	try {
 		const api = client(server);
-		const done = async (project: string, job: string) => {
+		const { project, jobs } = await work(api);
+		for (const job of jobs) {
 			const { state } = await api.finished(project, job);
 			if (state !== 'done') throw new Error(`the demo could not be made ready: a job ${state}`);
-		};
-		const { body } = await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(spacing));
-		for (const job of body.jobs) await done(body.project, job);
-		if (build) await done(body.project, (await api.call<{ job: string }>('POST', `/projects/${body.project}/build`)).body.job);
-		await api.findings(body.project);
+		}
+		await api.findings(project);
 		await atRest(databaseUrl);
 	} finally {
 		await server.stop();
 	}
 }
+
+/** The demo brought in, its model not built. */
+const load = async (api: Api) =>
+	(await api.call<{ project: string; jobs: string[] }>('POST', '/archives', await demoArchive(SPACING))).body;
+
+/** The demo that was brought in, at a spacing of its model, and built where that is asked for. */
+async function model(api: Api, spacing: number, build: boolean): Promise<{ project: string; jobs: string[] }> {
+	const project = await only(api);
+	if (spacing !== SPACING) {
+		const { status } = await api.call('PUT', `/projects/${project}/spacing`, { spacing });
+		if (status !== 200) throw new Error(`the demo could not be made ready: its spacing was answered with ${status}`);
+	}
+	const jobs = build ? [(await api.call<{ job: string }>('POST', `/projects/${project}/build`)).body.job] : [];
+	return { project, jobs };
+}
+
+const only = async (api: Api) => (await api.call<{ projects: { id: string }[] }>('GET', '/projects')).body.projects[0]!.id;
+
+/** Of the model of the demo as it is brought in, m. */
+const SPACING = 200;
 
 /** Waits until nothing is left in the queue. */
 async function atRest(databaseUrl: string): Promise<void> {
@@ -45,9 +63,11 @@ export async function demoServer(
 	environment: Record<string, string> = {}
 ): Promise<{ server: TestServer; api: Api; project: string }> {
 	const { spacing, build = false } = options;
-	const databaseUrl = await copyOf(`demo_${spacing}${build ? '_built' : ''}`, (url) => withDemo(url, spacing, build));
+	const kinds = [{ kind: 'demo', fill: (url: string) => prepare(url, load) }];
+	if (spacing !== SPACING || build)
+		kinds.push({ kind: `demo_${spacing}${build ? '_built' : ''}`, fill: (url) => prepare(url, (api) => model(api, spacing, build)) });
+	const databaseUrl = await copyOf(...kinds);
 	const server = await startServer(environment, databaseUrl);
 	const api = client(server);
-	const { body } = await api.call<{ projects: { id: string }[] }>('GET', '/projects');
-	return { server, api, project: body.projects[0]!.id };
+	return { server, api, project: await only(api) };
 }

@@ -38,7 +38,7 @@ export const startCatalogue = () => listening('dist/catalogue.js', { MALACHITE_C
  * @param database its address; without it one of its own that has all tables and nothing in them
  */
 export async function startServer(environment: Record<string, string> = {}, database?: string): Promise<TestServer> {
-	const databaseUrl = database ?? (await copyOf('empty', async (url) => (await startServer({}, url)).stop()));
+	const databaseUrl = database ?? (await copyOf({ kind: 'empty', fill: async (url) => (await startServer({}, url)).stop() }));
 	const { url, process: child } = await listening('dist/serve.js', {
 		PORT: '0',
 		HOST: '127.0.0.1',

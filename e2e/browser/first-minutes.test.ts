@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ownGround } from '../own-ground';
 import type { Api, TestServer } from '../server';
 import { PATIENCE } from '../browser-launch';
-import { hands, settled, visit } from './visit';
+import { follow, hands, settled, visit } from './visit';
 import { NOBODY } from '../server';
 import { VIEWS } from '../../web/src/lib/panes/views';
 
@@ -18,12 +18,13 @@ let page: Page;
 let api: Api;
 let errors: string[];
 let project: string;
-const { one, shows, press, click, enter, strike } = hands(() => page);
+const { one, shows, press, choose, click, enter, strike } = hands(() => page);
 const folder = mkdtempSync(join(tmpdir(), 'malachite-'));
 const open = async (path: string) => {
 	await page.goto(`${server.url}/${project}/${path}`, { waitUntil: 'load' });
 	await settled(page);
 };
+const turnTo = (path: string) => follow(page, `${server.url}/${project}/${path}`);
 
 beforeAll(async () => {
 	({ server, browser, page, api, errors } = await visit({}));
@@ -271,8 +272,9 @@ describe('on small screens, at night', () => {
 			revision: model.revision
 		});
 		expect(named.status).toBe(200);
+		await open('check');
 		for (const stage of ['interpret?panes=map', 'build?panes=map', 'gather', 'present', 'check']) {
-			await open(stage);
+			await turnTo(stage);
 			await shows('Second idea');
 			expect(await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)).toBe(0);
 			const out = await page.$$eval(
@@ -329,9 +331,10 @@ describe('on small screens, at night', () => {
 		await page.keyboard.press('Escape');
 		await page.setViewport({ width: 390, height: 844 });
 		await page.waitForFunction(() => document.querySelectorAll('section[aria-label*=" pane"]').length === 1, { timeout: PATIENCE });
-		for (const { id } of VIEWS) {
-			await open(`examine?panes=${id},map,${id}`);
-			await one(`section[aria-label] select[aria-label="What this pane shows"]`);
+		await open(`examine?panes=map,map,map`);
+		for (const { id, label } of VIEWS) {
+			await choose('section[aria-label] select[aria-label="What this pane shows"]', id);
+			await one(`section[aria-label^="${label}"]`);
 			await settled(page);
 			for (const button of await page.$$('section[aria-label*=" pane"] button[aria-expanded=false]')) {
 				// Some close others.
@@ -373,7 +376,10 @@ describe('on small screens, at night', () => {
 		'PROJECT/examine?panes=map,chart'
 	])('/%s has nothing for the accessibility rules to find, large enough targets and a heading', async (path) => {
 		await page.setBypassCSP(true);
-		await page.goto(`${server.url}/${path.replace('PROJECT', project)}`, { waitUntil: 'load' });
+		const address = `${server.url}/${path.replace('PROJECT', project)}`;
+		// From one stage to the next the page stays.
+		if (path.startsWith('PROJECT/') && page.url().includes(project)) await follow(page, address);
+		else await page.goto(address, { waitUntil: 'load' });
 		await settled(page);
 		await page.evaluate(axe.source);
 		const found = await page.evaluate(async () => {

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Api, TestServer } from '../server';
 import { plainBench } from '../../web/src/lib/workbench/state';
 import { PATIENCE } from '../browser-launch';
-import { hands, settled, until, visit } from './visit';
+import { follow, hands, settled, until, visit } from './visit';
 import { NOBODY } from '../server';
 
 // Data that want to be more than data, and hands that do not do things in the order that was meant.
@@ -178,8 +178,9 @@ describe('a project of which a part can not be read', () => {
 		try {
 			await database.query(`update object set state = '{"units": 3}' where ${where}`);
 			errors.length = 0;
+			await go('gather');
 			for (const stage of ['gather', 'check', 'interpret', 'build', 'examine?panes=map,section', 'present']) {
-				await go(stage);
+				await follow(page, `${server.url}/${project}/${stage}`);
 				await shows('One part of this project cannot be read.');
 				await shows('Stratigraphic column: what is stored of');
 				// Whatever runs into it says so once.

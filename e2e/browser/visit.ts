@@ -176,6 +176,18 @@ function countCalls(): void {
 	Object.assign(window, { calls });
 }
 
+/** Goes to an address of the application as a link in it does: the page stays, and nothing of it is loaded anew. */
+export async function follow(page: Page, address: string): Promise<void> {
+	await page.evaluate((to) => {
+		const link = Object.assign(document.createElement('a'), { href: to });
+		document.body.append(link);
+		link.click();
+		link.remove();
+	}, address);
+	await page.waitForFunction((path) => location.pathname === path, { timeout: PATIENCE }, new URL(address).pathname);
+	await settled(page);
+}
+
 /** Waits until a page has read again what changed: nothing was called for a while. The line for events is no call. */
 export const settled = async (page: Page): Promise<void> => {
 	await page.waitForFunction(

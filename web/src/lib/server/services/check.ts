@@ -116,25 +116,23 @@ export async function storeFindings(input: CheckInput, findings: readonly Locate
 			await tx.delete(finding).where(and(eq(finding.projectId, projectId), gone === 'all' ? undefined : gone));
 			function* text() {
 				for (const f of findings)
-					yield (
-						[
-							projectId,
-							f.table,
-							f.rule,
-							f.severity,
-							String(f.row),
-							String(f.line),
-							f.column ?? null,
-							f.hole ?? null,
-							f.message,
-							f.hint,
-							f.others ? `{${f.others.slice(0, 100).join(',')}}` : null,
-							f.proposal ?? null,
-							String(f.count ?? 1)
-						]
-							.map(copyField)
-							.join('\t') + '\n'
-					);
+					yield [
+						projectId,
+						f.table,
+						f.rule,
+						f.severity,
+						String(f.row),
+						String(f.line),
+						f.column ?? null,
+						f.hole ?? null,
+						f.message,
+						f.hint,
+						f.others ? `{${f.others.slice(0, 100).join(',')}}` : null,
+						f.proposal ?? null,
+						String(f.count ?? 1)
+					]
+						.map(copyField)
+						.join('\t') + '\n';
 			}
 			await pipeline(
 				Readable.from(text()),
