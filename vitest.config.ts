@@ -1,5 +1,5 @@
 import { defineConfig } from 'vitest/config';
-import { LongestFirst } from './scripts/longest-first';
+import { LongestFirst } from './scripts/longest-first.ts';
 
 export default defineConfig({
 	resolve: { alias: { $lib: new URL('./web/src/lib', import.meta.url).pathname } },

@@ -118,4 +118,32 @@ describe('what is a sheet', () => {
 		expect(intercepts.length).toBeGreaterThan(4);
 		expect(isSheet(intercepts, lieOf(intercepts, input.observations, 0), input.observations, 0, [])).toBe(false);
 	});
+
+	/** Whether vertical holes, each with a run of the unit, show a sheet. @param runs east, north, top and length of each, m */
+	const showSheet = (runs: readonly (readonly [number, number, number, number])[]) => {
+		const contacts = runs.flatMap(([x, y, top, length], i) =>
+			[top, top - length].map((z) => ({ surface: 0, x, y, z, hole: `H${i}`, depth: -z, table: 't', row: 2 * i }))
+		);
+		const seen = runs.flatMap(([x, y, top, length], i) =>
+			[0.25, 0.75].map((f) => ({ unit: 0, x, y, z: top - f * length, hole: `H${i}`, depth: f * length - top }))
+		);
+		const intercepts = interceptsOf(contacts, seen, 0);
+		return isSheet(intercepts, lieOf(intercepts, seen, 0), seen, 0, []);
+	};
+
+	it('is no body that some holes cross for long, among more short rows that are wrong', () => {
+		const r = random(5);
+		const body = Array.from({ length: 7 }, (_, i) => [450 + 40 * (i % 3), 450 + 40 * Math.floor(i / 3), -60, 180 + 20 * r()] as const);
+		const wrong = Array.from({ length: 11 }, () => [1000 * r(), 1000 * r(), -380 * r() - 10, 9] as const);
+		expect(showSheet([...body, ...wrong])).toBe(false);
+		expect(showSheet(body)).toBe(false);
+	});
+
+	it('is a vein that many holes cross in short, and three follow for long', () => {
+		const r = random(6);
+		const vein = Array.from({ length: 24 }, (_, i) => [180 * (i % 6), 240 * Math.floor(i / 6), -150 + 4 * r(), 3 + r()] as const);
+		const long = [20, 310, 700].map((x) => [x, 500, -149, 160] as const);
+		expect(showSheet(vein)).toBe(true);
+		expect(showSheet([...vein, ...long])).toBe(true);
+	});
 });

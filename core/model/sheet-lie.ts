@@ -19,6 +19,8 @@ const FEWEST_OF_WALL = 2;
 /** Intercepts, at least, where one hole alone crosses both walls and tells how thick a sheet is. */
 const FEWEST_WITH_ONE = 4;
 const LIE_ROUNDS = 3;
+/** A length in a hole tells how thick a sheet is as this many of the middle one do, at most. */
+const LONGEST_COUNTED = 3;
 
 /** How the intercepts of a sheet lie as a whole. */
 export interface Lie {
@@ -71,12 +73,22 @@ export function isSheet(
 	const center = meanOf(places);
 	const off = (p: Vec3) => dot(subtract(p, center), normal);
 	const median = (list: number[]) => list.sort((a, b) => a - b)[list.length >> 1]!;
+	/**
+	 * The middle of lengths in holes, where each counts by its length, up to a few times the middle one: of a body that some holes cross,
+	 * and many short rows that are wrong, the long ones tell how thick it is; a single long one among many short ones does not.
+	 */
+	const thickness = (list: number[]): number => {
+		const most = LONGEST_COUNTED * median(list);
+		const counted = list.map((l) => Math.min(l, most));
+		let left = counted.reduce((a, b) => a + b, 0) / 2;
+		return list.find((_, i) => (left -= counted[i]!) < 0) ?? list.at(-1)!;
+	};
 	const crossing = intercepts.filter((i) => i.contacts.length === 2);
 	const met = ([1, -1] as const).map((w) => places.filter((_, k) => wall[k] === w).map(off));
 	let thick: number;
 	const across = crossing.map(({ contacts: [a, b] }) => Math.abs(off([a!.x, a!.y, a!.z]) - off([b!.x, b!.y, b!.z])));
 	const bothMet = met.every((m) => m.length >= FEWEST_OF_WALL);
-	if (crossing.length >= FEWEST_CROSSING) thick = median(across);
+	if (crossing.length >= FEWEST_CROSSING) thick = thickness(across);
 	else if (bothMet) {
 		thick = median(met[0]!) - median(met[1]!);
 		if (!(thick > 0)) return false;
@@ -95,7 +107,7 @@ export function isSheet(
 			return inside.reduce((most, o) => (o.hole === a!.hole ? Math.max(most, Math.abs(off([o.x, o.y, o.z]) - from)) : most), 0);
 		});
 		const through = [...within.values()].map((list) => Math.max(...list) - Math.min(...list));
-		thick = Math.max(thick, median([...reached, ...through]));
+		thick = Math.max(thick, thickness([...reached, ...through]));
 	}
 	const spread = Math.sqrt(places.reduce((s, p) => s + dot(subtract(p, center), subtract(p, center)), 0) / places.length);
 	if (thick < THIN_SHEET * spread) return true;
