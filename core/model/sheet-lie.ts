@@ -107,7 +107,9 @@ export function isSheet(
 			return inside.reduce((most, o) => (o.hole === a!.hole ? Math.max(most, Math.abs(off([o.x, o.y, o.z]) - from)) : most), 0);
 		});
 		const through = [...within.values()].map((list) => Math.max(...list) - Math.min(...list));
-		thick = Math.max(thick, thickness([...reached, ...through]));
+		// Where more holes show places inside than walls, long ones may be a further sheet that holes follow.
+		const middle = within.size < intercepts.length ? thickness : median;
+		thick = Math.max(thick, middle([...reached, ...through]));
 	}
 	const spread = Math.sqrt(places.reduce((s, p) => s + dot(subtract(p, center), subtract(p, center)), 0) / places.length);
 	if (thick < THIN_SHEET * spread) return true;

@@ -33,6 +33,8 @@ const AROUND = 6;
 const ROUNDS = 8;
 const PEELS = 6;
 const LAST_PEELS = 2;
+/** A shape that rises by this share of the way up a hole is upright there. */
+const UPRIGHT = 0.5;
 /** What is off by less than so many times the spread of the contacts about their shape is not odd. */
 const WITHIN = 2;
 
@@ -192,6 +194,7 @@ export function* varyingFields(
 			gap.group === g ? [datum(gap, level - missing[i]! + (gap.by * thickness(gap)) / unit)] : []
 		);
 		const { odd, limit } = yield* oddOnes(own, all, ends, fit, places, turn, unit, 1e-4 * options.range);
+		for (const [i, by] of yield* turnedAgainst(g, own, off)) if (!odd.has(i)) odd.set(i, by);
 		for (const i of odd.keys()) if (data.certain.has(own[i]!.hole)) odd.delete(i);
 		for (const [i, by] of odd) left.push({ hole: own[i]!.hole, off: by, at: [own[i]!.x, own[i]!.y, own[i]!.z] });
 		const unbelieved = new Set([...odd.keys()].map((i) => own[i]!.hole));
@@ -235,6 +238,33 @@ export function* varyingFields(
 		}
 		return found && plus(shape, found, 1);
 	};
+	/**
+	 * Contacts that are upside down in their hole where the shape, which all others make, is not: a wrong code above one contact makes
+	 * another one of it. The surface through both would turn over and run off below.
+	 * @returns by number, how far each is off the shape, length units
+	 */
+	function* turnedAgainst(g: number, own: readonly HoleDatum[], off: readonly number[]): Steps<Map<number, number>> {
+		const seen = new Map<string, Bound[]>();
+		for (const b of data.bounds) if (b.group === g) (seen.get(b.source) ?? seen.set(b.source, []).get(b.source)!).push(b);
+		const turned = own.flatMap((p, i) => {
+			const beside = seen.get(p.hole) ?? [];
+			const next = (by: 1 | -1) =>
+				beside.filter((b) => by * (b.z - p.z) > 0).reduce<Bound | null>((a, b) => (a && by * (a.z - b.z) <= 0 ? a : b), null);
+			const [above, below] = [next(1), next(-1)];
+			return above && below && above.sense === -1 && below.sense === 1 ? [{ i, above, below }] : [];
+		});
+		const values = yield* valuesSteps(
+			shape,
+			turned.flatMap(({ above, below }) => [above, below])
+		);
+		return new Map(
+			turned.flatMap(({ i, above, below }, k): [number, number][] => {
+				const rise = (values[2 * k]! - values[2 * k + 1]!) * unit;
+				const far = Math.hypot(above.x - below.x, above.y - below.y, above.z - below.z);
+				return rise > UPRIGHT * far ? [[i, Math.abs(off[i]!) * unit]] : [];
+			})
+		);
+	}
 	/**
 	 * What holes without a contact of a group saw that is far off where the contacts of the others have it, by hole: two wrong codes may hide
 	 * all contacts of a hole, and what is left of it then reaches far.

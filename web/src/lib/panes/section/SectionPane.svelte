@@ -23,12 +23,14 @@
 	import ZoomButtons from '../ZoomButtons.svelte';
 	import DrawnContacts from './DrawnContacts.svelte';
 	import FaceNames from './FaceNames.svelte';
-	import { rowsInBox, holeAt, holeNames } from './section-drawing';
+	import HoleNames from './HoleNames.svelte';
+	import { rowsInBox, holeAt } from './section-drawing';
 	import PlaneMarks from './PlaneMarks.svelte';
 	import SectionAxes from './SectionAxes.svelte';
 	import SectionGround from './SectionGround.svelte';
 	import SectionHoles from './SectionHoles.svelte';
 	import SectionLines from './SectionLines.svelte';
+	import SectionNotes from './SectionNotes.svelte';
 	import SectionSteps from './SectionSteps.svelte';
 	import SectionView from './SectionView.svelte';
 
@@ -155,8 +157,6 @@
 			? workspace.sections.flatMap((s) => (s.trace === trace ? [] : crossings(trace, s.trace).map((at) => ({ at, name: s.name }))))
 			: []
 	);
-
-	const labels = $derived(holeNames(holes, frame, place, workspace.selectedHoles));
 
 	const marker = $derived.by(() => {
 		const p = workspace.probe;
@@ -403,25 +403,7 @@
 				/>{/if}
 			<g clip-path="url(#clip-{id})"><DrawnContacts {workspace} {trace} corridor={section?.corridor ?? 0} {X} {Y} {drawn} /></g>
 			<rect x={frame.x0} y={frame.y0} width={seen.w} height={seen.h} fill="none" stroke={INK} />
-			{#if workspace.shown('holes') && my.names}
-				{#each labels as l (l.name)}<path
-						d="M{l.x} {l.collar}V{Math.min(l.collar, frame.y0 + 8)}L{l.at} {frame.y0 - 2}"
-						fill="none"
-						stroke={INK}
-						stroke-opacity=".6"
-						stroke-width=".7"
-						class="pointer-events-none"
-					/><text
-						x={l.at}
-						y={frame.y0 - 6}
-						text-anchor="middle"
-						class="pointer-events-none"
-						stroke="#fff"
-						stroke-width="3"
-						paint-order="stroke"
-						fill={INK}>{l.text}</text
-					>{/each}
-			{/if}
+			{#if workspace.shown('holes') && my.names}<HoleNames {workspace} {holes} {frame} {place} />{/if}
 			<SectionAxes {frame} {place} {range} {length} {sx} {sz} {unit} name={section?.name ?? ''} />
 			{#if marker}
 				<g data-probe="yes"
@@ -437,20 +419,7 @@
 				>
 			{/if}
 		</svg>
-		{#if drawingContact}<p class="bg-info text-info-content absolute bottom-9 left-1/2 -translate-x-1/2 px-3 py-1 text-sm" role="status">
-				Draw the contact: press for each vertex, twice or Enter to end, Esc to leave
-			</p>{/if}
-		{#if !picture}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm" role="status">
-				{workspace.object('model')?.missing === false ? 'The model is on its way…' : 'No model yet: press Build model under Build.'}
-			</p>
-		{:else if workspace.model?.light}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm" role="status">
-				{workspace.model.light.words}
-			</p>
-		{:else if workspace.object('model')?.outOfDate}<p
-				class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-(--noted) bg-white/90 px-2 text-sm text-(--noted)"
-			>
-				The model shown is out of date
-			</p>{/if}
+		<SectionNotes {workspace} {drawingContact} hasModel={picture !== null} />
 	{/if}
 </div>
 <div class="absolute top-1 right-2 flex items-center gap-1">

@@ -5,8 +5,7 @@
 	import SlicePanel from './SlicePanel.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { columnOf, numberOf } from '#core/datasets/dataset';
-	import { spaced } from '#core/formats/ticks';
-	import { planeAngles, RADIANS } from '#core/geometry/angles';
+	import { RADIANS } from '#core/geometry/angles';
 	import type { Pixel } from '#core/scene/in-outline';
 	import { proposePattern } from '#core/styles/patterns';
 	import { readyScale } from '#core/styles/scale';
@@ -23,6 +22,7 @@
 	import { ExtentHandles } from './extent-handles';
 	import { choosePicked, describe, lookAtHoles, pointedAt, rowsWithin, wantedHoles, type Shown } from './pointing';
 	import { SpaceScene } from './scene';
+	import { changedSlice, movedSlice } from './slice-change';
 	import type { CameraState, Look } from './stage';
 	import { measuredText, type Tool } from './measuring';
 	import SpaceNotes from './SpaceNotes.svelte';
@@ -30,6 +30,7 @@
 	import SpaceTools from './SpaceTools.svelte';
 	import SpaceView from './SpaceView.svelte';
 	import { liftsOf, textsOf } from './texts';
+	import { viewFacts } from './view-facts';
 
 	let { workspace, id, pane }: { workspace: Workspace; id: string; pane: PaneState } = $props();
 	untrack(() => workspace.need('holes', 'terrain', 'model', 'things'));
@@ -85,23 +86,9 @@
 			host.dataset['tubes'] = String(s.tubeCount);
 			host.dataset['version'] = String(s.tubeVersion);
 			host.dataset['handles'] = JSON.stringify(extentHandles?.onScreen() ?? []);
-			const d = s.stage.camera.position.clone().sub(s.stage.controls.target);
-			heading = Math.atan2(-d.x, -d.y) / RADIANS;
-			const perPixel = s.stage.pixelAt(s.stage.controls.target);
-			const power = 10 ** Math.floor(Math.log10(perPixel * 130));
-			const length = ([5, 2, 1].find((m) => m * power <= perPixel * 130) ?? 1) * power;
-			scaleBar = { px: length / perPixel, text: `${spaced(length, length < 1 ? 2 : 0)} ${unit}` };
+			({ heading, scaleBar } = viewFacts(s.stage, unit));
 		});
-		s.slicing.moved = (at, normal) => {
-			const now = bench.slice;
-			const change: Partial<Slice> = { at };
-			if (now.kind === 'free') {
-				const angles = planeAngles(now.flipped ? normal : [-normal[0], -normal[1], -normal[2]]);
-				change.dip = Math.round(angles.dip * 10) / 10;
-				change.azimuth = Math.round(angles.dipAzimuth * 10) / 10;
-			}
-			workspace.bench.state.slice = { ...now, ...change };
-		};
+		s.slicing.moved = (at, normal) => (workspace.bench.state.slice = movedSlice(bench.slice, at, normal));
 		const watch = new ResizeObserver(() => s.stage.resize());
 		watch.observe(host);
 		return () => {
@@ -396,12 +383,7 @@
 		} else if (scene.stage.key(event.key)) event.preventDefault();
 	}
 	const change = (part: Partial<Slice>) => {
-		const e = workspace.project?.extent;
-		const fresh =
-			bench.slice.kind === 'none' && e && part.kind
-				? { at: [(e.minX + e.maxX) / 2, (e.minY + e.maxY) / 2, (e.minZ + e.maxZ) / 2] as [number, number, number] }
-				: {};
-		workspace.bench.state.slice = { ...bench.slice, ...fresh, ...part };
+		workspace.bench.state.slice = changedSlice(bench.slice, part, workspace.project?.extent ?? null);
 	};
 	const result = $derived(measuredText(tool, measured, unit));
 

@@ -1,7 +1,6 @@
 <script lang="ts">
-	import { roving } from '$lib/ui/roving';
 	import { tick, untrack } from 'svelte';
-	import { ArrowDown, ArrowUp, Calculator, Sigma, X } from '$lib/icons';
+	import { Calculator, Sigma, X } from '$lib/icons';
 	import { roleOf } from '#core/tables/kinds';
 	import { problemText } from '$lib/api/client';
 	import type { RowPage } from '$lib/api/types';
@@ -11,6 +10,7 @@
 	import type { Workspace } from '$lib/workspace.svelte';
 	import CalculatedColumns from './CalculatedColumns.svelte';
 	import { clipboardText, pasted, type CellEdit } from './clipboard';
+	import ColumnHeads from './ColumnHeads.svelte';
 	import ColumnStatistics from './ColumnStatistics.svelte';
 	import { ROW, RowWindow } from './row-window';
 
@@ -326,33 +326,16 @@
 				}}
 			>
 				<div class="relative" style="height: {scaled + ROW + 4}px; width: max-content; min-width: 100%">
-					<div
-						class="font-condensed sticky top-0 z-10 flex bg-base-100 text-[13px]"
-						role="row"
-						aria-rowindex={1}
-						use:roving={{ items: 'button' }}
-					>
-						<span class="rule quiet w-16 shrink-0 border-b px-2 leading-6" role="columnheader">row</span>
-						{#each columns as h, c (h)}
-							<span
-								class="rule w-28 shrink-0 border-b border-l"
-								role="columnheader"
-								aria-sort={my.sort === h ? (my.descending ? 'descending' : 'ascending') : 'none'}
-								><button
-									class="hover:bg-base-200 flex w-full items-center gap-1 px-1.5 text-left leading-6 font-medium"
-									title="{h}{c >= header.length ? ', calculated' : ''}. Press to sort."
-									onclick={() => {
-										sortBy(h);
-										if (statistics !== null) statistics = h;
-									}}
-								>
-									<span class="truncate {c >= header.length ? 'italic' : ''}">{h}</span>{#if my.sort === h}{#if my.descending}<ArrowDown
-												size={12}
-											/>{:else}<ArrowUp size={12} />{/if}{/if}
-								</button></span
-							>
-						{/each}
-					</div>
+					<ColumnHeads
+						{columns}
+						logged={header.length}
+						sort={my.sort}
+						descending={my.descending}
+						press={(column) => {
+							sortBy(column);
+							if (statistics !== null) statistics = column;
+						}}
+					/>
 					<div
 						class="font-condensed absolute left-0 w-full text-[13px]"
 						role="presentation"
