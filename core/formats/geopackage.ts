@@ -1,11 +1,11 @@
 import type { Feature, Geometry, Position } from 'geojson';
-import initSql from 'sql.js/dist/sql-wasm-inline.js';
+import type { SqlJsStatic } from 'sql.js';
 import { fail } from '../problem';
 import { eachPosition, type Layer } from './layer';
 
-type Sql = Awaited<ReturnType<typeof initSql>>;
-let engine: Promise<Sql> | null = null;
-const sql = (): Promise<Sql> => (engine ??= initSql());
+let engine: Promise<SqlJsStatic> | null = null;
+/** It is large: whoever reads other files does without. */
+const sql = (): Promise<SqlJsStatic> => (engine ??= import('sql.js/dist/sql-wasm-inline.js').then((m) => m.default()));
 
 const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`;
 

@@ -65,6 +65,11 @@ describe('the screens', () => {
 	it('build the model with one press and report volumes', async () => {
 		await open('build');
 		await press('Build model');
+		// Other stages know of it while it is under way.
+		await page.waitForSelector('progress[aria-label="Building"]');
+		await page.keyboard.press('6');
+		await shows('The model is being built');
+		await page.keyboard.press('4');
 		await shows('Misfit of contacts');
 		await shows('Up to date');
 		expect(await page.$$eval('aside, main', (x) => x.length)).toBeGreaterThan(0);

@@ -95,6 +95,12 @@ export abstract class ProjectState {
 		return own && this.jobs.find((j) => j.kind === 'build' && OPEN.includes(j.state) && j.after.includes(own.id));
 	}
 
+	/** The build that the model at hand, or something of its own, is a part of now. */
+	get modelBuild(): Job | undefined {
+		const own = this.objects.filter((o) => o.modelId !== null && o.modelId === this.modelId);
+		return own.map((o) => this.buildOf(o.id)).find((j) => j);
+	}
+
 	get tables(): ProjectObject[] {
 		const rank = (o: ProjectObject) => TABLE_KINDS.findIndex((k) => k.kind === o.state['kind']);
 		return this.objects.filter((o) => o.kind === 'table').sort((a, b) => rank(a) - rank(b) || (a.name < b.name ? -1 : 1));

@@ -9,7 +9,11 @@
 		Draw the contact: press for each vertex, twice or Enter to end, Esc to leave
 	</p>{/if}
 {#if !hasModel}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm" role="status">
-		{workspace.object('model')?.missing === false ? 'The model is on its way…' : 'No model yet: press Build model under Build.'}
+		{workspace.object('model')?.missing === false
+			? 'The model is on its way…'
+			: workspace.modelBuild
+				? 'The model is being built, and is drawn when it is ready.'
+				: 'No model yet: press Build model under Build.'}
 	</p>
 {:else if workspace.model?.light}<p class="absolute bottom-9 left-16 bg-white/80 px-2 py-0.5 text-sm" role="status">
 		{workspace.model.light.words}
@@ -17,5 +21,5 @@
 {:else if workspace.object('model')?.outOfDate}<p
 		class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-(--noted) bg-white/90 px-2 text-sm text-(--noted)"
 	>
-		The model shown is out of date
+		The model shown is out of date{workspace.modelBuild ? '; it is being built anew' : ''}
 	</p>{/if}

@@ -48,9 +48,11 @@
 {#if solids?.light}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm whitespace-nowrap" role="status">
 		{solids.light.words}
 	</p>
-{:else if !solids && isAwaited}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm" role="status">The model is on its way…</p>
+{:else if !solids && (isAwaited || workspace.modelBuild)}<p class="bg-base-100/90 absolute bottom-9 left-2 px-2 text-sm" role="status">
+		{isAwaited ? 'The model is on its way…' : 'The model is being built, and is drawn when it is ready.'}
+	</p>
 {:else if solids?.outOfDate}<p
 		class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"
 	>
-		The model shown is out of date
+		The model shown is out of date{workspace.modelBuild ? '; it is being built anew' : ''}
 	</p>{/if}

@@ -60,7 +60,7 @@ try {
 	process.env['ORIGIN'] ??= `http://${host}:${port}`;
 	await migrateDatabase();
 	await closeDatabase();
-	answer!(((await import(join(dist, 'web/handler.js'))) as { handler: Handler }).handler);
+	answer!(((await import(join(dist, 'web/whole.js'))) as { handler: Handler }).handler);
 	console.log(`listening on http://${host}:${port}`);
 } catch (error) {
 	const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';

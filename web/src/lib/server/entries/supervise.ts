@@ -11,7 +11,7 @@ let stopping = false;
 
 function keep(name: string, script: string, quiet: boolean, failures = 0): void {
 	const started = Date.now();
-	const child = spawn(process.execPath, ['--enable-source-maps', join(dist, script)], {
+	const child = spawn(process.execPath, [join(dist, script)], {
 		stdio: quiet ? 'ignore' : ['ignore', 'inherit', 'inherit']
 	});
 	running.set(name, child);

@@ -15,7 +15,7 @@ export function startWorkerProcess(): Promise<void> {
 	return new Promise((resolve) => {
 		const begin = (failures: number): void => {
 			const started = Date.now();
-			worker = fork(script, [], { execArgv: ['--enable-source-maps'], stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+			worker = fork(script, [], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
 			worker.once('message', () => resolve());
 			worker.on('error', (error) => log('error', 'worker', error));
 			worker.once('exit', (code, signal) => {

@@ -7,7 +7,6 @@ import { readPack, writePack, type Pack } from '#core/formats/pack';
 import type { Rectangle } from '#core/grids/frame';
 import { partOf } from '#core/grids/overview';
 import { lightMesh } from '#core/mesh/light-mesh';
-import { LOCAL_SYSTEM, writeAs } from '#core/formats/writers';
 import type { BlockMesh } from '#core/model/blocks';
 import type { Raster } from '#core/grids/raster';
 import { inTasks } from '#core/model/compute';
@@ -23,18 +22,22 @@ import { readDelimited } from '#core/tables/delimited';
 import { readScheme } from '#core/units/scheme';
 import { openTable, type TableParts } from './stored-table';
 import type { Page } from '#core/logs/pages';
-import { writePdf } from './pdf';
 import { fail } from '#core/problem';
 import { withFirstValues } from '#core/recipes/parameters';
 import { recipeOf } from '#core/recipes/register';
 import type { Given, ProjectFacts } from '#core/recipes/recipe';
 import { answer, tell, type Progress } from './answer';
-import { fileOfModel, sectionFile, type AboutModel, type SectionMessage } from './model-files';
+import type { AboutModel, SectionMessage } from './model-files';
 import { piecesThrough } from './pieces';
+
+// What writes files is asked for when one is written: it is most of the code, and a thread that builds has no use for it.
 
 /** A grid, or a stored one, as a file. */
 export const writeGrid = (m: { raster: Uint8Array; format: string; epsg: number }) =>
-	answer(() => writeAs('grid', m.format, rasterOf(readPack(m.raster)), { ...LOCAL_SYSTEM, crs: m.epsg }));
+	answer(async () => {
+		const { LOCAL_SYSTEM, writeAs } = await import('#core/formats/writers');
+		return writeAs('grid', m.format, rasterOf(readPack(m.raster)), { ...LOCAL_SYSTEM, crs: m.epsg });
+	});
 
 const opened = (tables: readonly TableParts[], lengthUnit: string) => tables.map((t) => openTable(t, lengthUnit).table);
 
@@ -118,11 +121,11 @@ export const runRecipe = (m: {
 	});
 
 /** A section as a file. */
-export const writeSection = (m: SectionMessage) => answer(() => sectionFile(m));
+export const writeSection = (m: SectionMessage) => answer(async () => (await import('./model-files')).sectionFile(m));
 
 /** A model, or what follows from it, as a file. */
 export const writeModel = (m: { pack: Uint8Array; about: AboutModel; what: string; format: string; definition: string | null }) =>
-	answer(() => fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
+	answer(async () => (await import('./model-files')).fileOfModel(m.pack, m.about, m.what, m.format, m.definition));
 
 /**
  * The model as panes draw it, in one part or in those of a large one. What is said of it, without what only its report needs, stands in the first.
@@ -169,7 +172,8 @@ export const renamePack = (m: { bytes: Uint8Array; ids: [string, string][] }) =>
 	});
 
 /** Pages of drawings in mm as one PDF. @param fonts files of the regular and the bold face */
-export const pagesToPdf = (m: { pages: Page[]; title: string; fonts: string[] }) => answer(() => writePdf(m.pages, m.title, m.fonts));
+export const pagesToPdf = (m: { pages: Page[]; title: string; fonts: string[] }) =>
+	answer(async () => (await import('./pdf')).writePdf(m.pages, m.title, m.fonts));
 
 /** A scheme from the text of a table. */
 export const readSchemeText = (m: { id: string; name: string; text: string }) =>

@@ -119,13 +119,7 @@
 	});
 
 	const model = $derived(workspace.object('model'));
-	const job = $derived(
-		model &&
-			workspace.objects
-				.filter((o) => o.modelId === model.id)
-				.map((o) => workspace.buildOf(o.id))
-				.find((j) => j)
-	);
+	const job = $derived(model && workspace.modelBuild);
 	const report = $derived(workspace.report);
 	const serious = $derived(report?.findings.filter((f) => f.severity === 'held') ?? []);
 	const setAside = $derived(report?.contacts.findings.filter((f) => f.rule === 'odd-unit').length ?? 0);

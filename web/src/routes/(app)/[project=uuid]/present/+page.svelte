@@ -40,7 +40,10 @@
 	<div class="mx-auto max-w-6xl">
 		<h1 class="text-lg font-semibold">Present</h1>
 		{#if !model || model.missing}
-			<p class="mt-3">There is no model yet. <a class="link" href="/{workspace.id}/build">Build it</a> first.</p>
+			<p class="mt-3" role="status">
+				{#if workspace.modelBuild}The model is being built; what can be presented is listed here when it is ready.
+				{:else}There is no model yet. <a class="link" href="/{workspace.id}/build">Build it</a> first.{/if}
+			</p>
 		{:else}
 			{#if model.outOfDate}<p class="border-warning text-warning bg-base-100 mt-3 border-l-4 px-3 py-1" role="status">
 					The model is out of date: files show it as it was last built. <a class="link" href="/{workspace.id}/build">Rebuild</a>
