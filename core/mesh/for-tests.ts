@@ -1,7 +1,9 @@
 import { expect } from 'vitest';
 import type { LatticeFunction, SolidMesh } from './cut-lattice';
-import { openEdges, solidOf, unitsIn, volumeOf } from './extract';
+import { openEdges, solidOf, unitsIn, volumeOf, type TriangleMesh } from './extract';
 import { nodeCount, nodePositions, type Lattice } from './lattice';
+import { sineOfLeast } from './least-angle';
+import type { MendPart } from './mend-slim';
 
 /** A function at all nodes of a lattice. */
 export function sampledOn(l: Lattice, surface: number, f: (x: number, y: number, z: number) => number): LatticeFunction {
@@ -23,3 +25,24 @@ export function expectClosedSolids(mesh: SolidMesh, whole: number, tolerance = 1
 	}
 	expect(Math.abs(sum / whole - 1)).toBeLessThan(tolerance);
 }
+
+/** Shares of triangles with a least angle below 10° and 1°. */
+export function slimShares({ positions, triangles }: TriangleMesh): [number, number] {
+	const least = Array.from({ length: triangles.length / 3 }, (_, t) =>
+		sineOfLeast(positions, triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!)
+	);
+	return [10, 1].map((d) => least.filter((s) => s < Math.sin((d * Math.PI) / 180)).length / least.length) as [number, number];
+}
+
+/** Length of the longest edge, length units. */
+export function longestEdge({ positions: p, triangles: t }: TriangleMesh): number {
+	let longest = 0;
+	for (let i = 0; i < t.length; i++) {
+		const [a, b] = [3 * t[i]!, 3 * t[i % 3 === 2 ? i - 2 : i + 1]!];
+		longest = Math.max(longest, Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!));
+	}
+	return longest;
+}
+
+/** Leaves a mesh as it was cut. */
+export const asCut: MendPart = ({ mend }) => ({ gained: new Float64Array(mend.given.length) });

@@ -3,22 +3,27 @@ import fc from 'fast-check';
 import { seededRandom } from '../statistics/random';
 import { AIR, cutLattice, FAULT, TERRAIN, withTriangles, type CutMesh, type Decision } from './cut-lattice';
 import { surfaceOf } from './extract';
-import { expectClosedSolids, sampledOn } from './for-tests';
+import { expectClosedSolids, longestEdge, sampledOn, slimShares } from './for-tests';
 import { AIR_LEAF } from './labels';
-import { latticeOf } from './lattice';
-import { sineOfLeast } from './least-angle';
+import { cubeCount, latticeOf } from './lattice';
 import { mendSlim } from './mend-slim';
 import { NearestTriangle } from './nearest-triangle';
+import { refineLattice } from './refine';
 
 const BOX = { minX: 0, minY: 0, minZ: 0, maxX: 60, maxY: 50, maxZ: 60 };
 const VOLUME = 60 * 50 * 60;
 const leaf = (leaf: number, label: number): Decision => ({ leaf, label });
 
-/** Three layers, cut and moved by a fault. */
-async function ground(seed: number, spacing = 5): Promise<{ mesh: CutMesh; lattice: ReturnType<typeof latticeOf> }> {
+/** Three layers, cut and moved by a fault. @param halvings of cubes in a part of it, at most */
+async function ground(seed: number, spacing = 5, halvings = 0): Promise<{ mesh: CutMesh; lattice: ReturnType<typeof latticeOf> }> {
 	const { uniform: r } = seededRandom(seed);
 	const [a, b, c, d] = [r(), r(), r(), r()];
-	const lattice = latticeOf(BOX, spacing);
+	const whole = latticeOf(BOX, spacing);
+	const finer = refineLattice(
+		whole,
+		Uint8Array.from({ length: cubeCount(whole) }, (_, cube) => (cube % whole.nx < whole.nx / 2 ? Math.floor((halvings + 1) * r()) : 0))
+	);
+	const lattice = finer ? { ...whole, finer } : whole;
 	const height = (by: number) => (x: number, y: number, z: number) =>
 		z - by - 6 * Math.sin(x / 14 + 6 * a) * Math.cos(y / 17 + 6 * b) - 0.2 * (c - 0.5) * x;
 	const functions = [
@@ -32,12 +37,6 @@ async function ground(seed: number, spacing = 5): Promise<{ mesh: CutMesh; latti
 	});
 	const mesh = await cutLattice(lattice, { function: 0, above: layers(1, 0), below: layers(3, 3) }, functions, 2e-4 * spacing);
 	return { mesh, lattice };
-}
-
-/** Shares of triangles with a least angle below 10° and 1°. */
-function slim({ positions, triangles, front }: CutMesh): [number, number] {
-	const least = Array.from(front, (_, t) => sineOfLeast(positions, triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!));
-	return [10, 1].map((d) => least.filter((s) => s < Math.sin((d * Math.PI) / 180)).length / least.length) as [number, number];
 }
 
 /** Pairs of triangles that pass through each other, found by brute force. */
@@ -79,9 +78,9 @@ describe('slim triangles', () => {
 				const mended = await mendSlim(mesh, lattice, 5, null);
 				expectClosedSolids(mended, VOLUME);
 				for (const [label, volume] of mesh.volumes) expect(Math.abs(mended.volumes.get(label)! / volume - 1)).toBeLessThan(2e-3);
-				expect(slim(mesh)[0]).toBeGreaterThan(0.05);
-				expect(slim(mended)[0]).toBeLessThan(0.4 * slim(mesh)[0]);
-				expect(slim(mended)[1]).toBeLessThan(0.25 * slim(mesh)[1]);
+				expect(slimShares(mesh)[0]).toBeGreaterThan(0.05);
+				expect(slimShares(mended)[0]).toBeLessThan(0.4 * slimShares(mesh)[0]);
+				expect(slimShares(mended)[1]).toBeLessThan(0.25 * slimShares(mesh)[1]);
 			}),
 			{ numRuns: 12 }
 		);
@@ -127,8 +126,8 @@ describe('slim triangles', () => {
 					m,
 					Array.from(m.surface.keys()).filter((t) => m.surface[t] === TERRAIN)
 				);
-			expect(slim(own(mended))[0]).toBeLessThan(0.7 * slim(own(mesh))[0]);
-			expect(slim(mended)[1]).toBeLessThan(0.5 * slim(mesh)[1]);
+			expect(slimShares(own(mended))[0]).toBeLessThan(0.7 * slimShares(own(mesh))[0]);
+			expect(slimShares(mended)[1]).toBeLessThan(0.5 * slimShares(mesh)[1]);
 			const distance = new NearestTriangle(surfaceOf(mended, TERRAIN));
 			const { positions: p } = surfaceOf(mesh, TERRAIN);
 			for (let v = 0; v < p.length; v += 3) expect(distance.nearest(p[v]!, p[v + 1]!, p[v + 2]!).distance).toBeLessThan(0.2 * 0.012 * 5);
@@ -143,10 +142,32 @@ describe('slim triangles', () => {
 		expectClosedSolids(mended, mesh.volumes.get(0)!);
 	});
 
+	it('become few in parts that are finer, too, which stay so', async () => {
+		await fc.assert(
+			fc.asyncProperty(fc.integer({ min: 1, max: 100_000 }), fc.integer({ min: 1, max: 2 }), async (seed, halvings) => {
+				const { mesh, lattice } = await ground(seed, 10, halvings);
+				expect(lattice.finer).toBeDefined();
+				const mended = await mendSlim(mesh, lattice, 10, null);
+				expectClosedSolids(mended, VOLUME);
+				expect(slimShares(mesh)[0]).toBeGreaterThan(0.05);
+				expect(slimShares(mended)[0]).toBeLessThan(0.5 * slimShares(mesh)[0]);
+				expect(slimShares(mended)[1]).toBeLessThan(0.25 * slimShares(mesh)[1]);
+				// Each step may add 30 % to the longest edge there, and few follow each other.
+				for (const s of [1, 2, FAULT]) expect(longestEdge(surfaceOf(mended, s))).toBeLessThan(1.5 * longestEdge(surfaceOf(mesh, s)));
+			}),
+			{ numRuns: 6 }
+		);
+	});
+
 	it('bring no surface through another', async () => {
-		for (const seed of [1, 2]) {
-			const { mesh, lattice } = await ground(seed, 7);
-			const mended = await mendSlim(mesh, lattice, 7, null);
+		for (const [seed, spacing, halvings] of [
+			[1, 7, 0],
+			[2, 7, 0],
+			[3, 20, 2],
+			[4, 30, 3]
+		] as const) {
+			const { mesh, lattice } = await ground(seed, spacing, halvings);
+			const mended = await mendSlim(mesh, lattice, spacing, null);
 			expect(mended.front.length).toBeLessThan(mesh.front.length);
 			expect([crossings(mesh), crossings(mended)]).toEqual([0, 0]);
 		}

@@ -2,7 +2,7 @@ import { sharedCopy } from '../kernels/shared';
 import { withTriangles, type CutMesh } from './cut-lattice';
 import { bringBack } from './given-surfaces';
 import { AIR, TERRAIN } from './labels';
-import type { Lattice } from './lattice';
+import type { Finer, Lattice } from './lattice';
 import type { Mended, MendTask } from './mend-task';
 import { mendPart } from './slim-triangles';
 
@@ -31,9 +31,7 @@ export async function mendSlim(
 	still: Uint8Array | null,
 	mend: MendPart = mendPart
 ): Promise<CutMesh> {
-	// What is asked to be finer is cut as finely as it is asked.
 	const { finer, ...cubes } = lattice;
-	if (finer) return mesh;
 	const { sheet, front, back, given } = sheetsOf(mesh);
 	const triangles = sharedCopy(mesh.triangles);
 	const count = mesh.front.length;
@@ -52,7 +50,8 @@ export async function mendSlim(
 			partOf: sharedCopy(new Int16Array(count)),
 			still: sharedCopy(new Uint8Array(mesh.positions.length / 3)),
 			spacing,
-			lattice: cubes
+			lattice: cubes,
+			fineness: finer ? fineness(finer) : 1
 		}
 	};
 	const { nz } = lattice;
@@ -63,6 +62,14 @@ export async function mendSlim(
 	const { fixed, raised, mend: whole } = work;
 	bringBack(whole, whole.gone, fixed, raised.by, spacing).forEach((volume, s) => gain(work, s, volume));
 	return withoutGone({ ...mesh, positions: work.mend.positions, triangles, volumes: work.volumes }, work.mend.gone);
+}
+
+/** How many of the smallest cells there are along a cube of the lattice. */
+function fineness({ places }: Finer): number {
+	let most = 1;
+	// Places are sums of halves, quarters and so on.
+	for (let i = 0; i < places.length; i++) while (!Number.isInteger(places[i]! * most)) most *= 2;
+	return most;
 }
 
 /** By layer: the number of the place where two parts meet near which it lies; NONE elsewhere. */

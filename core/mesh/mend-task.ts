@@ -23,6 +23,8 @@ export interface MendTask {
 		spacing: number;
 		/** That the mesh was cut on. */
 		lattice: Omit<Lattice, 'finer'>;
+		/** How many of the smallest cells there are along a cube of it: 1 where no part is finer. */
+		fineness: number;
 	};
 }
 

@@ -8,7 +8,7 @@ const LATTICE = { nx: 10, ny: 10, nz: 10, x0: 0, y0: 0, z0: 0, dx: 10, dy: 10, d
 const sheetsOf = (places: number[][]) => {
 	const triangles = Uint32Array.of(0, 1, 2, 3, 4, 5);
 	const gone = new Uint8Array(2);
-	const near = new NearSheets(Float64Array.from(places.flat()), triangles, Uint32Array.of(0, 1), gone, Int32Array.of(0, 1), LATTICE);
+	const near = new NearSheets(Float64Array.from(places.flat()), triangles, Uint32Array.of(0, 1), gone, Int32Array.of(0, 1), LATTICE, 1);
 	return { triangles, gone, near };
 };
 

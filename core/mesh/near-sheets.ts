@@ -3,7 +3,7 @@ import { sixfoldVolume } from './vertex-places';
 
 const SEVERAL = -1;
 const NOTHING = 0;
-/** Volume of a tetrahedron that is taken for flat, as a share of a cube: the last digits of coordinates decide nothing. */
+/** Volume of a tetrahedron that is taken for flat, as a share of the smallest cell: the last digits of coordinates decide nothing. */
 const FLAT = 1e-7;
 /** What lies nearer to a wall between cubes, as a share of one, may lie on either side of it. */
 const WALL = 1e-6;
@@ -35,14 +35,18 @@ export class NearSheets {
 	private readonly from = new Int32Array(3);
 	private readonly to = new Int32Array(3);
 
-	/** @param own the triangles that there are, by number */
+	/**
+	 * @param own the triangles that there are, by number
+	 * @param fineness how many of the smallest cells there are along a cube
+	 */
 	constructor(
 		private readonly p: Float64Array,
 		private readonly tri: Uint32Array,
 		own: Uint32Array,
 		private readonly dead: Uint8Array,
 		private readonly sheet: Int32Array,
-		{ x0, y0, z0, dx, dy, dz, nx, ny, nz }: Omit<Lattice, 'finer'>
+		{ x0, y0, z0, dx, dy, dz, nx, ny, nz }: Omit<Lattice, 'finer'>,
+		fineness: number
 	) {
 		let least = Infinity;
 		let most = -Infinity;
@@ -57,7 +61,7 @@ export class NearSheets {
 		this.low = Float64Array.of(x0, y0, z0 + below * dz);
 		this.share = Float64Array.of(1 / dx, 1 / dy, 1 / dz);
 		this.n = Int32Array.of(nx, ny, layers);
-		this.flat = FLAT * dx * dy * dz;
+		this.flat = (FLAT * dx * dy * dz) / fineness ** 3;
 		this.only = new Int32Array(nx * ny * layers);
 		this.head = new Int32Array(nx * ny * layers);
 		this.met = new Int32Array(dead.length);

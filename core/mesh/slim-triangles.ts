@@ -12,6 +12,8 @@ const NEEDLE = Math.sin(Math.PI / 180);
 /** What differs by less is taken for the same, so that the last digits of coordinates decide nothing: squares of lengths, sines. */
 const LESS = 1 - 1e-5;
 const MORE = 1e-6;
+/** Where parts are asked to be finer no edge becomes longer than this times the longest there, so that they stay so. */
+const LONGER = 1.3;
 const PASSES = 3;
 /** By vertex, in a chain of corners: that there are no more. */
 const END = 0;
@@ -66,12 +68,13 @@ class Mending {
 	private readonly atA = new Star();
 	private readonly atB = new Star();
 	private readonly atC = new Star();
+	private readonly hasFiner: boolean;
 	/** Fewer needles count as better. */
 	private byNumber = false;
 	private readonly even: EvenVolume;
 
 	constructor(
-		{ positions, triangles, gone, sheet, still, given, spacing, lattice }: MendTask['mend'],
+		{ positions, triangles, gone, sheet, still, given, spacing, lattice, fineness }: MendTask['mend'],
 		private readonly own: Uint32Array
 	) {
 		this.p = positions;
@@ -80,6 +83,7 @@ class Mending {
 		this.sheet = sheet;
 		this.still = still;
 		this.spacing = spacing;
+		this.hasFiner = fineness > 1;
 		this.given = given;
 		this.gained = new Float64Array(given.length);
 		const [count, vertices] = [gone.length, positions.length / 3];
@@ -93,7 +97,7 @@ class Mending {
 		this.square = new Float64Array(count);
 		this.chain();
 		this.even = new EvenVolume({ positions, triangles, sheet, given }, own, still, spacing);
-		this.near = new NearSheets(positions, triangles, own, gone, sheet, lattice);
+		this.near = new NearSheets(positions, triangles, own, gone, sheet, lattice, fineness);
 		this.plane = new StarPlane(positions);
 	}
 
@@ -206,7 +210,7 @@ class Mending {
 			const b = second[i]!;
 			if (a === v || b === v) continue;
 			const is = leastSquared(p, v, a, b);
-			if (is <= bar) return;
+			if (is <= bar || (this.hasFiner && distanceSquared(p, v, a) > LONGER * LONGER * s.longest)) return;
 			if (is < least) least = is;
 			if (is < square(NEEDLE)) needles--;
 			after[i] = is;
@@ -310,6 +314,7 @@ class Mending {
 			d = x === b ? y : x;
 		}
 		if (shared !== 2 || sheet[other] !== sheet[t] || d === c || still[d] || this.joined(c, d)) return false;
+		if (this.hasFiner && distanceSquared(this.p, c, d) > LONGER * LONGER * at.longest) return false;
 		const was = Math.sqrt(Math.min(square[t]!, square[other]!)) + MORE;
 		const is = plane.turned(a, b, c, d);
 		if (is <= was * was) return false;
@@ -415,6 +420,7 @@ class Mending {
 		s.count = n;
 		s.worst = worst;
 		s.needles = needles;
+		s.longest = longest;
 		s.tolerance = TOLERANCE * Math.min(this.spacing, Math.sqrt(longest));
 		return true;
 	}

@@ -24,6 +24,8 @@ export class Star {
 	readonly after = new Float64Array(MOST_ROUND);
 	/** How many are needles. */
 	needles = 0;
+	/** Square of its longest edge. */
+	longest = 0;
 	/** Distance that the surface may move, and by how much it would. */
 	tolerance = 0;
 	moved = 0;

@@ -3,6 +3,8 @@ import { p10, p7, p8 } from '../../bench/grounds';
 import { p2, surfaceError } from '../../bench/problems';
 import { sampled, type Truth } from '../../bench/sampled';
 import { openEdges, solidOf, surfaceOf, unitsIn, volumeOf } from '../mesh/extract';
+import { asCut, longestEdge, slimShares } from '../mesh/for-tests';
+import { NearestTriangle } from '../mesh/nearest-triangle';
 import { buildModel } from './build';
 import { fitGround } from './fit-ground';
 import compute, { inTasks, type ComputeTask, type Run } from './compute';
@@ -35,14 +37,6 @@ describe('the coarse look at fields', () => {
 describe('finer parts', () => {
 	const input = sampled(p10());
 	const ground = fitGround(input);
-	const longestEdge = ({ positions: p, triangles: t }: { positions: Float64Array; triangles: Uint32Array }) => {
-		let longest = 0;
-		for (let i = 0; i < t.length; i++) {
-			const [a, b] = [3 * t[i]!, 3 * t[i % 3 === 2 ? i - 2 : i + 1]!];
-			longest = Math.max(longest, Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!));
-		}
-		return longest;
-	};
 
 	it('of a surface, of a unit and where data are dense keep solids closed and volumes whole', async () => {
 		const units = input.column.map((u) => u.id);
@@ -73,15 +67,36 @@ describe('finer parts', () => {
 		expect(opened.reduce((n, o) => n + o, 0)).toBeLessThan(0.7 * opened.length);
 	});
 
+	it('have next to no slim triangles, and lie as they were cut', async () => {
+		const unit = input.column[1]!.id;
+		const options = { spacing: 100, finer: { surfaces: [{ unit, spacing: 50 }], units: [], dense: false } };
+		const cut = (await buildModel(ground, { ...options, mend: asCut })).mesh;
+		const { mesh } = await buildModel(ground, options);
+		// Most were slim because a cut ran past a node: without mending there would be nothing to see.
+		expect(slimShares(cut)[0]).toBeGreaterThan(0.1);
+		expect(slimShares(cut)[1]).toBeGreaterThan(0.01);
+		expect(slimShares(mesh)[0]).toBeLessThan(0.03);
+		expect(slimShares(mesh)[1]).toBeLessThan(0.0006);
+		expect(longestEdge(surfaceOf(mesh, 1))).toBeLessThan(1.3 * longestEdge(surfaceOf(cut, 1)));
+		const surface = new NearestTriangle(surfaceOf(cut, 1));
+		const { positions: p } = surfaceOf(mesh, 1);
+		let most = 0;
+		for (let i = 0; i < p.length; i += 3) most = Math.max(most, surface.distance(p[i]!, p[i + 1]!, p[i + 2]!));
+		// 0.4 % of the longest edge there, three times at most.
+		expect(most).toBeLessThan(1.2);
+		for (const [u, volume] of mesh.volumes) expect(Math.abs(volume / cut.volumes.get(u)! - 1)).toBeLessThan(1e-4);
+	});
+
 	it('bring a surface as near to the truth as the whole model at that spacing would', async () => {
 		const p = p2();
 		const g = fitGround(p.input);
 		// Contacts pull the surface towards them at any spacing: to see what the cells do alone, they ask for nothing.
 		const alone = { ...g, input: { ...g.input, contacts: g.input.contacts.map((c) => ({ ...c, error: 1 })) } };
 		const rms = (mesh: Awaited<ReturnType<typeof buildModel>>['mesh']) => surfaceError(p, surfaceOf(mesh, 1).positions, 1);
+		// As they are cut: which of their vertices stay when slim triangles go changes a mean of vertices, not where the surface lies.
 		const parts = { surfaces: [{ unit: p.input.column[1]!.id, spacing: 50 }], units: [], dense: false };
-		const whole = rms((await buildModel(alone, { spacing: 50 })).mesh);
-		const finer = rms((await buildModel(alone, { spacing: 200, finer: parts })).mesh);
+		const whole = rms((await buildModel(alone, { spacing: 50, mend: asCut })).mesh);
+		const finer = rms((await buildModel(alone, { spacing: 200, finer: parts, mend: asCut })).mesh);
 		expect(finer).toBeLessThan(1.15 * whole + 0.01);
 		expect(rms((await buildModel(g, { spacing: 200, finer: parts })).mesh)).toBeLessThan(1.1 * finer);
 	});

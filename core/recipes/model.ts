@@ -45,7 +45,7 @@ export const model = recipe<ModelParameters>({
 	id: 'model',
 	title: 'Model',
 	about: 'Closed solids of all units that touch without gaps, and the surfaces between them.',
-	version: 9,
+	version: 10,
 	weight: 14,
 	form: 'solids',
 	roles: { fields: { title: 'Fields', kinds: ['fields'], least: 1, most: 1 } },

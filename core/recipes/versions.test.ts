@@ -62,6 +62,10 @@ describe('what a recipe makes changes with its version', () => {
 			const { mesh } = await buildModel(ground, { spacing: 80 });
 			made.push([mesh.front.length, [...mesh.volumes].map(([u, v]) => [u, Math.round(v)])]);
 		}
-		expect([model.version, shortHash(made)]).toEqual([9, '8cd1ca9da062']);
+		const [{ ground }] = fitted as [(typeof fitted)[number]];
+		const surfaces = [{ unit: ground.input.column[1]!.id, spacing: 40 }];
+		const { mesh } = await buildModel(ground, { spacing: 80, finer: { surfaces, units: [], dense: false } });
+		made.push([mesh.front.length, [...mesh.volumes].map(([u, v]) => [u, Math.round(v)])]);
+		expect([model.version, shortHash(made)]).toEqual([10, 'd1dd3011d253']);
 	});
 });
