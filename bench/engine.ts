@@ -5,8 +5,6 @@ import { planeNormal } from '#core/geometry/angles';
 import { cutLattice, type CutMesh } from '#core/mesh/cut-lattice';
 import { cutSection, type Trace } from '#core/sections/section';
 import { latticeOf, nodeCount, nodePositions } from '#core/mesh/lattice';
-import { sineOfLeast } from '#core/mesh/least-angle';
-import type { MendPart } from '#core/mesh/mend-slim';
 import { openEdges, solidOf, unitsIn } from '#core/mesh/extract';
 import { buildModel } from '#core/model/build';
 import { inTasks, unitsInTasks } from '#core/model/compute';
@@ -14,21 +12,14 @@ import { threadPool } from '../cli/threads';
 import { p10 } from './grounds';
 import { random } from './problems';
 import { sampled, type Truth } from './sampled';
+import { asCut, slimShares } from './slim';
 
 const seconds = (from: number) => ((performance.now() - from) / 1000).toFixed(2);
 const middle = (v: readonly number[]) => [...v].sort((a, b) => a - b)[v.length >> 1]!;
-const asTheyAre: MendPart = ({ mend }) => ({ gained: new Float64Array(mend.given.length) });
-/** Shares of triangles whose least angle is below 10° and 1°. */
-const shares = ({ positions, triangles, front }: CutMesh): string =>
-	[10, 1]
-		.map((d) => {
-			const limit = Math.sin((d * Math.PI) / 180);
-			const slim = front.reduce(
-				(n, _, t) => n + (sineOfLeast(positions, triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!) < limit ? 1 : 0),
-				0
-			);
-			return `${((100 * slim) / front.length).toFixed(2)} %`;
-		})
+/** Shares of triangles whose least angle is below 10° and 1°, in words. */
+const shares = (mesh: CutMesh): string =>
+	slimShares(mesh)
+		.map((share) => `${(100 * share).toFixed(2)} %`)
 		.join(' and ');
 const memory = () => `${Math.round(process.resourceUsage().maxRSS / 1024)} MB at most so far`;
 
@@ -139,7 +130,7 @@ export async function benchEngine(folder: string): Promise<void> {
 	const bare = await buildModel(await inTasks(sides[1]!.pool.run).fit(input), {
 		spacing: 25,
 		...inTasks(sides[1]!.pool.run),
-		mend: asTheyAre
+		mend: asCut
 	});
 	console.log(`           least angle below 10° and 1°: ${shares(mesh!)} of the triangles; as they were cut ${shares(bare.mesh)}`);
 	const pace = middle(sides[0]!.builds.map((one, i) => one / sides[1]!.builds[i]!));

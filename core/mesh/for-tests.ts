@@ -2,8 +2,6 @@ import { expect } from 'vitest';
 import type { LatticeFunction, SolidMesh } from './cut-lattice';
 import { openEdges, solidOf, unitsIn, volumeOf, type TriangleMesh } from './extract';
 import { nodeCount, nodePositions, type Lattice } from './lattice';
-import { sineOfLeast } from './least-angle';
-import type { MendPart } from './mend-slim';
 
 /** A function at all nodes of a lattice. */
 export function sampledOn(l: Lattice, surface: number, f: (x: number, y: number, z: number) => number): LatticeFunction {
@@ -26,14 +24,6 @@ export function expectClosedSolids(mesh: SolidMesh, whole: number, tolerance = 1
 	expect(Math.abs(sum / whole - 1)).toBeLessThan(tolerance);
 }
 
-/** Shares of triangles with a least angle below 10° and 1°. */
-export function slimShares({ positions, triangles }: TriangleMesh): [number, number] {
-	const least = Array.from({ length: triangles.length / 3 }, (_, t) =>
-		sineOfLeast(positions, triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!)
-	);
-	return [10, 1].map((d) => least.filter((s) => s < Math.sin((d * Math.PI) / 180)).length / least.length) as [number, number];
-}
-
 /** Length of the longest edge, length units. */
 export function longestEdge({ positions: p, triangles: t }: TriangleMesh): number {
 	let longest = 0;
@@ -43,6 +33,3 @@ export function longestEdge({ positions: p, triangles: t }: TriangleMesh): numbe
 	}
 	return longest;
 }
-
-/** Leaves a mesh as it was cut. */
-export const asCut: MendPart = ({ mend }) => ({ gained: new Float64Array(mend.given.length) });

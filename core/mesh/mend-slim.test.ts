@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
+import { slimShares } from '../../bench/slim';
 import { seededRandom } from '../statistics/random';
 import { AIR, cutLattice, FAULT, TERRAIN, withTriangles, type CutMesh, type Decision } from './cut-lattice';
 import { surfaceOf } from './extract';
-import { expectClosedSolids, longestEdge, sampledOn, slimShares } from './for-tests';
+import { expectClosedSolids, longestEdge, sampledOn } from './for-tests';
 import { AIR_LEAF } from './labels';
 import { cubeCount, latticeOf } from './lattice';
 import { mendSlim } from './mend-slim';
