@@ -279,6 +279,8 @@ export abstract class ProjectState {
 					const known = this.jobs.find((j) => j.id === job.id);
 					if (known) Object.assign(known, job);
 					else this.jobs.unshift({ ...job, after: [], outcome: null, createdAt: new Date().toISOString() });
+					// Of a build that was begun elsewhere it is still to be read what it waits for.
+					if (!known && job.kind === 'build') soon(data);
 					if (['done', 'failed', 'cancelled'].includes(job.state)) {
 						soon(data);
 						if (job.kind === 'build' && job.state === 'done') {

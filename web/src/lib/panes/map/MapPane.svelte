@@ -406,7 +406,7 @@
 {/if}
 {#if workspace.object('model')?.outOfDate && workspace.geology && workspace.shown('geology')}
 	<p class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 py-0.5 text-sm">
-		The geology shown is out of date{workspace.modelBuild ? '; it is being built anew' : ''}
+		{workspace.modelBuild ? 'Out of date; being built anew' : 'The geology shown is out of date'}
 	</p>
 {/if}
 

@@ -21,5 +21,5 @@
 {:else if workspace.object('model')?.outOfDate}<p
 		class="absolute bottom-2 left-1/2 -translate-x-1/2 border border-(--noted) bg-white/90 px-2 text-sm text-(--noted)"
 	>
-		The model shown is out of date{workspace.modelBuild ? '; it is being built anew' : ''}
+		{workspace.modelBuild ? 'Out of date; being built anew' : 'The model shown is out of date'}
 	</p>{/if}

@@ -54,5 +54,5 @@
 {:else if solids?.outOfDate}<p
 		class="bg-base-100/90 text-warning border-warning absolute bottom-2 left-1/2 -translate-x-1/2 border px-2 text-sm"
 	>
-		The model shown is out of date{workspace.modelBuild ? '; it is being built anew' : ''}
+		{workspace.modelBuild ? 'Out of date; being built anew' : 'The model shown is out of date'}
 	</p>{/if}
