@@ -88,6 +88,15 @@ const NECK: Pick<Case, 'drilled' | 'input' | 'truth'> = {
 };
 const CLEAN = { share: 0.99, volume: 0.03 };
 const ONE = { share: 0.985, volume: 0.03 };
+/** Faults as somebody drew them: each dip off by so many degrees, or each vertex of a trace to one side or the other, metres. */
+const dipOff =
+	(by: number): Case['input'] =>
+	(t, r) => ({ faults: t.faults!.map((f) => ({ ...f, dip: f.dip + (r() < 0.5 ? -by : by) })) });
+const traceOff =
+	(by: number): Case['input'] =>
+	(t, r) => ({
+		faults: t.faults!.map((f) => ({ ...f, trace: f.trace.map(([x, y]): [number, number] => [x + (r() < 0.5 ? -by : by), y]) }))
+	});
 export const CASES: Case[] = [
 	{ name: 'none', truth: folded, aim: CLEAN },
 	{ name: 'none, fault', truth: faulted, aim: CLEAN },
@@ -121,13 +130,8 @@ export const CASES: Case[] = [
 		aim: ONE,
 		damage: noisy(1)
 	},
-	{ name: 'fault dip off by 2°', truth: faulted, input: (_, r) => ({ faults: [{ ...FAULT, dip: r() < 0.5 ? 68 : 72 }] }), aim: ONE },
-	{
-		name: 'fault trace off by 10 m',
-		truth: faulted,
-		input: (_, r) => ({ faults: [{ ...FAULT, trace: FAULT.trace.map(([x, y]): [number, number] => [x + (r() < 0.5 ? -10 : 10), y]) }] }),
-		aim: ONE
-	},
+	{ name: 'fault dip off by 2°', truth: faulted, input: dipOff(2), aim: ONE },
+	{ name: 'fault trace off by 10 m', truth: faulted, input: traceOff(10), aim: ONE },
 	{ name: 'thickness ±20 %', truth: (r) => uneven(r, 0.2, [50, 50, 50, 50], 'abcdef'), aim: { share: 0.98, volume: 0.03 } },
 	{ name: 'thickness ±50 %', truth: (r) => uneven(r, 0.5, [50, 50, 50, 50], 'abcdef'), aim: { share: 0.98, volume: 0.03 } },
 	{ name: 'thickness ±70 %', truth: (r) => uneven(r, 0.7, [50, 50, 50, 50], 'abcdef'), aim: { share: 0.98, volume: 0.03 } },
@@ -301,7 +305,17 @@ export const CASES: Case[] = [
 		damage: asLogged,
 		aim: { share: 0.985, volume: 0.1, overlap: 0.8 }
 	},
-	{ name: 'as logged, a thrust', truth: thrust, damage: asLogged, aim: { share: 0.94 } },
+	{ name: 'as logged, a thrust', truth: thrust, damage: asLogged, aim: { share: 0.985, volume: 0.03 } },
+	{ name: 'a thrust, dip off by 2°', truth: thrust, input: dipOff(2), aim: ONE },
+	{ name: 'a thrust, trace off by 10 m', truth: thrust, input: traceOff(10), aim: ONE },
+	{ name: 'as logged, a thrust, dip off by 2°', truth: thrust, damage: asLogged, input: dipOff(2), aim: { share: 0.985, volume: 0.03 } },
+	{
+		name: '5 % wrong rows, a thrust, trace off by 10 m',
+		truth: thrust,
+		damage: inRows(12, 20),
+		input: traceOff(10),
+		aim: { share: 0.95, volume: 0.05 }
+	},
 	{ name: 'as logged, open neck', ...NECK, damage: asLogged, aim: { share: 0.985, overlap: 0.8 } },
 	{ name: 'a lens, a wrong code', truth: lens, damage: oneWrong, aim: { share: 0.98, volume: 0.03 } },
 	{ name: 'overhang', truth: overhang, aim: { share: 0.98, overlap: 0.75 } },

@@ -7,7 +7,8 @@ import { gradientAt, inBlock, valueAt } from '../fields/field';
 import { FAULT } from '../mesh/cut-lattice';
 import { surfaceOf } from '../mesh/extract';
 import { buildModel } from './build';
-import { blockAt, faultDistance, fitFaults, refuseCircles, validateFault } from './faults';
+import { faultDistance } from './fault-field';
+import { blockAt, fitFaults, refuseCircles, validateFault } from './faults';
 import { fitGround } from './fit-ground';
 import { unitAt } from './walk';
 

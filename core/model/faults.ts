@@ -1,10 +1,8 @@
+import { faultDistance, faultField, heightOf, linesOf } from './fault-field';
+import { besideSides } from './moved-fault';
 import { isInZone, type BoundedZone } from '../fields/bounded';
-import { fitField } from '../fields/fit';
-import { gradientAt, inBlock, MOST_FAULTS, valueAt, type BlockField, type Field } from '../fields/field';
-import { boxDiagonal } from '../geometry/box';
-import { planeNormal, RADIANS, wrapAzimuth } from '../geometry/angles';
+import { gradientAt, inBlock, MOST_FAULTS, type BlockField, type Field } from '../fields/field';
 import { cross, normalize, type Vec3 } from '../geometry/vector';
-import { sampleRaster } from '../grids/raster';
 import { fail } from '../problem';
 import type { FaultZones } from '../units/contacts';
 import type { FaultSpec, FaultTips, GroundInput } from './ground';
@@ -30,12 +28,6 @@ export interface FittedFault {
 	endsOn: number;
 	side: 0 | 1;
 }
-
-/** All lines on which a fault was seen, its trace first. */
-const linesOf = (f: Pick<FaultSpec, 'trace' | 'pieces'>): readonly (readonly (readonly [number, number])[])[] => [
-	f.trace,
-	...(f.pieces ?? [])
-];
 
 /**
  * Checks a fault before it is used or stored.
@@ -88,36 +80,14 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 	if (active.length > MOST_FAULTS) fail('too-many-faults', `${active.length} faults; the most is ${MOST_FAULTS}`);
 	refuseCircles(active);
 	const ids = input.column.map((u) => u.id);
-	const height = (x: number, y: number) => (input.terrain ? sampleRaster(input.terrain, x, y) : input.extent.maxZ);
+	const height = heightOf(input);
 	const fitted = active.map((f): FittedFault => {
 		validateFault(f, ids);
-		const points = [];
-		const gradients = [];
-		for (const line of linesOf(f)) {
-			let begun = false;
-			for (let i = 0; i + 1 < line.length; i++) {
-				const [x0, y0] = line[i]!;
-				const [x1, y1] = line[i + 1]!;
-				const [z0, z1] = [height(x0, y0), height(x1, y1)];
-				if (x0 === x1 && y0 === y1) continue;
-				const dipAzimuth = dipAzimuthOnTrace(x1 - x0, y1 - y0, z1 - z0, f.dip, f.dipAzimuth);
-				gradients.push({ x: (x0 + x1) / 2, y: (y0 + y1) / 2, z: (z0 + z1) / 2, gradient: planeNormal(f.dip, dipAzimuth), block: 0 });
-				if (!begun) points.push({ x: x0, y: y0, z: z0, group: 0, block: 0 });
-				begun = true;
-				points.push({ x: x1, y: y1, z: z1, group: 0, block: 0 });
-			}
-		}
-		for (const p of f.places ?? []) {
-			points.push({ x: p.x, y: p.y, z: p.z, group: 0, block: 0 });
-			if (p.dip) gradients.push({ x: p.x, y: p.y, z: p.z, gradient: planeNormal(p.dip, p.dipAzimuth ?? f.dipAzimuth), block: 0 });
-		}
-		const bounds = (input.faultSides ?? [])
-			.filter((s) => s.fault === f.id)
-			.map((s) => ({ x: s.x, y: s.y, z: s.z, group: 0, sense: s.sense, block: 0, source: s.hole }));
-		const { field } = fitField(
-			{ groupCount: 1, faultCount: 0, points, values: [], gradients, bounds },
-			{ range: 2 * boxDiagonal(input.extent), orientationNugget: 1e-3, metric: f.places?.length ? alongStrike(f) : null }
+		const reach = Math.max(
+			f.halfWidth,
+			f.uncertainty ?? ROUGHLY * Math.hypot(input.extent.maxX - input.extent.minX, input.extent.maxY - input.extent.minY)
 		);
+		const field = besideSides(f, faultField(f, input), reach, input);
 		const own = inBlock(field, 0);
 		const off = (f.places ?? []).map((p) => faultDistance(own, p.x, p.y, p.z));
 		return {
@@ -126,10 +96,7 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 			field,
 			youngestCut: ids.indexOf(f.youngestCut),
 			halfWidth: f.halfWidth,
-			reach: Math.max(
-				f.halfWidth,
-				f.uncertainty ?? ROUGHLY * Math.hypot(input.extent.maxX - input.extent.minX, input.extent.maxY - input.extent.minY)
-			),
+			reach,
 			misfit: off.length ? Math.sqrt(off.reduce((s, d) => s + d * d, 0) / off.length) : null,
 			zone: null,
 			endsOn: -1,
@@ -151,32 +118,6 @@ export function fitFaults(input: GroundInput): FittedFault[] {
 		own.side = sides >= 0 ? 1 : 0;
 	});
 	return fitted;
-}
-
-/** How much farther what places at depth say reaches along a straight fault than down it; along one as bent as `BENT`, no farther. */
-const ALONG = 4;
-/** Straightness of traces (length of the chord over that of the trace) that count as bent and as straight. */
-const BENT = 0.8;
-const STRAIGHT = 0.95;
-
-/**
- * Metric in which lengths along the strike of a fault count less: what bends it at depth goes on along it, as its trace does, instead of
- * falling back to the plane between two rows of places. A trace that winds has no one strike.
- */
-function alongStrike(f: FaultSpec): number[] {
-	let [x, y, length] = [0, 0, 0];
-	for (const line of linesOf(f)) {
-		const [dx, dy] = [line.at(-1)![0] - line[0]![0], line.at(-1)![1] - line[0]![1]];
-		const sense = x * dx + y * dy < 0 ? -1 : 1;
-		x += sense * dx;
-		y += sense * dy;
-		for (let i = 1; i < line.length; i++) length += Math.hypot(line[i]![0] - line[i - 1]![0], line[i]![1] - line[i - 1]![1]);
-	}
-	const chord = Math.hypot(x, y);
-	const straight = Math.min(1, Math.max(0, (chord / (length || 1) - BENT) / (STRAIGHT - BENT)));
-	const strike: Vec3 = chord > 0 ? [x / chord, y / chord, 0] : [0, 0, 0];
-	const less = 1 - 1 / (1 + (ALONG - 1) * straight);
-	return [0, 1, 2].flatMap((i) => [0, 1, 2].map((j) => Number(i === j) - less * strike[i]! * strike[j]!));
 }
 
 /** @throws ProblemError `fault-circle` when a fault ends on itself, by way of others */
@@ -247,32 +188,6 @@ export function blockAt(
 function isThere(faults: readonly FittedFault[], k: number, cuts: (fault: number) => boolean, sideOf: (k: number) => 0 | 1): boolean {
 	const { endsOn, side } = faults[k]!;
 	return endsOn < 0 || !cuts(endsOn) || !isThere(faults, endsOn, cuts, sideOf) || sideOf(endsOn) === side;
-}
-
-/**
- * Dip azimuth of the plane with this dip that contains a leg of the trace as it runs over the terrain: from n·t = 0,
- * cos(azimuth − leg azimuth) = −rise / (run · tan dip). Of the two such planes the one nearer to the wanted direction.
- * Where the leg is steeper than the plane there is none: then square to the leg on the map.
- */
-function dipAzimuthOnTrace(dx: number, dy: number, dz: number, dip: number, wanted: number): number {
-	const leg = Math.atan2(dx, dy) / RADIANS;
-	const c = -dz / (Math.hypot(dx, dy) * Math.tan(dip * RADIANS));
-	const off = Math.abs(c) < 1 ? Math.acos(c) / RADIANS : 90;
-	const [a, b] = [wrapAzimuth(leg + off), wrapAzimuth(leg - off)];
-	return Math.cos((a - wanted) * RADIANS) >= Math.cos((b - wanted) * RADIANS) ? a : b;
-}
-
-/** Signed distance to a fault, length units; positive in the hanging wall. */
-export function faultDistance(b: BlockField, x: number, y: number, z: number): number {
-	const g = gradientAt(b, x, y, z);
-	return ((valueAt(b, x, y, z) - b.field.levels[0]!) * b.field.unit) / Math.max(1e-9, Math.hypot(...g));
-}
-
-/** A place near a fault, moved onto it along its slope. */
-export function ontoFault(b: BlockField, x: number, y: number, z: number): Vec3 {
-	const g = gradientAt(b, x, y, z);
-	const step = ((valueAt(b, x, y, z) - b.field.levels[0]!) * b.field.unit) / Math.max(1e-18, g[0] ** 2 + g[1] ** 2 + g[2] ** 2);
-	return [x - step * g[0], y - step * g[1], z - step * g[2]];
 }
 
 /** The faults as `contactsOf` asks for them. */

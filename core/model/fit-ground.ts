@@ -4,7 +4,8 @@ import { boxIsSolid } from '../geometry/box';
 import { fail, ProblemError } from '../problem';
 import { sequencesOf, validateColumn } from '../units/column';
 import type { Observation } from '../units/contacts';
-import { faultDistance, fitFaults, type FittedFault } from './faults';
+import { faultDistance } from './fault-field';
+import { fitFaults, type FittedFault } from './faults';
 import { besideSheet, endsOf, noteEnds, type Met } from './ends-at';
 import { fitIntrusion, type FittedIntrusion } from './fit-intrusion';
 import { note, rangeOf, type FittedSequence } from './fit-sequence';
@@ -42,17 +43,22 @@ export const fitGround = (input: GroundInput): Ground => finish(groundSteps(inpu
 
 /** The same, step by step: fields that do not need each other are fitted side by side, and what threads can do is handed out. */
 export function* groundSteps(input: GroundInput): Steps<Ground> {
+	refuseEmpty(input);
 	const sides: FaultSide[] = [];
-	const first = yield* groundOnce(input, sides);
-	if (sides.length === 0 || input.faultSides) return first;
+	const first = yield* groundOnce(input, fitFaults(input), sides);
+	const others = sides.filter((s) => s.sense !== 0);
+	if (others.length === 0 || input.faultSides) return first;
 	// What contradicts its side of a fault moves the fault, and all is fitted anew.
 	const active = input.faults.filter((f) => f.on);
-	const moved = [...new Set(sides.map((s) => s.fault))];
-	const second = yield* groundOnce({ ...input, faultSides: [...sides, ...sidesHeld(input, first.faults, sides)] }, []);
+	const moved = new Set(others.map((s) => s.fault));
+	const bent = { ...input, faultSides: [...sides, ...sidesHeld(input, first.faults, moved, sides)] };
+	const faults = fitFaults(bent);
+	const second = yield* groundOnce(besideFaults(bent, faults, moved), faults, []);
 	for (const id of moved) {
-		const holes = [...new Set(sides.filter((s) => s.fault === id).map((s) => s.hole))].sort();
+		const own = others.filter((s) => s.fault === id);
+		const holes = [...new Set(own.map((s) => s.hole))].sort();
 		const before = inBlock(first.faults.find((f) => f.id === id)!.field, 0);
-		const by = Math.max(...sides.filter((s) => s.fault === id).map((s) => Math.abs(faultDistance(before, s.x, s.y, s.z))));
+		const by = Math.max(...own.map((s) => Math.abs(faultDistance(before, s.x, s.y, s.z))));
 		second.findings.unshift({
 			kind: 'fault-moved',
 			severity: 'noted',
@@ -63,23 +69,8 @@ export function* groundSteps(input: GroundInput): Steps<Ground> {
 	return second;
 }
 
-/** Places near the faults that move, and fit where they are: they stay on their sides. */
-function sidesHeld(input: GroundInput, faults: readonly FittedFault[], sides: readonly FaultSide[]): FaultSide[] {
-	const known = new Set(sides.map((s) => `${s.fault} ${s.x} ${s.y} ${s.z}`));
-	return faults.flatMap((f): FaultSide[] => {
-		if (!sides.some((s) => s.fault === f.id)) return [];
-		const b = inBlock(f.field, 0);
-		return [...input.contacts, ...input.observations].flatMap((p): FaultSide[] => {
-			const d = faultDistance(b, p.x, p.y, p.z);
-			return Math.abs(d) < 3 * f.reach && !known.has(`${f.id} ${p.x} ${p.y} ${p.z}`)
-				? [{ fault: f.id, x: p.x, y: p.y, z: p.z, sense: d >= 0 ? 1 : -1, hole: `${p.hole} ${p.z}` }]
-				: [];
-		});
-	});
-}
-
-/** @param sides gets what lies on the other side of a fault than it was drawn */
-function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
+/** @throws ProblemError (see `fitGround`) */
+function refuseEmpty(input: GroundInput): void {
 	validateColumn(input.column);
 	if (!boxIsSolid(input.extent))
 		fail('zero-extent', 'the extent has no volume', 'Give a greatest value above the least in each direction.', 'extent');
@@ -90,7 +81,47 @@ function* groundOnce(input: GroundInput, sides: FaultSide[]): Steps<Ground> {
 			'Import logged intervals, give their codes units, and put the units in order.',
 			'contacts'
 		);
-	const faults = fitFaults(input);
+}
+
+/** How near to a fault that was moved nobody knows on which side a place is, at least, as a share of how far it may be off. */
+const ON_IT = 0.05;
+
+/** A ground without what lies in the zones of faults that were moved: it was taken for what is beside them where they were drawn. */
+function besideFaults(input: GroundInput, faults: readonly FittedFault[], moved: ReadonlySet<string>): GroundInput {
+	const zones = faults.flatMap((f) =>
+		moved.has(f.id) ? [{ block: inBlock(f.field, 0), half: Math.max(f.halfWidth, ON_IT * f.reach), cut: f.youngestCut }] : []
+	);
+	const isBeside = (unit: number, p: { x: number; y: number; z: number }) =>
+		zones.every((z) => unit < z.cut || Math.abs(faultDistance(z.block, p.x, p.y, p.z)) > z.half);
+	return {
+		...input,
+		contacts: input.contacts.filter((c) => isBeside(c.surface, c)),
+		observations: input.observations.filter((o) => isBeside(o.unit, o))
+	};
+}
+
+/** Places near the faults that move, and fit where they are: they stay on their sides. */
+function sidesHeld(
+	input: GroundInput,
+	faults: readonly FittedFault[],
+	moved: ReadonlySet<string>,
+	sides: readonly FaultSide[]
+): FaultSide[] {
+	const known = new Set(sides.map((s) => `${s.fault} ${s.x} ${s.y} ${s.z}`));
+	return faults.flatMap((f): FaultSide[] => {
+		if (!moved.has(f.id)) return [];
+		const b = inBlock(f.field, 0);
+		return [...input.contacts, ...input.observations].flatMap((p): FaultSide[] => {
+			const d = faultDistance(b, p.x, p.y, p.z);
+			return Math.abs(d) < 3 * f.reach && !known.has(`${f.id} ${p.x} ${p.y} ${p.z}`)
+				? [{ fault: f.id, x: p.x, y: p.y, z: p.z, sense: d >= 0 ? 1 : -1, hole: `${p.hole} ${p.z}` }]
+				: [];
+		});
+	});
+}
+
+/** @param sides gets what does not fit on its side of a fault as that was drawn */
+function* groundOnce(input: GroundInput, faults: FittedFault[], sides: FaultSide[]): Steps<Ground> {
 	const findings: GroundFinding[] = oneSidedFaults(input, faults);
 	const sequences = sequencesOf(input.column);
 	const trends = new Trends(input, sequences, faults);

@@ -7,7 +7,9 @@ import { planeNormal } from '../geometry/angles';
 import { quantileSorted } from '../statistics/spread';
 import type { Sequence } from '../units/column';
 import { alongBases } from './along-bases';
-import { blockAt, faultDistance, type FittedFault } from './faults';
+import { faultDistance } from './fault-field';
+import { blockAt, type FittedFault } from './faults';
+import type { NearFault } from './fault-sides';
 import { emptySequence, note, rangeOf, slackOf, tryFit, withNuggets, type FittedSequence } from './fit-sequence';
 import { lengthSaid, type FaultSide, type GroundFinding, type GroundInput } from './ground';
 import type { Shape } from './trends';
@@ -226,7 +228,8 @@ function* fitInside(
 		: yield* weigh(
 				{ groupCount: s.units.length, faultCount: faults.length, points, values: [], gradients, bounds, bounded: zonesOf(faults) },
 				{ range: rangeOf(input), ...options },
-				input.faultSides ? undefined : faultsNear(s, faults),
+				faultsNear(s, faults),
+				!input.faultSides,
 				twins.most
 			);
 	for (const { fault, ...side } of weighed?.sides ?? []) sides.push({ ...side, fault: faults[fault]!.id });
@@ -278,12 +281,13 @@ function* fitInside(
 }
 
 /** The faults that cut a sequence and may pass through a place, as far as they are known. */
-function faultsNear(s: Sequence, faults: readonly FittedFault[]): (p: { x: number; y: number; z: number }) => number[] {
+function faultsNear(s: Sequence, faults: readonly FittedFault[]): (p: { x: number; y: number; z: number }) => NearFault[] {
 	const blocks = faults.map((f) => inBlock(f.field, 0));
 	return (p) =>
-		faults.flatMap((f, k) =>
-			f.youngestCut <= s.units[s.units.length - 1]! && Math.abs(faultDistance(blocks[k]!, p.x, p.y, p.z)) <= f.reach ? [k] : []
-		);
+		faults.flatMap((f, fault) => {
+			const off = f.youngestCut <= s.units[s.units.length - 1]! ? Math.abs(faultDistance(blocks[fault]!, p.x, p.y, p.z)) : Infinity;
+			return off <= f.reach ? [{ fault, off }] : [];
+		});
 }
 
 /** Gives each contact a field of its own where thickness varies too much for one, or units pinch out. */
@@ -396,7 +400,7 @@ function nameLeft(
 	const off: Left[] = [];
 	for (const l of left) {
 		const [x, y, z] = l.at;
-		const [k] = near({ x, y, z });
+		const k = near({ x, y, z })[0]?.fault;
 		if (k !== undefined) (atFault.get(k) ?? atFault.set(k, new Set()).get(k)!).add(l.hole);
 		else off.push(l);
 	}

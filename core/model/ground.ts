@@ -42,13 +42,13 @@ interface FaultPlace {
 	dipAzimuth?: number | null | undefined;
 }
 
-/** A place that must lie on one side of a fault: 1 in its hanging wall, −1 in its footwall. */
+/** A place that must lie on one side of a fault: 1 in its hanging wall, −1 in its footwall; 0 where it fits on neither, and says nothing of the fault. */
 export interface FaultSide {
 	fault: string;
 	x: number;
 	y: number;
 	z: number;
-	sense: 1 | -1;
+	sense: 1 | 0 | -1;
 	hole: string;
 }
 

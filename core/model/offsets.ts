@@ -1,7 +1,8 @@
-import { gradientAt, inBlock, valueAt, type BlockField, type Field } from '../fields/field';
-import { cross, normalize, scale, type Vec3 } from '../geometry/vector';
+import { inBlock, valueAt, type BlockField, type Field } from '../fields/field';
+import type { Vec3 } from '../geometry/vector';
 import { sampleRaster } from '../grids/raster';
-import { blockAt, ontoFault } from './faults';
+import { downFault } from './fault-field';
+import { blockAt } from './faults';
 import type { Ground } from './fit-ground';
 import { contactOf } from './fit-sequence';
 
@@ -53,7 +54,7 @@ export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOf
 		const [x, y] = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
 		const top = terrain ? sampleRaster(terrain, x, y) : extent.maxZ;
 		if (Number.isNaN(top)) continue;
-		const line = downFault(own, [x, y, top], [b[0] - a[0], b[1] - a[1], 0], extent.minZ);
+		const line = downFault(own, [x, y, top], [b[0] - a[0], b[1] - a[1], 0], extent.minZ, STEPS);
 		for (const s of ground.sequences) {
 			if (s.kind !== 'strata') continue;
 			// Places are asked for several contacts on two sides: which block the other faults put them in, and what a field is there, is found once.
@@ -95,23 +96,6 @@ export function faultOffsets(ground: Ground, fault: number, count = 40): FaultOf
 		}
 	}
 	return out;
-}
-
-/** Places down a fault from a place on it. */
-function downFault(b: BlockField, from: Vec3, along: Vec3, bottom: number): Vec3[] {
-	const line: Vec3[] = [from];
-	const step = (from[2] - bottom) / STEPS;
-	const strike = normalize(along);
-	for (let i = 0; i < STEPS; i++) {
-		const p = line[line.length - 1]!;
-		let down = normalize(cross(normalize(gradientAt(b, ...(p as [number, number, number]))), strike));
-		if (down[2] > 0) down = scale(down, -1);
-		if (!(down[2] < -0.05)) break;
-		const next = [p[0] + (down[0] * step) / -down[2], p[1] + (down[1] * step) / -down[2], p[2] - step] as [number, number, number];
-		// Back onto the fault.
-		line.push(ontoFault(b, ...next));
-	}
-	return line;
 }
 
 const unasked = (count: number) => new Float64Array(count).fill(NaN);

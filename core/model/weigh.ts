@@ -3,7 +3,8 @@ import { fieldOrNone, type FitOptions } from '../fields/fit';
 import { fromBlocks, gradientAt, valueAt, type Field } from '../fields/field';
 import { together, valuesSteps, type Steps } from '../fields/steps';
 import { quantileSorted } from '../statistics/spread';
-import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST, TURNS, turnsOf, type HoleDatum, type Left } from './neighbours';
+import { FEWEST_HOLES, holePlaces, isWorstNearby, MOST, TURNS, turnsOf, usualDistance, type HoleDatum, type Left } from './neighbours';
+import { sidesOf, type NearFault, type Side } from './fault-sides';
 import { rimOf, usualByHole } from './rim';
 import { isStrained, loosened, thicknessSpread, usualThickness } from './vary';
 
@@ -24,6 +25,9 @@ const LEAST_SPREAD = 0.02;
 /** A bound that the contacts break by this share of the distance between two levels makes the evidence doubtful. */
 const DOUBT = 0.3;
 
+/** Holes are asked for where a fault passes that are nearer to each other than so many times the usual distance to the next. */
+const AROUND = 2;
+
 interface Weighed {
 	points: HoleDatum[];
 	bounds: Bound[];
@@ -33,17 +37,6 @@ interface Weighed {
 	sides: Side[];
 }
 
-/** A place and the side of a fault that it must lie on. */
-export interface Side {
-	/** Number of the fault. */
-	fault: number;
-	x: number;
-	y: number;
-	z: number;
-	sense: 1 | -1;
-	hole: string;
-}
-
 /**
  * Weighs the evidence of each hole against its neighbours. A field through the contacts alone is asked whether it breaks what the
  * holes saw between them; only where it does, or where the levels come out in the wrong order, all holes are left out in turns, and each
@@ -51,13 +44,15 @@ export interface Side {
  * more than six times the usual error (1.4826 times the median of the absolute errors) is left out of the fit, the worst among neighbours
  * first, for what is wrong in one hole spoils what is said of those around it; then all are looked at again. Where nothing contradicts,
  * nothing is left out, and the answer is null.
- * @param near numbers of the faults that may pass through a place, as far as they are known
+ * @param near the faults that may pass through a place, as far as they are known, and how far off it they were drawn
+ * @param mayMove whether they may pass elsewhere than they were drawn
  * @param twins the most that contacts of twins differ by, length units
  */
 export function* weigh(
 	data: Omit<FieldData, 'points'> & { points: HoleDatum[] },
 	options: FitOptions,
-	near: (p: { x: number; y: number; z: number }) => number[] = () => [],
+	near: (p: { x: number; y: number; z: number }) => NearFault[] = () => [],
+	mayMove = true,
 	twins = 0
 ): Steps<Weighed | null> {
 	const inHoles = new Set(data.points.map((p) => p.hole));
@@ -76,7 +71,9 @@ export function* weigh(
 	const places = holePlaces(data.points);
 	const turn = turnsOf(places);
 	const rim = rimOf(places);
-	let out = { points: new Set<HoleDatum>(), bounds: new Set<Bound>() };
+	// What lies near faults may be made by them, or belong to the other side: the others tell, if they are more.
+	const faulted = data.points.filter((p) => near(p).length > 0);
+	let out = { points: new Set(2 * faulted.length < data.points.length ? faulted : []), bounds: new Set<Bound>() };
 	let errors: Errors = { points: [], bounds: [] };
 	let off: (p: { x: number; y: number; z: number; block: number; group: number }, hole: string) => number = () => 0;
 	let limitOf: (hole: string) => number = () => Infinity;
@@ -117,23 +114,17 @@ export function* weigh(
 		out = next;
 		if (same) break;
 	}
-	// What is odd on its side of a fault and is not on the other one lies there.
-	const sides: Side[] = [];
-	const moved = new Set<string>();
-	const across = (
-		p: { x: number; y: number; z: number; block: number; group: number },
-		hole: string,
-		isOdd: (by: number) => boolean
-	): void => {
-		for (const fault of near(p)) {
-			if (isOdd(off({ ...p, block: p.block ^ (1 << fault) }, hole))) continue;
-			sides.push({ fault, x: p.x, y: p.y, z: p.z, sense: (p.block >>> fault) & 1 ? -1 : 1, hole });
-			moved.add(hole);
-			return;
-		}
-	};
-	for (const p of out.points) across(p, p.hole, (by) => Math.abs(by) > limitOf(p.hole));
-	for (const b of out.bounds) across(b, b.source, (by) => -b.sense * by > limitOf(b.source));
+	const evidence = [
+		...data.points.map((p) => ({ ...p, isOut: out.points.has(p), isOdd: (by: number) => Math.abs(by) > limitOf(p.hole) })),
+		...data.bounds.map((b) => ({
+			...b,
+			hole: b.source,
+			isOut: out.bounds.has(b),
+			isOdd: (by: number) => -b.sense * by > limitOf(b.source)
+		}))
+	];
+	const sides = mayMove ? sidesOf(evidence, near, (e) => off(e, e.hole), AROUND * usualDistance([...places.values()])) : [];
+	const moved = new Set(sides.flatMap((s) => (s.sense === 0 ? [] : [s.hole])));
 	const left = new Map<string, Left>();
 	const leave = (hole: string, by: number, p: { x: number; y: number; z: number }) => {
 		if (Math.abs(by) > Math.abs(left.get(hole)?.off ?? 0)) left.set(hole, { hole, off: Math.abs(by), at: [p.x, p.y, p.z] });

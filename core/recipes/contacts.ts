@@ -8,7 +8,7 @@ export const contacts = recipe({
 	id: 'contacts',
 	title: 'Contacts',
 	about: 'Where units meet in holes, at places and along lines, by the logic of the column.',
-	version: 5,
+	version: 6,
 	form: null,
 	roles: {},
 	parameters: yup.object({}),

@@ -9,7 +9,7 @@ export const fields = recipe({
 	id: 'fields',
 	title: 'Fields',
 	about: 'The scalar functions whose level sets are contacts and faults.',
-	version: 13,
+	version: 14,
 	form: null,
 	weight: 4,
 	roles: { contacts: { title: 'Contacts', kinds: ['contacts'], least: 1, most: 1 } },

@@ -16,6 +16,7 @@ const GROUNDS = [
 	'as logged, three dykes',
 	'vein ±60 %',
 	'as logged, a thrust',
+	'a thrust, dip off by 2°',
 	'a wrong code, stock',
 	'weathering',
 	'5 % wrong rows, a steep sheet'
@@ -43,7 +44,7 @@ describe('what a recipe makes changes with its version', () => {
 			input.contacts.map((c) => [c.hole, c.surface, round(c.depth)]),
 			input.observations.map((o) => [o.hole, o.unit, round(o.depth), o.rows])
 		]);
-		expect([contacts.version, shortHash(made)]).toEqual([5, 'a950bf9978f9']);
+		expect([contacts.version, shortHash(made)]).toEqual([6, '3f115d20004d']);
 	});
 	it('fields', () => {
 		const made = fitted.map(({ box, ground }) => {
@@ -54,7 +55,7 @@ describe('what a recipe makes changes with its version', () => {
 			).join('');
 			return [units, ground.findings.map((f) => [f.kind, f.hole])];
 		});
-		expect([fields.version, shortHash(made)]).toEqual([13, '5f1d29e13982']);
+		expect([fields.version, shortHash(made)]).toEqual([14, '0fa67a55b9be']);
 	});
 	it('model', async () => {
 		const made = [];
@@ -66,6 +67,6 @@ describe('what a recipe makes changes with its version', () => {
 		const surfaces = [{ unit: ground.input.column[1]!.id, spacing: 40 }];
 		const { mesh } = await buildModel(ground, { spacing: 80, finer: { surfaces, units: [], dense: false } });
 		made.push([mesh.front.length, [...mesh.volumes].map(([u, v]) => [u, Math.round(v)])]);
-		expect([model.version, shortHash(made)]).toEqual([10, 'd1dd3011d253']);
+		expect([model.version, shortHash(made)]).toEqual([10, '37fdfd804a47']);
 	});
 });

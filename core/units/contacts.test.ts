@@ -268,6 +268,37 @@ describe('a unit that is missing', () => {
 		const many = Object.fromEntries(Array.from({ length: 18 }, (_, n) => [`${n % 3}${Math.floor(n / 3)}`, held]));
 		expect(layered(many, LOG).absences).toHaveLength(18);
 	});
+	it('is not told by what a fault may have taken away, unless others away from it lack it, too', () => {
+		/** Passes by 60 m above the datum in some of the holes, and nowhere in the others. */
+		const fault = (passes: (x: number, y: number) => boolean): FaultZones => ({
+			count: 1,
+			distance: (_f, x, y, z) => (passes(x, y) ? z - 65 : 1000),
+			halfWidth: () => 1,
+			reach: () => 8,
+			name: () => 'Sallow',
+			cuts: () => true,
+			lengthUnit: 'm'
+		});
+		const lacks = (i: number, j: number) => i < 2 && j > 0 && j < 3;
+		const beside = grid(lacks);
+		expect(contactsOf(beside, LUMPING, COLUMN).absences).toHaveLength(4);
+		const passing = contactsOf(
+			beside,
+			LUMPING,
+			COLUMN,
+			fault(() => true)
+		);
+		expect([passing.absences, [...new Set(passing.findings.map((f) => f.rule))]]).toEqual([[], ['fault-nearby']]);
+		const wide = grid((i) => i < 3);
+		expect(
+			contactsOf(
+				wide,
+				LUMPING,
+				COLUMN,
+				fault((x, y) => x === 100 && y === 200)
+			).absences
+		).toHaveLength(18);
+	});
 	it('is not told by a hole whose order is upset beside it', () => {
 		const upset = (name: string, x: number, y: number) =>
 			at(name, x, y, [0, 20, 'sand'], [20, 40, 'mud'], [40, 60, 'sand'], [60, 90, 'lime'], [90, 200, 'slate']);
@@ -345,4 +376,14 @@ describe('a boundary that can not be, near a fault', () => {
 		expect(observations.filter((o) => o.hole === 'H' && o.depth === 30).map((o) => COLUMN[o.unit]!.id)).toEqual(['sand', 'lime']);
 	});
 	it('is refused farther away', () => expect(contactsOf(log(), LUMPING, COLUMN, fault(20)).findings[0]!.rule).toBe('unit-missing'));
+	it('is taken as made by it, too, where it is upside down, and is a contact where layers are turned over elsewhere', () => {
+		const level: FaultZones = { ...fault(0), distance: (_f, _x, _y, z) => z - 30 };
+		const repeated = hole([0, 60, 'sand'], [60, 75, 'mud'], [75, 110, 'sand'], [110, 200, 'mud']);
+		const right = Array.from({ length: 4 }, (_, i) => ({ ...hole([0, 60, 'sand'], [60, 200, 'mud']), name: `R${i}` }));
+		const found = contactsOf([repeated, ...right], LUMPING, COLUMN, level);
+		expect(found.points.filter((p) => p.hole === 'H').map((p) => p.depth)).toEqual([60, 110]);
+		expect(found.findings.filter((f) => f.hole === 'H').map((f) => f.rule)).toEqual(['fault-nearby']);
+		const folded = right.map((h) => ({ ...hole([0, 20, 'mud'], [20, 60, 'sand'], [60, 200, 'mud']), name: h.name }));
+		expect(contactsOf([repeated, ...folded], LUMPING, COLUMN, level).points.filter((p) => p.hole === 'H')).toHaveLength(3);
+	});
 });

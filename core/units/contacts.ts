@@ -2,7 +2,7 @@ import type { Finding } from '../tables/finding';
 import type { Hole } from '../holes/holes';
 import { positionAt, SAME_DEPTH } from '../holes/path';
 import { isGap, meeting, pinchedBetween, type Order, type Run } from './meeting';
-import { findOddRows } from './odd-rows';
+import { findOddRows, type FaultNear } from './odd-rows';
 import { findOddRuns } from './odd-runs';
 import { findPinched, tooThickAtEnds, type Thickness } from './pinched';
 import { sequencesOf, unitOrCode, type Lumping, type StratigraphicColumn } from './column';
@@ -109,14 +109,16 @@ export function contactsOf(
 		pinched: new Map()
 	};
 	const nearFaults = (hole: Hole, { unit, from, to }: Run) =>
-		faults !== undefined && [from, to].some((d) => nearFault(faults, unit, positionAt(hole.path, d)) !== undefined);
-	const oddRowsOf = findOddRows(all, order, ({ hole, runs }, i) => nearFaults(hole, { ...runs[i]!, to: runs[i]!.from }));
+		faults !== undefined && [from, to].some((d) => faultsNear(faults, unit, positionAt(hole.path, d)).length > 0);
+	const oddRowsOf = findOddRows(all, order, ({ hole, runs }, i) =>
+		faults ? faultsNear(faults, runs[i]!.unit, positionAt(hole.path, runs[i]!.from)) : []
+	);
 	/** Stretches that are taken for what lies above and below them. */
 	const taken = new Map<string, Stretch[]>();
 	for (const of of all) {
 		const { hole, runs } = of;
 		if (certain.has(hole.name)) continue;
-		const odd = oddRowsOf(of, (i) => nearFaults(hole, runs[i]!));
+		const odd = oddRowsOf(of);
 		for (const [i, unit] of odd) {
 			const { from, to } = runs[i]!;
 			if (unit >= 0) (taken.get(hole.name) ?? taken.set(hole.name, []).get(hole.name)!).push({ hole: hole.name, from, to });
@@ -146,10 +148,11 @@ export function contactsOf(
 			runs[i] = { ...runs[i]!, unit: -1 };
 		}
 	}
+	const turned = turnsOver(all, order, nearFaults);
 	for (const { hole, runs } of all) {
 		const ends = runs.map((): [End, End] => ['open', 'open']);
 		for (let i = 1; i < runs.length; i++) {
-			ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, faults);
+			ends[i - 1]![1] = ends[i]![0] = placeBoundary(result, hole, runs[i - 1]!, runs[i]!, order, turned, faults);
 			if (isGap(runs[i]!) && runs[i + 1]) sayInGap(result, hole, runs[i - 1]!, runs[i + 1]!, order, faults);
 		}
 		for (const { unit, from, to } of runs) if (unit < 0) result.unknown.push({ hole: hole.name, from, to });
@@ -250,13 +253,36 @@ function inZone(faults: FaultZones, a: number, b: number, x: number, y: number, 
 	return false;
 }
 
-/** The first fault that cuts a unit and may pass through a place, as far as it is known. */
-const nearFault = (faults: FaultZones, unit: number, [x, y, z]: readonly [number, number, number]): number | undefined =>
-	Array.from({ length: faults.count }, (_, f) => f).find(
-		(f) => faults.cuts(f, unit) && Math.abs(faults.distance(f, x, y, z)) <= faults.reach(f)
-	);
+/** The faults that cut a unit and may pass through a place, as far as they are known. */
+const faultsNear = (faults: FaultZones, unit: number, [x, y, z]: readonly [number, number, number]): FaultNear[] =>
+	Array.from({ length: faults.count }, (_, fault) => fault).flatMap((fault) => {
+		const off = faults.cuts(fault, unit) ? Math.abs(faults.distance(fault, x, y, z)) : Infinity;
+		return off <= faults.reach(fault) ? [{ fault, far: off <= faults.halfWidth(fault) ? 0 : off / faults.reach(fault) }] : [];
+	});
 
-function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, order: Order, faults?: FaultZones): End {
+/** More of the boundaries away from faults than this share are upside down where layers are turned over. */
+const FOLDED = 0.02;
+
+/** Whether layers are turned over: then what lies upside down is a contact beside a fault as elsewhere. */
+function turnsOver(
+	all: readonly { hole: Hole; runs: readonly Run[] }[],
+	order: Order,
+	nearFaults: (hole: Hole, run: Run) => boolean
+): boolean {
+	let [turned, count] = [0, 0];
+	for (const { hole, runs } of all)
+		runs.forEach((r, i) => {
+			const upper = runs[i - 1];
+			if (!upper || r.unit < 0 || upper.unit < 0 || upper.unit === r.unit || nearFaults(hole, { ...r, to: r.from })) return;
+			const m = meeting(upper.unit, r.unit, order);
+			count++;
+			if (!('rule' in m) && m.turned) turned++;
+		});
+	return turned > FOLDED * count;
+}
+
+/** @param folded layers are turned over in places */
+function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, order: Order, folded: boolean, faults?: FaultZones): End {
 	if (upper.unit < 0 || lower.unit < 0) return 'open';
 	const unplaced = (rule: string, message: string, hint: string) =>
 		result.findings.push(findingAt(hole, upper, lower, rule, message, hint));
@@ -267,25 +293,27 @@ function placeBoundary(result: Contacts, hole: Hole, upper: Run, lower: Run, ord
 		return 'open';
 	}
 	const m = meeting(upper.unit, lower.unit, order);
-	if ('rule' in m) {
-		const missing = pinchedBetween(upper.unit, lower.unit, order, hole.name);
-		if (missing.length) {
-			const at = { x, y, z, hole: hole.name, depth: lower.from, table: upper.table };
-			result.points.push({ surface: upper.unit, ...at, row: upper.bottomRow });
-			for (const unit of missing) result.absences.push({ unit, ...at });
-			return 'marked';
-		}
+	const missing = 'rule' in m ? pinchedBetween(upper.unit, lower.unit, order, hole.name) : [];
+	if (missing.length) {
+		const at = { x, y, z, hole: hole.name, depth: lower.from, table: upper.table };
+		result.points.push({ surface: upper.unit, ...at, row: upper.bottomRow });
+		for (const unit of missing) result.absences.push({ unit, ...at });
+		return 'marked';
+	}
+	if (faults && ('rule' in m || (m.turned && !folded))) {
 		// A fault that is only roughly known may have made it: what lies on both sides says where it is.
-		const near = faults && nearFault(faults, Math.min(upper.unit, lower.unit), [x, y, z]);
+		const near = faultsNear(faults, Math.min(upper.unit, lower.unit), [x, y, z])[0]?.fault;
 		if (near !== undefined) {
 			result.faulted++;
 			unplaced(
 				'fault-nearby',
-				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults!.distance(near, x, y, z)).toFixed(1)} ${faults!.lengthUnit} from where ${faults!.name(near)} was drawn: taken as made by it`,
+				`${order.column[upper.unit]!.name} over ${order.column[lower.unit]!.name}, ${Math.abs(faults.distance(near, x, y, z)).toFixed(1)} ${faults.lengthUnit} from where ${faults.name(near)} was drawn: taken as made by it`,
 				'Move the fault, give it a place here, or say that it is known better than that.'
 			);
 			return 'open';
 		}
+	}
+	if ('rule' in m) {
 		unplaced(m.rule, m.message, m.hint);
 		return 'refused';
 	}

@@ -140,6 +140,19 @@ describe('a wrong row where a fault lays layers on each other again', () => {
 		const short = sure.map((h) => logged(h.name, 'sand 4 mud 5 lime 1 mud 7 lime 6 slate 6'));
 		expect(oddOf('sand 4 mud 5 lime 1 mud 7 lime 6 slate 6', 50, short)).toEqual([]);
 	});
+	it('is told where it would be the second boundary that the fault makes', () => {
+		// Drawn 8 m above where it is: what it made lies at 70 m, the wrong row, of which one boundary is in order, 7 m above where it was drawn.
+		expect(oddOf('sand 4 mud 5 lime 1 slate 1 lime 3 mud 3 lime 6 slate 6', 62)).toEqual([['H1', 10]]);
+		// With what the fault made away from both, either could be its work.
+		expect(oddOf('sand 4 mud 5 lime 1 slate 1 lime 12 slate 6', 56, sure)).toEqual([]);
+	});
+	it('is told where it lies as far from the fault as that may be off, and not where it is nearer', () => {
+		expect(oddOf('sand 5 mud 1 sand 2 mud 3 lime 7 slate 6', 41.8, sure)).toEqual([['H1', 5]]);
+		expect(oddOf('sand 5 mud 1 sand 1 mud 4 lime 7 slate 6', 34, sure)).toEqual([]);
+	});
+	it('is told beside what the fault made in its own zone', () => {
+		expect(oddOf('sand 4 mud 5 lime 2 slate 1 lime 2 mud 3 lime 6 slate 6', 70)).toEqual([['H1', 11]]);
+	});
 });
 
 it('of right logs nothing is odd, with one wrong row nothing but its hole', () => {

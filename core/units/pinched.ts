@@ -48,7 +48,7 @@ function nearestOf<T extends { hole: string; x: number; y: number }>(at: { hole:
  * Wrong codes do the same to a log, but leave the run above or below it as thick as both are elsewhere: these do not count, unless there
  * are many.
  * @param known gets the thicknesses of each unit in the holes that go through it
- * @param atFault whether a run may end at a fault, so that it tells no thickness
+ * @param atFault whether a run may end at a fault, so that it tells no thickness, and what is missing there nothing by itself
  */
 export function findPinched(
 	all: readonly { hole: Hole; runs: readonly Run[] }[],
@@ -78,8 +78,10 @@ export function findPinched(
 			if (!next || next.unit <= run.unit || sequenceOf.get(next.unit) !== sequenceOf.get(run.unit)) return;
 			// Where the order is upset beside it, one of the two is wrong: it tells nothing, and is told by the others.
 			const upset = (runs[i - 1]?.unit ?? -1) > run.unit || ((runs[i + 2]?.unit ?? -1) >= 0 && runs[i + 2]!.unit < next.unit);
+			// A fault takes units away, too.
+			const faulted = atFault(hole, { ...next, to: next.from });
 			for (const u of unitsBetween(sequences[sequenceOf.get(run.unit)!]!, run.unit, next.unit, logged))
-				tell(u, thick[i + 1]!, [own, thick[i + 1]!], upset || runs.some((r) => r.unit === u));
+				tell(u, thick[i + 1]!, [own, thick[i + 1]!], upset || faulted || runs.some((r) => r.unit === u));
 		});
 	}
 	const nearby = (at: Thickness, unit: number): number => {
