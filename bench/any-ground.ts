@@ -68,6 +68,16 @@ function straight(r: Random, id: string, strike: number, dip: number): { spec: F
 	};
 }
 
+/** A fault as it was drawn: as it is, or with its dip off by 2°, or its trace by 10 m. */
+function roughly(r: Random, fault: FaultSpec, strike: number): FaultSpec {
+	const off = pick(['no', 'dip', 'trace'], r);
+	const by = r() < 0.5 ? -1 : 1;
+	if (off === 'dip') return { ...fault, dip: fault.dip + 2 * by };
+	if (off === 'no') return fault;
+	const [east, north] = [10 * by * Math.cos(strike * RADIANS), -10 * by * Math.sin(strike * RADIANS)];
+	return { ...fault, trace: fault.trace.map(([x, y]): [number, number] => [x + east, y + north]) };
+}
+
 interface Kind {
 	name: string;
 	draw(r: Random): { truth: Truth; input?: Case['input'] };
@@ -145,9 +155,8 @@ const KINDS: Kind[] = [
 			const n = Math.round(between(r, 3, 6));
 			const bases = piles(r, n, () => between(r, 30, 80), r() < 0.5 ? 0 : 0.3, between(r, -100, -60));
 			const [strike, throws] = [between(r, 0, 180), between(r, 15, 80) * (r() < 0.5 ? -1 : 1)];
-			const { spec: fault, from } = straight(r, 'f', strike, between(r, 45, 85));
-			const off = pick(['no', 'dip', 'trace'], r);
-			const by = r() < 0.5 ? -1 : 1;
+			const { spec: fault, from } = straight(r, 'f', strike, between(r, 25, 85));
+			const drawn = roughly(r, fault, strike);
 			return {
 				truth: {
 					box: BOX,
@@ -156,21 +165,7 @@ const KINDS: Kind[] = [
 					holes: holes(r),
 					faults: [fault]
 				},
-				input: () => ({
-					faults: [
-						{
-							...fault,
-							dip: fault.dip + (off === 'dip' ? 2 * by : 0),
-							trace:
-								off === 'trace'
-									? fault.trace.map(([x, y]): [number, number] => [
-											x + 10 * by * Math.cos(strike * RADIANS),
-											y - 10 * by * Math.sin(strike * RADIANS)
-										])
-									: fault.trace
-						}
-					]
-				})
+				input: () => ({ faults: [drawn] })
 			};
 		}
 	},
@@ -288,7 +283,8 @@ const KINDS: Kind[] = [
 			const turn = between(r, 0, 180);
 			const faults = [0, 1].map((k) => {
 				const strike = (turn + k * between(r, 40, 90)) % 180;
-				return { ...straight(r, `f${k}`, strike, between(r, 55, 85)), by: between(r, 20, 60) * (r() < 0.5 ? -1 : 1) };
+				const own = straight(r, `f${k}`, strike, between(r, 40, 85));
+				return { ...own, by: between(r, 20, 60) * (r() < 0.5 ? -1 : 1), drawn: roughly(r, own.spec, strike) };
 			});
 			return {
 				truth: {
@@ -297,7 +293,8 @@ const KINDS: Kind[] = [
 					unitAt: (x, y, z) => below(bases(x, y), z + faults.reduce((s, f) => s + (f.from(x, y, z) >= 0 ? f.by : 0), 0)),
 					holes: holes(r),
 					faults: faults.map((f) => f.spec)
-				}
+				},
+				input: () => ({ faults: faults.map((f) => f.drawn) })
 			};
 		}
 	},
