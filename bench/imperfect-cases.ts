@@ -248,7 +248,7 @@ export const CASES: Case[] = [
 	{ name: '5 % wrong codes, unconformity', truth: unconformity, damage: oneInTwenty, aim: { share: 0.95, volume: 0.05 } },
 	{ name: '5 % wrong codes, stock', truth: stock, damage: oneInTwenty, aim: { share: 0.95, overlap: 0.75 } },
 	{ name: '5 % wrong codes, a lens', truth: lens, damage: oneInTwenty, aim: { share: 0.95, volume: 0.1 } },
-	{ name: 'a wrong code, stock', truth: stock, damage: oneWrong, aim: { share: 0.985, overlap: 0.84 } },
+	{ name: 'a wrong code, stock', truth: stock, damage: oneWrong, aim: { share: 0.985, volume: 0.03, overlap: 0.84 } },
 	{ name: 'rows of 12 m', truth: folded, damage: inRows(12), aim: CLEAN },
 	{ name: '5 % wrong rows of 12 m', truth: folded, damage: inRows(12, 20), aim: { share: 0.95, volume: 0.05 } },
 	{ name: '5 % wrong rows, fault', truth: faulted, damage: inRows(12, 20), aim: { share: 0.95, volume: 0.05 } },
@@ -259,7 +259,7 @@ export const CASES: Case[] = [
 		aim: { share: 0.95, volume: 0.05 }
 	},
 	{ name: '5 % wrong rows, unconformity', truth: unconformity, damage: inRows(12, 20), aim: { share: 0.95, volume: 0.05 } },
-	{ name: '5 % wrong rows, stock', truth: stock, damage: inRows(12, 20), aim: { share: 0.95, overlap: 0.75 } },
+	{ name: '5 % wrong rows, stock', truth: stock, damage: inRows(12, 20), aim: { share: 0.95, volume: 0.05, overlap: 0.75 } },
 	{ name: 'a swarm of dykes, a wrong code', truth: swarm, damage: oneWrong, aim: { share: 0.985, overlap: 0.85 } },
 	{ name: '5 % wrong codes, a swarm of dykes', truth: swarm, damage: oneInTwenty, aim: { share: 0.95, overlap: 0.8 } },
 	{ name: 'onlap', truth: onlap, aim: CLEAN },
